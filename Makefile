@@ -1,0 +1,39 @@
+# Orange Crank: one-verb commands. `make` alone lists them.
+.DEFAULT_GOAL := help
+.PHONY: help demo stop reload-demo test format types lock screenshots benchmarks
+PORT ?= 8420
+RUN := .venv/bin/orange-crank
+
+help:  ## list the verbs
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 22
+
+demo:  ## install what is missing, start with the demo shop, print the address
+	@bash scripts/setup.sh run
+	@exec env ORANGE_CRANK_PORT=$(PORT) $(RUN) start --demo
+
+stop:  ## stop the running server and its database
+	@$(RUN) stop
+
+reload-demo:  ## throw all records away and load the demo shop again
+	@$(RUN) demo --reload
+
+test:  ## install what is missing, then check and test everything
+	@bash scripts/setup.sh test
+	@bash scripts/test.sh
+
+format:  ## put code in house form
+	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .
+	@cd frontend && npx biome check --write .
+
+types:  ## make the front end's types anew from the server's OpenAPI
+	@bash scripts/types.sh
+
+lock:  ## make the hash-locked requirement files anew
+	@bash scripts/lock.sh
+
+screenshots:  ## take the pictures in docs/screenshots from demo data
+	@bash scripts/setup.sh test
+	@.venv/bin/python -m scripts.screenshots
+
+benchmarks:  ## print the measured ratios
+	@.venv/bin/python -m benchmarks

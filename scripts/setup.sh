@@ -1,0 +1,91 @@
+#!/usr/bin/env bash
+# Bring this machine to where `make demo` (run) or `make test` (test) can start. Safe to repeat: what is
+# there already is left alone, and a second run takes well under a second.
+set -euo pipefail
+what=${1:?run or test}
+cd "$(dirname "$0")/.."
+mkdir -p .cache
+log=.cache/setup.log
+: >"$log"
+export PATH="$PATH:/usr/sbin:/sbin"
+
+say() { printf '%s\n' "$*"; }
+die() {
+  printf '\n%s\n' "$1" >&2
+  [ -n "${2:-}" ] && printf '  %s\n' "$2" >&2
+  exit 1
+}
+# Run a long step quietly with a dot every two seconds; on failure show the end of its log.
+step() {
+  local words=$1
+  shift
+  printf '%s ' "$words"
+  "$@" >>"$log" 2>&1 &
+  local pid=$! ticks=0
+  while kill -0 "$pid" 2>/dev/null; do
+    sleep 0.2
+    ticks=$((ticks + 1))
+    [ $((ticks % 10)) -eq 0 ] && printf '.'
+  done
+  if ! wait "$pid"; then
+    printf ' failed\n'
+    tail -n 15 "$log" >&2
+    die "That did not work. The whole log is in $log."
+  fi
+  printf ' done\n'
+}
+
+room=$(df -Pm . | awk 'NR == 2 {print $4}')
+[ "$room" -ge 1500 ] || [ -d .venv ] || die "Only $room MB of disk are free here; a first set-up wants about 1,500 MB." "Make room, then run it again."
+
+# Debian packages ------------------------------------------------------------------------------
+packages=()
+command -v mariadbd >/dev/null && command -v mariadb-install-db >/dev/null || packages+=(mariadb-server-core)
+command -v mariadb-admin >/dev/null || packages+=(mariadb-client)
+[ "$what" = run ] || command -v chromium >/dev/null || packages+=(chromium)
+python=$(command -v python3.13 || command -v python3.12 || command -v python3.11 || command -v python3 || true)
+if [ -z "$python" ] || ! "$python" -c 'import venv, ensurepip' 2>/dev/null; then packages+=(python3 python3-venv); fi
+if [ ${#packages[@]} -gt 0 ]; then
+  command -v apt-get >/dev/null || die "These Debian packages are missing: ${packages[*]}." "Install them with this system's own tool, then run it again."
+  if [ "$(id -u)" -eq 0 ]; then root=(); elif sudo -n true 2>/dev/null; then root=(sudo); else
+    die "These Debian packages are missing, and installing them needs root: ${packages[*]}" "Ask for: sudo apt-get install ${packages[*]}   then run it again."
+  fi
+  apt() { "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get -y -q --no-install-recommends "$@"; }
+  step "Reading Debian's package lists" apt update
+  step "Installing ${packages[*]}" apt install "${packages[@]}"
+  python=$(command -v python3.13 || command -v python3.12 || command -v python3.11 || command -v python3)
+fi
+"$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is wanted; here is $("$python" --version)." "Install a newer Python, then run it again."
+
+# Python environment, from hash-locked files -----------------------------------------------------
+list=run
+[ "$what" = test ] && list=dev
+want=$(cat requirements/uv.txt "requirements/$list.txt" pyproject.toml | sha256sum | cut -c1-16)
+if ! .venv/bin/python -c 1 2>/dev/null || [ "$(cat ".venv/.stamp-$list" 2>/dev/null)" != "$want" ]; then
+  .venv/bin/python -c 1 2>/dev/null || step "Making a Python environment" "$python" -m venv --clear .venv
+  [ -x .venv/bin/uv ] || step "Fetching the installer" .venv/bin/python -m pip install -q --require-hashes -r requirements/uv.txt
+  export VIRTUAL_ENV="$PWD/.venv"
+  step "Installing Python packages" .venv/bin/uv pip install --require-hashes -r "requirements/$list.txt"
+  step "Installing Orange Crank" .venv/bin/uv pip install --no-deps --no-build-isolation -e .
+  echo "$want" >".venv/.stamp-$list"
+  [ "$list" = run ] || cat requirements/uv.txt requirements/run.txt pyproject.toml | sha256sum | cut -c1-16 >.venv/.stamp-run
+fi
+
+# Node and the web build -------------------------------------------------------------------------
+export PATH="$PWD/.venv/bin:$PATH"
+node_fits() { command -v node >/dev/null && command -v npm >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number); process.exit((a===20&&b>=19)||(a===22&&b>=12)||a>22?0:1)'; }
+need_build() { [ "$(cat frontend/dist/.stamp 2>/dev/null)" != "$1" ]; }
+sources=$(cd frontend && find src public index.html package.json package-lock.json vite.config.ts tsconfig.json -type f ! -name '*.test.ts*' 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -c1-16)
+modules=$(sha256sum frontend/package-lock.json | cut -c1-16)
+if need_build "$sources" || { [ "$what" = test ] && [ "$(cat frontend/node_modules/.stamp 2>/dev/null)" != "$modules" ]; }; then
+  node_fits || step "Fetching a current Node" .venv/bin/uv pip install --python .venv/bin/python --require-hashes -r requirements/node.txt
+  node_fits || die "Node 20.19 or newer is wanted and could not be fetched." "Install Node, then run it again."
+  if [ "$(cat frontend/node_modules/.stamp 2>/dev/null)" != "$modules" ]; then
+    step "Installing web packages" npm --prefix frontend install --no-save --no-audit --no-fund
+    echo "$modules" >frontend/node_modules/.stamp
+  fi
+  if need_build "$sources"; then
+    step "Building the screens" npm --prefix frontend run build
+    echo "$sources" >frontend/dist/.stamp
+  fi
+fi

@@ -1,0 +1,94 @@
+"""The application, assembled; nothing else happens here."""
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import Response
+
+from orange_crank import __version__
+from orange_crank.api import calc, calls, problems, reference, shop
+from orange_crank.core.errors import CrankError, Problem
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store import people
+from orange_crank.store.database import session
+
+CONTENT_POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
+    "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+)
+
+
+class Health(Frozen):
+    """Whether the product and its records answer."""
+
+    version: str
+    records: str
+
+
+def create_app(web_dir: Path | None = None) -> FastAPI:
+    """Return the application; with ``web_dir`` it serves the built front end as well."""
+    answers: dict[int | str, dict[str, Any]] = {
+        422: {"model": Problem, "description": "A field cannot be used"},
+        409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
+        404: {"model": Problem, "description": "Not on record"},
+        503: {"model": Problem, "description": "The records cannot be reached"},
+    }
+    app = FastAPI(
+        title="Orange Crank",
+        version=__version__,
+        description="The arithmetic, the record and the judgement of an HVAC service call.",
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        responses=answers,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    problems.install(app)
+    for module in (calc, reference, shop, calls):
+        app.include_router(module.router)
+
+    @app.get("/api/health", tags=["reference"])
+    def get_health() -> Health:
+        """Return whether the product and its records answer."""
+        try:
+            with session():
+                people.list_people()
+        except CrankError:
+            return Health(version=__version__, records="away")
+        return Health(version=__version__, records="ok")
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next: Any) -> Response:
+        response: Response = await call_next(request)
+        response.headers["Content-Security-Policy"] = CONTENT_POLICY
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "no-referrer"
+        if request.url.path.startswith("/api/"):
+            response.headers["Cache-Control"] = "no-store"
+        return response
+
+    if web_dir is not None:
+        _serve_front_end(app, web_dir)
+    app.add_middleware(problems.BodyLimit, limit_bytes=1_048_576)
+    app.add_middleware(GZipMiddleware, minimum_size=1024)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
+    return app
+
+
+def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
+    index = web_dir / "index.html"
+    app.mount("/assets", StaticFiles(directory=web_dir / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def front_end(path: str) -> Response:
+        if path.startswith("api/"):
+            return problems.respond(Problem(title="Not here", detail="Nothing answers at this address."), 404)
+        file = (web_dir / path).resolve()
+        if path and file.is_file() and file.is_relative_to(web_dir.resolve()):
+            return FileResponse(file)
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,114 @@
+"""Every refusal as problem details (RFC 9457), mapped in this one place."""
+
+from collections.abc import Awaitable, Callable
+from json import JSONDecodeError
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+from starlette.responses import Response
+
+from orange_crank.core.errors import BeyondTable, CrankError, GateClosed, InputProblem, Problem, input_problem
+from orange_crank.store.errors import Conflict, NotFound, RecordsAway
+
+log = structlog.get_logger()
+
+STATUS: dict[type[CrankError], int] = {
+    InputProblem: 422,
+    BeyondTable: 422,
+    GateClosed: 409,
+    Conflict: 409,
+    NotFound: 404,
+    RecordsAway: 503,
+}
+
+
+def respond(problem: Problem, status: int) -> JSONResponse:
+    """Return problem details with their own media type."""
+    body = problem.model_copy(update={"status": status}).model_dump(mode="json")
+    headers = {"Retry-After": "2"} if status == 503 else None
+    return JSONResponse(body, status, headers, media_type="application/problem+json")
+
+
+def status_of(error: CrankError) -> int:
+    """Return the HTTP status of a refusal."""
+    return next((code for kind, code in STATUS.items() if isinstance(error, kind)), 400)
+
+
+def install(app: FastAPI) -> None:
+    """Teach an application to answer every refusal in the same words."""
+
+    @app.exception_handler(CrankError)
+    def refused(_: Request, error: CrankError) -> Response:
+        return respond(error.problem(), status_of(error))
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(_: Request, error: RequestValidationError) -> Response:
+        rows = error.errors()
+        return respond(input_problem(rows, skip=1).problem(), 422)
+
+    @app.exception_handler(HTTPException)
+    def http_problem(_: Request, error: HTTPException) -> Response:
+        words = {
+            404: ("Not here", "Nothing answers at this address."),
+            405: ("Not that way", "This address does not take that method."),
+        }
+        title, detail = words.get(error.status_code, ("Refused", str(error.detail)))
+        return respond(Problem(title=title, detail=detail), error.status_code)
+
+    @app.exception_handler(JSONDecodeError)
+    def not_json(_: Request, error: JSONDecodeError) -> Response:
+        return respond(Problem(title="Check the entry", detail=f"Not JSON: {error.msg}."), 422)
+
+    @app.exception_handler(Exception)
+    def unexpected(request: Request, error: Exception) -> Response:
+        log.error("unexpected", path=request.url.path, error=repr(error), exc_info=error)
+        problem = Problem(
+            title="A fault of ours",
+            detail="Something went wrong on the server. Nothing was half-saved; the entry stays here.",
+            next_step="Try again; if it stays, send the server's log to the developers.",
+        )
+        return respond(problem, 500)
+
+
+class BodyLimit:
+    """Refuse request bodies above a size before they are read into memory."""
+
+    def __init__(self, app: Callable[..., Awaitable[None]], limit_bytes: int) -> None:
+        self.app = app
+        self.limit_bytes = limit_bytes
+
+    async def __call__(self, scope, receive, send):  # type: ignore[no-untyped-def]
+        """Count the body as it arrives."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        chunks: list[bytes] = []
+        size, more = 0, scope["method"] in ("POST", "PUT", "PATCH")
+        while more:
+            message = await receive()
+            if message["type"] == "http.disconnect":
+                return
+            chunks.append(message.get("body", b""))
+            size += len(chunks[-1])
+            more = message.get("more_body", False)
+            if size > self.limit_bytes:
+                problem = Problem(
+                    title="Too large",
+                    detail=f"The request is over {self.limit_bytes // 1024} KB.",
+                    next_step="Send less at a time.",
+                )
+                await respond(problem, 413)(scope, receive, send)
+                return
+        body, sent = b"".join(chunks), False
+
+        async def replay():  # type: ignore[no-untyped-def]
+            nonlocal sent
+            if not sent:
+                sent = True
+                return {"type": "http.request", "body": body, "more_body": False}
+            return await receive()
+
+        await self.app(scope, replay, send)

@@ -1,0 +1,71 @@
+"""What the front end needs to know to ask the right questions: words and lists from the core."""
+
+from fastapi import APIRouter
+
+from orange_crank.core.measure.meter import CONDUCTORS, METER_MODES, MeterModeNote
+from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
+from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
+from orange_crank.core.tables import ShopStandard, shipped_standards
+
+router = APIRouter(prefix="/api", tags=["reference"])
+
+
+class Choice(Frozen):
+    """One choice of a list, with its words."""
+
+    value: str
+    label: str
+
+
+class Reference(Frozen):
+    """Lists and cautions that do not change while the server runs."""
+
+    quantities: list[QuantityNote]
+    meter_modes: list[MeterModeNote]
+    conductors: list[Choice]
+    outcomes: list[Choice]
+    aids: list[Choice]
+    pairs: dict[str, list[str]]
+    sections: list[Choice]
+    other_sources: list[str]
+    lapse_reasons: list[str]
+    live_cautions: list[str]
+    dead_cautions: list[str]
+
+
+def _choices(**words: str) -> list[Choice]:
+    return [Choice(value=value, label=label) for value, label in words.items()]
+
+
+@router.get("/reference")
+def get_reference() -> Reference:
+    """Return the lists and cautions."""
+    return Reference(
+        quantities=list(QUANTITIES.values()),
+        meter_modes=list(METER_MODES),
+        conductors=_choices(**CONDUCTORS),
+        outcomes=_choices(started="Started", stalled="Stalled", tripped="Tripped"),
+        aids=_choices(
+            none="None",
+            potential_relay="Three-wire kit",
+            hard_start="Two-wire kit",
+            ptc="PTC",
+            soft_starter="Soft starter",
+            three_in_one="Three-in-one",
+            time_delay="Time delay",
+        ),
+        pairs={kind: list(pairs) for kind, pairs in PAIRS.items()},
+        sections=_choices(c_herm="C–HERM", c_fan="C–FAN", start="Start capacitor", dc_bus="DC bus"),
+        other_sources=list(OTHER_SOURCES),
+        lapse_reasons=list(LAPSE_REASONS),
+        live_cautions=list(LIVE_CAUTIONS),
+        dead_cautions=list(DEAD_CAUTIONS),
+    )
+
+
+@router.get("/standards")
+def get_standards() -> list[ShopStandard]:
+    """Return the shop's rules of thumb with their reasons."""
+    return shipped_standards().all()

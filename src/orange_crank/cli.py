@@ -1,0 +1,264 @@
+"""The command line: start, stop, demo data, and every computation by name."""
+
+import contextlib
+import fcntl
+import json
+import os
+import signal
+import socket
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import IO, Annotated, Any
+
+import typer
+from pydantic import ValidationError
+
+from orange_crank.core.errors import CrankError
+from orange_crank.core.topics import TOPICS, calculate, find_topic
+
+app = typer.Typer(
+    name="orange-crank",
+    help=__doc__,
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+
+
+def _tell(text: str) -> None:
+    print(text, flush=True)
+
+
+def _fail(problem: CrankError, code: int = 2) -> typer.Exit:
+    print(problem.problem().model_dump_json(), file=sys.stderr)
+    return typer.Exit(code)
+
+
+def _stop_with(text: str, step: str | None = None) -> typer.Exit:
+    print(text + (f"\n  {step}" if step else ""), file=sys.stderr, flush=True)
+    return typer.Exit(1)
+
+
+@app.command()
+def calc(
+    topic: Annotated[str, typer.Argument(help="One of: " + ", ".join(TOPICS))],
+    schema: Annotated[bool, typer.Option(help="Print the JSON Schema of entry and result.")] = False,
+    lines: Annotated[bool, typer.Option(help="One JSON object a line in, one a line out.")] = False,
+) -> None:
+    """Read one JSON object on standard input, print the result as one JSON object."""
+    try:
+        found = find_topic(topic)
+    except CrankError as problem:
+        raise _fail(problem) from None
+    if schema:
+        _tell(json.dumps(found.schema(), ensure_ascii=False))
+        return
+    if lines:
+        for line in sys.stdin.buffer:
+            if not line.strip():
+                continue
+            try:
+                answer = calculate(topic, line).model_dump_json()
+            except CrankError as problem:
+                answer = json.dumps(
+                    {"problem": problem.problem().model_dump(mode="json")}, ensure_ascii=False
+                )
+            print(answer)
+        return
+    try:
+        result = calculate(topic, sys.stdin.buffer.read())
+    except CrankError as problem:
+        raise _fail(problem) from None
+    _tell(result.model_dump_json())
+
+
+def _settings() -> Any:
+    from orange_crank.settings import Settings
+
+    try:
+        return Settings()
+    except ValidationError as error:
+        words = "; ".join(str(e["msg"]).removeprefix("Value error, ") for e in error.errors())
+        raise _stop_with(f"A setting cannot be used: {words}.") from None
+
+
+def _run_folder(settings: Any) -> Path:
+    folder: Path = settings.data_dir
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    except OSError as error:
+        raise _stop_with(
+            f"The data folder {folder} cannot be made: {error.strerror}.",
+            "Set ORANGE_CRANK_DATA_DIR to a folder you may write to.",
+        ) from None
+    return folder
+
+
+@contextlib.contextmanager
+def _only_one(folder: Path) -> Iterator[IO[str] | None]:
+    """Hold the lock of a data folder; None when another process holds it."""
+    file = (folder / "lock").open("a+")
+    try:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield None
+            return
+        yield file
+    finally:
+        file.close()
+
+
+def _running(folder: Path) -> dict[str, Any] | None:
+    """Return what the running server wrote about itself, or None when none runs."""
+    with _only_one(folder) as lock:
+        if lock is not None:
+            return None
+    for _ in range(50):
+        try:
+            stored: dict[str, Any] = json.loads((folder / "running.json").read_text("utf-8"))
+            return stored
+        except (OSError, ValueError):
+            time.sleep(0.1)
+    return {}
+
+
+def _port_taken(host: str, port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return True
+        return False
+
+
+@app.command()
+def start(
+    demo: Annotated[bool, typer.Option(help="Load the demo shop when the records are empty.")] = False,
+) -> None:
+    """Start the database and the server; Ctrl-C or `orange-crank stop` ends both."""
+    settings = _settings()
+    folder = _run_folder(settings)
+    address = f"http://{settings.host}:{settings.port}"
+    with _only_one(folder) as lock:
+        if lock is None:
+            already = _running(folder) or {}
+            _tell(f"Orange Crank runs already: {already.get('address', address)}   (make stop ends it)")
+            return
+        if _port_taken(settings.host, settings.port):
+            raise _stop_with(
+                f"Port {settings.port} is taken by another program.",
+                f"Choose another: make demo PORT={settings.port + 1}",
+            )
+        _serve(settings, folder, address, demo)
+
+
+def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
+    import uvicorn
+
+    from orange_crank.api.app import create_app
+    from orange_crank.store import database, demo_shop
+    from orange_crank.store.server import MariaDbServer
+
+    server = MariaDbServer(folder / "mariadb", _tell)
+    state = folder / "running.json"
+
+    def leave(number: int, _: Any) -> None:
+        raise SystemExit(128 + number)
+
+    signal.signal(signal.SIGTERM, leave)
+    try:
+        _tell("Starting MariaDB.")
+        database.connect(server.start())
+        applied = database.migrate()
+        if applied:
+            _tell(f"Laid out the records ({', '.join(applied)}).")
+        if demo and demo_shop.is_empty():
+            _tell("Loading the demo shop.")
+            demo_shop.load()
+        server.watch()
+        state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": server.port}))
+        config = uvicorn.Config(
+            create_app(settings.web_dir if (settings.web_dir / "index.html").exists() else None),
+            host=settings.host,
+            port=settings.port,
+            log_level="warning",
+            timeout_graceful_shutdown=5,
+        )
+        web = uvicorn.Server(config)
+        _tell(f"\n  Orange Crank: {address}\n\n  Ctrl-C, or make stop in another window, ends it.")
+        web.run()
+    except CrankError as trouble:
+        raise _stop_with(trouble.detail, trouble.next_step) from None
+    except KeyboardInterrupt:
+        pass
+    finally:
+        state.unlink(missing_ok=True)
+        server.stop()
+        _tell("Stopped. Nothing was lost.")
+
+
+@app.command()
+def stop() -> None:
+    """Stop the running server and its database."""
+    settings = _settings()
+    folder = settings.data_dir
+    if not folder.exists():
+        _tell("Nothing runs here.")
+        return
+    running = _running(folder)
+    if not running or "pid" not in running:
+        _tell("Nothing runs here.")
+        return
+    os.kill(int(running["pid"]), signal.SIGTERM)
+    for _ in range(400):
+        if _running(folder) is None:
+            _tell("Stopped.")
+            return
+        time.sleep(0.1)
+    raise _stop_with("It does not stop.", f"Look at process {running['pid']}.")
+
+
+@app.command("demo")
+def demo_reload(
+    reload: Annotated[bool, typer.Option(help="Throw all records away and load the demo again.")] = False,
+) -> None:
+    """Load the demo shop into the running server's records."""
+    settings = _settings()
+    running = _running(settings.data_dir) if settings.data_dir.exists() else None
+    if not running:
+        raise _stop_with("Nothing runs here.", "Start it with make demo first.")
+    from orange_crank.store import database, demo_shop
+    from orange_crank.store.server import MariaDbServer
+
+    server = MariaDbServer(settings.data_dir / "mariadb")
+    server.port = int(running["database_port"])
+    database.connect(server.connection())
+    if reload:
+        demo_shop.clear()
+    elif not demo_shop.is_empty():
+        raise _stop_with(
+            "The records are not empty.", "orange-crank demo --reload throws them away and starts over."
+        )
+    demo_shop.load()
+    _tell("The demo shop is loaded.")
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI description of the server."""
+    from orange_crank.api.app import create_app
+
+    _tell(json.dumps(create_app().openapi(), ensure_ascii=False, indent=1, sort_keys=True))
+
+
+def main() -> None:
+    """Run the command line."""
+    try:
+        app()
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(0)

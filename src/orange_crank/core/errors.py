@@ -1,0 +1,188 @@
+"""Everything the core can refuse, as one small tree.
+
+::
+
+    CrankError
+    ├── InputProblem     a value is missing, impossible or of the wrong kind (names the fields)
+    ├── BeyondTable      nothing in a table is large enough; says who decides instead
+    └── GateClosed       the work asked for is not safe yet; says what opens the gate
+
+Messages follow one pattern: what was wanted, what came, where the good values are.
+"""
+
+import math
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError
+
+
+class FieldProblem(BaseModel):
+    """One field that cannot be used, in words a person can act on."""
+
+    model_config = ConfigDict(frozen=True)
+
+    field: str = Field(description="Path of the field, e.g. compressors[0].lra_a")
+    wanted: str = Field(description="What would be accepted")
+    got: JsonValue = Field(default=None, description="What came")
+
+
+class Problem(BaseModel):
+    """A refusal as problem details (RFC 9457 members plus ``errors``)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    title: str
+    detail: str
+    status: int | None = None
+    errors: list[FieldProblem] = Field(default_factory=list)
+    next_step: str | None = Field(default=None, description="What to do now")
+
+
+class CrankError(Exception):
+    """Root of every refusal the product makes on purpose."""
+
+    title = "Refused"
+
+    def __init__(self, detail: str, *, next_step: str | None = None) -> None:
+        super().__init__(detail)
+        self.detail = detail
+        self.next_step = next_step
+
+    def problem(self) -> Problem:
+        """Return the refusal as problem details."""
+        return Problem(title=self.title, detail=self.detail, next_step=self.next_step)
+
+
+class InputProblem(CrankError):
+    """A value is missing, impossible or of the wrong kind."""
+
+    title = "Check the entry"
+
+    def __init__(self, errors: Iterable[FieldProblem], *, next_step: str | None = None) -> None:
+        self.errors = list(errors)
+        super().__init__("; ".join(f"{e.field}: wanted {e.wanted}" for e in self.errors), next_step=next_step)
+
+    def problem(self) -> Problem:
+        """Return the refusal with one entry per field."""
+        return Problem(title=self.title, detail=self.detail, errors=self.errors, next_step=self.next_step)
+
+
+class BeyondTable(CrankError):
+    """No entry of a table is large enough; sizes are chosen, never extrapolated."""
+
+    title = "Beyond the table"
+
+
+class GateClosed(CrankError):
+    """The work asked for is not safe yet."""
+
+    title = "Not safe yet"
+
+
+_KIND_WORDS = {
+    "float_type": "a number",
+    "float_parsing": "a number",
+    "finite_number": "a finite number",
+    "int_type": "a whole number",
+    "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+    "string_type": "text",
+    "list_type": "a list",
+    "dict_type": "an object",
+    "model_type": "an object",
+    "model_attributes_type": "an object",
+    "missing": "a value; it is required here",
+    "extra_forbidden": "nothing: this field is not known here",
+    "json_invalid": "valid JSON",
+    "datetime_from_date_parsing": "a date and time with its zone",
+    "timezone_aware": "a date and time with its zone",
+}
+_BOUND_WORDS = {
+    "greater_than": ("gt", "a number above {}"),
+    "greater_than_equal": ("ge", "a number of at least {}"),
+    "less_than": ("lt", "a number below {}"),
+    "less_than_equal": ("le", "a number of at most {}"),
+    "string_too_short": ("min_length", "text of at least {} characters"),
+    "string_too_long": ("max_length", "text of at most {} characters"),
+    "too_short": ("min_length", "at least {} entries"),
+    "too_long": ("max_length", "at most {} entries"),
+}
+
+
+def _wanted(error: Mapping[str, Any]) -> str:
+    kind = error["type"]
+    context = error.get("ctx", {})
+    if kind in _BOUND_WORDS:
+        key, words = _BOUND_WORDS[kind]
+        bound = context[key]
+        return words.format(f"{bound:g}" if isinstance(bound, int | float) else bound)
+    if kind in _KIND_WORDS:
+        return _KIND_WORDS[kind]
+    if kind in {"literal_error", "enum"}:
+        return "one of " + str(context["expected"]).replace("'", "").replace(" or ", ", ")
+    if kind == "value_error":
+        return str(context.get("error", error["msg"])).removeprefix("Value error, ")
+    return str(error["msg"])
+
+
+def field_path(location: Iterable[int | str]) -> str:
+    """Join a location into ``compressors[0].lra_a`` form.
+
+    >>> field_path(("compressors", 0, "lra_a"))
+    'compressors[0].lra_a'
+    """
+    path = ""
+    for step in location:
+        path += f"[{step}]" if isinstance(step, int) else (f".{step}" if path else str(step))
+    return path
+
+
+def printable(value: object, *, depth: int = 3) -> JsonValue:
+    """Return ``value`` in a form JSON can carry: no NaN, nothing unbounded."""
+    if value is None or (isinstance(value, bool | int) and abs(int(value)) < 10**15):
+        return value
+    if isinstance(value, float):
+        return value if math.isfinite(value) else str(value)
+    if isinstance(value, bytes):
+        value = value.decode("utf-8", "replace")
+    if isinstance(value, str):
+        return value if len(value) <= 120 else value[:117] + "..."
+    if depth and isinstance(value, Mapping):
+        return {str(k)[:60]: printable(v, depth=depth - 1) for k, v in list(value.items())[:12]}
+    if depth and isinstance(value, list | tuple):
+        return [printable(v, depth=depth - 1) for v in value[:12]]
+    text = type(value).__name__ if isinstance(value, Mapping | list | tuple) else repr(value)
+    return text if len(text) <= 120 else text[:117] + "..."
+
+
+_UNION_BRANCH = {"float", "bool", "int", "str", "constrained-float", "constrained-str"}
+
+
+def input_problem(error: ValidationError | Iterable[Mapping[str, Any]], skip: int = 0) -> InputProblem:
+    """Translate validation errors into the core's own refusal.
+
+    Parameters
+    ----------
+    error : the validation error, or its list of error mappings
+    skip : how many leading steps of each location to drop (``body`` over HTTP)
+
+    """
+    rows = error.errors(include_url=False) if isinstance(error, ValidationError) else error
+    problems: list[FieldProblem] = []
+    for row in rows:
+        where = [s for s in tuple(row["loc"])[skip:] if s not in _UNION_BRANCH and "[" not in str(s)]
+        declared = row.get("ctx", {}).get("field")
+        if row["type"] == "json_invalid":
+            where = []
+        name = declared or field_path(where) or "(whole entry)"
+        found = FieldProblem(
+            field=name,
+            wanted=_wanted(row),
+            got=None if row["type"] == "missing" or declared else printable(row.get("input")),
+        )
+        if found not in problems:
+            problems.append(found)
+    return InputProblem(problems)

@@ -1,0 +1,557 @@
+"""A call as a ladder: rungs in working order, each with its contacts, its load and its next step.
+
+The rungs are judged here from what is on the record; nothing of it is stored.
+"""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
+from orange_crank.core.measure.inrush import Inrush, judge_inrush
+from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.measure.running import Running, judge_running, judge_supply
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word, say, worst
+from orange_crank.core.plate import Plate, PlateResult, check_plate
+from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
+from orange_crank.core.safety.state import CallState
+from orange_crank.core.tables import Standards, shipped_standards
+
+RungKey = Literal[
+    "make_safe",
+    "plate",
+    "dead_tests",
+    "live_tests",
+    "why",
+    "aid",
+    "parts",
+    "circuit",
+    "prove",
+    "hand_over",
+]
+RungStatus = Literal["energised", "ready", "blocked", "planned"]
+
+
+class TakenReading(Frozen):
+    """A reading on the record."""
+
+    id: int
+    entry: NewReading
+    taken_at: AwareDatetime
+    person: Word
+
+
+class Change(Frozen):
+    """Something changed on the unit during the call."""
+
+    id: int
+    what: Word
+    made_at: AwareDatetime
+    person: Word
+
+
+class CallFacts(Frozen):
+    """What is on the record of a call: standing readings only, oldest first."""
+
+    plate: Plate | None
+    state: CallState
+    make_safe: MakeSafe | None
+    readings: list[TakenReading]
+    changes: list[Change]
+
+
+class JudgedReading(Frozen):
+    """What one reading shows."""
+
+    reading_id: int
+    code: str = Field(description="Verdict code of the computation, e.g. accelerating")
+    verdict: Verdict
+    summary: str
+    findings: list[Finding]
+
+
+class BeforeAfter(Frozen):
+    """The start before and the start after that stand against each other on this call."""
+
+    before_id: int
+    after_id: int
+    changes: list[str]
+    result: ComparisonResult
+
+
+class Contact(Frozen):
+    """What a rung needs first."""
+
+    word: str
+    closed: bool
+    why: str = Field(description="What it stands for, or what closes it")
+
+
+class Rung(Frozen):
+    """One step of the call."""
+
+    key: RungKey
+    number: int
+    title: str
+    status: RungStatus
+    danger: Literal["dead", "live", "none"]
+    contacts: list[Contact]
+    load: str = Field(description="The result in one short line")
+    verdict: Verdict
+    next_step: str | None = None
+
+
+class Ladder(Frozen):
+    """The whole call, judged."""
+
+    rungs: list[Rung]
+    plate: PlateResult | None
+    make_safe: MakeSafeResult | None
+    readings: list[JudgedReading]
+    before_after: BeforeAfter | None
+
+
+def judge_reading(
+    reading: TakenReading, plate: Plate | None, standards: Standards | None = None
+) -> JudgedReading:
+    """Judge one reading against the plate; without a plate only what can be said is said."""
+    limits = standards or shipped_standards()
+    entry = reading.entry
+    quantity = entry.quantity
+
+    def made(code: str, verdict: Verdict, summary: str, findings: list[Finding]) -> JudgedReading:
+        return JudgedReading(
+            reading_id=reading.id, code=code, verdict=verdict, summary=summary, findings=findings
+        )
+
+    if plate is None:
+        return made("no_plate", "unknown", "Wants the plate", [_wants_plate(quantity)])
+    first = plate.compressors[0]
+    if quantity == "inrush_a":
+        return _judge_start(reading, plate, limits)
+    if quantity == "running_a":
+        result = judge_running(
+            Running(
+                running_a=entry.value,
+                rla_a=first.rla_a,
+                volts=entry.volts,
+                plate_volts=plate.volts,
+                outdoor_f=entry.outdoor_f,
+            ),
+            limits,
+        )
+        verdict = worst([f.verdict for f in result.findings if f.verdict != "note"])
+        return made("running", verdict, f"{say(result.ratio, '', 3)} × RLA", result.findings)
+    if quantity in ("line_v_idle", "line_v_run"):
+        finding = judge_supply(entry.value, plate.volts, limits)
+        return made("supply", finding.verdict, finding.text, [finding])
+    if quantity == "fan_a":
+        return _judge_fan(reading, plate, limits)
+    return made("noted", "note", "Noted", [])
+
+
+def _judge_start(reading: TakenReading, plate: Plate, limits: Standards) -> JudgedReading:
+    entry, first = reading.entry, plate.compressors[0]
+    if first.lra_a is None or entry.mode is None or entry.conductor is None or entry.volts is None:
+        finding = Finding(
+            code="NO_LOCKED_ROTOR_AMPS",
+            verdict="note",
+            text="This plate shows no locked-rotor amps: an inverter has no locked-rotor test.",
+            rule="handbook: plate checks",
+        )
+        return JudgedReading(
+            reading_id=reading.id, code="not_comparable", verdict="note", summary="Noted", findings=[finding]
+        )
+    result = judge_inrush(
+        Inrush(
+            reading_a=entry.value,
+            mode=entry.mode,
+            conductor=entry.conductor,
+            lra_a=first.lra_a,
+            volts_start=entry.volts,
+            plate_volts=plate.volts,
+            fan_fla_a=plate.motors[0].fla_a if plate.motors else None,
+            aid=entry.aid,
+            later_a=entry.later_a,
+        ),
+        limits,
+    )
+    words = {
+        "accelerating": "accelerating",
+        "no_evidence": "no evidence by itself",
+        "not_turning": "not turning",
+        "too_low": "too low for a start",
+        "not_comparable": "cannot be held against LRA",
+    }
+    return JudgedReading(
+        reading_id=reading.id,
+        code=result.verdict,
+        verdict=result.worst_verdict,
+        summary=f"{result.ratio:.2f} × LRA: {words[result.verdict]}",
+        findings=result.findings,
+    )
+
+
+def _judge_fan(reading: TakenReading, plate: Plate, limits: Standards) -> JudgedReading:
+    if not plate.motors:
+        return JudgedReading(
+            reading_id=reading.id, code="noted", verdict="note", summary="No fan on the plate", findings=[]
+        )
+    fla, amps = plate.motors[0].fla_a, reading.entry.value
+    ratio = amps / fla
+    over = ratio > limits["running_fail_ratio"]
+    verdict: Verdict = "fail" if over else "watch" if ratio > 1 + 1e-9 else "pass"
+    finding = Finding(
+        code="FAN_AMPS",
+        verdict=verdict,
+        text="Within its full-load amps." if verdict == "pass" else "Above its full-load amps.",
+        rule="shop standard: running_fail_ratio",
+        inputs={"fan_a": amps, "fla_a": fla},
+        arithmetic=f"{amps:g} A ÷ {fla:g} A = {ratio:.2f}",
+        next_step=None
+        if verdict == "pass"
+        else "Blade, bearings and fan capacitor: look at them with power off.",
+    )
+    return JudgedReading(
+        reading_id=reading.id,
+        code="fan",
+        verdict=verdict,
+        summary=f"{say(ratio, '', 3)} × FLA",
+        findings=[finding],
+    )
+
+
+def _wants_plate(quantity: str) -> Finding:
+    return Finding(
+        code="NO_PLATE",
+        verdict="unknown",
+        text="Nothing to hold it against: the plate is not read.",
+        rule="plate",
+        inputs={"quantity": quantity},
+        next_step="Read the plate; the verdict follows by itself.",
+    )
+
+
+def before_and_after(facts: CallFacts, standards: Standards | None = None) -> BeforeAfter | None:
+    """Return the before/after pair of a call, or None while there is none.
+
+    The *before* is the last start measured ahead of the first change, the *after* the last start
+    measured behind the last change; the changes in between are all of them. A start measured between
+    two changes is neither.
+    """
+    if not facts.changes:
+        return None
+    first = min(c.made_at for c in facts.changes)
+    last = max(c.made_at for c in facts.changes)
+    starts = [r for r in facts.readings if r.entry.quantity == "inrush_a"]
+    before = [r for r in starts if r.taken_at <= first]
+    after = [r for r in starts if r.taken_at > last]
+    if not before or not after:
+        return None
+    one, two = before[-1], after[-1]
+    names = [c.what for c in facts.changes]
+    result = compare(Comparison(before=_side(one), after=_side(two), changes=names), standards)
+    return BeforeAfter(before_id=one.id, after_id=two.id, changes=names, result=result)
+
+
+def _side(reading: TakenReading) -> Side:
+    entry = reading.entry
+    return Side.model_validate(
+        {
+            "value_a": entry.value,
+            "mode": entry.mode,
+            "conductor": entry.conductor,
+            "volts": entry.volts,
+            "outdoor_f": entry.outdoor_f,
+            "rest_min": entry.rest_min,
+            "learning_starts": entry.learning_starts,
+            "outcome": entry.outcome or "started",
+            "seconds": entry.seconds,
+        }
+    )
+
+
+def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder:
+    """Judge a call and lay it out as a ladder.
+
+    Parameters
+    ----------
+    facts : what is on the record
+    standards : the shop's limits (shipped ones when left out)
+
+    """
+    limits = standards or shipped_standards()
+    plate = check_plate(facts.plate, limits) if facts.plate else None
+    record = judge_make_safe(facts.make_safe, limits) if facts.make_safe else None
+    judged = [judge_reading(r, facts.plate, limits) for r in facts.readings]
+    pair = before_and_after(facts, limits)
+    rungs = [
+        _make_safe_rung(facts, record),
+        _plate_rung(facts, plate),
+        _planned(
+            3,
+            "dead_tests",
+            "Dead tests",
+            "dead",
+            "Windings, to ground, capacitors and contactor will stand here.",
+        ),
+        _live_rung(facts, judged),
+        _planned(
+            5, "why", "Why", "none", "Ranked causes with reasons and the next best test will stand here."
+        ),
+        _planned(
+            6,
+            "aid",
+            "Aid",
+            "dead",
+            "The start aid that fits, or none, with its computed start, will stand here.",
+        ),
+        _planned(
+            7,
+            "parts",
+            "Contactor & capacitors",
+            "dead",
+            "What fits from the van, and the swap plan, will stand here.",
+        ),
+        _planned(
+            8,
+            "circuit",
+            "Circuit",
+            "dead",
+            "Conductor, breaker and disconnect, clause by clause, will stand here.",
+        ),
+        _prove_rung(facts, pair),
+        _planned(
+            10,
+            "hand_over",
+            "Hand over",
+            "none",
+            "What was found, done and left, on one page, will stand here.",
+        ),
+    ]
+    return Ladder(rungs=rungs, plate=plate, make_safe=record, readings=judged, before_after=pair)
+
+
+def _planned(
+    number: int, key: RungKey, title: str, danger: Literal["dead", "live", "none"], what: str
+) -> Rung:
+    return Rung(
+        key=key,
+        number=number,
+        title=title,
+        status="planned",
+        danger=danger,
+        contacts=[Contact(word="Not built yet", closed=False, why=what)],
+        load=what,
+        verdict="unknown",
+    )
+
+
+def _make_safe_rung(facts: CallFacts, record: MakeSafeResult | None) -> Rung:
+    state = facts.state
+    dead = state.state in ("dead_proved", "control_live")
+    codes: dict[str, list[Verdict]] = {}
+    for finding in record.findings if record and state.state != "as_found" else []:
+        codes.setdefault(finding.code, []).append(finding.verdict)
+
+    def closed(*names: str) -> bool:
+        present = [v for n in names for v in codes.get(n, [])]
+        return state.state != "lapsed" and bool(present) and all(v in ("pass", "watch") for v in present)
+
+    contacts = [
+        Contact(
+            word="Control off", closed=dead and closed("CONTROL_OFF"), why="Thermostat or control call off"
+        ),
+        Contact(
+            word="Locked",
+            closed=dead and closed("LOCKED_AND_TAGGED"),
+            why="Every source opened, locked, tagged",
+        ),
+        Contact(
+            word="Dead", closed=dead and closed("DEAD_CONTACTOR_LINE"), why="Live, dead, live: every pair"
+        ),
+        Contact(
+            word="Bled",
+            closed=dead and closed("CAPACITORS_DISCHARGED", "NO_CAPACITORS", "DC_BUS_DEAD"),
+            why="Every capacitor bled and measured on DC",
+        ),
+    ]
+    if dead:
+        load = "Proved dead" if state.state == "dead_proved" else "Line dead, control live"
+        return Rung(
+            key="make_safe",
+            number=1,
+            title="Make safe",
+            status="energised",
+            danger="dead",
+            contacts=contacts,
+            load=load,
+            verdict="pass",
+        )
+    stopped = record is not None and record.status == "stop" and state.state != "live"
+    loads = {
+        "as_found": "Live as found",
+        "live": "Back on",
+        "lapsed": "Proof lapsed",
+    }
+    return Rung(
+        key="make_safe",
+        number=1,
+        title="Make safe",
+        status="ready",
+        danger="dead",
+        contacts=contacts,
+        load="Stop: read the record" if stopped else loads.get(state.state, state.words),
+        verdict="fail" if stopped else "watch" if state.state == "lapsed" else "unknown",
+        next_step=record.missing[0]
+        if stopped and record and record.missing
+        else "Prove it dead before hands go in.",
+    )
+
+
+def _plate_rung(facts: CallFacts, result: PlateResult | None) -> Rung:
+    if facts.plate is None or result is None:
+        return Rung(
+            key="plate",
+            number=2,
+            title="Plate",
+            status="ready",
+            danger="none",
+            contacts=[Contact(word="Plate read", closed=False, why="Type in what the plate says")],
+            load="Not read yet",
+            verdict="unknown",
+            next_step="Read the plate.",
+        )
+    plate, first = facts.plate, facts.plate.compressors[0]
+    amps = f"RLA {first.rla_a:g}" + (f" · LRA {first.lra_a:g}" if first.lra_a else "") + " A"
+    doubts = len({s.field for s in result.suspects})
+    settled = doubts == 0
+    return Rung(
+        key="plate",
+        number=2,
+        title="Plate",
+        status="energised" if settled else "ready",
+        danger="none",
+        contacts=[
+            Contact(word="Plate read", closed=True, why="The plate is on the record"),
+            Contact(
+                word="No slips", closed=settled, why="Its numbers agree with one another, or were confirmed"
+            ),
+        ],
+        load=f"{plate.volts:g} V · {plate.phase} ph · {amps}",
+        verdict=result.verdict if settled else "watch",
+        next_step=None if settled else f"{doubts} number{'s' if doubts > 1 else ''} to look at again.",
+    )
+
+
+def _live_rung(facts: CallFacts, judged: Sequence[JudgedReading]) -> Rung:
+    quantities = {r.id: r for r in facts.readings}
+    by_kind: dict[str, JudgedReading] = {quantities[j.reading_id].entry.quantity: j for j in judged}
+    state = facts.state
+    energised = state.state in ("as_found", "live")
+    inverter = facts.plate is not None and facts.plate.is_inverter
+    wanted = ("running_a",) if inverter else ("running_a", "inrush_a")
+    contacts = [
+        Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
+        Contact(word="Live", closed=energised, why="Energised: as found, or going live recorded"),
+        Contact(word="Plate", closed=facts.plate is not None, why="A plate to hold the amps against"),
+    ]
+    parts: list[str] = []
+    for quantity in ("running_a", "inrush_a"):
+        if quantity in by_kind:
+            value = quantities[by_kind[quantity].reading_id].entry.value
+            word = "Run" if quantity == "running_a" else "inrush"
+            parts.append(f"{word} {say(value, 'A')}")
+    have = all(q in by_kind for q in wanted)
+    verdicts = [by_kind[q].verdict for q in wanted if q in by_kind]
+    missing = [q for q in wanted if q not in by_kind]
+    steps = {"running_a": "Take running amps on C.", "inrush_a": "Take the inrush on C."}
+    open_contact = next((c for c in contacts if not c.closed), None)
+    blocked = open_contact is not None and not have
+    if open_contact is not None and not have:
+        step: str | None = {
+            "Caution": "Read the live-work caution.",
+            "Live": "Record going live.",
+            "Plate": "Read the plate first.",
+        }[open_contact.word]
+    else:
+        step = steps[missing[0]] if missing else None
+    return Rung(
+        key="live_tests",
+        number=4,
+        title="Live tests",
+        status="energised" if have else "blocked" if blocked else "ready",
+        danger="live",
+        contacts=contacts,
+        load=" · ".join(parts) if parts else "No live reading yet",
+        verdict=worst(verdicts) if have else "unknown",
+        next_step=step,
+    )
+
+
+def _prove_rung(facts: CallFacts, pair: BeforeAfter | None) -> Rung:
+    starts = [r for r in facts.readings if r.entry.quantity == "inrush_a"]
+    first = min((c.made_at for c in facts.changes), default=None)
+    last = max((c.made_at for c in facts.changes), default=None)
+    before = [r for r in starts if first is None or r.taken_at <= first]
+    after = [r for r in starts if last is not None and r.taken_at > last]
+    contacts = [
+        Contact(word="Before", closed=bool(before), why="A start measured before anything was changed"),
+        Contact(word="Change", closed=bool(facts.changes), why="What was changed, written down"),
+        Contact(word="After", closed=bool(after), why="A start measured after the last change"),
+    ]
+    if pair is None:
+        step = (
+            "Measure a start before changing anything."
+            if not before
+            else "Write down what was changed."
+            if not facts.changes
+            else "Measure the start again: same clamp, same mode, same rest."
+        )
+        return Rung(
+            key="prove",
+            number=9,
+            title="Prove",
+            status="blocked" if not before else "ready",
+            danger="live",
+            contacts=contacts,
+            load="Nothing to compare yet",
+            verdict="unknown",
+            next_step=step,
+        )
+    result = pair.result
+    by_comparability: dict[str, Verdict] = {"yes": "pass", "weak": "watch", "no": "fail"}
+    verdict = by_comparability[result.comparable]
+    if result.comparable != "no":
+        ended = quantity_outcome(facts, pair.after_id)
+        worse = result.change_pct is not None and result.change_pct > 0.5
+        if ended != "started":
+            verdict = "fail"
+        elif worse:
+            verdict = "watch"
+    words = {"yes": "comparable", "weak": "weak", "no": "not comparable"}[result.comparable]
+    change = (
+        f"{result.change_pct:+.0f} %".replace("-", "−")
+        if result.change_pct is not None
+        else result.sentence.split(".")[0]
+    )
+    if result.comparable == "no":
+        change = "Retake"
+    return Rung(
+        key="prove",
+        number=9,
+        title="Prove",
+        status="energised" if result.comparable != "no" else "ready",
+        danger="live",
+        contacts=contacts,
+        load=f"{change} · {words}",
+        verdict=verdict,
+        next_step=result.reasons[0] if result.reasons else None,
+    )
+
+
+def quantity_outcome(facts: CallFacts, reading_id: int) -> str:
+    """Return how the start of a reading ended."""
+    entry = next(r.entry for r in facts.readings if r.id == reading_id)
+    return entry.outcome or "started"

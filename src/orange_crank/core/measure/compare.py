@@ -1,0 +1,329 @@
+"""Before against after: whether the two may be compared, and what gets the credit."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.measure.meter import CONDUCTORS, Conductor, MeterMode, Outcome, mode_note
+from orange_crank.core.nomenclature import (
+    Amps,
+    Count,
+    Fahrenheit,
+    Finding,
+    Frozen,
+    Minutes,
+    Seconds,
+    Volts,
+    Word,
+    inputs,
+    say,
+    shop,
+)
+from orange_crank.core.tables import Standards, shipped_standards
+
+Comparable = Literal["yes", "weak", "no"]
+
+
+class Side(Frozen):
+    """One side of a comparison: a start, how it was measured, and how it ended."""
+
+    value_a: Amps = Field(description="What the meter showed [A]")
+    mode: MeterMode
+    conductor: Conductor
+    volts: Volts = Field(description="Line voltage at the start [V]")
+    outdoor_f: Fahrenheit | None = Field(default=None, description="Outdoor temperature [°F]")
+    rest_min: Minutes | None = Field(default=None, description="Time since it last ran [min]")
+    learning_starts: Count | None = Field(default=None, description="Starts a soft starter has had to learn")
+    outcome: Outcome = "started"
+    seconds: Seconds | None = Field(default=None, description="How long the start took [s]")
+
+
+class Comparison(Frozen):
+    """A before, an after, and everything changed in between."""
+
+    before: Side
+    after: Side
+    changes: list[Word] = Field(
+        default_factory=list, max_length=50, description="What was changed in between"
+    )
+
+
+class ComparisonResult(Frozen):
+    """Whether the two sides may be compared, and what came of it."""
+
+    comparable: Comparable
+    reasons: list[str] = Field(description="What spoils the comparison, each with how to retake")
+    change_pct: float | None = Field(
+        description="100·(after − before)/before; null when a side did not start"
+    )
+    credit: str | None = Field(description="The one change, or null")
+    sentence: str = Field(description="The outcome in one sentence")
+    findings: list[Finding]
+
+
+def compare(pair: Comparison, standards: Standards | None = None) -> ComparisonResult:
+    """Compare a start before with a start after.
+
+    Parameters
+    ----------
+    pair : both sides and the changes in between
+    standards : the shop's limits (shipped ones when left out)
+
+    Returns
+    -------
+    ComparisonResult : ``comparable`` is ``no`` when mode or conductor differ or learning is
+        incomplete, ``weak`` when volts, outdoor temperature or rest time differ too much
+
+    """
+    limits = standards or shipped_standards()
+    spoilers = [*_measured_differently(pair, limits), *_conditions_differ(pair, limits)]
+    comparable: Comparable = "yes"
+    if any(f.verdict == "fail" for f in spoilers):
+        comparable = "no"
+    elif any(f.verdict == "watch" for f in spoilers):
+        comparable = "weak"
+
+    both_started = pair.before.outcome == "started" and pair.after.outcome == "started"
+    change = (
+        100.0 * (pair.after.value_a - pair.before.value_a) / pair.before.value_a if both_started else None
+    )
+    names = list(dict.fromkeys(pair.changes))
+    credit = names[0] if len(names) == 1 and comparable != "no" else None
+    findings = [
+        *spoilers,
+        _change_finding(pair, change),
+        *_credit_findings(names, credit, comparable),
+        *_learning_notes(pair),
+    ]
+    return ComparisonResult(
+        comparable=comparable,
+        reasons=[f"{f.text} {f.next_step or ''}".strip() for f in spoilers if f.verdict in ("fail", "watch")],
+        change_pct=change,
+        credit=credit,
+        sentence=_sentence(pair, comparable, change, names, credit),
+        findings=findings,
+    )
+
+
+def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
+    before, after = pair.before, pair.after
+    found: list[Finding] = []
+    if before.mode != after.mode:
+        found.append(
+            Finding(
+                code="MODE_DIFFERS",
+                verdict="fail",
+                text=f"Meter modes differ: {mode_note(before.mode).label} before, "
+                f"{mode_note(after.mode).label} after.",
+                rule="handbook: before/after",
+                inputs={"before": before.mode, "after": after.mode},
+                next_step=f"Retake the after in {mode_note(before.mode).label}.",
+            )
+        )
+    if before.conductor != after.conductor:
+        found.append(
+            Finding(
+                code="CONDUCTOR_DIFFERS",
+                verdict="fail",
+                text=f"Clamp places differ: {CONDUCTORS[before.conductor]} before, "
+                f"{CONDUCTORS[after.conductor]} after.",
+                rule="handbook: before/after",
+                inputs={"before": before.conductor, "after": after.conductor},
+                next_step=f"Retake the after on {CONDUCTORS[before.conductor]}.",
+            )
+        )
+    needed = limits["learning_starts"]
+    for name, side in (("before", before), ("after", after)):
+        if side.learning_starts is not None and side.learning_starts < needed:
+            missing = int(needed - side.learning_starts)
+            found.append(
+                Finding(
+                    code="STILL_LEARNING",
+                    verdict="fail",
+                    text=f"The soft starter had {side.learning_starts} learning starts {name}; "
+                    f"it needs {needed:g}.",
+                    rule=shop("learning_starts"),
+                    inputs={"learning_starts": side.learning_starts, "needed": needed},
+                    next_step=f"Let it make {missing} more starts, rested, then retake.",
+                )
+            )
+    return found
+
+
+def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
+    before, after = pair.before, pair.after
+    found: list[Finding] = []
+    apart_pct = 100.0 * abs(after.volts - before.volts) / before.volts
+    if apart_pct > limits["compare_volts_pct"] + 1e-9:
+        found.append(
+            Finding(
+                code="VOLTS_APART",
+                verdict="watch",
+                text=f"Volts differ by {apart_pct:.1f} %: {say(before.volts, 'V')} before, "
+                f"{say(after.volts, 'V')} after.",
+                rule=shop("compare_volts_pct"),
+                inputs={"before_v": before.volts, "after_v": after.volts},
+                arithmetic=f"|{after.volts:g} − {before.volts:g}| ÷ {before.volts:g} = {apart_pct:.1f} % "
+                f"> {limits['compare_volts_pct']:g} %",
+                next_step=f"Retake when the line is near {say(before.volts, 'V')}.",
+            )
+        )
+    if before.outdoor_f is not None and after.outdoor_f is not None:
+        apart_f = abs(after.outdoor_f - before.outdoor_f)
+        if apart_f > limits["compare_outdoor_f"] + 1e-9:
+            found.append(
+                Finding(
+                    code="OUTDOOR_APART",
+                    verdict="watch",
+                    text=f"Outdoor temperature differs by {apart_f:.0f} °F.",
+                    rule=shop("compare_outdoor_f"),
+                    inputs={"before_f": before.outdoor_f, "after_f": after.outdoor_f},
+                    arithmetic=f"{apart_f:.0f} °F > {limits['compare_outdoor_f']:g} °F",
+                    next_step=f"Retake near {before.outdoor_f:.0f} °F.",
+                )
+            )
+    elif before.outdoor_f is None or after.outdoor_f is None:
+        found.append(
+            Finding(
+                code="OUTDOOR_UNKNOWN",
+                verdict="note",
+                text="Outdoor temperature is missing on one side or both.",
+                rule=shop("compare_outdoor_f"),
+                next_step="Note it with the next start.",
+            )
+        )
+    return found + _rest_differs(before, after, limits)
+
+
+def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]:
+    floor = limits["compare_rest_min"]
+    found: list[Finding] = []
+    for name, side in (("before", before), ("after", after)):
+        if side.rest_min is not None and side.rest_min < floor:
+            found.append(
+                Finding(
+                    code="SHORT_REST",
+                    verdict="watch",
+                    text=f"Only {side.rest_min:g} min rest {name}: pressures may not have met.",
+                    rule=shop("compare_rest_min"),
+                    inputs={"rest_min": side.rest_min, "wanted_min": floor},
+                    arithmetic=f"{side.rest_min:g} min < {floor:g} min",
+                    next_step=f"Let it stand {floor:g} minutes, then retake.",
+                )
+            )
+    unknown = [n for n, s in (("before", before), ("after", after)) if s.rest_min is None]
+    if len(unknown) == 1:
+        found.append(
+            Finding(
+                code="REST_UNKNOWN_ON_ONE_SIDE",
+                verdict="watch",
+                text=f"Rest time {unknown[0]} is unknown.",
+                rule=shop("compare_rest_min"),
+                inputs=dict(inputs(before_min=before.rest_min, after_min=after.rest_min)),
+                next_step=f"Let it stand {floor:g} minutes, retake and note it.",
+            )
+        )
+    elif len(unknown) == 2:
+        found.append(
+            Finding(
+                code="REST_UNKNOWN",
+                verdict="note",
+                text="Rest time is unknown on both sides.",
+                rule=shop("compare_rest_min"),
+                next_step="Note minutes at rest with each start.",
+            )
+        )
+    return found
+
+
+def _change_finding(pair: Comparison, change: float | None) -> Finding:
+    before, after = pair.before, pair.after
+    if change is None:
+        words = {"started": "started", "stalled": "stalled", "tripped": "tripped"}
+        return Finding(
+            code="NO_PERCENTAGE",
+            verdict="note",
+            text=f"{words[before.outcome].capitalize()} before, {words[after.outcome]} after. "
+            "A start that never happened has no percentage.",
+            rule="handbook: before/after",
+            inputs={"before": before.outcome, "after": after.outcome},
+        )
+    return Finding(
+        code="CHANGE",
+        verdict="note",
+        text=f"{say(before.value_a, 'A')} before, {say(after.value_a, 'A')} after.",
+        rule="100 × (after − before) ÷ before",
+        inputs={"before_a": before.value_a, "after_a": after.value_a},
+        arithmetic=f"100 × ({after.value_a:g} − {before.value_a:g}) ÷ {before.value_a:g} = {change:+.1f} %",
+    )
+
+
+def _credit_findings(names: list[str], credit: str | None, comparable: Comparable) -> list[Finding]:
+    if credit is not None:
+        return []
+    if len(names) > 1:
+        return [
+            Finding(
+                code="NO_SOLE_CREDIT",
+                verdict="watch",
+                text=f"{len(names)} things were changed in between ({', '.join(names)}); "
+                "none of them gets sole credit.",
+                rule="handbook: before/after",
+                inputs={"changes": list(names)},
+                next_step="To know which one did it, change one at a time.",
+            )
+        ]
+    if len(names) == 1:
+        return [
+            Finding(
+                code="CREDIT_WITHHELD",
+                verdict="watch",
+                text=f"“{names[0]}” gets no credit from two readings that cannot be compared.",
+                rule="handbook: before/after",
+                inputs={"changes": list(names), "comparable": comparable},
+                next_step="Retake the after the way the before was taken.",
+            )
+        ]
+    return [
+        Finding(
+            code="NOTHING_CHANGED",
+            verdict="note",
+            text="No change was recorded in between.",
+            rule="handbook: before/after",
+            next_step="Record what was done, or leave it as a repeat reading.",
+        )
+    ]
+
+
+def _learning_notes(pair: Comparison) -> list[Finding]:
+    named_soft = any("soft" in name.lower() for name in pair.changes)
+    if named_soft and pair.after.learning_starts is None:
+        return [
+            Finding(
+                code="LEARNING_STARTS_UNKNOWN",
+                verdict="watch",
+                text="How many starts the soft starter has learned from is not recorded.",
+                rule=shop("learning_starts"),
+                next_step="Count its starts and note the number.",
+            )
+        ]
+    return []
+
+
+def _sentence(
+    pair: Comparison, comparable: Comparable, change: float | None, names: list[str], credit: str | None
+) -> str:
+    before, after = pair.before, pair.after
+    if comparable == "no":
+        return "These two readings cannot be compared."
+    weak = " The comparison is weak." if comparable == "weak" else ""
+    by = f" after “{credit}”" if credit else (f" after {len(names)} changes" if names else "")
+    if change is None:
+        if after.outcome == "started":
+            return f"It {before.outcome} before and starts now{by}.{weak}"
+        if before.outcome == "started":
+            return f"It started before and {after.outcome} now{by}.{weak}"
+        return f"It {before.outcome} before and {after.outcome} now{by}: no better.{weak}"
+    if abs(change) < 0.5:
+        return f"The reading did not change{by}.{weak}"
+    return f"The reading {'fell' if change < 0 else 'rose'} {abs(change):.0f} %{by}.{weak}"

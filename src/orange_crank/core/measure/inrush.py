@@ -1,0 +1,264 @@
+"""The inrush number, judged for what it is: how soon the rotor gets going."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, mode_note
+from orange_crank.core.nomenclature import (
+    Amps,
+    Finding,
+    Flag,
+    Frozen,
+    Verdict,
+    Volts,
+    inputs,
+    say,
+    shop,
+    worst,
+)
+from orange_crank.core.tables import Standards, shipped_standards
+
+InrushVerdict = Literal["accelerating", "no_evidence", "not_turning", "too_low", "not_comparable"]
+
+_HUNDRED_MS_MODES = ("inrush", "waveform")
+_LINE_CONDUCTORS = ("common", "whole_unit")
+
+
+class Inrush(Frozen):
+    """One inrush reading with what is needed to judge it."""
+
+    reading_a: Amps = Field(description="What the meter showed [A]")
+    mode: MeterMode
+    conductor: Conductor
+    lra_a: Amps = Field(description="Locked-rotor amps from the plate [A]")
+    volts_start: Volts = Field(description="Line voltage while it was starting [V]")
+    plate_volts: Volts = Field(description="Rated voltage from the plate [V]")
+    fan_fla_a: Amps | None = Field(default=None, description="Fan full-load amps, if it is in the clamp [A]")
+    aid: Aid | Flag | None = Field(default=None, description="Start aid in circuit, if any")
+    later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
+
+
+class InrushResult(Frozen):
+    """What the reading shows."""
+
+    lra_corrected_a: float = Field(description="Locked-rotor amps at the voltage that was there [A]")
+    ratio: float = Field(description="Reading divided by corrected locked-rotor amps")
+    later_ratio: float | None = Field(default=None, description="The same, one second on")
+    verdict: InrushVerdict
+    findings: list[Finding]
+
+    @property
+    def worst_verdict(self) -> Verdict:
+        """The gravest verdict among the findings, for a one-word summary."""
+        return worst([f.verdict for f in self.findings if f.verdict != "note"])
+
+
+def corrected_lra_a(lra_a: float, volts_start: float, plate_volts: float) -> float:
+    """Return locked-rotor amps at the voltage that was there [A].
+
+    Notes
+    -----
+    A stalled motor is an impedance: its current follows the voltage. Saturation is left out, so
+    well below rated voltage the true figure is a little lower.
+
+    >>> corrected_lra_a(97, 218.5, 230)
+    92.15
+    """
+    return lra_a * volts_start / plate_volts
+
+
+def judge_inrush(reading: Inrush, standards: Standards | None = None) -> InrushResult:
+    """Judge one inrush reading against voltage-corrected locked-rotor amps.
+
+    Parameters
+    ----------
+    reading : the reading with mode, clamp place and volts
+    standards : the shop's limits (shipped ones when left out)
+
+    Returns
+    -------
+    InrushResult : ``accelerating`` (rotor away within the window), ``no_evidence`` (cannot tell from
+        this number), ``not_turning`` (still at stall current a second on), ``too_low`` (cannot be a
+        compressor start), ``not_comparable`` (mode or clamp place does not measure this)
+
+    Notes
+    -----
+    The bands hold for an RMS over about 100 ms in the common or supply conductor.
+
+    """
+    limits = standards or shipped_standards()
+    corrected = corrected_lra_a(reading.lra_a, reading.volts_start, reading.plate_volts)
+    ratio = reading.reading_a / corrected
+    later = reading.later_a / corrected if reading.later_a is not None else None
+    findings = [
+        Finding(
+            code="LRA_AT_THESE_VOLTS",
+            verdict="note",
+            text=f"At {say(reading.volts_start, 'V')} a stalled rotor would draw {say(corrected, 'A', 3)}.",
+            rule="LRA × V(start) ÷ V(plate)",
+            inputs={
+                "lra_a": reading.lra_a,
+                "volts_start": reading.volts_start,
+                "plate_volts": reading.plate_volts,
+            },
+            arithmetic=f"{reading.lra_a:g} A × {reading.volts_start:g} V ÷ {reading.plate_volts:g} V "
+            f"= {corrected:.4g} A; {reading.reading_a:g} A ÷ {corrected:.4g} A = {ratio:.2f}",
+        )
+    ]
+    verdict, judged = _judge(reading, ratio, later, limits)
+    findings += judged
+    if verdict != "not_comparable" and reading.conductor == "whole_unit":
+        findings.append(_fan_in_the_clamp(reading, corrected))
+    return InrushResult(
+        lra_corrected_a=round(corrected, 6),
+        ratio=round(ratio, 6),
+        later_ratio=round(later, 6) if later is not None else None,
+        verdict=verdict,
+        findings=findings,
+    )
+
+
+def _judge(
+    reading: Inrush, ratio: float, later: float | None, limits: Standards
+) -> tuple[InrushVerdict, list[Finding]]:
+    unfit = _unfit(reading)
+    if unfit is not None:
+        return "not_comparable", [unfit]
+
+    stall_low, stall_high = limits["not_turning_low_ratio"], limits["not_turning_high_ratio"]
+    if later is not None and stall_low <= later <= stall_high:
+        return "not_turning", [
+            Finding(
+                code="STILL_AT_STALL_CURRENT",
+                verdict="fail",
+                text="A second on it still draws stall current: the rotor is not turning.",
+                rule=shop("not_turning_low_ratio"),
+                inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
+                arithmetic=f"{stall_low:g} ≤ {later:.2f} ≤ {stall_high:g}",
+                next_step="Open the circuit now. Prove capacitor, start kit and volts at the terminals "
+                "before anyone calls it locked.",
+            )
+        ]
+    if ratio > stall_high or (later is not None and later > stall_high):
+        return "no_evidence", [
+            Finding(
+                code="ABOVE_LOCKED_ROTOR",
+                verdict="fail",
+                text="Clearly more than a stalled rotor can draw: a short, or the LRA is not this machine's.",
+                rule=shop("not_turning_high_ratio"),
+                inputs={"ratio": round(ratio, 3), "limit": stall_high},
+                arithmetic=f"{max(ratio, later or 0):.2f} > {stall_high:g}",
+                next_step="Power off. Test to ground, then read the plate again.",
+            )
+        ]
+    if ratio >= limits["inrush_no_evidence_ratio"]:
+        if later is not None:
+            return "accelerating", [
+                Finding(
+                    code="AWAY_AFTER_THE_WINDOW",
+                    verdict="watch",
+                    text="Near stall current for the whole 100 ms, but it had fallen a second on: "
+                    "the rotor got away, slowly.",
+                    rule=shop("inrush_no_evidence_ratio"),
+                    inputs={"ratio": round(ratio, 3), "later_ratio": round(later, 3)},
+                    arithmetic=f"{ratio:.2f} at first, {later:.2f} a second on",
+                    next_step="Time the start by ear or waveform; compare with the last visit.",
+                )
+            ]
+        return "no_evidence", [
+            Finding(
+                code="NO_EVIDENCE_BY_ITSELF",
+                verdict="unknown",
+                text="No evidence by itself: a machine away in 0.13 s and one that never turns read the same "
+                "in a 100 ms window.",
+                rule=shop("inrush_no_evidence_ratio"),
+                inputs={"ratio": round(ratio, 3), "limit": limits["inrush_no_evidence_ratio"]},
+                arithmetic=f"{ratio:.2f} ≥ {limits['inrush_no_evidence_ratio']:g}",
+                next_step="Take a second value one second on, or a waveform, or watch it turn.",
+            )
+        ]
+    if ratio >= limits["inrush_low_ratio"] or _has_aid(reading):
+        aided = ratio < limits["inrush_low_ratio"]
+        return "accelerating", [
+            Finding(
+                code="AWAY_WITHIN_THE_WINDOW",
+                verdict="pass",
+                text="The rotor got away within the 100 ms window"
+                + (", or the aid held the current down." if aided else "."),
+                rule=shop("inrush_no_evidence_ratio"),
+                inputs=dict(inputs(ratio=round(ratio, 3), aid=_aid_name(reading))),
+                arithmetic=f"{ratio:.2f} < {limits['inrush_no_evidence_ratio']:g}",
+            )
+        ]
+    return "too_low", [_too_low(reading, ratio, limits)]
+
+
+def _unfit(reading: Inrush) -> Finding | None:
+    note = mode_note(reading.mode)
+    if reading.mode not in _HUNDRED_MS_MODES:
+        return Finding(
+            code="MODE_DOES_NOT_SHOW_INRUSH",
+            verdict="unknown",
+            text=f"{note.label} returns {note.returns}; it is blind to {note.blind_to}. "
+            "It cannot be held against locked-rotor amps.",
+            rule="handbook: meter modes",
+            inputs={"mode": reading.mode},
+            next_step="Retake in inrush mode on the common wire, after five minutes' rest.",
+        )
+    if reading.conductor not in _LINE_CONDUCTORS:
+        where = {
+            "run": "The run wire carries only part of the line current.",
+            "start": "The start wire carries only the auxiliary current.",
+            "panel": "At the panel the clamp sees the rest of the house as well.",
+        }[reading.conductor]
+        return Finding(
+            code="WRONG_CONDUCTOR_FOR_LRA",
+            verdict="unknown",
+            text=f"{where} Locked-rotor amps are the common wire's.",
+            rule="handbook: inrush",
+            inputs={"conductor": reading.conductor},
+            next_step="Clamp the common wire (C) alone and retake.",
+        )
+    return None
+
+
+def _too_low(reading: Inrush, ratio: float, limits: Standards) -> Finding:
+    causes = "another wire in the clamp, a fan that started first and used up the shot, or the sampling"
+    fan = reading.fan_fla_a
+    fan_first = fan is not None and reading.reading_a <= 8 * fan
+    if fan_first:
+        causes = (
+            f"most likely the fan: {say(reading.reading_a, 'A')} is within a {say(fan or 0, 'A')} fan's own "
+            "start. It started first and used up the shot"
+        )
+    return Finding(
+        code="TOO_LOW_FOR_A_START",
+        verdict="unknown",
+        text=f"Too low to be this compressor starting without an aid: {causes}.",
+        rule=shop("inrush_low_ratio"),
+        inputs=dict(inputs(ratio=round(ratio, 3), limit=limits["inrush_low_ratio"], fan_fla_a=fan)),
+        arithmetic=f"{ratio:.2f} < {limits['inrush_low_ratio']:g}",
+        next_step="Clamp C alone, clear of the fan's wire; arm the meter after the fan runs; retake.",
+    )
+
+
+def _fan_in_the_clamp(reading: Inrush, corrected: float) -> Finding:
+    share = f" by up to {reading.fan_fla_a / corrected:.2f}" if reading.fan_fla_a else ""
+    return Finding(
+        code="FAN_IN_THE_CLAMP",
+        verdict="note",
+        text=f"The whole unit's wire carries the fan too, which raises the ratio{share}.",
+        rule="handbook: inrush",
+        inputs=dict(inputs(conductor="whole_unit", fan_fla_a=reading.fan_fla_a)),
+    )
+
+
+def _aid_name(reading: Inrush) -> str | None:
+    if isinstance(reading.aid, bool):
+        return "fitted" if reading.aid else None
+    return None if reading.aid in (None, "none") else reading.aid
+
+
+def _has_aid(reading: Inrush) -> bool:
+    return _aid_name(reading) is not None

@@ -1,0 +1,76 @@
+"""Meter modes and clamp places: what each one returns and what it cannot see."""
+
+from typing import Literal
+
+from orange_crank.core.nomenclature import Frozen
+
+MeterMode = Literal["inrush", "max_hold", "peak", "energy_monitor", "waveform"]
+Conductor = Literal["common", "run", "start", "whole_unit", "panel"]
+Aid = Literal[
+    "none",
+    "hard_start",
+    "start_capacitor",
+    "ptc",
+    "potential_relay",
+    "soft_starter",
+    "time_delay",
+    "three_in_one",
+]
+Outcome = Literal["started", "stalled", "tripped"]
+
+
+class MeterModeNote(Frozen):
+    """What a meter mode returns, and to what it is blind."""
+
+    mode: MeterMode
+    label: str
+    returns: str
+    blind_to: str
+
+
+METER_MODES: tuple[MeterModeNote, ...] = (
+    MeterModeNote(
+        mode="inrush",
+        label="Inrush (about 100 ms)",
+        returns="RMS over about 100 ms from a trigger; one shot",
+        blind_to="the first half-cycle peak, and anything after the first trigger: "
+        "a fan that starts first uses up the shot",
+    ),
+    MeterModeNote(
+        mode="max_hold",
+        label="Max hold",
+        returns="the largest ordinary RMS update, windows of about a quarter second",
+        blind_to="short starts: they average away",
+    ),
+    MeterModeNote(
+        mode="peak",
+        label="Peak",
+        returns="the largest instantaneous value",
+        blind_to="how long it lasts",
+    ),
+    MeterModeNote(
+        mode="energy_monitor",
+        label="Energy monitor (1 s)",
+        returns="mean power over a second",
+        blind_to="any inrush at all, and watts are not amps",
+    ),
+    MeterModeNote(
+        mode="waveform",
+        label="Waveform",
+        returns="samples; the figure is the RMS of the first 100 ms",
+        blind_to="nothing, at 2,000 samples a second or more",
+    ),
+)
+
+CONDUCTORS: dict[Conductor, str] = {
+    "common": "Common (C)",
+    "run": "Run (R)",
+    "start": "Start (S)",
+    "whole_unit": "Whole unit, one leg",
+    "panel": "Panel, whole house",
+}
+
+
+def mode_note(mode: MeterMode) -> MeterModeNote:
+    """Return the note on one meter mode."""
+    return next(note for note in METER_MODES if note.mode == mode)

@@ -1,0 +1,149 @@
+"""Running amps and supply volts, weighed with what surrounds them."""
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import (
+    Amps,
+    Fahrenheit,
+    Finding,
+    Frozen,
+    Verdict,
+    Volts,
+    inputs,
+    say,
+    shop,
+)
+from orange_crank.core.tables import Standards, shipped_standards
+
+
+class Running(Frozen):
+    """Amps of a running compressor with the conditions they were read under."""
+
+    running_a: Amps = Field(description="Amps on the common wire, settled [A]")
+    rla_a: Amps = Field(description="Rated load amps from the plate [A]")
+    volts: Volts | None = Field(default=None, description="Line voltage while running [V]")
+    plate_volts: Volts | None = Field(default=None, description="Rated voltage from the plate [V]")
+    outdoor_f: Fahrenheit | None = Field(default=None, description="Outdoor temperature [°F]")
+
+
+class RunningResult(Frozen):
+    """What the amps show."""
+
+    ratio: float = Field(description="Running amps divided by rated load amps")
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def judge_running(reading: Running, standards: Standards | None = None) -> RunningResult:
+    """Judge running amps against rated load amps, voltage and outdoor temperature.
+
+    Parameters
+    ----------
+    reading : amps [A] and conditions
+    standards : the shop's limits (shipped ones when left out)
+
+    Notes
+    -----
+    RLA is a figure for sizing. Up to it passes; above it asks why; well above it fails.
+
+    """
+    limits = standards or shipped_standards()
+    ratio = reading.running_a / reading.rla_a
+    watch, fail, low = (
+        limits["running_watch_ratio"],
+        limits["running_fail_ratio"],
+        limits["running_low_ratio"],
+    )
+    hot = reading.outdoor_f is not None and reading.outdoor_f >= limits["hot_day_f"]
+    verdict: Verdict
+    step: str | None = None
+    if ratio > fail + 1e-9:
+        verdict, rule = "fail", "running_fail_ratio"
+        text = "Well above rated amps: something is loading it or starving it of volts."
+        step = "Check volts at the unit, the run capacitor, the condenser and its fan."
+    elif ratio > watch + 1e-9:
+        verdict, rule = "watch", "running_watch_ratio"
+        text = "A little above rated amps" + (
+            ", which is ordinary on so hot a day." if hot else ": look at volts, head and charge."
+        )
+        step = "Compare with this unit's own earlier amps at the same outdoor temperature."
+    elif ratio < low:
+        verdict, rule = "watch", "running_low_ratio"
+        text = "Far below rated amps: turning but hardly pumping, or the clamp is on another wire."
+        step = "Check the clamp is on C, then look at the pressures."
+    else:
+        verdict, rule = "pass", "running_watch_ratio"
+        text = "Within rated amps."
+    findings = [
+        Finding(
+            code="RUNNING_AMPS",
+            verdict=verdict,
+            text=text,
+            rule=shop(rule),
+            inputs=dict(
+                inputs(
+                    running_a=reading.running_a,
+                    rla_a=reading.rla_a,
+                    outdoor_f=reading.outdoor_f,
+                    volts=reading.volts,
+                )
+            ),
+            arithmetic=f"{reading.running_a:g} A ÷ {reading.rla_a:g} A = {ratio:.2f} "
+            f"(watch above {watch:g}, fail above {fail:g})",
+            next_step=step,
+        )
+    ]
+    if reading.volts is not None and reading.plate_volts is not None:
+        findings.append(judge_supply(reading.volts, reading.plate_volts, limits))
+    else:
+        findings.append(
+            Finding(
+                code="VOLTS_NOT_NOTED",
+                verdict="note",
+                text="Amps mean more with the volts beside them.",
+                rule=shop("supply_tolerance_pct"),
+                next_step="Note the line volts with the amps.",
+            )
+        )
+    return RunningResult(ratio=round(ratio, 6), verdict=verdict, findings=findings)
+
+
+def judge_supply(volts: float, plate_volts: float, standards: Standards | None = None) -> Finding:
+    """Judge line voltage against the window equipment is built for.
+
+    Notes
+    -----
+    The window is the nameplate voltage ± the shop's tolerance (10 %). A 208 or 230 V plate may be one
+    half of a 208/230 V pair (187 to 253 V), so between the two windows the verdict is ``watch``.
+
+    """
+    limits = standards or shipped_standards()
+    tolerance = limits["supply_tolerance_pct"] / 100
+    low, high = plate_volts * (1 - tolerance), plate_volts * (1 + tolerance)
+    low_dual, high_dual = (
+        (208 * (1 - tolerance), 230 * (1 + tolerance)) if plate_volts in (208.0, 230.0) else (low, high)
+    )
+    where = "below" if volts < low else "above"
+    verdict: Verdict = "pass"
+    text = f"{say(volts, 'V')} is within {low:.0f} to {high:.0f} V."
+    step: str | None = None
+    if not low_dual <= volts <= high_dual:
+        verdict = "fail"
+        text = f"{say(volts, 'V')} is {where} the {low_dual:.0f} to {high_dual:.0f} V it is built for."
+        step = "Walk the supply before anything else is blamed."
+    elif not low <= volts <= high:
+        verdict = "watch"
+        text = (
+            f"{say(volts, 'V')} is {where} {plate_volts:g} V ± {tolerance:.0%}. Only a plate marked "
+            "208/230 V allows it."
+        )
+        step = "Read the plate: one voltage or a pair?"
+    return Finding(
+        code="SUPPLY_WINDOW",
+        verdict=verdict,
+        text=text,
+        rule=shop("supply_tolerance_pct"),
+        inputs={"volts": volts, "plate_volts": plate_volts},
+        arithmetic=f"{plate_volts:g} V ± {tolerance:.0%} = {low:.0f} to {high:.0f} V",
+        next_step=step,
+    )

@@ -1,0 +1,104 @@
+"""Quantities and their units: a number's name ends in its unit, stated once, here.
+
+A new quantity starts on this page and in ``docs/nomenclature.md``. The types are strict: a
+number is a number, never text, never NaN, and never beyond what equipment of this trade can show.
+"""
+
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, StrictBool, StrictStr
+
+Verdict = Literal["pass", "watch", "fail", "unknown", "note"]
+
+Amps = Annotated[
+    float, Field(strict=True, gt=0, le=10_000, allow_inf_nan=False, json_schema_extra={"unit": "A"})
+]
+ZeroOrMoreAmps = Annotated[
+    float, Field(strict=True, ge=0, le=10_000, allow_inf_nan=False, json_schema_extra={"unit": "A"})
+]
+Volts = Annotated[
+    float, Field(strict=True, gt=0, le=1_000, allow_inf_nan=False, json_schema_extra={"unit": "V"})
+]
+ZeroOrMoreVolts = Annotated[
+    float, Field(strict=True, ge=0, le=2_000, allow_inf_nan=False, json_schema_extra={"unit": "V"})
+]
+Microfarads = Annotated[
+    float, Field(strict=True, gt=0, le=5_000, allow_inf_nan=False, json_schema_extra={"unit": "µF"})
+]
+Ohms = Annotated[
+    float, Field(strict=True, gt=0, le=1e9, allow_inf_nan=False, json_schema_extra={"unit": "Ω"})
+]
+Watts = Annotated[
+    float, Field(strict=True, gt=0, le=1e7, allow_inf_nan=False, json_schema_extra={"unit": "W"})
+]
+Tons = Annotated[
+    float, Field(strict=True, gt=0, le=500, allow_inf_nan=False, json_schema_extra={"unit": "ton"})
+]
+Fahrenheit = Annotated[
+    float, Field(strict=True, ge=-80, le=200, allow_inf_nan=False, json_schema_extra={"unit": "°F"})
+]
+Minutes = Annotated[
+    float, Field(strict=True, ge=0, le=100_000, allow_inf_nan=False, json_schema_extra={"unit": "min"})
+]
+Seconds = Annotated[
+    float, Field(strict=True, ge=0, le=3_600, allow_inf_nan=False, json_schema_extra={"unit": "s"})
+]
+Count = Annotated[int, Field(strict=True, ge=0, le=1_000_000)]
+Flag = StrictBool
+Word = Annotated[StrictStr, Field(min_length=1, max_length=80)]
+Sentence = Annotated[StrictStr, Field(max_length=2_000)]
+
+
+class Frozen(BaseModel):
+    """A value object: unknown fields refused, nothing changed after it is made."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Finding(Frozen):
+    """One judgement with the evidence it stands on."""
+
+    code: str = Field(description="Stable name of the judgement, e.g. LRA_RLA_RATIO")
+    verdict: Verdict
+    text: str = Field(description="The judgement in plain words")
+    rule: str = Field(description="Clause with its edition, or the shop standard's name")
+    inputs: dict[str, JsonValue] = Field(default_factory=dict, description="Readings and limits used")
+    arithmetic: str | None = Field(default=None, description="The sum with its numbers put in")
+    next_step: str | None = Field(default=None, description="What to do about it")
+
+
+_WORST = {"fail": 4, "unknown": 3, "watch": 2, "pass": 1, "note": 0}
+
+
+def worst(verdicts: list[Verdict]) -> Verdict:
+    """Return the gravest of several verdicts; an empty list is ``unknown``.
+
+    >>> worst(["pass", "watch", "note"])
+    'watch'
+    """
+    return max(verdicts, key=_WORST.__getitem__, default="unknown")
+
+
+def say(value: float, unit: str = "", digits: int = 4) -> str:
+    """Write a figure the way it is spoken at the unit: short, with its unit.
+
+    >>> say(24.8750, "A")
+    '24.88 A'
+    >>> say(240.0, "V")
+    '240 V'
+    """
+    text = f"{value:.{digits}g}"
+    if "e" in text:
+        text = f"{value:.0f}"
+    return f"{text} {unit}".strip()
+
+
+def shop(name: str) -> str:
+    """Return the way a finding names a shop standard as its rule."""
+    return f"shop standard: {name}"
+
+
+def inputs(**values: JsonValue) -> Mapping[str, JsonValue]:
+    """Drop the inputs that were not given, so that evidence lists only what was used."""
+    return {name: value for name, value in values.items() if value is not None}

@@ -1,0 +1,16 @@
+"""The nameplate: what it says, and whether its own numbers agree with one another."""
+
+from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures
+from orange_crank.core.plate.checks import PlateResult, Suspect, check_plate
+from orange_crank.core.plate.model import Compressor, Motor, Plate
+
+__all__ = [
+    "CircuitFigures",
+    "Compressor",
+    "Motor",
+    "Plate",
+    "PlateResult",
+    "Suspect",
+    "check_plate",
+    "circuit_figures",
+]

@@ -1,0 +1,464 @@
+"""A plate checked against itself: what its own numbers say about one another.
+
+Plates are half-legible and numbers are mistyped. A likely slip is suggested, never put right silently.
+"""
+
+import math
+from collections.abc import Callable
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, shop, worst
+from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures, clause
+from orange_crank.core.plate.model import Compressor, Edition, Plate
+from orange_crank.core.tables import Standards, nominal_volts, overcurrent_sizes_a, shipped_standards
+
+
+class Suspect(Frozen):
+    """A number that is probably not what the plate says."""
+
+    field: str = Field(description="Path of the field, e.g. compressors[0].rla_a")
+    got: float
+    maybe: float = Field(description="The likely true value")
+    why: str
+
+
+class PlateResult(Frozen):
+    """The plate's own arithmetic and what it shows."""
+
+    mca_a: float = Field(description="Computed minimum circuit ampacity [A]")
+    mocp_a: float = Field(description="Computed maximum overcurrent device, 225 % rule [A]")
+    mocp_start_a: float = Field(description="First overcurrent device to try, 175 % rule [A]")
+    suspects: list[Suspect]
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def check_plate(
+    plate: Plate, standards: Standards | None = None, *, edition: Edition = "2023"
+) -> PlateResult:
+    """Check a plate's numbers against one another.
+
+    Parameters
+    ----------
+    plate : the plate as read
+    standards : the shop's limits (shipped ones when left out)
+    edition : of the National Electrical Code, for the clauses cited
+
+    Returns
+    -------
+    PlateResult : computed MCA and MOCP [A], likely slips, findings
+
+    Raises
+    ------
+    BeyondTable : loads above the largest standard overcurrent device
+
+    """
+    limits = standards or shipped_standards()
+    figures = circuit_figures(plate)
+    suspects = _suspects(plate, figures, limits)
+    findings = [
+        *_computed(plate, figures, edition),
+        *_printed_against_computed(plate, figures, limits, edition),
+        *_compressors(plate, limits),
+        *_kind_of_machine(plate),
+        *_tonnage(plate, limits),
+    ]
+    findings += [
+        Finding(
+            code="PLATE_SUSPECT",
+            verdict="watch",
+            text=f"{s.field}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
+            rule=shop("lra_rla_ratio_low") if "lra" in s.field or "rla" in s.field else "plate arithmetic",
+            inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
+            next_step="Look at the plate again; nothing was changed.",
+        )
+        for s in suspects
+    ]
+    return PlateResult(
+        mca_a=figures.mca_a,
+        mocp_a=figures.mocp_a,
+        mocp_start_a=figures.mocp_start_a,
+        suspects=suspects,
+        verdict=worst([f.verdict for f in findings if f.verdict != "note"] or ["pass"]),
+        findings=findings,
+    )
+
+
+def _computed(plate: Plate, figures: CircuitFigures, edition: Edition) -> list[Finding]:
+    single = len(plate.compressors) == 1 and not plate.motors and not plate.other_a
+    found = [
+        Finding(
+            code="MCA_COMPUTED",
+            verdict="note",
+            text=f"The loads need a circuit of at least {say(figures.mca_a, 'A')}.",
+            rule=clause(edition, "440.32" if single else "440.33"),
+            inputs={"largest_a": figures.largest_a, "others_a": figures.others_a},
+            arithmetic=figures.mca_working,
+        ),
+        Finding(
+            code="MOCP_COMPUTED",
+            verdict="note",
+            text=f"The overcurrent device may be at most {figures.mocp_a:g} A; "
+            f"{figures.mocp_start_a:g} A is the first to try.",
+            rule=clause(edition, "440.22(A), 440.22(B)(1), 240.6(A)"),
+            inputs={"limit_225_a": figures.mocp_limit_a, "limit_175_a": figures.mocp_start_limit_a},
+            arithmetic=f"{figures.mocp_working}; {figures.mocp_start_working}",
+        ),
+    ]
+    if figures.mocp_start_a < figures.mca_a:
+        found.append(
+            Finding(
+                code="MOCP_ROUNDS_BELOW_MCA",
+                verdict="note",
+                text="Rounded down, the 175 % figure lands under the circuit ampacity; the circuit then "
+                "takes the next standard size up.",
+                rule=clause(edition, "440.22(A)"),
+                inputs={"mocp_start_a": figures.mocp_start_a, "mca_a": figures.mca_a},
+            )
+        )
+    if figures.largest_is_motor:
+        found.append(
+            Finding(
+                code="LARGEST_IS_A_MOTOR",
+                verdict="note",
+                text="A motor on this plate draws more than the compressor, so it carries the extra 25 %.",
+                rule=clause(edition, "440.33"),
+                inputs={"largest_a": figures.largest_a},
+            )
+        )
+    return found
+
+
+def _mca_tolerance_a(figures: CircuitFigures, limits: Standards) -> float:
+    return max(limits["mca_agreement_a"], figures.mca_a * limits["mca_agreement_pct"] / 100)
+
+
+def _printed_against_computed(
+    plate: Plate, figures: CircuitFigures, limits: Standards, edition: Edition
+) -> list[Finding]:
+    found: list[Finding] = []
+    if plate.mca_a is not None:
+        gap = plate.mca_a - figures.mca_a
+        tolerance = _mca_tolerance_a(figures, limits)
+        agrees = abs(gap) <= tolerance
+        direction = "above" if gap > 0 else "below"
+        found.append(
+            Finding(
+                code="MCA_AGREES" if agrees else "MCA_DIFFERS",
+                verdict="pass" if agrees else "watch",
+                text="The printed MCA agrees with the loads."
+                if agrees
+                else f"The printed MCA is {say(abs(gap), 'A', 3)} {direction} what the loads give: "
+                "a load was missed or a number misread. The plate governs.",
+                rule=shop("mca_agreement_a"),
+                inputs={
+                    "mca_a": plate.mca_a,
+                    "computed_mca_a": round(figures.mca_a, 3),
+                    "tolerance_a": round(tolerance, 3),
+                },
+                arithmetic=f"{plate.mca_a:g} − {figures.mca_a:.4g} = {gap:+.3g} A "
+                f"(allowed ±{tolerance:.2g} A)",
+                next_step=None if agrees else "Read MCA, RLA and FLA off the plate again.",
+            )
+        )
+    if plate.mocp_a is None:
+        return found
+    if plate.mca_a is not None and plate.mocp_a < plate.mca_a:
+        found.append(
+            Finding(
+                code="MOCP_BELOW_MCA",
+                verdict="fail",
+                text="The printed maximum overcurrent device is below the printed circuit ampacity; "
+                "no plate says that.",
+                rule=clause(edition, "440.4(B)"),
+                inputs={"mocp_a": plate.mocp_a, "mca_a": plate.mca_a},
+                next_step="Read both again; they may be swapped.",
+            )
+        )
+    if plate.mocp_a not in overcurrent_sizes_a():
+        found.append(
+            Finding(
+                code="MOCP_NOT_STANDARD",
+                verdict="watch",
+                text=f"{plate.mocp_a:g} A is not a standard size of fuse or breaker.",
+                rule=clause(edition, "240.6(A)"),
+                inputs={"mocp_a": plate.mocp_a},
+                next_step="Read the plate again; if it stands, the next size down is the ceiling.",
+            )
+        )
+    within = plate.mocp_a <= figures.mocp_limit_a + 1e-9
+    floor_case = plate.mocp_a <= figures.mocp_a
+    found.append(
+        Finding(
+            code="MOCP_AGREES" if within or floor_case else "MOCP_ABOVE_RULE",
+            verdict="pass" if within or floor_case else "watch",
+            text="The printed maximum overcurrent device is within the 225 % rule."
+            if within or floor_case
+            else "The printed maximum overcurrent device is above what the loads allow: "
+            "a load was missed or a number misread. The plate governs.",
+            rule=clause(edition, "440.22(B)(1)"),
+            inputs={"mocp_a": plate.mocp_a, "limit_225_a": round(figures.mocp_limit_a, 3)},
+            arithmetic=figures.mocp_working,
+        )
+    )
+    return found
+
+
+def _compressors(plate: Plate, limits: Standards) -> list[Finding]:
+    found: list[Finding] = []
+    low, high = limits["lra_rla_ratio_low"], limits["lra_rla_ratio_high"]
+    for i, c in enumerate(plate.compressors):
+        name = "The compressor" if len(plate.compressors) == 1 else f"Compressor {i + 1}"
+        if c.bcsc_a is not None and c.bcsc_a < c.rla_a:
+            found.append(
+                Finding(
+                    code="BCSC_BELOW_RLA",
+                    verdict="watch",
+                    text=f"{name}: selection current is below rated load amps; it is never smaller.",
+                    rule="NEC 440.2 (definition)",
+                    inputs={"bcsc_a": c.bcsc_a, "rla_a": c.rla_a},
+                    next_step="Read both again; the greater one is used meanwhile.",
+                )
+            )
+        if c.lra_a is None:
+            continue
+        ratio = c.lra_a / c.rla_a
+        verdict: Verdict = "pass" if low <= ratio <= high else "watch"
+        if ratio < 1:
+            verdict = "fail"
+        words = {
+            "pass": f"{name}: locked-rotor amps stand in the usual proportion to rated amps.",
+            "watch": f"{name}: locked-rotor amps are {ratio:.1f} × rated amps; usual is {low:g} to {high:g}.",
+            "fail": f"{name}: locked-rotor amps are below rated amps; no motor does that.",
+        }
+        found.append(
+            Finding(
+                code="LRA_RLA_RATIO",
+                verdict=verdict,
+                text=words[verdict],
+                rule=shop("lra_rla_ratio_low"),
+                inputs={"lra_a": c.lra_a, "rla_a": c.rla_a, "usual_low": low, "usual_high": high},
+                arithmetic=f"{c.lra_a:g} A ÷ {c.rla_a:g} A = {ratio:.2f}",
+                next_step=None if verdict == "pass" else "Look at both numbers on the plate again.",
+            )
+        )
+    return found
+
+
+def _kind_of_machine(plate: Plate) -> list[Finding]:
+    found: list[Finding] = []
+    if plate.is_inverter:
+        found.append(
+            Finding(
+                code="INVERTER_NO_AID",
+                verdict="note",
+                text="Inverter drive: it starts itself gently. No start aid, and no locked-rotor test.",
+                rule="handbook: plate checks",
+                inputs={"inverter": True},
+            )
+        )
+    if plate.phase == 3:
+        found.append(
+            Finding(
+                code="THREE_PHASE_NO_SINGLE_PHASE_AID",
+                verdict="watch" if plate.run_cap_uf else "note",
+                text="Three-phase: the compressor has no run capacitor and takes no single-phase start kit."
+                + (" A run capacitor was entered: is the phase right?" if plate.run_cap_uf else ""),
+                rule="handbook: plate checks",
+                inputs=dict(inputs(phase=3, run_cap_uf=plate.run_cap_uf)),
+            )
+        )
+    return found
+
+
+def va_per_ton(volts: float, phase: int, rla_a: float, tons: float) -> float:
+    """Return rated apparent power a ton [VA/ton], a coarse measure of whether a plate makes sense."""
+    return volts * rla_a * (math.sqrt(3) if phase == 3 else 1.0) / tons
+
+
+def _tonnage(plate: Plate, limits: Standards) -> list[Finding]:
+    if plate.tons is None:
+        return []
+    total = sum(c.rla_a for c in plate.compressors)
+    figure = va_per_ton(plate.volts, plate.phase, total, plate.tons)
+    usual = limits["va_per_ton_low"] <= figure <= limits["va_per_ton_high"]
+    return [
+        Finding(
+            code="TONNAGE_GUESS",
+            verdict="note",
+            text="Rated amps fit the tonnage."
+            if usual
+            else "Rated amps and tonnage look odd together. This is a guess, not a verdict.",
+            rule=shop("va_per_ton_low"),
+            inputs={"rla_a": total, "tons": plate.tons, "volts": plate.volts, "phase": plate.phase},
+            arithmetic=f"{figure:.0f} VA a ton (usual {limits['va_per_ton_low']:g} to "
+            f"{limits['va_per_ton_high']:g})",
+        )
+    ]
+
+
+def _with_compressor(plate: Plate, index: int, **change: float | None) -> Plate:
+    compressors = list(plate.compressors)
+    compressors[index] = compressors[index].model_copy(update=change)
+    return plate.model_copy(update={"compressors": compressors})
+
+
+def _agrees_with_mca(plate: Plate, limits: Standards) -> bool | None:
+    """Whether the printed MCA fits the loads; None without a printed MCA."""
+    if plate.mca_a is None:
+        return None
+    figures = circuit_figures(plate)
+    return abs(plate.mca_a - figures.mca_a) <= 2 * _mca_tolerance_a(figures, limits)
+
+
+def _suspects(plate: Plate, figures: CircuitFigures, limits: Standards) -> list[Suspect]:
+    found: list[Suspect] = []
+    for i, compressor in enumerate(plate.compressors):
+        found += _compressor_suspects(plate, i, compressor, limits)
+    clean = not found
+    found += _circuit_suspects(plate, figures, limits, loads_trusted=clean)
+    found += _fan_suspects(plate)
+    found += _volts_suspects(plate, limits)
+    return found
+
+
+def _compressor_suspects(plate: Plate, i: int, c: Compressor, limits: Standards) -> list[Suspect]:
+    rla, lra = f"compressors[{i}].rla_a", f"compressors[{i}].lra_a"
+
+    def usual(ratio: float) -> bool:
+        return 0.75 * limits["lra_rla_ratio_low"] <= ratio <= 1.3 * limits["lra_rla_ratio_high"]
+
+    if c.lra_a is None:
+        tenth = _with_compressor(plate, i, rla_a=c.rla_a / 10)
+        if _agrees_with_mca(plate, limits) is False and _agrees_with_mca(tenth, limits):
+            why = "The decimal point may be lost: a tenth of it fits the printed MCA."
+            return [Suspect(field=rla, got=c.rla_a, maybe=round(c.rla_a / 10, 4), why=why)]
+        return []
+    if usual(c.lra_a / c.rla_a):
+        return []
+
+    options: list[tuple[Plate, list[Suspect]]] = []
+
+    def offer(changed: dict[str, float], suspects: list[Suspect]) -> None:
+        options.append((_with_compressor(plate, i, **changed), suspects))
+
+    if usual(c.rla_a / c.lra_a):
+        why = "RLA and LRA may be swapped: the other way round they stand in the usual proportion."
+        offer(
+            {"rla_a": c.lra_a, "lra_a": c.rla_a},
+            [
+                Suspect(field=rla, got=c.rla_a, maybe=c.lra_a, why=why),
+                Suspect(field=lra, got=c.lra_a, maybe=c.rla_a, why=why),
+            ],
+        )
+    scale: list[tuple[str, str, float, float]] = [
+        (rla, "rla_a", c.rla_a, 0.1),
+        (lra, "lra_a", c.lra_a, 0.1),
+        (rla, "rla_a", c.rla_a, 10.0),
+        (lra, "lra_a", c.lra_a, 10.0),
+    ]
+    for field, name, got, factor in scale:
+        maybe = round(got * factor, 4)
+        pair = {"rla_a": c.rla_a, "lra_a": c.lra_a, name: maybe}
+        if usual(pair["lra_a"] / pair["rla_a"]):
+            side = "a tenth" if factor < 1 else "ten times"
+            why = f"The decimal point may be lost: {side} of it puts LRA and RLA in the usual proportion."
+            offer({name: maybe}, [Suspect(field=field, got=got, maybe=maybe, why=why)])
+
+    return _best_supported(options, plate, limits)
+
+
+def _best_supported(
+    options: list[tuple[Plate, list[Suspect]]], plate: Plate, limits: Standards
+) -> list[Suspect]:
+    """Keep the readings that the rest of the plate supports; all of them when nothing tells."""
+    tests: list[Callable[[Plate], bool | None]] = [
+        lambda p: _agrees_with_mca(p, limits),
+        lambda p: _fits_tonnage(p, limits),
+    ]
+    for test in tests:
+        supported = [option for option in options if test(option[0])]
+        if supported:
+            options = supported
+            break
+    return [suspect for _, suspects in options for suspect in suspects]
+
+
+def _fits_tonnage(plate: Plate, limits: Standards) -> bool | None:
+    if plate.tons is None:
+        return None
+    figure = va_per_ton(plate.volts, plate.phase, sum(c.rla_a for c in plate.compressors), plate.tons)
+    return limits["va_per_ton_low"] <= figure <= limits["va_per_ton_high"]
+
+
+def _circuit_suspects(
+    plate: Plate, figures: CircuitFigures, limits: Standards, *, loads_trusted: bool
+) -> list[Suspect]:
+    found: list[Suspect] = []
+    mca, mocp = plate.mca_a, plate.mocp_a
+    near = 2 * _mca_tolerance_a(figures, limits)
+
+    if mca is not None and loads_trusted:
+        for factor, side in ((0.1, "a tenth"), (10.0, "ten times")):
+            if abs(mca * factor - figures.mca_a) <= near:
+                why = f"The decimal point may be lost: {side} of it fits the loads ({figures.mca_a:.4g} A)."
+                return [Suspect(field="mca_a", got=mca, maybe=round(mca * factor, 4), why=why)]
+    if mca is not None and mocp is not None and mocp < mca:
+        why = "MCA and MOCP may be swapped: the overcurrent device is never below the ampacity."
+        if not loads_trusted or abs(mocp - figures.mca_a) <= near or mca in overcurrent_sizes_a():
+            found.append(Suspect(field="mca_a", got=mca, maybe=mocp, why=why))
+            found.append(Suspect(field="mocp_a", got=mocp, maybe=mca, why=why))
+        return found
+    if mocp is not None and loads_trusted and mocp > 2 * figures.mocp_a:
+        tenth = round(mocp / 10, 4)
+        if tenth in overcurrent_sizes_a() and figures.mca_a <= tenth <= figures.mocp_limit_a:
+            why = "A digit may be one too many: a tenth of it is a standard size that fits the loads."
+            found.append(Suspect(field="mocp_a", got=mocp, maybe=tenth, why=why))
+    return found
+
+
+def _fan_suspects(plate: Plate) -> list[Suspect]:
+    largest = max(c.rla_a for c in plate.compressors)
+    return [
+        Suspect(
+            field=f"motors[{i}].fla_a",
+            got=m.fla_a,
+            maybe=round(m.fla_a / 10, 4),
+            why="The decimal point may be lost: a fan seldom draws as much as the compressor.",
+        )
+        for i, m in enumerate(plate.motors)
+        if m.fla_a >= 0.8 * largest and 0.02 * largest <= m.fla_a / 10 <= 0.3 * largest
+    ]
+
+
+def _volts_suspects(plate: Plate, limits: Standards) -> list[Suspect]:
+    here = nominal_volts(plate.phase)
+    other_phase = 1 if plate.phase == 3 else 3
+    elsewhere = nominal_volts(other_phase)
+    if not any(abs(plate.volts - v) <= 0.02 * v for v in here):
+        if any(abs(plate.volts - v) <= 0.02 * v for v in elsewhere):
+            words = "three-phase" if other_phase == 3 else "single-phase"
+            maybe = 230.0 if other_phase == 3 else 208.0
+            why = f"{plate.volts:g} V belongs to {words} equipment: the volts or the phase is another's."
+            return [
+                Suspect(field="volts", got=plate.volts, maybe=maybe, why=why),
+                Suspect(field="phase", got=plate.phase, maybe=other_phase, why=why),
+            ]
+        for factor in (0.1, 10.0):
+            maybe = round(plate.volts * factor, 4)
+            if any(abs(maybe - v) <= 0.02 * v for v in here):
+                why = "The decimal point may be lost: no plate of this phase shows such volts."
+                return [Suspect(field="volts", got=plate.volts, maybe=maybe, why=why)]
+        return []
+    if plate.phase == 3 and plate.run_cap_uf is not None:
+        why = "A run capacitor belongs to a single-phase compressor."
+        return [Suspect(field="phase", got=3, maybe=1, why=why)]
+    if plate.phase == 1 and plate.tons is not None and _fits_tonnage(plate, limits) is False:
+        for maybe in (230.0, 115.0):
+            if maybe / plate.volts > 1.5 or plate.volts / maybe > 1.5:
+                other = plate.model_copy(update={"volts": maybe})
+                if _fits_tonnage(other, limits):
+                    why = "The amps fit this tonnage at the other voltage."
+                    return [Suspect(field="volts", got=plate.volts, maybe=maybe, why=why)]
+    return []

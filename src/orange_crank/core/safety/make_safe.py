@@ -1,0 +1,391 @@
+"""The make-safe record: a gate, not a notice.
+
+Eight things in order, from control off to every capacitor measured. The record proves the unit dead
+only when each is there and every voltage is below the limit.
+"""
+
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import (
+    Finding,
+    Flag,
+    Frozen,
+    Microfarads,
+    Ohms,
+    Sentence,
+    Verdict,
+    Volts,
+    Word,
+    ZeroOrMoreVolts,
+    shop,
+    worst,
+)
+from orange_crank.core.tables import Standards, shipped_standards
+
+SupplyKind = Literal["single_phase_two_leg", "single_phase_one_leg", "three_phase"]
+Section = Literal["c_herm", "c_fan", "start", "dc_bus"]
+MakeSafeStatus = Literal["proved", "incomplete", "retest", "stop"]
+
+PAIRS: dict[SupplyKind, tuple[str, ...]] = {
+    "single_phase_two_leg": ("L1-L2", "L1-G", "L2-G"),
+    "single_phase_one_leg": ("L-N", "L-G", "N-G"),
+    "three_phase": ("L1-L2", "L2-L3", "L1-L3", "L1-G", "L2-G", "L3-G"),
+}
+
+OTHER_SOURCES = (
+    "single-pole contactor",
+    "separate control circuit",
+    "crankcase heater",
+    "economiser",
+    "second disconnect",
+    "backup source",
+)
+
+
+class MeterProof(Frozen):
+    """The meter shown to work on a source known to be live."""
+
+    source: Word = Field(description="Known live source")
+    expected_v: Volts = Field(description="What that source is known to be [V]")
+    reading_v: ZeroOrMoreVolts = Field(description="What the meter showed [V]")
+
+
+class OpenedPoint(Frozen):
+    """A disconnect or breaker opened for this work."""
+
+    device: Word
+    locked: Flag
+    tagged: Flag
+    key_holder: Word | None = None
+
+
+class DeadPoint(Frozen):
+    """One pair of points measured for absence of voltage."""
+
+    place: Literal["contactor_line", "contactor_load", "other"]
+    pair: Word
+    reading_v: ZeroOrMoreVolts
+    low_impedance_v: ZeroOrMoreVolts | None = Field(
+        default=None, description="Retest with a low-impedance meter [V]"
+    )
+    explained: Word | None = Field(default=None, description="What the stray voltage was")
+
+
+class CapacitorDischarge(Frozen):
+    """One capacitor section bled and measured."""
+
+    section: Section
+    capacitance_uf: Microfarads | None = None
+    rated_v: Volts | None = None
+    resistance_ohm: Ohms | None = Field(default=None, description="Bleed resistor used [Ω]")
+    meter_on: Literal["dc", "ac"] = Field(description="Meter function used to measure what is left")
+    after_v: ZeroOrMoreVolts = Field(description="Voltage left [V]")
+
+
+class MakeSafe(Frozen):
+    """The record as it is taken, in working order."""
+
+    supply: SupplyKind = "single_phase_two_leg"
+    dry: Flag = Field(description="No rain, no standing water at the panel")
+    control_off: Flag = Field(description="Thermostat off or control call removed")
+    source_identified: Word | None = Field(default=None, description="Which disconnect feeds this unit")
+    other_sources: list[Word] | None = Field(
+        default=None, max_length=20, description="Further sources found; an empty list means looked, none"
+    )
+    opened: list[OpenedPoint] = Field(default_factory=list, max_length=20)
+    proof_before: MeterProof | None = None
+    dead_points: list[DeadPoint] = Field(default_factory=list, max_length=100)
+    proof_after: MeterProof | None = None
+    has_capacitors: Flag = Field(default=True, description="Whether the unit holds any capacitor")
+    sections_present: list[Section] = Field(
+        default_factory=list, max_length=4, description="Sections known to be there; each must be measured"
+    )
+    capacitors: list[CapacitorDischarge] = Field(default_factory=list, max_length=40)
+    inverter: Flag = False
+    note: Sentence | None = None
+
+
+class MakeSafeResult(Frozen):
+    """Whether the record proves the unit dead."""
+
+    status: MakeSafeStatus
+    verdict: Verdict
+    missing: list[str] = Field(description="What is still to do, in order")
+    findings: list[Finding]
+
+
+def judge_make_safe(record: MakeSafe, standards: Standards | None = None) -> MakeSafeResult:
+    """Judge a make-safe record.
+
+    Parameters
+    ----------
+    record : as taken
+    standards : the shop's limits (shipped ones when left out)
+
+    Returns
+    -------
+    MakeSafeResult : ``proved``; ``incomplete`` (something missing); ``retest`` (1–30 V, low-impedance
+        meter); ``stop`` (rain, over 30 V, unexplained voltage)
+
+    """
+    limits = standards or shipped_standards()
+    findings = [
+        _weather(record),
+        _yes(
+            record.control_off,
+            "CONTROL_OFF",
+            "Control call is off.",
+            "Turn the thermostat off or pull the call.",
+        ),
+        _sources(record),
+        _opened(record),
+        _meter(record.proof_before, "METER_PROVED_BEFORE", "before", limits),
+        *_dead(record, limits),
+        _meter(record.proof_after, "METER_PROVED_AFTER", "after", limits),
+        *_discharged(record, limits),
+    ]
+    stop = any(f.code.startswith("STOP_") for f in findings)
+    retest = any(f.code == "STRAY_VOLTAGE" for f in findings)
+    missing = [f.next_step or f.text for f in findings if f.verdict in ("unknown", "fail")]
+    status: MakeSafeStatus = "stop" if stop else "retest" if retest else "incomplete" if missing else "proved"
+    return MakeSafeResult(
+        status=status, verdict=worst([f.verdict for f in findings]), missing=missing, findings=findings
+    )
+
+
+_RULE = "make-safe record"
+
+
+def _yes(done: bool, code: str, done_text: str, step: str) -> Finding:
+    return Finding(
+        code=code,
+        verdict="pass" if done else "unknown",
+        text=done_text if done else "Not yet done.",
+        rule=_RULE,
+        next_step=None if done else step,
+    )
+
+
+def _weather(record: MakeSafe) -> Finding:
+    if record.dry:
+        return Finding(code="DRY", verdict="pass", text="Dry at the panel.", rule=_RULE)
+    return Finding(
+        code="STOP_WET",
+        verdict="fail",
+        text="Rain or standing water at the panel stops the work.",
+        rule=_RULE,
+        next_step="Wait until it is dry, or cover it so that it is.",
+    )
+
+
+def _sources(record: MakeSafe) -> Finding:
+    if not record.source_identified or record.other_sources is None:
+        return Finding(
+            code="SOURCES_IDENTIFIED",
+            verdict="unknown",
+            text="Which disconnect feeds this unit, and what else does?",
+            rule=_RULE,
+            next_step="Name the feeding disconnect and look for a second source: " + ", ".join(OTHER_SOURCES),
+        )
+    others = ", ".join(record.other_sources)
+    return Finding(
+        code="SOURCES_IDENTIFIED",
+        verdict="pass",
+        text=f"Fed from {record.source_identified}."
+        + (f" Also: {others}." if others else " Looked for a second source; none."),
+        rule=_RULE,
+        inputs={"other_sources": list(record.other_sources)},
+    )
+
+
+def _opened(record: MakeSafe) -> Finding:
+    locked = [o for o in record.opened if o.locked and o.tagged and o.key_holder]
+    wanted = 1 + len(record.other_sources or [])
+    if record.opened and len(locked) == len(record.opened) and len(locked) >= wanted:
+        names = ", ".join(f"{o.device} (key: {o.key_holder})" for o in locked)
+        return Finding(
+            code="LOCKED_AND_TAGGED", verdict="pass", text=f"Locked and tagged: {names}.", rule=_RULE
+        )
+    step = (
+        "Open, lock and tag each source; write down who holds the key."
+        if len(locked) == len(record.opened)
+        else "Lock, tag and name the key holder for every device opened."
+    )
+    return Finding(
+        code="LOCKED_AND_TAGGED",
+        verdict="unknown",
+        text=f"{len(locked)} of {max(wanted, len(record.opened))} sources opened, locked and tagged.",
+        rule=_RULE,
+        inputs={"locked": len(locked), "sources": wanted},
+        next_step=step,
+    )
+
+
+def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) -> Finding:
+    if proof is None:
+        return Finding(
+            code=code,
+            verdict="unknown",
+            text=f"The meter is not proved {when} the dead test.",
+            rule=_RULE,
+            next_step=f"Prove the meter on a known live source {when} the dead test.",
+        )
+    off_pct = 100 * abs(proof.reading_v - proof.expected_v) / proof.expected_v
+    good = off_pct <= limits["meter_proof_pct"]
+    return Finding(
+        code=code,
+        verdict="pass" if good else "fail",
+        text=f"Meter reads {proof.reading_v:g} V on {proof.source} ({proof.expected_v:g} V)."
+        if good
+        else f"Meter reads {proof.reading_v:g} V on a {proof.expected_v:g} V source: do not trust it.",
+        rule=shop("meter_proof_pct"),
+        inputs={"reading_v": proof.reading_v, "expected_v": proof.expected_v},
+        arithmetic=f"|{proof.reading_v:g} − {proof.expected_v:g}| ÷ {proof.expected_v:g} = {off_pct:.0f} % "
+        f"(allowed {limits['meter_proof_pct']:g} %)",
+        next_step=None
+        if good
+        else "Use another meter, or a source you know; then start the dead test again.",
+    )
+
+
+def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
+    limit, hard = limits["dead_limit_v"], limits["dead_stop_v"]
+    wanted = PAIRS[record.supply]
+    found: list[Finding] = []
+    for place, words in (("contactor_line", "line side"), ("contactor_load", "load side")):
+        taken = {_pair(p.pair) for p in record.dead_points if p.place == place}
+        lacking = [pair for pair in wanted if _pair(pair) not in taken]
+        if lacking:
+            found.append(
+                Finding(
+                    code=f"DEAD_{place.upper()}",
+                    verdict="unknown",
+                    text=f"Contactor {words}: {', '.join(lacking)} not measured.",
+                    rule=_RULE,
+                    inputs={"missing": list(lacking)},
+                    next_step=f"Measure {', '.join(lacking)} at the contactor {words}.",
+                )
+            )
+        else:
+            found.append(
+                Finding(
+                    code=f"DEAD_{place.upper()}",
+                    verdict="pass",
+                    text=f"Contactor {words}: all {len(wanted)} pairs measured.",
+                    rule=_RULE,
+                    inputs={"pairs": list(wanted)},
+                )
+            )
+    for point in record.dead_points:
+        seen = {"place": point.place, "pair": point.pair, "reading_v": point.reading_v, "limit_v": limit}
+        where = f"{point.place.replace('_', ' ')} {point.pair}"
+        if point.reading_v > hard:
+            found.append(
+                Finding(
+                    code="STOP_LIVE",
+                    verdict="fail",
+                    text=f"{where}: {point.reading_v:g} V. It is live.",
+                    rule=shop("dead_stop_v"),
+                    inputs=dict(seen),
+                    arithmetic=f"{point.reading_v:g} V > {hard:g} V",
+                    next_step="Hands out. Find the second source, open and lock it, then prove dead again.",
+                )
+            )
+        elif point.reading_v >= limit:
+            settled = point.low_impedance_v is not None and point.low_impedance_v < limit and point.explained
+            if settled:
+                found.append(
+                    Finding(
+                        code="STRAY_EXPLAINED",
+                        verdict="watch",
+                        text=f"{where}: {point.reading_v:g} V fell to {point.low_impedance_v:g} V on a "
+                        f"low-impedance meter ({point.explained}).",
+                        rule=shop("dead_limit_v"),
+                        inputs=dict(seen),
+                    )
+                )
+            else:
+                found.append(
+                    Finding(
+                        code="STRAY_VOLTAGE",
+                        verdict="fail",
+                        text=f"{where}: {point.reading_v:g} V is not dead.",
+                        rule=shop("dead_limit_v"),
+                        inputs=dict(seen),
+                        arithmetic=f"{point.reading_v:g} V ≥ {limit:g} V",
+                        next_step="Retest with a low-impedance meter; stop until it is explained.",
+                    )
+                )
+    return found
+
+
+def _pair(text: str) -> str:
+    """Make L2–L1 the same pair as L1-L2."""
+    ends = text.upper().replace("–", "-").replace(" ", "").split("-")
+    return "-".join(sorted(ends))
+
+
+def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
+    limit = limits["dead_limit_v"]
+    if not record.has_capacitors and not record.inverter:
+        return [Finding(code="NO_CAPACITORS", verdict="pass", text="No capacitor in this unit.", rule=_RULE)]
+    found: list[Finding] = []
+    sections = {c.section for c in record.capacitors}
+    if record.has_capacitors and not sections - {"dc_bus"}:
+        found.append(
+            Finding(
+                code="CAPACITORS_DISCHARGED",
+                verdict="unknown",
+                text="No capacitor is recorded as bled and measured.",
+                rule=_RULE,
+                next_step="Bleed every section through the resistor, then measure each on DC volts.",
+            )
+        )
+    if record.inverter and "dc_bus" not in sections:
+        found.append(
+            Finding(
+                code="DC_BUS_DEAD",
+                verdict="unknown",
+                text="The inverter's DC bus is not proved dead.",
+                rule=_RULE,
+                next_step="Wait the marked time, then measure the DC bus.",
+            )
+        )
+    names = {"c_herm": "C–HERM", "c_fan": "C–FAN", "start": "start capacitor", "dc_bus": "DC bus"}
+    lacking = [names[s] for s in record.sections_present if s not in sections]
+    if lacking and record.capacitors:
+        found.append(
+            Finding(
+                code="CAPACITORS_DISCHARGED",
+                verdict="unknown",
+                text=f"Not measured after bleeding: {', '.join(lacking)}.",
+                rule=_RULE,
+                inputs={"missing": list(lacking)},
+                next_step=f"Bleed and measure {', '.join(lacking)}.",
+            )
+        )
+    for capacitor in record.capacitors:
+        name = names[capacitor.section]
+        seen = {"section": capacitor.section, "after_v": capacitor.after_v, "limit_v": limit}
+        if capacitor.meter_on == "ac":
+            verdict: Verdict = "fail"
+            text = f"{name}: measured on AC volts, which shows nothing of a stored charge."
+            step: str | None = "Measure again on DC volts."
+        elif capacitor.after_v >= limit:
+            verdict, text = "fail", f"{name}: {capacitor.after_v:g} V is still on it."
+            step = "Bleed again through the resistor and measure again; a meter is not a drain."
+        else:
+            verdict, text, step = "pass", f"{name}: {capacitor.after_v:g} V DC after bleeding.", None
+        found.append(
+            Finding(
+                code="CAPACITORS_DISCHARGED",
+                verdict=verdict,
+                text=text,
+                rule=shop("dead_limit_v"),
+                inputs=dict(seen),
+                next_step=step,
+            )
+        )
+    return found

@@ -1,0 +1,140 @@
+"""Tables of facts and of judgement, as data with their sources beside them.
+
+Standard sizes are chosen, never interpolated; above the largest is an error, not a guess.
+"""
+
+import csv
+import json
+from bisect import bisect_left, bisect_right
+from collections.abc import Mapping
+from functools import cache
+from importlib.resources import files
+
+from pydantic import Field
+
+from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
+from orange_crank.core.nomenclature import Frozen
+
+
+class TableSource(Frozen):
+    """Where a table comes from."""
+
+    title: str
+    source: str
+    units: dict[str, str]
+    note: str
+
+
+class ShopStandard(Frozen):
+    """A rule of thumb with its reason, which a shop may change."""
+
+    name: str
+    value: float
+    unit: str
+    reason: str
+    other_practice: str = Field(description="What others do")
+
+
+class Standards:
+    """The shop's rules of thumb: the shipped ones, with the shop's own values laid over them."""
+
+    def __init__(self, own_values: Mapping[str, float] | None = None) -> None:
+        shipped = {s.name: s for s in _shipped_standards()}
+        for name, value in (own_values or {}).items():
+            if name not in shipped:
+                raise InputProblem(
+                    [FieldProblem(field="name", wanted="the name of a shop standard", got=name)],
+                    next_step="The Shop page lists them all.",
+                )
+            shipped[name] = shipped[name].model_copy(update={"value": value})
+        self._by_name = shipped
+
+    def __getitem__(self, name: str) -> float:
+        return self._by_name[name].value
+
+    def all(self) -> list[ShopStandard]:
+        """Return every standard in the order of the file."""
+        return list(self._by_name.values())
+
+
+@cache
+def _shipped_standards() -> tuple[ShopStandard, ...]:
+    text = (files(__package__) / "shop_standards.json").read_text("utf-8")
+    return tuple(ShopStandard(**row) for row in json.loads(text))
+
+
+@cache
+def shipped_standards() -> Standards:
+    """Return the standards as shipped."""
+    return Standards()
+
+
+@cache
+def sources() -> Mapping[str, TableSource]:
+    """Return the source note of every table, by table name."""
+    text = (files(__package__) / "sources.json").read_text("utf-8")
+    return {name: TableSource(**row) for name, row in json.loads(text).items()}
+
+
+@cache
+def rows(table: str) -> tuple[dict[str, str], ...]:
+    """Return the rows of a table as printed in its file."""
+    text = (files(__package__) / f"{table}.csv").read_text("utf-8")
+    return tuple(csv.DictReader(text.splitlines()))
+
+
+@cache
+def overcurrent_sizes_a() -> tuple[int, ...]:
+    """Return the standard ratings of breakers and fuses [A], ascending."""
+    return tuple(int(row["rating_a"]) for row in rows("overcurrent_sizes"))
+
+
+def overcurrent_at_most(limit_a: float) -> int:
+    """Return the largest standard overcurrent device not above ``limit_a`` [A].
+
+    A branch circuit for cooling equipment is never put under 15 A.
+
+    >>> overcurrent_at_most(44.9)
+    40
+    >>> overcurrent_at_most(9.0)
+    15
+
+    References
+    ----------
+    NEC 240.6(A); 440.22(A).
+
+    """
+    sizes = overcurrent_sizes_a()
+    if limit_a > sizes[-1]:
+        raise BeyondTable(
+            f"Overcurrent device: {limit_a:g} A is above the largest standard rating, {sizes[-1]} A.",
+            next_step="A circuit this large needs an engineer.",
+        )
+    return sizes[max(bisect_right(sizes, limit_a + 1e-9) - 1, 0)]
+
+
+def overcurrent_at_least(floor_a: float) -> int:
+    """Return the smallest standard overcurrent device not below ``floor_a`` [A].
+
+    >>> overcurrent_at_least(41)
+    45
+
+    References
+    ----------
+    NEC 240.6(A).
+
+    """
+    sizes = overcurrent_sizes_a()
+    place = bisect_left(sizes, floor_a - 1e-9)
+    if place == len(sizes):
+        raise BeyondTable(
+            f"Overcurrent device: {floor_a:g} A is above the largest standard rating, {sizes[-1]} A.",
+            next_step="A circuit this large needs an engineer.",
+        )
+    return sizes[place]
+
+
+@cache
+def nominal_volts(phase: int) -> tuple[float, ...]:
+    """Return the voltages found on nameplates of that phase [V]."""
+    return tuple(float(row["volts"]) for row in rows("nominal_volts") if int(row["phase"]) == phase)

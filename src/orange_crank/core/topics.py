@@ -1,0 +1,82 @@
+"""The computations by name: one table that the command line and HTTP both open.
+
+A topic is a frozen model in, one call, a frozen model out.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, JsonValue, ValidationError
+
+from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.measure.compare import Comparison, ComparisonResult, compare
+from orange_crank.core.measure.inrush import Inrush, InrushResult, judge_inrush
+from orange_crank.core.measure.reading import QuestionIn, QuestionOut, question_value
+from orange_crank.core.measure.running import Running, RunningResult, judge_running
+from orange_crank.core.plate import Plate, PlateResult, check_plate
+from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
+from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
+
+
+@dataclass(frozen=True)
+class Topic:
+    """One computation and the models on either side of it."""
+
+    name: str
+    summary: str
+    takes: type[BaseModel]
+    gives: type[BaseModel]
+    call: Callable[[Any], BaseModel]
+
+    def schema(self) -> dict[str, JsonValue]:
+        """Return the JSON Schema of both sides."""
+        return {
+            "topic": self.name,
+            "summary": self.summary,
+            "input": self.takes.model_json_schema(mode="validation"),
+            "output": self.gives.model_json_schema(mode="serialization"),
+        }
+
+
+def _topic(name: str, summary: str, takes: type[BaseModel], gives: type[BaseModel], call: Any) -> Topic:
+    return Topic(name=name, summary=summary, takes=takes, gives=gives, call=call)
+
+
+TOPICS: dict[str, Topic] = {
+    topic.name: topic
+    for topic in (
+        _topic("plate", "Check a nameplate against itself", Plate, PlateResult, check_plate),
+        _topic("inrush", "Judge an inrush reading", Inrush, InrushResult, judge_inrush),
+        _topic("compare", "Compare a start before and after", Comparison, ComparisonResult, compare),
+        _topic("running", "Judge running amps", Running, RunningResult, judge_running),
+        _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
+        _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),
+        _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),
+    )
+}
+
+
+def find_topic(name: str) -> Topic:
+    """Return a topic by name, or refuse naming those there are."""
+    if name not in TOPICS:
+        known = ", ".join(TOPICS)
+        raise InputProblem([FieldProblem(field="topic", wanted=f"one of {known}", got=name)])
+    return TOPICS[name]
+
+
+def calculate(name: str, entry: str | bytes) -> BaseModel:
+    """Run one topic on one JSON object.
+
+    Raises
+    ------
+    InputProblem : the entry is not JSON, or a field cannot be used
+    BeyondTable : a standard size above the largest was needed
+
+    """
+    topic = find_topic(name)
+    try:
+        given = topic.takes.model_validate_json(entry)
+    except ValidationError as error:
+        raise input_problem(error) from None
+    return topic.call(given)

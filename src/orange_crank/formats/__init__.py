@@ -1,0 +1,1 @@
+"""Open formats in and out. Depends on the core only."""

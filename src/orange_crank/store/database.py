@@ -1,0 +1,119 @@
+"""The connection to MariaDB: a pool, UTC with microseconds, migrations."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from importlib.resources import as_file, files
+from typing import Any
+
+import peewee
+import pymysql
+from playhouse.migrations import Runner
+from playhouse.pool import MaxConnectionsExceeded, PooledMySQLDatabase
+from pydantic import BaseModel, ConfigDict, SecretStr
+
+from orange_crank.store.errors import RecordsAway
+
+proxy = peewee.DatabaseProxy()
+
+
+class Connection(BaseModel):
+    """Where the database listens and how to sign in."""
+
+    model_config = ConfigDict(frozen=True)
+
+    host: str = "127.0.0.1"
+    port: int
+    user: str
+    password: SecretStr
+    name: str = "orange_crank"
+
+
+class UtcDateTimeField(peewee.Field):
+    """A moment in UTC with microseconds; only moments with a zone go in."""
+
+    field_type = "DATETIME(6)"
+
+    def db_value(self, value: datetime | None) -> datetime | None:
+        """Return the moment in UTC, without its zone, as the column keeps it."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError(f"{self.name}: a moment without a zone")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def python_value(self, value: datetime | None) -> datetime | None:
+        """Return the moment with its zone."""
+        return value.replace(tzinfo=UTC) if value is not None else None
+
+
+def connect(connection: Connection) -> peewee.Database:
+    """Make the pool and bind every model to it; no connection is opened yet."""
+    database: peewee.Database = PooledMySQLDatabase(
+        connection.name,
+        host=connection.host,
+        port=connection.port,
+        user=connection.user,
+        password=connection.password.get_secret_value(),
+        charset="utf8mb4",
+        mariadb=True,
+        max_connections=48,
+        timeout=5,
+        stale_timeout=300,
+        connect_timeout=3,
+        read_timeout=10,
+        write_timeout=10,
+        autoconnect=False,
+    )
+    proxy.initialize(database)
+    return database
+
+
+@contextmanager
+def session() -> Iterator[None]:
+    """Hold a connection for a block, turning a lost server into ``RecordsAway``."""
+    database: Any = proxy.obj
+    try:
+        with database.connection_context():
+            yield
+    except (
+        peewee.OperationalError,
+        peewee.InterfaceError,
+        pymysql.err.OperationalError,
+        pymysql.err.InterfaceError,
+        MaxConnectionsExceeded,
+        OSError,
+    ) as error:
+        raise away() from error
+
+
+def away() -> RecordsAway:
+    """Say that the records cannot be reached, and that nothing was saved."""
+    return RecordsAway(
+        "The shop's records cannot be reached. Nothing was saved; the entry stays on the screen.",
+        next_step="Wait a moment and save again.",
+    )
+
+
+def transaction() -> Any:
+    """Return the transaction context of the bound database."""
+    return proxy.obj.atomic()
+
+
+def migrate() -> list[str]:
+    """Apply the migrations not yet applied and return their names."""
+    database: Any = proxy.obj
+    with (
+        as_file(files("orange_crank.store") / "migrations") as folder,
+        database.connection_context(),
+    ):
+        runner = Runner(database, directory=str(folder), table_name="schema_migration")
+        pending = [m.name for m in runner.status() if m.applied is None]
+        if pending:
+            runner.up()
+        return pending
+
+
+def now() -> datetime:
+    """Return the present in UTC."""
+    return datetime.now(UTC)

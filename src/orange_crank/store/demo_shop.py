@@ -1,0 +1,513 @@
+"""Quillback Cooling, the made-up shop that ships with the product.
+
+People, places and units are invented; parts are neutral. Times are laid relative to the moment of
+loading, so that the demo always looks like this week.
+"""
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+
+from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.plate import Plate
+from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, SupplyKind
+from orange_crank.store.calls import (
+    CallEdit,
+    NewCall,
+    NewChange,
+    NewSafetyEvent,
+    add_change,
+    add_make_safe,
+    add_reading,
+    add_safety_event,
+    edit_call,
+    open_call,
+)
+from orange_crank.store.database import now, proxy, session, transaction
+from orange_crank.store.models import TABLES, Person
+from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit, save_plate
+
+PEOPLE = (
+    ("Marlo Quist", "technician", "MQ"),
+    ("Ines Tarrow", "technician", "IT"),
+    ("Bettany Rook", "lead", "BR"),
+    ("Osk Fennimore", "office", "OF"),
+)
+
+
+@dataclass(frozen=True)
+class Visit:
+    """One call in the demo, told step by step with minutes since it opened."""
+
+    days_ago: float
+    person: str
+    complaint: str
+    steps: tuple[tuple[float, str, dict[str, Any]], ...]
+    closed_after_min: float | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class DemoUnit:
+    """One unit of the demo with its plate and visits."""
+
+    site: str
+    place: str
+    access: str
+    name: str
+    kind: str
+    note: str
+    plate: dict[str, Any]
+    supply: SupplyKind
+    sections: tuple[str, ...]
+    visits: tuple[Visit, ...] = field(default_factory=tuple)
+
+
+def _start(value: float, volts: float, **more: Any) -> dict[str, Any]:
+    return {
+        "quantity": "inrush_a",
+        "value": value,
+        "mode": "inrush",
+        "conductor": "common",
+        "volts": volts,
+        "outcome": "started",
+        **more,
+    }
+
+
+def _run(value: float, volts: float, outdoor_f: float) -> dict[str, Any]:
+    return {"quantity": "running_a", "value": value, "volts": volts, "outdoor_f": outdoor_f}
+
+
+def _volts(quantity: str, value: float) -> dict[str, Any]:
+    return {"quantity": quantity, "value": value}
+
+
+_NOTHING: dict[str, Any] = {}
+_SAFE = ("made_safe", _NOTHING)
+_CAUTION = ("caution", _NOTHING)
+_LIVE = ("live", _NOTHING)
+
+TICKET_OFFICE = DemoUnit(
+    site="Ferry landing",
+    place="Quillback Narrows, end of the pier road",
+    access="Gate code at the harbour hut. Feeder comes 310 ft from the boathouse panel.",
+    name="Ticket office split",
+    kind="Split, scroll, 3 ton",
+    note="Long feeder, co-op supply sags on hot evenings.",
+    plate={
+        "volts": 230,
+        "phase": 1,
+        "compressors": [{"rla_a": 17.9, "lra_a": 112, "kind": "scroll"}],
+        "motors": [{"fla_a": 1.4}],
+        "mca_a": 23.8,
+        "mocp_a": 40,
+        "run_cap_uf": 45,
+        "fan_cap_uf": 5,
+        "tons": 3,
+        "refrigerant": "R-410A",
+        "metering": "txv",
+        "overcurrent_allowed": "fuse_or_breaker",
+    },
+    supply="single_phase_two_leg",
+    sections=("c_herm", "c_fan"),
+    visits=(
+        Visit(
+            days_ago=1150,
+            person="Ines Tarrow",
+            complaint="Yearly service",
+            closed_after_min=70,
+            note="Quiet start. Coil rinsed.",
+            steps=(
+                (4, *_CAUTION),
+                (6, "reading", _volts("line_v_idle", 238)),
+                (10, "reading", _start(81, 228, rest_min=30, outdoor_f=88, seconds=0.2)),
+                (18, "reading", _run(14.6, 236, 88)),
+                (20, "reading", {"quantity": "fan_a", "value": 1.2}),
+                (25, *_SAFE),
+            ),
+        ),
+        Visit(
+            days_ago=780,
+            person="Marlo Quist",
+            complaint="Yearly service",
+            closed_after_min=65,
+            steps=(
+                (5, *_CAUTION),
+                (7, "reading", _volts("line_v_idle", 236)),
+                (11, "reading", _start(88, 224, rest_min=20, outdoor_f=91, seconds=0.25)),
+                (19, "reading", _run(15.2, 233, 91)),
+                (26, *_SAFE),
+            ),
+        ),
+        Visit(
+            days_ago=402,
+            person="Ines Tarrow",
+            complaint="Lights dim when it comes on",
+            closed_after_min=85,
+            note="Owner asked to wait. Told: capacitor and feeder are next.",
+            steps=(
+                (5, *_CAUTION),
+                (7, "reading", _volts("line_v_idle", 233)),
+                (12, "reading", _start(97, 218, rest_min=15, outdoor_f=94, seconds=0.4, later_a=19)),
+                (21, "reading", _run(16.3, 229, 94)),
+                (30, *_SAFE),
+            ),
+        ),
+        Visit(
+            days_ago=0.12,
+            person="Marlo Quist",
+            complaint="Hums, lights go dim, then it starts. Twice it tripped the breaker.",
+            steps=(
+                (6, *_CAUTION),
+                (8, "reading", _volts("line_v_idle", 229)),
+                (
+                    12,
+                    "reading",
+                    _start(
+                        101,
+                        211,
+                        rest_min=12,
+                        outdoor_f=97,
+                        seconds=0.9,
+                        later_a=38,
+                        note="Hum of most of a second, window lights dip.",
+                    ),
+                ),
+                (20, "reading", _run(17.6, 222, 97)),
+                (22, "reading", {"quantity": "fan_a", "value": 1.3}),
+            ),
+        ),
+    ),
+)
+
+CIDER_HOUSE = DemoUnit(
+    site="Threefold cider house",
+    place="Upper Quillback, orchard lane",
+    access="Ask in the press room. Cooler is behind the tank hall.",
+    name="Walk-in cooler",
+    kind="Hermetic, capillary tube, ½ hp",
+    note="Current relay and external overload; no run capacitor.",
+    plate={
+        "volts": 115,
+        "phase": 1,
+        "compressors": [{"rla_a": 8.4, "lra_a": 46, "kind": "reciprocating"}],
+        "motors": [{"fla_a": 0.9}],
+        "mca_a": 11.4,
+        "mocp_a": 15,
+        "refrigerant": "R-134a",
+        "metering": "captube",
+    },
+    supply="single_phase_one_leg",
+    sections=("start",),
+    visits=(
+        Visit(
+            days_ago=210,
+            person="Marlo Quist",
+            complaint="Box at 44 °F in the morning",
+            closed_after_min=55,
+            note="Condenser full of straw. Cleaned.",
+            steps=(
+                (4, *_CAUTION),
+                (6, "reading", _volts("line_v_idle", 118)),
+                (9, "reading", _start(33, 113, rest_min=10, outdoor_f=71, seconds=0.3)),
+                (17, "reading", _run(8.8, 116, 71)),
+            ),
+        ),
+    ),
+)
+
+LAUNDROMAT = DemoUnit(
+    site="Sudsworth laundromat",
+    place="Main street 40, Quillback",
+    access="Roof hatch in the boiler room; ladder is chained.",
+    name="Rooftop package unit",
+    kind="Package, three-phase, two circuits",
+    note="208 V from an open-delta bank.",
+    plate={
+        "volts": 208,
+        "phase": 3,
+        "compressors": [
+            {"rla_a": 13.1, "lra_a": 83, "kind": "scroll"},
+            {"rla_a": 13.1, "lra_a": 83, "kind": "scroll"},
+        ],
+        "motors": [{"fla_a": 1.7}, {"fla_a": 1.7}, {"fla_a": 5.8}],
+        "mca_a": 38.7,
+        "mocp_a": 50,
+        "tons": 7.5,
+        "refrigerant": "R-410A",
+        "metering": "txv",
+    },
+    supply="three_phase",
+    sections=("c_fan",),
+    visits=(
+        Visit(
+            days_ago=33,
+            person="Ines Tarrow",
+            complaint="Not keeping up at noon",
+            closed_after_min=95,
+            note="Second circuit's contactor pitted; on the list.",
+            steps=(
+                (5, *_CAUTION),
+                (8, "reading", _volts("line_v_idle", 207)),
+                (15, "reading", _run(12.2, 204, 96)),
+                (17, "reading", _start(61, 199, rest_min=15, outdoor_f=96, seconds=0.15)),
+            ),
+        ),
+    ),
+)
+
+FARMHOUSE = DemoUnit(
+    site="Hollin farmhouse",
+    place="Quillback flats, last mailbox",
+    access="Dog is friendly, goose is not.",
+    name="Heat pump with strips",
+    kind="Split heat pump, scroll, 4 ton, 10 kW strips",
+    note="Portable generator through an interlock at the main panel.",
+    plate={
+        "volts": 230,
+        "phase": 1,
+        "compressors": [{"rla_a": 21.8, "lra_a": 124, "kind": "scroll"}],
+        "motors": [{"fla_a": 1.7}],
+        "mca_a": 29,
+        "mocp_a": 50,
+        "run_cap_uf": 70,
+        "fan_cap_uf": 7.5,
+        "tons": 4,
+        "refrigerant": "R-410A",
+        "metering": "txv",
+    },
+    supply="single_phase_two_leg",
+    sections=("c_herm", "c_fan"),
+    visits=(
+        Visit(
+            days_ago=61,
+            person="Marlo Quist",
+            complaint="Wants it to run on the generator",
+            closed_after_min=150,
+            note="Soft starter fitted. Sixth start measured; generator test agreed for autumn.",
+            steps=(
+                (5, *_CAUTION),
+                (8, "reading", _volts("line_v_idle", 241)),
+                (12, "reading", _start(93, 231, rest_min=20, outdoor_f=84, seconds=0.25)),
+                (20, "reading", _run(18.4, 239, 84)),
+                (28, *_SAFE),
+                (60, "change", {"what": "Soft starter fitted"}),
+                (64, *_LIVE),
+                (
+                    118,
+                    "reading",
+                    _start(
+                        68,
+                        236,
+                        rest_min=15,
+                        outdoor_f=86,
+                        seconds=0.6,
+                        learning_starts=6,
+                        aid="soft_starter",
+                    ),
+                ),
+                (125, "reading", _run(18.5, 239, 86)),
+            ),
+        ),
+    ),
+)
+
+RADIO = DemoUnit(
+    site="KQBK radio",
+    place="Signal hill, transmitter hut",
+    access="Call the studio first: the hut is alarmed.",
+    name="Transmitter room split",
+    kind="Split, rotary, 2 ton",
+    note="On an inverter-battery during outages.",
+    plate={
+        "volts": 230,
+        "phase": 1,
+        "compressors": [{"rla_a": 10.9, "lra_a": 58, "kind": "rotary"}],
+        "motors": [{"fla_a": 0.8}],
+        "mca_a": 14.4,
+        "mocp_a": 25,
+        "run_cap_uf": 35,
+        "fan_cap_uf": 5,
+        "tons": 2,
+        "refrigerant": "R-410A",
+        "metering": "piston",
+    },
+    supply="single_phase_two_leg",
+    sections=("c_herm", "c_fan"),
+    visits=(
+        Visit(
+            days_ago=9,
+            person="Ines Tarrow",
+            complaint="Inverter alarms when it starts",
+            closed_after_min=100,
+            note="Kit shortens the start; it does not lower the first cycles. Inverter maker to be asked.",
+            steps=(
+                (5, *_CAUTION),
+                (8, "reading", _volts("line_v_idle", 240)),
+                (12, "reading", _start(46.5, 233, rest_min=10, outdoor_f=80, seconds=0.3)),
+                (21, "reading", _run(9.2, 239, 80)),
+                (30, *_SAFE),
+                (52, "change", {"what": "Three-wire start kit fitted"}),
+                (56, *_LIVE),
+                (
+                    70,
+                    "reading",
+                    _start(35.5, 234, rest_min=10, outdoor_f=81, seconds=0.15, aid="potential_relay"),
+                ),
+                (78, "reading", _run(9.2, 239, 81)),
+            ),
+        ),
+    ),
+)
+
+SCHOOL = DemoUnit(
+    site="Quillback school",
+    place="Annex, School lane",
+    access="After three. Keys with the caretaker.",
+    name="Annex mini-split",
+    kind="Mini-split, inverter, 1 ton",
+    note="115 V. Starts itself; no aid belongs on it.",
+    plate={
+        "volts": 115,
+        "phase": 1,
+        "compressors": [{"rla_a": 9.1, "kind": "inverter rotary"}],
+        "motors": [{"fla_a": 0.6}],
+        "mca_a": 12,
+        "mocp_a": 20,
+        "tons": 1,
+        "inverter": True,
+        "refrigerant": "R-32",
+        "metering": "eev",
+    },
+    supply="single_phase_one_leg",
+    sections=("dc_bus",),
+)
+
+ORCHARD = DemoUnit(
+    site="Windfall orchard",
+    place="Office barn, Upper Quillback",
+    access="Yard is open dawn to dusk.",
+    name="Office heat pump",
+    kind="Heat pump, inverter, 2 ton",
+    note="No aid allowed: inverter drive.",
+    plate={
+        "volts": 230,
+        "phase": 1,
+        "compressors": [{"rla_a": 12.6, "kind": "inverter rotary"}],
+        "motors": [{"fla_a": 0.7}],
+        "mca_a": 16.5,
+        "mocp_a": 25,
+        "tons": 2,
+        "inverter": True,
+        "refrigerant": "R-32",
+        "metering": "eev",
+    },
+    supply="single_phase_two_leg",
+    sections=("dc_bus",),
+    visits=(
+        Visit(
+            days_ago=0.9,
+            person="Ines Tarrow",
+            complaint="Asked for a hard-start kit, “like the neighbour's”",
+            steps=((6, *_CAUTION), (10, "reading", _run(7.9, 238, 78))),
+        ),
+    ),
+)
+
+UNITS = (TICKET_OFFICE, CIDER_HOUSE, LAUNDROMAT, FARMHOUSE, RADIO, SCHOOL, ORCHARD)
+
+
+def make_safe_record(supply: SupplyKind, sections: tuple[str, ...]) -> MakeSafe:
+    """Return a complete make-safe record, as a careful technician would leave it."""
+    proof = {"source": "house receptacle", "expected_v": 120, "reading_v": 119.6}
+    return MakeSafe.model_validate(
+        {
+            "supply": supply,
+            "dry": True,
+            "control_off": True,
+            "source_identified": "disconnect at the unit",
+            "other_sources": [],
+            "opened": [
+                {"device": "Disconnect", "locked": True, "tagged": True, "key_holder": "the technician"}
+            ],
+            "proof_before": proof,
+            "dead_points": [
+                {"place": place, "pair": pair, "reading_v": 0.0}
+                for place in ("contactor_line", "contactor_load")
+                for pair in PAIRS[supply]
+            ],
+            "proof_after": proof,
+            "sections_present": list(sections),
+            "capacitors": [
+                {"section": s, "resistance_ohm": 22_000, "meter_on": "dc", "after_v": 0.1} for s in sections
+            ],
+            "inverter": "dc_bus" in sections,
+            "has_capacitors": sections != ("dc_bus",),
+        }
+    )
+
+
+def is_empty() -> bool:
+    """Tell whether the records hold nobody yet."""
+    with session():
+        return not Person.select().exists()
+
+
+def clear() -> None:
+    """Empty every table; only the demo loader and the tests do this."""
+    with session():
+        proxy.obj.execute_sql("SET FOREIGN_KEY_CHECKS = 0")
+        try:
+            for table in TABLES:
+                proxy.obj.execute_sql(f"TRUNCATE TABLE `{table._meta.table_name}`")
+        finally:
+            proxy.obj.execute_sql("SET FOREIGN_KEY_CHECKS = 1")
+
+
+def load(moment: datetime | None = None) -> None:
+    """Load the demo shop into empty records."""
+    present = moment or now()
+    with session(), transaction():
+        ids = {
+            name: Person.create(name=name, role=role, initials=initials).id for name, role, initials in PEOPLE
+        }
+        for demo in UNITS:
+            site = add_site(NewSite(name=demo.site, place=demo.place, access_note=demo.access))
+            unit = add_unit(NewUnit(site_id=site.id, name=demo.name, kind=demo.kind, note=demo.note))
+            first = max((v.days_ago for v in demo.visits), default=1.0)
+            save_plate(
+                unit.id,
+                Plate.model_validate(demo.plate),
+                base_number=0,
+                person_id=ids["Bettany Rook"],
+                recorded_at=present - timedelta(days=first),
+            )
+            for visit in demo.visits:
+                _play(visit, demo, unit.id, ids[visit.person], present)
+
+
+def _play(visit: Visit, demo: DemoUnit, unit_id: int, person: int, present: datetime) -> None:
+    opened = present - timedelta(days=visit.days_ago)
+    call = open_call(NewCall(unit_id=unit_id, complaint=visit.complaint), person, opened)
+    for minutes, step, entry in visit.steps:
+        at = opened + timedelta(minutes=minutes)
+        if step == "reading":
+            add_reading(call.id, NewReading(taken_at=at, **entry), person, at=at)
+        elif step == "made_safe":
+            add_make_safe(call.id, make_safe_record(demo.supply, demo.sections), person, at)
+        elif step == "change":
+            add_change(call.id, NewChange(**entry), person, at)
+        elif step == "live":
+            live = NewSafetyEvent(kind="went_live", covers_on=True, people_clear=True, meter_set=True)
+            add_safety_event(call.id, live, person, at)
+        else:
+            add_safety_event(call.id, NewSafetyEvent(kind="caution_read"), person, at)
+    if visit.note or visit.closed_after_min is not None:
+        closing = opened + timedelta(minutes=visit.closed_after_min or 0)
+        edit = CallEdit(
+            version=1,
+            note=visit.note or None,
+            status="closed" if visit.closed_after_min is not None else None,
+        )
+        edit_call(call.id, edit, closing)

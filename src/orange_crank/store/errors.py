@@ -1,0 +1,21 @@
+"""What the records can refuse, below the core's tree."""
+
+from orange_crank.core.errors import CrankError
+
+
+class NotFound(CrankError):
+    """Nothing on record has that number."""
+
+    title = "Not on record"
+
+
+class Conflict(CrankError):
+    """Somebody else saved first; both versions are kept for the person to settle."""
+
+    title = "Somebody else saved first"
+
+
+class RecordsAway(CrankError):
+    """The database cannot be reached; nothing was saved."""
+
+    title = "Records out of reach"

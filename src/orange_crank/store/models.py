@@ -1,0 +1,193 @@
+"""The tables as peewee models; columns carry their units in their names."""
+
+from typing import Any
+
+import peewee
+from playhouse.mysql_ext import JSONField
+
+from orange_crank.store.database import UtcDateTimeField, proxy
+
+
+class Record(peewee.Model):
+    """Base of all tables."""
+
+    id: Any = peewee.AutoField()
+
+    class Meta:
+        """Bound at start-up."""
+
+        database = proxy
+        legacy_table_names = False
+
+
+class Person(Record):
+    """Somebody of the shop."""
+
+    name = peewee.CharField(max_length=80)
+    role = peewee.CharField(max_length=20)
+    initials = peewee.CharField(max_length=4)
+    active = peewee.BooleanField(default=True)
+
+
+class Site(Record):
+    """A place with units."""
+
+    name = peewee.CharField(max_length=80)
+    place = peewee.CharField(max_length=120, default="")
+    access_note = peewee.TextField(default="")
+    version = peewee.IntegerField(default=1)
+
+
+class Unit(Record):
+    """One piece of equipment at a site."""
+
+    site = peewee.ForeignKeyField(Site, backref="units")
+    name = peewee.CharField(max_length=80)
+    kind = peewee.CharField(max_length=80, default="")
+    note = peewee.TextField(default="")
+    version = peewee.IntegerField(default=1)
+
+
+class ServiceCall(Record):
+    """One visit to one unit."""
+
+    unit_id: int
+    unit = peewee.ForeignKeyField(Unit, backref="calls")
+    complaint = peewee.CharField(max_length=400)
+    note = peewee.TextField(default="")
+    status = peewee.CharField(max_length=10, default="open")
+    opened_at = UtcDateTimeField()
+    opened_by = peewee.ForeignKeyField(Person)
+    closed_at = UtcDateTimeField(null=True)
+    version = peewee.IntegerField(default=1)
+
+
+class PlateVersion(Record):
+    """A nameplate as it was read once; a better reading is a new version."""
+
+    unit_id: int
+    unit = peewee.ForeignKeyField(Unit, backref="plates")
+    call = peewee.ForeignKeyField(ServiceCall, null=True)
+    number = peewee.IntegerField()
+    volts_v = peewee.DoubleField()
+    phase = peewee.IntegerField()
+    other_a = peewee.DoubleField(null=True)
+    mca_a = peewee.DoubleField(null=True)
+    mocp_a = peewee.DoubleField(null=True)
+    run_cap_uf = peewee.DoubleField(null=True)
+    fan_cap_uf = peewee.DoubleField(null=True)
+    cooling_ton = peewee.DoubleField(null=True)
+    inverter = peewee.BooleanField(null=True)
+    refrigerant = peewee.CharField(max_length=80, null=True)
+    metering = peewee.CharField(max_length=10, null=True)
+    overcurrent_allowed = peewee.CharField(max_length=20, null=True)
+    recorded_at = UtcDateTimeField()
+    recorded_by = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Kept under the trade's own word."""
+
+        table_name = "plate"
+
+
+class PlateCompressor(Record):
+    """One compressor of a plate."""
+
+    plate_id: int
+    plate = peewee.ForeignKeyField(PlateVersion, backref="compressors")
+    position = peewee.IntegerField()
+    rla_a = peewee.DoubleField()
+    lra_a = peewee.DoubleField(null=True)
+    bcsc_a = peewee.DoubleField(null=True)
+    kind = peewee.CharField(max_length=80, null=True)
+
+
+class PlateMotor(Record):
+    """One other motor of a plate."""
+
+    plate_id: int
+    plate = peewee.ForeignKeyField(PlateVersion, backref="motors")
+    position = peewee.IntegerField()
+    fla_a = peewee.DoubleField()
+    lra_a = peewee.DoubleField(null=True)
+
+
+class MakeSafeRecord(Record):
+    """A make-safe record as it was taken."""
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="make_safe_records")
+    record = JSONField()
+    recorded_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class SafetyEventRow(Record):
+    """Something that changed what is safe on a call."""
+
+    call_id: int
+    make_safe_record_id: int | None
+    call = peewee.ForeignKeyField(ServiceCall, backref="safety_events")
+    kind = peewee.CharField(max_length=20)
+    make_safe_record = peewee.ForeignKeyField(MakeSafeRecord, null=True)
+    detail = peewee.CharField(max_length=2000, null=True)
+    happened_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "safety_event"
+
+
+class Reading(Record):
+    """A reading; append-only, a correction supersedes."""
+
+    call_id: int
+    supersedes_id: int | None
+    call = peewee.ForeignKeyField(ServiceCall, backref="readings")
+    quantity = peewee.CharField(max_length=40)
+    value = peewee.DoubleField()
+    unit = peewee.CharField(max_length=10)
+    meter_mode = peewee.CharField(max_length=20, null=True)
+    conductor = peewee.CharField(max_length=20, null=True)
+    line_v = peewee.DoubleField(null=True)
+    outdoor_f = peewee.DoubleField(null=True)
+    rest_min = peewee.DoubleField(null=True)
+    learning_starts = peewee.IntegerField(null=True)
+    outcome = peewee.CharField(max_length=10, null=True)
+    start_s = peewee.DoubleField(null=True)
+    later_a = peewee.DoubleField(null=True)
+    aid = peewee.CharField(max_length=20, null=True)
+    note = peewee.TextField(null=True)
+    call_state = peewee.CharField(max_length=20)
+    without_make_safe = peewee.TextField(null=True)
+    taken_at = UtcDateTimeField()
+    recorded_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+    supersedes = peewee.ForeignKeyField("self", null=True)
+    request_key = peewee.CharField(max_length=80, null=True)
+    request_digest = peewee.CharField(max_length=64, null=True)
+
+
+class ChangeMade(Record):
+    """Something changed on the unit during a call."""
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="changes")
+    what = peewee.CharField(max_length=80)
+    made_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+TABLES: tuple[type[Record], ...] = (
+    ChangeMade,
+    Reading,
+    SafetyEventRow,
+    MakeSafeRecord,
+    PlateMotor,
+    PlateCompressor,
+    PlateVersion,
+    ServiceCall,
+    Unit,
+    Site,
+    Person,
+)

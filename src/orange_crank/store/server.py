@@ -1,0 +1,298 @@
+"""A private MariaDB on loopback: laid out once, started and stopped with the product.
+
+Its data folder belongs to this installation; the application's password is generated and kept in a
+file only its owner reads.
+"""
+
+import ctypes
+import json
+import os
+import pwd
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from pydantic import SecretStr
+
+from orange_crank.core.errors import CrankError
+from orange_crank.store.database import Connection
+
+_SBIN = ("/usr/sbin", "/usr/local/sbin", "/sbin")
+DATABASE = "orange_crank"
+USER = "orange_crank"
+
+
+class ServerTrouble(CrankError):
+    """The database server cannot be laid out or started."""
+
+    title = "The database does not start"
+
+
+def program(*names: str) -> str:
+    """Return the path of the first of several programs found here.
+
+    Raises
+    ------
+    ServerTrouble : none is installed
+
+    """
+    path = os.pathsep.join([os.environ.get("PATH", ""), *_SBIN])
+    for name in names:
+        found = shutil.which(name, path=path)
+        if found:
+            return found
+    raise ServerTrouble(
+        f"{names[0]} is not installed here.",
+        next_step="Run make demo, which installs it, or install the Debian package mariadb-server.",
+    )
+
+
+def free_port() -> int:
+    """Return a loopback port nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port: int = probe.getsockname()[1]
+        return port
+
+
+def _die_with_parent() -> None:
+    """Ask the kernel to end the database should the product be killed outright."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
+class MariaDbServer:
+    """One MariaDB process over one data folder."""
+
+    def __init__(self, folder: Path, say: Callable[[str], None] = lambda text: None) -> None:
+        self.folder = folder.resolve()
+        self.say = say
+        self.data = self.folder / "data"
+        self.log = self.folder / "mariadb.log"
+        self.pid_file = self.folder / "mariadb.pid"
+        self.secret = self.folder / "password.json"
+        self.port = 0
+        self._child: subprocess.Popen[bytes] | None = None
+        self._stopping = threading.Event()
+        self._socket_folder: str | None = None
+
+    @property
+    def socket(self) -> Path:
+        """The server's socket; in a short temporary folder when the data folder's path is too long."""
+        place = self.folder / "mariadb.sock"
+        if len(str(place)) < 100:
+            return place
+        if self._socket_folder is None:
+            self._socket_folder = tempfile.mkdtemp(prefix="orange-crank-")
+        return Path(self._socket_folder) / "mariadb.sock"
+
+    def connection(self) -> Connection:
+        """Return how the application signs in."""
+        stored = json.loads(self.secret.read_text("utf-8"))
+        return Connection(port=self.port, user=USER, password=SecretStr(stored["password"]), name=DATABASE)
+
+    def start(self) -> Connection:
+        """Lay out the data folder if new, start the server, and return how to sign in."""
+        self._lay_out()
+        self._end_leftover()
+        self._launch()
+        self._make_account()
+        return self.connection()
+
+    def watch(self) -> None:
+        """Start the server again, from a background thread, whenever it ends unasked."""
+
+        def loop() -> None:
+            while not self._stopping.wait(1.0):
+                child = self._child
+                if child is not None and child.poll() is not None and not self._stopping.is_set():
+                    self.say("The database ended by itself; starting it again.")
+                    try:
+                        self._launch()
+                    except CrankError as trouble:
+                        self.say(trouble.detail)
+
+        threading.Thread(target=loop, name="database-watch", daemon=True).start()
+
+    def stop(self) -> None:
+        """Stop the server and wait until it has written everything."""
+        self._stopping.set()
+        child, self._child = self._child, None
+        if child is not None and child.poll() is None:
+            child.send_signal(signal.SIGCONT)
+            child.terminate()
+            try:
+                child.wait(timeout=30)
+            except subprocess.TimeoutExpired:
+                child.kill()
+                child.wait()
+        if self._socket_folder:
+            shutil.rmtree(self._socket_folder, ignore_errors=True)
+
+    @property
+    def pid(self) -> int | None:
+        """The server's process, while it runs."""
+        return self._child.pid if self._child is not None and self._child.poll() is None else None
+
+    def _lay_out(self) -> None:
+        if self.secret.exists() and (self.data / "mysql").is_dir():
+            return
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        except OSError as error:
+            raise ServerTrouble(
+                f"The data folder {self.folder} cannot be made: {error.strerror}.",
+                next_step="Make room or give write permission, or set ORANGE_CRANK_DATA_DIR elsewhere.",
+            ) from error
+        room = shutil.disk_usage(self.folder).free
+        if room < 400 * 2**20:
+            raise ServerTrouble(
+                f"Only {room // 2**20} MB are free where the data goes; 400 MB are wanted.",
+                next_step="Free some disk, or set ORANGE_CRANK_DATA_DIR to a larger one.",
+            )
+        self.say("Laying out a new database.")
+        self.folder.chmod(0o700)
+        if self.data.exists():
+            shutil.rmtree(self.data)
+        command = [
+            program("mariadb-install-db"),
+            "--no-defaults",
+            *self._as_root(),
+            f"--datadir={self.data}",
+            "--auth-root-authentication-method=socket",
+            "--skip-test-db",
+        ]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        if done.returncode:
+            raise ServerTrouble(
+                f"MariaDB could not lay out its data folder: {(done.stderr or done.stdout).strip()[-400:]}",
+                next_step=f"Look into {self.folder}; an empty folder is laid out anew.",
+            )
+        with os.fdopen(os.open(self.secret, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
+            json.dump({"user": USER, "password": secrets.token_urlsafe(32)}, file)
+
+    @staticmethod
+    def _as_root() -> list[str]:
+        return ["--user=root"] if os.geteuid() == 0 else []
+
+    def _end_leftover(self) -> None:
+        """End a server left over from a crash; it holds our data folder."""
+        try:
+            pid = int(self.pid_file.read_text().strip())
+            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
+        except (OSError, ValueError):
+            return
+        if str(self.data) not in command:
+            return
+        self.say("Ending a database left over from before.")
+        os.kill(pid, signal.SIGTERM)
+        for _ in range(300):
+            if not Path(f"/proc/{pid}").exists():
+                return
+            time.sleep(0.1)
+        raise ServerTrouble(
+            f"An old database server (process {pid}) holds the data folder and does not end.",
+            next_step=f"End process {pid}, then start again.",
+        )
+
+    def _launch(self) -> None:
+        self.port = self.port or free_port()
+        temporary = self.folder / "tmp"
+        temporary.mkdir(exist_ok=True)
+        command = [
+            program("mariadbd", "mysqld"),
+            "--no-defaults",
+            *self._as_root(),
+            f"--datadir={self.data}",
+            f"--socket={self.socket}",
+            f"--pid-file={self.pid_file}",
+            "--bind-address=127.0.0.1",
+            f"--port={self.port}",
+            f"--tmpdir={temporary}",
+            f"--log-error={self.log}",
+            "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_unicode_ci",
+            "--skip-name-resolve",
+            "--sql-mode=STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO",
+            "--default-time-zone=+00:00",
+            "--innodb-buffer-pool-size=64M",
+            "--innodb-lock-wait-timeout=5",
+            "--max-connections=80",
+        ]
+        self._child = subprocess.Popen(
+            command,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            preexec_fn=_die_with_parent,
+            start_new_session=True,
+        )
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            if self._child.poll() is not None:
+                raise ServerTrouble(
+                    f"MariaDB ended while starting: {self._last_words()}",
+                    next_step=f"Read {self.log}.",
+                )
+            if self._admin("ping").returncode == 0:
+                return
+            time.sleep(0.05)
+        raise ServerTrouble("MariaDB did not answer within a minute.", next_step=f"Read {self.log}.")
+
+    def _last_words(self) -> str:
+        try:
+            lines = self.log.read_text(errors="replace").splitlines()
+        except OSError:
+            return "no log was written"
+        errors = [line for line in lines if "[ERROR]" in line]
+        return (errors or lines or ["no log was written"])[-1][-300:]
+
+    def _admin(self, verb: str) -> subprocess.CompletedProcess[bytes]:
+        return subprocess.run(
+            [
+                program("mariadb-admin", "mysqladmin"),
+                "--no-defaults",
+                f"--socket={self.socket}",
+                f"--user={_owner()}",
+                verb,
+            ],
+            capture_output=True,
+            check=False,
+        )
+
+    def _make_account(self) -> None:
+        password = json.loads(self.secret.read_text("utf-8"))["password"]
+        statements = (
+            f"CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;"
+            f"CREATE USER IF NOT EXISTS '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
+            f"ALTER USER '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
+            f"GRANT ALL ON {DATABASE}.* TO '{USER}'@'127.0.0.1';"
+        )
+        done = subprocess.run(
+            [
+                program("mariadb", "mysql"),
+                "--no-defaults",
+                f"--socket={self.socket}",
+                f"--user={_owner()}",
+            ],
+            input=statements,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        if done.returncode:
+            raise ServerTrouble(
+                f"The application's account could not be made: {done.stderr.strip()[-300:]}",
+                next_step=f"Read {self.log}.",
+            )
+
+
+def _owner() -> str:
+    """Return the account that signs in by socket: root, or the user who laid the folder out."""
+    return pwd.getpwuid(os.geteuid()).pw_name

@@ -1,0 +1,324 @@
+"""Sites, units and their plates."""
+
+from collections.abc import Iterable
+from datetime import datetime
+
+import peewee
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.nomenclature import Frozen, Sentence, Word
+from orange_crank.core.plate import Compressor, Motor, Plate
+from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import (
+    PlateCompressor,
+    PlateMotor,
+    PlateVersion,
+    ServiceCall,
+    Site,
+    Unit,
+)
+
+
+class SiteOut(Frozen):
+    """A place with units."""
+
+    id: int
+    name: str
+    place: str
+    access_note: str
+    version: int
+
+
+class NewSite(Frozen):
+    """A place to be put on record."""
+
+    name: Word
+    place: Sentence = ""
+    access_note: Sentence = ""
+
+
+class NewUnit(Frozen):
+    """A unit to be put on record."""
+
+    site_id: int
+    name: Word
+    kind: Sentence = ""
+    note: Sentence = ""
+
+
+class PlateOut(Frozen):
+    """A plate as it stands on record."""
+
+    number: int = Field(description="Version of the plate on this unit, from 1")
+    plate: Plate
+    recorded_at: AwareDatetime
+    person: str
+
+
+class UnitOut(Frozen):
+    """A unit with its place."""
+
+    id: int
+    name: str
+    kind: str
+    note: str
+    version: int
+    site: SiteOut
+    plate: PlateOut | None
+    open_call_id: int | None
+    calls: int
+
+
+def site_out(row: Site) -> SiteOut:
+    """Return a site's row as the product speaks of it."""
+    return SiteOut(
+        id=row.id, name=row.name, place=row.place, access_note=row.access_note, version=row.version
+    )
+
+
+def list_sites() -> list[SiteOut]:
+    """Return all sites by name."""
+    return [site_out(s) for s in Site.select().order_by(Site.name)]
+
+
+def add_site(entry: NewSite) -> SiteOut:
+    """Put a site on record."""
+    try:
+        with transaction():
+            return site_out(
+                Site.create(name=entry.name.strip(), place=entry.place, access_note=entry.access_note)
+            )
+    except peewee.IntegrityError:
+        raise InputProblem(
+            [FieldProblem(field="name", wanted="a name no other site has", got=entry.name)],
+            next_step="Use the site already there, or add the street or village to the name.",
+        ) from None
+
+
+def add_unit(entry: NewUnit) -> UnitOut:
+    """Put a unit on record."""
+    if Site.get_or_none(Site.id == entry.site_id) is None:
+        raise NotFound(f"Site {entry.site_id} is not on record.", next_step="Pick a site from the list.")
+    try:
+        with transaction():
+            row = Unit.create(
+                site=entry.site_id, name=entry.name.strip(), kind=entry.kind[:80], note=entry.note
+            )
+    except peewee.IntegrityError:
+        raise InputProblem(
+            [FieldProblem(field="name", wanted="a name no other unit of this site has", got=entry.name)],
+            next_step="Say where it stands: roof, yard, east side.",
+        ) from None
+    return get_unit(row.id)
+
+
+def list_units() -> list[UnitOut]:
+    """Return all units by site and name."""
+    return _units_out(Unit.select(Unit, Site).join(Site).order_by(Site.name, Unit.name))
+
+
+def get_unit(unit_id: int) -> UnitOut:
+    """Return one unit.
+
+    Raises
+    ------
+    NotFound : no unit has that number
+
+    """
+    found = _units_out(Unit.select(Unit, Site).join(Site).where(Unit.id == unit_id))
+    if not found:
+        raise NotFound(f"Unit {unit_id} is not on record.", next_step="Go to Units and pick one.")
+    return found[0]
+
+
+def _units_out(query: Iterable[Unit]) -> list[UnitOut]:
+    rows = list(query)
+    ids = [u.id for u in rows]
+    if not ids:
+        return []
+    plates = _current_plates(ids)
+    counts: dict[int, int] = {}
+    open_calls: dict[int, int] = {}
+    calls = ServiceCall.select(ServiceCall.id, ServiceCall.unit, ServiceCall.status).where(
+        ServiceCall.unit.in_(ids)
+    )
+    for call in calls:
+        counts[call.unit_id] = counts.get(call.unit_id, 0) + 1
+        if call.status == "open":
+            open_calls[call.unit_id] = call.id
+    return [
+        UnitOut(
+            id=u.id,
+            name=u.name,
+            kind=u.kind,
+            note=u.note,
+            version=u.version,
+            site=site_out(u.site),
+            plate=plates.get(u.id),
+            open_call_id=open_calls.get(u.id),
+            calls=counts.get(u.id, 0),
+        )
+        for u in rows
+    ]
+
+
+def plate_versions(unit_id: int) -> list[PlateOut]:
+    """Return every version of a unit's plate, newest first."""
+    rows = PlateVersion.select().where(PlateVersion.unit == unit_id).order_by(PlateVersion.number.desc())
+    return _plates_out(list(rows))
+
+
+def current_plate(unit_id: int) -> PlateOut | None:
+    """Return the newest plate of a unit, if one was read."""
+    return _current_plates([unit_id]).get(unit_id)
+
+
+def _current_plates(unit_ids: list[int]) -> dict[int, PlateOut]:
+    newest = (
+        PlateVersion.select(PlateVersion.unit, peewee.fn.MAX(PlateVersion.number).alias("number"))
+        .where(PlateVersion.unit.in_(unit_ids))
+        .group_by(PlateVersion.unit)
+        .alias("newest")
+    )
+    rows = PlateVersion.select().join(
+        newest,
+        on=(PlateVersion.unit == newest.c.unit_id) & (PlateVersion.number == newest.c.number),
+    )
+    listed = list(rows)
+    return {row.unit_id: out for row, out in zip(listed, _plates_out(listed), strict=True)}
+
+
+def _plates_out(rows: list[PlateVersion]) -> list[PlateOut]:
+    ids = [r.id for r in rows]
+    compressors: dict[int, list[Compressor]] = {}
+    motors: dict[int, list[Motor]] = {}
+    if ids:
+        for c in (
+            PlateCompressor.select()
+            .where(PlateCompressor.plate.in_(ids))
+            .order_by(PlateCompressor.plate, PlateCompressor.position)
+        ):
+            compressors.setdefault(c.plate_id, []).append(
+                Compressor(rla_a=c.rla_a, lra_a=c.lra_a, bcsc_a=c.bcsc_a, kind=c.kind)
+            )
+        for m in (
+            PlateMotor.select()
+            .where(PlateMotor.plate.in_(ids))
+            .order_by(PlateMotor.plate, PlateMotor.position)
+        ):
+            motors.setdefault(m.plate_id, []).append(Motor(fla_a=m.fla_a, lra_a=m.lra_a))
+    return [
+        PlateOut(
+            number=r.number,
+            recorded_at=r.recorded_at,
+            person=r.recorded_by.name,
+            plate=Plate.model_validate(
+                {
+                    "volts": r.volts_v,
+                    "phase": r.phase,
+                    "compressors": compressors.get(r.id, []),
+                    "motors": motors.get(r.id, []),
+                    "other_a": r.other_a,
+                    "mca_a": r.mca_a,
+                    "mocp_a": r.mocp_a,
+                    "run_cap_uf": r.run_cap_uf,
+                    "fan_cap_uf": r.fan_cap_uf,
+                    "tons": r.cooling_ton,
+                    "inverter": r.inverter,
+                    "refrigerant": r.refrigerant,
+                    "metering": r.metering,
+                    "overcurrent_allowed": r.overcurrent_allowed,
+                }
+            ),
+        )
+        for r in rows
+    ]
+
+
+def save_plate(
+    unit_id: int,
+    plate: Plate,
+    base_number: int,
+    person_id: int,
+    call_id: int | None = None,
+    recorded_at: datetime | None = None,
+) -> PlateOut:
+    """Save a plate as the next version.
+
+    Parameters
+    ----------
+    unit_id : whose plate
+    plate : as read
+    base_number : the version it was edited from; 0 when there was none
+    person_id : who read it
+    call_id : on which call
+    recorded_at : when; now if left out
+
+    Raises
+    ------
+    InputProblem : locked-rotor amps below rated amps
+    Conflict : somebody saved a newer version meanwhile
+
+    """
+    _refuse_impossible(plate)
+    conflict = Conflict(
+        "Another plate was saved while you typed. Yours is still on this screen.",
+        next_step="Look at the newer plate, then save yours on top of it or drop it.",
+    )
+    try:
+        with transaction():
+            newest = (
+                PlateVersion.select(peewee.fn.MAX(PlateVersion.number))
+                .where(PlateVersion.unit == unit_id)
+                .scalar()
+            ) or 0
+            if newest != base_number:
+                raise conflict
+            row = PlateVersion.create(
+                unit=unit_id,
+                call=call_id,
+                number=base_number + 1,
+                volts_v=plate.volts,
+                phase=plate.phase,
+                other_a=plate.other_a,
+                mca_a=plate.mca_a,
+                mocp_a=plate.mocp_a,
+                run_cap_uf=plate.run_cap_uf,
+                fan_cap_uf=plate.fan_cap_uf,
+                cooling_ton=plate.tons,
+                inverter=plate.inverter,
+                refrigerant=plate.refrigerant,
+                metering=plate.metering,
+                overcurrent_allowed=plate.overcurrent_allowed,
+                recorded_at=recorded_at or now(),
+                recorded_by=person_id,
+            )
+            for i, c in enumerate(plate.compressors):
+                PlateCompressor.create(
+                    plate=row, position=i, rla_a=c.rla_a, lra_a=c.lra_a, bcsc_a=c.bcsc_a, kind=c.kind
+                )
+            for i, m in enumerate(plate.motors):
+                PlateMotor.create(plate=row, position=i, fla_a=m.fla_a, lra_a=m.lra_a)
+    except peewee.IntegrityError:
+        raise conflict from None
+    saved = current_plate(unit_id)
+    assert saved is not None
+    return saved
+
+
+def _refuse_impossible(plate: Plate) -> None:
+    errors = [
+        FieldProblem(
+            field=f"compressors[{i}].lra_a",
+            wanted=f"more than the RLA, {c.rla_a:g} A; RLA and LRA may be swapped",
+            got=c.lra_a,
+        )
+        for i, c in enumerate(plate.compressors)
+        if c.lra_a is not None and c.lra_a <= c.rla_a
+    ]
+    if errors:
+        raise InputProblem(
+            errors, next_step="Look at the plate again: no motor stalls on less than it runs on."
+        )
