@@ -3,12 +3,14 @@
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
 from orange_crank.api import calc, calls, problems, reference, shop
@@ -21,6 +23,33 @@ CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
+
+
+class GuardHeaders:
+    """Put the headers on every answer that keep a browser from doing what it was not asked to."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, and the answer back with its headers."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers["Content-Security-Policy"] = CONTENT_POLICY
+                headers["X-Content-Type-Options"] = "nosniff"
+                headers["Referrer-Policy"] = "no-referrer"
+                if scope["path"].startswith("/api/"):
+                    headers["Cache-Control"] = "no-store"
+                elif scope["path"].startswith("/assets/"):
+                    headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            await send(message)
+
+        await self.app(scope, receive, with_headers)
 
 
 class Health(Frozen):
@@ -44,6 +73,7 @@ def create_app(web_dir: Path | None = None) -> FastAPI:
         description="The arithmetic, the record and the judgement of an HVAC service call.",
         openapi_url="/api/openapi.json",
         docs_url=None,
+        max_body_size=1_048_576,
         redoc_url=None,
         responses=answers,
         generate_unique_id_function=lambda route: route.name,
@@ -62,19 +92,9 @@ def create_app(web_dir: Path | None = None) -> FastAPI:
             return Health(version=__version__, records="away")
         return Health(version=__version__, records="ok")
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next: Any) -> Response:
-        response: Response = await call_next(request)
-        response.headers["Content-Security-Policy"] = CONTENT_POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "no-referrer"
-        if request.url.path.startswith("/api/"):
-            response.headers["Cache-Control"] = "no-store"
-        return response
-
     if web_dir is not None:
         _serve_front_end(app, web_dir)
-    app.add_middleware(problems.BodyLimit, limit_bytes=1_048_576)
+    app.add_middleware(GuardHeaders)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     return app

@@ -1,6 +1,5 @@
 """Every refusal as problem details (RFC 9457), mapped in this one place."""
 
-from collections.abc import Awaitable, Callable
 from json import JSONDecodeError
 
 import structlog
@@ -54,6 +53,7 @@ def install(app: FastAPI) -> None:
         words = {
             404: ("Not here", "Nothing answers at this address."),
             405: ("Not that way", "This address does not take that method."),
+            413: ("Too large", "The request is larger than this address takes. Send less at a time."),
         }
         title, detail = words.get(error.status_code, ("Refused", str(error.detail)))
         return respond(Problem(title=title, detail=detail), error.status_code)
@@ -71,44 +71,3 @@ def install(app: FastAPI) -> None:
             next_step="Try again; if it stays, send the server's log to the developers.",
         )
         return respond(problem, 500)
-
-
-class BodyLimit:
-    """Refuse request bodies above a size before they are read into memory."""
-
-    def __init__(self, app: Callable[..., Awaitable[None]], limit_bytes: int) -> None:
-        self.app = app
-        self.limit_bytes = limit_bytes
-
-    async def __call__(self, scope, receive, send):  # type: ignore[no-untyped-def]
-        """Count the body as it arrives."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
-        chunks: list[bytes] = []
-        size, more = 0, scope["method"] in ("POST", "PUT", "PATCH")
-        while more:
-            message = await receive()
-            if message["type"] == "http.disconnect":
-                return
-            chunks.append(message.get("body", b""))
-            size += len(chunks[-1])
-            more = message.get("more_body", False)
-            if size > self.limit_bytes:
-                problem = Problem(
-                    title="Too large",
-                    detail=f"The request is over {self.limit_bytes // 1024} KB.",
-                    next_step="Send less at a time.",
-                )
-                await respond(problem, 413)(scope, receive, send)
-                return
-        body, sent = b"".join(chunks), False
-
-        async def replay():  # type: ignore[no-untyped-def]
-            nonlocal sent
-            if not sent:
-                sent = True
-                return {"type": "http.request", "body": body, "more_body": False}
-            return await receive()
-
-        await self.app(scope, replay, send)

@@ -1,0 +1,83 @@
+import createClient, { type Middleware } from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Problem = Schemas['Problem']
+export type Finding = Schemas['Finding']
+export type Verdict = Finding['verdict']
+export type Call = Schemas['CallOut']
+export type CallSummary = Schemas['CallSummary']
+export type Person = Schemas['PersonOut']
+export type Rung = Schemas['Rung']
+export type Unit = Schemas['UnitOut']
+export type Reference = Schemas['Reference']
+export type Plate = Schemas['Plate']
+export type NewReading = Schemas['NewReading']
+
+/** A refusal by the server, or the network being away, in the server's own shape. */
+export class Refusal extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+const personKey = 'orange-crank.person'
+
+export function rememberedPerson(): number | null {
+  const kept = Number(localStorage.getItem(personKey))
+  return kept > 0 ? kept : null
+}
+
+export function rememberPerson(id: number | null) {
+  if (id === null) localStorage.removeItem(personKey)
+  else localStorage.setItem(personKey, String(id))
+}
+
+const who: Middleware = {
+  onRequest({ request }) {
+    const id = rememberedPerson()
+    if (id !== null) request.headers.set('Orange-Crank-Person', String(id))
+    return request
+  },
+}
+
+export const client = createClient<paths>({ fetch: (request) => globalThis.fetch(request) })
+client.use(who)
+
+export const NO_NETWORK: Problem = {
+  title: 'No connection',
+  detail: 'The server does not answer. Nothing was saved; the entry stays on this screen.',
+  next_step: 'Check that Orange Crank is running, then save again.',
+  errors: [],
+  status: 0,
+}
+
+/** Unwrap an answer, or throw its refusal. */
+export async function answer<T>(pending: Promise<{ data?: T; error?: unknown; response: Response }>) {
+  let settled: { data?: T; error?: unknown; response: Response }
+  try {
+    settled = await pending
+  } catch {
+    throw new Refusal(NO_NETWORK)
+  }
+  if (settled.response.ok && settled.data !== undefined) return settled.data
+  const told = settled.error as Partial<Problem> | undefined
+  throw new Refusal({
+    title: told?.title ?? 'Refused',
+    detail: told?.detail ?? `The server answered ${settled.response.status}.`,
+    errors: told?.errors ?? [],
+    next_step: told?.next_step ?? null,
+    status: settled.response.status,
+  })
+}
+
+export function problemOf(error: unknown): Problem | null {
+  if (error === null || error === undefined) return null
+  return error instanceof Refusal ? error.problem : { ...NO_NETWORK, detail: String(error) }
+}
+
+/** What the server said about one field, by the end of its path. */
+export function fieldProblem(problem: Problem | null, field: string): string | undefined {
+  const hit = problem?.errors?.find((e) => e.field === field || e.field.endsWith(`.${field}`))
+  return hit ? `Wanted ${hit.wanted}.` : undefined
+}

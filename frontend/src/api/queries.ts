@@ -1,0 +1,156 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { answer, type Call, client, type NewReading, type Plate, type Schemas } from './client'
+
+export function usePeople() {
+  return useQuery({
+    queryKey: ['people'],
+    queryFn: () => answer(client.GET('/api/people')),
+    staleTime: 60_000,
+  })
+}
+
+export function useReference() {
+  return useQuery({
+    queryKey: ['reference'],
+    queryFn: () => answer(client.GET('/api/reference')),
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+}
+
+export function useCalls() {
+  return useQuery({
+    queryKey: ['calls'],
+    queryFn: () => answer(client.GET('/api/calls')),
+    refetchInterval: 30_000,
+  })
+}
+
+export function useUnits() {
+  return useQuery({ queryKey: ['units'], queryFn: () => answer(client.GET('/api/units')) })
+}
+
+export function useSites() {
+  return useQuery({ queryKey: ['sites'], queryFn: () => answer(client.GET('/api/sites')) })
+}
+
+export function useUnit(id: number) {
+  return useQuery({
+    queryKey: ['unit', id],
+    queryFn: () => answer(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: id } } })),
+  })
+}
+
+export function useStandards() {
+  return useQuery({ queryKey: ['standards'], queryFn: () => answer(client.GET('/api/standards')) })
+}
+
+export function useCall(id: number) {
+  return useQuery({
+    queryKey: ['call', id],
+    queryFn: () => answer(client.GET('/api/calls/{call_id}', { params: { path: { call_id: id } } })),
+    refetchInterval: 30_000,
+  })
+}
+
+/** Keep the fresh call in the cache and let the lists follow. */
+function useKeepCall() {
+  const cache = useQueryClient()
+  return (call: Call) => {
+    cache.setQueryData(['call', call.id], call)
+    cache.invalidateQueries({ queryKey: ['calls'] })
+    cache.invalidateQueries({ queryKey: ['unit', call.unit_id] })
+    cache.invalidateQueries({ queryKey: ['units'] })
+  }
+}
+
+export function useOpenCall() {
+  return useMutation({
+    mutationFn: (entry: Schemas['NewCall']) => answer(client.POST('/api/calls', { body: entry })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+const at = (id: number) => ({ path: { call_id: id } })
+
+export function useEditCall(id: number) {
+  return useMutation({
+    mutationFn: (edit: Schemas['CallEdit']) =>
+      answer(client.PATCH('/api/calls/{call_id}', { params: at(id), body: edit })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+export function useSavePlate(id: number) {
+  return useMutation({
+    mutationFn: (entry: { plate: Plate; base_number: number }) =>
+      answer(client.POST('/api/calls/{call_id}/plates', { params: at(id), body: entry })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+export function useMakeSafe(id: number) {
+  return useMutation({
+    mutationFn: (record: Schemas['MakeSafe']) =>
+      answer(client.POST('/api/calls/{call_id}/make-safe', { params: at(id), body: record })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+export function useSafetyEvent(id: number) {
+  return useMutation({
+    mutationFn: (event: Schemas['NewSafetyEvent']) =>
+      answer(client.POST('/api/calls/{call_id}/safety-events', { params: at(id), body: event })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+export function useAddChange(id: number) {
+  return useMutation({
+    mutationFn: (change: Schemas['NewChange']) =>
+      answer(client.POST('/api/calls/{call_id}/changes', { params: at(id), body: change })),
+    onSuccess: useKeepCall(),
+  })
+}
+
+export function useAddReading(id: number) {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: ({ entry, key }: { entry: NewReading; key: string }) =>
+      answer(
+        client.POST('/api/calls/{call_id}/readings', {
+          params: { ...at(id), header: { 'idempotency-key': key } },
+          body: entry,
+        }),
+      ),
+    onSuccess: () =>
+      Promise.all([
+        cache.invalidateQueries({ queryKey: ['call', id] }),
+        cache.invalidateQueries({ queryKey: ['calls'] }),
+        cache.invalidateQueries({ queryKey: ['unit'] }),
+      ]),
+  })
+}
+
+export function useAddSite() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (entry: Schemas['NewSite']) => answer(client.POST('/api/sites', { body: entry })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['sites'] }),
+  })
+}
+
+export function useAddUnit() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (entry: Schemas['NewUnit']) => answer(client.POST('/api/units', { body: entry })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['units'] }),
+  })
+}
+
+export function useReloadDemo() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: () => answer(client.POST('/api/demo/reload', { body: { confirm: 'reload the demo' } })),
+    onSuccess: () => cache.invalidateQueries(),
+  })
+}

@@ -1,0 +1,43 @@
+import { lazy, Suspense } from 'react'
+import { Link, Navigate, Route, Routes } from 'react-router'
+import { Shell } from './parts/shell'
+import { WhoGate } from './parts/who'
+import { CallsScreen } from './screens/calls/calls-screen'
+
+const CallScreen = lazy(() => import('./screens/call/call-screen').then((m) => ({ default: m.CallScreen })))
+const UnitsScreen = lazy(() =>
+  import('./screens/units/units-screen').then((m) => ({ default: m.UnitsScreen })),
+)
+const UnitScreen = lazy(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen })))
+const ShopScreen = lazy(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen })))
+
+export function App() {
+  return (
+    <WhoGate>
+      <Shell>
+        <Suspense fallback={<p className="p-6">Opening…</p>}>
+          <Routes>
+            <Route path="/" element={<Navigate to="/calls" replace />} />
+            <Route path="/calls" element={<CallsScreen />} />
+            <Route path="/calls/:id" element={<CallScreen />} />
+            <Route path="/calls/:id/:rung" element={<CallScreen />} />
+            <Route path="/units" element={<UnitsScreen />} />
+            <Route path="/units/:id" element={<UnitScreen />} />
+            <Route path="/shop" element={<ShopScreen />} />
+            <Route
+              path="*"
+              element={
+                <div className="p-6">
+                  <h1 className="text-xl font-bold">Nothing is here</h1>
+                  <Link to="/calls" className="underline">
+                    Go to Calls
+                  </Link>
+                </div>
+              }
+            />
+          </Routes>
+        </Suspense>
+      </Shell>
+    </WhoGate>
+  )
+}

@@ -1,0 +1,77 @@
+import type { Rung } from '../api/client'
+import { VerdictMark } from '../parts/verdict'
+import { ContactSymbol, LoadSymbol } from './symbols'
+
+/** The call at a glance: two rails, a rung a step, orange where it is satisfied. */
+export function Ladder({
+  rungs,
+  selected,
+  onOpen,
+}: {
+  rungs: Rung[]
+  selected: string | null
+  onOpen: (key: string) => void
+}) {
+  return (
+    <ol aria-label="The call, rung by rung" className="relative border-x-[7px] border-ink py-1">
+      {rungs.map((r) => (
+        <li key={r.key}>
+          <RungRow rung={r} selected={r.key === selected} onOpen={() => onOpen(r.key)} />
+        </li>
+      ))}
+    </ol>
+  )
+}
+
+const dangerWords = { live: 'LIVE', dead: 'DEAD', none: '' } as const
+
+function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
+  const energised = rung.status === 'energised'
+  const planned = rung.status === 'planned'
+  return (
+    <button
+      type="button"
+      onClick={onOpen}
+      aria-current={selected ? 'step' : undefined}
+      data-energised={energised}
+      data-status={rung.status}
+      className={`block w-full py-1 text-left ${selected ? 'bg-field outline-2 -outline-offset-2 outline-ink' : ''}`}
+    >
+      <span className="flex items-baseline gap-2 px-2">
+        <span className="figure w-5 text-right text-sm text-soft">{rung.number}</span>
+        <span className={`font-bold ${planned ? 'text-soft' : ''}`}>{rung.title}</span>
+        {rung.danger !== 'none' && !planned && (
+          <span
+            className={`text-xs font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}
+            aria-hidden="true"
+          >
+            {dangerWords[rung.danger]}
+          </span>
+        )}
+        {!planned && (
+          <span className="ml-auto flex min-w-0 items-baseline gap-2 text-right">
+            <span className="figure truncate text-[15px]">{rung.load}</span>
+            <VerdictMark verdict={rung.verdict} />
+          </span>
+        )}
+      </span>
+      <span
+        className={`flex items-center ${energised ? 'text-orange' : planned ? 'text-faint' : 'text-line'}`}
+      >
+        <span className="wire w-3 shrink-0" />
+        {rung.contacts.map((c) => (
+          <span key={c.word} className="flex min-w-0 items-center">
+            <ContactSymbol closed={c.closed} />
+            <span className={`truncate px-1 text-[13px] ${planned ? 'text-soft' : 'text-ink'}`}>
+              {c.word}
+              <span className="sr-only">{c.closed ? ', closed' : ', open'}. </span>
+            </span>
+          </span>
+        ))}
+        <span className="wire min-w-2 flex-1" />
+        <LoadSymbol on={energised} />
+        <span className="wire w-2 shrink-0" />
+      </span>
+    </button>
+  )
+}

@@ -1,0 +1,29 @@
+import '@fontsource/atkinson-hyperlegible/latin-400.css'
+import '@fontsource/atkinson-hyperlegible/latin-700.css'
+import '@fontsource/atkinson-hyperlegible-mono/latin-400.css'
+import '@fontsource/atkinson-hyperlegible-mono/latin-700.css'
+import './styles.css'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { BrowserRouter } from 'react-router'
+import { App } from './app'
+import { applyLook, rememberedLook } from './parts/look'
+
+applyLook(rememberedLook())
+
+const cache = new QueryClient({
+  defaultOptions: { queries: { retry: 1, retryDelay: 800, staleTime: 5_000 } },
+})
+
+const root = document.getElementById('root')
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={cache}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  )

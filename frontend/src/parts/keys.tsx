@@ -1,0 +1,94 @@
+import { useEffect, useRef, useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
+import { Sheet } from './sheet'
+
+const PLACES: Record<string, { path: string; word: string }> = {
+  c: { path: '/calls', word: 'Calls' },
+  u: { path: '/units', word: 'Units' },
+  s: { path: '/shop', word: 'Shop' },
+}
+
+const MAP: { keys: string[]; does: string }[] = [
+  ...Object.entries(PLACES).map(([key, place]) => ({ keys: ['g', key], does: `Go to ${place.word}` })),
+  { keys: ['1', '…', '9', '0'], does: 'Open that rung of the call (0 is the tenth)' },
+  { keys: ['n'], does: 'New reading on the call; new call on the list' },
+  { keys: ['/'], does: 'Find' },
+  { keys: ['Enter'], does: 'Next field; save from the last one' },
+  { keys: ['Esc'], does: 'Close what lies on top' },
+  { keys: ['?'], does: 'This list' },
+]
+
+export const PRESSED = 'orange-crank:key'
+
+/** Listen for a key nobody is typing into a field. */
+export function useKey(listen: (key: string) => void) {
+  const kept = useRef(listen)
+  kept.current = listen
+  useEffect(() => {
+    const heard = (event: Event) => kept.current((event as CustomEvent<string>).detail)
+    window.addEventListener(PRESSED, heard)
+    return () => window.removeEventListener(PRESSED, heard)
+  }, [])
+}
+
+export function KeyMap() {
+  const [open, setOpen] = useState(false)
+  const go = useRef(false)
+  const navigate = useNavigate()
+  const { pathname } = useLocation()
+  useEffect(() => {
+    const down = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement
+      const typing = target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)
+      if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+      if (document.querySelector('[role=dialog]') && event.key !== '?') return
+      if (go.current) {
+        go.current = false
+        const place = PLACES[event.key]
+        if (place) {
+          event.preventDefault()
+          navigate(place.path)
+        }
+        return
+      }
+      if (event.key === 'g') {
+        go.current = true
+        window.setTimeout(() => {
+          go.current = false
+        }, 1500)
+        return
+      }
+      if (event.key === '?') {
+        event.preventDefault()
+        setOpen(true)
+        return
+      }
+      if (/^[0-9n/]$/.test(event.key)) {
+        event.preventDefault()
+        window.dispatchEvent(new CustomEvent(PRESSED, { detail: event.key }))
+      }
+    }
+    window.addEventListener('keydown', down)
+    return () => window.removeEventListener('keydown', down)
+  }, [navigate])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: closing belongs to the change of place
+  useEffect(() => setOpen(false), [pathname])
+  return (
+    <Sheet open={open} onOpenChange={setOpen} title="Keys">
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+        {MAP.map((row) => (
+          <div key={row.does} className="contents">
+            <dt className="whitespace-nowrap">
+              {row.keys.map((k) => (
+                <kbd key={k} className="key mr-1">
+                  {k}
+                </kbd>
+              ))}
+            </dt>
+            <dd>{row.does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  )
+}

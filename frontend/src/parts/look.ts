@@ -1,0 +1,17 @@
+export type Look = 'sheet' | 'dark' | 'sun'
+export const LOOKS: { look: Look; word: string }[] = [
+  { look: 'sheet', word: 'Sheet' },
+  { look: 'dark', word: 'Dark' },
+  { look: 'sun', word: 'Sun' },
+]
+const key = 'orange-crank.look'
+
+export function rememberedLook(): Look {
+  const kept = localStorage.getItem(key)
+  return LOOKS.find((l) => l.look === kept)?.look ?? 'sheet'
+}
+
+export function applyLook(look: Look) {
+  document.documentElement.dataset.look = look
+  localStorage.setItem(key, look)
+}

@@ -1,0 +1,71 @@
+import { type ReactNode, useState } from 'react'
+import { Link, NavLink } from 'react-router'
+import { KeyMap } from './keys'
+import { applyLook, LOOKS, type Look, rememberedLook } from './look'
+import { usePerson } from './who'
+
+const places = [
+  { to: '/calls', word: 'Calls' },
+  { to: '/units', word: 'Units' },
+  { to: '/shop', word: 'Shop' },
+]
+
+export function Shell({ children }: { children: ReactNode }) {
+  const { person, change } = usePerson()
+  const [look, setLook] = useState<Look>(rememberedLook)
+  const turn = () => {
+    const next = LOOKS[(LOOKS.findIndex((l) => l.look === look) + 1) % LOOKS.length]?.look ?? 'sheet'
+    applyLook(next)
+    setLook(next)
+  }
+  return (
+    <div className="flex h-full flex-col">
+      <a
+        href="#main"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-field focus:p-3"
+      >
+        To the page
+      </a>
+      <header className="flex shrink-0 items-stretch border-b-2 border-ink bg-plane">
+        <Link to="/calls" className="flex items-center gap-2 px-3 font-bold" aria-label="Orange Crank, calls">
+          <img src="/crank.svg" alt="" className="size-7" />
+          <span className="hidden text-lg sm:inline">Orange Crank</span>
+        </Link>
+        <nav aria-label="Places" className="flex">
+          {places.map((p) => (
+            <NavLink
+              key={p.to}
+              to={p.to}
+              className="flex min-h-12 items-center border-b-4 border-transparent px-3 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
+            >
+              {p.word}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="ml-auto flex">
+          <button
+            type="button"
+            onClick={turn}
+            className="min-h-12 border-l border-faint px-3 text-sm"
+            aria-label={`Look: ${look}. Change.`}
+          >
+            {LOOKS.find((l) => l.look === look)?.word}
+          </button>
+          <button
+            type="button"
+            onClick={change}
+            className="min-h-12 border-l border-faint px-3 text-sm"
+            aria-label={`At work: ${person?.name}. Change.`}
+          >
+            <span className="figure sm:hidden">{person?.initials}</span>
+            <span className="hidden sm:inline">{person?.name}</span>
+          </button>
+        </div>
+      </header>
+      <main id="main" className="min-h-0 flex-1 overflow-y-auto">
+        {children}
+      </main>
+      <KeyMap />
+    </div>
+  )
+}

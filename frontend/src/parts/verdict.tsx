@@ -1,0 +1,144 @@
+import { Collapsible } from 'radix-ui'
+import type { ReactNode } from 'react'
+import type { Finding, Verdict } from '../api/client'
+import { figure } from '../quantities/format'
+
+const words: Record<Verdict, string> = {
+  pass: 'Pass',
+  watch: 'Watch',
+  fail: 'Fail',
+  unknown: 'Unknown',
+  note: 'Note',
+}
+const colours: Record<Verdict, string> = {
+  pass: 'text-pass',
+  watch: 'text-watch',
+  fail: 'text-fail',
+  unknown: 'text-unknown',
+  note: 'text-soft',
+}
+
+function Shape({ verdict }: { verdict: Verdict }) {
+  const shapes: Record<Verdict, ReactNode> = {
+    pass: <path d="M2 10.5 7.5 16 18 4.5" fill="none" stroke="currentColor" strokeWidth="3.6" />,
+    watch: (
+      <path d="M10 1.5 19 18H1Z M10 7v5.2 M10 14v2" fill="none" stroke="currentColor" strokeWidth="2.4" />
+    ),
+    fail: (
+      <>
+        <rect x="1.5" y="1.5" width="17" height="17" fill="currentColor" />
+        <path d="m6 6 8 8m0-8-8 8" stroke="var(--field)" strokeWidth="2.6" />
+      </>
+    ),
+    unknown: (
+      <circle
+        cx="10"
+        cy="10"
+        r="7.5"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="2.6"
+        strokeDasharray="4.7 3"
+      />
+    ),
+    note: <path d="M3 6h14M3 10h14M3 14h9" stroke="currentColor" strokeWidth="2.2" />,
+  }
+  return (
+    <svg viewBox="0 0 20 20" className="size-[1.05em] shrink-0" aria-hidden="true">
+      {shapes[verdict]}
+    </svg>
+  )
+}
+
+/** A verdict is a shape, a word and a colour, always together. */
+export function VerdictMark({ verdict, word }: { verdict: Verdict; word?: string }) {
+  return (
+    <span className={`inline-flex items-center gap-1.5 font-bold whitespace-nowrap ${colours[verdict]}`}>
+      <Shape verdict={verdict} />
+      {word ?? words[verdict]}
+    </span>
+  )
+}
+
+/** The findings behind a verdict: what, arithmetic, rule, next. */
+export function Findings({ findings }: { findings: Finding[] }) {
+  return (
+    <ul className="divide-y divide-faint">
+      {findings.map((f) => (
+        <li key={`${f.code} ${f.text}`} className="py-2">
+          <div className="flex items-start gap-2">
+            <span className="pt-0.5">
+              <VerdictMark verdict={f.verdict} />
+            </span>
+            <p className="min-w-0 break-words">{f.text}</p>
+          </div>
+          {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}
+          <p className="pt-1 text-sm text-soft">
+            By {f.rule}
+            {inputsOf(f)}
+          </p>
+          {f.next_step && <p className="pt-1 font-bold">→ {f.next_step}</p>}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+const UNITS: Record<string, string> = {
+  a: 'A',
+  v: 'V',
+  uf: 'µF',
+  ohm: 'Ω',
+  min: 'min',
+  f: '°F',
+  pct: '%',
+  w: 'W',
+  s: 's',
+}
+
+/** Write an input as it is said: `line_v 229` becomes `line 229 V`. */
+function plainInput(name: string, value: unknown): string {
+  const parts = name.split('_')
+  const unit = UNITS[parts.at(-1) ?? '']
+  const words = (unit && parts.length > 1 ? parts.slice(0, -1) : parts).join(' ')
+  if (typeof value === 'number') return `${words} ${figure(value)}${unit ? ` ${unit}` : ''}`
+  return `${words} ${Array.isArray(value) ? value.join(', ') : String(value).replaceAll('_', ' ')}`
+}
+
+function inputsOf(finding: Finding): string {
+  const entries = Object.entries(finding.inputs ?? {})
+  if (entries.length === 0) return ''
+  const told = entries.map(([name, value]) => plainInput(name, value))
+  return ` · used: ${told.join(', ')}`
+}
+
+/** A line that opens to its reasons. */
+export function Why({
+  summary,
+  findings,
+  open,
+  children,
+}: {
+  summary: ReactNode
+  findings: Finding[]
+  open?: boolean
+  children?: ReactNode
+}) {
+  return (
+    <Collapsible.Root defaultOpen={open ?? false} className="border-b border-faint">
+      <Collapsible.Trigger className="group flex min-h-11 w-full items-center gap-3 py-2 text-left">
+        <span className="min-w-0 flex-1">{summary}</span>
+        <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">
+          Why
+        </span>
+        <span className="hidden shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:inline">
+          Close
+        </span>
+      </Collapsible.Trigger>
+      <Collapsible.Content className="border-l-4 border-faint bg-field px-3">
+        {children}
+        <Findings findings={findings} />
+      </Collapsible.Content>
+    </Collapsible.Root>
+  )
+}

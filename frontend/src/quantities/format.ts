@@ -1,0 +1,35 @@
+/** Read a figure as typed: digits, one dot or comma, a sign. Anything else is not a number. */
+export function parseFigure(text: string): number | null {
+  const plain = text.trim().replace(',', '.').replace('−', '-')
+  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain) ? Number(plain) : null
+}
+
+/** Write a figure short, without inventing digits. */
+export function figure(value: number, digits = 4): string {
+  return Number(value.toPrecision(digits)).toLocaleString('en-US', {
+    maximumFractionDigits: 6,
+    useGrouping: false,
+  })
+}
+
+export function clock(iso: string): string {
+  return new Date(iso).toLocaleTimeString('en-US', { hour: '2-digit', minute: '2-digit', hour12: false })
+}
+
+export function day(iso: string): string {
+  const then = new Date(iso)
+  const today = new Date()
+  const days = Math.round((startOfDay(today) - startOfDay(then)) / 86_400_000)
+  if (days === 0) return 'today'
+  if (days === 1) return 'yesterday'
+  return then.toLocaleDateString('en-US', { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
+function startOfDay(date: Date): number {
+  return new Date(date.getFullYear(), date.getMonth(), date.getDate()).getTime()
+}
+
+export function signed(value: number, digits = 0): string {
+  const text = Math.abs(value).toFixed(digits)
+  return `${value < 0 ? '−' : '+'}${text}`
+}

@@ -1,0 +1,208 @@
+import { useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { type Call, problemOf, type Rung } from '../../api/client'
+import { useCall, useEditCall } from '../../api/queries'
+import { Ladder } from '../../ladder/ladder'
+import { Button } from '../../parts/button'
+import { TextField } from '../../parts/field'
+import { useKey } from '../../parts/keys'
+import { ProblemNote } from '../../parts/problem'
+import { Sheet } from '../../parts/sheet'
+import { StateWord } from '../../parts/state-word'
+import { clock, day } from '../../quantities/format'
+import { LiveTests } from './live-tests'
+import { MakeSafe } from './make-safe'
+import { Planned } from './planned'
+import { PlateRung } from './plate'
+import { Prove } from './prove'
+
+export function CallScreen() {
+  const { id, rung: opened } = useParams()
+  const call = useCall(Number(id))
+  const navigate = useNavigate()
+  const rungs = call.data?.ladder.rungs ?? []
+  const show = (key: string) => navigate(`/calls/${id}/${key}`)
+  useKey((key) => {
+    if (/^[0-9]$/.test(key)) {
+      const hit = rungs.find((r) => r.number === (key === '0' ? 10 : Number(key)))
+      if (hit) show(hit.key)
+    }
+    if (key === 'n') show('live_tests')
+  })
+  if (call.isPending) return <p className="p-6">Opening…</p>
+  if (!call.data)
+    return (
+      <div className="mx-auto max-w-xl p-6">
+        <ProblemNote problem={problemOf(call.error)} onRetry={() => call.refetch()} />
+        <Link to="/calls" className="inline-block py-3 underline">
+          Back to Calls
+        </Link>
+      </div>
+    )
+  const rung = rungs.find((r) => r.key === opened) ?? null
+  return (
+    <div className="flex min-h-full flex-col lg:h-full">
+      <Head call={call.data} />
+      {call.isError && (
+        <div className="p-2">
+          <ProblemNote problem={problemOf(call.error)} />
+        </div>
+      )}
+      <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(27rem,34rem)_1fr]">
+        <div className={`min-h-0 overflow-y-auto p-3 ${rung ? 'hidden lg:block' : ''}`}>
+          <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
+        </div>
+        <div className={`min-h-0 overflow-y-auto border-line lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}>
+          {rung ? (
+            <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} />
+          ) : (
+            <Start call={call.data} onOpen={show} />
+          )}
+        </div>
+      </div>
+    </div>
+  )
+}
+
+function Head({ call }: { call: Call }) {
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-plane px-3 py-2">
+      <StateWord state={call.state} large />
+      <div className="min-w-0 flex-1 basis-60">
+        <h1 className="leading-tight font-bold">
+          {call.site.name} · <Link to={`/units/${call.unit_id}`}>{call.unit}</Link>
+        </h1>
+        <p className="truncate text-sm text-soft">
+          “{call.complaint}” · {call.opened_by}, {day(call.opened_at)} {clock(call.opened_at)}
+          {call.status === 'closed' ? ' · closed' : ''}
+        </p>
+      </div>
+      <p className="hidden text-sm text-soft xl:block">
+        {call.state.why}
+        {call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
+      </p>
+      <EditCall call={call} />
+    </div>
+  )
+}
+
+function EditCall({ call }: { call: Call }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <>
+      <Button onClick={() => setOpen(true)} className="px-3 text-sm">
+        Note, close
+      </Button>
+      <Sheet open={open} onOpenChange={setOpen} title="The call">
+        <EditForm call={call} onDone={() => setOpen(false)} />
+      </Sheet>
+    </>
+  )
+}
+
+function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
+  const edit = useEditCall(call.id)
+  const [version, setVersion] = useState(call.version)
+  const [complaint, setComplaint] = useState(call.complaint)
+  const [note, setNote] = useState(call.note)
+  const problem = problemOf(edit.error)
+  const conflict = problem?.status === 409 && call.version !== version
+  const save = (status?: 'open' | 'closed') =>
+    edit.mutate({ version, complaint, note, status: status ?? null }, { onSuccess: onDone })
+  return (
+    <div className="grid gap-4">
+      <TextField label="Complaint" value={complaint} onChange={setComplaint} wide />
+      <TextField label="Note" hint="What the next person should know." value={note} onChange={setNote} wide />
+      <ProblemNote problem={problem} />
+      {conflict && (
+        <div className="border-2 border-line bg-field p-3">
+          <p className="font-bold">There now:</p>
+          <p className="break-words whitespace-pre-wrap">{call.note || 'no note'}</p>
+          <Button className="mt-2" onClick={() => setVersion(call.version)}>
+            Save mine over it
+          </Button>
+        </div>
+      )}
+      <div className="flex flex-wrap gap-2">
+        <Button kind="primary" busy={edit.isPending} onClick={() => save()}>
+          Save
+        </Button>
+        {call.status === 'open' ? (
+          <Button onClick={() => save('closed')}>Save and close the call</Button>
+        ) : (
+          <Button onClick={() => save('open')}>Open it again</Button>
+        )}
+        <a
+          href={`/api/calls/${call.id}/readings.csv`}
+          className="inline-flex min-h-11 items-center px-3 underline underline-offset-4"
+        >
+          Readings as CSV
+        </a>
+      </div>
+    </div>
+  )
+}
+
+function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) {
+  const next = call.ladder.rungs.find((r) => r.status === 'ready' && r.next_step)
+  return (
+    <div className="max-w-2xl p-5">
+      <h2 className="text-xl font-bold">What next?</h2>
+      {next && (
+        <div className="pt-2">
+          <p className="pb-3 text-lg">{next.next_step}</p>
+          <Button kind="primary" onClick={() => onOpen(next.key)}>
+            Open {next.title}
+          </Button>
+        </div>
+      )}
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 pt-6 text-sm">
+        <dt className="text-soft">Unit</dt>
+        <dd>{call.kind || 'not said'}</dd>
+        <dt className="text-soft">Place</dt>
+        <dd>{call.site.place || 'not said'}</dd>
+        <dt className="text-soft">Access</dt>
+        <dd>{call.site.access_note || 'nothing noted'}</dd>
+        <dt className="text-soft">Unit note</dt>
+        <dd>{call.unit_note || 'nothing noted'}</dd>
+        {call.note && (
+          <>
+            <dt className="text-soft">Call note</dt>
+            <dd className="break-words whitespace-pre-wrap">{call.note}</dd>
+          </>
+        )}
+      </dl>
+    </div>
+  )
+}
+
+function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: () => void }) {
+  const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
+  return (
+    <section
+      aria-label={rung.title}
+      className={`min-h-full bg-plane ${rung.danger === 'none' ? '' : edge}`}
+      key={rung.key}
+    >
+      <div className="sticky top-0 z-10 flex items-center gap-3 border-b-2 border-ink bg-plane px-4 py-1">
+        <span className="figure text-soft">{rung.number}</span>
+        <h2 className="text-xl font-bold">{rung.title}</h2>
+        {rung.danger !== 'none' && rung.status !== 'planned' && (
+          <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
+            {rung.danger === 'live' ? 'LIVE work' : 'DEAD work'}
+          </span>
+        )}
+        <Button kind="quiet" className="ml-auto" onClick={onClose}>
+          Ladder
+        </Button>
+      </div>
+      <div className="p-4">
+        {rung.key === 'make_safe' && <MakeSafe call={call} />}
+        {rung.key === 'plate' && <PlateRung call={call} />}
+        {rung.key === 'live_tests' && <LiveTests call={call} />}
+        {rung.key === 'prove' && <Prove call={call} />}
+        {rung.status === 'planned' && <Planned rung={rung} />}
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,457 @@
+import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  answer,
+  type Call,
+  client,
+  fieldProblem,
+  type NewReading,
+  problemOf,
+  type Schemas,
+} from '../../api/client'
+import { useAddReading, useReference, useSafetyEvent } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { useDraft } from '../../parts/draft'
+import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { VerdictMark, Why } from '../../parts/verdict'
+import { clock, figure, parseFigure } from '../../quantities/format'
+
+const LIVE = ['running_a', 'inrush_a', 'fan_a', 'line_v_idle', 'line_v_run', 'outdoor_f']
+
+export function LiveTests({ call }: { call: Call }) {
+  const [correcting, setCorrecting] = useState<Schemas['ReadingOut'] | null>(null)
+  return (
+    <div className="grid max-w-4xl gap-5">
+      <LiveGate call={call} />
+      <ReadingForm
+        key={correcting?.id ?? 'new'}
+        call={call}
+        correcting={correcting}
+        onDone={() => setCorrecting(null)}
+      />
+      <Readings call={call} onCorrect={setCorrecting} />
+    </div>
+  )
+}
+
+/** Caution first, then going live as a step of its own. */
+function LiveGate({ call }: { call: Call }) {
+  const reference = useReference()
+  const event = useSafetyEvent(call.id)
+  const [covers, setCovers] = useState(false)
+  const [people, setPeople] = useState(false)
+  const [meter, setMeter] = useState(false)
+  const state = call.state
+  const dead = state.state === 'dead_proved' || state.state === 'control_live' || state.state === 'lapsed'
+  if (state.caution_read && !dead) return null
+  if (!state.caution_read)
+    return (
+      <section className="border-2 border-ink bg-field">
+        <div className="hatched h-3" aria-hidden="true" />
+        <div className="p-3">
+          <h3 className="text-lg font-bold">LIVE: read this once on this call</h3>
+          <ul className="list-disc py-2 pl-5">
+            {reference.data?.live_cautions.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+          <ProblemNote problem={problemOf(event.error)} />
+          <Button
+            kind="primary"
+            busy={event.isPending}
+            onClick={() => event.mutate({ kind: 'caution_read' } as Schemas['NewSafetyEvent'])}
+          >
+            Read. I am qualified for live work
+          </Button>
+        </div>
+      </section>
+    )
+  return (
+    <section className="border-2 border-ink bg-field">
+      <div className="hatched h-3" aria-hidden="true" />
+      <div className="p-3">
+        <h3 className="text-lg font-bold">Going live</h3>
+        <p className="text-soft">The call is {state.words}. Before it is energised:</p>
+        <Tick checked={covers} onChange={setCovers}>
+          Covers on
+        </Tick>
+        <Tick checked={people} onChange={setPeople}>
+          People clear
+        </Tick>
+        <Tick checked={meter} onChange={setMeter}>
+          Meter set
+        </Tick>
+        <ProblemNote problem={problemOf(event.error)} />
+        <Button
+          kind="primary"
+          busy={event.isPending}
+          onClick={() =>
+            event.mutate({ kind: 'went_live', covers_on: covers, people_clear: people, meter_set: meter })
+          }
+        >
+          Record going live
+        </Button>
+      </div>
+    </section>
+  )
+}
+
+type Draft = Record<
+  | 'quantity'
+  | 'value'
+  | 'mode'
+  | 'conductor'
+  | 'volts'
+  | 'outdoor_f'
+  | 'rest_min'
+  | 'seconds'
+  | 'later_a'
+  | 'learning_starts'
+  | 'outcome'
+  | 'aid'
+  | 'note'
+  | 'key',
+  string
+>
+
+const FIGURES = ['value', 'volts', 'outdoor_f', 'rest_min', 'seconds', 'later_a', 'learning_starts'] as const
+
+function freshKey(): string {
+  return crypto.randomUUID()
+}
+
+function ReadingForm({
+  call,
+  correcting,
+  onDone,
+}: {
+  call: Call
+  correcting: Schemas['ReadingOut'] | null
+  onDone: () => void
+}) {
+  const reference = useReference()
+  const add = useAddReading(call.id)
+  const start = useMemo<Draft>(() => {
+    const old = correcting?.entry
+    const said = (value: number | null | undefined) =>
+      value === null || value === undefined ? '' : figure(value, 8)
+    const last = [...call.readings].reverse().find((r) => r.entry.quantity === 'inrush_a')?.entry
+    const temperature = [...call.readings].reverse().find((r) => r.entry.outdoor_f)?.entry.outdoor_f
+    return {
+      quantity: old?.quantity ?? 'running_a',
+      value: said(old?.value),
+      mode: old?.mode ?? last?.mode ?? 'inrush',
+      conductor: old?.conductor ?? last?.conductor ?? 'common',
+      volts: said(old?.volts),
+      outdoor_f: said(old?.outdoor_f ?? temperature),
+      rest_min: said(old?.rest_min),
+      seconds: said(old?.seconds),
+      later_a: said(old?.later_a),
+      learning_starts: said(old?.learning_starts),
+      outcome: old?.outcome ?? 'started',
+      aid: old?.aid ?? 'none',
+      note: old?.note ?? '',
+      key: freshKey(),
+    }
+  }, [correcting, call.readings])
+  const [draft, change, clear] = useDraft<Draft>(`reading.${call.id}.${correcting?.id ?? 'new'}`, start)
+  const [question, setQuestion] = useState<Schemas['Question'] | null>(null)
+  const [confirmed, setConfirmed] = useState('')
+  const [wrong, setWrong] = useState<string[]>([])
+  const [saved, setSaved] = useState('')
+  const box = useRef<HTMLFormElement>(null)
+  const note = reference.data?.quantities.find((q) => q.quantity === draft.quantity)
+  const isStart = draft.quantity === 'inrush_a'
+  const withVolts = isStart || draft.quantity === 'running_a'
+  const problem = problemOf(add.error)
+
+  useEffect(() => {
+    if (correcting) box.current?.querySelector<HTMLInputElement>('input')?.focus()
+  }, [correcting])
+
+  const said = (field: string) =>
+    wrong.includes(field) ? 'Wanted a number, like 16.7.' : fieldProblem(problem, field)
+
+  const ask = async (value: number) => {
+    try {
+      const told = await answer(
+        client.POST('/api/calc/question', {
+          body: {
+            quantity: draft.quantity as NewReading['quantity'],
+            value,
+            plate: call.plate?.plate ?? null,
+          },
+        }),
+      )
+      return told.question
+    } catch {
+      return null
+    }
+  }
+
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    const read = Object.fromEntries(
+      FIGURES.map((f) => [f, draft[f].trim() ? parseFigure(draft[f]) : undefined]),
+    )
+    const bad: string[] = FIGURES.filter((f) => read[f] === null)
+    if (!draft.value.trim()) bad.push('value')
+    setWrong(bad)
+    setSaved('')
+    if (bad.length > 0) return
+    const value = read.value as number
+    if (confirmed !== draft.value) {
+      const asked = await ask(value)
+      setQuestion(asked)
+      if (asked) return
+    }
+    const only = (fields: string[]) =>
+      Object.fromEntries(fields.filter((f) => read[f] !== undefined).map((f) => [f, read[f]]))
+    const entry = {
+      quantity: draft.quantity,
+      value,
+      ...only(
+        isStart
+          ? ['volts', 'outdoor_f', 'rest_min', 'seconds', 'later_a', 'learning_starts']
+          : withVolts
+            ? ['volts', 'outdoor_f']
+            : [],
+      ),
+      ...(isStart
+        ? { mode: draft.mode, conductor: draft.conductor, outcome: draft.outcome, aid: draft.aid }
+        : {}),
+      ...(draft.note.trim() ? { note: draft.note } : {}),
+      ...(correcting ? { supersedes_id: correcting.id } : {}),
+    } as NewReading
+    add.mutate(
+      { entry, key: draft.key },
+      {
+        onSuccess: () => {
+          const told = `Saved: ${note?.label} ${figure(value)} ${note?.unit}.`
+          clear()
+          change({ ...start, quantity: draft.quantity, outdoor_f: draft.outdoor_f, key: freshKey() })
+          setConfirmed('')
+          setQuestion(null)
+          setSaved(told)
+          onDone()
+        },
+      },
+    )
+  }
+
+  const field = (name: (typeof FIGURES)[number]) => ({
+    name,
+    value: draft[name],
+    onChange: (text: string) => {
+      change({ [name]: text } as Partial<Draft>)
+      if (name === 'value') setQuestion(null)
+    },
+    problem: said(name),
+  })
+
+  return (
+    <form ref={box} onSubmit={submit} onKeyDown={enterToNext} noValidate className="grid gap-4">
+      <h3 className="border-b-2 border-ink font-bold">
+        {correcting ? `Correct: ${note?.label}` : 'New reading'}
+      </h3>
+      {correcting ? (
+        <p className="text-soft">
+          The old value, {figure(correcting.entry.value)} {correcting.unit}, stays on the record.
+        </p>
+      ) : (
+        <Choice
+          label="What was measured?"
+          hideLabel
+          value={draft.quantity}
+          onChange={(quantity) => {
+            change({ quantity, value: '' })
+            setQuestion(null)
+            setWrong([])
+            add.reset()
+          }}
+          options={LIVE.map((q) => ({
+            value: q,
+            label: reference.data?.quantities.find((n) => n.quantity === q)?.label ?? q,
+          }))}
+        />
+      )}
+      {note && <p className="text-soft">{note.how}</p>}
+      {isStart && (
+        <>
+          <Choice
+            label="Meter mode"
+            value={draft.mode}
+            onChange={(mode) => change({ mode })}
+            options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
+            problem={said('mode')}
+          />
+          <p className="-mt-3 text-sm text-soft">
+            Blind to {reference.data?.meter_modes.find((m) => m.mode === draft.mode)?.blind_to}.
+          </p>
+          <Choice
+            label="Clamp on"
+            value={draft.conductor}
+            onChange={(conductor) => change({ conductor })}
+            options={reference.data?.conductors ?? []}
+            problem={said('conductor')}
+          />
+        </>
+      )}
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+        <FigureField
+          label={note?.label ?? 'Value'}
+          unit={note?.unit ?? ''}
+          {...field('value')}
+          question={
+            question && (
+              <div className="border-l-4 border-watch bg-field p-2">
+                <p className="text-lg font-bold">{question.text}</p>
+                <div className="flex flex-wrap gap-2 pt-1">
+                  {question.maybe !== null && question.maybe !== undefined && (
+                    <Button
+                      kind="primary"
+                      onClick={() => {
+                        change({ value: figure(question.maybe as number, 8) })
+                        setConfirmed(figure(question.maybe as number, 8))
+                        setQuestion(null)
+                      }}
+                    >
+                      Yes, {figure(question.maybe)}
+                    </Button>
+                  )}
+                  <Button
+                    onClick={() => {
+                      setConfirmed(draft.value)
+                      setQuestion(null)
+                    }}
+                  >
+                    It is {draft.value}
+                  </Button>
+                </div>
+              </div>
+            )
+          }
+        />
+        {withVolts && (
+          <FigureField
+            label={isStart ? 'Volts during the start' : 'Volts, running'}
+            unit="V"
+            {...field('volts')}
+          />
+        )}
+        {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
+        {isStart && <FigureField label="Start took" unit="s" {...field('seconds')} />}
+        {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
+        {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
+        {isStart && draft.aid === 'soft_starter' && (
+          <FigureField label="Learning starts so far" unit="starts" {...field('learning_starts')} />
+        )}
+      </div>
+      {isStart && (
+        <div className="grid gap-4">
+          <Choice
+            label="How did it end?"
+            value={draft.outcome}
+            onChange={(outcome) => change({ outcome })}
+            options={reference.data?.outcomes ?? []}
+          />
+          <Choice
+            label="Start aid in circuit"
+            value={draft.aid}
+            onChange={(aid) => change({ aid })}
+            options={reference.data?.aids ?? []}
+          />
+        </div>
+      )}
+      <TextField
+        label="Note"
+        value={draft.note}
+        onChange={(text) => change({ note: text })}
+        hint="What was heard or seen."
+      />
+      <ProblemNote problem={problem} />
+      <div className="sticky bottom-0 -mx-4 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
+        <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
+          {correcting ? 'Save the correction' : 'Save the reading'}
+        </Button>
+        {correcting && <Button onClick={onDone}>Leave it</Button>}
+        <p role="status" className="font-bold text-pass">
+          {saved && `✓ ${saved}`}
+        </p>
+      </div>
+    </form>
+  )
+}
+
+export function Readings({
+  call,
+  onCorrect,
+}: {
+  call: Call
+  onCorrect?: (reading: Schemas['ReadingOut']) => void
+}) {
+  const reference = useReference()
+  const judged = new Map(call.ladder.readings.map((j) => [j.reading_id, j]))
+  const listed = [...call.readings].reverse()
+  return (
+    <section aria-label="Readings on this call">
+      <h3 className="border-b-2 border-ink font-bold">
+        Readings <span className="figure text-soft">{call.readings.length}</span>
+      </h3>
+      {listed.length === 0 && <p className="py-2 text-soft">None yet. Begin with running amps on C.</p>}
+      {listed.map((r) => {
+        const verdict = judged.get(r.id)
+        const label = reference.data?.quantities.find((q) => q.quantity === r.entry.quantity)?.label
+        const struck = r.superseded_by_id !== null
+        return (
+          <Why
+            key={r.id}
+            findings={verdict?.findings ?? []}
+            summary={
+              <span className="flex flex-wrap items-baseline gap-x-3">
+                <span className="figure text-sm text-soft">{clock(r.taken_at)}</span>
+                <span className={struck ? 'line-through' : ''}>
+                  {label} <b className="figure">{figure(r.entry.value)}</b> {r.unit}
+                </span>
+                {struck ? (
+                  <span className="text-sm text-soft">corrected</span>
+                ) : (
+                  verdict && <VerdictMark verdict={verdict.verdict} word={verdict.summary} />
+                )}
+              </span>
+            }
+          >
+            <p className="pt-2 text-sm text-soft">
+              {r.person} · {r.call_state.replace('_', ' ')}
+              {r.entry.mode && ` · ${r.entry.mode.replace('_', ' ')} on ${r.entry.conductor}`}
+              {r.entry.volts && ` · ${figure(r.entry.volts)} V`}
+              {r.entry.outcome && ` · ${r.entry.outcome}`}
+              {r.entry.seconds !== null &&
+                r.entry.seconds !== undefined &&
+                ` in ${figure(r.entry.seconds)} s`}
+              {r.entry.rest_min !== null &&
+                r.entry.rest_min !== undefined &&
+                ` · rested ${figure(r.entry.rest_min)} min`}
+              {r.entry.outdoor_f !== null &&
+                r.entry.outdoor_f !== undefined &&
+                ` · ${figure(r.entry.outdoor_f)} °F outdoor`}
+            </p>
+            {r.entry.note && <p className="break-words whitespace-pre-wrap">“{r.entry.note}”</p>}
+            {!struck && onCorrect && (
+              <Button
+                className="my-1 text-sm"
+                onClick={() => {
+                  onCorrect(r)
+                  document.querySelector('[aria-label="Live tests"]')?.scrollIntoView()
+                }}
+              >
+                Correct this reading
+              </Button>
+            )}
+          </Why>
+        )
+      })}
+    </section>
+  )
+}

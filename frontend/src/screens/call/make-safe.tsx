@@ -1,0 +1,557 @@
+import { useQuery } from '@tanstack/react-query'
+import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
+import { answer, type Call, client, type Finding, problemOf, type Schemas } from '../../api/client'
+import { useMakeSafe, useReference, useSafetyEvent } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { useDraft } from '../../parts/draft'
+import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { Findings, VerdictMark } from '../../parts/verdict'
+import { clock, figure, parseFigure } from '../../quantities/format'
+import { usePause } from './plate'
+
+type MakeSafeRecord = Schemas['MakeSafe']
+type Supply = NonNullable<MakeSafeRecord['supply']>
+type Section = 'c_herm' | 'c_fan' | 'start' | 'dc_bus'
+type Opened = { device: string; locked: boolean; tagged: boolean; key_holder: string }
+type Dead = { value: string; low: string; explained: string }
+type Drained = { on: 'dc' | 'ac'; after: string; rated: string }
+type Draft = {
+  supply: Supply
+  dry: boolean
+  control_off: boolean
+  fed: string
+  looked: boolean
+  others: string[]
+  opened: Opened[]
+  source: string
+  expected: string
+  before: string
+  after: string
+  dead: Record<string, Dead>
+  sections: Section[]
+  none: boolean
+  drained: Record<string, Drained>
+  note: string
+}
+
+const PLACES = [
+  { place: 'contactor_line', word: 'Line side' },
+  { place: 'contactor_load', word: 'Load side' },
+] as const
+
+function startOf(call: Call): Draft {
+  const plate = call.plate?.plate
+  const supply: Supply =
+    plate?.phase === 3
+      ? 'three_phase'
+      : plate && plate.volts < 150
+        ? 'single_phase_one_leg'
+        : 'single_phase_two_leg'
+  const sections: Section[] = []
+  if (plate?.run_cap_uf) sections.push('c_herm')
+  if (plate?.fan_cap_uf) sections.push('c_fan')
+  if (plate?.inverter) sections.push('dc_bus')
+  return {
+    supply,
+    dry: false,
+    control_off: false,
+    fed: '',
+    looked: false,
+    others: [],
+    opened: [{ device: 'Disconnect', locked: false, tagged: false, key_holder: '' }],
+    source: '',
+    expected: '',
+    before: '',
+    after: '',
+    dead: {},
+    sections,
+    none: false,
+    drained: {},
+    note: '',
+  }
+}
+
+const noDead: Dead = { value: '', low: '', explained: '' }
+const noDrain: Drained = { on: 'dc', after: '', rated: '440' }
+
+function recordOf(
+  draft: Draft,
+  pairs: string[],
+  plate: Schemas['Plate'] | undefined,
+): { record: MakeSafeRecord; wrong: string[] } {
+  const wrong: string[] = []
+  const read = (field: string, typed: string): number | null => {
+    if (!typed.trim()) return null
+    const value = parseFigure(typed)
+    if (value === null) wrong.push(field)
+    return value
+  }
+  const proof = (field: 'before' | 'after') => {
+    const expected = read('expected', draft.expected)
+    const reading = read(field, draft[field])
+    return draft.source.trim() && expected !== null && reading !== null
+      ? { source: draft.source.trim(), expected_v: expected, reading_v: reading }
+      : null
+  }
+  const dead_points = PLACES.flatMap(({ place }) =>
+    pairs.flatMap((pair) => {
+      const point = draft.dead[`${place} ${pair}`] ?? noDead
+      const value = read(`${place} ${pair}`, point.value)
+      const low = read(`${place} ${pair} low`, point.low)
+      return value === null
+        ? []
+        : [{ place, pair, reading_v: value, low_impedance_v: low, explained: point.explained.trim() || null }]
+    }),
+  )
+  const capacitors = draft.sections.flatMap((section) => {
+    const drain = draft.drained[section] ?? noDrain
+    const after = read(section, drain.after)
+    if (after === null) return []
+    const uf = section === 'c_herm' ? plate?.run_cap_uf : section === 'c_fan' ? plate?.fan_cap_uf : null
+    return [
+      {
+        section,
+        meter_on: drain.on,
+        after_v: after,
+        capacitance_uf: uf ?? null,
+        rated_v: read(section, drain.rated),
+      },
+    ]
+  })
+  return {
+    wrong,
+    record: {
+      supply: draft.supply,
+      dry: draft.dry,
+      control_off: draft.control_off,
+      source_identified: draft.fed.trim() || null,
+      other_sources: draft.looked ? draft.others : null,
+      opened: draft.opened
+        .filter((o) => o.device.trim())
+        .map((o) => ({ ...o, device: o.device.trim(), key_holder: o.key_holder.trim() || null })),
+      proof_before: proof('before'),
+      proof_after: proof('after'),
+      dead_points,
+      has_capacitors: !draft.none,
+      sections_present: draft.none ? [] : draft.sections,
+      capacitors: draft.none ? [] : capacitors,
+      inverter: draft.sections.includes('dc_bus'),
+      note: draft.note.trim() || null,
+    },
+  }
+}
+
+export function MakeSafe({ call }: { call: Call }) {
+  const dead = call.state.state === 'dead_proved' || call.state.state === 'control_live'
+  return (
+    <div className="grid max-w-4xl gap-4">
+      <p className="text-lg">{call.state.why}</p>
+      {dead ? <Proved call={call} /> : <Form call={call} />}
+    </div>
+  )
+}
+
+function Proved({ call }: { call: Call }) {
+  const event = useSafetyEvent(call.id)
+  const reference = useReference()
+  const [detail, setDetail] = useState('break')
+  const result = call.ladder.make_safe
+  return (
+    <>
+      <div className="border-2 border-dead bg-field p-3">
+        <p className="text-xl font-bold text-dead">■ {call.state.words}</p>
+        {call.state.dead_since && (
+          <p>
+            Proved dead at {clock(call.state.dead_since)}
+            {call.state.lapses_at && `; the proof lapses at ${clock(call.state.lapses_at)}`}.
+          </p>
+        )}
+      </div>
+      <section>
+        <h3 className="font-bold">Does it still hold?</h3>
+        <p className="text-soft">After a break, out of sight or unlocked, it has to be proved again.</p>
+        <Choice
+          label="What happened"
+          value={detail}
+          onChange={setDetail}
+          options={reference.data?.lapse_reasons.map((r) => ({ value: r, label: r })) ?? []}
+        />
+        <ProblemNote problem={problemOf(event.error)} />
+        <div className="flex flex-wrap gap-2 pt-2">
+          <Button
+            busy={event.isPending}
+            onClick={() => event.mutate({ kind: 'lapsed', detail } as Schemas['NewSafetyEvent'])}
+          >
+            Prove dead again
+          </Button>
+          {call.state.state === 'dead_proved' && (
+            <Button
+              busy={event.isPending}
+              onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
+            >
+              Control voltage back, line dead
+            </Button>
+          )}
+        </div>
+      </section>
+      {result && (
+        <section>
+          <h3 className="border-b-2 border-ink font-bold">The record</h3>
+          <Findings findings={result.findings} />
+        </section>
+      )}
+    </>
+  )
+}
+
+function Form({ call }: { call: Call }) {
+  const reference = useReference()
+  const save = useMakeSafe(call.id)
+  const start = useMemo(() => startOf(call), [call])
+  const [draft, change, clear] = useDraft<Draft>(`make-safe.${call.id}`, start)
+  const pairs = reference.data?.pairs[draft.supply] ?? []
+  const { record, wrong } = recordOf(draft, pairs, call.plate?.plate)
+  const settled = usePause(JSON.stringify(record), 250)
+  const check = useQuery({
+    queryKey: ['calc', 'make-safe', settled],
+    queryFn: () => answer(client.POST('/api/calc/make-safe', { body: JSON.parse(settled) })),
+    retry: false,
+    placeholderData: (old) => old,
+  })
+  const found = check.data?.findings ?? []
+  const of = (...codes: string[]) => found.filter((f) => codes.includes(f.code))
+  const bad = (field: string) => (wrong.includes(field) ? 'Wanted a number.' : undefined)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    if (wrong.length === 0)
+      save.mutate(record, { onSuccess: (saved) => saved.state.state === 'dead_proved' && clear() })
+  }
+  const point = (key: string, part: Partial<Dead>) =>
+    change({ dead: { ...draft.dead, [key]: { ...(draft.dead[key] ?? noDead), ...part } } })
+  const drain = (key: string, part: Partial<Drained>) =>
+    change({ drained: { ...draft.drained, [key]: { ...(draft.drained[key] ?? noDrain), ...part } } })
+  const opened = (i: number, part: Partial<Opened>) =>
+    change({ opened: draft.opened.map((o, k) => (k === i ? { ...o, ...part } : o)) })
+  return (
+    <form onSubmit={submit} onKeyDown={enterToNext} noValidate className="grid gap-1">
+      <details className="border-2 border-line bg-field px-3 py-2" open={call.events.length === 0}>
+        <summary className="min-h-8 cursor-pointer font-bold">Cautions</summary>
+        <ul className="list-disc pl-5">
+          {reference.data?.dead_cautions.map((c) => (
+            <li key={c}>{c}</li>
+          ))}
+        </ul>
+      </details>
+      <Step number={1} title="Control off" findings={of('CONTROL_OFF', 'STOP_WET', 'DRY')}>
+        <Tick checked={draft.dry} onChange={(dry) => change({ dry })}>
+          No rain, no standing water at the panel
+        </Tick>
+        <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
+          Thermostat off, or the control call removed
+        </Tick>
+      </Step>
+      <Step number={2} title="What feeds it?" findings={of('SOURCES_IDENTIFIED')}>
+        <Choice
+          label="Supply"
+          value={draft.supply}
+          onChange={(supply) => change({ supply: supply as Supply, dead: {} })}
+          options={[
+            { value: 'single_phase_two_leg', label: '208/240 V, two legs' },
+            { value: 'single_phase_one_leg', label: '115 V, leg and neutral' },
+            { value: 'three_phase', label: 'Three-phase' },
+          ]}
+        />
+        <TextField
+          label="Fed from"
+          value={draft.fed}
+          onChange={(fed) => change({ fed })}
+          hint="Twin units: prove which disconnect is this one's."
+        />
+        <fieldset>
+          <legend className="text-sm font-bold text-soft">Anything else that feeds it?</legend>
+          <div className="grid sm:grid-cols-2">
+            {reference.data?.other_sources.map((o) => (
+              <Tick
+                key={o}
+                checked={draft.others.includes(o)}
+                onChange={(on) =>
+                  change({
+                    looked: on || draft.looked,
+                    others: on ? [...draft.others, o] : draft.others.filter((x) => x !== o),
+                  })
+                }
+              >
+                {o}
+              </Tick>
+            ))}
+          </div>
+          <Tick
+            checked={draft.looked && draft.others.length === 0}
+            onChange={(on) => change({ looked: on, others: [] })}
+          >
+            <b>Looked: no second source</b>
+          </Tick>
+        </fieldset>
+      </Step>
+      <Step number={3} title="Open, lock, tag" findings={of('LOCKED_AND_TAGGED')}>
+        {draft.opened.map((o, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: devices are edited in place
+          <div key={i} className="grid gap-x-3 sm:grid-cols-2">
+            <TextField label="Device" value={o.device} onChange={(device) => opened(i, { device })} />
+            <TextField
+              label="Key is with"
+              value={o.key_holder}
+              onChange={(key_holder) => opened(i, { key_holder })}
+            />
+            <Tick checked={o.locked} onChange={(locked) => opened(i, { locked })}>
+              Opened and locked
+            </Tick>
+            <Tick checked={o.tagged} onChange={(tagged) => opened(i, { tagged })}>
+              Tagged
+            </Tick>
+          </div>
+        ))}
+        <Button
+          className="justify-self-start"
+          onClick={() =>
+            change({
+              opened: [...draft.opened, { device: '', locked: false, tagged: false, key_holder: '' }],
+            })
+          }
+        >
+          + Another source
+        </Button>
+      </Step>
+      <Step number={4} title="Prove the meter: live" findings={of('METER_PROVED_BEFORE')}>
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+          <div className="col-span-2 sm:col-span-1">
+            <TextField
+              label="Known live source"
+              value={draft.source}
+              onChange={(source) => change({ source })}
+            />
+          </div>
+          <FigureField
+            label="Known to be"
+            unit="V"
+            value={draft.expected}
+            onChange={(expected) => change({ expected })}
+            problem={bad('expected')}
+          />
+          <FigureField
+            label="Meter reads"
+            unit="V"
+            value={draft.before}
+            onChange={(before) => change({ before })}
+            problem={bad('before')}
+          />
+        </div>
+      </Step>
+      <Step
+        number={5}
+        title="Prove it dead"
+        findings={of(
+          'DEAD_CONTACTOR_LINE',
+          'DEAD_CONTACTOR_LOAD',
+          'STRAY_VOLTAGE',
+          'STRAY_EXPLAINED',
+          'STOP_LIVE',
+        )}
+      >
+        {PLACES.map(({ place, word }) => (
+          <div key={place}>
+            <h4 className="font-bold">Contactor, {word.toLowerCase()}</h4>
+            <div className="grid grid-cols-3 gap-2">
+              {pairs.map((pair) => {
+                const key = `${place} ${pair}`
+                const now = draft.dead[key] ?? noDead
+                const stray = found.some(
+                  (f) => f.code === 'STRAY_VOLTAGE' && f.inputs?.pair === pair && f.inputs?.place === place,
+                )
+                return (
+                  <div key={key}>
+                    <FigureField
+                      label={pair.replace('-', '–')}
+                      unit="V"
+                      value={now.value}
+                      onChange={(value) => point(key, { value })}
+                      problem={bad(key)}
+                    />
+                    {(stray || now.low) && (
+                      <>
+                        <FigureField
+                          label="Low-impedance"
+                          unit="V"
+                          value={now.low}
+                          onChange={(low) => point(key, { low })}
+                        />
+                        <TextField
+                          label="It was"
+                          value={now.explained}
+                          onChange={(explained) => point(key, { explained })}
+                        />
+                      </>
+                    )}
+                  </div>
+                )
+              })}
+            </div>
+          </div>
+        ))}
+      </Step>
+      <Step number={6} title="Prove the meter again: live" findings={of('METER_PROVED_AFTER')}>
+        <FigureField
+          label={`Meter reads on ${draft.source || 'the known source'}`}
+          unit="V"
+          value={draft.after}
+          onChange={(after) => change({ after })}
+          problem={bad('after')}
+        />
+      </Step>
+      <Step
+        number={7}
+        title="Bleed, then measure on DC"
+        findings={of('CAPACITORS_DISCHARGED', 'DC_BUS_DEAD', 'NO_CAPACITORS')}
+      >
+        <div className="flex flex-wrap gap-x-5">
+          {reference.data?.sections.map((s) => (
+            <Tick
+              key={s.value}
+              checked={draft.sections.includes(s.value as Section)}
+              onChange={(on) =>
+                change({
+                  none: false,
+                  sections: on
+                    ? [...draft.sections, s.value as Section]
+                    : draft.sections.filter((x) => x !== s.value),
+                })
+              }
+            >
+              {s.label}
+            </Tick>
+          ))}
+          <Tick checked={draft.none} onChange={(none) => change({ none, sections: [] })}>
+            No capacitor here
+          </Tick>
+        </div>
+        {draft.sections.map((s) => {
+          const now = draft.drained[s] ?? noDrain
+          const uf =
+            s === 'c_herm'
+              ? call.plate?.plate.run_cap_uf
+              : s === 'c_fan'
+                ? call.plate?.plate.fan_cap_uf
+                : null
+          return (
+            <div key={s} className="border-l-4 border-dead pl-3">
+              <h4 className="font-bold">{reference.data?.sections.find((x) => x.value === s)?.label}</h4>
+              {uf && s !== 'dc_bus' && <BleedLine uf={uf} rated={parseFigure(now.rated) ?? 440} />}
+              <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+                {s !== 'dc_bus' && (
+                  <FigureField
+                    label="Rated, on the can"
+                    unit="V AC"
+                    value={now.rated}
+                    onChange={(rated) => drain(s, { rated })}
+                  />
+                )}
+                <FigureField
+                  label="Left after"
+                  unit="V"
+                  value={now.after}
+                  onChange={(after) => drain(s, { after })}
+                  problem={bad(s)}
+                />
+                <Choice
+                  label="Meter on"
+                  value={now.on}
+                  onChange={(on) => drain(s, { on: on as 'dc' | 'ac' })}
+                  options={[
+                    { value: 'dc', label: 'DC V' },
+                    { value: 'ac', label: 'AC V' },
+                  ]}
+                />
+              </div>
+            </div>
+          )
+        })}
+      </Step>
+      <Step number={8} title="Anything to add" findings={[]}>
+        <TextField label="Note" value={draft.note} onChange={(note) => change({ note })} wide />
+      </Step>
+      <ProblemNote problem={problemOf(save.error)} />
+      <div className="sticky bottom-0 -mx-4 border-t-2 border-ink bg-plane px-4 py-2">
+        {check.data && check.data.status !== 'proved' && (
+          <p className="pb-2 text-sm">
+            <VerdictMark
+              verdict={check.data.status === 'stop' ? 'fail' : 'unknown'}
+              word={check.data.status === 'stop' ? 'Stop' : 'Still to do'}
+            />{' '}
+            {check.data.missing[0]}
+          </p>
+        )}
+        <Button kind="dead" type="submit" busy={save.isPending} className="w-full sm:w-auto">
+          {check.data?.status === 'proved' ? 'Record: proved dead' : 'Save the record as it is'}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+function Step({
+  number,
+  title,
+  findings,
+  children,
+}: {
+  number: number
+  title: string
+  findings: Finding[]
+  children: ReactNode
+}) {
+  const done = findings.length > 0 && findings.every((f) => f.verdict === 'pass' || f.verdict === 'watch')
+  const loud = findings.filter((f) => f.verdict === 'fail' || f.verdict === 'watch')
+  return (
+    <section className="border-t-2 border-line py-2">
+      <h3 className="flex items-baseline gap-2 pb-1 font-bold">
+        <span className="figure text-soft">{number}</span>
+        {title}
+        {findings.length > 0 && (
+          <span className="ml-auto">
+            <VerdictMark
+              verdict={done ? 'pass' : loud.some((f) => f.verdict === 'fail') ? 'fail' : 'unknown'}
+              word={done ? 'Done' : loud.length ? 'Stop' : 'To do'}
+            />
+          </span>
+        )}
+      </h3>
+      <div className="grid gap-3">{children}</div>
+      {loud.length > 0 && <Findings findings={loud} />}
+    </section>
+  )
+}
+
+function BleedLine({ uf, rated }: { uf: number; rated: number }) {
+  const bleed = useQuery({
+    queryKey: ['calc', 'bleed', uf, rated],
+    queryFn: () => answer(client.POST('/api/calc/bleed', { body: { capacitance_uf: uf, rated_v: rated } })),
+    retry: false,
+  })
+  if (!bleed.data) return null
+  const b = bleed.data
+  return (
+    <details className="text-sm">
+      <summary className="min-h-8 cursor-pointer">
+        <b className="figure">{figure(uf)} µF</b> through{' '}
+        <b className="figure">
+          {figure(b.resistance_ohm / 1000)} kΩ {figure(b.resistor_w)} W
+        </b>
+        : hold <b className="figure">{Math.ceil(b.time_to_limit_s)} s</b>, from at most {figure(b.start_v, 3)}{' '}
+        V
+      </summary>
+      <Findings findings={b.findings} />
+    </details>
+  )
+}

@@ -1,0 +1,13 @@
+import type { Rung } from '../../api/client'
+
+export function Planned({ rung }: { rung: Rung }) {
+  return (
+    <div className="max-w-xl">
+      <p className="text-lg">{rung.load}</p>
+      <p className="pt-2 text-soft">
+        This rung is not built yet. The rest of the call works without it; write what belongs here into the
+        call's note meanwhile.
+      </p>
+    </div>
+  )
+}

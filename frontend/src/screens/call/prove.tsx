@@ -1,0 +1,157 @@
+import { type FormEvent, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { type Call, problemOf } from '../../api/client'
+import { useAddChange } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { TextField } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { VerdictMark, Why } from '../../parts/verdict'
+import { clock, figure, signed } from '../../quantities/format'
+
+const USUAL = [
+  'Three-wire start kit fitted',
+  'Two-wire start kit fitted',
+  'Soft starter fitted',
+  'Run capacitor replaced',
+  'Contactor replaced',
+  'Connection remade',
+]
+
+export function Prove({ call }: { call: Call }) {
+  const navigate = useNavigate()
+  const pair = call.ladder.before_after
+  const rung = call.ladder.rungs.find((r) => r.key === 'prove')
+  return (
+    <div className="grid max-w-4xl gap-5">
+      {pair ? (
+        <Result call={call} />
+      ) : (
+        <div>
+          <p className="text-lg">{rung?.next_step}</p>
+          <p className="pt-1 text-soft">
+            Same clamp place, same meter mode, same rest time: only then is a difference a difference.
+          </p>
+          {rung?.next_step?.startsWith('M') && (
+            <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${call.id}/live_tests`)}>
+              Measure a start
+            </Button>
+          )}
+        </div>
+      )}
+      <Changes call={call} />
+    </div>
+  )
+}
+
+function Result({ call }: { call: Call }) {
+  const pair = call.ladder.before_after
+  if (!pair) return null
+  const { result } = pair
+  const word = { yes: 'Comparable', weak: 'Weak comparison', no: 'Not comparable' }[result.comparable]
+  const verdict = ({ yes: 'pass', weak: 'watch', no: 'fail' } as const)[result.comparable]
+  const change = result.change_pct
+  return (
+    <section aria-label="Before and after">
+      <p className="text-xl font-bold">{result.sentence}</p>
+      <div className="grid grid-cols-2 border-2 border-ink sm:grid-cols-[1fr_1fr_auto]">
+        <SideCard call={call} id={pair.before_id} word="Before" />
+        <SideCard call={call} id={pair.after_id} word="After" />
+        <div className="col-span-2 border-t-2 border-ink p-3 sm:col-span-1 sm:border-t-0 sm:border-l-2">
+          <p className="figure text-3xl">
+            {change === null || change === undefined ? 'no %' : `${signed(change)} %`}
+          </p>
+          <VerdictMark verdict={verdict} word={word} />
+        </div>
+      </div>
+      {result.reasons.length > 0 && (
+        <ul className="list-disc py-2 pl-5">
+          {result.reasons.map((r) => (
+            <li key={r}>{r}</li>
+          ))}
+        </ul>
+      )}
+      <Why
+        findings={result.findings}
+        summary={
+          <span>
+            {result.credit ? (
+              <>
+                Credit: <b>{result.credit}</b>
+              </>
+            ) : (
+              <b>No sole credit</b>
+            )}{' '}
+            · {pair.changes.length} change{pair.changes.length === 1 ? '' : 's'} in between
+          </span>
+        }
+      />
+    </section>
+  )
+}
+
+function SideCard({ call, id, word }: { call: Call; id: number; word: string }) {
+  const reading = call.readings.find((r) => r.id === id)
+  const judged = call.ladder.readings.find((j) => j.reading_id === id)
+  if (!reading) return null
+  const e = reading.entry
+  return (
+    <div className="border-line p-3 first:border-r">
+      <p className="text-sm font-bold text-soft">
+        {word} · {clock(reading.taken_at)}
+      </p>
+      <p className="figure text-3xl">
+        {figure(e.value)} <span className="text-lg">A</span>
+      </p>
+      {judged && <VerdictMark verdict={judged.verdict} word={judged.summary} />}
+      <p className="pt-1 text-sm text-soft">
+        {e.mode?.replace('_', ' ')} on {e.conductor} · {e.volts ? `${figure(e.volts)} V` : 'no volts'} ·{' '}
+        {e.outcome ?? 'started'}
+        {e.seconds ? ` in ${figure(e.seconds)} s` : ''}
+        {e.rest_min ? ` · rest ${figure(e.rest_min)} min` : ''}
+        {e.outdoor_f ? ` · ${figure(e.outdoor_f)} °F` : ''}
+      </p>
+    </div>
+  )
+}
+
+function Changes({ call }: { call: Call }) {
+  const add = useAddChange(call.id)
+  const [what, setWhat] = useState('')
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    add.mutate({ what }, { onSuccess: () => setWhat('') })
+  }
+  return (
+    <section aria-label="Changes">
+      <h3 className="border-b-2 border-ink font-bold">What was changed</h3>
+      {call.changes.length === 0 && (
+        <p className="py-2 text-soft">Nothing written down yet. One change at a time tells most.</p>
+      )}
+      <ol>
+        {call.changes.map((c) => (
+          <li key={c.id} className="flex flex-wrap gap-x-3 border-b border-faint py-2">
+            <span className="figure text-sm text-soft">{clock(c.made_at)}</span>
+            <span className="font-bold break-words">{c.what}</span>
+            <span className="text-sm text-soft">{c.person}</span>
+          </li>
+        ))}
+      </ol>
+      <form onSubmit={submit} className="grid gap-3 pt-3">
+        <Choice
+          label="Usual changes"
+          value={USUAL.includes(what) ? what : ''}
+          onChange={setWhat}
+          options={USUAL.map((u) => ({ value: u, label: u }))}
+        />
+        <TextField label="Or in your words" value={what} onChange={setWhat} />
+        <ProblemNote problem={problemOf(add.error)} />
+        <div>
+          <Button kind="primary" type="submit" busy={add.isPending} disabled={!what.trim()}>
+            Write it down
+          </Button>
+        </div>
+      </form>
+    </section>
+  )
+}

@@ -1,0 +1,184 @@
+import { type FormEvent, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { fieldProblem, problemOf } from '../../api/client'
+import { useAddSite, useAddUnit, useOpenCall, useSites, useUnits } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { enterToNext, TextField } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { Sheet } from '../../parts/sheet'
+
+export function NewCall({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Sheet open={open} onOpenChange={onOpenChange} title="Open a call">
+      <NewCallForm />
+    </Sheet>
+  )
+}
+
+function NewCallForm() {
+  const units = useUnits()
+  const openCall = useOpenCall()
+  const navigate = useNavigate()
+  const [unit, setUnit] = useState('')
+  const [complaint, setComplaint] = useState('')
+  const [fresh, setFresh] = useState(false)
+  const chosen = units.data?.find((u) => String(u.id) === unit)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    openCall.mutate(
+      { unit_id: Number(unit), complaint },
+      { onSuccess: (call) => navigate(`/calls/${call.id}`) },
+    )
+  }
+  if (fresh)
+    return (
+      <NewUnitForm
+        onDone={(id) => {
+          setUnit(String(id))
+          setFresh(false)
+        }}
+        onBack={() => setFresh(false)}
+      />
+    )
+  return (
+    <form onSubmit={submit} onKeyDown={enterToNext} className="grid gap-4">
+      <div>
+        <label htmlFor="which-unit" className="block text-sm font-bold text-soft">
+          Which unit?
+        </label>
+        <select
+          id="which-unit"
+          value={unit}
+          onChange={(e) => setUnit(e.target.value)}
+          className="min-h-12 w-full border-2 border-line bg-field px-3"
+        >
+          <option value="">Pick a unit</option>
+          {units.data?.map((u) => (
+            <option key={u.id} value={u.id}>
+              {u.site.name} · {u.name}
+              {u.open_call_id ? ' (call open)' : ''}
+            </option>
+          ))}
+        </select>
+        <Button kind="quiet" className="px-0" onClick={() => setFresh(true)}>
+          It is not in the list
+        </Button>
+      </div>
+      {chosen?.open_call_id ? (
+        <div className="border-2 border-line bg-field p-3">
+          <p>This unit has an open call already.</p>
+          <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${chosen.open_call_id}`)}>
+            Go on with it
+          </Button>
+        </div>
+      ) : (
+        <>
+          <TextField
+            label="What is the complaint?"
+            hint="In the customer's words: hums and stops, lights dim, trips after minutes."
+            value={complaint}
+            onChange={setComplaint}
+            wide
+            problem={fieldProblem(problemOf(openCall.error), 'complaint')}
+          />
+          <ProblemNote problem={problemOf(openCall.error)} />
+          <Button
+            kind="primary"
+            type="submit"
+            busy={openCall.isPending}
+            disabled={!unit || !complaint.trim()}
+          >
+            Open the call
+          </Button>
+        </>
+      )}
+    </form>
+  )
+}
+
+function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack: () => void }) {
+  const sites = useSites()
+  const addSite = useAddSite()
+  const addUnit = useAddUnit()
+  const [where, setWhere] = useState<'known' | 'new'>('known')
+  const [site, setSite] = useState('')
+  const [siteName, setSiteName] = useState('')
+  const [place, setPlace] = useState('')
+  const [name, setName] = useState('')
+  const [kind, setKind] = useState('')
+  const problem = problemOf(addSite.error ?? addUnit.error)
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    try {
+      let id = Number(site)
+      if (where === 'new') {
+        const made = await addSite.mutateAsync({ name: siteName, place, access_note: '' })
+        id = made.id
+        setSite(String(made.id))
+        setWhere('known')
+      }
+      const made = await addUnit.mutateAsync({ site_id: id, name, kind, note: '' })
+      onDone(made.id)
+    } catch {
+      // The refusal is shown by ProblemNote; what was typed stays.
+    }
+  }
+  return (
+    <form onSubmit={submit} onKeyDown={enterToNext} className="grid gap-4">
+      <Choice
+        label="Where does it stand?"
+        value={where}
+        onChange={(v) => setWhere(v as 'known' | 'new')}
+        options={[
+          { value: 'known', label: 'A site we know' },
+          { value: 'new', label: 'A new site' },
+        ]}
+      />
+      {where === 'known' ? (
+        <div>
+          <label htmlFor="which-site" className="block text-sm font-bold text-soft">
+            Site
+          </label>
+          <select
+            id="which-site"
+            value={site}
+            onChange={(e) => setSite(e.target.value)}
+            className="min-h-12 w-full border-2 border-line bg-field px-3"
+          >
+            <option value="">Pick a site</option>
+            {sites.data?.map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.name}
+              </option>
+            ))}
+          </select>
+        </div>
+      ) : (
+        <>
+          <TextField label="Site name" value={siteName} onChange={setSiteName} />
+          <TextField label="Where it is" value={place} onChange={setPlace} />
+        </>
+      )}
+      <TextField
+        label="Unit"
+        hint="Where it stands: yard, roof, east side."
+        value={name}
+        onChange={setName}
+      />
+      <TextField label="Kind" hint="Split, package, walk-in; size." value={kind} onChange={setKind} />
+      <ProblemNote problem={problem} />
+      <div className="flex flex-wrap gap-2">
+        <Button
+          kind="primary"
+          type="submit"
+          busy={addSite.isPending || addUnit.isPending}
+          disabled={!name.trim() || (where === 'known' ? !site : !siteName.trim())}
+        >
+          Put on record
+        </Button>
+        <Button onClick={onBack}>Back</Button>
+      </div>
+    </form>
+  )
+}

@@ -1,0 +1,92 @@
+import { Link, useNavigate, useParams } from 'react-router'
+import { problemOf, type Schemas } from '../../api/client'
+import { useUnit } from '../../api/queries'
+import { Trend } from '../../charts/trend'
+import { Button } from '../../parts/button'
+import { ProblemNote } from '../../parts/problem'
+import { clock, day, figure } from '../../quantities/format'
+
+export function UnitScreen() {
+  const { id } = useParams()
+  const page = useUnit(Number(id))
+  const navigate = useNavigate()
+  if (page.isPending) return <p className="p-6">Opening…</p>
+  if (!page.data)
+    return (
+      <div className="mx-auto max-w-xl p-6">
+        <ProblemNote problem={problemOf(page.error)} onRetry={() => page.refetch()} />
+        <Link to="/units" className="inline-block py-3 underline">
+          Back to Units
+        </Link>
+      </div>
+    )
+  const { unit, plates, calls, starts } = page.data
+  const series = (quantity: string) => starts.filter((s) => s.quantity === quantity)
+  return (
+    <div className="mx-auto max-w-5xl p-3 sm:p-5">
+      <h1 className="text-2xl font-bold">{unit.name}</h1>
+      <p className="text-soft">
+        {unit.site.name}, {unit.site.place} · {unit.kind}
+      </p>
+      {unit.note && <p className="pt-1">{unit.note}</p>}
+      {unit.open_call_id && (
+        <Button kind="primary" className="mt-3" onClick={() => navigate(`/calls/${unit.open_call_id}`)}>
+          Go on with the open call
+        </Button>
+      )}
+      <div className="grid gap-6 pt-5 lg:grid-cols-2">
+        <Trend title="Inrush on C" unit="A" points={series('inrush_a')} />
+        <Trend title="Running amps" unit="A" points={series('running_a')} />
+        <Trend title="Line volts, idle" unit="V" points={series('line_v_idle')} />
+        <Trend
+          title="Start took"
+          unit="s"
+          points={series('inrush_a')
+            .filter((s) => s.seconds !== null)
+            .map((s) => ({ ...s, value: s.seconds as number }))}
+        />
+      </div>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Calls</h2>
+      <ul>
+        {calls.map((c) => (
+          <li key={c.id} className="border-b border-faint">
+            <Link to={`/calls/${c.id}`} className="grid grid-cols-[8rem_1fr] gap-3 py-2 hover:bg-plane">
+              <span className="figure text-sm text-soft">
+                {day(c.opened_at)} {c.status === 'open' ? clock(c.opened_at) : ''}
+              </span>
+              <span>
+                {c.complaint} <span className="text-sm text-soft">· {c.opened_by}</span>
+                {c.status === 'open' && <b className="text-orange-ink"> ▸ open</b>}
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Plate</h2>
+      {plates.length === 0 && <p className="py-2 text-soft">Not read yet; it is read on a call.</p>}
+      {plates.map((p) => (
+        <PlateLine key={p.number} plate={p} />
+      ))}
+    </div>
+  )
+}
+
+function PlateLine({ plate }: { plate: Schemas['PlateOut'] }) {
+  const p = plate.plate
+  return (
+    <div className="border-b border-faint py-2">
+      <p className="figure">
+        {figure(p.volts)} V · {p.phase} ph ·{' '}
+        {p.compressors
+          .map((c) => `RLA ${figure(c.rla_a)}${c.lra_a ? ` LRA ${figure(c.lra_a)}` : ''}`)
+          .join(' + ')}
+        {p.mca_a ? ` · MCA ${figure(p.mca_a)}` : ''}
+        {p.mocp_a ? ` · MOCP ${figure(p.mocp_a)}` : ''}
+        {p.run_cap_uf ? ` · ${figure(p.run_cap_uf)}${p.fan_cap_uf ? `/${figure(p.fan_cap_uf)}` : ''} µF` : ''}
+      </p>
+      <p className="text-sm text-soft">
+        Version {plate.number}, {plate.person}, {day(plate.recorded_at)}
+      </p>
+    </div>
+  )
+}

@@ -1,0 +1,69 @@
+import { useRef, useState } from 'react'
+import { Link } from 'react-router'
+import { problemOf } from '../../api/client'
+import { useUnits } from '../../api/queries'
+import { useKey } from '../../parts/keys'
+import { ProblemNote } from '../../parts/problem'
+import { figure } from '../../quantities/format'
+
+export function UnitsScreen() {
+  const units = useUnits()
+  const [find, setFind] = useState('')
+  const box = useRef<HTMLInputElement>(null)
+  useKey((key) => key === '/' && box.current?.focus())
+  const wanted = find.trim().toLowerCase()
+  const shown = (units.data ?? []).filter((u) =>
+    `${u.name} ${u.kind} ${u.site.name} ${u.site.place}`.toLowerCase().includes(wanted),
+  )
+  return (
+    <div className="mx-auto max-w-5xl p-3 sm:p-5">
+      <div className="flex flex-wrap items-end gap-3">
+        <h1 className="text-2xl font-bold">Units</h1>
+        <label className="ml-auto min-w-0 flex-1 basis-48 sm:max-w-80">
+          <span className="sr-only">Find a unit</span>
+          <input
+            ref={box}
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+            placeholder="Find site, unit, kind"
+            className="min-h-11 w-full border-2 border-line bg-field px-3"
+          />
+        </label>
+      </div>
+      <ProblemNote problem={problemOf(units.error)} onRetry={() => units.refetch()} />
+      {units.data && shown.length === 0 && (
+        <p className="py-4 text-soft">
+          {wanted ? 'No unit matches.' : 'No unit is on record; opening a call puts one there.'}
+        </p>
+      )}
+      <ul className="mt-4 border-x-[7px] border-ink">
+        {shown.map((u) => (
+          <li key={u.id} className="border-b border-faint">
+            <Link
+              to={`/units/${u.id}`}
+              className="grid gap-x-4 px-3 py-2.5 hover:bg-plane sm:grid-cols-[14rem_1fr_auto]"
+            >
+              <span>
+                <span className="block font-bold">{u.name}</span>
+                <span className="block text-sm text-soft">{u.site.name}</span>
+              </span>
+              <span className="min-w-0">
+                {u.kind}
+                {u.plate && (
+                  <span className="figure block text-sm text-soft">
+                    {figure(u.plate.plate.volts)} V · {u.plate.plate.phase} ph · RLA{' '}
+                    {u.plate.plate.compressors.map((c) => figure(c.rla_a)).join(' + ')} A
+                  </span>
+                )}
+              </span>
+              <span className="text-sm text-soft sm:text-right">
+                {u.calls} call{u.calls === 1 ? '' : 's'}
+                {u.open_call_id && <b className="block text-orange-ink">▸ call open</b>}
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </div>
+  )
+}

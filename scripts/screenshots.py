@@ -1,0 +1,114 @@
+"""Take the pictures in docs/screenshots from demo data: the real server, the real interface, Chromium."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from orange_crank.store.server import free_port
+
+ROOT = Path(__file__).resolve().parents[1]
+FOLDER = ROOT / "docs" / "screenshots"
+CHROMIUM_FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+]
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+@contextmanager
+def demo_server() -> Iterator[str]:
+    """Run the product with demo data on a free port and an own data folder; yield its address."""
+    with tempfile.TemporaryDirectory(prefix="oc-shots-") as folder:
+        port = free_port()
+        environment = {**os.environ, "ORANGE_CRANK_DATA_DIR": folder, "ORANGE_CRANK_PORT": str(port)}
+        server = subprocess.Popen(
+            [sys.executable, "-m", "orange_crank.cli", "start", "--demo"],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        address = f"http://127.0.0.1:{port}"
+        try:
+            for _ in range(600):
+                if server.poll() is not None:
+                    raise RuntimeError("the server ended while starting")
+                try:
+                    urllib.request.urlopen(address + "/api/health", timeout=1).close()
+                    break
+                except OSError:
+                    time.sleep(0.05)
+            yield address
+        finally:
+            server.terminate()
+            server.wait(timeout=40)
+
+
+def sign_on(page: Page, address: str, look: str = "sheet") -> None:
+    """Be the first technician, in one look."""
+    page.goto(address)
+    page.evaluate(f"localStorage.setItem('orange-crank.look', '{look}')")
+    page.evaluate("localStorage.setItem('orange-crank.person', '1')")
+
+
+def show(path: str, wait_for: str) -> Callable[[Page, str], None]:
+    """Return a step that opens a page and waits for its words."""
+
+    def step(page: Page, address: str) -> None:
+        page.goto(address + path)
+        page.get_by_text(wait_for).first.wait_for()
+        page.wait_for_load_state("networkidle")
+
+    return step
+
+
+VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
+    ("calls", DESK, "sheet", show("/calls", "Ferry landing")),
+    ("call-live-tests", DESK, "sheet", show("/calls/4/live_tests", "Readings")),
+    ("call-plate", DESK, "sheet", show("/calls/4/plate", "What its numbers say")),
+    ("call-make-safe", DESK, "dark", show("/calls/4/make_safe", "Cautions")),
+    ("call-prove", DESK, "sheet", show("/calls/7/prove", "Credit")),
+    ("unit", DESK, "sheet", show("/units/1", "Running amps")),
+    ("shop", DESK, "sheet", show("/shop", "Shop standards")),
+    ("phone-call", PHONE, "sheet", show("/calls/4", "Hand over")),
+    ("phone-live-tests", PHONE, "sun", show("/calls/4/live_tests", "Readings")),
+]
+
+
+def main(names: list[str]) -> None:
+    """Take all views, or those named; a second folder as SHOTS puts them elsewhere."""
+    folder = Path(os.environ.get("SHOTS", FOLDER))
+    folder.mkdir(parents=True, exist_ok=True)
+    with demo_server() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        for name, size, look, step in VIEWS:
+            if names and name not in names:
+                continue
+            context = browser.new_context(
+                viewport={"width": size["width"], "height": size["height"]}, reduced_motion="reduce"
+            )
+            page = context.new_page()
+            sign_on(page, address, look)
+            step(page, address)
+            page.screenshot(path=folder / f"{name}.png")
+            print(folder / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
