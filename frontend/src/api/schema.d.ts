@@ -1101,6 +1101,7 @@ export interface components {
             /**
              * Control Off
              * @description Thermostat off or control call removed
+             * @default false
              */
             control_off: boolean;
             /** Dead Points */
@@ -1109,7 +1110,7 @@ export interface components {
              * Dry
              * @description No rain, no standing water at the panel
              */
-            dry: boolean;
+            dry?: boolean | null;
             /**
              * Has Capacitors
              * @description Whether the unit holds any capacitor

@@ -28,6 +28,7 @@ const dangerWords = { live: 'LIVE', dead: 'DEAD', none: '' } as const
 function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
   const energised = rung.status === 'energised'
   const planned = rung.status === 'planned'
+  const judged = !planned && !(rung.verdict === 'unknown' && rung.status !== 'energised')
   return (
     <button
       type="button"
@@ -37,7 +38,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
       data-status={rung.status}
       className={`block w-full py-1 text-left ${selected ? 'bg-field outline-2 -outline-offset-2 outline-ink' : ''}`}
     >
-      <span className="flex items-baseline gap-2 px-2">
+      <span className="flex flex-wrap items-center gap-x-2 px-2">
         <span className="figure w-5 text-right text-sm text-soft">{rung.number}</span>
         <span className={`font-bold ${planned ? 'text-soft' : ''}`}>{rung.title}</span>
         {rung.danger !== 'none' && !planned && (
@@ -48,9 +49,13 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
             {dangerWords[rung.danger]}
           </span>
         )}
-        {!planned && (
-          <span className="ml-auto flex min-w-0 items-baseline gap-2 text-right">
-            <span className="figure truncate text-[15px]">{rung.load}</span>
+        <span
+          className={`order-last w-full min-w-0 truncate pl-7 text-[15px] sm:order-none sm:ml-auto sm:w-auto sm:flex-1 sm:pl-0 sm:text-right ${planned ? 'text-soft' : ''}`}
+        >
+          {rung.load}
+        </span>
+        {judged && (
+          <span className="ml-auto sm:ml-0">
             <VerdictMark verdict={rung.verdict} />
           </span>
         )}

@@ -294,32 +294,30 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
             "dead_tests",
             "Dead tests",
             "dead",
-            "Windings, to ground, capacitors and contactor will stand here.",
+            "Windings, to ground, capacitors, contactor",
         ),
         _live_rung(facts, judged),
-        _planned(
-            5, "why", "Why", "none", "Ranked causes with reasons and the next best test will stand here."
-        ),
+        _planned(5, "why", "Why", "none", "Ranked causes, reasons, next best test"),
         _planned(
             6,
             "aid",
             "Aid",
             "dead",
-            "The start aid that fits, or none, with its computed start, will stand here.",
+            "The start aid that fits, or none, with its computed start,.",
         ),
         _planned(
             7,
             "parts",
             "Contactor & capacitors",
             "dead",
-            "What fits from the van, and the swap plan, will stand here.",
+            "What fits from the van, and the swap plan,.",
         ),
         _planned(
             8,
             "circuit",
             "Circuit",
             "dead",
-            "Conductor, breaker and disconnect, clause by clause, will stand here.",
+            "Conductor, breaker and disconnect, clause by clause,.",
         ),
         _prove_rung(facts, pair),
         _planned(
@@ -327,7 +325,7 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
             "hand_over",
             "Hand over",
             "none",
-            "What was found, done and left, on one page, will stand here.",
+            "What was found, done and left, on one page,.",
         ),
     ]
     return Ladder(rungs=rungs, plate=plate, make_safe=record, readings=judged, before_after=pair)

@@ -51,6 +51,7 @@ export function CallScreen() {
       <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(27rem,34rem)_1fr]">
         <div className={`min-h-0 overflow-y-auto p-3 ${rung ? 'hidden lg:block' : ''}`}>
           <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
+          <Next rungs={rungs} onOpen={show} />
         </div>
         <div className={`min-h-0 overflow-y-auto border-line lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}>
           {rung ? (
@@ -64,11 +65,26 @@ export function CallScreen() {
   )
 }
 
+function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void }) {
+  const next = rungs.find((r) => r.status === 'ready' && r.next_step)
+  if (!next) return null
+  return (
+    <button
+      type="button"
+      onClick={() => onOpen(next.key)}
+      className="mt-3 block w-full border-2 border-line bg-field px-3 py-2 text-left"
+    >
+      <span className="text-sm text-soft">Next · {next.title}</span>
+      <span className="block font-bold">→ {next.next_step}</span>
+    </button>
+  )
+}
+
 function Head({ call }: { call: Call }) {
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-plane px-3 py-2">
+    <div className="flex items-center gap-x-3 gap-y-1 border-b border-line bg-plane px-3 py-2">
       <StateWord state={call.state} large />
-      <div className="min-w-0 flex-1 basis-60">
+      <div className="min-w-0 flex-1">
         <h1 className="leading-tight font-bold">
           {call.site.name} · <Link to={`/units/${call.unit_id}`}>{call.unit}</Link>
         </h1>
@@ -91,7 +107,7 @@ function EditCall({ call }: { call: Call }) {
   return (
     <>
       <Button onClick={() => setOpen(true)} className="px-3 text-sm">
-        Note, close
+        Note<span className="hidden sm:inline">, close</span>
       </Button>
       <Sheet open={open} onOpenChange={setOpen} title="The call">
         <EditForm call={call} onDone={() => setOpen(false)} />

@@ -19,7 +19,7 @@ type Dead = { value: string; low: string; explained: string }
 type Drained = { on: 'dc' | 'ac'; after: string; rated: string }
 type Draft = {
   supply: Supply
-  dry: boolean
+  dry: '' | 'dry' | 'wet'
   control_off: boolean
   fed: string
   looked: boolean
@@ -55,7 +55,7 @@ function startOf(call: Call): Draft {
   if (plate?.inverter) sections.push('dc_bus')
   return {
     supply,
-    dry: false,
+    dry: '',
     control_off: false,
     fed: '',
     looked: false,
@@ -124,7 +124,7 @@ function recordOf(
     wrong,
     record: {
       supply: draft.supply,
-      dry: draft.dry,
+      dry: draft.dry === '' ? null : draft.dry === 'dry',
       control_off: draft.control_off,
       source_identified: draft.fed.trim() || null,
       other_sources: draft.looked ? draft.others : null,
@@ -237,7 +237,7 @@ function Form({ call }: { call: Call }) {
   return (
     <form onSubmit={submit} onKeyDown={enterToNext} noValidate className="grid gap-1">
       <details className="border-2 border-line bg-field px-3 py-2" open={call.events.length === 0}>
-        <summary className="min-h-8 cursor-pointer font-bold">Cautions</summary>
+        <summary className="flex min-h-8 cursor-pointer items-center font-bold">▸ Cautions</summary>
         <ul className="list-disc pl-5">
           {reference.data?.dead_cautions.map((c) => (
             <li key={c}>{c}</li>
@@ -245,9 +245,15 @@ function Form({ call }: { call: Call }) {
         </ul>
       </details>
       <Step number={1} title="Control off" findings={of('CONTROL_OFF', 'STOP_WET', 'DRY')}>
-        <Tick checked={draft.dry} onChange={(dry) => change({ dry })}>
-          No rain, no standing water at the panel
-        </Tick>
+        <Choice
+          label="Rain or standing water at the panel?"
+          value={draft.dry}
+          onChange={(dry) => change({ dry: dry as Draft['dry'] })}
+          options={[
+            { value: 'dry', label: 'Dry' },
+            { value: 'wet', label: 'Wet' },
+          ]}
+        />
         <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
           Thermostat off, or the control call removed
         </Tick>

@@ -346,13 +346,13 @@ export function PlateRung({ call }: { call: Call }) {
         <h3 className="border-b-2 border-ink font-bold">What its numbers say</h3>
         {check.data ? (
           <>
-            <dl className="figure grid grid-cols-[1fr_auto] gap-y-1 py-2">
+            <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
               <dt>MCA from the loads</dt>
-              <dd className="text-right text-lg">{figure(check.data.mca_a)} A</dd>
+              <dd className="figure text-right text-lg">{figure(check.data.mca_a, 6)} A</dd>
               <dt>MOCP, at most</dt>
-              <dd className="text-right text-lg">{figure(check.data.mocp_a)} A</dd>
+              <dd className="figure text-right text-lg">{figure(check.data.mocp_a)} A</dd>
               <dt>MOCP, first try</dt>
-              <dd className="text-right text-lg">{figure(check.data.mocp_start_a)} A</dd>
+              <dd className="figure text-right text-lg">{figure(check.data.mocp_start_a)} A</dd>
             </dl>
             <Findings findings={check.data.findings} />
           </>

@@ -68,7 +68,7 @@ def circuit_figures(plate: Plate) -> CircuitFigures:
     start = overcurrent_at_most(start_limit)
 
     def working(factor: float, load: float, others: float, result: float) -> str:
-        return f"{factor:g} × {load:g} A + {others:g} A = {result:.4g} A"
+        return f"{factor:g} × {load:g} A + {others:g} A = {result:.6g} A"
 
     others = round(total - largest, 6)
     rest = round(rest, 6)

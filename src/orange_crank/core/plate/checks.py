@@ -91,7 +91,7 @@ def _computed(plate: Plate, figures: CircuitFigures, edition: Edition) -> list[F
         Finding(
             code="MCA_COMPUTED",
             verdict="note",
-            text=f"The loads need a circuit of at least {say(figures.mca_a, 'A')}.",
+            text=f"The loads need a circuit of at least {say(figures.mca_a, 'A', 5)}.",
             rule=clause(edition, "440.32" if single else "440.33"),
             inputs={"largest_a": figures.largest_a, "others_a": figures.others_a},
             arithmetic=figures.mca_working,
@@ -157,7 +157,7 @@ def _printed_against_computed(
                     "computed_mca_a": round(figures.mca_a, 3),
                     "tolerance_a": round(tolerance, 3),
                 },
-                arithmetic=f"{plate.mca_a:g} − {figures.mca_a:.4g} = {gap:+.3g} A "
+                arithmetic=f"{plate.mca_a:g} − {figures.mca_a:.6g} = {gap:+.3g} A "
                 f"(allowed ±{tolerance:.2g} A)",
                 next_step=None if agrees else "Read MCA, RLA and FLA off the plate again.",
             )

@@ -88,8 +88,8 @@ class MakeSafe(Frozen):
     """The record as it is taken, in working order."""
 
     supply: SupplyKind = "single_phase_two_leg"
-    dry: Flag = Field(description="No rain, no standing water at the panel")
-    control_off: Flag = Field(description="Thermostat off or control call removed")
+    dry: Flag | None = Field(default=None, description="No rain, no standing water at the panel")
+    control_off: Flag = Field(default=False, description="Thermostat off or control call removed")
     source_identified: Word | None = Field(default=None, description="Which disconnect feeds this unit")
     other_sources: list[Word] | None = Field(
         default=None, max_length=20, description="Further sources found; an empty list means looked, none"
@@ -169,6 +169,14 @@ def _yes(done: bool, code: str, done_text: str, step: str) -> Finding:
 
 
 def _weather(record: MakeSafe) -> Finding:
+    if record.dry is None:
+        return Finding(
+            code="DRY",
+            verdict="unknown",
+            text="Is it dry at the panel?",
+            rule=_RULE,
+            next_step="Look for rain or standing water at the panel.",
+        )
     if record.dry:
         return Finding(code="DRY", verdict="pass", text="Dry at the panel.", rule=_RULE)
     return Finding(
