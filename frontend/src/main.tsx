@@ -13,7 +13,10 @@ import { applyLook, rememberedLook } from './parts/look'
 applyLook(rememberedLook())
 
 const cache = new QueryClient({
-  defaultOptions: { queries: { retry: 1, retryDelay: 800, staleTime: 5_000 } },
+  defaultOptions: {
+    queries: { retry: 1, retryDelay: 800, staleTime: 5_000, networkMode: 'always' },
+    mutations: { networkMode: 'always' },
+  },
 })
 
 const root = document.getElementById('root')

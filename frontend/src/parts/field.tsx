@@ -6,7 +6,9 @@ export function enterToNext(event: KeyboardEvent<HTMLElement>) {
   const form = event.target.form
   if (!form) return
   const fields = [
-    ...form.querySelectorAll<HTMLElement>('input:not([type=checkbox]):not([type=hidden]), textarea'),
+    ...form.querySelectorAll<HTMLElement>(
+      'input:not([type=checkbox]):not([type=radio]):not([type=hidden]), textarea',
+    ),
   ]
   const next = fields[fields.indexOf(event.target) + 1]
   if (next) {

@@ -37,8 +37,17 @@ class GuardHeaders:
             await self.app(scope, receive, send)
             return
 
+        replaced = False
+
         async def with_headers(message: Message) -> None:
+            nonlocal replaced
+            if replaced:
+                return
             if message["type"] == "http.response.start":
+                if message["status"] == 413 and not problems.is_problem(message):
+                    replaced = True
+                    await problems.too_large()(scope, receive, send)
+                    return
                 headers = MutableHeaders(scope=message)
                 headers["Content-Security-Policy"] = CONTENT_POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
@@ -50,6 +59,14 @@ class GuardHeaders:
             await send(message)
 
         await self.app(scope, receive, with_headers)
+
+
+class Application(FastAPI):
+    """FastAPI with the guards outermost, so that even its own refusals pass through them."""
+
+    def build_middleware_stack(self) -> ASGIApp:
+        """Put the guards around everything else."""
+        return GuardHeaders(super().build_middleware_stack())
 
 
 class Health(Frozen):
@@ -67,7 +84,7 @@ def create_app(web_dir: Path | None = None) -> FastAPI:
         404: {"model": Problem, "description": "Not on record"},
         503: {"model": Problem, "description": "The records cannot be reached"},
     }
-    app = FastAPI(
+    app = Application(
         title="Orange Crank",
         version=__version__,
         description="The arithmetic, the record and the judgement of an HVAC service call.",
@@ -94,7 +111,6 @@ def create_app(web_dir: Path | None = None) -> FastAPI:
 
     if web_dir is not None:
         _serve_front_end(app, web_dir)
-    app.add_middleware(GuardHeaders)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     return app

@@ -8,6 +8,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
+from starlette.types import Message
 
 from orange_crank.core.errors import BeyondTable, CrankError, GateClosed, InputProblem, Problem, input_problem
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
@@ -29,6 +30,26 @@ def respond(problem: Problem, status: int) -> JSONResponse:
     body = problem.model_copy(update={"status": status}).model_dump(mode="json")
     headers = {"Retry-After": "2"} if status == 503 else None
     return JSONResponse(body, status, headers, media_type="application/problem+json")
+
+
+def too_large() -> JSONResponse:
+    """Return the refusal of a request larger than an address takes."""
+    return respond(
+        Problem(
+            title="Too large",
+            detail="The request is larger than this address takes.",
+            next_step="Send less at a time.",
+        ),
+        413,
+    )
+
+
+def is_problem(start: Message) -> bool:
+    """Tell whether a response that begins is problem details already."""
+    return any(
+        name.lower() == b"content-type" and value.startswith(b"application/problem+json")
+        for name, value in start["headers"]
+    )
 
 
 def status_of(error: CrankError) -> int:
@@ -53,7 +74,6 @@ def install(app: FastAPI) -> None:
         words = {
             404: ("Not here", "Nothing answers at this address."),
             405: ("Not that way", "This address does not take that method."),
-            413: ("Too large", "The request is larger than this address takes. Send less at a time."),
         }
         title, detail = words.get(error.status_code, ("Refused", str(error.detail)))
         return respond(Problem(title=title, detail=detail), error.status_code)

@@ -303,21 +303,21 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
             "aid",
             "Aid",
             "dead",
-            "The start aid that fits, or none, with its computed start,.",
+            "The start aid that fits, or none, with its computed start",
         ),
         _planned(
             7,
             "parts",
             "Contactor & capacitors",
             "dead",
-            "What fits from the van, and the swap plan,.",
+            "What fits from the van, and the swap plan",
         ),
         _planned(
             8,
             "circuit",
             "Circuit",
             "dead",
-            "Conductor, breaker and disconnect, clause by clause,.",
+            "Conductor, breaker and disconnect, clause by clause",
         ),
         _prove_rung(facts, pair),
         _planned(
@@ -325,7 +325,7 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
             "hand_over",
             "Hand over",
             "none",
-            "What was found, done and left, on one page,.",
+            "What was found, done and left, on one page",
         ),
     ]
     return Ladder(rungs=rungs, plate=plate, make_safe=record, readings=judged, before_after=pair)

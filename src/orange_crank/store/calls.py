@@ -267,16 +267,7 @@ def open_call(entry: NewCall, person_id: int, opened_at: datetime | None = None)
     if unit is None:
         raise NotFound(f"Unit {entry.unit_id} is not on record.", next_step="Pick a unit from the list.")
     with transaction():
-        # Locking the unit's row keeps two people from opening two calls on it at once.
-        Unit.select().where(Unit.id == entry.unit_id).for_update().get()
-        standing = ServiceCall.get_or_none(
-            (ServiceCall.unit == entry.unit_id) & (ServiceCall.status == "open")
-        )
-        if standing is not None:
-            raise Conflict(
-                f"This unit has an open call already, number {standing.id}.",
-                next_step="Go on with that call, or close it first.",
-            )
+        _refuse_second_open_call(entry.unit_id)
         row = ServiceCall.create(
             unit=entry.unit_id,
             complaint=entry.complaint.strip(),
@@ -284,6 +275,17 @@ def open_call(entry: NewCall, person_id: int, opened_at: datetime | None = None)
             opened_by=person_id,
         )
     return get_call(row.id)
+
+
+def _refuse_second_open_call(unit_id: int) -> None:
+    # Locking the unit's row keeps two people from opening two calls on it at once.
+    Unit.select().where(Unit.id == unit_id).for_update().get()
+    standing = ServiceCall.get_or_none((ServiceCall.unit == unit_id) & (ServiceCall.status == "open"))
+    if standing is not None:
+        raise Conflict(
+            f"This unit has an open call already, number {standing.id}.",
+            next_step="Go on with that call, or close it first.",
+        )
 
 
 def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallOut:
@@ -304,6 +306,8 @@ def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallO
         fields["status"] = edit.status
         fields["closed_at"] = (at or now()) if edit.status == "closed" else None
     with transaction():
+        if fields.get("status") == "open":
+            _refuse_second_open_call(row.unit_id)
         changed = (
             ServiceCall.update(**fields)
             .where((ServiceCall.id == call_id) & (ServiceCall.version == edit.version))

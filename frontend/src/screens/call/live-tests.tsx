@@ -409,7 +409,7 @@ export function Readings({
             key={r.id}
             findings={verdict?.findings ?? []}
             summary={
-              <span className="flex flex-wrap items-baseline gap-x-3">
+              <span className="flex flex-wrap items-center gap-x-3">
                 <span className="figure text-sm text-soft">{clock(r.taken_at)}</span>
                 <span className={struck ? 'line-through' : ''}>
                   {label} <b className="figure">{figure(r.entry.value)}</b> {r.unit}

@@ -38,8 +38,8 @@ class BleedResult(Frozen):
 def tau_s(resistance_ohm: float, capacitance_uf: float) -> float:
     """Return the time constant τ = R·C [s].
 
-    >>> tau_s(20_000, 45)
-    0.9
+    >>> tau_s(1_000_000, 45)
+    45.0
     """
     return resistance_ohm * capacitance_uf * 1e-6
 

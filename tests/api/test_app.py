@@ -1,0 +1,107 @@
+"""The application as a whole: doors, words of refusal, records away, speed."""
+
+import os
+import signal
+import time
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from orange_crank.core.topics import TOPICS
+from orange_crank.store.server import MariaDbServer
+
+PLATE = {"volts": 230, "phase": 1, "compressors": [{"rla_a": 16.7, "lra_a": 97}]}
+
+
+def test_http_and_the_core_give_one_answer(client: TestClient) -> None:
+    from orange_crank.core.topics import calculate
+
+    answer = client.post("/api/calc/plate", json=PLATE)
+    import json
+
+    assert json.loads(calculate("plate", json.dumps(PLATE)).model_dump_json()) == answer.json()
+
+
+@pytest.mark.parametrize("topic", TOPICS)
+def test_each_topic_answers_over_http_and_refuses_an_empty_entry(client: TestClient, topic: str) -> None:
+    assert "input" in client.get(f"/api/calc/{topic}/schema").json()
+    answer = client.post(f"/api/calc/{topic}", json={"no_such_field": 1})
+    assert 422 == answer.status_code
+    assert any(e["field"] == "no_such_field" for e in answer.json()["errors"])
+
+
+def test_beyond_the_tables_is_a_422_with_what_to_do(client: TestClient) -> None:
+    answer = client.post("/api/calc/plate", json={**PLATE, "compressors": [{"rla_a": 3000, "lra_a": 9000}]})
+    assert (422, "A circuit this large needs an engineer.") == (
+        answer.status_code,
+        answer.json()["next_step"],
+    )
+
+
+def test_another_host_name_is_turned_away(client: TestClient) -> None:
+    assert 400 == client.get("/api/health", headers={"host": "evil.example"}).status_code
+
+
+def test_answers_carry_their_guards(client: TestClient) -> None:
+    headers = client.get("/api/people").headers
+    assert "default-src 'self'" in headers["content-security-policy"]
+    assert "no-store" == headers["cache-control"]
+
+
+def test_nothing_here_says_so_as_a_problem(client: TestClient) -> None:
+    answer = client.get("/api/nowhere")
+    assert (404, "Not here") == (answer.status_code, answer.json()["title"])
+
+
+def test_sites_and_units_are_put_on_record(client: TestClient) -> None:
+    site = client.post("/api/sites", json={"name": "Kiln yard", "place": "North road"}).json()
+    unit = client.post("/api/units", json={"site_id": site["id"], "name": "Yard split", "kind": "Split"})
+    assert (201, "Kiln yard") == (unit.status_code, unit.json()["site"]["name"])
+    again = client.post("/api/sites", json={"name": "Kiln yard"})
+    assert (422, "name") == (again.status_code, again.json()["errors"][0]["field"])
+    twin = client.post("/api/units", json={"site_id": site["id"], "name": "Yard split"})
+    assert 422 == twin.status_code
+    assert 404 == client.post("/api/units", json={"site_id": 999, "name": "x"}).status_code
+
+
+def test_a_unit_shows_four_visits_of_history(client: TestClient) -> None:
+    page = client.get("/api/units/1").json()
+    assert 4 == len(page["calls"])
+    inrush = [s["value"] for s in page["starts"] if s["quantity"] == "inrush_a"]
+    assert sorted(inrush) == inrush
+    assert 4 == len(inrush)
+
+
+def test_the_demo_is_reloaded_only_on_the_right_words(client: TestClient) -> None:
+    assert 422 == client.post("/api/demo/reload", json={"confirm": "yes"}).status_code
+    client.post("/api/calls", json={"unit_id": 2, "complaint": "x"}).raise_for_status()
+    assert 200 == client.post("/api/demo/reload", json={"confirm": "reload the demo"}).status_code
+    assert 9 == len(client.get("/api/calls").json())
+
+
+def test_records_out_of_reach_is_said_and_nothing_is_half_saved(
+    client: TestClient, mariadb: MariaDbServer
+) -> None:
+    """The database freezes in mid-save; the entry is refused, and saved once when it is back."""
+    entry: dict[str, Any] = {"quantity": "running_a", "value": 16.4}
+    head = {"Idempotency-Key": "while-frozen"}
+    assert mariadb.pid
+    os.kill(mariadb.pid, signal.SIGSTOP)
+    try:
+        begun = time.monotonic()
+        answer = client.post("/api/calls/4/readings", json=entry, headers=head)
+        assert time.monotonic() - begun < 25
+    finally:
+        os.kill(mariadb.pid, signal.SIGCONT)
+    assert 503 == answer.status_code
+    assert "Nothing was saved" in answer.json()["detail"]
+    assert answer.json()["next_step"]
+    again = client.post("/api/calls/4/readings", json=entry, headers=head)
+    assert again.status_code in (200, 201)
+    values = [r["entry"]["value"] for r in client.get("/api/calls/4").json()["readings"]]
+    assert 1 == values.count(16.4)
+
+
+def test_health_tells_whether_the_records_answer(client: TestClient) -> None:
+    assert "ok" == client.get("/api/health").json()["records"]

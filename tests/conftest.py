@@ -1,0 +1,48 @@
+"""What several kinds of tests need: one real MariaDB for the whole run, started and stopped by us."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from orange_crank.store import database, demo_shop
+from orange_crank.store.models import TABLES
+from orange_crank.store.server import MariaDbServer
+
+
+@pytest.fixture(scope="session")
+def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[MariaDbServer]:
+    server = MariaDbServer(tmp_path_factory.mktemp("mariadb"))
+    bound = database.connect(server.start())
+    database.migrate()
+    yield server
+    bound.close_all()  # type: ignore[attr-defined]
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def demo_copy(mariadb: MariaDbServer) -> MariaDbServer:
+    """The demo shop loaded once, with a copy of each table beside it to start each test from."""
+    demo_shop.clear()
+    demo_shop.load()
+    with database.session():
+        for table in TABLES:
+            name = table._meta.table_name
+            database.proxy.obj.execute_sql(f"CREATE TABLE copy_of_{name} AS SELECT * FROM {name}")
+    return mariadb
+
+
+@pytest.fixture
+def records(demo_copy: MariaDbServer) -> MariaDbServer:
+    """The demo shop, as new for each test."""
+    demo_shop.clear()
+    with database.session():
+        for table in reversed(TABLES):
+            name = table._meta.table_name
+            database.proxy.obj.execute_sql(f"INSERT INTO {name} SELECT * FROM copy_of_{name}")
+    return demo_copy
+
+
+@pytest.fixture(scope="session")
+def root() -> Path:
+    return Path(__file__).resolve().parents[1]

@@ -1,0 +1,145 @@
+"""The project polices itself: directions, exports, descriptions, units, names that must not appear."""
+
+import ast
+import json
+import re
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+PACKAGE = "orange_crank"
+ALLOWED = {
+    "core": {"core"},
+    "formats": {"core", "formats"},
+    "bench": {"core", "bench"},
+    "store": {"core", "store"},
+    "api": {"core", "formats", "store", "bench", "api"},
+}
+OUTSIDE_THE_CORE = {"fastapi", "starlette", "uvicorn", "peewee", "playhouse", "pymysql", "typer", "httpx2"}
+
+
+def modules(root: Path) -> Iterator[tuple[str, str, ast.Module]]:
+    base = root / "src" / PACKAGE
+    for path in sorted(base.rglob("*.py")):
+        part = path.relative_to(base).parts[0]
+        yield str(path.relative_to(root)), part, ast.parse(path.read_text("utf-8"))
+
+
+def imports(tree: ast.Module) -> set[str]:
+    names: set[str] = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            names |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            names.add(node.module)
+            names |= {f"{node.module}.{alias.name}" for alias in node.names}
+    return names
+
+
+def test_dependencies_point_one_way(root: Path) -> None:
+    for path, part, tree in modules(root):
+        for name in imports(tree):
+            steps = name.split(".")
+            if steps[0] == PACKAGE and len(steps) > 1 and part in ALLOWED:
+                assert steps[1] in ALLOWED[part], f"{path} may not import {name}"
+
+
+def test_the_core_knows_no_web_no_database_and_opens_no_files(root: Path) -> None:
+    for path, part, tree in modules(root):
+        if part != "core":
+            continue
+        assert not {n.split(".")[0] for n in imports(tree)} & OUTSIDE_THE_CORE, path
+        opened = [
+            n for n in ast.walk(tree) if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "open"
+        ]
+        assert not opened, f"{path} opens a file"
+
+
+def test_the_front_end_computes_no_rule_of_the_job(root: Path) -> None:
+    banned = re.compile(r"\b(2\.25|1\.75|1\.25|0\.0039|2653|Math\.SQRT2)\b")
+    for path in (root / "frontend" / "src").rglob("*.ts*"):
+        if path.name == "schema.d.ts":
+            continue
+        assert not banned.search(path.read_text("utf-8")), path
+
+
+def test_front_end_imports_point_one_way(root: Path) -> None:
+    order = {"screens": 3, "ladder": 2, "charts": 2, "parts": 2, "api": 1, "quantities": 0}
+    base = root / "frontend" / "src"
+    for path in base.rglob("*.ts*"):
+        part = path.relative_to(base).parts[0]
+        for target in re.findall(r"from '\.\./(?:\.\./)*(\w+)/", path.read_text("utf-8")):
+            if part in order and target in order:
+                assert order[target] <= order[part], f"{path} may not import {target}"
+
+
+@pytest.fixture(scope="module")
+def openapi() -> dict[str, Any]:
+    from orange_crank.api.app import create_app
+
+    return create_app().openapi()
+
+
+def test_the_described_server_and_the_front_ends_types_are_up_to_date(
+    root: Path, openapi: dict[str, Any]
+) -> None:
+    kept = json.loads((root / "docs" / "openapi.json").read_text("utf-8"))
+    assert openapi == kept, "run make types"
+    made = subprocess.run(
+        ["npx", "--no-install", "openapi-typescript", "../docs/openapi.json"],
+        cwd=root / "frontend",
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout
+    assert (root / "frontend/src/api/schema.d.ts").read_text("utf-8").strip() == made.strip(), (
+        "run make types"
+    )
+
+
+def test_every_endpoint_is_described(openapi: dict[str, Any]) -> None:
+    for path, verbs in openapi["paths"].items():
+        for verb, operation in verbs.items():
+            assert operation.get("description") or operation.get("summary"), f"{verb} {path}"
+            assert {"422"} <= set(operation["responses"]), f"{verb} {path}"
+
+
+def test_every_number_of_a_model_carries_its_unit(openapi: dict[str, Any]) -> None:
+    """A field that is a number ends in its unit, or its quantity is named in nomenclature.md."""
+    units = ("_a", "_v", "_uf", "_ohm", "_w", "_f", "_min", "_s", "_pct", "_j", "_ma", "_id")
+    page = (Path(__file__).resolve().parents[2] / "docs" / "nomenclature.md").read_text("utf-8")
+    named = set(re.findall(r"`(\w+)`", page))
+    for model, schema in openapi["components"]["schemas"].items():
+        for name, field in schema.get("properties", {}).items():
+            kinds = {field.get("type"), *(o.get("type") for o in field.get("anyOf", []))}
+            if kinds & {"number"}:
+                assert name.endswith(units) or name in named, f"{model}.{name} has no unit"
+
+
+def test_no_address_of_a_registry_and_no_path_of_a_machine_is_kept(root: Path) -> None:
+    listed = subprocess.run(["git", "ls-files"], cwd=root, capture_output=True, text=True, check=True).stdout
+    address = re.compile(r'(index-url|"resolved":\s*"http|registry\s*=)')
+    for name in listed.split():
+        if re.search(
+            r"(requirements/.*\.txt|package-lock\.json|\.npmrc|pyproject\.toml|Makefile|\.sh)$", name
+        ):
+            assert not address.search((root / name).read_text("utf-8")), name
+
+
+def test_the_readme_links_every_screenshot_and_there_are_under_twenty(root: Path) -> None:
+    readme = (root / "README.md").read_text("utf-8")
+    shots = sorted((root / "docs" / "screenshots").glob("*.png"))
+    assert 5 <= len(shots) < 20
+    for shot in shots:
+        assert shot.name in readme
+
+
+def test_ci_calls_exactly_the_readmes_test_command(root: Path) -> None:
+    readme = (root / "README.md").read_text("utf-8")
+    last = (root / ".ci" / "run").read_text("utf-8").strip().splitlines()[-1]
+    assert "make test" == last
+    assert "make test" in readme
+    assert "make demo" in readme
