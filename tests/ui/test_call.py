@@ -20,7 +20,7 @@ def sign_on(page: Page, product: Product, name: str = "Ines Tarrow") -> None:
 
 def rung(page: Page, title: str) -> Locator:
     return page.get_by_role("list", name="The call, rung by rung").get_by_role(
-        "button", name=re.compile(title)
+        "button", name=re.compile(rf"^\d+ {title}")
     )
 
 
@@ -73,7 +73,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     expect(rung(page, "Live tests")).to_contain_text("Run 8.4 A")
 
     page.get_by_role("radio", name="Running amps").focus()
-    keys.press("ArrowRight")
+    keys.press("ArrowRight", delay=80)
     page.get_by_label("Inrush", exact=True).last.focus()
     for text in ("44", "112", "", "0.8", "10", "88", ""):
         keys.type(text)
@@ -92,7 +92,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     page.get_by_role("button", name="Ladder").focus()
     keys.press("n")
     page.get_by_role("radio", name="Running amps").focus()
-    keys.press("ArrowRight")
+    keys.press("ArrowRight", delay=80)
     page.get_by_label("Inrush", exact=True).last.focus()
     for text in ("31", "113", "", "0.3", "10", "88", ""):
         keys.type(text)

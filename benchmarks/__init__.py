@@ -1,0 +1,1 @@
+"""Measured ratios against a named baseline, in one run; never timed tests."""

@@ -1,0 +1,16 @@
+"""Run every benchmark, or those named: ``python -m benchmarks [name …]``."""
+
+import importlib
+import sys
+
+NAMES = ("opening_a_call",)
+
+
+def main(wanted: list[str]) -> None:
+    """Run the benchmarks in order."""
+    for name in wanted or NAMES:
+        importlib.import_module(f"benchmarks.{name}").main()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
