@@ -43,8 +43,18 @@ packages=()
 command -v mariadbd >/dev/null && command -v mariadb-install-db >/dev/null || packages+=(mariadb-server-core)
 command -v mariadb-admin >/dev/null || packages+=(mariadb-client)
 [ "$what" = run ] || command -v chromium >/dev/null || packages+=(chromium)
-python=$(command -v python3.13 || command -v python3.12 || command -v python3.11 || command -v python3 || true)
-if [ -z "$python" ] || ! "$python" -c 'import venv, ensurepip' 2>/dev/null; then packages+=(python3 python3-venv); fi
+# A version manager may leave a name on the path that does not run: each is tried, not only found.
+find_python() {
+  python=
+  for name in python3 python3.13 python3.12 python3.11; do
+    if "$name" -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
+      python=$(command -v "$name")
+      return
+    fi
+  done
+}
+find_python
+[ -n "$python" ] || packages+=(python3 python3-venv)
 if [ ${#packages[@]} -gt 0 ]; then
   command -v apt-get >/dev/null || die "These Debian packages are missing: ${packages[*]}." "Install them with this system's own tool, then run it again."
   if [ "$(id -u)" -eq 0 ]; then root=(); elif sudo -n true 2>/dev/null; then root=(sudo); else
@@ -53,9 +63,9 @@ if [ ${#packages[@]} -gt 0 ]; then
   apt() { "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get -y -q --no-install-recommends "$@"; }
   step "Reading Debian's package lists" apt update
   step "Installing ${packages[*]}" apt install "${packages[@]}"
-  python=$(command -v python3.13 || command -v python3.12 || command -v python3.11 || command -v python3)
+  find_python
 fi
-"$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is wanted; here is $("$python" --version)." "Install a newer Python, then run it again."
+[ -n "$python" ] || die "Python 3.11 or newer is wanted; here is $(python3 --version 2>&1)." "Install a newer Python, then run it again."
 
 # Python environment, from hash-locked files -----------------------------------------------------
 list=run

@@ -29,6 +29,12 @@ Microfarads = Annotated[
 Ohms = Annotated[
     float, Field(strict=True, gt=0, le=1e9, allow_inf_nan=False, json_schema_extra={"unit": "Ω"})
 ]
+ZeroOrMoreOhms = Annotated[
+    float, Field(strict=True, ge=0, le=1e9, allow_inf_nan=False, json_schema_extra={"unit": "Ω"})
+]
+Percent = Annotated[
+    float, Field(strict=True, ge=0, le=100, allow_inf_nan=False, json_schema_extra={"unit": "%"})
+]
 Watts = Annotated[
     float, Field(strict=True, gt=0, le=1e7, allow_inf_nan=False, json_schema_extra={"unit": "W"})
 ]
