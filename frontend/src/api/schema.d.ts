@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/capacitor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge a capacitor
+         * @description Judge a capacitor.
+         */
+        post: operations["calc_capacitor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/capacitor-top": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name the tabs of an unreadable capacitor
+         * @description Name the tabs of an unreadable capacitor.
+         */
+        post: operations["calc_capacitor_top"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/compare": {
         parameters: {
             query?: never;
@@ -44,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/contactor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge a contactor
+         * @description Judge a contactor.
+         */
+        post: operations["calc_contactor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/imbalance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge three-phase imbalance
+         * @description Judge three-phase imbalance.
+         */
+        post: operations["calc_imbalance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/inrush": {
         parameters: {
             query?: never;
@@ -58,6 +138,26 @@ export interface paths {
          * @description Judge an inrush reading.
          */
         post: operations["calc_inrush"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/legs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell an open neutral from a sag
+         * @description Tell an open neutral from a sag.
+         */
+        post: operations["calc_legs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -138,6 +238,86 @@ export interface paths {
          * @description Judge running amps.
          */
         post: operations["calc_running"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/start-kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge a fitted start kit
+         * @description Judge a fitted start kit.
+         */
+        post: operations["calc_start_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/supply-walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find where volts are lost
+         * @description Find where volts are lost.
+         */
+        post: operations["calc_supply_walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/winding-amps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Angle between winding currents
+         * @description Angle between winding currents.
+         */
+        post: operations["calc_winding_amps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/windings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge winding resistances
+         * @description Judge winding resistances.
+         */
+        post: operations["calc_windings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -704,6 +884,78 @@ export interface components {
             unit_id: number;
         };
         /**
+         * Capacitor
+         * @description One capacitor section with how it was measured.
+         */
+        Capacitor: {
+            /**
+             * Accuracy Pct
+             * @description Meter accuracy, ± per cent of reading
+             */
+            accuracy_pct?: number | null;
+            /**
+             * Capacitor V
+             * @description Under load: volts across it [V]
+             */
+            capacitor_v?: number | null;
+            /**
+             * Hertz
+             * @description Line frequency [Hz]
+             * @default 60
+             */
+            hertz: number;
+            /**
+             * High Pct
+             * @description Label tolerance above, per cent
+             */
+            high_pct?: number | null;
+            /**
+             * Label Uf
+             * @description Value on the label [µF]
+             */
+            label_uf?: number | null;
+            /**
+             * Look
+             * @description What the can looks like
+             */
+            look?: ("clean" | "bulged" | "oily" | "burnt_tab" | "rusty") | null;
+            /**
+             * Low Pct
+             * @description Label tolerance below, per cent
+             */
+            low_pct?: number | null;
+            /**
+             * Measured Uf
+             * @description Off circuit [µF]
+             */
+            measured_uf?: number | null;
+            /**
+             * Range High Uf
+             * @description Start capacitor: high end [µF]
+             */
+            range_high_uf?: number | null;
+            /**
+             * Range Low Uf
+             * @description Start capacitor: low end [µF]
+             */
+            range_low_uf?: number | null;
+            /**
+             * Tolerance Pct
+             * @description Label tolerance, ± per cent
+             */
+            tolerance_pct?: number | null;
+            /**
+             * Volts Accuracy Pct
+             * @description Under load: the voltmeter's accuracy, ± per cent
+             */
+            volts_accuracy_pct?: number | null;
+            /**
+             * Winding A
+             * @description Under load: start-winding amps [A]
+             */
+            winding_a?: number | null;
+        };
+        /**
          * CapacitorDischarge
          * @description One capacitor section bled and measured.
          */
@@ -733,6 +985,69 @@ export interface components {
              * @enum {string}
              */
             section: "c_herm" | "c_fan" | "start" | "dc_bus";
+        };
+        /**
+         * CapacitorResult
+         * @description What the reading shows.
+         */
+        CapacitorResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * High Uf
+             * @description Highest value the label allows [µF]
+             */
+            high_uf: number;
+            /**
+             * Low Uf
+             * @description Lowest value the label allows [µF]
+             */
+            low_uf: number;
+            /** Measured Uf */
+            measured_uf: number;
+            /**
+             * Plus Minus Uf
+             * @description Uncertainty from the meter's accuracy [µF]
+             */
+            plus_minus_uf: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * CapacitorTop
+         * @description Three pairwise readings on a dual capacitor whose top cannot be read.
+         */
+        CapacitorTop: {
+            /** Ab Uf */
+            ab_uf: number;
+            /** Bc Uf */
+            bc_uf: number;
+            /** Ca Uf */
+            ca_uf: number;
+        };
+        /**
+         * CapacitorTopResult
+         * @description Which tab is which.
+         */
+        CapacitorTopResult: {
+            /** Fan Uf */
+            fan_uf: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Herm Uf */
+            herm_uf: number;
+            /** Terminals */
+            terminals: {
+                [key: string]: "C" | "HERM" | "FAN";
+            };
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
          * Change
@@ -851,6 +1166,58 @@ export interface components {
             word: string;
         };
         /**
+         * Contactor
+         * @description What was seen and measured on a contactor.
+         */
+        Contactor: {
+            /**
+             * Coil Ohm
+             * @description Coil, dead [Ω]
+             */
+            coil_ohm?: number | "open" | null;
+            /**
+             * Coil Rated V
+             * @description Coil rating [V]
+             * @default 24
+             */
+            coil_rated_v: number;
+            /**
+             * Coil V
+             * @description Volts at the coil, pulled in [V]
+             */
+            coil_v?: number | null;
+            /**
+             * Load A
+             * @description Amps through the poles meanwhile [A]
+             */
+            load_a?: number | null;
+            /** Look */
+            look?: ("clean" | "pitted" | "burnt" | "welded" | "insects") | null;
+            /**
+             * Pole Drop V
+             * @description Across each closed pole under load [V]
+             */
+            pole_drop_v?: number[];
+        };
+        /**
+         * ContactorResult
+         * @description What it shows.
+         */
+        ContactorResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+            /**
+             * Watts Lost
+             * @description Heat in each pole, V·I [W]
+             */
+            watts_lost: number[];
+        };
+        /**
          * DeadPoint
          * @description One pair of points measured for absence of voltage.
          */
@@ -967,6 +1334,27 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * GroundByTerminal
+         * @description Continuity to bare metal, terminal by terminal.
+         */
+        GroundByTerminal: {
+            /**
+             * C
+             * @default false
+             */
+            c: boolean;
+            /**
+             * R
+             * @default false
+             */
+            r: boolean;
+            /**
+             * S
+             * @default false
+             */
+            s: boolean;
+        };
+        /**
          * Health
          * @description Whether the product and its records answer.
          */
@@ -975,6 +1363,39 @@ export interface components {
             records: string;
             /** Version */
             version: string;
+        };
+        /**
+         * Imbalance
+         * @description Three readings of a three-phase unit.
+         */
+        Imbalance: {
+            /**
+             * Amps
+             * @description L1, L2, L3
+             */
+            amps?: number[] | null;
+            /**
+             * Volts
+             * @description The three
+             */
+            volts?: number[] | null;
+        };
+        /**
+         * ImbalanceResult
+         * @description Largest deviation from the mean, over the mean.
+         */
+        ImbalanceResult: {
+            /** Amps Pct */
+            amps_pct: number | null;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+            /** Volts Pct */
+            volts_pct: number | null;
         };
         /**
          * Inrush
@@ -1090,6 +1511,38 @@ export interface components {
             readings: components["schemas"]["JudgedReading"][];
             /** Rungs */
             rungs: components["schemas"]["Rung"][];
+        };
+        /**
+         * LegsResult
+         * @description Whether the neutral holds.
+         */
+        LegsResult: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "steady" | "sag" | "open_neutral" | "one_leg";
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * LegsToNeutral
+         * @description Each leg to neutral at the panel, idle and during the start.
+         */
+        LegsToNeutral: {
+            /** Leg A Idle V */
+            leg_a_idle_v: number;
+            /** Leg A Start V */
+            leg_a_start_v: number;
+            /** Leg B Idle V */
+            leg_b_idle_v: number;
+            /** Leg B Start V */
+            leg_b_start_v: number;
         };
         /**
          * MakeSafe
@@ -1396,6 +1849,18 @@ export interface components {
             tagged: boolean;
         };
         /**
+         * Pairs
+         * @description Three readings between terminals nobody has named yet.
+         */
+        Pairs: {
+            /** Ab */
+            ab: number | "open";
+            /** Bc */
+            bc: number | "open";
+            /** Ca */
+            ca: number | "open";
+        };
+        /**
          * PersonOut
          * @description Somebody of the shop.
          */
@@ -1659,9 +2124,26 @@ export interface components {
         };
         /**
          * Reference
+         * @description What the windings read before, or what the maker says.
+         */
+        "Reference-Input": {
+            /** Cr Ohm */
+            cr_ohm?: number | null;
+            /** Cs Ohm */
+            cs_ohm?: number | null;
+            /** Sr Ohm */
+            sr_ohm?: number | null;
+            /**
+             * Winding F
+             * @description Winding temperature then [°F]
+             */
+            winding_f?: number | null;
+        };
+        /**
+         * Reference
          * @description Lists and cautions that do not change while the server runs.
          */
-        Reference: {
+        "Reference-Output": {
             /** Aids */
             aids: components["schemas"]["Choice"][];
             /** Conductors */
@@ -1686,6 +2168,43 @@ export interface components {
             quantities: components["schemas"]["QuantityNote"][];
             /** Sections */
             sections: components["schemas"]["Choice"][];
+        };
+        /**
+         * Run
+         * @description The conductor between two neighbouring points.
+         */
+        Run: {
+            /** Conductor Awg */
+            conductor_awg: string;
+            /**
+             * Conductor F
+             * @default 167
+             */
+            conductor_f: number;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
+            /** Length Ft */
+            length_ft: number;
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            /**
+             * Raceway Metal
+             * @default pvc
+             * @enum {string}
+             */
+            raceway_metal: "pvc" | "steel" | "aluminum";
+            /**
+             * Start
+             * @enum {string}
+             */
+            start: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
         };
         /**
          * Rung
@@ -1785,6 +2304,37 @@ export interface components {
             repeated: boolean;
         };
         /**
+         * Segment
+         * @description What is lost between two neighbouring points.
+         */
+        Segment: {
+            /** Dip Drop V */
+            dip_drop_v: number | null;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
+            /** Excess V */
+            excess_v: number | null;
+            /** Expected Dip V */
+            expected_dip_v: number | null;
+            /** Expected Running V */
+            expected_running_v: number | null;
+            /** Running Drop V */
+            running_drop_v: number | null;
+            /**
+             * Start
+             * @enum {string}
+             */
+            start: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
          * ShopStandard
          * @description A rule of thumb with its reason, which a shop may change.
          */
@@ -1872,6 +2422,72 @@ export interface components {
             version: number;
         };
         /**
+         * StartKit
+         * @description What was found on the unit, power off, kit lifted from circuit.
+         */
+        StartKit: {
+            /**
+             * Bleeder Ohm
+             * @description Bleed resistor [Ω]
+             */
+            bleeder_ohm?: number | "open" | null;
+            /**
+             * Bleeder Rated Ohm
+             * @description Its marking [Ω]
+             * @default 15000
+             */
+            bleeder_rated_ohm: number;
+            /**
+             * Coil Ohm
+             * @description Potential relay 5–2; current relay coil [Ω]
+             */
+            coil_ohm?: number | "open" | null;
+            /**
+             * Contact Ohm
+             * @description Potential relay 1–2, at rest (closed); current relay upright, at rest [Ω]
+             */
+            contact_ohm?: number | "open" | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ptc" | "potential_relay" | "electronic" | "current_relay" | "three_in_one" | "external_overload";
+            /**
+             * Leads
+             * @description How many leads it has
+             */
+            leads?: (2 | 3) | null;
+            /**
+             * Overload Ohm
+             * @description External overload, cold [Ω]
+             */
+            overload_ohm?: number | "open" | null;
+            /**
+             * Ptc Ohm
+             * @description Thermistor, cold [Ω]
+             */
+            ptc_ohm?: number | "open" | null;
+            /** Range High Uf */
+            range_high_uf?: number | null;
+            /** Range Low Uf */
+            range_low_uf?: number | null;
+            /** Start Cap Uf */
+            start_cap_uf?: number | null;
+        };
+        /**
+         * StartKitResult
+         * @description Whether the kit works.
+         */
+        StartKitResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
          * StartPoint
          * @description One measured figure of a unit's history, for the trend.
          */
@@ -1897,6 +2513,84 @@ export interface components {
             taken_at: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Stop
+         * @description Volts at one point of the walk, all taken minutes apart under the same load.
+         */
+        Stop: {
+            /**
+             * Dip V
+             * @description Lowest during the start [V]
+             */
+            dip_v?: number | null;
+            /** Idle V */
+            idle_v?: number | null;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
+            /** Running V */
+            running_v?: number | null;
+        };
+        /**
+         * SupplyWalk
+         * @description A walk from the panel to the machine.
+         */
+        SupplyWalk: {
+            /**
+             * Phase
+             * @default 1
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /** Running A */
+            running_a?: number | null;
+            /** Runs */
+            runs?: components["schemas"]["Run"][];
+            /**
+             * Start A
+             * @description Amps at the dip [A]
+             */
+            start_a?: number | null;
+            /** Stops */
+            stops: components["schemas"]["Stop"][];
+        };
+        /**
+         * SupplyWalkResult
+         * @description The walk, segment by segment.
+         */
+        SupplyWalkResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Guilty
+             * @description The segment that loses too much, in words
+             */
+            guilty: string | null;
+            /**
+             * Other Ohm
+             * @description What remains: utility, transformer, generator, joints [Ω]
+             */
+            other_ohm: number | null;
+            /** Segments */
+            segments: components["schemas"]["Segment"][];
+            /**
+             * Source Ohm
+             * @description Impedance ahead of the last point [Ω]
+             */
+            source_ohm: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+            /**
+             * Wire Ohm
+             * @description What of it the known wire explains [Ω]
+             */
+            wire_ohm: number | null;
         };
         /**
          * Suspect
@@ -1953,6 +2647,123 @@ export interface components {
             starts: components["schemas"]["StartPoint"][];
             unit: components["schemas"]["UnitOut"];
         };
+        /**
+         * WindingAmps
+         * @description Amps of the three leads of a running single-phase compressor.
+         */
+        WindingAmps: {
+            /** Common A */
+            common_a: number;
+            /**
+             * Run A
+             * @description On the wire to terminal R alone [A]
+             */
+            run_a: number;
+            /** Start A */
+            start_a: number;
+        };
+        /**
+         * WindingAmpsResult
+         * @description The angle between run and start currents.
+         */
+        WindingAmpsResult: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * Windings
+         * @description Three winding readings, leads off.
+         */
+        Windings: {
+            /**
+             * Accuracy Pct
+             * @description Meter accuracy, ± per cent of reading
+             */
+            accuracy_pct?: number | null;
+            /**
+             * Cr Ohm
+             * @description Common to run [Ω], or "open"
+             */
+            cr_ohm?: number | "open" | null;
+            /**
+             * Cs Ohm
+             * @description Common to start [Ω], or "open"
+             */
+            cs_ohm?: number | "open" | null;
+            /**
+             * Hot
+             * @description Whether the shell is hot
+             */
+            hot?: boolean | null;
+            /**
+             * Lead Ohm
+             * @description Test leads, shorted together [Ω]
+             * @default 0
+             */
+            lead_ohm: number;
+            /** @description Instead: unlabelled terminals a, b, c */
+            pairs?: components["schemas"]["Pairs"] | null;
+            /**
+             * Phase
+             * @description Number of phases
+             * @default 1
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            reference?: components["schemas"]["Reference-Input"] | null;
+            /**
+             * Sr Ohm
+             * @description Start to run [Ω], or "open"
+             */
+            sr_ohm?: number | "open" | null;
+            /**
+             * To Ground
+             * @description Continuity to bare metal
+             */
+            to_ground?: boolean | components["schemas"]["GroundByTerminal"] | null;
+            /**
+             * Winding F
+             * @description Winding temperature, if known [°F]
+             */
+            winding_f?: number | null;
+        };
+        /**
+         * WindingsResult
+         * @description What the three readings show.
+         */
+        WindingsResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Plus Minus Ohm
+             * @description Meter's share in the sum's error [Ω]
+             */
+            plus_minus_ohm?: number | null;
+            /**
+             * Sum Ohm
+             * @description Common–start plus common–run [Ω]
+             */
+            sum_ohm?: number | null;
+            /**
+             * Terminals
+             * @description Names of a, b and c
+             */
+            terminals?: {
+                [key: string]: "common" | "start" | "run";
+            } | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "sound" | "start_open" | "run_open" | "overload_open" | "all_open" | "grounded" | "turn_short" | "not_additive" | "unequal" | "unidentified";
+        };
     };
     responses: never;
     parameters: never;
@@ -1982,6 +2793,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BleedResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_capacitor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Capacitor"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapacitorResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_capacitor_top: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacitorTop"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapacitorTopResult"];
                 };
             };
             /** @description Not on record */
@@ -2082,6 +3013,126 @@ export interface operations {
             };
         };
     };
+    calc_contactor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Contactor"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactorResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_imbalance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Imbalance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImbalanceResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_inrush: {
         parameters: {
             query?: never;
@@ -2102,6 +3153,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InrushResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_legs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LegsToNeutral"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LegsResult"];
                 };
             };
             /** @description Not on record */
@@ -2342,6 +3453,246 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunningResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_start_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartKit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartKitResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_supply_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyWalk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyWalkResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_winding_amps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindingAmps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindingAmpsResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_windings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Windings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindingsResult"];
                 };
             };
             /** @description Not on record */
@@ -3260,7 +4611,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reference"];
+                    "application/json": components["schemas"]["Reference-Output"];
                 };
             };
             /** @description Not on record */

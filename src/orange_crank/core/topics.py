@@ -10,10 +10,33 @@ from typing import Any
 from pydantic import BaseModel, JsonValue, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.measure.capacitor import (
+    Capacitor,
+    CapacitorResult,
+    CapacitorTop,
+    CapacitorTopResult,
+    judge_capacitor,
+    name_capacitor_top,
+)
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, compare
+from orange_crank.core.measure.contactor import Contactor, ContactorResult, judge_contactor
 from orange_crank.core.measure.inrush import Inrush, InrushResult, judge_inrush
+from orange_crank.core.measure.legs import (
+    Imbalance,
+    ImbalanceResult,
+    LegsResult,
+    LegsToNeutral,
+    WindingAmps,
+    WindingAmpsResult,
+    judge_imbalance,
+    judge_legs,
+    winding_angle,
+)
 from orange_crank.core.measure.reading import QuestionIn, QuestionOut, question_value
 from orange_crank.core.measure.running import Running, RunningResult, judge_running
+from orange_crank.core.measure.start_kit import StartKit, StartKitResult, judge_start_kit
+from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
+from orange_crank.core.measure.windings import Windings, WindingsResult, judge_windings
 from orange_crank.core.plate import Plate, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
@@ -49,6 +72,23 @@ TOPICS: dict[str, Topic] = {
         _topic("plate", "Check a nameplate against itself", Plate, PlateResult, check_plate),
         _topic("inrush", "Judge an inrush reading", Inrush, InrushResult, judge_inrush),
         _topic("compare", "Compare a start before and after", Comparison, ComparisonResult, compare),
+        _topic("windings", "Judge winding resistances", Windings, WindingsResult, judge_windings),
+        _topic("capacitor", "Judge a capacitor", Capacitor, CapacitorResult, judge_capacitor),
+        _topic(
+            "capacitor-top",
+            "Name the tabs of an unreadable capacitor",
+            CapacitorTop,
+            CapacitorTopResult,
+            name_capacitor_top,
+        ),
+        _topic("contactor", "Judge a contactor", Contactor, ContactorResult, judge_contactor),
+        _topic("start-kit", "Judge a fitted start kit", StartKit, StartKitResult, judge_start_kit),
+        _topic(
+            "winding-amps", "Angle between winding currents", WindingAmps, WindingAmpsResult, winding_angle
+        ),
+        _topic("imbalance", "Judge three-phase imbalance", Imbalance, ImbalanceResult, judge_imbalance),
+        _topic("legs", "Tell an open neutral from a sag", LegsToNeutral, LegsResult, judge_legs),
+        _topic("supply-walk", "Find where volts are lost", SupplyWalk, SupplyWalkResult, walk_supply),
         _topic("running", "Judge running amps", Running, RunningResult, judge_running),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),

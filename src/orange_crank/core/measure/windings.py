@@ -271,7 +271,7 @@ def _name_terminals(
             f"{start.upper()} is S, {run.upper()} is R.",
             rule="handbook: windings",
             inputs=dict(closed),
-            arithmetic=f"{highest} {closed[highest]:g} Ω > {high} {closed[high]:g} Ω > {low} {closed[low]:g} Ω",
+            arithmetic=" > ".join(f"{name} {closed[name]:g} Ω" for name in (highest, high, low)),
         )
     )
     return dict(sorted(names.items())), (closed[high], closed[low], closed[highest]), findings
@@ -318,7 +318,7 @@ def _single_phase(
 
     if pattern == (True, True, False):
         if reading.hot:
-            text = "Common is open to both, start–run reads, and the shell is hot: the overload is open. Hot, not dead."
+            text = "Common is open to both, start–run reads, the shell is hot: overload open. Hot, not dead."
             step = "Let it cool, power off, then measure again. Nothing is condemned hot."
         elif reading.hot is None:
             text = "Common is open to both while start–run reads: an open overload if it is hot."
@@ -347,7 +347,7 @@ def _single_phase(
             made(
                 "NOT_ADDITIVE",
                 "unknown",
-                "Start–run is not the sum of the other two: poor contact, a parallel path, or start touching run.",
+                "Start–run is not the sum of the other two: poor contact, a parallel path, or S touching R.",
                 "Lift every lead, clean the pins, remake the contacts and measure again.",
                 rule=shop("winding_sum_ohm"),
                 arithmetic=working,

@@ -138,3 +138,54 @@ def overcurrent_at_least(floor_a: float) -> int:
 def nominal_volts(phase: int) -> tuple[float, ...]:
     """Return the voltages found on nameplates of that phase [V]."""
     return tuple(float(row["volts"]) for row in rows("nominal_volts") if int(row["phase"]) == phase)
+
+
+class ConductorOhms(Frozen):
+    """Resistance and reactance of one conductor size [Ω per 1000 ft] at 75 °C."""
+
+    size: str
+    area_kcmil: float
+    resistance_ohm_per_kft: float
+    reactance_ohm_per_kft: float
+
+
+@cache
+def conductor_sizes() -> tuple[str, ...]:
+    """Return the conductor sizes of the table, smallest first."""
+    return tuple(row["size"] for row in rows("conductor_ohms"))
+
+
+def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pvc") -> ConductorOhms:
+    """Return the alternating-current resistance and reactance of a conductor.
+
+    Parameters
+    ----------
+    size : "14" … "1", "1/0" … "500"
+    material : copper or aluminum
+    raceway_metal : pvc, steel or aluminum
+
+    References
+    ----------
+    NEC Chapter 9, Table 9.
+
+    >>> conductor_ohms("10").resistance_ohm_per_kft
+    1.2
+
+    """
+    row = next((r for r in rows("conductor_ohms") if r["size"] == size), None)
+    if row is None:
+        wanted = "one of " + ", ".join(conductor_sizes())
+        raise InputProblem([FieldProblem(field="conductor_awg", wanted=wanted, got=size)])
+    metal = "cu" if material == "copper" else "al"
+    resistance = row[f"r_{metal}_{raceway_metal}_ohm_per_kft"]
+    if not resistance:
+        raise InputProblem(
+            [FieldProblem(field="conductor_awg", wanted="12 or larger in aluminium", got=size)]
+        )
+    reactance = row["x_steel_ohm_per_kft" if raceway_metal == "steel" else "x_pvc_ohm_per_kft"]
+    return ConductorOhms(
+        size=size,
+        area_kcmil=float(row["area_kcmil"]),
+        resistance_ohm_per_kft=float(resistance),
+        reactance_ohm_per_kft=float(reactance),
+    )

@@ -1,0 +1,169 @@
+"""A contactor judged by look, coil, and what its closed poles lose under load."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import (
+    Amps,
+    Finding,
+    Frozen,
+    Verdict,
+    Volts,
+    ZeroOrMoreOhms,
+    ZeroOrMoreVolts,
+    shop,
+    worst,
+)
+from orange_crank.core.tables import Standards, shipped_standards
+
+ContactorLook = Literal["clean", "pitted", "burnt", "welded", "insects"]
+
+
+class Contactor(Frozen):
+    """What was seen and measured on a contactor."""
+
+    look: ContactorLook | None = None
+    coil_ohm: ZeroOrMoreOhms | Literal["open"] | None = Field(default=None, description="Coil, dead [Ω]")
+    coil_v: ZeroOrMoreVolts | None = Field(default=None, description="Volts at the coil, pulled in [V]")
+    coil_rated_v: Volts = Field(default=24.0, description="Coil rating [V]")
+    pole_drop_v: list[ZeroOrMoreVolts] = Field(
+        default_factory=list, max_length=4, description="Across each closed pole under load [V]"
+    )
+    load_a: Amps | None = Field(default=None, description="Amps through the poles meanwhile [A]")
+
+
+class ContactorResult(Frozen):
+    """What it shows."""
+
+    verdict: Verdict
+    watts_lost: list[float] = Field(description="Heat in each pole, V·I [W]")
+    findings: list[Finding]
+
+
+def judge_contactor(seen: Contactor, standards: Standards | None = None) -> ContactorResult:
+    """Judge a contactor.
+
+    Parameters
+    ----------
+    seen : look, coil [Ω, V], drops [V] and load [A]
+    standards : the shop's limits (shipped ones when left out)
+
+    Notes
+    -----
+    A pitted contact that passes the drop test is *watch*; drop, weld or heat decides replacement.
+
+    """
+    limits = standards or shipped_standards()
+    findings = [*_look(seen), *_coil(seen, limits)]
+    watts = [v * seen.load_a for v in seen.pole_drop_v] if seen.load_a is not None else []
+    for i, drop in enumerate(seen.pole_drop_v):
+        findings.append(_pole(i, drop, seen, limits))
+    if not findings:
+        findings.append(
+            Finding(
+                code="NOTHING_SEEN",
+                verdict="unknown",
+                text="Nothing about the contactor was recorded.",
+                rule="handbook: contactor",
+                next_step="Look at the contacts dead; measure each closed pole under load.",
+            )
+        )
+    return ContactorResult(
+        verdict=worst([f.verdict for f in findings if f.verdict != "note"]),
+        watts_lost=watts,
+        findings=findings,
+    )
+
+
+def _look(seen: Contactor) -> list[Finding]:
+    if seen.look is None:
+        return []
+    words: dict[ContactorLook, tuple[Verdict, str, str | None]] = {
+        "clean": ("pass", "Contacts are clean.", None),
+        "pitted": (
+            "watch",
+            "Pitted. The drop across each closed pole decides; others replace on sight.",
+            "Measure the drop across each closed pole under load.",
+        ),
+        "burnt": ("fail", "Burnt: replace it.", "Replace it, and ask what burnt it."),
+        "welded": ("fail", "Welded: it cannot open.", "Replace it before anything is energised."),
+        "insects": (
+            "watch",
+            "Insects between the contacts.",
+            "Power off, clean it out, then measure the drop.",
+        ),
+    }
+    verdict, text, step = words[seen.look]
+    return [
+        Finding(
+            code="CONTACTOR_LOOK",
+            verdict=verdict,
+            text=text,
+            rule="handbook: contactor",
+            inputs={"look": seen.look},
+            next_step=step,
+        )
+    ]
+
+
+def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
+    found: list[Finding] = []
+    if seen.coil_ohm is not None:
+        opened = seen.coil_ohm == "open"
+        shorted = not opened and float(seen.coil_ohm) < 1
+        found.append(
+            Finding(
+                code="COIL_OHMS",
+                verdict="fail" if opened or shorted else "pass",
+                text="Coil is open: it cannot pull in."
+                if opened
+                else "Coil is shorted: it blows the control transformer."
+                if shorted
+                else "Coil has continuity.",
+                rule="handbook: contactor",
+                inputs={"coil_ohm": seen.coil_ohm},
+                next_step="Replace it; isolate the coil leads one at a time." if opened or shorted else None,
+            )
+        )
+    if seen.coil_v is not None:
+        floor = limits["coil_pull_in_v"] / 24 * seen.coil_rated_v
+        good = seen.coil_v >= floor
+        found.append(
+            Finding(
+                code="COIL_VOLTS",
+                verdict="pass" if good else "fail",
+                text="Enough at the coil to pull in."
+                if good
+                else "Too little at the coil to pull in surely.",
+                rule=shop("coil_pull_in_v"),
+                inputs={"coil_v": seen.coil_v, "coil_rated_v": seen.coil_rated_v},
+                arithmetic=f"{seen.coil_v:g} V against at least {floor:g} V",
+                next_step=None if good else "Walk the control circuit: transformer, fuse, thermostat wire.",
+            )
+        )
+    return found
+
+
+def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
+    watch, replace = limits["contactor_drop_watch_v"], limits["contactor_drop_replace_v"]
+    verdict: Verdict = "fail" if drop >= replace else "watch" if drop >= watch else "pass"
+    texts = {
+        "pass": "loses next to nothing.",
+        "watch": "loses more than a sound contact; it warms.",
+        "fail": "loses too much; replace the contactor.",
+    }
+    heat = f"; {drop:g} V × {seen.load_a:g} A = {drop * seen.load_a:.3g} W" if seen.load_a else ""
+    return Finding(
+        code="POLE_DROP",
+        verdict=verdict,
+        text=f"Pole {i + 1} {texts[verdict]}",
+        rule=shop("contactor_drop_replace_v" if verdict == "fail" else "contactor_drop_watch_v"),
+        inputs={"pole": i + 1, "drop_v": drop, "load_a": seen.load_a},
+        arithmetic=f"{drop:g} V (watch {watch:g} V, replace {replace:g} V){heat}",
+        next_step="Replace it; the swap plan keeps the crankcase heater alive."
+        if verdict == "fail"
+        else "Watch it; measure again next visit."
+        if verdict == "watch"
+        else None,
+    )

@@ -1,0 +1,211 @@
+"""Three legs at once: the angle between winding currents, imbalance, and legs to neutral."""
+
+import math
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, ZeroOrMoreVolts, shop, worst
+from orange_crank.core.tables import Standards, shipped_standards
+
+
+class WindingAmps(Frozen):
+    """Amps of the three leads of a running single-phase compressor."""
+
+    common_a: Amps
+    run_a: Amps = Field(description="On the wire to terminal R alone [A]")
+    start_a: Amps
+
+
+class WindingAmpsResult(Frozen):
+    """The angle between run and start currents."""
+
+    angle_deg: float
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def winding_angle(amps: WindingAmps) -> WindingAmpsResult:
+    """Return the angle between the winding currents [degrees].
+
+    Raises
+    ------
+    InputProblem : the three currents do not close a triangle
+
+    Notes
+    -----
+    Common is the phasor sum, so cos θ = (I_C² − I_R² − I_S²)/(2·I_R·I_S). Roughly 85–100° near rated
+    load, well above that when lightly loaded. A reading for comparison, not a limit.
+
+    """
+    c, r, s = amps.common_a, amps.run_a, amps.start_a
+    cosine = (c**2 - r**2 - s**2) / (2 * r * s)
+    if not -1.02 <= cosine <= 1.02:
+        raise InputProblem(
+            [FieldProblem(field="common_a", wanted=f"between {abs(r - s):.3g} A and {r + s:.3g} A", got=c)],
+            next_step="The run clamp goes on the wire to R alone, not on the capacitor's leg too.",
+        )
+    angle = math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
+    verdict: Verdict = "pass" if 80 <= angle <= 105 else "watch"
+    text = (
+        "Run and start currents stand about square, as near rated load."
+        if verdict == "pass"
+        else "Well over a right angle: lightly loaded, or the capacitor is not the plate's."
+        if angle > 105
+        else "Far under a right angle: is the capacitor in circuit, and the clamp on R alone?"
+    )
+    finding = Finding(
+        code="WINDING_ANGLE",
+        verdict=verdict,
+        text=text,
+        rule="handbook: running amps",
+        inputs={"common_a": c, "run_a": r, "start_a": s},
+        arithmetic=f"cos θ = ({c:g}² − {r:g}² − {s:g}²) ÷ (2 × {r:g} × {s:g}) = {cosine:.3f}; "
+        f"θ = {angle:.0f}°",
+        next_step=None
+        if verdict == "pass"
+        else "Measure the run capacitor, and compare with the last visit.",
+    )
+    return WindingAmpsResult(angle_deg=angle, verdict=verdict, findings=[finding])
+
+
+class Imbalance(Frozen):
+    """Three readings of a three-phase unit."""
+
+    volts: list[Volts] | None = Field(default=None, min_length=3, max_length=3, description="The three")
+    amps: list[Amps] | None = Field(default=None, min_length=3, max_length=3, description="L1, L2, L3")
+
+
+class ImbalanceResult(Frozen):
+    """Largest deviation from the mean, over the mean."""
+
+    volts_pct: float | None
+    amps_pct: float | None
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def imbalance_pct(values: list[float]) -> float:
+    """Return the largest deviation from the mean over the mean [%].
+
+    >>> round(imbalance_pct([230, 232, 225]), 2)
+    1.75
+    """
+    mean = sum(values) / len(values)
+    return 100 * max(abs(v - mean) for v in values) / mean
+
+
+def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> ImbalanceResult:
+    """Judge voltage and current imbalance of a three-phase unit."""
+    limits = standards or shipped_standards()
+    if readings.volts is None and readings.amps is None:
+        raise InputProblem(
+            [FieldProblem(field="volts", wanted="three line voltages, or three amps", got=None)]
+        )
+    findings: list[Finding] = []
+    results: dict[str, float | None] = {"volts": None, "amps": None}
+    for name, values, standard in (
+        ("volts", readings.volts, "volt_imbalance_pct"),
+        ("amps", readings.amps, "amp_imbalance_pct"),
+    ):
+        if values is None:
+            continue
+        off = imbalance_pct(values)
+        results[name] = off
+        over = off > limits[standard]
+        mean = sum(values) / 3
+        findings.append(
+            Finding(
+                code=f"{name.upper()}_IMBALANCE",
+                verdict="watch" if over else "pass",
+                text=f"{name.capitalize()} are {off:.1f} % out of balance.",
+                rule=shop(standard),
+                inputs={name: list(values)},
+                arithmetic=f"mean {mean:.4g}; worst {off:.2f} % off (watch above {limits[standard]:g} %)",
+                next_step="Rotate the three leads one place: amps that move with the line are the supply's, "
+                "amps that stay are the motor's."
+                if over
+                else None,
+            )
+        )
+    return ImbalanceResult(
+        volts_pct=results["volts"],
+        amps_pct=results["amps"],
+        verdict=worst([f.verdict for f in findings]),
+        findings=findings,
+    )
+
+
+class LegsToNeutral(Frozen):
+    """Each leg to neutral at the panel, idle and during the start."""
+
+    leg_a_idle_v: ZeroOrMoreVolts
+    leg_b_idle_v: ZeroOrMoreVolts
+    leg_a_start_v: ZeroOrMoreVolts
+    leg_b_start_v: ZeroOrMoreVolts
+
+
+class LegsResult(Frozen):
+    """Whether the neutral holds."""
+
+    code: Literal["steady", "sag", "open_neutral", "one_leg"]
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsResult:
+    """Tell a floating neutral from an ordinary sag.
+
+    Notes
+    -----
+    A 240 V start draws nothing through the neutral, so both legs fall alike. One leg that falls while
+    the other rises means the neutral is open or loose: stop.
+
+    """
+    limits = standards or shipped_standards()
+    shift = limits["neutral_shift_v"]
+    a, b = legs.leg_a_start_v - legs.leg_a_idle_v, legs.leg_b_start_v - legs.leg_b_idle_v
+    apart_idle = abs(legs.leg_a_idle_v - legs.leg_b_idle_v)
+    seen = {"leg_a_change_v": round(a, 3), "leg_b_change_v": round(b, 3)}
+    working = f"A {a:+.3g} V, B {b:+.3g} V during the start; {apart_idle:.3g} V apart idle"
+
+    def made(
+        code: Literal["steady", "sag", "open_neutral", "one_leg"],
+        verdict: Verdict,
+        text: str,
+        step: str | None,
+    ) -> LegsResult:
+        finding = Finding(
+            code=code.upper(),
+            verdict=verdict,
+            text=text,
+            rule=shop("neutral_shift_v"),
+            inputs=dict(seen),
+            arithmetic=working,
+            next_step=step,
+        )
+        return LegsResult(code=code, verdict=verdict, findings=[finding])
+
+    if (a > shift and b < -shift) or (b > shift and a < -shift) or apart_idle > 4 * shift:
+        return made(
+            "open_neutral",
+            "fail",
+            "STOP. One leg falls while the other rises, or they stand far apart: open or loose neutral.",
+            "Stop here. Call the utility or an electrician; appliances on the high leg are at risk.",
+        )
+    if min(a, b) < -shift and abs(a - b) > max(2 * shift, 0.5 * abs(min(a, b))):
+        return made(
+            "one_leg",
+            "watch",
+            "One leg sags alone: look at that leg's connections and its other loads.",
+            "Walk that leg from the panel bus to the contactor.",
+        )
+    if min(a, b) < -shift:
+        return made(
+            "sag",
+            "pass",
+            "Both legs fall alike: an ordinary sag, and the neutral holds.",
+            "Walk the supply to see where it is lost." if min(a, b) < -2 * shift else None,
+        )
+    return made("steady", "pass", "Both legs stand steady.", None)

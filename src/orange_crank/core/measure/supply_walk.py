@@ -1,0 +1,287 @@
+"""Where along the circuit the voltage is lost, and what of it is not the wire."""
+
+import math
+from itertools import pairwise
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, inputs, shop, worst
+from orange_crank.core.tables import Standards, conductor_ohms, shipped_standards
+
+Point = Literal[
+    "panel_bus",
+    "breaker_load",
+    "disconnect_line",
+    "disconnect_load",
+    "contactor_line",
+    "contactor_load",
+    "terminals",
+]
+ORDER: tuple[Point, ...] = (
+    "panel_bus",
+    "breaker_load",
+    "disconnect_line",
+    "disconnect_load",
+    "contactor_line",
+    "contactor_load",
+    "terminals",
+)
+POINT_WORDS: dict[Point, str] = {
+    "panel_bus": "panel bus",
+    "breaker_load": "breaker, load side",
+    "disconnect_line": "disconnect, line side",
+    "disconnect_load": "disconnect, load side",
+    "contactor_line": "contactor, line side",
+    "contactor_load": "contactor, load side",
+    "terminals": "compressor terminals",
+}
+SUSPECTS: dict[tuple[Point, Point], str] = {
+    ("panel_bus", "breaker_load"): "the breaker or its stab",
+    ("breaker_load", "disconnect_line"): "a lug or splice between breaker and disconnect",
+    ("disconnect_line", "disconnect_load"): "a fuse clip, blade or pull-out of the disconnect",
+    ("disconnect_load", "contactor_line"): "a lug or splice between disconnect and contactor",
+    ("contactor_line", "contactor_load"): "the contactor's contacts",
+    ("contactor_load", "terminals"): "a terminal or lead to the compressor",
+}
+
+Feet = Annotated[
+    float, Field(strict=True, gt=0, le=20_000, allow_inf_nan=False, json_schema_extra={"unit": "ft"})
+]
+
+
+class Stop(Frozen):
+    """Volts at one point of the walk, all taken minutes apart under the same load."""
+
+    point: Point
+    idle_v: Volts | None = None
+    running_v: Volts | None = None
+    dip_v: Volts | None = Field(default=None, description="Lowest during the start [V]")
+
+
+class Run(Frozen):
+    """The conductor between two neighbouring points."""
+
+    start: Point
+    end: Point
+    conductor_awg: str
+    length_ft: Feet
+    material: Literal["copper", "aluminum"] = "copper"
+    raceway_metal: Literal["pvc", "steel", "aluminum"] = "pvc"
+    conductor_f: Annotated[float, Field(strict=True, ge=-40, le=250)] = 167.0
+
+
+class SupplyWalk(Frozen):
+    """A walk from the panel to the machine."""
+
+    stops: list[Stop] = Field(min_length=2, max_length=7)
+    running_a: Amps | None = None
+    start_a: Amps | None = Field(default=None, description="Amps at the dip [A]")
+    runs: list[Run] = Field(default_factory=list, max_length=6)
+    phase: Literal[1, 3] = 1
+
+
+class Segment(Frozen):
+    """What is lost between two neighbouring points."""
+
+    start: Point
+    end: Point
+    running_drop_v: float | None
+    dip_drop_v: float | None
+    expected_running_v: float | None
+    expected_dip_v: float | None
+    excess_v: float | None
+    verdict: Verdict
+
+
+class SupplyWalkResult(Frozen):
+    """The walk, segment by segment."""
+
+    segments: list[Segment]
+    guilty: str | None = Field(description="The segment that loses too much, in words")
+    source_ohm: float | None = Field(description="Impedance ahead of the last point [Ω]")
+    wire_ohm: float | None = Field(description="What of it the known wire explains [Ω]")
+    other_ohm: float | None = Field(description="What remains: utility, transformer, generator, joints [Ω]")
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def run_ohm(run: Run, phase: int) -> float:
+    """Return the loop impedance of a run [Ω]: there and back, or √3 on three phases.
+
+    Notes
+    -----
+    R at the conductor's temperature from the 75 °C table (copper 0.323 %/K, aluminium 0.330 %/K of
+    the 75 °C value), X as printed.
+
+    """
+    table = conductor_ohms(run.conductor_awg, run.material, run.raceway_metal)
+    per_kelvin = 0.00323 if run.material == "copper" else 0.00330
+    celsius = (run.conductor_f - 32) / 1.8
+    resistance = table.resistance_ohm_per_kft * (1 + per_kelvin * (celsius - 75))
+    factor = 2.0 if phase == 1 else math.sqrt(3)
+    return factor * run.length_ft / 1000 * math.hypot(resistance, table.reactance_ohm_per_kft)
+
+
+def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyWalkResult:
+    """Subtract neighbours, compare with the wire, and name the segment that loses too much.
+
+    Raises
+    ------
+    InputProblem : a point twice, or fewer than two points that can be subtracted
+
+    """
+    limits = standards or shipped_standards()
+    by_point: dict[Point, Stop] = {}
+    for i, stop in enumerate(walk.stops):
+        if stop.point in by_point:
+            raise InputProblem(
+                [FieldProblem(field=f"stops[{i}].point", wanted="each point once", got=stop.point)]
+            )
+        by_point[stop.point] = stop
+    listed = [by_point[p] for p in ORDER if p in by_point]
+    line = next((s.idle_v for s in listed if s.idle_v), None) or max(
+        (v for s in listed for v in (s.running_v, s.dip_v) if v), default=None
+    )
+    if line is None:
+        raise InputProblem(
+            [FieldProblem(field="stops", wanted="volts at two points or more", got=None)],
+            next_step="Measure idle, running and at the dip.",
+        )
+    segments = [_segment(a, b, walk, line, limits) for a, b in pairwise(listed)]
+    findings = [_segment_finding(s, line, limits) for s in segments]
+    worst_one = max(
+        (s for s in segments if s.verdict in ("watch", "fail")), key=lambda s: s.excess_v or 0, default=None
+    )
+    guilty = None
+    if worst_one is not None:
+        between = f"{POINT_WORDS[worst_one.start]} and {POINT_WORDS[worst_one.end]}"
+        suspect = SUSPECTS.get((worst_one.start, worst_one.end), "a connection there")
+        guilty = f"between {between}: {suspect}"
+    source, wire, other, source_finding = _source(listed, walk)
+    if source_finding is not None:
+        findings.append(source_finding)
+    findings += _dip(listed, line, limits)
+    return SupplyWalkResult(
+        segments=segments,
+        guilty=guilty,
+        source_ohm=source,
+        wire_ohm=wire,
+        other_ohm=other,
+        verdict=worst([f.verdict for f in findings if f.verdict != "note"]),
+        findings=findings,
+    )
+
+
+def _difference(a: float | None, b: float | None) -> float | None:
+    return a - b if a is not None and b is not None else None
+
+
+def _runs_between(walk: SupplyWalk, start: Point, end: Point) -> list[Run]:
+    first, last = ORDER.index(start), ORDER.index(end)
+    return [r for r in walk.runs if first <= ORDER.index(r.start) < ORDER.index(r.end) <= last]
+
+
+def _segment(a: Stop, b: Stop, walk: SupplyWalk, line: float, limits: Standards) -> Segment:
+    running, dip = _difference(a.running_v, b.running_v), _difference(a.dip_v, b.dip_v)
+    loop = sum(run_ohm(r, walk.phase) for r in _runs_between(walk, a.point, b.point))
+    expected_running = loop * walk.running_a if walk.running_a is not None else None
+    expected_dip = loop * walk.start_a if walk.start_a is not None else None
+    excesses = [
+        seen - (expected or 0.0)
+        for seen, expected in ((running, expected_running), (dip, expected_dip))
+        if seen is not None
+    ]
+    allowed = line * limits["segment_excess_pct"] / 100
+    running_excess = running - (expected_running or 0.0) if running is not None else None
+    verdict: Verdict = "unknown"
+    if running_excess is not None:
+        verdict = "fail" if running_excess > allowed else "watch" if running_excess > allowed / 2 else "pass"
+    elif dip is not None:
+        # At the dip the current is several times larger; so is what a connection may lose.
+        verdict = "fail" if excesses[-1] > 4 * allowed else "watch" if excesses[-1] > 2 * allowed else "pass"
+    return Segment(
+        start=a.point,
+        end=b.point,
+        running_drop_v=running,
+        dip_drop_v=dip,
+        expected_running_v=expected_running,
+        expected_dip_v=expected_dip,
+        excess_v=max(excesses) if excesses else None,
+        verdict=verdict,
+    )
+
+
+def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
+    between = f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}"
+    seen = s.running_drop_v if s.running_drop_v is not None else s.dip_drop_v
+    expected = s.expected_running_v if s.running_drop_v is not None else s.expected_dip_v
+    if seen is None:
+        return Finding(
+            code="SEGMENT",
+            verdict="unknown",
+            text=f"{between}: not measured in the same state on both sides.",
+            rule=shop("segment_excess_pct"),
+            next_step="Measure both ends running.",
+        )
+    suspect = SUSPECTS.get((s.start, s.end), "a connection there")
+    bad = s.verdict in ("watch", "fail")
+    return Finding(
+        code="SEGMENT",
+        verdict=s.verdict,
+        text=f"{between}: loses {seen:.2g} V"
+        + (f"; the wire explains {expected:.2g} V." if expected else "."),
+        rule=shop("segment_excess_pct"),
+        inputs=dict(inputs(lost_v=round(seen, 3), expected_v=round(expected, 3) if expected else None)),
+        arithmetic=f"excess {seen - (expected or 0):.2g} V against "
+        f"{line * limits['segment_excess_pct'] / 100:.2g} V "
+        f"({limits['segment_excess_pct']:g} % of {line:g} V)",
+        next_step=f"Power off and look at {suspect}." if bad else None,
+    )
+
+
+def _source(
+    listed: list[Stop], walk: SupplyWalk
+) -> tuple[float | None, float | None, float | None, Finding | None]:
+    last = next((s for s in reversed(listed) if s.idle_v is not None and s.dip_v is not None), None)
+    if last is None or walk.start_a is None or last.idle_v is None or last.dip_v is None:
+        return None, None, None, None
+    source = (last.idle_v - last.dip_v) / walk.start_a
+    wire = sum(run_ohm(r, walk.phase) for r in _runs_between(walk, listed[0].point, last.point))
+    known = bool(wire)
+    other = max(source - wire, 0.0) if known else None
+    finding = Finding(
+        code="SOURCE_IMPEDANCE",
+        verdict="note",
+        text=f"Ahead of the {POINT_WORDS[last.point]} stand {source:.3g} Ω"
+        + (
+            f"; the wire explains {wire:.3g} Ω, the utility, transformer or joints {other:.3g} Ω."
+            if known
+            else "."
+        ),
+        rule="Z ≈ (V before − V at start) ÷ I at start",
+        inputs={"idle_v": last.idle_v, "dip_v": last.dip_v, "start_a": walk.start_a},
+        arithmetic=f"({last.idle_v:g} − {last.dip_v:g}) V ÷ {walk.start_a:g} A = {source:.4g} Ω",
+    )
+    return source, wire if known else None, other, finding
+
+
+def _dip(listed: list[Stop], line: float, limits: Standards) -> list[Finding]:
+    last = next((s for s in reversed(listed) if s.dip_v is not None), None)
+    if last is None or last.dip_v is None:
+        return []
+    dip_pct = 100 * (line - last.dip_v) / line
+    over = dip_pct > limits["start_dip_pct"]
+    return [
+        Finding(
+            code="START_DIP",
+            verdict="watch" if over else "pass",
+            text=f"The line dips {dip_pct:.1f} % at the {POINT_WORDS[last.point]} during the start.",
+            rule=shop("start_dip_pct"),
+            inputs={"line_v": line, "dip_v": last.dip_v},
+            arithmetic=f"({line:g} − {last.dip_v:g}) ÷ {line:g} = {dip_pct:.1f} % "
+            f"(watch above {limits['start_dip_pct']:g} %)",
+            next_step="Settle the supply before an aid is chosen." if over else None,
+        )
+    ]
