@@ -12,6 +12,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from orange_crank.store.demo_shop import make_safe_record
 from orange_crank.store.server import free_port
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -76,6 +77,25 @@ def show(path: str, wait_for: str) -> Callable[[Page, str], None]:
     return step
 
 
+def dead_tests(page: Page, address: str) -> None:
+    """Make the ticket office safe, then type three readings and a weak capacitor."""
+    record = make_safe_record("single_phase_two_leg", ("c_herm", "c_fan"))
+    urllib.request.urlopen(
+        urllib.request.Request(
+            f"{address}/api/calls/4/make-safe",
+            record.model_dump_json().encode(),
+            {"content-type": "application/json", "orange-crank-person": "1"},
+        )
+    ).close()
+    page.goto(address + "/calls/4/dead_tests")
+    for label, value in (("C–R", "0.63"), ("S–R", "2.95"), ("C–S", "2.33"), ("C–HERM, label 45", "38.9")):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_text("the windings are whole").wait_for()
+    page.get_by_label("C–S", exact=True).focus()
+    page.get_by_role("form", name="Windings").scroll_into_view_if_needed()
+    page.wait_for_load_state("networkidle")
+
+
 VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("calls", DESK, "sheet", show("/calls", "Ferry landing")),
     ("call-live-tests", DESK, "sheet", show("/calls/4/live_tests", "Readings")),
@@ -85,6 +105,8 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("unit", DESK, "sheet", show("/units/1", "Running amps")),
     ("shop", DESK, "sheet", show("/shop", "Shop standards")),
     ("phone-call", PHONE, "sheet", show("/calls/4", "Hand over")),
+    ("phone-dead-tests", PHONE, "sheet", dead_tests),
+    ("call-dead-tests", DESK, "sheet", dead_tests),
     ("phone-live-tests", PHONE, "sun", show("/calls/4/live_tests", "Readings")),
 ]
 

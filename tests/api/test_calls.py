@@ -277,3 +277,44 @@ def test_a_record_wants_somebody_of_the_shop(client: TestClient, who: str | None
         client.headers["Orange-Crank-Person"] = who
     refused = problem(client.post("/api/calls/4/readings", json=RUNNING), 422)
     assert "Orange-Crank-Person" == refused["errors"][0]["field"]
+
+
+def test_dead_readings_wait_for_make_safe_or_a_reason_that_stays(client: TestClient) -> None:
+    entry = {"readings": [{"quantity": "run_cap_uf", "value": 38.9}]}
+    shut = problem(client.post("/api/calls/4/reading-sets", json=entry), 409)
+    assert "Make safe" in str(shut["next_step"])
+    entry["readings"][0]["without_make_safe"] = "capacitor is on the tailgate"
+    saved = client.post("/api/calls/4/reading-sets", json=entry).json()
+    assert "capacitor is on the tailgate" == saved["readings"][-1]["entry"]["without_make_safe"]
+    assert "45 µF → 38.9, out" in saved["ladder"]["rungs"][2]["load"]
+
+
+def test_the_readings_of_one_test_are_saved_all_or_none(client: TestClient) -> None:
+    good = {"quantity": "winding_cs_ohm", "value": "open", "without_make_safe": "bench"}
+    bad = {"quantity": "winding_cr_ohm", "value": 1.2}
+    problem(client.post("/api/calls/4/reading-sets", json={"readings": [good, bad]}), 409)
+    assert 4 == len(call(client)["readings"])
+
+
+def test_words_and_flags_come_back_as_they_were_said(client: TestClient) -> None:
+    values: dict[str, Any] = {"contactor_look": "pitted", "to_ground": False, "winding_cs_ohm": "open"}
+    entry = [{"quantity": q, "value": v, "without_make_safe": "bench"} for q, v in values.items()]
+    saved = client.post("/api/calls/4/reading-sets", json={"readings": entry})
+    assert 201 == saved.status_code, saved.text
+    back = {r["entry"]["quantity"]: r["entry"]["value"] for r in saved.json()["readings"]}
+    assert values == {q: back[q] for q in values}
+
+
+@pytest.mark.parametrize(
+    ("quantity", "value"),
+    [
+        ("contactor_look", "shiny"),
+        ("to_ground", 1),
+        ("to_ground", "yes"),
+        ("winding_cs_ohm", "infinite"),
+        ("run_cap_uf", "open"),
+    ],
+)
+def test_a_word_that_is_not_the_quantitys_is_refused(client: TestClient, quantity: str, value: Any) -> None:
+    entry = {"quantity": quantity, "value": value, "without_make_safe": "bench"}
+    problem(client.post("/api/calls/4/readings", json=entry), 422)

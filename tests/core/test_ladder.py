@@ -5,7 +5,8 @@ from typing import Any
 
 import pytest
 
-from orange_crank.core.ladder import CallFacts, Change, Rung, TakenReading, build_ladder
+from orange_crank.core.ladder import CallFacts, Change, Rung, build_ladder
+from orange_crank.core.measure.dead_tests import TakenReading
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.plate import Compressor, Motor, Plate
 from orange_crank.core.safety.state import SafetyEvent, call_state
@@ -136,3 +137,39 @@ def test_an_inverter_needs_no_inrush() -> None:
     plate = Plate(volts=230, phase=1, compressors=[Compressor(rla_a=12.6)], inverter=True)
     running = taken(1, 0, {"quantity": "running_a", "value": 8})
     assert rung(facts([running], plate=plate), "live_tests").status == "energised"
+
+
+def dead(readings: dict[str, Any], plate: Plate | None = PLATE, **more: Any) -> Rung:
+    listed = [taken(i + 1, i, {"quantity": q, "value": v}) for i, (q, v) in enumerate(readings.items())]
+    of = facts(listed, plate=plate).model_copy(update=more)
+    return rung(of, "dead_tests")
+
+
+CAPACITOR_PLATE = PLATE.model_copy(update={"run_cap_uf": 45.0})
+SOUND = {"winding_cs_ohm": 3.1, "winding_cr_ohm": 0.9, "winding_sr_ohm": 4.0}
+
+
+@pytest.mark.parametrize(
+    ("readings", "status", "verdict", "words"),
+    [
+        ({}, "blocked", "unknown", "Nothing measured yet"),
+        ({"to_ground": False, **SOUND, "run_cap_uf": 44.2}, "energised", "pass", "Windings sound"),
+        ({"to_ground": False, **SOUND, "run_cap_uf": 38.9}, "energised", "fail", "45 µF → 38.9, out"),
+        ({"to_ground": True, **SOUND}, "blocked", "fail", "To ground: shorted"),
+        ({**SOUND, "winding_cs_ohm": "open", "winding_sr_ohm": "open"}, "blocked", "fail", "start open"),
+        ({"winding_cs_ohm": 3.1}, "blocked", "unknown", "a pair is missing"),
+        ({"contactor_look": "welded"}, "blocked", "fail", "Contactor out"),
+        ({"fuse_open": True}, "blocked", "fail", "Fuse open"),
+    ],
+)
+def test_dead_tests_are_gathered_from_single_readings(
+    readings: dict[str, Any], status: str, verdict: str, words: str
+) -> None:
+    found = dead(readings, CAPACITOR_PLATE)
+    assert (status, verdict) == (found.status, found.verdict)
+    assert words in found.load
+
+
+def test_windings_are_held_against_the_last_visit() -> None:
+    assert "turns shorted" in dead(SOUND, earlier={"winding_cs_ohm": 3.9}).load
+    assert "Windings sound" in dead(SOUND, earlier={"winding_cs_ohm": 3.2}).load

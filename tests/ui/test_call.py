@@ -284,7 +284,7 @@ VIEWS = [
     "/calls/4/live_tests",
     "/calls/7/prove",
 ]
-VIEWS += ["/calls/4/why", "/units", "/units/1", "/shop"]
+VIEWS += ["/calls/4/dead_tests", "/calls/4/why", "/units", "/units/1", "/shop"]
 
 
 @pytest.mark.parametrize("look", ["sheet", "dark", "sun"])
@@ -302,3 +302,36 @@ def test_no_view_has_a_serious_fault_of_access(desk: Page, product: Product, roo
             if v["impact"] in ("serious", "critical")
         ]
         assert not serious, (view, look, serious)
+
+
+def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    open_call(desk, "Hollin farmhouse · Heat pump with strips", "Hums")
+    desk.keyboard.press("3")
+    expect(desk.get_by_text("dead tests wait")).to_be_visible()
+    expect(desk.get_by_role("button", name="Save windings")).to_be_disabled()
+    desk.get_by_label("Or why it is safe").fill("Unit is on the bench, no supply near")
+    form = desk.get_by_role("form", name="Windings")
+    form.get_by_role("radio", name="Not named yet").click()
+    for label, value in (("a–b", "0,45"), ("b–c", "2.31"), ("c–a", "1.86")):
+        form.get_by_label(label).fill(value)
+    expect(form.get_by_text("A is C, C is S, B is R")).to_be_visible()
+    form.get_by_role("button", name="Take these names").click()
+    expect(form.get_by_label("C–S", exact=True)).to_have_value("1.86")
+    form.get_by_role("button", name="Save windings").click()
+    expect(rung(desk, "Dead tests")).to_contain_text("Windings sound")
+
+    form = desk.get_by_role("form", name="Capacitors")
+    form.get_by_label(re.compile("C–HERM")).fill("58.2")
+    expect(form.get_by_text("65.8 to 74.2 µF")).to_be_visible()
+    form.get_by_role("button", name="Save capacitors").click()
+    expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")
+
+    form = desk.get_by_role("form", name="To ground")
+    form.get_by_role("button", name="Save to ground").click()
+    expect(form.get_by_text("Say yes or no first.")).to_be_visible()
+    form.get_by_role("radiogroup", name="Continuity to ground?").get_by_role("radio", name="No").click()
+    form.get_by_role("button", name="Save to ground").click()
+    expect(rung(desk, "Dead tests")).to_have_attribute("data-energised", "true")
+    desk.reload()
+    expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")

@@ -131,6 +131,19 @@ export function useAddReading(id: number) {
   })
 }
 
+export function useAddReadingSet(id: number) {
+  return useMutation({
+    mutationFn: ({ readings, key }: { readings: NewReading[]; key: string }) =>
+      answer(
+        client.POST('/api/calls/{call_id}/reading-sets', {
+          params: { ...at(id), header: { 'idempotency-key': key } },
+          body: { readings },
+        }),
+      ),
+    onSuccess: useKeepCall(),
+  })
+}
+
 export function useAddSite() {
   const cache = useQueryClient()
   return useMutation({

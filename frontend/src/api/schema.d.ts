@@ -452,6 +452,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/reading-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Reading Set
+         * @description Save the readings of one test together, all or none.
+         */
+        post: operations["add_reading_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/readings": {
         parameters: {
             query?: never;
@@ -1708,6 +1728,11 @@ export interface components {
          * @description A reading as it is entered.
          */
         NewReading: {
+            /**
+             * Accuracy Pct
+             * @description Meter accuracy, ± per cent of reading
+             */
+            accuracy_pct?: number | null;
             /** Aid */
             aid?: ("none" | "hard_start" | "start_capacitor" | "ptc" | "potential_relay" | "soft_starter" | "time_delay" | "three_in_one") | null;
             /** Conductor */
@@ -1731,7 +1756,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "inrush_a" | "running_a" | "fan_a" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
             /**
              * Rest Min
              * @description Time since it last ran [min]
@@ -1752,8 +1777,11 @@ export interface components {
              * @description When; now if left out
              */
             taken_at?: string | null;
-            /** Value */
-            value: number;
+            /**
+             * Value
+             * @description A figure, true or false, or one of the quantity's words
+             */
+            value: boolean | number | string;
             /**
              * Volts
              * @description Line voltage beside this reading [V]
@@ -2040,6 +2068,12 @@ export interface components {
              * @description Where and how it is taken, in one line
              */
             how: string;
+            /**
+             * Kind
+             * @default figure
+             * @enum {string}
+             */
+            kind: "figure" | "figure_or_open" | "flag" | "word";
             /** Label */
             label: string;
             /**
@@ -2051,9 +2085,15 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "inrush_a" | "running_a" | "fan_a" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
             /** Unit */
             unit: string;
+            /**
+             * Words
+             * @description The words it may be, where it is a word
+             * @default []
+             */
+            words: string[];
             /**
              * Work
              * @description State of the call it may be taken in
@@ -2084,7 +2124,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "inrush_a" | "running_a" | "fan_a" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
             /** Value */
             value: number;
         };
@@ -2123,27 +2163,18 @@ export interface components {
             unit: string;
         };
         /**
-         * Reference
-         * @description What the windings read before, or what the maker says.
+         * ReadingSet
+         * @description The readings of one test.
          */
-        "Reference-Input": {
-            /** Cr Ohm */
-            cr_ohm?: number | null;
-            /** Cs Ohm */
-            cs_ohm?: number | null;
-            /** Sr Ohm */
-            sr_ohm?: number | null;
-            /**
-             * Winding F
-             * @description Winding temperature then [°F]
-             */
-            winding_f?: number | null;
+        ReadingSet: {
+            /** Readings */
+            readings: components["schemas"]["NewReading"][];
         };
         /**
          * Reference
          * @description Lists and cautions that do not change while the server runs.
          */
-        "Reference-Output": {
+        Reference: {
             /** Aids */
             aids: components["schemas"]["Choice"][];
             /** Conductors */
@@ -2502,8 +2533,11 @@ export interface components {
             mode: string | null;
             /** Outdoor F */
             outdoor_f: number | null;
-            /** Quantity */
-            quantity: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
             /** Seconds */
             seconds: number | null;
             /**
@@ -2678,6 +2712,23 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * WindingReference
+         * @description What the windings read before, or what the maker says.
+         */
+        WindingReference: {
+            /** Cr Ohm */
+            cr_ohm?: number | null;
+            /** Cs Ohm */
+            cs_ohm?: number | null;
+            /** Sr Ohm */
+            sr_ohm?: number | null;
+            /**
+             * Winding F
+             * @description Winding temperature then [°F]
+             */
+            winding_f?: number | null;
+        };
+        /**
          * Windings
          * @description Three winding readings, leads off.
          */
@@ -2717,7 +2768,7 @@ export interface components {
              * @enum {integer}
              */
             phase: 1 | 3;
-            reference?: components["schemas"]["Reference-Input"] | null;
+            reference?: components["schemas"]["WindingReference"] | null;
             /**
              * Sr Ohm
              * @description Start to run [Ω], or "open"
@@ -4232,6 +4283,72 @@ export interface operations {
             };
         };
     };
+    add_reading_set: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_reading: {
         parameters: {
             query?: never;
@@ -4611,7 +4728,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reference-Output"];
+                    "application/json": components["schemas"]["Reference"];
                 };
             };
             /** @description Not on record */

@@ -25,6 +25,12 @@ class PlateEntry(Frozen):
     base_number: int = Field(ge=0, description="Version edited from; 0 when there was none")
 
 
+class ReadingSet(Frozen):
+    """The readings of one test."""
+
+    readings: list[NewReading] = Field(min_length=1, max_length=20)
+
+
 @router.get("")
 def list_calls(status: Literal["open", "closed"] | None = None) -> list[calls.CallSummary]:
     """Return calls, newest first."""
@@ -90,6 +96,19 @@ def add_reading(
     if saved.repeated:
         response.status_code = 200
     return saved
+
+
+@router.post("/{call_id}/reading-sets", status_code=201)
+def add_reading_set(
+    call_id: Number,
+    entry: ReadingSet,
+    who: Who,
+    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=70)] = None,
+) -> calls.CallOut:
+    """Save the readings of one test together, all or none."""
+    with session():
+        calls.add_readings(call_id, entry.readings, who.id, idempotency_key)
+        return calls.get_call(call_id)
 
 
 @router.post("/{call_id}/changes", status_code=201)

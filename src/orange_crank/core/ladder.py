@@ -3,14 +3,16 @@
 The rungs are judged here from what is on the record; nothing of it is stored.
 """
 
+import math
 from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
+from orange_crank.core.measure.dead_tests import DeadTest, TakenReading, judge_dead_tests
 from orange_crank.core.measure.inrush import Inrush, judge_inrush
-from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.measure.reading import QUANTITIES, NewReading, Quantity
 from orange_crank.core.measure.running import Running, judge_running, judge_supply
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word, say, worst
 from orange_crank.core.plate import Plate, PlateResult, check_plate
@@ -33,15 +35,6 @@ RungKey = Literal[
 RungStatus = Literal["energised", "ready", "blocked", "planned"]
 
 
-class TakenReading(Frozen):
-    """A reading on the record."""
-
-    id: int
-    entry: NewReading
-    taken_at: AwareDatetime
-    person: Word
-
-
 class Change(Frozen):
     """Something changed on the unit during the call."""
 
@@ -59,6 +52,9 @@ class CallFacts(Frozen):
     make_safe: MakeSafe | None
     readings: list[TakenReading]
     changes: list[Change]
+    earlier: dict[Quantity, float] = Field(
+        default_factory=dict, description="Last figure of each quantity from earlier calls"
+    )
 
 
 class JudgedReading(Frozen):
@@ -112,6 +108,11 @@ class Ladder(Frozen):
     before_after: BeforeAfter | None
 
 
+def _figure(entry: NewReading) -> float:
+    """Return the figure of a reading; not a number where the reading is a word."""
+    return entry.value if isinstance(entry.value, float) else math.nan
+
+
 def judge_reading(
     reading: TakenReading, plate: Plate | None, standards: Standards | None = None
 ) -> JudgedReading:
@@ -119,12 +120,15 @@ def judge_reading(
     limits = standards or shipped_standards()
     entry = reading.entry
     quantity = entry.quantity
+    value = _figure(entry)
 
     def made(code: str, verdict: Verdict, summary: str, findings: list[Finding]) -> JudgedReading:
         return JudgedReading(
             reading_id=reading.id, code=code, verdict=verdict, summary=summary, findings=findings
         )
 
+    if QUANTITIES[quantity].work in ("dead", "control") or quantity == "shell_hot":
+        return made("dead_test", "note", "Noted", [])
     if plate is None:
         return made("no_plate", "unknown", "Wants the plate", [_wants_plate(quantity)])
     first = plate.compressors[0]
@@ -133,7 +137,7 @@ def judge_reading(
     if quantity == "running_a":
         result = judge_running(
             Running(
-                running_a=entry.value,
+                running_a=value,
                 rla_a=first.rla_a,
                 volts=entry.volts,
                 plate_volts=plate.volts,
@@ -144,7 +148,7 @@ def judge_reading(
         verdict = worst([f.verdict for f in result.findings if f.verdict != "note"])
         return made("running", verdict, f"{say(result.ratio, '', 3)} × RLA", result.findings)
     if quantity in ("line_v_idle", "line_v_run"):
-        finding = judge_supply(entry.value, plate.volts, limits)
+        finding = judge_supply(value, plate.volts, limits)
         return made("supply", finding.verdict, finding.text, [finding])
     if quantity == "fan_a":
         return _judge_fan(reading, plate, limits)
@@ -165,7 +169,7 @@ def _judge_start(reading: TakenReading, plate: Plate, limits: Standards) -> Judg
         )
     result = judge_inrush(
         Inrush(
-            reading_a=entry.value,
+            reading_a=_figure(entry),
             mode=entry.mode,
             conductor=entry.conductor,
             lra_a=first.lra_a,
@@ -198,7 +202,7 @@ def _judge_fan(reading: TakenReading, plate: Plate, limits: Standards) -> Judged
         return JudgedReading(
             reading_id=reading.id, code="noted", verdict="note", summary="No fan on the plate", findings=[]
         )
-    fla, amps = plate.motors[0].fla_a, reading.entry.value
+    fla, amps = plate.motors[0].fla_a, _figure(reading.entry)
     ratio = amps / fla
     over = ratio > limits["running_fail_ratio"]
     verdict: Verdict = "fail" if over else "watch" if ratio > 1 + 1e-9 else "pass"
@@ -259,7 +263,7 @@ def _side(reading: TakenReading) -> Side:
     entry = reading.entry
     return Side.model_validate(
         {
-            "value_a": entry.value,
+            "value_a": _figure(entry),
             "mode": entry.mode,
             "conductor": entry.conductor,
             "volts": entry.volts,
@@ -284,18 +288,25 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
     limits = standards or shipped_standards()
     plate = check_plate(facts.plate, limits) if facts.plate else None
     record = judge_make_safe(facts.make_safe, limits) if facts.make_safe else None
-    judged = [judge_reading(r, facts.plate, limits) for r in facts.readings]
+    dead = judge_dead_tests(facts.readings, facts.plate, limits, facts.earlier)
+    by_reading = {number: test for test in dead for number in test.reading_ids}
+    judged = [
+        judge_reading(r, facts.plate, limits)
+        if r.id not in by_reading
+        else JudgedReading(
+            reading_id=r.id,
+            code=by_reading[r.id].code,
+            verdict=by_reading[r.id].verdict,
+            summary=by_reading[r.id].summary,
+            findings=by_reading[r.id].findings,
+        )
+        for r in facts.readings
+    ]
     pair = before_and_after(facts, limits)
     rungs = [
         _make_safe_rung(facts, record),
         _plate_rung(facts, plate),
-        _planned(
-            3,
-            "dead_tests",
-            "Dead tests",
-            "dead",
-            "Windings, to ground, capacitors, contactor",
-        ),
+        _dead_rung(facts, dead),
         _live_rung(facts, judged),
         _planned(5, "why", "Why", "none", "Ranked causes, reasons, next best test"),
         _planned(
@@ -443,6 +454,39 @@ def _plate_rung(facts: CallFacts, result: PlateResult | None) -> Rung:
     )
 
 
+def _dead_rung(facts: CallFacts, tests: Sequence[DeadTest]) -> Rung:
+    proved = facts.state.state == "dead_proved"
+    done = {t.name for t in tests}
+    wanted = [("ground", "To ground"), ("windings", "Windings")]
+    if facts.plate is None or facts.plate.run_cap_uf or facts.plate.fan_cap_uf:
+        wanted.append(("capacitor", "Capacitor"))
+    have = all(any(d.startswith(name) for d in done) for name, _ in wanted)
+    contacts = [
+        Contact(word="Proved dead", closed=proved or have, why="Make safe complete, or a reason given")
+    ]
+    contacts += [
+        Contact(word=word, closed=any(d.startswith(name) for d in done), why=f"{word} measured on this call")
+        for name, word in wanted
+    ]
+    verdict = worst([t.verdict for t in tests if t.verdict != "note"]) if tests else "unknown"
+    ranked = sorted(tests, key=lambda t: t.verdict not in ("fail", "watch", "unknown"))
+    missing = next((word for name, word in wanted if not any(d.startswith(name) for d in done)), None)
+    step = f"Measure: {missing.lower()}." if missing else None
+    if not proved and not have:
+        step = "Fill in Make safe first."
+    return Rung(
+        key="dead_tests",
+        number=3,
+        title="Dead tests",
+        status="energised" if have else "ready" if proved else "blocked",
+        danger="dead",
+        contacts=contacts,
+        load=" · ".join(t.summary for t in ranked[:2]) if tests else "Nothing measured yet",
+        verdict=verdict,
+        next_step=step,
+    )
+
+
 def _live_rung(facts: CallFacts, judged: Sequence[JudgedReading]) -> Rung:
     quantities = {r.id: r for r in facts.readings}
     by_kind: dict[str, JudgedReading] = {quantities[j.reading_id].entry.quantity: j for j in judged}
@@ -458,7 +502,7 @@ def _live_rung(facts: CallFacts, judged: Sequence[JudgedReading]) -> Rung:
     parts: list[str] = []
     for quantity in ("running_a", "inrush_a"):
         if quantity in by_kind:
-            value = quantities[by_kind[quantity].reading_id].entry.value
+            value = _figure(quantities[by_kind[quantity].reading_id].entry)
             word = "Run" if quantity == "running_a" else "inrush"
             parts.append(f"{word} {say(value, 'A')}")
     have = all(q in by_kind for q in wanted)

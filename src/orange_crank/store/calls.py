@@ -8,8 +8,9 @@ import peewee
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
-from orange_crank.core.ladder import CallFacts, Change, Ladder, TakenReading, build_ladder
-from orange_crank.core.measure.reading import QUANTITIES, NewReading, no_such_reading
+from orange_crank.core.ladder import CallFacts, Change, Ladder, build_ladder
+from orange_crank.core.measure.dead_tests import TakenReading
+from orange_crank.core.measure.reading import QUANTITIES, NewReading, Quantity, no_such_reading, quantity_note
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState, SafetyEvent, call_state, require
@@ -138,7 +139,7 @@ class StartPoint(Frozen):
     """One measured figure of a unit's history, for the trend."""
 
     call_id: int
-    quantity: str
+    quantity: Quantity
     value: float
     line_v: float | None
     outdoor_f: float | None
@@ -349,6 +350,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
         make_safe=make_safe,
         readings=standing,
         changes=changes,
+        earlier={p.quantity: p.value for p in history_of_unit(row.unit_id) if p.taken_at < row.opened_at},
     )
     return CallOut(
         id=row.id,
@@ -377,11 +379,27 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     )
 
 
+def _value(row: Reading) -> bool | float | str:
+    """Return a stored value as its quantity speaks: a figure, yes or no, or a word."""
+    word = row.value_word
+    if word is None:
+        return float(row.value or 0.0)
+    return word == "yes" if quantity_note(row.quantity).kind == "flag" else word
+
+
+def _columns(value: bool | float | str) -> dict[str, object]:
+    if isinstance(value, bool):
+        return {"value": None, "value_word": "yes" if value else "no"}
+    if isinstance(value, str):
+        return {"value": None, "value_word": value}
+    return {"value": value, "value_word": None}
+
+
 def _entry(row: Reading) -> NewReading:
     return NewReading.model_validate(
         {
             "quantity": row.quantity,
-            "value": row.value,
+            "value": _value(row),
             "mode": row.meter_mode,
             "conductor": row.conductor,
             "volts": row.line_v,
@@ -391,6 +409,7 @@ def _entry(row: Reading) -> NewReading:
             "outcome": row.outcome,
             "seconds": row.start_s,
             "later_a": row.later_a,
+            "accuracy_pct": row.accuracy_pct,
             "aid": row.aid,
             "note": row.note,
             "taken_at": row.taken_at,
@@ -474,7 +493,7 @@ def add_reading(
             row = Reading.create(
                 call=call_id,
                 quantity=entry.quantity,
-                value=entry.value,
+                **_columns(entry.value),
                 unit=QUANTITIES[entry.quantity].unit,
                 meter_mode=entry.mode,
                 conductor=entry.conductor,
@@ -485,6 +504,7 @@ def add_reading(
                 outcome=entry.outcome,
                 start_s=entry.seconds,
                 later_a=entry.later_a,
+                accuracy_pct=entry.accuracy_pct,
                 aid=entry.aid,
                 note=entry.note,
                 call_state=state.state,
@@ -507,6 +527,28 @@ def add_reading(
             next_step="Look at the newer value, then correct that one.",
         ) from None
     return SavedReading(reading=_reading_out(row, None), repeated=False)
+
+
+def add_readings(
+    call_id: int,
+    entries: list[NewReading],
+    person_id: int,
+    request_key: str | None = None,
+    at: datetime | None = None,
+) -> list[SavedReading]:
+    """Save the readings of one test together: all of them or none.
+
+    Raises
+    ------
+    GateClosed, Conflict, InputProblem : as for one reading; then none is saved
+
+    """
+    moment = at or now()
+    with transaction():
+        return [
+            add_reading(call_id, entry, person_id, f"{request_key}#{i}" if request_key else None, moment)
+            for i, entry in enumerate(entries)
+        ]
 
 
 def _earlier(request_key: str, digest: str) -> SavedReading | None:
@@ -631,7 +673,7 @@ def history_of_unit(unit_id: int) -> list[StartPoint]:
         .join(ServiceCall)
         .switch(Reading)
         .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
-        .where((ServiceCall.unit == unit_id) & later.id.is_null())
+        .where((ServiceCall.unit == unit_id) & later.id.is_null() & ~Reading.value.is_null())
         .order_by(Reading.taken_at, Reading.id)
         .limit(5000)
     )

@@ -83,6 +83,10 @@ def _volts(quantity: str, value: float) -> dict[str, Any]:
     return {"quantity": quantity, "value": value}
 
 
+def _figure(quantity: str, value: float | str | bool) -> dict[str, Any]:
+    return {"quantity": quantity, "value": value}
+
+
 _NOTHING: dict[str, Any] = {}
 _SAFE = ("made_safe", _NOTHING)
 _CAUTION = ("caution", _NOTHING)
@@ -125,6 +129,12 @@ TICKET_OFFICE = DemoUnit(
                 (18, "reading", _run(14.6, 236, 88)),
                 (20, "reading", {"quantity": "fan_a", "value": 1.2}),
                 (25, *_SAFE),
+                (28, "reading", _figure("to_ground", False)),
+                (31, "reading", _figure("run_cap_uf", 44.8)),
+                (31.5, "reading", _figure("fan_cap_uf", 4.9)),
+                (33, "reading", _figure("winding_cs_ohm", 2.31)),
+                (33, "reading", _figure("winding_cr_ohm", 0.62)),
+                (33, "reading", _figure("winding_sr_ohm", 2.94)),
             ),
         ),
         Visit(
@@ -138,6 +148,9 @@ TICKET_OFFICE = DemoUnit(
                 (11, "reading", _start(88, 224, rest_min=20, outdoor_f=91, seconds=0.25)),
                 (19, "reading", _run(15.2, 233, 91)),
                 (26, *_SAFE),
+                (29, "reading", _figure("to_ground", False)),
+                (32, "reading", _figure("run_cap_uf", 43.6)),
+                (32.5, "reading", _figure("fan_cap_uf", 4.9)),
             ),
         ),
         Visit(
@@ -152,6 +165,13 @@ TICKET_OFFICE = DemoUnit(
                 (12, "reading", _start(97, 218, rest_min=15, outdoor_f=94, seconds=0.4, later_a=19)),
                 (21, "reading", _run(16.3, 229, 94)),
                 (30, *_SAFE),
+                (33, "reading", _figure("to_ground", False)),
+                (36, "reading", _figure("run_cap_uf", 42.5)),
+                (36.5, "reading", _figure("fan_cap_uf", 4.8)),
+                (38, "reading", _figure("winding_cs_ohm", 2.3)),
+                (38, "reading", _figure("winding_cr_ohm", 0.62)),
+                (38, "reading", _figure("winding_sr_ohm", 2.93)),
+                (45, "reading", _figure("contactor_look", "pitted")),
             ),
         ),
         Visit(
@@ -292,6 +312,12 @@ FARMHOUSE = DemoUnit(
                 (12, "reading", _start(93, 231, rest_min=20, outdoor_f=84, seconds=0.25)),
                 (20, "reading", _run(18.4, 239, 84)),
                 (28, *_SAFE),
+                (31, "reading", _figure("to_ground", False)),
+                (34, "reading", _figure("run_cap_uf", 69.4)),
+                (34.5, "reading", _figure("fan_cap_uf", 7.4)),
+                (36, "reading", _figure("winding_cs_ohm", 1.86)),
+                (36, "reading", _figure("winding_cr_ohm", 0.44)),
+                (36, "reading", _figure("winding_sr_ohm", 2.31)),
                 (60, "change", {"what": "Soft starter fitted"}),
                 (64, *_LIVE),
                 (

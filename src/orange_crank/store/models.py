@@ -146,7 +146,8 @@ class Reading(Record):
     supersedes_id: int | None
     call = peewee.ForeignKeyField(ServiceCall, backref="readings")
     quantity = peewee.CharField(max_length=40)
-    value = peewee.DoubleField()
+    value = peewee.DoubleField(null=True)
+    value_word = peewee.CharField(max_length=40, null=True)
     unit = peewee.CharField(max_length=10)
     meter_mode = peewee.CharField(max_length=20, null=True)
     conductor = peewee.CharField(max_length=20, null=True)
@@ -157,6 +158,7 @@ class Reading(Record):
     outcome = peewee.CharField(max_length=10, null=True)
     start_s = peewee.DoubleField(null=True)
     later_a = peewee.DoubleField(null=True)
+    accuracy_pct = peewee.DoubleField(null=True)
     aid = peewee.CharField(max_length=20, null=True)
     note = peewee.TextField(null=True)
     call_state = peewee.CharField(max_length=20)

@@ -10,6 +10,7 @@ import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
 import { clock, day } from '../../quantities/format'
+import { DeadTests } from './dead-tests'
 import { LiveTests } from './live-tests'
 import { MakeSafe } from './make-safe'
 import { Planned } from './planned'
@@ -49,11 +50,13 @@ export function CallScreen() {
         </div>
       )}
       <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(27rem,34rem)_1fr]">
-        <div className={`min-h-0 overflow-y-auto p-3 ${rung ? 'hidden lg:block' : ''}`}>
+        <div className={`min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
           <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
           <Next rungs={rungs} onOpen={show} />
         </div>
-        <div className={`min-h-0 overflow-y-auto border-line lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}>
+        <div
+          className={`min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
+        >
           {rung ? (
             <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} />
           ) : (
@@ -215,6 +218,7 @@ function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: (
       <div className="p-4">
         {rung.key === 'make_safe' && <MakeSafe call={call} />}
         {rung.key === 'plate' && <PlateRung call={call} />}
+        {rung.key === 'dead_tests' && <DeadTests call={call} />}
         {rung.key === 'live_tests' && <LiveTests call={call} />}
         {rung.key === 'prove' && <Prove call={call} />}
         {rung.status === 'planned' && <Planned rung={rung} />}

@@ -17,7 +17,23 @@ import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
 
-const LIVE = ['running_a', 'inrush_a', 'fan_a', 'line_v_idle', 'line_v_run', 'outdoor_f']
+const LIVE = [
+  'running_a',
+  'inrush_a',
+  'fan_a',
+  'contactor_drop_v',
+  'coil_v',
+  'line_v_idle',
+  'line_v_run',
+  'outdoor_f',
+]
+
+/** A value as it is said: a figure, yes or no, or its word. */
+export function valueWord(value: NewReading['value'] | undefined): string {
+  if (typeof value === 'number') return figure(value)
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  return value ?? ''
+}
 
 export function LiveTests({ call }: { call: Call }) {
   const [correcting, setCorrecting] = useState<Schemas['ReadingOut'] | null>(null)
@@ -140,7 +156,7 @@ function ReadingForm({
     const temperature = [...call.readings].reverse().find((r) => r.entry.outdoor_f)?.entry.outdoor_f
     return {
       quantity: old?.quantity ?? 'running_a',
-      value: said(old?.value),
+      value: valueWord(old?.value),
       mode: old?.mode ?? last?.mode ?? 'inrush',
       conductor: old?.conductor ?? last?.conductor ?? 'common',
       volts: said(old?.volts),
@@ -257,7 +273,7 @@ function ReadingForm({
       </h3>
       {correcting ? (
         <p className="text-soft">
-          The old value, {figure(correcting.entry.value)} {correcting.unit}, stays on the record.
+          The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
         </p>
       ) : (
         <Choice
@@ -387,19 +403,24 @@ function ReadingForm({
 export function Readings({
   call,
   onCorrect,
+  only,
 }: {
   call: Call
+  only?: 'dead'
   onCorrect?: (reading: Schemas['ReadingOut']) => void
 }) {
   const reference = useReference()
   const judged = new Map(call.ladder.readings.map((j) => [j.reading_id, j]))
-  const listed = [...call.readings].reverse()
+  const notes = new Map(reference.data?.quantities.map((q) => [q.quantity, q]))
+  const listed = [...call.readings]
+    .reverse()
+    .filter((r) => only !== 'dead' || ['dead', 'control'].includes(notes.get(r.entry.quantity)?.work ?? ''))
   return (
     <section aria-label="Readings on this call">
       <h3 className="border-b-2 border-ink font-bold">
-        Readings <span className="figure text-soft">{call.readings.length}</span>
+        Readings <span className="figure text-soft">{listed.length}</span>
       </h3>
-      {listed.length === 0 && <p className="py-2 text-soft">None yet. Begin with running amps on C.</p>}
+      {listed.length === 0 && <p className="py-2 text-soft">None yet.</p>}
       {listed.map((r) => {
         const verdict = judged.get(r.id)
         const label = reference.data?.quantities.find((q) => q.quantity === r.entry.quantity)?.label
@@ -412,7 +433,7 @@ export function Readings({
               <span className="flex flex-wrap items-center gap-x-3">
                 <span className="figure text-sm text-soft">{clock(r.taken_at)}</span>
                 <span className={struck ? 'line-through' : ''}>
-                  {label} <b className="figure">{figure(r.entry.value)}</b> {r.unit}
+                  {label} <b className="figure">{valueWord(r.entry.value)}</b> {r.unit}
                 </span>
                 {struck ? (
                   <span className="text-sm text-soft">corrected</span>

@@ -8,6 +8,7 @@ import { TextField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
+import { valueWord } from './live-tests'
 
 const USUAL = [
   'Three-wire start kit fitted',
@@ -101,7 +102,7 @@ function SideCard({ call, id, word }: { call: Call; id: number; word: string }) 
         {word} · {clock(reading.taken_at)}
       </p>
       <p className="figure text-3xl">
-        {figure(e.value)} <span className="text-lg">A</span>
+        {valueWord(e.value)} <span className="text-lg">A</span>
       </p>
       {judged && <VerdictMark verdict={judged.verdict} word={judged.summary} />}
       <p className="pt-1 text-sm text-soft">

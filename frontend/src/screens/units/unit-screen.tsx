@@ -37,6 +37,7 @@ export function UnitScreen() {
       <div className="grid gap-6 pt-5 lg:grid-cols-2">
         <Trend title="Inrush on C" unit="A" points={series('inrush_a')} />
         <Trend title="Running amps" unit="A" points={series('running_a')} />
+        <Trend title="Run capacitor" unit="µF" points={series('run_cap_uf')} />
         <Trend title="Line volts, idle" unit="V" points={series('line_v_idle')} />
         <Trend
           title="Start took"

@@ -6,7 +6,7 @@ taken, and what would be surprising enough to ask about.
 
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, Field, model_validator
+from pydantic import AwareDatetime, Field, StrictBool, StrictStr, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
@@ -17,6 +17,7 @@ from orange_crank.core.nomenclature import (
     Fahrenheit,
     Frozen,
     Minutes,
+    Percent,
     Seconds,
     Sentence,
     Volts,
@@ -25,8 +26,30 @@ from orange_crank.core.nomenclature import (
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.state import Work
 
-Quantity = Literal["inrush_a", "running_a", "fan_a", "line_v_idle", "line_v_run", "outdoor_f"]
-Rung = Literal["live", "prove"]
+Quantity = Literal[
+    "to_ground",
+    "shell_hot",
+    "winding_cs_ohm",
+    "winding_cr_ohm",
+    "winding_sr_ohm",
+    "run_cap_uf",
+    "fan_cap_uf",
+    "start_cap_uf",
+    "contactor_look",
+    "coil_ohm",
+    "fuse_open",
+    "coil_v",
+    "inrush_a",
+    "running_a",
+    "fan_a",
+    "run_a",
+    "start_a",
+    "contactor_drop_v",
+    "line_v_idle",
+    "line_v_run",
+    "outdoor_f",
+]
+ValueKind = Literal["figure", "figure_or_open", "flag", "word"]
 
 
 class QuantityNote(Frozen):
@@ -39,74 +62,135 @@ class QuantityNote(Frozen):
     low: float = Field(description="Smallest value a meter of this trade can show")
     high: float = Field(description="Largest value a meter of this trade can show")
     how: str = Field(description="Where and how it is taken, in one line")
+    kind: ValueKind = "figure"
+    words: tuple[str, ...] = Field(default=(), description="The words it may be, where it is a word")
 
+
+def _note(
+    quantity: Quantity,
+    label: str,
+    unit: str,
+    work: Work,
+    low: float,
+    high: float,
+    how: str,
+    kind: ValueKind = "figure",
+    words: tuple[str, ...] = (),
+) -> QuantityNote:
+    return QuantityNote(
+        quantity=quantity,
+        label=label,
+        unit=unit,
+        work=work,
+        low=low,
+        high=high,
+        how=how,
+        kind=kind,
+        words=words,
+    )
+
+
+_PAIR = "Leads off R, S and C; probes on the two pins."
+_LIFTED = "Off circuit, bled and measured; wires lifted."
 
 QUANTITIES: dict[Quantity, QuantityNote] = {
     note.quantity: note
     for note in (
-        QuantityNote(
-            quantity="inrush_a",
-            label="Inrush",
-            unit="A",
-            work="live",
-            low=0.1,
-            high=3_000,
-            how="Clamp on common (C) alone. Five minutes' rest. Arm it after the fan runs.",
+        _note(
+            "to_ground",
+            "To ground",
+            "",
+            "dead",
+            0,
+            1,
+            "Each load-side contactor terminal to bare metal, contactor open. Yes means continuity.",
+            "flag",
         ),
-        QuantityNote(
-            quantity="running_a",
-            label="Running amps",
-            unit="A",
-            work="live",
-            low=0.05,
-            high=1_000,
-            how="Clamp on common (C), settled at least a minute.",
+        _note("shell_hot", "Shell hot", "", "any", 0, 1, "Back of the hand near the shell.", "flag"),
+        _note("winding_cs_ohm", "C–S", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
+        _note("winding_cr_ohm", "C–R", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
+        _note("winding_sr_ohm", "S–R", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
+        _note("run_cap_uf", "Run capacitor, C–HERM", "µF", "dead", 0.01, 500, _LIFTED),
+        _note("fan_cap_uf", "Fan capacitor, C–FAN", "µF", "dead", 0.01, 100, _LIFTED),
+        _note("start_cap_uf", "Start capacitor", "µF", "dead", 0.01, 2_000, "Kit lifted, bled and measured."),
+        _note(
+            "contactor_look",
+            "Contacts look",
+            "",
+            "dead",
+            0,
+            1,
+            "Cover off, contactor open.",
+            "word",
+            ("clean", "pitted", "burnt", "welded", "insects"),
         ),
-        QuantityNote(
-            quantity="fan_a",
-            label="Fan amps",
-            unit="A",
-            work="live",
-            low=0.02,
-            high=100,
-            how="Clamp on one fan lead, fan at full speed.",
+        _note("coil_ohm", "Contactor coil", "Ω", "dead", 0, 1e6, "One coil lead off.", "figure_or_open"),
+        _note("fuse_open", "Fuse open", "", "dead", 0, 1, "Fuse pulled, end to end. Yes means open.", "flag"),
+        _note("coil_v", "Coil volts", "V", "control", 0, 600, "At the coil, pulled in."),
+        _note(
+            "inrush_a",
+            "Inrush",
+            "A",
+            "live",
+            0.1,
+            3_000,
+            "Clamp on common (C) alone. Five minutes' rest. Arm it after the fan runs.",
         ),
-        QuantityNote(
-            quantity="line_v_idle",
-            label="Line volts, idle",
-            unit="V",
-            work="live",
-            low=0,
-            high=1_000,
-            how="Contactor line side, nothing running.",
+        _note(
+            "running_a", "Running amps", "A", "live", 0.05, 1_000, "Clamp on common (C), settled a minute."
         ),
-        QuantityNote(
-            quantity="line_v_run",
-            label="Line volts, running",
-            unit="V",
-            work="live",
-            low=0,
-            high=1_000,
-            how="Contactor load side, compressor running.",
+        _note("fan_a", "Fan amps", "A", "live", 0.02, 100, "Clamp on one fan lead, fan at full speed."),
+        _note(
+            "run_a",
+            "Run lead amps",
+            "A",
+            "live",
+            0.05,
+            1_000,
+            "On the wire to R alone, not the capacitor's leg.",
         ),
-        QuantityNote(
-            quantity="outdoor_f",
-            label="Outdoor temperature",
-            unit="°F",
-            work="any",
-            low=-60,
-            high=150,
-            how="In the shade, at the air going into the coil.",
+        _note("start_a", "Start lead amps", "A", "live", 0.02, 300, "On the wire to S, settled."),
+        _note(
+            "contactor_drop_v",
+            "Drop across a closed pole",
+            "V",
+            "live",
+            0,
+            20,
+            "Across one closed pole, compressor running. The worst pole counts.",
+        ),
+        _note(
+            "line_v_idle", "Line volts, idle", "V", "live", 0, 1_000, "Contactor line side, nothing running."
+        ),
+        _note("line_v_run", "Line volts, running", "V", "live", 0, 1_000, "Contactor load side, running."),
+        _note(
+            "outdoor_f",
+            "Outdoor temperature",
+            "°F",
+            "any",
+            -60,
+            150,
+            "In the shade, at the air into the coil.",
         ),
     )
 }
+
+
+def quantity_note(name: str) -> QuantityNote:
+    """Return the note on a quantity by its stored name."""
+    return next(note for note in QUANTITIES.values() if note.quantity == name)
+
+
+ShortWord = Annotated[StrictStr, Field(min_length=1, max_length=40)]
 
 
 class NewReading(Frozen):
     """A reading as it is entered."""
 
     quantity: Quantity
-    value: Annotated[float, Field(strict=True, ge=-1e6, le=1e6, allow_inf_nan=False)]
+    value: StrictBool | Annotated[float, Field(strict=True, allow_inf_nan=False)] | ShortWord = Field(
+        description="A figure, true or false, or one of the quantity's words"
+    )
     mode: MeterMode | None = None
     conductor: Conductor | None = None
     volts: Volts | None = Field(default=None, description="Line voltage beside this reading [V]")
@@ -116,6 +200,7 @@ class NewReading(Frozen):
     outcome: Outcome | None = None
     seconds: Seconds | None = Field(default=None, description="How long the start took [s]")
     later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
+    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
     aid: Aid | None = None
     note: Sentence | None = None
     taken_at: AwareDatetime | None = Field(default=None, description="When; now if left out")
@@ -127,15 +212,9 @@ class NewReading(Frozen):
     @model_validator(mode="after")
     def _within_what_a_meter_shows(self) -> "NewReading":
         note = QUANTITIES[self.quantity]
-        if not note.low <= self.value <= note.high:
-            raise PydanticCustomError(
-                "value_error",
-                "{error}",
-                {
-                    "field": "value",
-                    "error": f"{note.label.lower()} between {say(note.low)} and {say(note.high, note.unit)}",
-                },
-            )
+        wanted = _unlike(note, self.value)
+        if wanted is not None:
+            raise PydanticCustomError("value_error", "{error}", {"field": "value", "error": wanted})
         if self.quantity == "inrush_a":
             for name in ("mode", "conductor", "volts"):
                 if getattr(self, name) is None:
@@ -146,6 +225,21 @@ class NewReading(Frozen):
                     }
                     raise PydanticCustomError("value_error", "{error}", {"field": name, "error": words[name]})
         return self
+
+
+def _unlike(note: QuantityNote, value: bool | float | str) -> str | None:
+    """Return what is wanted when a value is not of the quantity's kind, else None."""
+    if note.kind == "flag":
+        return None if isinstance(value, bool) else "true or false"
+    if note.kind == "word":
+        return None if value in note.words else "one of " + ", ".join(note.words)
+    if note.kind == "figure_or_open" and value == "open":
+        return None
+    if isinstance(value, bool | str):
+        return "a number" + (' or "open"' if note.kind == "figure_or_open" else "")
+    if not note.low <= value <= note.high:
+        return f"{note.label} between {say(note.low)} and {say(note.high, note.unit)}"
+    return None
 
 
 class Question(Frozen):
@@ -182,6 +276,10 @@ def expected_range(quantity: Quantity, plate: Plate | None) -> tuple[float, floa
         return (0.25 * first.rla_a, 1.6 * first.rla_a)
     if quantity == "inrush_a" and first.lra_a is not None:
         return (0.15 * first.lra_a, 1.7 * first.lra_a)
+    if quantity == "run_cap_uf" and plate.run_cap_uf:
+        return (0.5 * plate.run_cap_uf, 1.3 * plate.run_cap_uf)
+    if quantity == "fan_cap_uf" and plate.fan_cap_uf:
+        return (0.5 * plate.fan_cap_uf, 1.3 * plate.fan_cap_uf)
     if quantity == "fan_a" and plate.motors:
         return (0.2 * plate.motors[0].fla_a, 2.5 * plate.motors[0].fla_a)
     return None

@@ -62,7 +62,7 @@ class GroundByTerminal(Frozen):
     r: Flag = False
 
 
-class Reference(Frozen):
+class WindingReference(Frozen):
     """What the windings read before, or what the maker says."""
 
     cs_ohm: ZeroOrMoreOhms | None = None
@@ -82,7 +82,7 @@ class Windings(Frozen):
     hot: Flag | None = Field(default=None, description="Whether the shell is hot")
     winding_f: Fahrenheit | None = Field(default=None, description="Winding temperature, if known [°F]")
     to_ground: Flag | GroundByTerminal | None = Field(default=None, description="Continuity to bare metal")
-    reference: Reference | None = None
+    reference: WindingReference | None = None
     phase: Literal[1, 3] = Field(default=1, description="Number of phases")
     accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
 

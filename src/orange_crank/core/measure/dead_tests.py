@@ -1,0 +1,248 @@
+"""The dead tests of a call: single readings gathered into the tests they belong to, and judged."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
+from orange_crank.core.measure.contactor import Contactor, judge_contactor
+from orange_crank.core.measure.reading import NewReading, Quantity
+from orange_crank.core.measure.windings import Windings, judge_windings
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word, say, worst
+from orange_crank.core.plate import Plate
+from orange_crank.core.tables import Standards, shipped_standards
+
+
+class TakenReading(Frozen):
+    """A reading on the record."""
+
+    id: int
+    entry: NewReading
+    taken_at: AwareDatetime
+    person: Word
+
+
+class DeadTest(Frozen):
+    """One test with the readings it stands on."""
+
+    name: str = Field(description="ground, windings, capacitor_run …")
+    code: str
+    verdict: Verdict
+    summary: str = Field(description="The result in a few words")
+    reading_ids: list[int]
+    findings: list[Finding]
+
+
+def judge_dead_tests(
+    readings: Sequence[TakenReading],
+    plate: Plate | None,
+    standards: Standards | None = None,
+    earlier: Mapping[Quantity, float] | None = None,
+) -> list[DeadTest]:
+    """Judge the dead tests from the latest standing reading of each quantity.
+
+    Notes
+    -----
+    To ground joins the windings: a grounded winding outranks whatever its ohms say. Windings are held
+    against the last visit's figures (``earlier``), where a turn short would show.
+
+    """
+    limits = standards or shipped_standards()
+    latest: dict[Quantity, TakenReading] = {r.entry.quantity: r for r in readings}
+    return [
+        test
+        for test in (
+            _ground(latest),
+            _windings(latest, plate, limits, earlier or {}),
+            _capacitor("run_cap_uf", "Run", plate.run_cap_uf if plate else None, latest, limits),
+            _capacitor("fan_cap_uf", "Fan", plate.fan_cap_uf if plate else None, latest, limits),
+            _contactor(latest, limits),
+            _fuse(latest),
+        )
+        if test is not None
+    ]
+
+
+def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
+    reading = latest.get("to_ground")
+    if reading is None:
+        return None
+    bad = reading.entry.value is True
+    finding = Finding(
+        code="TO_GROUND",
+        verdict="fail" if bad else "pass",
+        text="Continuity to ground: something downstream is shorted."
+        if bad
+        else "No continuity to ground at the contactor's load side.",
+        rule="handbook: to ground",
+        inputs={"to_ground": bad},
+        next_step="Do not reset it. Isolate piece by piece: fan, compressor leads, crankcase heater, "
+        "capacitor, wiring."
+        if bad
+        else None,
+    )
+    return DeadTest(
+        name="ground",
+        code="grounded" if bad else "clear",
+        verdict=finding.verdict,
+        summary="To ground: shorted" if bad else "To ground: clear",
+        reading_ids=[reading.id],
+        findings=[finding],
+    )
+
+
+def _windings(
+    latest: dict[Quantity, TakenReading],
+    plate: Plate | None,
+    limits: Standards,
+    earlier: Mapping[Quantity, float],
+) -> DeadTest | None:
+    names: tuple[Quantity, ...] = ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm")
+    taken = [latest[n] for n in names if n in latest]
+    if not taken:
+        return None
+    if len(taken) < 3:
+        missing = [n.removeprefix("winding_").removesuffix("_ohm").upper() for n in names if n not in latest]
+        finding = Finding(
+            code="PAIRS_MISSING",
+            verdict="unknown",
+            text=f"{' and '.join(missing)} not measured: three pairs or none.",
+            rule="handbook: windings",
+            next_step=f"Measure {' and '.join(missing)}.",
+        )
+        return DeadTest(
+            name="winding_part",
+            code="incomplete",
+            verdict="unknown",
+            summary="Windings: a pair is missing",
+            reading_ids=[r.id for r in taken],
+            findings=[finding],
+        )
+    hot = latest.get("shell_hot")
+    ground = latest.get("to_ground")
+    entry: dict[str, Any] = {
+        "cs_ohm": latest["winding_cs_ohm"].entry.value,
+        "cr_ohm": latest["winding_cr_ohm"].entry.value,
+        "sr_ohm": latest["winding_sr_ohm"].entry.value,
+        "hot": hot.entry.value if hot else None,
+        "to_ground": ground.entry.value if ground else None,
+        "phase": plate.phase if plate else 1,
+        "accuracy_pct": taken[0].entry.accuracy_pct,
+    }
+    reference = {n.removeprefix("winding_"): earlier[n] for n in names if n in earlier}
+    if reference:
+        entry["reference"] = reference
+    result = judge_windings(Windings.model_validate(entry), limits)
+    words = {
+        "sound": "sound",
+        "start_open": "start open",
+        "run_open": "run open",
+        "overload_open": "overload open, not dead",
+        "all_open": "all open",
+        "grounded": "grounded",
+        "turn_short": "turns shorted",
+        "not_additive": "do not add up",
+        "unequal": "unequal",
+        "unidentified": "not identified",
+    }
+    return DeadTest(
+        name="windings",
+        code=result.verdict,
+        verdict=worst([f.verdict for f in result.findings if f.verdict != "note"]),
+        summary=f"Windings {words[result.verdict]}",
+        reading_ids=[r.id for r in taken],
+        findings=result.findings,
+    )
+
+
+def _capacitor(
+    quantity: Quantity,
+    word: str,
+    label_uf: float | None,
+    latest: dict[Quantity, TakenReading],
+    limits: Standards,
+) -> DeadTest | None:
+    reading = latest.get(quantity)
+    if reading is None or not isinstance(reading.entry.value, float):
+        return None
+    measured = reading.entry.value
+    name = f"capacitor_{word.lower()}"
+    if label_uf is None:
+        finding = Finding(
+            code="NO_LABEL",
+            verdict="unknown",
+            text="Nothing to hold it against: the plate shows no microfarads for it.",
+            rule="plate",
+            inputs={"measured_uf": measured},
+            next_step="Put the label's value on the plate.",
+        )
+        return DeadTest(
+            name=name,
+            code="no_label",
+            verdict="unknown",
+            summary=f"{word} {say(measured, 'µF', 3)}",
+            reading_ids=[reading.id],
+            findings=[finding],
+        )
+    result = judge_capacitor(
+        Capacitor(label_uf=label_uf, measured_uf=measured, accuracy_pct=reading.entry.accuracy_pct), limits
+    )
+    ends = {"pass": "", "watch": ", at the limit", "fail": ", out", "unknown": "", "note": ""}
+    return DeadTest(
+        name=name,
+        code=result.verdict,
+        verdict=result.verdict,
+        summary=f"{label_uf:g} µF → {say(measured, '', 3)}{ends[result.verdict]}",
+        reading_ids=[reading.id],
+        findings=result.findings,
+    )
+
+
+def _contactor(latest: dict[Quantity, TakenReading], limits: Standards) -> DeadTest | None:
+    names: tuple[Quantity, ...] = ("contactor_look", "coil_ohm", "coil_v", "contactor_drop_v")
+    taken = [latest[n] for n in names if n in latest]
+    if not taken:
+        return None
+    entry: dict[str, Any] = {}
+    for name, field in (("contactor_look", "look"), ("coil_ohm", "coil_ohm"), ("coil_v", "coil_v")):
+        if name in latest:
+            entry[field] = latest[name].entry.value
+    if "contactor_drop_v" in latest:
+        entry["pole_drop_v"] = [latest["contactor_drop_v"].entry.value]
+    running = latest.get("running_a")
+    if running is not None:
+        entry["load_a"] = running.entry.value
+    result = judge_contactor(Contactor.model_validate(entry), limits)
+    words = {"pass": "sound", "watch": "to watch", "fail": "out", "unknown": "unknown", "note": "noted"}
+    return DeadTest(
+        name="contactor",
+        code=result.verdict,
+        verdict=result.verdict,
+        summary=f"Contactor {words[result.verdict]}",
+        reading_ids=[r.id for r in taken],
+        findings=result.findings,
+    )
+
+
+def _fuse(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
+    reading = latest.get("fuse_open")
+    if reading is None:
+        return None
+    bad = reading.entry.value is True
+    finding = Finding(
+        code="FUSE",
+        verdict="fail" if bad else "pass",
+        text="A fuse is open: find out why before it is replaced." if bad else "Fuses are whole.",
+        rule="handbook: dead tests",
+        inputs={"fuse_open": bad},
+        next_step="Test to ground before a new fuse goes in." if bad else None,
+    )
+    return DeadTest(
+        name="fuse",
+        code="open" if bad else "whole",
+        verdict=finding.verdict,
+        summary="Fuse open" if bad else "Fuses whole",
+        reading_ids=[reading.id],
+        findings=[finding],
+    )
