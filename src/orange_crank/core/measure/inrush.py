@@ -1,10 +1,12 @@
 """The inrush number, judged for what it is: how soon the rotor gets going."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, mode_note
+from orange_crank.core.measure.waveform import StartFound, Waveform, read_waveform
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -25,6 +27,16 @@ _HUNDRED_MS_MODES = ("inrush", "waveform")
 _LINE_CONDUCTORS = ("common", "whole_unit")
 
 
+Sample = Annotated[float, Field(strict=True, ge=-1e5, le=1e5, allow_inf_nan=False)]
+
+
+class InrushWaveform(Frozen):
+    """Samples of the same start, where the meter kept them."""
+
+    sample_hz: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)]
+    line_a: list[Sample] = Field(min_length=16, max_length=400_000, description="Current [A]")
+
+
 class Inrush(Frozen):
     """One inrush reading with what is needed to judge it."""
 
@@ -37,6 +49,7 @@ class Inrush(Frozen):
     fan_fla_a: Amps | None = Field(default=None, description="Fan full-load amps, if it is in the clamp [A]")
     aid: Aid | Flag | None = Field(default=None, description="Start aid in circuit, if any")
     later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
+    waveform: InrushWaveform | None = None
 
 
 class InrushResult(Frozen):
@@ -45,6 +58,7 @@ class InrushResult(Frozen):
     lra_corrected_a: float = Field(description="Locked-rotor amps at the voltage that was there [A]")
     ratio: float = Field(description="Reading divided by corrected locked-rotor amps")
     later_ratio: float | None = Field(default=None, description="The same, one second on")
+    start_time_s: float | None = Field(default=None, description="From the waveform, where there is one [s]")
     verdict: InrushVerdict
     findings: list[Finding]
 
@@ -88,6 +102,9 @@ def judge_inrush(reading: Inrush, standards: Standards | None = None) -> InrushR
 
     """
     limits = standards or shipped_standards()
+    start = _start_on(reading)
+    if start is not None:
+        reading = _with_waveform(reading, start)
     corrected = corrected_lra_a(reading.lra_a, reading.volts_start, reading.plate_volts)
     ratio = reading.reading_a / corrected
     later = reading.later_a / corrected if reading.later_a is not None else None
@@ -114,8 +131,28 @@ def judge_inrush(reading: Inrush, standards: Standards | None = None) -> InrushR
         lra_corrected_a=round(corrected, 6),
         ratio=round(ratio, 6),
         later_ratio=round(later, 6) if later is not None else None,
+        start_time_s=start.start_time_s if start is not None else None,
         verdict=verdict,
         findings=findings,
+    )
+
+
+def _start_on(reading: Inrush) -> StartFound | None:
+    """Return the largest start on the waveform, or None without one."""
+    if reading.waveform is None:
+        return None
+    wave = Waveform(sample_hz=reading.waveform.sample_hz, line_a=np.array(reading.waveform.line_a))
+    return max(read_waveform(wave).starts, key=lambda s: s.max_cycle_rms_a, default=None)
+
+
+def _with_waveform(reading: Inrush, start: StartFound) -> Inrush:
+    """Let the samples answer: the first 100 ms, and what it settled to as the value a second on."""
+    return reading.model_copy(
+        update={
+            "mode": "waveform",
+            "reading_a": start.inrush_100ms_a,
+            "later_a": reading.later_a if reading.later_a is not None else start.settled_a,
+        }
     )
 
 

@@ -1,0 +1,115 @@
+"""COMTRADE (IEEE C37.111) records: read with the comtrade package, written here (1999 revision)."""
+
+import io
+import math
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Literal
+
+import comtrade
+import numpy as np
+
+from orange_crank.formats.recording import FileProblem, Recording, uniform
+
+
+def read_comtrade(cfg: Path, dat: Path, channels: dict[str, int]) -> Recording:
+    """Read a record's configuration and data files.
+
+    Parameters
+    ----------
+    cfg, dat : the two files
+    channels : analog channel number by the name it shall have
+
+    Raises
+    ------
+    FileProblem : the two do not fit each other, or hold no such channel
+
+    """
+    record = _load(cfg, dat)
+    names = list(record.analog_channel_ids)
+    for name, index in channels.items():
+        if not 0 <= index < len(names):
+            raise FileProblem(f"{name}: there is no analog channel {index + 1}; the record has {len(names)}.")
+    time = np.asarray(record.time, dtype=float)
+    units = {name: record.cfg.analog_channels[i].uu for name, i in channels.items()}
+    factors = {"ka": 1e3, "ma": 1e-3, "kv": 1e3, "mv": 1e-3}
+    columns = {
+        name: np.asarray(record.analog[i], dtype=float) * factors.get(units[name].strip().lower(), 1.0)
+        for name, i in channels.items()
+    }
+    return uniform(time, columns, {n: {"line_a": "A", "line_v": "V"}.get(n, units[n]) for n in channels})
+
+
+def comtrade_channels(cfg: Path, dat: Path) -> list[tuple[str, str]]:
+    """Return names and units of a record's analog channels."""
+    record = _load(cfg, dat)
+    return [(c.name, c.uu) for c in record.cfg.analog_channels]
+
+
+def _load(cfg: Path, dat: Path) -> "comtrade.Comtrade":
+    for path, what in ((cfg, "configuration (.cfg)"), (dat, "data (.dat)")):
+        if path.stat().st_size == 0:
+            raise FileProblem(f"The {what} file is empty.", next_step="Send both files of the record.")
+    record = comtrade.Comtrade(ignore_warnings=True)
+    try:
+        record.load(str(cfg), str(dat))
+    except Exception as error:
+        # The package raises whatever its parsing meets: value, index, unicode and struct errors.
+        raise FileProblem(
+            f"The record cannot be read: {str(error)[:200] or type(error).__name__}.",
+            next_step="Send the .cfg and the .dat of one record; they must belong together.",
+        ) from error
+    _refuse_cut(record, dat)
+    if not record.analog_count or record.total_samples < 16:
+        raise FileProblem("The record holds no analog samples.")
+    return record
+
+
+def _refuse_cut(record: "comtrade.Comtrade", dat: Path) -> None:
+    """Refuse a data file shorter than its configuration says."""
+    widths = {"BINARY": 2, "BINARY32": 4, "FLOAT32": 4}
+    width = widths.get(record.ft.upper())
+    if width is None:
+        return
+    row = 8 + width * record.analog_count + 2 * math.ceil(record.status_count / 16)
+    have, wanted = dat.stat().st_size // row, record.total_samples
+    if have < wanted:
+        raise FileProblem(
+            f"The data file breaks off after {have} of {wanted} samples.",
+            next_step="Copy both files from the recorder again.",
+        )
+
+
+def write_comtrade(
+    recording: Recording, kind: Literal["ASCII", "BINARY"] = "BINARY", moment: datetime | None = None
+) -> tuple[str, bytes]:
+    """Return configuration text and data bytes of a record (C37.111-1999).
+
+    Parameters
+    ----------
+    recording : channels on a uniform time base
+    kind : how the samples are written; sixteen bits either way
+    moment : first sample's time; the present if left out
+
+    """
+    names = list(recording.channels)
+    values = np.column_stack([recording.channels[n] for n in names])
+    reach = np.maximum(np.abs(values).max(axis=0), 1e-9)
+    gain = reach / 32_000
+    whole = np.rint(values / gain).astype(np.int16)
+    count = len(values)
+    stamp = (moment or datetime.now(UTC)).strftime("%d/%m/%Y,%H:%M:%S.%f")
+    lines = [f"Orange Crank,capture,1999\r\n{len(names)},{len(names)}A,0D\r\n"]
+    for i, name in enumerate(names):
+        unit = recording.units.get(name, "")
+        lines.append(f"{i + 1},{name},,,{unit},{gain[i]:.9e},0,0,-32000,32000,1,1,P\r\n")
+    lines.append(f"60\r\n1\r\n{recording.sample_hz:.6f},{count}\r\n{stamp}\r\n{stamp}\r\n{kind}\r\n1\r\n")
+    micros = np.rint(np.arange(count) * 1e6 / recording.sample_hz).astype(np.int64)
+    if kind == "ASCII":
+        text = io.StringIO()
+        for n in range(count):
+            text.write(f"{n + 1},{micros[n]}," + ",".join(str(v) for v in whole[n]) + "\r\n")
+        return "".join(lines), text.getvalue().encode("ascii")
+    rows = np.empty(count, dtype=[("n", "<u4"), ("t", "<u4"), ("v", "<i2", (len(names),))])
+    rows["n"], rows["t"], rows["v"] = np.arange(1, count + 1), micros, whole
+    return "".join(lines), rows.tobytes()

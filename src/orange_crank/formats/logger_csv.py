@@ -1,0 +1,324 @@
+"""Logger files: time and channels as text, any separator, decimal comma, header lines, units in headers."""
+
+import csv
+import io
+import re
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+import polars as pl
+
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.formats.recording import Column, FileProblem, Recording, uniform
+
+SNIFF_BYTES = 65_536
+TIME_WORDS = ("time", "zeit", "tid", "temps", "sec", "t")
+TIME_SCALE = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "min": 60.0, "h": 3600.0}
+VALUE_SCALE = {"ma": 1e-3, "ka": 1e3, "mv": 1e-3, "kv": 1e3}
+
+
+class CsvColumn(Frozen):
+    """One column with what its header says."""
+
+    index: int
+    name: str
+    unit: str
+    guess: Literal["time", "amps", "volts", "other"]
+    first: list[str]
+
+
+class CsvPreview(Frozen):
+    """What a file looks like before it is read."""
+
+    separator: str
+    decimal_comma: bool
+    skip_lines: int
+    columns: list[CsvColumn]
+    clock_time: bool
+    lines: list[str]
+
+
+def preview_csv(path: Path) -> CsvPreview:
+    """Look at the head of a file and guess its shape.
+
+    Raises
+    ------
+    FileProblem : empty, binary, packed, or without two columns of numbers
+
+    """
+    text = _head(path)
+    lines = text.splitlines()
+    if len(lines) > 3 and not text.endswith(("\n", "\r")):
+        lines = lines[:-1]
+    separator, comma = _separator(lines)
+    start = _first_data_line(lines, separator, comma)
+    rows = [_split(line, separator) for line in lines[start : start + 200] if line.strip()]
+    width = len(rows[0])
+    header = _header(lines, start, separator, width)
+    columns: list[CsvColumn] = []
+    for i in range(width):
+        name, unit = _name_and_unit(header[i] if header else f"column {i + 1}")
+        guess = _guess(name, unit, i)
+        columns.append(
+            CsvColumn(
+                index=i, name=name, unit=unit, guess=guess, first=[r[i] for r in rows[:3] if i < len(r)]
+            )
+        )
+    if not any(c.guess == "time" for c in columns):
+        columns[0] = columns[0].model_copy(update={"guess": "time"})
+    clock = _figure(columns[_time_index(columns)].first[0], comma) is None
+    return CsvPreview(
+        separator=separator,
+        decimal_comma=comma,
+        skip_lines=start,
+        columns=columns,
+        clock_time=clock,
+        lines=[line[:200] for line in lines[: start + 4]][:24],
+    )
+
+
+def _time_index(columns: list[CsvColumn]) -> int:
+    return next(c.index for c in columns if c.guess == "time")
+
+
+def _head(path: Path) -> str:
+    with path.open("rb") as file:
+        head = file.read(SNIFF_BYTES)
+    if not head.strip():
+        raise FileProblem("The file is empty.", next_step="Export it from the logger again.")
+    if head.startswith((b"PK\x03\x04", b"\x1f\x8b", b"BZh", b"7z\xbc\xaf", b"\xfd7zXZ")):
+        raise FileProblem("The file is packed.", next_step="Unpack it first and send the text file inside.")
+    if head.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FileProblem(
+            "The file is UTF-16 text.", next_step="Save it as UTF-8 or plain text CSV and send it again."
+        )
+    if b"\x00" in head:
+        line = head[: head.index(b"\x00")].count(b"\n") + 1
+        raise FileProblem(
+            f"The file is binary, not text (a zero byte in line {line}).",
+            next_step="Export as CSV, or as COMTRADE with both its files.",
+        )
+    try:
+        return head.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return head.decode("latin-1")
+
+
+def _split(line: str, separator: str) -> list[str]:
+    return [cell.strip() for cell in next(csv.reader(io.StringIO(line), delimiter=separator), [])]
+
+
+def _figure(cell: str, comma: bool) -> float | None:
+    try:
+        return float(cell.replace(",", ".") if comma else cell)
+    except ValueError:
+        return None
+
+
+_CLOCK = re.compile(r"^(\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}[ T])?\d{1,2}:\d{2}(:\d{2}([.,]\d+)?)?Z?$")
+
+
+def _is_data(cells: list[str], comma: bool) -> bool:
+    if len(cells) < 2:
+        return False
+    figures = [_figure(c, comma) is not None for c in cells]
+    blank = [c == "" or c.lower() in ("nan", "null") for c in cells]
+    clock = bool(_CLOCK.match(cells[0]))
+    good = sum(figures) + (1 if clock else 0)
+    return good >= 2 and all(
+        f or b or (i == 0 and clock) for i, (f, b) in enumerate(zip(figures, blank, strict=True))
+    )
+
+
+_TRIED = ((";", (False, True)), ("\t", (False, True)), (",", (False,)), ("|", (False, True)))
+
+
+def _separator(lines: list[str]) -> tuple[str, bool]:
+    best: tuple[int, str, bool] = (0, "", False)
+    for separator, commas in _TRIED:
+        for comma in commas:
+            score = sum(_is_data(_split(line, separator), comma) for line in lines if line.strip())
+            if score > best[0]:
+                best = (score, separator, comma)
+    if best[0] < 2:
+        longest = max(range(len(lines)), key=lambda i: len(lines[i]))
+        raise FileProblem(
+            f"No lines with two columns of numbers were found (line {longest + 1}: “{lines[longest][:60]}”).",
+            next_step="A logger file has a time and a current in each line, parted by comma, semicolon or tab.",
+        )
+    return best[1], best[2]
+
+
+def _first_data_line(lines: list[str], separator: str, comma: bool) -> int:
+    for i, line in enumerate(lines):
+        cells = _split(line, separator) if line.strip() else []
+        later = [_split(x, separator) for x in lines[i + 1 : i + 4] if x.strip()]
+        if _is_data(cells, comma) and all(_is_data(x, comma) and len(x) == len(cells) for x in later[:2]):
+            return i
+    raise FileProblem("Lines of numbers do not keep one width.", next_step="Export it again.")
+
+
+def _header(lines: list[str], start: int, separator: str, width: int) -> list[str] | None:
+    names: list[str] | None = None
+    for i in range(start - 1, max(-1, start - 4), -1):
+        cells = _split(lines[i], separator)
+        if len(cells) != width or not any(re.search(r"[A-Za-zµΩ]", c) for c in cells):
+            continue
+        if names is None:
+            names = cells
+        elif all(len(c) <= 4 for c in names):
+            # A line of units under the line of names.
+            return [f"{name} [{unit}]" for name, unit in zip(cells, names, strict=True)]
+    return names
+
+
+def _name_and_unit(cell: str) -> tuple[str, str]:
+    hit = re.match(r"^(.*?)[\s_]*[\[({]\s*([^\])}]*)\s*[\])}]\s*$", cell)
+    if hit:
+        return hit.group(1).strip() or cell, hit.group(2).strip()
+    return cell, ""
+
+
+def _guess(name: str, unit: str, index: int) -> Literal["time", "amps", "volts", "other"]:
+    low, u = name.lower(), unit.lower()
+    if u in TIME_SCALE or any(low == w or low.startswith(w + " ") for w in TIME_WORDS) or "time" in low:
+        return "time"
+    if u in ("a", "ma", "ka") or re.search(r"curr|amp|strom|^i\b|^i[abc_\d]", low):
+        return "amps"
+    if u in ("v", "mv", "kv") or re.search(r"volt|spann|^[uv]\b|^[uv][abc_\d]", low):
+        return "volts"
+    return "time" if index == 0 and not unit else "other"
+
+
+def read_csv(
+    path: Path,
+    preview: CsvPreview,
+    time_index: int,
+    channels: dict[str, int],
+    scale: dict[str, float] | None = None,
+) -> Recording:
+    """Read a logger file onto a uniform time base.
+
+    Parameters
+    ----------
+    path : the file
+    preview : its shape
+    time_index : which column is time
+    channels : column number by the name it shall have (``line_a``, ``line_v``)
+    scale : extra factor by name, such as a clamp's ratio
+
+    Raises
+    ------
+    FileProblem : a column that is not there, a cell that is no number (line and column named)
+
+    """
+    width = len(preview.columns)
+    for name, index in {"time": time_index, **channels}.items():
+        if not 0 <= index < width:
+            raise FileProblem(f"{name}: there is no column {index + 1}; the file has {width}.")
+    wanted = sorted({time_index, *channels.values()})
+    clock = preview.clock_time and time_index == _time_index(preview.columns)
+    types = [pl.String if clock and i == time_index else pl.Float64 for i in wanted]
+    try:
+        frame = pl.read_csv(
+            path,
+            has_header=False,
+            skip_lines=preview.skip_lines,
+            separator=preview.separator,
+            decimal_comma=preview.decimal_comma,
+            columns=wanted,
+            schema_overrides=types,
+            ignore_errors=True,
+            truncate_ragged_lines=True,
+            encoding="utf8-lossy",
+        )
+    except (pl.exceptions.PolarsError, OSError) as error:
+        raise FileProblem(
+            f"The file breaks off or changes shape: {str(error).splitlines()[0][:200]}"
+        ) from error
+    series = {index: frame.to_series(k) for k, index in enumerate(wanted)}
+    _refuse_words(path, preview, series)
+    time = (
+        _clock(series[time_index])
+        if clock
+        else _numbers(series[time_index]) * _time_scale(preview, time_index)
+    )
+    columns: dict[str, Column] = {}
+    units: dict[str, str] = {}
+    for name, index in channels.items():
+        unit = preview.columns[index].unit
+        factor = VALUE_SCALE.get(unit.lower(), 1.0) * (scale or {}).get(name, 1.0)
+        values = _numbers(series[index])
+        columns[name] = values * factor if factor != 1.0 else values
+        units[name] = {"line_a": "A", "line_v": "V"}.get(name, unit)
+    return uniform(time, columns, units)
+
+
+def _numbers(series: pl.Series) -> Column:
+    return series.to_numpy() if series.null_count() == 0 else series.fill_null(float("nan")).to_numpy()
+
+
+def _time_scale(preview: CsvPreview, index: int) -> float:
+    return TIME_SCALE.get(preview.columns[index].unit.lower(), 1.0)
+
+
+def _clock(series: pl.Series) -> Column:
+    text = series.str.replace(",", ".").str.strip_suffix("Z")
+    first = str(text.drop_nulls()[0]) if text.len() > text.null_count() else ""
+    if re.match(r"^\d{1,4}[-/.]", first):
+        stamped = text.str.replace("T", " ").str.to_datetime(strict=False)
+        whole: Column = stamped.dt.epoch("us").cast(pl.Float64).fill_null(float("nan")).to_numpy() / 1e6
+    else:
+        parts = text.str.split_exact(":", 2).struct.unnest().cast(pl.Float64, strict=False)
+        fields = [_numbers(parts.to_series(k)) for k in range(3)]
+        whole = fields[0] * 3600 + fields[1] * 60 + np.nan_to_num(fields[2])
+    result: Column = whole - np.nanmin(whole)
+    return result
+
+
+def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series]) -> None:
+    """Name the first cell that holds text where a number belongs; empty cells and NaN are gaps."""
+    rows = {index: s.is_null().arg_true() for index, s in series.items() if s.null_count()}
+    suspects = sorted({int(r) for found in rows.values() for r in found[:50]})
+    if not suspects:
+        return
+    last_row = max(len(s) for s in series.values()) - 1
+    wanted = set(suspects)
+    with path.open(encoding="utf-8", errors="replace") as file:
+        data_row = -1
+        for number, line in enumerate(file):
+            if number < preview.skip_lines:
+                continue
+            if not line.strip():
+                continue
+            data_row += 1
+            if data_row > suspects[-1]:
+                return
+            if data_row not in wanted or data_row == last_row:
+                continue
+            cells = _split(line, preview.separator)
+            for index in series:
+                cell = cells[index] if index < len(cells) else ""
+                if (
+                    cell.lower() not in ("", "nan", "null", "-")
+                    and _figure(cell, preview.decimal_comma) is None
+                ):
+                    raise FileProblem(
+                        f"Line {number + 1}, column {index + 1} ({preview.columns[index].name}): "
+                        f"“{cell[:40]}” is not a number.",
+                        next_step="Mend or remove that line, then send the file again.",
+                    )
+
+
+def write_csv(recording: Recording) -> str:
+    """Return a recording as CSV text: time in seconds, then channels, units in the header."""
+    names = list(recording.channels)
+    count = len(next(iter(recording.channels.values())))
+    frame = pl.DataFrame(
+        {
+            "time_s": np.arange(count) / recording.sample_hz,
+            **{f"{n} [{recording.units.get(n, '')}]": recording.channels[n] for n in names},
+        }
+    )
+    return frame.write_csv(float_precision=9)
