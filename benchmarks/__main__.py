@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("opening_a_call",)
+NAMES = ("opening_a_call", "reading_files")
 
 
 def main(wanted: list[str]) -> None:

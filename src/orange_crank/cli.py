@@ -182,7 +182,10 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         server.watch()
         state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": server.port}))
         config = uvicorn.Config(
-            create_app(settings.web_dir if (settings.web_dir / "index.html").exists() else None),
+            create_app(
+                settings.web_dir if (settings.web_dir / "index.html").exists() else None,
+                folder / "uploads",
+            ),
             host=settings.host,
             port=settings.port,
             log_level="warning",

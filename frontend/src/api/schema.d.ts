@@ -392,6 +392,30 @@ export interface paths {
         patch: operations["edit_call"];
         trace?: never;
     };
+    "/api/calls/{call_id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Captures
+         * @description Return a call's captures with what is read off each.
+         */
+        get: operations["list_captures"];
+        put?: never;
+        /**
+         * Add Capture
+         * @description Read a file that was sent and keep it as a capture of this call.
+         */
+        post: operations["add_capture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/changes": {
         parameters: {
             query?: never;
@@ -412,6 +436,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Clock
+         * @description Start a cooling clock on a call.
+         */
+        post: operations["start_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/clocks/{clock_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Clock
+         * @description End a cooling clock.
+         */
+        post: operations["end_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/make-safe": {
         parameters: {
             query?: never;
@@ -426,6 +490,30 @@ export interface paths {
          * @description Save a make-safe record, complete or not.
          */
         post: operations["add_make_safe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photos
+         * @description Return a call's photographs.
+         */
+        get: operations["list_photos"];
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photograph: re-encoded, turned upright, its location removed.
+         */
+        post: operations["add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -532,6 +620,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/captures/{capture_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Capture File
+         * @description Return a capture as CSV, or as a packed COMTRADE record (.cfg and .dat).
+         */
+        get: operations["get_capture_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trace
+         * @description Return a stretch of a capture for drawing.
+         */
+        get: operations["get_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo/reload": {
         parameters: {
             query?: never;
@@ -584,6 +712,26 @@ export interface paths {
          * @description Return the shop's people.
          */
         get: operations["list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Photo
+         * @description Return a photograph.
+         */
+        get: operations["get_photo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -645,10 +793,30 @@ export interface paths {
         };
         /**
          * Get Standards
-         * @description Return the shop's rules of thumb with their reasons.
+         * @description Return the shop's rules of thumb with their reasons and history.
          */
         get: operations["get_standards"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standards/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Standard
+         * @description Set a shop standard; the lead's to do.
+         */
+        put: operations["set_standard"];
         post?: never;
         delete?: never;
         options?: never;
@@ -694,6 +862,66 @@ export interface paths {
         get: operations["get_unit"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Unit Photos
+         * @description Return a unit's photographs over all its calls.
+         */
+        get: operations["list_unit_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload
+         * @description Take a file in; a CSV is looked at and its shape returned.
+         */
+        post: operations["upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/comtrade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Comtrade
+         * @description Return the analog channels of a COMTRADE record.
+         */
+        post: operations["look_at_comtrade"];
         delete?: never;
         options?: never;
         head?: never;
@@ -802,6 +1030,8 @@ export interface components {
         CallOut: {
             /** Changes */
             changes: components["schemas"]["Change"][];
+            /** Clocks */
+            clocks: components["schemas"]["Clock"][];
             /** Closed At */
             closed_at: string | null;
             /** Complaint */
@@ -874,6 +1104,8 @@ export interface components {
          * @description A call in a list.
          */
         CallSummary: {
+            /** Clocks */
+            clocks: components["schemas"]["Clock"][];
             /** Closed At */
             closed_at: string | null;
             /** Complaint */
@@ -1070,6 +1302,36 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * CaptureOut
+         * @description A capture with what is read off it now.
+         */
+        CaptureOut: {
+            /** Call Id */
+            call_id: number;
+            /** Channels */
+            channels: string[];
+            /** Id */
+            id: number;
+            /** Line Hz */
+            line_hz: number;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Person */
+            person: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            report: components["schemas"]["WaveformReport"];
+            /** Sample Count */
+            sample_count: number;
+            /** Sample Hz */
+            sample_hz: number;
+        };
+        /**
          * Change
          * @description Something changed on the unit during the call.
          */
@@ -1087,6 +1349,18 @@ export interface components {
             what: string;
         };
         /**
+         * ChannelName
+         * @description One analog channel of a COMTRADE record.
+         */
+        ChannelName: {
+            /** Index */
+            index: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Choice
          * @description One choice of a list, with its words.
          */
@@ -1095,6 +1369,30 @@ export interface components {
             label: string;
             /** Value */
             value: string;
+        };
+        /**
+         * Clock
+         * @description A clock that runs.
+         */
+        Clock: {
+            /** Call Id */
+            call_id: number;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+            /** Shell F */
+            shell_f: number | null;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
         };
         /**
          * Comparison
@@ -1171,6 +1469,16 @@ export interface components {
             rla_a: number;
         };
         /**
+         * ComtradePair
+         * @description The two files of a COMTRADE record.
+         */
+        ComtradePair: {
+            /** Cfg Upload Id */
+            cfg_upload_id: string;
+            /** Dat Upload Id */
+            dat_upload_id: string;
+        };
+        /**
          * Contact
          * @description What a rung needs first.
          */
@@ -1236,6 +1544,43 @@ export interface components {
              * @description Heat in each pole, V·I [W]
              */
             watts_lost: number[];
+        };
+        /**
+         * CsvColumn
+         * @description One column with what its header says.
+         */
+        CsvColumn: {
+            /** First */
+            first: string[];
+            /**
+             * Guess
+             * @enum {string}
+             */
+            guess: "time" | "amps" | "volts" | "other";
+            /** Index */
+            index: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * CsvPreview
+         * @description What a file looks like before it is read.
+         */
+        CsvPreview: {
+            /** Clock Time */
+            clock_time: boolean;
+            /** Columns */
+            columns: components["schemas"]["CsvColumn"][];
+            /** Decimal Comma */
+            decimal_comma: boolean;
+            /** Lines */
+            lines: string[];
+            /** Separator */
+            separator: string;
+            /** Skip Lines */
+            skip_lines: number;
         };
         /**
          * DeadPoint
@@ -1467,6 +1812,7 @@ export interface components {
              * @description Line voltage while it was starting [V]
              */
             volts_start: number;
+            waveform?: components["schemas"]["InrushWaveform"] | null;
         };
         /**
          * InrushResult
@@ -1491,10 +1837,28 @@ export interface components {
              */
             ratio: number;
             /**
+             * Start Time S
+             * @description From the waveform, where there is one [s]
+             */
+            start_time_s?: number | null;
+            /**
              * Verdict
              * @enum {string}
              */
             verdict: "accelerating" | "no_evidence" | "not_turning" | "too_low" | "not_comparable";
+        };
+        /**
+         * InrushWaveform
+         * @description Samples of the same start, where the meter kept them.
+         */
+        InrushWaveform: {
+            /**
+             * Line A
+             * @description Current [A]
+             */
+            line_a: number[];
+            /** Sample Hz */
+            sample_hz: number;
         };
         JsonValue: unknown;
         /**
@@ -1685,6 +2049,37 @@ export interface components {
             source: string;
         };
         /**
+         * MeterReadings
+         * @description What each meter mode would have shown on a waveform.
+         */
+        MeterReadings: {
+            /**
+             * Energy Monitor W
+             * @description Largest one-second mean power [W]; needs voltage
+             */
+            energy_monitor_w: number | null;
+            /**
+             * Inrush
+             * @description RMS over 100 ms from the first trigger [A]
+             */
+            inrush: number | null;
+            /**
+             * Inrush From S
+             * @description When that trigger came [s]
+             */
+            inrush_from_s: number | null;
+            /**
+             * Max Hold
+             * @description Largest ordinary quarter-second RMS [A]
+             */
+            max_hold: number;
+            /**
+             * Peak
+             * @description Largest instantaneous value [A]
+             */
+            peak: number;
+        };
+        /**
          * Motor
          * @description One other motor of the plate, such as the condenser fan.
          */
@@ -1714,6 +2109,49 @@ export interface components {
             unit_id: number;
         };
         /**
+         * NewCapture
+         * @description How to read what was sent.
+         */
+        NewCapture: {
+            /**
+             * Dat Upload Id
+             * @description The .dat of a COMTRADE record
+             */
+            dat_upload_id?: string | null;
+            /**
+             * Hertz
+             * @default 60
+             */
+            hertz: number;
+            /**
+             * Line A Factor
+             * @description Clamp ratio: amps a unit of the column
+             * @default 1
+             */
+            line_a_factor: number;
+            /** Line A Index */
+            line_a_index: number;
+            /**
+             * Line V Factor
+             * @default 1
+             */
+            line_v_factor: number;
+            /** Line V Index */
+            line_v_index?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Time Index
+             * @default 0
+             */
+            time_index: number;
+            /**
+             * Upload Id
+             * @description The CSV file, or the .cfg of a COMTRADE record
+             */
+            upload_id: string;
+        };
+        /**
          * NewChange
          * @description Something changed on the unit.
          */
@@ -1722,6 +2160,23 @@ export interface components {
             made_at?: string | null;
             /** What */
             what: string;
+        };
+        /**
+         * NewClock
+         * @description A clock to be started.
+         */
+        NewClock: {
+            /**
+             * Minutes
+             * @description How long it shall cool [min]
+             * @default 30
+             */
+            minutes: number;
+            /**
+             * Shell F
+             * @description Shell temperature now, if known [°F]
+             */
+            shell_f?: number | null;
         };
         /**
          * NewReading
@@ -1843,6 +2298,19 @@ export interface components {
             place: string;
         };
         /**
+         * NewStandard
+         * @description A shop standard to be set.
+         */
+        NewStandard: {
+            /** Value */
+            value: number;
+            /**
+             * Why
+             * @description Why this shop does it so
+             */
+            why: string;
+        };
+        /**
          * NewUnit
          * @description A unit to be put on record.
          */
@@ -1901,6 +2369,31 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * PhotoOut
+         * @description A photograph in a list.
+         */
+        PhotoOut: {
+            /** Call Id */
+            call_id: number;
+            /** Caption */
+            caption: string;
+            /** Height Px */
+            height_px: number;
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Subject */
+            subject: string;
+            /** Width Px */
+            width_px: number;
         };
         /**
          * Plate
@@ -2453,6 +2946,85 @@ export interface components {
             version: number;
         };
         /**
+         * StandardOut
+         * @description A standard as it holds, beside the shipped value and its history.
+         */
+        StandardOut: {
+            /** History */
+            history: components["schemas"]["StandardSet"][];
+            /** Shipped Value */
+            shipped_value: number;
+            standard: components["schemas"]["ShopStandard"];
+        };
+        /**
+         * StandardSet
+         * @description One entry of a standard's history.
+         */
+        StandardSet: {
+            /** Person */
+            person: string;
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+            /** Value */
+            value: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * StartFound
+         * @description One start measured on a waveform.
+         */
+        StartFound: {
+            /**
+             * Closing Angle Deg
+             * @description Phase of the voltage at first current [°]
+             */
+            closing_angle_deg: number | null;
+            /**
+             * Dip V
+             * @description Smallest one-cycle RMS during the start [V]
+             */
+            dip_v: number | null;
+            /**
+             * I2T A2S
+             * @description ∫i² dt over the start [A²·s]
+             */
+            i2t_a2s: number;
+            /** Inrush 100Ms A */
+            inrush_100ms_a: number;
+            /** Max Cycle Rms A */
+            max_cycle_rms_a: number;
+            /**
+             * Onset S
+             * @description First current [s]
+             */
+            onset_s: number;
+            /** Peak A */
+            peak_a: number;
+            /**
+             * Sag Length S
+             * @description Time below nine tenths of the voltage before [s]
+             */
+            sag_length_s: number | null;
+            /** Sag Pct */
+            sag_pct: number | null;
+            /**
+             * Settled A
+             * @description Cycle RMS once flat [A]; null when it never was
+             */
+            settled_a: number | null;
+            /**
+             * Start Time S
+             * @description First current until cycle RMS stays within 1.5 × settled [s]; null when it never did
+             */
+            start_time_s: number | null;
+            /** Volts Before V */
+            volts_before_v: number | null;
+        };
+        /**
          * StartKit
          * @description What was found on the unit, power off, kit lifted from circuit.
          */
@@ -2647,6 +3219,24 @@ export interface components {
             why: string;
         };
         /**
+         * Trace
+         * @description A stretch of a capture, thinned so that every peak survives.
+         */
+        Trace: {
+            /** From S */
+            from_s: number;
+            /** Line A */
+            line_a: number[];
+            /** Line V */
+            line_v: number[] | null;
+            /** Rms A */
+            rms_a: number[];
+            /** Time S */
+            time_s: number[];
+            /** To S */
+            to_s: number;
+        };
+        /**
          * UnitOut
          * @description A unit with its place.
          */
@@ -2680,6 +3270,33 @@ export interface components {
             /** Starts */
             starts: components["schemas"]["StartPoint"][];
             unit: components["schemas"]["UnitOut"];
+        };
+        /**
+         * UploadOut
+         * @description A file that arrived, and what it looks like.
+         */
+        UploadOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "csv" | "cfg" | "dat";
+            preview?: components["schemas"]["CsvPreview"] | null;
+            /** Upload Id */
+            upload_id: string;
+        };
+        /**
+         * WaveformReport
+         * @description Everything read off a waveform.
+         */
+        WaveformReport: {
+            /** Duration S */
+            duration_s: number;
+            meter: components["schemas"]["MeterReadings"];
+            /** Sample Hz */
+            sample_hz: number;
+            /** Starts */
+            starts: components["schemas"]["StartFound"][];
         };
         /**
          * WindingAmps
@@ -4088,6 +4705,129 @@ export interface operations {
             };
         };
     };
+    list_captures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_capture: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCapture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_change: {
         parameters: {
             query?: never;
@@ -4108,6 +4848,133 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_clock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_clock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+                clock_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4178,6 +5045,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query?: {
+                subject?: "nameplate" | "wiring" | "contacts" | "other";
+                caption?: string;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
                 };
             };
             /** @description Not on record */
@@ -4538,6 +5527,128 @@ export interface operations {
             };
         };
     };
+    get_capture_file: {
+        parameters: {
+            query?: {
+                form?: "csv" | "comtrade";
+            };
+            header?: never;
+            path: {
+                capture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trace: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                to_s?: number | null;
+                points?: number;
+            };
+            header?: never;
+            path: {
+                capture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reload_demo: {
         parameters: {
             query?: never;
@@ -4673,6 +5784,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not on record */
@@ -4903,7 +6072,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShopStandard"][];
+                    "application/json": components["schemas"]["StandardOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_standard: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStandard"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardOut"][];
                 };
             };
             /** @description Not on record */
@@ -5081,6 +6315,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitPage"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_unit_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload: {
+        parameters: {
+            query?: {
+                kind?: "csv" | "cfg" | "dat";
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_comtrade: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComtradePair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelName"][];
                 };
             };
             /** @description Not on record */

@@ -1,6 +1,8 @@
 """The application, assembled; nothing else happens here."""
 
+from os import getuid
 from pathlib import Path
+from tempfile import gettempdir
 from typing import Any
 
 from fastapi import FastAPI
@@ -13,7 +15,8 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
-from orange_crank.api import calc, calls, problems, reference, shop
+from orange_crank.api import calc, calls, measuring, problems, reference, shop
+from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import people
@@ -76,8 +79,11 @@ class Health(Frozen):
     records: str
 
 
-def create_app(web_dir: Path | None = None) -> FastAPI:
-    """Return the application; with ``web_dir`` it serves the built front end as well."""
+def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> FastAPI:
+    """Return the application; with ``web_dir`` it serves the built front end as well.
+
+    Files on their way in wait in ``uploads_dir`` (a temporary folder when left out).
+    """
     answers: dict[int | str, dict[str, Any]] = {
         422: {"model": Problem, "description": "A field cannot be used"},
         409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
@@ -95,8 +101,9 @@ def create_app(web_dir: Path | None = None) -> FastAPI:
         responses=answers,
         generate_unique_id_function=lambda route: route.name,
     )
+    app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     problems.install(app)
-    for module in (calc, reference, shop, calls):
+    for module in (calc, reference, shop, calls, measuring):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])

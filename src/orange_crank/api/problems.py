@@ -11,6 +11,7 @@ from starlette.responses import Response
 from starlette.types import Message
 
 from orange_crank.core.errors import BeyondTable, CrankError, GateClosed, InputProblem, Problem, input_problem
+from orange_crank.formats.recording import FileProblem
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
 
 log = structlog.get_logger()
@@ -22,6 +23,7 @@ STATUS: dict[type[CrankError], int] = {
     Conflict: 409,
     NotFound: 404,
     RecordsAway: 503,
+    FileProblem: 422,
 }
 
 

@@ -7,7 +7,6 @@ from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
 from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
-from orange_crank.core.tables import ShopStandard, shipped_standards
 
 router = APIRouter(prefix="/api", tags=["reference"])
 
@@ -63,9 +62,3 @@ def get_reference() -> Reference:
         live_cautions=list(LIVE_CAUTIONS),
         dead_cautions=list(DEAD_CAUTIONS),
     )
-
-
-@router.get("/standards")
-def get_standards() -> list[ShopStandard]:
-    """Return the shop's rules of thumb with their reasons."""
-    return shipped_standards().all()

@@ -145,7 +145,7 @@ def _separator(lines: list[str]) -> tuple[str, bool]:
         longest = max(range(len(lines)), key=lambda i: len(lines[i]))
         raise FileProblem(
             f"No lines with two columns of numbers were found (line {longest + 1}: “{lines[longest][:60]}”).",
-            next_step="A logger file has a time and a current in each line, parted by comma, semicolon or tab.",
+            next_step="A logger file has time and current in each line, parted by comma or tab.",
         )
     return best[1], best[2]
 
@@ -219,7 +219,7 @@ def read_csv(
             raise FileProblem(f"{name}: there is no column {index + 1}; the file has {width}.")
     wanted = sorted({time_index, *channels.values()})
     clock = preview.clock_time and time_index == _time_index(preview.columns)
-    types = [pl.String if clock and i == time_index else pl.Float64 for i in wanted]
+    types = {f"column_{i}": pl.String if clock and i == time_index else pl.Float64 for i in range(width)}
     try:
         frame = pl.read_csv(
             path,
@@ -227,7 +227,7 @@ def read_csv(
             skip_lines=preview.skip_lines,
             separator=preview.separator,
             decimal_comma=preview.decimal_comma,
-            columns=wanted,
+            columns=[f"column_{i}" for i in wanted],
             schema_overrides=types,
             ignore_errors=True,
             truncate_ragged_lines=True,
@@ -237,7 +237,7 @@ def read_csv(
         raise FileProblem(
             f"The file breaks off or changes shape: {str(error).splitlines()[0][:200]}"
         ) from error
-    series = {index: frame.to_series(k) for k, index in enumerate(wanted)}
+    series = {index: frame.get_column(f"column_{index}") for index in wanted}
     _refuse_words(path, preview, series)
     time = (
         _clock(series[time_index])

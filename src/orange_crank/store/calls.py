@@ -14,7 +14,8 @@ from orange_crank.core.measure.reading import QUANTITIES, NewReading, Quantity, 
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState, SafetyEvent, call_state, require
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables import Standards
+from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
@@ -27,6 +28,7 @@ from orange_crank.store.models import (
     Site,
     Unit,
 )
+from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import PlateOut, SiteOut, current_plate, site_out
 
 
@@ -78,6 +80,7 @@ class CallSummary(Frozen):
     closed_at: AwareDatetime | None
     state: CallState
     readings: int
+    clocks: list[Clock]
 
 
 class ReadingOut(Frozen):
@@ -125,6 +128,7 @@ class CallOut(Frozen):
     readings: list[ReadingOut]
     changes: list[Change]
     events: list[EventOut]
+    clocks: list[Clock]
     ladder: Ladder
 
 
@@ -169,6 +173,11 @@ def _open_call(call_id: int) -> ServiceCall:
     if row.status != "open":
         raise GateClosed("This call is closed.", next_step="Reopen it, or open a new call on this unit.")
     return row
+
+
+def require_open(call_id: int) -> None:
+    """Raise unless a call is on record and open."""
+    _open_call(call_id)
 
 
 def _events(call_ids: list[int]) -> dict[int, list[SafetyEventRow]]:
@@ -235,7 +244,8 @@ def _summaries(condition: peewee.Expression | None) -> list[CallSummary]:
         .tuples()
     )
     counts: dict[int, int] = dict(list(counted))
-    at, standards = now(), shipped_standards()
+    clocks = running_clocks(ids)
+    at, standards = now(), shop_standards()
     return [
         CallSummary(
             id=r.id,
@@ -250,6 +260,7 @@ def _summaries(condition: peewee.Expression | None) -> list[CallSummary]:
             closed_at=r.closed_at,
             state=_state(events[r.id], at, standards),
             readings=counts.get(r.id, 0),
+            clocks=clocks.get(r.id, []),
         )
         for r in rows
     ]
@@ -325,7 +336,7 @@ def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallO
 def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     """Return everything on a call, with its ladder judged for this moment."""
     row = _call_row(call_id)
-    standards = shipped_standards()
+    standards = shop_standards()
     events = _events([call_id])[call_id]
     state = _state(events, at or now(), standards)
     records = [record for e in events if (record := _record(e)) is not None]
@@ -375,6 +386,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
             EventOut(id=e.id, kind=e.kind, detail=e.detail, happened_at=e.happened_at, person=e.person.name)
             for e in events
         ],
+        clocks=running_clocks([call_id]).get(call_id, []),
         ladder=build_ladder(facts, standards),
     )
 
@@ -481,7 +493,7 @@ def add_reading(
             return earlier
     call = _open_call(call_id)
     _refuse_moment(entry, call.opened_at, moment)
-    state = _state(_events([call_id])[call_id], moment, shipped_standards())
+    state = _state(_events([call_id])[call_id], moment, shop_standards())
     if entry.supersedes_id is None:
         require(QUANTITIES[entry.quantity].work, state, entry.without_make_safe)
     try:
@@ -620,7 +632,7 @@ def add_safety_event(
     """
     _open_call(call_id)
     moment = at or now()
-    state = _state(_events([call_id])[call_id], moment, shipped_standards())
+    state = _state(_events([call_id])[call_id], moment, shop_standards())
     if event.kind == "went_live":
         if not state.caution_read:
             raise GateClosed(

@@ -79,6 +79,7 @@ def connect(connection: Connection) -> peewee.Database:
         connect_timeout=3,
         read_timeout=6,
         write_timeout=6,
+        max_allowed_packet=256 * 2**20,
         autoconnect=False,
     )
     proxy.initialize(database)

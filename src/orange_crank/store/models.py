@@ -180,7 +180,77 @@ class ChangeMade(Record):
     person = peewee.ForeignKeyField(Person)
 
 
+class CaptureRow(Record):
+    """A recorded waveform, compressed, with its checksum; never altered."""
+
+    call_id: int
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="captures")
+    name = peewee.CharField(max_length=120)
+    sample_hz = peewee.DoubleField()
+    line_hz = peewee.DoubleField()
+    channels = JSONField()
+    notes = JSONField()
+    sample_count = peewee.IntegerField()
+    samples = peewee.BlobField()
+    sha256 = peewee.CharField(max_length=64)
+    recorded_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "capture"
+
+
+class Photo(Record):
+    """A photograph, re-encoded, without where it was taken."""
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="photos")
+    subject = peewee.CharField(max_length=20)
+    caption = peewee.CharField(max_length=400)
+    width_px = peewee.IntegerField()
+    height_px = peewee.IntegerField()
+    jpeg = peewee.BlobField()
+    sha256 = peewee.CharField(max_length=64)
+    recorded_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class ShopStandardRow(Record):
+    """A shop standard as it was set once; the latest of a name holds."""
+
+    name = peewee.CharField(max_length=60)
+    value = peewee.DoubleField()
+    why = peewee.CharField(max_length=400)
+    set_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "shop_standard"
+
+
+class CoolingClock(Record):
+    """A hot compressor cooling down."""
+
+    call_id: int
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="clocks")
+    minutes_min = peewee.DoubleField()
+    shell_f = peewee.DoubleField(null=True)
+    started_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+    ended_at = UtcDateTimeField(null=True)
+    ended_by = peewee.ForeignKeyField(Person, null=True)
+
+
 TABLES: tuple[type[Record], ...] = (
+    CoolingClock,
+    ShopStandardRow,
+    Photo,
+    CaptureRow,
     ChangeMade,
     Reading,
     SafetyEventRow,

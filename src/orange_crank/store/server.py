@@ -224,6 +224,7 @@ class MariaDbServer:
             "--innodb-buffer-pool-size=64M",
             "--innodb-lock-wait-timeout=5",
             "--max-connections=80",
+            "--max-allowed-packet=256M",
         ]
         self._child = subprocess.Popen(
             command,

@@ -1,0 +1,274 @@
+"""Waveforms, photographs, cooling clocks and the shop's standards over HTTP."""
+
+import io
+import zipfile
+from typing import Annotated, Literal
+
+import numpy as np
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field
+from starlette.concurrency import run_in_threadpool
+
+from orange_crank.api.shop import Number, Who
+from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.core.measure.waveform import Waveform, rolling_rms, thinned
+from orange_crank.core.nomenclature import Frozen, Word
+from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade, write_comtrade
+from orange_crank.formats.logger_csv import CsvPreview, preview_csv, read_csv, write_csv
+from orange_crank.formats.photo import clean_photo
+from orange_crank.formats.recording import FileProblem, Recording
+from orange_crank.store import calls, captures, clocks, photos, standards
+from orange_crank.store.database import session
+
+router = APIRouter(prefix="/api", tags=["measuring"])
+
+Index = Annotated[int, Field(strict=True, ge=0, le=500)]
+Factor = Annotated[float, Field(strict=True, ge=-1e6, le=1e6, allow_inf_nan=False)]
+
+
+class UploadOut(Frozen):
+    """A file that arrived, and what it looks like."""
+
+    upload_id: str
+    kind: Literal["csv", "cfg", "dat"]
+    preview: CsvPreview | None = None
+
+
+class ChannelName(Frozen):
+    """One analog channel of a COMTRADE record."""
+
+    index: int
+    name: str
+    unit: str
+
+
+class ComtradePair(Frozen):
+    """The two files of a COMTRADE record."""
+
+    cfg_upload_id: str
+    dat_upload_id: str
+
+
+class NewCapture(Frozen):
+    """How to read what was sent."""
+
+    name: Word
+    upload_id: str = Field(description="The CSV file, or the .cfg of a COMTRADE record")
+    dat_upload_id: str | None = Field(default=None, description="The .dat of a COMTRADE record")
+    time_index: Index = 0
+    line_a_index: Index
+    line_v_index: Index | None = None
+    line_a_factor: Factor = Field(default=1.0, description="Clamp ratio: amps a unit of the column")
+    line_v_factor: Factor = 1.0
+    hertz: Annotated[float, Field(strict=True, ge=40, le=70)] = 60.0
+
+
+class Trace(Frozen):
+    """A stretch of a capture, thinned so that every peak survives."""
+
+    from_s: float
+    to_s: float
+    time_s: list[float]
+    line_a: list[float]
+    rms_a: list[float]
+    line_v: list[float] | None
+
+
+def _uploads(request: Request) -> Uploads:
+    uploads: Uploads = request.app.state.uploads
+    return uploads
+
+
+@router.post("/uploads", status_code=201, max_body_size=MOST_BYTES + 1024)
+async def upload(request: Request, who: Who, kind: Literal["csv", "cfg", "dat"] = "csv") -> UploadOut:
+    """Take a file in; a CSV is looked at and its shape returned."""
+    del who
+    name, path = _uploads(request).new(kind)
+    size = 0
+    with path.open("wb") as file:
+        async for chunk in request.stream():
+            size += len(chunk)
+            if size > MOST_BYTES:
+                path.unlink(missing_ok=True)
+                raise too_large(size)
+            file.write(chunk)
+    try:
+        preview = await run_in_threadpool(preview_csv, path) if kind == "csv" else None
+    except FileProblem:
+        path.unlink(missing_ok=True)
+        raise
+    return UploadOut(upload_id=name, kind=kind, preview=preview)
+
+
+@router.post("/uploads/comtrade")
+def look_at_comtrade(pair: ComtradePair, request: Request, _: Who) -> list[ChannelName]:
+    """Return the analog channels of a COMTRADE record."""
+    uploads = _uploads(request)
+    found = comtrade_channels(uploads.path(pair.cfg_upload_id), uploads.path(pair.dat_upload_id))
+    return [ChannelName(index=i, name=name, unit=unit) for i, (name, unit) in enumerate(found)]
+
+
+@router.post("/calls/{call_id}/captures", status_code=201)
+def add_capture(call_id: Number, entry: NewCapture, request: Request, who: Who) -> captures.CaptureOut:
+    """Read a file that was sent and keep it as a capture of this call."""
+    uploads = _uploads(request)
+    channels = {"line_a": entry.line_a_index}
+    if entry.line_v_index is not None:
+        channels["line_v"] = entry.line_v_index
+    path = uploads.path(entry.upload_id)
+    if entry.dat_upload_id is not None:
+        recording = read_comtrade(path, uploads.path(entry.dat_upload_id), channels)
+        factors = {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor}
+        scaled = {n: v * factors[n] for n, v in recording.channels.items()}
+        recording = Recording(recording.sample_hz, scaled, recording.units, recording.notes)
+    else:
+        recording = read_csv(
+            path,
+            preview_csv(path),
+            entry.time_index,
+            channels,
+            {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor},
+        )
+    wave = Waveform(
+        sample_hz=recording.sample_hz,
+        line_a=recording.channels["line_a"],
+        line_v=recording.channels.get("line_v"),
+        hertz=entry.hertz,
+    )
+    with session():
+        calls.require_open(call_id)
+        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id)
+        saved = next(c for c in captures.list_captures(call_id) if c.id == number)
+    for upload_id in (entry.upload_id, entry.dat_upload_id):
+        if upload_id is not None:
+            uploads.path(upload_id).unlink(missing_ok=True)
+    return saved
+
+
+@router.get("/calls/{call_id}/captures")
+def list_captures(call_id: Number) -> list[captures.CaptureOut]:
+    """Return a call's captures with what is read off each."""
+    with session():
+        return captures.list_captures(call_id)
+
+
+@router.get("/captures/{capture_id}/trace")
+def get_trace(
+    capture_id: Number,
+    from_s: Annotated[float, Query(ge=0, le=1e6)] = 0.0,
+    to_s: Annotated[float | None, Query(gt=0, le=1e6)] = None,
+    points: Annotated[int, Query(ge=50, le=20_000)] = 2_000,
+) -> Trace:
+    """Return a stretch of a capture for drawing."""
+    with session():
+        _, wave = captures.load_waveform(capture_id)
+    rate = wave.sample_hz
+    low = min(int(from_s * rate), len(wave.line_a) - 2)
+    high = max(low + 2, min(len(wave.line_a), int((to_s or wave.duration_s) * rate)))
+    picks, amps = thinned(wave.line_a[low:high], points)
+    rms = rolling_rms(wave.line_a, wave.cycle)[low:high]
+    return Trace(
+        from_s=low / rate,
+        to_s=high / rate,
+        time_s=np.round((picks + low) / rate, 6).tolist(),
+        line_a=np.round(amps, 3).tolist(),
+        rms_a=np.round(rms[picks], 3).tolist(),
+        line_v=np.round(wave.line_v[low:high][picks], 2).tolist() if wave.line_v is not None else None,
+    )
+
+
+@router.get("/captures/{capture_id}/file")
+def get_capture_file(capture_id: Number, form: Literal["csv", "comtrade"] = "csv") -> Response:
+    """Return a capture as CSV, or as a packed COMTRADE record (.cfg and .dat)."""
+    with session():
+        _, wave = captures.load_waveform(capture_id)
+    channels = {"line_a": wave.line_a} | ({"line_v": wave.line_v} if wave.line_v is not None else {})
+    recording = Recording(wave.sample_hz, channels, {"line_a": "A", "line_v": "V"})
+    stem = f"capture-{capture_id}"
+    if form == "csv":
+        return Response(
+            write_csv(recording), media_type="text/csv; charset=utf-8", headers=_saved_as(f"{stem}.csv")
+        )
+    cfg, dat = write_comtrade(recording)
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as file:
+        file.writestr(f"{stem}.cfg", cfg)
+        file.writestr(f"{stem}.dat", dat)
+    return Response(packed.getvalue(), media_type="application/zip", headers=_saved_as(f"{stem}.zip"))
+
+
+def _saved_as(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
+
+
+@router.post("/calls/{call_id}/photos", status_code=201, max_body_size=30 * 2**20)
+async def add_photo(
+    call_id: Number,
+    request: Request,
+    who: Who,
+    subject: photos.Subject = "other",
+    caption: Annotated[str, Query(max_length=400)] = "",
+) -> photos.PhotoOut:
+    """Keep a photograph: re-encoded, turned upright, its location removed."""
+    data = await request.body()
+
+    def keep() -> photos.PhotoOut:
+        jpeg, width, height = clean_photo(data)
+        with session():
+            calls.require_open(call_id)
+            return photos.add_photo(call_id, subject, caption, jpeg, (width, height), who.id)
+
+    return await run_in_threadpool(keep)
+
+
+@router.get("/calls/{call_id}/photos")
+def list_photos(call_id: Number) -> list[photos.PhotoOut]:
+    """Return a call's photographs."""
+    with session():
+        return photos.photos_of_call(call_id)
+
+
+@router.get("/units/{unit_id}/photos")
+def list_unit_photos(unit_id: Number) -> list[photos.PhotoOut]:
+    """Return a unit's photographs over all its calls."""
+    with session():
+        return photos.photos_of_unit(unit_id)
+
+
+@router.get("/photos/{photo_id}")
+def get_photo(photo_id: Number) -> Response:
+    """Return a photograph."""
+    with session():
+        data = photos.photo_bytes(photo_id)
+    return Response(data, media_type="image/jpeg")
+
+
+@router.post("/calls/{call_id}/clocks", status_code=201)
+def start_clock(call_id: Number, entry: clocks.NewClock, who: Who) -> calls.CallOut:
+    """Start a cooling clock on a call."""
+    with session():
+        calls.require_open(call_id)
+        clocks.start_clock(call_id, entry, who.id)
+        return calls.get_call(call_id)
+
+
+@router.post("/calls/{call_id}/clocks/{clock_id}/end")
+def end_clock(call_id: Number, clock_id: Number, who: Who) -> calls.CallOut:
+    """End a cooling clock."""
+    with session():
+        clocks.end_clock(call_id, clock_id, who.id)
+        return calls.get_call(call_id)
+
+
+@router.get("/standards")
+def get_standards() -> list[standards.StandardOut]:
+    """Return the shop's rules of thumb with their reasons and history."""
+    with session():
+        return standards.list_standards()
+
+
+@router.put("/standards/{name}")
+def set_standard(name: str, entry: standards.NewStandard, who: Who) -> list[standards.StandardOut]:
+    """Set a shop standard; the lead's to do."""
+    with session():
+        return standards.set_standard(name, entry, who)

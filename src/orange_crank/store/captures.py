@@ -1,0 +1,122 @@
+"""Recorded waveforms: compressed, checked by sum whenever read, never altered."""
+
+import hashlib
+import zlib
+from typing import Any
+
+import numpy as np
+from pydantic import AwareDatetime
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.measure.waveform import Waveform, WaveformReport, read_waveform
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import CaptureRow, Person
+
+MOST_SAMPLES = 4_000_000
+
+
+class CaptureOut(Frozen):
+    """A capture with what is read off it now."""
+
+    id: int
+    call_id: int
+    name: str
+    line_hz: float
+    sample_hz: float
+    sample_count: int
+    channels: list[str]
+    notes: list[str]
+    recorded_at: AwareDatetime
+    person: str
+    report: WaveformReport
+
+
+def save_capture(call_id: int, name: str, wave: Waveform, notes: list[str], person_id: int) -> int:
+    """Save a waveform as 32-bit floats, compressed, with its checksum; return its number.
+
+    Raises
+    ------
+    InputProblem : more samples than a capture may hold
+
+    """
+    if len(wave.line_a) > MOST_SAMPLES:
+        raise InputProblem(
+            [FieldProblem(field="line_a", wanted=f"at most {MOST_SAMPLES:,} samples", got=len(wave.line_a))],
+            next_step="Cut the recording down to the start and a few seconds around it.",
+        )
+    names = ["line_a"] + (["line_v"] if wave.line_v is not None else [])
+    columns = [wave.line_a] + ([wave.line_v] if wave.line_v is not None else [])
+    raw = np.stack(columns).astype("<f4").tobytes()
+    with transaction():
+        row = CaptureRow.create(
+            call=call_id,
+            name=name[:120],
+            sample_hz=wave.sample_hz,
+            line_hz=wave.hertz,
+            channels=names,
+            notes=notes,
+            sample_count=len(wave.line_a),
+            samples=zlib.compress(raw, 1),
+            sha256=hashlib.sha256(raw).hexdigest(),
+            recorded_at=now(),
+            person=person_id,
+        )
+    return int(row.id)
+
+
+def list_captures(call_id: int) -> list[CaptureOut]:
+    """Return a call's captures, each read afresh."""
+    rows = (
+        CaptureRow.select(CaptureRow, Person)
+        .join(Person)
+        .where(CaptureRow.call == call_id)
+        .order_by(CaptureRow.id)
+    )
+    return [_out(row) for row in rows]
+
+
+def load_waveform(capture_id: int) -> tuple[str, Waveform]:
+    """Return a capture's name and samples.
+
+    Raises
+    ------
+    NotFound : no such capture
+    Conflict : the samples no longer match their checksum
+
+    """
+    row = CaptureRow.get_or_none(CaptureRow.id == capture_id)
+    if row is None:
+        raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
+    return row.name, _waveform(row)
+
+
+def _waveform(row: Any) -> Waveform:
+    raw = zlib.decompress(bytes(row.samples))
+    if hashlib.sha256(raw).hexdigest() != row.sha256:
+        raise Conflict(
+            f"Capture {row.id} does not match its checksum: the record was damaged.",
+            next_step="Restore it from a backup; do not use it as evidence.",
+        )
+    columns = np.frombuffer(raw, dtype="<f4").reshape(len(row.channels), row.sample_count).astype(float)
+    named = dict(zip(row.channels, columns, strict=True))
+    return Waveform(
+        sample_hz=row.sample_hz, line_a=named["line_a"], line_v=named.get("line_v"), hertz=row.line_hz
+    )
+
+
+def _out(row: Any) -> CaptureOut:
+    return CaptureOut(
+        id=row.id,
+        call_id=row.call_id,
+        name=row.name,
+        line_hz=row.line_hz,
+        sample_hz=row.sample_hz,
+        sample_count=row.sample_count,
+        channels=list(row.channels),
+        notes=list(row.notes),
+        recorded_at=row.recorded_at,
+        person=row.person.name,
+        report=read_waveform(_waveform(row)),
+    )

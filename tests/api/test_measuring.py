@@ -1,0 +1,216 @@
+"""Waveforms, photographs, clocks and standards over HTTP."""
+
+import io
+import zipfile
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import comtrade
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from orange_crank.formats.comtrade_files import write_comtrade
+from orange_crank.formats.logger_csv import write_csv
+from orange_crank.formats.recording import Recording
+from orange_crank.store.database import proxy, session
+from orange_crank.store.server import MariaDbServer
+from tests.golden import waveforms as golden
+
+
+def recording() -> Recording:
+    wave = golden.fan_first()
+    assert wave.line_v is not None
+    return Recording(
+        wave.sample_hz, {"line_a": wave.line_a, "line_v": wave.line_v}, {"line_a": "A", "line_v": "V"}
+    )
+
+
+def send(client: TestClient, data: bytes, kind: str = "csv") -> Any:
+    return client.post(f"/api/uploads?kind={kind}", content=data)
+
+
+def capture(client: TestClient) -> dict[str, Any]:
+    sent = send(client, write_csv(recording()).encode()).json()
+    entry = {"name": "first start", "upload_id": sent["upload_id"], "line_a_index": 1, "line_v_index": 2}
+    saved = client.post("/api/calls/4/captures", json=entry)
+    assert 201 == saved.status_code, saved.text
+    body: dict[str, Any] = saved.json()
+    return body
+
+
+def test_a_logger_file_becomes_a_capture_with_its_starts_and_meter_readings(client: TestClient) -> None:
+    preview = send(client, write_csv(recording()).encode()).json()["preview"]
+    assert ["time", "amps", "volts"] == [c["guess"] for c in preview["columns"]]
+    saved = capture(client)
+    assert 2 == len(saved["report"]["starts"])
+    assert pytest.approx(6.0, rel=0.02) == saved["report"]["meter"]["inrush"]
+    assert [saved["id"]] == [c["id"] for c in client.get("/api/calls/4/captures").json()]
+
+
+def test_an_upload_is_used_once(client: TestClient) -> None:
+    sent = send(client, write_csv(recording()).encode()).json()
+    entry = {"name": "x", "upload_id": sent["upload_id"], "line_a_index": 1}
+    assert 201 == client.post("/api/calls/4/captures", json=entry).status_code
+    again = client.post("/api/calls/4/captures", json=entry)
+    assert (422, "upload_id") == (again.status_code, again.json()["errors"][0]["field"])
+
+
+@pytest.mark.parametrize("name", ["../../etc/passwd", "0" * 32, "", "a/b"])
+def test_an_upload_is_no_path(client: TestClient, name: str) -> None:
+    entry = {"name": "x", "upload_id": name, "line_a_index": 1}
+    assert 422 == client.post("/api/calls/4/captures", json=entry).status_code
+
+
+def test_a_trace_keeps_its_peak_and_fits_the_screen(client: TestClient) -> None:
+    number = capture(client)["id"]
+    trace = client.get(f"/api/captures/{number}/trace?points=500").json()
+    assert len(trace["time_s"]) <= 502
+    assert pytest.approx(101.4 * 2**0.5, rel=0.01) == max(abs(a) for a in trace["line_a"])
+    part = client.get(f"/api/captures/{number}/trace?from_s=1.9&to_s=2.1").json()
+    assert pytest.approx(1.9, abs=0.01) == part["time_s"][0]
+
+
+def test_a_capture_leaves_as_csv_and_as_comtrade(client: TestClient, tmp_path: Path) -> None:
+    number = capture(client)["id"]
+    text = client.get(f"/api/captures/{number}/file?form=csv").text
+    assert text.startswith("time_s,line_a [A],line_v [V]")
+    packed = zipfile.ZipFile(io.BytesIO(client.get(f"/api/captures/{number}/file?form=comtrade").content))
+    packed.extractall(tmp_path)
+    record = comtrade.Comtrade()
+    record.load(str(tmp_path / f"capture-{number}.cfg"), str(tmp_path / f"capture-{number}.dat"))
+    assert 24_000 == record.total_samples
+
+
+def test_a_comtrade_record_comes_in(client: TestClient) -> None:
+    cfg, dat = write_comtrade(recording())
+    one = send(client, cfg.encode(), "cfg").json()["upload_id"]
+    two = send(client, dat, "dat").json()["upload_id"]
+    pair = {"cfg_upload_id": one, "dat_upload_id": two}
+    assert ["line_a", "line_v"] == [c["name"] for c in client.post("/api/uploads/comtrade", json=pair).json()]
+    entry = {"name": "pq", "upload_id": one, "dat_upload_id": two, "line_a_index": 0, "line_v_index": 1}
+    saved = client.post("/api/calls/4/captures", json=entry)
+    assert 2 == len(saved.json()["report"]["starts"])
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [(b"", "empty"), (b"PK\x03\x04", "packed"), (b"\x00" * 100, "binary"), (b"no\nlog", "No lines")],
+)
+def test_a_file_that_is_no_log_is_refused_and_the_server_still_answers(
+    client: TestClient, data: bytes, words: str
+) -> None:
+    answer = send(client, data)
+    assert 422 == answer.status_code
+    assert words in answer.json()["detail"]
+    assert 200 == client.get("/api/health").status_code
+
+
+def test_a_damaged_capture_is_noticed_by_its_checksum(client: TestClient, records: MariaDbServer) -> None:
+    del records
+    number = capture(client)["id"]
+    with session():
+        proxy.obj.execute_sql("DROP TRIGGER capture_no_update")
+        try:
+            proxy.obj.execute_sql(f"UPDATE capture SET sha256 = REPEAT('0', 64) WHERE id = {number}")
+        finally:
+            proxy.obj.execute_sql(
+                "CREATE TRIGGER capture_no_update BEFORE UPDATE ON capture FOR EACH ROW "
+                "SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'capture is append-only'"
+            )
+    answer = client.get(f"/api/captures/{number}/trace")
+    assert (409, True) == (answer.status_code, "checksum" in answer.json()["detail"])
+
+
+def picture(form: str = "JPEG", size: tuple[int, int] = (3000, 2000), **more: Any) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", size, (200, 90, 20)).save(out, form, **more)
+    return out.getvalue()
+
+
+def test_a_photograph_is_kept_small_and_without_its_location(client: TestClient) -> None:
+    exif = Image.Exif()
+    exif.get_ifd(0x8825)[1] = "N"
+    exif[0x010F] = "some camera"
+    sent = client.post(
+        "/api/calls/4/photos?subject=nameplate&caption=Plate%20%F0%9F%94%8D", content=picture(exif=exif)
+    )
+    assert 201 == sent.status_code, sent.text
+    kept = sent.json()
+    assert (2000, "Plate 🔍") == (kept["width_px"], kept["caption"])
+    back = Image.open(io.BytesIO(client.get(f"/api/photos/{kept['id']}").content))
+    assert not dict(back.getexif())
+    assert [kept["id"]] == [p["id"] for p in client.get("/api/units/1/photos").json()]
+
+
+@pytest.mark.parametrize(
+    ("data", "status"),
+    [
+        (b"", 422),
+        (b"not a picture", 422),
+        (picture()[:500], 422),
+        (picture("GIF", (10, 10)), 422),
+        (b"\xff\xd8" + b"0" * (31 * 2**20), 413),
+    ],
+)
+def test_what_is_no_photograph_is_refused(client: TestClient, data: bytes, status: int) -> None:
+    answer = client.post("/api/calls/4/photos", content=data)
+    assert status == answer.status_code
+    assert answer.json()["detail"]
+    assert [] == client.get("/api/calls/4/photos").json()
+
+
+def test_a_picture_that_unfolds_beyond_bounds_is_refused(client: TestClient) -> None:
+    out = io.BytesIO()
+    Image.new("1", (20_000, 20_000)).save(out, "PNG")
+    answer = client.post("/api/calls/4/photos", content=out.getvalue())
+    assert 422 == answer.status_code
+
+
+def test_several_cooling_clocks_run_and_are_shown_on_the_call_and_the_list(client: TestClient) -> None:
+    client.post("/api/calls/4/clocks", json={"minutes": 45, "shell_f": 210}).raise_for_status()
+    two = client.post("/api/calls/4/clocks", json={}).json()["clocks"]
+    assert [30, 45] == [round(_minutes(c)) for c in two]
+    listed = next(c for c in client.get("/api/calls").json() if c["id"] == 4)
+    assert 2 == len(listed["clocks"])
+    ended = client.post(f"/api/calls/4/clocks/{two[0]['id']}/end")
+    assert 1 == len(ended.json()["clocks"])
+    assert 409 == client.post(f"/api/calls/4/clocks/{two[0]['id']}/end").status_code
+    assert 422 == client.post("/api/calls/4/clocks", json={"minutes": 0}).status_code
+
+
+def _minutes(clock: dict[str, Any]) -> float:
+    begun, due = (datetime.fromisoformat(clock[k]) for k in ("started_at", "due_at"))
+    return (due - begun).total_seconds() / 60
+
+
+def test_only_the_lead_sets_a_standard_and_its_history_is_kept(client: TestClient) -> None:
+    entry = {"value": 0.95, "why": "Our plates run warm"}
+    refused = client.put("/api/standards/running_watch_ratio", json=entry)
+    assert (409, "Ask Bettany Rook.") == (refused.status_code, refused.json()["next_step"])
+    client.headers["Orange-Crank-Person"] = "3"
+    listed = client.put("/api/standards/running_watch_ratio", json=entry).json()
+    found = next(s for s in listed if s["standard"]["name"] == "running_watch_ratio")
+    assert (0.95, 1.0) == (found["standard"]["value"], found["shipped_value"])
+    assert "Bettany Rook" == found["history"][0]["person"]
+    judged = client.get("/api/calls/4").json()["ladder"]["readings"]
+    running = next(j for j in judged if j["code"] == "running")
+    assert "watch" == running["verdict"], "0.983 × RLA is above this shop's 0.95"
+
+
+@pytest.mark.parametrize(
+    ("name", "entry", "field"),
+    [
+        ("running_watch_ratio", {"value": 5, "why": "x"}, "value"),
+        ("running_watch_ratio", {"value": -1, "why": "x"}, "value"),
+        ("running_watch_ratio", {"value": 1, "why": ""}, "why"),
+        ("no_such", {"value": 1, "why": "x"}, "name"),
+    ],
+)
+def test_a_standard_that_makes_no_sense_is_refused(
+    client: TestClient, name: str, entry: dict[str, Any], field: str
+) -> None:
+    client.headers["Orange-Crank-Person"] = "3"
+    answer = client.put(f"/api/standards/{name}", json=entry)
+    assert (422, field) == (answer.status_code, answer.json()["errors"][0]["field"])
