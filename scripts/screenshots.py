@@ -96,6 +96,18 @@ def dead_tests(page: Page, address: str) -> None:
     page.wait_for_load_state("networkidle")
 
 
+def waveforms(page: Page, address: str) -> None:
+    """Lay the start with the kit over the one before it."""
+    page.goto(address + "/calls/8/live_tests")
+    region = page.get_by_role("region", name="Waveforms")
+    region.get_by_label("Lay over").select_option(label="before the kit")
+    region.get_by_role("button", name="Start 1").click()
+    page.wait_for_load_state("networkidle")
+    region.scroll_into_view_if_needed()
+    region.get_by_role("heading", name="Waveforms").evaluate("e => e.scrollIntoView()")
+    page.wait_for_timeout(400)
+
+
 VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("calls", DESK, "sheet", show("/calls", "Ferry landing")),
     ("call-live-tests", DESK, "sheet", show("/calls/4/live_tests", "Readings")),
@@ -105,6 +117,7 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("unit", DESK, "sheet", show("/units/1", "Running amps")),
     ("shop", DESK, "sheet", show("/shop", "Shop standards")),
     ("phone-call", PHONE, "sheet", show("/calls/4", "Hand over")),
+    ("call-waveforms", DESK, "sheet", waveforms),
     ("phone-dead-tests", PHONE, "sheet", dead_tests),
     ("call-dead-tests", DESK, "sheet", dead_tests),
     ("phone-live-tests", PHONE, "sun", show("/calls/4/live_tests", "Readings")),

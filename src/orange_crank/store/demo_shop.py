@@ -8,7 +8,10 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
+import numpy as np
+
 from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.measure.waveform import Waveform
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, SupplyKind
 from orange_crank.store.calls import (
@@ -23,6 +26,7 @@ from orange_crank.store.calls import (
     edit_call,
     open_call,
 )
+from orange_crank.store.captures import save_capture
 from orange_crank.store.database import now, proxy, session, transaction
 from orange_crank.store.models import TABLES, Person
 from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit, save_plate
@@ -193,6 +197,21 @@ TICKET_OFFICE = DemoUnit(
                         later_a=38,
                         note="Hum of most of a second, window lights dip.",
                     ),
+                ),
+                (
+                    14,
+                    "capture",
+                    {
+                        "name": "as found",
+                        "start": {
+                            "stall_a": 103,
+                            "stall_s": 0.82,
+                            "run_a": 17.8,
+                            "idle_v": 229,
+                            "source_ohm": 0.17,
+                            "fan_a": 1.3,
+                        },
+                    },
                 ),
                 (20, "reading", _run(17.6, 222, 97)),
                 (22, "reading", {"quantity": "fan_a", "value": 1.3}),
@@ -372,6 +391,20 @@ RADIO = DemoUnit(
                 (5, *_CAUTION),
                 (8, "reading", _volts("line_v_idle", 240)),
                 (12, "reading", _start(46.5, 233, rest_min=10, outdoor_f=80, seconds=0.3)),
+                (
+                    14,
+                    "capture",
+                    {
+                        "name": "before the kit",
+                        "start": {
+                            "stall_a": 57,
+                            "stall_s": 0.3,
+                            "run_a": 9.3,
+                            "idle_v": 240,
+                            "source_ohm": 0.13,
+                        },
+                    },
+                ),
                 (21, "reading", _run(9.2, 239, 80)),
                 (30, *_SAFE),
                 (52, "change", {"what": "Three-wire start kit fitted"}),
@@ -380,6 +413,20 @@ RADIO = DemoUnit(
                     70,
                     "reading",
                     _start(35.5, 234, rest_min=10, outdoor_f=81, seconds=0.15, aid="potential_relay"),
+                ),
+                (
+                    72,
+                    "capture",
+                    {
+                        "name": "with the kit",
+                        "start": {
+                            "stall_a": 58,
+                            "stall_s": 0.12,
+                            "run_a": 9.3,
+                            "idle_v": 240,
+                            "source_ohm": 0.13,
+                        },
+                    },
                 ),
                 (78, "reading", _run(9.2, 239, 81)),
             ),
@@ -442,6 +489,37 @@ ORCHARD = DemoUnit(
 )
 
 UNITS = (TICKET_OFFICE, CIDER_HOUSE, LAUNDROMAT, FARMHOUSE, RADIO, SCHOOL, ORCHARD)
+
+
+def recorded_start(
+    stall_a: float, stall_s: float, run_a: float, idle_v: float, source_ohm: float, fan_a: float = 0.0
+) -> Waveform:
+    """Return a recording as a clamp and a voltmeter on a logger would leave it.
+
+    Parameters
+    ----------
+    stall_a, run_a : RMS amps at stall and settled [A]
+    stall_s : how long the rotor takes [s]
+    idle_v : line volts before [V]
+    source_ohm : what the line sags by, volts an ampere [Ω]
+    fan_a : a fan that starts a second earlier, in the same clamp [A]
+
+    """
+    rate, length_s, onset = 4_000.0, 4.5, 1.62
+    time = np.arange(round(rate * length_s)) / rate
+    since = time - onset
+    away = 1 / (1 + np.exp(-(since - stall_s) / 0.025))
+    rms = np.where(
+        since >= 0, stall_a * (1 - 0.12 * np.clip(since / stall_s, 0, 1)) * (1 - away) + run_a * away, 0
+    )
+    fan = np.where(time >= 0.4, fan_a * (1 + 3.5 * np.exp(-(time - 0.4) / 0.15)), 0) if fan_a else 0.0
+    angle = 2 * np.pi * 60 * time
+    lag = np.where(away < 0.5, np.deg2rad(42), np.deg2rad(15))
+    offset = np.where(since >= 0, 0.35 * stall_a * np.exp(-np.clip(since, 0, None) / 0.02), 0)
+    amps = np.sqrt(2) * (rms * np.sin(angle - lag) + fan * np.sin(angle - 0.5)) + offset
+    volts = np.sqrt(2) * (idle_v - source_ohm * (rms + fan)) * np.sin(angle)
+    noise = np.random.default_rng(7).normal(size=(2, len(time)))
+    return Waveform(sample_hz=rate, line_a=amps + 0.15 * noise[0], line_v=volts + 0.3 * noise[1])
 
 
 def make_safe_record(supply: SupplyKind, sections: tuple[str, ...]) -> MakeSafe:
@@ -522,6 +600,8 @@ def _play(visit: Visit, demo: DemoUnit, unit_id: int, person: int, present: date
             add_reading(call.id, NewReading(taken_at=at, **entry), person, at=at)
         elif step == "made_safe":
             add_make_safe(call.id, make_safe_record(demo.supply, demo.sections), person, at)
+        elif step == "capture":
+            save_capture(call.id, entry["name"], recorded_start(**entry["start"]), [], person)
         elif step == "change":
             add_change(call.id, NewChange(**entry), person, at)
         elif step == "live":

@@ -4,6 +4,7 @@ import { type Call, problemOf, type Rung } from '../../api/client'
 import { useCall, useEditCall } from '../../api/queries'
 import { Ladder } from '../../ladder/ladder'
 import { Button } from '../../parts/button'
+import { ClockWord } from '../../parts/cooling'
 import { TextField } from '../../parts/field'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
@@ -52,7 +53,7 @@ export function CallScreen() {
       <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(27rem,34rem)_1fr]">
         <div className={`min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
           <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
-          <Next rungs={rungs} onOpen={show} />
+          {call.data.status === 'open' && <Next rungs={rungs} onOpen={show} />}
         </div>
         <div
           className={`min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
@@ -100,6 +101,7 @@ function Head({ call }: { call: Call }) {
         {call.state.why}
         {call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
       </p>
+      {call.clocks[0] && <ClockWord clock={call.clocks[0]} />}
       <EditCall call={call} />
     </div>
   )

@@ -6,8 +6,10 @@ import { useAddReadingSet } from '../../api/queries'
 import { CapacitorTop, CompressorTerminals, ContactorFace } from '../../drawings/probes'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
+import { Cooling } from '../../parts/cooling'
 import { useDraft } from '../../parts/draft'
 import { enterToNext, FigureField, TextField } from '../../parts/field'
+import { Photos } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
@@ -37,6 +39,8 @@ export function DeadTests({ call }: { call: Call }) {
         <Capacitors call={call} reason={reason} />
         <Contactor call={call} reason={reason} />
       </fieldset>
+      <Cooling call={call} />
+      <Photos call={call} />
       <Readings call={call} only="dead" />
     </div>
   )

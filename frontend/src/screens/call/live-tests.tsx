@@ -16,6 +16,7 @@ import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
+import { Waveforms } from './waveforms'
 
 const LIVE = [
   'running_a',
@@ -47,6 +48,7 @@ export function LiveTests({ call }: { call: Call }) {
         onDone={() => setCorrecting(null)}
       />
       <Readings call={call} onCorrect={setCorrecting} />
+      <Waveforms call={call} />
     </div>
   )
 }
@@ -357,7 +359,14 @@ function ReadingForm({
           />
         )}
         {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
-        {isStart && <FigureField label="Start took" unit="s" {...field('seconds')} />}
+        {isStart && (
+          <FigureField
+            label="Start took"
+            unit="s"
+            {...field('seconds')}
+            hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
+          />
+        )}
         {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
         {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
         {isStart && draft.aid === 'soft_starter' && (
@@ -397,6 +406,30 @@ function ReadingForm({
         </p>
       </div>
     </form>
+  )
+}
+
+/** Start time by ear: tap at the first hum, tap again when it runs steady. */
+function TapTimer({ onTime }: { onTime: (seconds: string) => void }) {
+  const [begun, setBegun] = useState<number | null>(null)
+  return (
+    <span className="block">
+      <Button
+        className={`w-full px-1 text-sm ${begun === null ? '' : 'hatched'}`}
+        onPointerDown={(e) => {
+          if (begun === null) setBegun(e.timeStamp)
+          else {
+            onTime(((e.timeStamp - begun) / 1000).toFixed(1))
+            setBegun(null)
+          }
+        }}
+      >
+        <span className={begun === null ? '' : 'bg-field px-1'}>
+          {begun === null ? 'Tap at the first hum' : 'Tap when steady'}
+        </span>
+      </Button>
+      <span>By ear, good to about ± 0.2 s.</span>
+    </span>
   )
 }
 

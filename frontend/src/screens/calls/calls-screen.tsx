@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import { type CallSummary, problemOf } from '../../api/client'
 import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
+import { ClockWord } from '../../parts/cooling'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
 import { StateWord } from '../../parts/state-word'
@@ -87,6 +88,7 @@ function Group({ title, calls, empty }: { title: string; calls: CallSummary[]; e
                 </span>
               </span>
               <span className="text-right">
+                {c.status === 'open' && c.clocks[0] && <ClockWord clock={c.clocks[0]} />}{' '}
                 {c.status === 'open' && <StateWord state={c.state} />}
                 <span className="figure block text-sm text-soft">
                   {day(c.opened_at)}

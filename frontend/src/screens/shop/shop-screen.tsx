@@ -1,10 +1,13 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { problemOf } from '../../api/client'
+import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
 import { usePeople, useReloadDemo, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
+import { FigureField, TextField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
-import { figure } from '../../quantities/format'
+import { usePerson } from '../../parts/who'
+import { day, figure, parseFigure } from '../../quantities/format'
 
 export function ShopScreen() {
   const people = usePeople()
@@ -30,20 +33,90 @@ export function ShopScreen() {
       <ProblemNote problem={problemOf(standards.error)} onRetry={() => standards.refetch()} />
       <ul>
         {standards.data?.map((s) => (
-          <li key={s.name} className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[16rem_9rem_1fr]">
-            <span className="font-bold break-words">{s.name.replaceAll('_', ' ')}</span>
-            <span className="figure">
-              {figure(s.value)} {s.unit === '1' ? '×' : s.unit}
-            </span>
-            <span className="text-sm">
-              {s.reason} <span className="text-soft">Others: {s.other_practice}</span>
-            </span>
-          </li>
+          <StandardLine key={s.standard.name} entry={s} />
         ))}
       </ul>
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>
       <ReloadDemo />
     </div>
+  )
+}
+
+function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
+  const { person } = usePerson()
+  const [open, setOpen] = useState(false)
+  const s = entry.standard
+  const own = s.value !== entry.shipped_value
+  return (
+    <li className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[15rem_9rem_1fr_auto]">
+      <span className="font-bold break-words">{s.name.replaceAll('_', ' ')}</span>
+      <span className="figure">
+        {figure(s.value)} {s.unit === '1' ? '×' : s.unit}
+        {own && <span className="block text-sm text-soft">shipped {figure(entry.shipped_value)}</span>}
+      </span>
+      <span className="text-sm">
+        {s.reason} <span className="text-soft">Others: {s.other_practice}</span>
+        {entry.history.map((h) => (
+          <span key={h.set_at} className="block text-soft">
+            {figure(h.value)} by {h.person}, {day(h.set_at)}: “{h.why}”
+          </span>
+        ))}
+      </span>
+      {person?.role === 'lead' && (
+        <>
+          <Button className="px-3 text-sm" aria-label={`Set ${s.name}`} onClick={() => setOpen(true)}>
+            Set
+          </Button>
+          <Sheet open={open} onOpenChange={setOpen} title={s.name.replaceAll('_', ' ')}>
+            <SetStandard entry={entry} onDone={() => setOpen(false)} />
+          </Sheet>
+        </>
+      )}
+    </li>
+  )
+}
+
+function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone: () => void }) {
+  const cache = useQueryClient()
+  const [value, setValue] = useState(figure(entry.standard.value, 8))
+  const [why, setWhy] = useState('')
+  const set = useMutation({
+    mutationFn: () =>
+      answer(
+        client.PUT('/api/standards/{name}', {
+          params: { path: { name: entry.standard.name } },
+          body: { value: parseFigure(value) ?? Number.NaN, why },
+        }),
+      ),
+    onSuccess: () => {
+      cache.invalidateQueries()
+      onDone()
+    },
+  })
+  const problem = problemOf(set.error)
+  return (
+    <form
+      className="grid gap-3"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault()
+        set.mutate()
+      }}
+    >
+      <p>{entry.standard.reason}</p>
+      <FigureField
+        label="This shop's value"
+        unit={entry.standard.unit === '1' ? '×' : entry.standard.unit}
+        value={value}
+        onChange={setValue}
+        problem={fieldProblem(problem, 'value')}
+      />
+      <TextField label="Why" value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
+      <ProblemNote problem={problem} />
+      <Button kind="primary" type="submit" busy={set.isPending}>
+        Set it; every verdict follows
+      </Button>
+    </form>
   )
 }
 

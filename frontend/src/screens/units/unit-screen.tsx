@@ -1,8 +1,10 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link, useNavigate, useParams } from 'react-router'
-import { problemOf, type Schemas } from '../../api/client'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { useUnit } from '../../api/queries'
 import { Trend } from '../../charts/trend'
 import { Button } from '../../parts/button'
+import { Gallery } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
 import { clock, day, figure } from '../../quantities/format'
 
@@ -63,12 +65,27 @@ export function UnitScreen() {
           </li>
         ))}
       </ul>
+      <UnitPhotos id={unit.id} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Plate</h2>
       {plates.length === 0 && <p className="py-2 text-soft">Not read yet; it is read on a call.</p>}
       {plates.map((p) => (
         <PlateLine key={p.number} plate={p} />
       ))}
     </div>
+  )
+}
+
+function UnitPhotos({ id }: { id: number }) {
+  const photos = useQuery({
+    queryKey: ['unit', id, 'photos'],
+    queryFn: () => answer(client.GET('/api/units/{unit_id}/photos', { params: { path: { unit_id: id } } })),
+  })
+  if (!photos.data?.length) return null
+  return (
+    <>
+      <h2 className="mt-6 mb-2 border-b-2 border-ink text-lg font-bold">Photographs</h2>
+      <Gallery photos={photos.data} />
+    </>
   )
 }
 

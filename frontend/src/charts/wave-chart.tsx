@@ -1,0 +1,125 @@
+import { useEffect, useRef } from 'react'
+import uPlot from 'uplot'
+import 'uplot/dist/uPlot.min.css'
+import type { Schemas } from '../api/client'
+
+type Trace = Schemas['Trace']
+export type Band = { from: number; to: number; word: string }
+
+function colour(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+}
+
+/** Draw the meter's windows behind the curve, each with its word. */
+function bandsPlugin(bands: Band[]): uPlot.Plugin {
+  return {
+    hooks: {
+      drawClear: (u) => {
+        const { ctx } = u
+        ctx.save()
+        ctx.font = `${12 * devicePixelRatio}px "Atkinson Hyperlegible", sans-serif`
+        bands.forEach((band, i) => {
+          const left = u.valToPos(band.from, 'x', true)
+          const right = u.valToPos(band.to, 'x', true)
+          ctx.fillStyle = colour('--faint')
+          ctx.globalAlpha = 0.45
+          ctx.fillRect(left, u.bbox.top, right - left, u.bbox.height)
+          ctx.globalAlpha = 1
+          ctx.fillStyle = colour('--ink')
+          ctx.fillText(band.word, left + 4, u.bbox.top + (14 + 16 * i) * devicePixelRatio)
+        })
+        ctx.restore()
+      },
+    },
+  }
+}
+
+/** Current, its cycle RMS, and another start laid over it. Drag to look closer, double-tap to step back. */
+export function WaveChart({
+  trace,
+  over,
+  shift = 0,
+  bands,
+  onRange,
+  label,
+}: {
+  trace: Trace
+  over?: Trace | undefined
+  shift?: number
+  bands: Band[]
+  onRange: (from: number, to: number) => void
+  label: string
+}) {
+  const box = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    const place = box.current
+    if (!place) return
+    const axis = {
+      stroke: colour('--ink'),
+      font: '13px "Atkinson Hyperlegible", sans-serif',
+      grid: { stroke: colour('--faint'), width: 1 },
+      ticks: { stroke: colour('--line') },
+    }
+    const size = (px: number) => (value: number | null) => (value === null ? '–' : value.toPrecision(px))
+    const series: uPlot.Series[] = [
+      { label: 's', value: (_, v) => size(5)(v) },
+      { label: 'A', stroke: colour('--line'), width: 1, value: (_, v) => size(4)(v) },
+      { label: 'cycle RMS', stroke: colour('--orange'), width: 3, value: (_, v) => size(4)(v) },
+    ]
+    let data: uPlot.AlignedData = [trace.time_s, trace.line_a, trace.rms_a]
+    if (over) {
+      series.push({
+        label: 'other, cycle RMS',
+        stroke: colour('--dead'),
+        width: 3,
+        dash: [8, 5],
+        value: (_, v) => size(4)(v),
+      })
+      data = uPlot.join([
+        [trace.time_s, trace.line_a, trace.rms_a],
+        [over.time_s.map((t) => t + shift), over.rms_a],
+      ]) as uPlot.AlignedData
+      series.forEach((s) => {
+        s.spanGaps = true
+      })
+    }
+    const chart = new uPlot(
+      {
+        width: place.clientWidth,
+        height: 300,
+        series,
+        scales: { x: { time: false, range: () => [trace.from_s, trace.to_s] } },
+        axes: [
+          { ...axis, label: 'seconds', labelFont: axis.font },
+          { ...axis, label: 'amperes', labelFont: axis.font, size: 62 },
+        ],
+        cursor: { drag: { x: true, y: false, setScale: false } },
+        hooks: {
+          setSelect: [
+            (u) => {
+              if (u.select.width < 6) return
+              onRange(u.posToVal(u.select.left, 'x'), u.posToVal(u.select.left + u.select.width, 'x'))
+            },
+          ],
+        },
+        plugins: [bandsPlugin(bands)],
+      },
+      data,
+      place,
+    )
+    const watch = new ResizeObserver(() => chart.setSize({ width: place.clientWidth, height: 300 }))
+    watch.observe(place)
+    return () => {
+      watch.disconnect()
+      chart.destroy()
+    }
+  }, [trace, over, shift, bands, onRange])
+  return (
+    <div
+      ref={box}
+      role="img"
+      aria-label={label}
+      className="wave-chart min-w-0 border border-faint bg-field"
+    />
+  )
+}

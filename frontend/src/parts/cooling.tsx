@@ -1,0 +1,109 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { answer, type Call, client, problemOf, type Schemas } from '../api/client'
+import { clock as clockTime, parseFigure } from '../quantities/format'
+import { Button } from './button'
+import { FigureField } from './field'
+import { ProblemNote } from './problem'
+
+type Clock = Schemas['Clock']
+
+function useNow(): number {
+  const [now, setNow] = useState(Date.now)
+  useEffect(() => {
+    const timer = window.setInterval(() => setNow(Date.now()), 1000)
+    return () => window.clearInterval(timer)
+  }, [])
+  return now
+}
+
+/** Minutes and seconds left, or that it is time. */
+export function ClockWord({ clock }: { clock: Clock }) {
+  const left = Math.round((Date.parse(clock.due_at) - useNow()) / 1000)
+  if (left <= 0) return <b className="bg-orange px-2 text-on-orange">● Cool: retest now</b>
+  return (
+    <span className="figure border-2 border-ink bg-field px-2">
+      ◔ cooling {Math.floor(left / 60)}:{String(left % 60).padStart(2, '0')}
+    </span>
+  )
+}
+
+/** Start a cooling clock, see those that run, be told when one is due. */
+export function Cooling({ call }: { call: Call }) {
+  const cache = useQueryClient()
+  const keep = (fresh: Call) => {
+    cache.setQueryData(['call', call.id], fresh)
+    cache.invalidateQueries({ queryKey: ['calls'] })
+  }
+  const path = { call_id: call.id }
+  const [minutes, setMinutes] = useState('30')
+  const [shell, setShell] = useState('')
+  const begin = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/calls/{call_id}/clocks', {
+          params: { path },
+          body: {
+            minutes: parseFigure(minutes) ?? Number.NaN,
+            ...(shell.trim() ? { shell_f: parseFigure(shell) ?? Number.NaN } : {}),
+          } as Schemas['NewClock'],
+        }),
+      ),
+    onSuccess: (fresh) => {
+      keep(fresh)
+      if ('Notification' in window && Notification.permission === 'default') Notification.requestPermission()
+    },
+  })
+  const end = useMutation({
+    mutationFn: (id: number) =>
+      answer(
+        client.POST('/api/calls/{call_id}/clocks/{clock_id}/end', {
+          params: { path: { ...path, clock_id: id } },
+        }),
+      ),
+    onSuccess: keep,
+  })
+  return (
+    <section aria-label="Cooling clock" className="border-t-2 border-line pt-2">
+      <h3 className="text-lg font-bold">Cooling clock</h3>
+      <p className="pb-2 text-soft">
+        An open overload is hot, not dead. Power off; longer on hot days; then measure the windings again.
+        Water only on the shell, locked out, electrical cover closed and dry.
+      </p>
+      <ul>
+        {call.clocks.map((c) => (
+          <li key={c.id} className="flex flex-wrap items-center gap-3 border-b border-faint py-1">
+            <ClockWord clock={c} />
+            <span className="text-sm text-soft">
+              {c.person}, since {clockTime(c.started_at)}
+              {c.shell_f ? `, shell ${c.shell_f} °F` : ''}
+            </span>
+            <Notify clock={c} where={call.site.name} />
+            <Button onClick={() => end.mutate(c.id)}>End</Button>
+          </li>
+        ))}
+      </ul>
+      <div className="grid grid-cols-2 items-end gap-3 pt-2 sm:grid-cols-3">
+        <FigureField label="Minutes" unit="min" value={minutes} onChange={setMinutes} />
+        <FigureField label="Shell, if known" unit="°F" value={shell} onChange={setShell} />
+        <Button busy={begin.isPending} onClick={() => begin.mutate()}>
+          Start the clock
+        </Button>
+      </div>
+      <ProblemNote problem={problemOf(begin.error ?? end.error)} />
+    </section>
+  )
+}
+
+function Notify({ clock, where }: { clock: Clock; where: string }) {
+  useEffect(() => {
+    const wait = Date.parse(clock.due_at) - Date.now()
+    if (wait <= 0 || wait > 2_000_000_000) return
+    const timer = window.setTimeout(() => {
+      if ('Notification' in window && Notification.permission === 'granted')
+        new Notification('Cool: retest the windings', { body: where })
+    }, wait)
+    return () => window.clearTimeout(timer)
+  }, [clock.due_at, where])
+  return null
+}

@@ -1,0 +1,94 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, type Call, client, problemOf, Refusal, rememberedPerson, type Schemas } from '../api/client'
+import { day } from '../quantities/format'
+import { Choice } from './choice'
+import { TextField } from './field'
+import { ProblemNote } from './problem'
+
+const SUBJECTS = [
+  { value: 'nameplate', label: 'Nameplate' },
+  { value: 'wiring', label: 'Wiring, before' },
+  { value: 'contacts', label: 'Contacts' },
+  { value: 'other', label: 'Other' },
+]
+
+export function Gallery({ photos }: { photos: Schemas['PhotoOut'][] }) {
+  return (
+    <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+      {photos.map((p) => (
+        <li key={p.id} className="border border-faint bg-field">
+          <a href={`/api/photos/${p.id}`} target="_blank" rel="noreferrer">
+            <img
+              src={`/api/photos/${p.id}`}
+              alt={p.caption || SUBJECTS.find((s) => s.value === p.subject)?.label}
+              width={p.width_px}
+              height={p.height_px}
+              loading="lazy"
+              className="h-32 w-full object-cover"
+            />
+          </a>
+          <p className="p-2 text-sm break-words">
+            <b>{SUBJECTS.find((s) => s.value === p.subject)?.label}</b> {p.caption}
+            <span className="block text-soft">
+              {p.person}, {day(p.recorded_at)}
+            </span>
+          </p>
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+/** Photographs on a call: taken before anything is moved, without where they were taken. */
+export function Photos({ call }: { call: Call }) {
+  const cache = useQueryClient()
+  const [subject, setSubject] = useState('wiring')
+  const [caption, setCaption] = useState('')
+  const photos = useQuery({
+    queryKey: ['photos', call.id],
+    queryFn: () =>
+      answer(client.GET('/api/calls/{call_id}/photos', { params: { path: { call_id: call.id } } })),
+  })
+  const add = useMutation({
+    mutationFn: async (file: File) => {
+      const query = new URLSearchParams({ subject, caption })
+      const response = await fetch(`/api/calls/${call.id}/photos?${query}`, {
+        method: 'POST',
+        body: file,
+        headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
+      })
+      const body = await response.json()
+      if (!response.ok) throw new Refusal(body)
+    },
+    onSuccess: () => {
+      setCaption('')
+      cache.invalidateQueries({ queryKey: ['photos', call.id] })
+    },
+  })
+  return (
+    <section aria-label="Photographs" className="border-t-2 border-line pt-2">
+      <h3 className="text-lg font-bold">Photographs</h3>
+      <p className="pb-2 text-soft">Before anything is moved. The location is taken out of the picture.</p>
+      <div className="grid gap-3">
+        <Choice label="Of what?" value={subject} onChange={setSubject} options={SUBJECTS} />
+        <TextField label="Caption" value={caption} onChange={setCaption} />
+        <input
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          capture="environment"
+          aria-label="Photograph"
+          disabled={add.isPending}
+          className="min-h-11 w-full file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+          onChange={(e) => {
+            const file = e.target.files?.[0]
+            if (file) add.mutate(file)
+            e.target.value = ''
+          }}
+        />
+        <ProblemNote problem={problemOf(add.error)} />
+        {photos.data && <Gallery photos={photos.data} />}
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,384 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
+import {
+  answer,
+  type Call,
+  client,
+  problemOf,
+  Refusal,
+  rememberedPerson,
+  type Schemas,
+} from '../../api/client'
+import { Button } from '../../parts/button'
+import { FigureField, TextField } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { figure, parseFigure } from '../../quantities/format'
+
+const WaveChart = lazy(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart })))
+
+type Capture = Schemas['CaptureOut']
+type Upload = Schemas['UploadOut']
+
+async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
+  let response: Response
+  try {
+    response = await fetch(`/api/uploads?kind=${kind}`, {
+      method: 'POST',
+      body: file,
+      headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
+    })
+  } catch {
+    throw new Error('The file did not arrive. Check the connection and send it again.')
+  }
+  const body = await response.json()
+  if (!response.ok) throw new Refusal(body)
+  return body as Upload
+}
+
+export function Waveforms({ call }: { call: Call }) {
+  const captures = useQuery({
+    queryKey: ['captures', call.id],
+    queryFn: () =>
+      answer(client.GET('/api/calls/{call_id}/captures', { params: { path: { call_id: call.id } } })),
+  })
+  const [chosen, setChosen] = useState<number | null>(null)
+  const list = captures.data ?? []
+  const shown = list.find((c) => c.id === chosen) ?? list.at(-1)
+  return (
+    <section aria-label="Waveforms">
+      <h3 className="border-b-2 border-ink font-bold">
+        Waveforms <span className="figure text-soft">{list.length}</span>
+      </h3>
+      {call.status === 'open' && <TakeIn call={call} onSaved={setChosen} />}
+      <ProblemNote problem={problemOf(captures.error)} onRetry={() => captures.refetch()} />
+      {list.length > 1 && (
+        <div className="flex flex-wrap gap-1 pt-2">
+          {list.map((c) => (
+            <Button
+              key={c.id}
+              aria-pressed={c.id === shown?.id}
+              className={c.id === shown?.id ? 'bg-ink! text-ground!' : ''}
+              onClick={() => setChosen(c.id)}
+            >
+              {c.name}
+            </Button>
+          ))}
+        </div>
+      )}
+      {shown && <CaptureView key={shown.id} capture={shown} others={list.filter((c) => c.id !== shown.id)} />}
+    </section>
+  )
+}
+
+type Pick = { time: number; amps: number; volts: number; clamp: string; name: string }
+
+function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }) {
+  const cache = useQueryClient()
+  const [columns, setColumns] = useState<{ index: number; label: string }[]>([])
+  const [ids, setIds] = useState<{ one: string; dat: string | null } | null>(null)
+  const [pick, setPick] = useState<Pick>({ time: 0, amps: 1, volts: -1, clamp: '1', name: '' })
+  const [lines, setLines] = useState<string[]>([])
+  const look = useMutation({
+    mutationFn: async (files: File[]) => {
+      const find = (end: string) => files.find((f) => f.name.toLowerCase().endsWith(end))
+      const [cfg, dat] = [find('.cfg'), find('.dat')]
+      const name = files[0]?.name.replace(/\.[^.]*$/, '') ?? 'recording'
+      if (cfg && dat) {
+        const [one, two] = [await send(cfg, 'cfg'), await send(dat, 'dat')]
+        const named = await answer(
+          client.POST('/api/uploads/comtrade', {
+            body: { cfg_upload_id: one.upload_id, dat_upload_id: two.upload_id },
+          }),
+        )
+        setColumns(named.map((c) => ({ index: c.index, label: `${c.name} ${c.unit}` })))
+        setIds({ one: one.upload_id, dat: two.upload_id })
+        setLines([])
+        const unit = (u: string) => named.find((c) => c.unit.toLowerCase().endsWith(u))?.index ?? -1
+        setPick({ time: 0, amps: Math.max(0, unit('a')), volts: unit('v'), clamp: '1', name })
+        return
+      }
+      if (cfg || dat)
+        throw new Error('A COMTRADE record is two files: choose the .cfg and the .dat together.')
+      const file = files[0]
+      if (!file) return
+      const sent = await send(file, 'csv')
+      const found = sent.preview?.columns ?? []
+      const guess = (what: string) => found.find((c) => c.guess === what)?.index ?? -1
+      setColumns(found.map((c) => ({ index: c.index, label: `${c.name}${c.unit ? ` [${c.unit}]` : ''}` })))
+      setIds({ one: sent.upload_id, dat: null })
+      setLines(sent.preview?.lines ?? [])
+      setPick({
+        time: Math.max(0, guess('time')),
+        amps: guess('amps') >= 0 ? guess('amps') : 1,
+        volts: guess('volts'),
+        clamp: '1',
+        name,
+      })
+    },
+  })
+  const save = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/calls/{call_id}/captures', {
+          params: { path: { call_id: call.id } },
+          body: {
+            name: pick.name || 'recording',
+            upload_id: ids?.one ?? '',
+            dat_upload_id: ids?.dat ?? null,
+            time_index: pick.time,
+            line_a_index: pick.amps,
+            line_v_index: pick.volts < 0 ? null : pick.volts,
+            line_a_factor: parseFigure(pick.clamp) ?? Number.NaN,
+          } as Schemas['NewCapture'],
+        }),
+      ),
+    onSuccess: (capture) => {
+      cache.invalidateQueries({ queryKey: ['captures', call.id] })
+      setIds(null)
+      onSaved(capture.id)
+    },
+  })
+  const choose = (label: string, value: number, put: (n: number) => void, none = false) => (
+    <label className="block">
+      <span className="text-sm font-bold text-soft">{label}</span>
+      <select
+        value={value}
+        onChange={(e) => put(Number(e.target.value))}
+        className="min-h-12 w-full border-2 border-line bg-field px-2"
+      >
+        {none && <option value={-1}>none</option>}
+        {columns.map((c) => (
+          <option key={c.index} value={c.index}>
+            {c.label}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+  return (
+    <div className="grid gap-3 py-2">
+      <label className="block">
+        <span className="block text-soft">
+          A logger's CSV, or a power recorder's COMTRADE record (.cfg and .dat together).
+        </span>
+        <input
+          type="file"
+          multiple
+          accept=".csv,.txt,.tsv,.log,.cfg,.dat"
+          aria-label="Waveform file"
+          className="min-h-11 w-full pt-1 file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+          onChange={(e) => {
+            const files = [...(e.target.files ?? [])]
+            setIds(null)
+            save.reset()
+            if (files.length) look.mutate(files)
+            e.target.value = ''
+          }}
+        />
+      </label>
+      {look.isPending && <p role="status">Reading…</p>}
+      <ProblemNote
+        problem={
+          look.error instanceof Refusal
+            ? look.error.problem
+            : look.error
+              ? { title: 'Not taken in', detail: look.error.message, errors: [], next_step: null, status: 0 }
+              : null
+        }
+      />
+      {ids && (
+        <div className="grid gap-3 border-2 border-line bg-field p-3">
+          <h4 className="font-bold">What is what?</h4>
+          {lines.length > 0 && (
+            <pre className="figure max-h-36 overflow-auto border border-faint bg-plane p-2 text-xs">
+              {lines.join('\n')}
+            </pre>
+          )}
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+            {ids.dat === null && choose('Time', pick.time, (time) => setPick({ ...pick, time }))}
+            {choose('Current', pick.amps, (amps) => setPick({ ...pick, amps }))}
+            {choose('Voltage', pick.volts, (volts) => setPick({ ...pick, volts }), true)}
+            <FigureField
+              label="Amps a unit"
+              unit="×"
+              value={pick.clamp}
+              onChange={(clamp) => setPick({ ...pick, clamp })}
+            />
+          </div>
+          <TextField label="Name" value={pick.name} onChange={(name) => setPick({ ...pick, name })} />
+          <ProblemNote problem={problemOf(save.error)} />
+          <div>
+            <Button kind="primary" busy={save.isPending} onClick={() => save.mutate()}>
+              Read it
+            </Button>
+          </div>
+        </div>
+      )}
+    </div>
+  )
+}
+
+function useTrace(id: number | null, range: [number, number] | null) {
+  return useQuery({
+    queryKey: ['trace', id, range],
+    enabled: id !== null,
+    placeholderData: (old) => old,
+    queryFn: () =>
+      answer(
+        client.GET('/api/captures/{capture_id}/trace', {
+          params: {
+            path: { capture_id: id ?? 0 },
+            query: { points: 3000, ...(range ? { from_s: Math.max(0, range[0]), to_s: range[1] } : {}) },
+          },
+        }),
+      ),
+  })
+}
+
+const said = (value: number | null | undefined, unit: string, digits = 4) =>
+  value === null || value === undefined ? '–' : `${figure(value, digits)} ${unit}`
+
+function CaptureView({ capture, others }: { capture: Capture; others: Capture[] }) {
+  const [range, setRange] = useState<[number, number] | null>(null)
+  const [overId, setOverId] = useState<number | null>(null)
+  const trace = useTrace(capture.id, range)
+  const { report } = capture
+  const largest = useMemo(
+    () => [...report.starts].sort((a, b) => b.max_cycle_rms_a - a.max_cycle_rms_a)[0],
+    [report.starts],
+  )
+  const other = others.find((c) => c.id === overId)
+  const theirs = other && [...other.report.starts].sort((a, b) => b.max_cycle_rms_a - a.max_cycle_rms_a)[0]
+  const shift = (largest?.onset_s ?? 0) - (theirs?.onset_s ?? 0)
+  const overRange = useMemo<[number, number] | null>(
+    () => (range ? [range[0] - shift, range[1] - shift] : null),
+    [range, shift],
+  )
+  const over = useTrace(overId, overRange)
+  const bands = useMemo(() => {
+    const from = report.meter.inrush_from_s
+    return from === null || from === undefined ? [] : [{ from, to: from + 0.1, word: 'inrush mode, 100 ms' }]
+  }, [report.meter.inrush_from_s])
+  const look = useCallback((from: number, to: number) => setRange([from, to]), [])
+  const early =
+    report.meter.inrush_from_s !== null &&
+    report.meter.inrush_from_s !== undefined &&
+    largest !== undefined &&
+    largest.onset_s - report.meter.inrush_from_s > 0.1
+  return (
+    <div className="grid gap-3 pt-3">
+      <p className="text-sm text-soft">
+        {capture.name} · {figure(capture.sample_hz)} samples/s · {figure(report.duration_s)} s ·{' '}
+        {capture.person}
+        {capture.notes.map((n) => ` · ${n}`)}
+      </p>
+      {trace.data && (
+        <Suspense fallback={<p>Drawing…</p>}>
+          <WaveChart
+            trace={trace.data}
+            over={overId === null ? undefined : over.data}
+            shift={shift}
+            bands={bands}
+            onRange={look}
+            label={`Current over time of ${capture.name}, ${report.starts.length} starts`}
+          />
+        </Suspense>
+      )}
+      <div className="flex flex-wrap gap-2">
+        {report.starts.map((s, i) => (
+          <Button
+            key={s.onset_s}
+            onClick={() =>
+              setRange([Math.max(0, s.onset_s - 0.1), s.onset_s + Math.max(0.4, 1.5 * (s.start_time_s ?? 1))])
+            }
+          >
+            Start {i + 1}
+          </Button>
+        ))}
+        <Button onClick={() => setRange(null)}>Whole</Button>
+        {others.length > 0 && (
+          <label className="flex items-center gap-2">
+            <span className="text-sm">Lay over</span>
+            <select
+              value={overId ?? ''}
+              onChange={(e) => setOverId(e.target.value ? Number(e.target.value) : null)}
+              className="min-h-11 border-2 border-line bg-field px-2"
+            >
+              <option value="">nothing</option>
+              {others.map((c) => (
+                <option key={c.id} value={c.id}>
+                  {c.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <a
+          className="inline-flex min-h-11 items-center px-2 underline"
+          href={`/api/captures/${capture.id}/file?form=csv`}
+        >
+          CSV
+        </a>
+        <a
+          className="inline-flex min-h-11 items-center px-2 underline"
+          href={`/api/captures/${capture.id}/file?form=comtrade`}
+        >
+          COMTRADE
+        </a>
+      </div>
+      <h4 className="font-bold">What each meter mode would have shown</h4>
+      <dl className="grid grid-cols-2 border-2 border-line sm:grid-cols-4">
+        {[
+          ['Inrush, 100 ms', said(report.meter.inrush, 'A', 3)],
+          ['Max hold', said(report.meter.max_hold, 'A', 3)],
+          ['Peak', said(report.meter.peak, 'A', 3)],
+          ['Energy monitor', said(report.meter.energy_monitor_w, 'W', 3)],
+        ].map(([word, value]) => (
+          <div key={word} className="border border-faint bg-field p-2">
+            <dt className="text-sm text-soft">{word}</dt>
+            <dd className="figure text-lg">{value}</dd>
+          </div>
+        ))}
+      </dl>
+      {early && (
+        <p className="border-l-4 border-watch bg-field p-2 font-bold">
+          △ Something smaller started first and used up the inrush shot: that mode never saw the compressor.
+        </p>
+      )}
+      <div className="overflow-x-auto">
+        <table className="w-full text-left text-sm">
+          <caption className="text-left font-bold">Starts found</caption>
+          <thead>
+            <tr className="border-b-2 border-line">
+              {['at', 'took', '100 ms', 'worst cycle', 'peak', 'settled', 'I²t', 'dip', 'closed at'].map(
+                (h) => (
+                  <th key={h} scope="col" className="py-1 pr-3">
+                    {h}
+                  </th>
+                ),
+              )}
+            </tr>
+          </thead>
+          <tbody className="figure">
+            {report.starts.map((s) => (
+              <tr key={s.onset_s} className="border-b border-faint">
+                <td className="py-1 pr-3 whitespace-nowrap">{said(s.onset_s, 's')}</td>
+                <td className="pr-3 whitespace-nowrap">
+                  {s.start_time_s === null ? 'never' : said(s.start_time_s, 's', 3)}
+                </td>
+                <td className="pr-3 whitespace-nowrap">{said(s.inrush_100ms_a, 'A', 3)}</td>
+                <td className="pr-3 whitespace-nowrap">{said(s.max_cycle_rms_a, 'A', 3)}</td>
+                <td className="pr-3 whitespace-nowrap">{said(s.peak_a, 'A', 3)}</td>
+                <td className="pr-3 whitespace-nowrap">{said(s.settled_a, 'A', 3)}</td>
+                <td className="pr-3 whitespace-nowrap">{said(s.i2t_a2s, 'A²s', 3)}</td>
+                <td className="pr-3 whitespace-nowrap">{said(s.sag_pct, '%', 3)}</td>
+                <td className="whitespace-nowrap">{said(s.closing_angle_deg, '°', 3)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {report.starts.length === 0 && <p className="py-2 text-soft">No start is on this recording.</p>}
+      </div>
+    </div>
+  )
+}
