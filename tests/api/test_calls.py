@@ -318,3 +318,45 @@ def test_words_and_flags_come_back_as_they_were_said(client: TestClient) -> None
 def test_a_word_that_is_not_the_quantitys_is_refused(client: TestClient, quantity: str, value: Any) -> None:
     entry = {"quantity": quantity, "value": value, "without_make_safe": "bench"}
     problem(client.post("/api/calls/4/readings", json=entry), 422)
+
+
+LEGS = {"leg_a_idle_v": 120, "leg_b_idle_v": 120, "leg_a_start_v": 105, "leg_b_start_v": 134}
+
+
+def test_an_open_neutral_stops_the_live_rung(client: TestClient) -> None:
+    saved = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": LEGS}).json()
+    live = next(r for r in saved["ladder"]["rungs"] if r["key"] == "live_tests")
+    assert ("STOP", "fail", "blocked") == (live["load"], live["verdict"], live["status"])
+    mended = {**LEGS, "leg_a_start_v": 117, "leg_b_start_v": 117}
+    again = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": mended}).json()
+    live = next(r for r in again["ladder"]["rungs"] if r["key"] == "live_tests")
+    assert "energised" == live["status"]
+    assert ["fail", "pass"] == [t["judged"]["verdict"] for t in again["tests"]]
+
+
+def test_a_test_is_saved_once_and_only_in_its_state(client: TestClient) -> None:
+    head = {"Idempotency-Key": "legs-once"}
+    for _ in range(2):
+        saved = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": LEGS}, headers=head)
+    assert 1 == len(saved.json()["tests"])
+    kit = {"topic": "start-kit", "entry": {"kind": "potential_relay", "contact_ohm": "open"}}
+    assert "Make safe" in str(problem(client.post("/api/calls/4/tests", json=kit), 409)["next_step"])
+    told = client.post("/api/calls/4/tests", json={**kit, "without_make_safe": "kit is in my hand"}).json()
+    assert "fail" == told["tests"][-1]["judged"]["verdict"]
+
+
+@pytest.mark.parametrize(
+    ("test", "field"),
+    [
+        ({"topic": "legs", "entry": {}}, "leg_a_idle_v"),
+        ({"topic": "legs", "entry": {**LEGS, "leg_a_idle_v": "120"}}, "leg_a_idle_v"),
+        ({"topic": "plumbing", "entry": {}}, "topic"),
+        ({"topic": "winding-amps", "entry": {"common_a": 30, "run_a": 12, "start_a": 5}}, "common_a"),
+    ],
+)
+def test_a_test_that_cannot_be_judged_is_refused_at_its_field(
+    client: TestClient, test: dict[str, Any], field: str
+) -> None:
+    refused = problem(client.post("/api/calls/4/tests", json=test), 422)
+    assert field == refused["errors"][0]["field"]
+    assert [] == call(client)["tests"]

@@ -42,7 +42,7 @@ def test_a_logger_file_is_read_and_the_fan_first_trap_is_said(
     region.get_by_role("button", name="Read it").click()
     expect(region.get_by_text("used up the inrush shot")).to_be_visible()
     expect(region.locator("canvas")).to_be_visible()
-    expect(region.get_by_role("row")).to_have_count(3)
+    expect(region.get_by_role("table", name="Starts found").get_by_role("row")).to_have_count(3)
     region.get_by_role("button", name="Start 2").click()
     region.get_by_label("Lay over").select_option(label="as found")
     expect(region.locator("canvas")).to_be_visible()

@@ -620,6 +620,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Test
+         * @description Save a test of several readings once; it is judged whenever the call is read.
+         */
+        post: operations["add_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture_id}/file": {
         parameters: {
             query?: never;
@@ -1063,6 +1083,8 @@ export interface components {
              * @enum {string}
              */
             status: "open" | "closed";
+            /** Tests */
+            tests: components["schemas"]["TestOut"][];
             /** Unit */
             unit: string;
             /** Unit Id */
@@ -1134,6 +1156,23 @@ export interface components {
             unit: string;
             /** Unit Id */
             unit_id: number;
+        };
+        /**
+         * CallTest
+         * @description One kind of test that a call may hold.
+         */
+        CallTest: {
+            /** How */
+            how: string;
+            /** Label */
+            label: string;
+            /** Topic */
+            topic: string;
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "dead" | "control" | "live" | "any";
         };
         /**
          * Capacitor
@@ -1884,6 +1923,25 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * JudgedTest
+         * @description What a test shows.
+         */
+        JudgedTest: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Stop
+             * @description Whether work stops here
+             * @default false
+             */
+            stop: boolean;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
          * Ladder
          * @description The whole call, judged.
          */
@@ -2311,6 +2369,23 @@ export interface components {
             why: string;
         };
         /**
+         * NewTest
+         * @description A test of several readings, entered together.
+         */
+        NewTest: {
+            /**
+             * Entry
+             * @description The topic's own entry; see its schema
+             */
+            entry: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Topic */
+            topic: string;
+            /** Without Make Safe */
+            without_make_safe?: string | null;
+        };
+        /**
          * NewUnit
          * @description A unit to be put on record.
          */
@@ -2670,6 +2745,10 @@ export interface components {
         Reference: {
             /** Aids */
             aids: components["schemas"]["Choice"][];
+            /** Call Tests */
+            call_tests: components["schemas"]["CallTest"][];
+            /** Conductor Sizes */
+            conductor_sizes: string[];
             /** Conductors */
             conductors: components["schemas"]["Choice"][];
             /** Dead Cautions */
@@ -2692,6 +2771,8 @@ export interface components {
             quantities: components["schemas"]["QuantityNote"][];
             /** Sections */
             sections: components["schemas"]["Choice"][];
+            /** Supply Points */
+            supply_points: components["schemas"]["Choice"][];
         };
         /**
          * Run
@@ -3217,6 +3298,32 @@ export interface components {
             maybe: number;
             /** Why */
             why: string;
+        };
+        /**
+         * TestOut
+         * @description A test on record, judged now.
+         */
+        TestOut: {
+            /** Entry */
+            entry: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Id */
+            id: number;
+            judged: components["schemas"]["JudgedTest"];
+            /** Label */
+            label: string;
+            /** Person */
+            person: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Topic */
+            topic: string;
+            /** Work */
+            work: string;
         };
         /**
          * Trace
@@ -5477,6 +5584,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewSafetyEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_test: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTest"];
             };
         };
         responses: {

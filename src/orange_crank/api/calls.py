@@ -111,6 +111,18 @@ def add_reading_set(
         return calls.get_call(call_id)
 
 
+@router.post("/{call_id}/tests", status_code=201)
+def add_test(
+    call_id: Number,
+    test: calls.NewTest,
+    who: Who,
+    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
+) -> calls.CallOut:
+    """Save a test of several readings once; it is judged whenever the call is read."""
+    with session():
+        return calls.add_test(call_id, test, who.id, idempotency_key)
+
+
 @router.post("/{call_id}/changes", status_code=201)
 def add_change(call_id: Number, change: calls.NewChange, who: Who) -> calls.CallOut:
     """Write down something changed on the unit."""

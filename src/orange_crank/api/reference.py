@@ -2,11 +2,14 @@
 
 from fastapi import APIRouter
 
+from orange_crank.core.call_tests import CALL_TESTS, CallTest
 from orange_crank.core.measure.meter import CONDUCTORS, METER_MODES, MeterModeNote
 from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
+from orange_crank.core.measure.supply_walk import POINT_WORDS
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
 from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
+from orange_crank.core.tables import conductor_sizes
 
 router = APIRouter(prefix="/api", tags=["reference"])
 
@@ -24,6 +27,9 @@ class Reference(Frozen):
     quantities: list[QuantityNote]
     meter_modes: list[MeterModeNote]
     conductors: list[Choice]
+    call_tests: list[CallTest]
+    supply_points: list[Choice]
+    conductor_sizes: list[str]
     outcomes: list[Choice]
     aids: list[Choice]
     pairs: dict[str, list[str]]
@@ -45,6 +51,9 @@ def get_reference() -> Reference:
         quantities=list(QUANTITIES.values()),
         meter_modes=list(METER_MODES),
         conductors=_choices(**CONDUCTORS),
+        call_tests=list(CALL_TESTS),
+        supply_points=_choices(**POINT_WORDS),
+        conductor_sizes=list(conductor_sizes()),
         outcomes=_choices(started="Started", stalled="Stalled", tripped="Tripped"),
         aids=_choices(
             none="None",

@@ -52,6 +52,7 @@ class CallFacts(Frozen):
     make_safe: MakeSafe | None
     readings: list[TakenReading]
     changes: list[Change]
+    stops: list[str] = Field(default_factory=list, description="What says that work stops here")
     earlier: dict[Quantity, float] = Field(
         default_factory=dict, description="Last figure of each quantity from earlier calls"
     )
@@ -519,6 +520,18 @@ def _live_rung(facts: CallFacts, judged: Sequence[JudgedReading]) -> Rung:
         }[open_contact.word]
     else:
         step = steps[missing[0]] if missing else None
+    if facts.stops:
+        return Rung(
+            key="live_tests",
+            number=4,
+            title="Live tests",
+            status="blocked",
+            danger="live",
+            contacts=contacts,
+            load="STOP",
+            verdict="fail",
+            next_step=facts.stops[0],
+        )
     return Rung(
         key="live_tests",
         number=4,

@@ -5,8 +5,9 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 
 import peewee
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, JsonValue
 
+from orange_crank.core.call_tests import JudgedTest, find_call_test, judge_call_test
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.ladder import CallFacts, Change, Ladder, build_ladder
 from orange_crank.core.measure.dead_tests import TakenReading
@@ -26,6 +27,7 @@ from orange_crank.store.models import (
     SafetyEventRow,
     ServiceCall,
     Site,
+    TestTaken,
     Unit,
 )
 from orange_crank.store.standards import shop_standards
@@ -106,6 +108,29 @@ class EventOut(Frozen):
     person: str
 
 
+class NewTest(Frozen):
+    """A test of several readings, entered together."""
+
+    topic: Word
+    entry: dict[str, JsonValue] = Field(description="The topic's own entry; see its schema")
+    without_make_safe: Sentence | None = None
+
+
+class TestOut(Frozen):
+    """A test on record, judged now."""
+
+    __test__ = False
+
+    id: int
+    topic: str
+    label: str
+    work: str
+    entry: dict[str, JsonValue]
+    taken_at: AwareDatetime
+    person: str
+    judged: JudgedTest
+
+
 class CallOut(Frozen):
     """Everything on a call, judged now."""
 
@@ -129,6 +154,7 @@ class CallOut(Frozen):
     changes: list[Change]
     events: list[EventOut]
     clocks: list[Clock]
+    tests: list[TestOut]
     ladder: Ladder
 
 
@@ -173,6 +199,67 @@ def _open_call(call_id: int) -> ServiceCall:
     if row.status != "open":
         raise GateClosed("This call is closed.", next_step="Reopen it, or open a new call on this unit.")
     return row
+
+
+def _tests(call_id: int) -> list[TestOut]:
+    rows = (
+        TestTaken.select(TestTaken, Person)
+        .join(Person)
+        .where(TestTaken.call == call_id)
+        .order_by(TestTaken.id)
+    )
+    return [_test_out(row) for row in rows]
+
+
+def _test_out(row: Any) -> TestOut:
+    kind = find_call_test(row.topic)
+    return TestOut(
+        id=row.id,
+        topic=row.topic,
+        label=kind.label,
+        work=kind.work,
+        entry=row.entry,
+        taken_at=row.taken_at,
+        person=row.person.name,
+        judged=judge_call_test(row.topic, row.entry),
+    )
+
+
+def add_test(
+    call_id: int, test: NewTest, person_id: int, request_key: str | None = None, at: datetime | None = None
+) -> CallOut:
+    """Save a test once; the same key again changes nothing.
+
+    Raises
+    ------
+    GateClosed : the state of the call does not allow it
+    InputProblem : a field of the entry cannot be used
+
+    """
+    kind = find_call_test(test.topic)
+    judge_call_test(test.topic, dict(test.entry))
+    if request_key is not None and TestTaken.get_or_none(TestTaken.request_key == request_key) is not None:
+        return get_call(call_id)
+    _open_call(call_id)
+    moment = at or now()
+    state = _state(_events([call_id])[call_id], moment, shop_standards())
+    require(kind.work, state, test.without_make_safe)
+    try:
+        with transaction():
+            TestTaken.create(
+                call=call_id,
+                topic=test.topic,
+                entry=test.entry,
+                call_state=state.state,
+                without_make_safe=test.without_make_safe,
+                taken_at=moment,
+                person=person_id,
+                request_key=request_key,
+            )
+    except peewee.IntegrityError:
+        # Two requests with one key at once: the other one stored it.
+        return get_call(call_id)
+    return get_call(call_id)
 
 
 def require_open(call_id: int) -> None:
@@ -355,7 +442,10 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
         for r in readings
         if r.superseded_by_id is None
     ]
+    tests = _tests(call_id)
+    newest = {t.topic: t for t in tests}
     facts = CallFacts(
+        stops=[f.text for t in newest.values() if t.judged.stop for f in t.judged.findings[:1]],
         plate=plate.plate if plate else None,
         state=state,
         make_safe=make_safe,
@@ -387,6 +477,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
             for e in events
         ],
         clocks=running_clocks([call_id]).get(call_id, []),
+        tests=tests,
         ladder=build_ladder(facts, standards),
     )
 

@@ -246,7 +246,23 @@ class CoolingClock(Record):
     ended_by = peewee.ForeignKeyField(Person, null=True)
 
 
+class TestTaken(Record):
+    """A test of several readings as it was entered."""
+
+    __test__ = False
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="tests")
+    topic = peewee.CharField(max_length=40)
+    entry = JSONField()
+    call_state = peewee.CharField(max_length=20)
+    without_make_safe = peewee.TextField(null=True)
+    taken_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+    request_key = peewee.CharField(max_length=80, null=True)
+
+
 TABLES: tuple[type[Record], ...] = (
+    TestTaken,
     CoolingClock,
     ShopStandardRow,
     Photo,
