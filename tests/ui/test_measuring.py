@@ -132,3 +132,60 @@ def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
     phone.get_by_role("button", name="Tap when steady").tap()
     value = float(phone.get_by_label("Start took").input_value())
     assert 0.4 < value < 3
+
+
+def test_the_supply_walk_names_the_guilty_segment(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/live_tests")
+    region = desk.get_by_role("region", name="More live tests")
+    region.get_by_text("▸ Supply walk").click()
+    form = region.get_by_role("form", name="Supply walk")
+    for point, running, dip in (
+        ("disconnect, line side", "237", "228"),
+        ("disconnect, load side", "232", "205"),
+    ):
+        form.get_by_label(f"{point}, idle").fill("240")
+        form.get_by_label(f"{point}, running").fill(running)
+        form.get_by_label(f"{point}, dip").fill(dip)
+    form.get_by_label("Running", exact=True).fill("abc")
+    form.get_by_role("button", name="Save supply walk").click()
+    expect(form.get_by_text("Wanted a number.")).to_be_visible()
+    form.get_by_label("Running", exact=True).fill("17,6")
+    form.get_by_role("button", name="Save supply walk").click()
+    region.get_by_role("button", name=re.compile("Supply walk.*Fail")).click()
+    expect(region.get_by_text("look at a fuse clip")).to_be_visible()
+
+
+def test_an_open_neutral_cannot_be_missed(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/9/live_tests")
+    region = desk.get_by_role("region", name="More live tests")
+    region.get_by_text("▸ Legs to neutral").click()
+    form = region.get_by_role("form", name="Legs to neutral")
+    for label, value in (
+        ("Leg A, idle", "120"),
+        ("Leg B, idle", "120"),
+        ("Leg A, lowest at start", "104"),
+        ("Leg B, meanwhile", "135"),
+    ):
+        form.get_by_label(label).fill(value)
+    form.get_by_role("button", name="Save legs to neutral").click()
+    expect(region.get_by_text("Call the utility or an electrician")).to_be_visible()
+    expect(
+        desk.get_by_role("button", name=re.compile("4 Live tests LIVE STOP|4 Live tests STOP"))
+    ).to_be_visible()
+
+
+def test_a_start_kit_is_tested_dead_with_a_reason(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/dead_tests")
+    region = desk.get_by_role("region", name="More dead tests")
+    region.get_by_text("▸ Fitted start kit").click()
+    form = region.get_by_role("form", name="Fitted start kit")
+    form.get_by_label("Contact 1–2").fill("open")
+    form.get_by_role("button", name="Save fitted start kit").click()
+    expect(form.get_by_text("Not safe yet")).to_be_visible()
+    form.get_by_label("Why it is safe").fill("Kit is in my hand")
+    form.get_by_role("button", name="Save fitted start kit").click()
+    region.get_by_role("button", name=re.compile("Fitted start kit.*Fail")).click()
+    expect(region.get_by_text("no start capacitor")).to_be_visible()

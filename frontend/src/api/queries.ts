@@ -144,6 +144,19 @@ export function useAddReadingSet(id: number) {
   })
 }
 
+export function useAddTest(id: number) {
+  return useMutation({
+    mutationFn: ({ test, key }: { test: Schemas['NewTest']; key: string }) =>
+      answer(
+        client.POST('/api/calls/{call_id}/tests', {
+          params: { ...at(id), header: { 'idempotency-key': key } },
+          body: test,
+        }),
+      ),
+    onSuccess: useKeepCall(),
+  })
+}
+
 export function useAddSite() {
   const cache = useQueryClient()
   return useMutation({

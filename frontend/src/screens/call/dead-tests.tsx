@@ -13,6 +13,7 @@ import { Photos } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
+import { CallTests } from './call-tests'
 import { Readings } from './live-tests'
 import { usePause } from './plate'
 
@@ -39,6 +40,7 @@ export function DeadTests({ call }: { call: Call }) {
         <Capacitors call={call} reason={reason} />
         <Contactor call={call} reason={reason} />
       </fieldset>
+      <CallTests call={call} work="dead" />
       <Cooling call={call} />
       <Photos call={call} />
       <Readings call={call} only="dead" />

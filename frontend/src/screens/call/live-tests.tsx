@@ -16,6 +16,7 @@ import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
+import { CallTests } from './call-tests'
 import { Waveforms } from './waveforms'
 
 const LIVE = [
@@ -48,6 +49,7 @@ export function LiveTests({ call }: { call: Call }) {
         onDone={() => setCorrecting(null)}
       />
       <Readings call={call} onCorrect={setCorrecting} />
+      <CallTests call={call} work="live" />
       <Waveforms call={call} />
     </div>
   )

@@ -1,0 +1,367 @@
+import { type FormEvent, useState } from 'react'
+import { type Call, fieldProblem, problemOf, type Reference, type Schemas } from '../../api/client'
+import { useAddTest, useReference } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { useDraft } from '../../parts/draft'
+import { enterToNext, FigureField, TextField } from '../../parts/field'
+import { ProblemNote } from '../../parts/problem'
+import { VerdictMark, Why } from '../../parts/verdict'
+import { clock, parseFigure } from '../../quantities/format'
+
+type Typed = Record<string, string>
+type Entry = Schemas['NewTest']['entry']
+type Cell = { key: string; label: string; unit: string; open?: boolean }
+
+const cell = (key: string, label: string, unit: string): Cell => ({ key, label, unit })
+const ohms = (key: string, label: string): Cell => ({ key, label, unit: 'Ω', open: true })
+
+const PLAIN: Record<string, Cell[]> = {
+  legs: [
+    cell('leg_a_idle_v', 'Leg A, idle', 'V'),
+    cell('leg_b_idle_v', 'Leg B, idle', 'V'),
+    cell('leg_a_start_v', 'Leg A, lowest at start', 'V'),
+    cell('leg_b_start_v', 'Leg B, meanwhile', 'V'),
+  ],
+  'winding-amps': [
+    cell('common_a', 'C, common', 'A'),
+    cell('run_a', 'R, its own wire', 'A'),
+    cell('start_a', 'S, start', 'A'),
+  ],
+  'capacitor-top': [
+    cell('ab_uf', 'Tabs a–b', 'µF'),
+    cell('bc_uf', 'Tabs b–c', 'µF'),
+    cell('ca_uf', 'Tabs c–a', 'µF'),
+  ],
+  capacitor: [
+    cell('label_uf', 'Label', 'µF'),
+    cell('winding_a', 'Start lead', 'A'),
+    cell('capacitor_v', 'Across C–HERM', 'V'),
+    cell('accuracy_pct', 'Clamp accuracy', '± %'),
+    cell('volts_accuracy_pct', 'Voltmeter accuracy', '± %'),
+  ],
+  imbalance: [
+    cell('volts.0', 'L1–L2', 'V'),
+    cell('volts.1', 'L2–L3', 'V'),
+    cell('volts.2', 'L3–L1', 'V'),
+    cell('amps.0', 'L1', 'A'),
+    cell('amps.1', 'L2', 'A'),
+    cell('amps.2', 'L3', 'A'),
+  ],
+}
+
+const KITS: Record<string, { label: string; cells: Cell[] }> = {
+  potential_relay: {
+    label: 'Potential relay',
+    cells: [
+      ohms('contact_ohm', 'Contact 1–2'),
+      ohms('coil_ohm', 'Coil 5–2'),
+      cell('start_cap_uf', 'Start capacitor', 'µF'),
+      cell('range_low_uf', 'Its label, from', 'µF'),
+      cell('range_high_uf', 'to', 'µF'),
+      ohms('bleeder_ohm', 'Bleed resistor'),
+    ],
+  },
+  ptc: { label: 'PTC', cells: [ohms('ptc_ohm', 'Thermistor, cold')] },
+  electronic: { label: 'Electronic', cells: [] },
+  current_relay: {
+    label: 'Current relay',
+    cells: [ohms('contact_ohm', 'Contact, upright'), ohms('coil_ohm', 'Coil')],
+  },
+  three_in_one: {
+    label: 'Three-in-one',
+    cells: [ohms('overload_ohm', 'Overload, cold'), ohms('bleeder_ohm', 'Bleed resistor')],
+  },
+  external_overload: { label: 'External overload', cells: [ohms('overload_ohm', 'Overload, cold')] },
+}
+
+/** Put what was typed into the entry of a topic; empty cells are left out, lists keep their order. */
+function collect(cells: Cell[], typed: Typed): { entry: Entry; wrong: string[] } {
+  const entry: Record<string, unknown> = {}
+  const wrong: string[] = []
+  for (const c of cells) {
+    const text = (typed[c.key] ?? '').trim()
+    if (!text) continue
+    const value = c.open && /^(open|ol)$/i.test(text) ? 'open' : parseFigure(text)
+    if (value === null) wrong.push(c.key)
+    const [name, place] = c.key.split('.')
+    if (name && place !== undefined) entry[name] = [...((entry[name] as unknown[]) ?? []), value]
+    else entry[c.key] = value
+  }
+  return { entry: entry as Entry, wrong }
+}
+
+function walkEntry(typed: Typed, reference: Reference): { entry: Entry; wrong: string[] } {
+  const wrong: string[] = []
+  const read = (key: string) => {
+    const text = (typed[key] ?? '').trim()
+    if (!text) return null
+    const value = parseFigure(text)
+    if (value === null) wrong.push(key)
+    return value
+  }
+  const stops = reference.supply_points.flatMap(({ value: point }) => {
+    const [idle_v, running_v, dip_v] = ['idle', 'run', 'dip'].map((state) => read(`${point}.${state}`))
+    return idle_v === null && running_v === null && dip_v === null
+      ? []
+      : [{ point, idle_v, running_v, dip_v }]
+  })
+  const length = read('length_ft')
+  const runs =
+    length !== null && typed.conductor_awg
+      ? [
+          {
+            start: typed.from || 'panel_bus',
+            end: typed.to || 'disconnect_line',
+            conductor_awg: typed.conductor_awg,
+            length_ft: length,
+            material: typed.material || 'copper',
+          },
+        ]
+      : []
+  const amps = { running_a: read('running_a'), start_a: read('start_a') }
+  return { entry: { stops, runs, ...amps } as unknown as Entry, wrong }
+}
+
+export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' }) {
+  const reference = useReference()
+  const kinds = reference.data?.call_tests.filter((t) => t.work === work) ?? []
+  const three = call.plate?.plate.phase === 3
+  return (
+    <section aria-label={work === 'dead' ? 'More dead tests' : 'More live tests'} className="grid gap-1">
+      <h3 className="border-b-2 border-ink font-bold">More tests</h3>
+      {kinds
+        .filter((k) => (three ? !['winding-amps', 'capacitor'].includes(k.topic) : k.topic !== 'imbalance'))
+        .map((k) => (
+          <details key={k.topic} className="border-b border-faint">
+            <summary className="flex min-h-11 cursor-pointer items-center gap-3 font-bold">
+              ▸ {k.label}
+            </summary>
+            {reference.data && <TestForm call={call} kind={k} reference={reference.data} />}
+          </details>
+        ))}
+      {[...call.tests]
+        .reverse()
+        .filter((t) => t.work === work)
+        .map((t) => (
+          <Why
+            key={t.id}
+            findings={t.judged.findings}
+            open={t.judged.stop}
+            summary={
+              <span className="flex flex-wrap items-center gap-x-3">
+                <span className="figure text-sm text-soft">{clock(t.taken_at)}</span>
+                <span>{t.label}</span>
+                <VerdictMark verdict={t.judged.verdict} {...(t.judged.stop ? { word: 'STOP' } : {})} />
+              </span>
+            }
+          />
+        ))}
+    </section>
+  )
+}
+
+function TestForm({
+  call,
+  kind,
+  reference,
+}: {
+  call: Call
+  kind: Schemas['CallTest']
+  reference: Reference
+}) {
+  const [start] = useState((): Typed => {
+    const first: Typed = { kind: 'potential_relay' }
+    if (kind.topic === 'capacitor') first.label_uf = String(call.plate?.plate.run_cap_uf ?? '')
+    return first
+  })
+  const [typed, change, clear] = useDraft<Typed>(`test.${call.id}.${kind.topic}`, start)
+  const [wrong, setWrong] = useState<string[]>([])
+  const [key, setKey] = useState(() => crypto.randomUUID())
+  const [reason, setReason] = useState('')
+  const add = useAddTest(call.id)
+  const problem = problemOf(add.error)
+  const isKit = kind.topic === 'start-kit'
+  const isWalk = kind.topic === 'supply-walk'
+  const cells = isKit ? (KITS[typed.kind ?? '']?.cells ?? []) : (PLAIN[kind.topic] ?? [])
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    const read = isWalk ? walkEntry(typed, reference) : collect(cells, typed)
+    setWrong(read.wrong)
+    if (read.wrong.length > 0) return
+    add.mutate(
+      {
+        key,
+        test: {
+          topic: kind.topic,
+          entry: isKit ? { kind: typed.kind ?? '', ...read.entry } : read.entry,
+          ...(reason.trim() ? { without_make_safe: reason.trim() } : {}),
+        },
+      },
+      {
+        onSuccess: () => {
+          setKey(crypto.randomUUID())
+          clear()
+        },
+      },
+    )
+  }
+  const field = (c: Cell) => (
+    <FigureField
+      key={c.key}
+      label={c.label}
+      unit={c.unit}
+      value={typed[c.key] ?? ''}
+      onChange={(text) => change({ [c.key]: text })}
+      problem={
+        wrong.includes(c.key)
+          ? c.open
+            ? 'A number, or open.'
+            : 'Wanted a number.'
+          : fieldProblem(problem, c.key)
+      }
+    />
+  )
+  return (
+    <form
+      noValidate
+      aria-label={kind.label}
+      onSubmit={submit}
+      onKeyDown={enterToNext}
+      className="grid gap-3 py-2"
+    >
+      <p className="text-soft">{kind.how}</p>
+      {isKit && (
+        <Choice
+          label="What is fitted?"
+          value={typed.kind ?? ''}
+          onChange={(chosen) => change({ kind: chosen })}
+          options={Object.entries(KITS).map(([value, k]) => ({ value, label: k.label }))}
+        />
+      )}
+      {isWalk ? (
+        <Walk typed={typed} change={change} reference={reference} wrong={wrong} />
+      ) : (
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">{cells.map(field)}</div>
+      )}
+      {kind.work === 'dead' && call.state.state !== 'dead_proved' && (
+        <TextField label="Why it is safe without a make-safe record" value={reason} onChange={setReason} />
+      )}
+      <ProblemNote problem={problem} />
+      <div>
+        <Button kind={kind.work === 'dead' ? 'dead' : 'primary'} type="submit" busy={add.isPending}>
+          Save {kind.label.toLowerCase()}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+function Walk({
+  typed,
+  change,
+  reference,
+  wrong,
+}: {
+  typed: Typed
+  change: (part: Typed) => void
+  reference: Reference
+  wrong: string[]
+}) {
+  const box = (key: string, label: string) => (
+    <input
+      aria-label={label}
+      aria-invalid={wrong.includes(key)}
+      inputMode="decimal"
+      autoComplete="off"
+      value={typed[key] ?? ''}
+      onChange={(e) => change({ [key]: e.target.value })}
+      className={`figure min-h-11 w-full border-2 bg-field px-2 text-lg ${wrong.includes(key) ? 'border-fail' : 'border-line'}`}
+    />
+  )
+  const pick = (
+    key: string,
+    label: string,
+    options: { value: string; label: string }[],
+    fallback: string,
+  ) => (
+    <label className="block">
+      <span className="block text-sm font-bold text-soft">{label}</span>
+      <select
+        value={typed[key] || fallback}
+        onChange={(e) => change({ [key]: e.target.value })}
+        className="min-h-12 w-full border-2 border-line bg-field px-2"
+      >
+        {options.map((o) => (
+          <option key={o.value} value={o.value}>
+            {o.label}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+  return (
+    <div className="grid gap-3">
+      <table className="w-full text-left text-sm">
+        <thead>
+          <tr>
+            <th scope="col">Point, volts</th>
+            <th scope="col">idle</th>
+            <th scope="col">running</th>
+            <th scope="col">at the dip</th>
+          </tr>
+        </thead>
+        <tbody>
+          {reference.supply_points.map((p) => (
+            <tr key={p.value}>
+              <th scope="row" className="pr-2 font-normal">
+                {p.label}
+              </th>
+              <td className="p-0.5">{box(`${p.value}.idle`, `${p.label}, idle`)}</td>
+              <td className="p-0.5">{box(`${p.value}.run`, `${p.label}, running`)}</td>
+              <td className="p-0.5">{box(`${p.value}.dip`, `${p.label}, dip`)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+        {(
+          [
+            ['running_a', 'Running', 'A'],
+            ['start_a', 'At the dip', 'A'],
+            ['length_ft', 'Wire, one way', 'ft'],
+          ] as const
+        ).map(([key, label, unit]) => (
+          <FigureField
+            key={key}
+            label={label}
+            unit={unit}
+            value={typed[key] ?? ''}
+            onChange={(text) => change({ [key]: text })}
+            problem={wrong.includes(key) ? 'Wanted a number.' : undefined}
+          />
+        ))}
+        {pick(
+          'conductor_awg',
+          'Its size',
+          [
+            { value: '', label: 'not known' },
+            ...reference.conductor_sizes.map((s) => ({ value: s, label: s })),
+          ],
+          '',
+        )}
+        {pick('from', 'Wire from', reference.supply_points, 'panel_bus')}
+        {pick('to', 'Wire to', reference.supply_points, 'disconnect_line')}
+        {pick(
+          'material',
+          'Metal',
+          [
+            { value: 'copper', label: 'Copper' },
+            { value: 'aluminum', label: 'Aluminium' },
+          ],
+          'copper',
+        )}
+      </div>
+    </div>
+  )
+}
