@@ -43,6 +43,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
 
     keys.press("n")
     expect(page.get_by_role("dialog")).to_be_visible()
+    expect(page.get_by_label("Which unit?").get_by_role("option", name="Threefold")).to_have_count(1)
     page.get_by_label("Which unit?").focus()
     keys.type("Threefold")
     page.get_by_label("What is the complaint?").focus()

@@ -515,7 +515,7 @@ def recorded_start(
     fan = np.where(time >= 0.4, fan_a * (1 + 3.5 * np.exp(-(time - 0.4) / 0.15)), 0) if fan_a else 0.0
     angle = 2 * np.pi * 60 * time
     lag = np.where(away < 0.5, np.deg2rad(42), np.deg2rad(15))
-    offset = np.where(since >= 0, 0.35 * stall_a * np.exp(-np.clip(since, 0, None) / 0.02), 0)
+    offset = np.where(since >= 0, 0.12 * stall_a * np.exp(-np.clip(since, 0, None) / 0.02), 0)
     amps = np.sqrt(2) * (rms * np.sin(angle - lag) + fan * np.sin(angle - 0.5)) + offset
     volts = np.sqrt(2) * (idle_v - source_ohm * (rms + fan)) * np.sin(angle)
     noise = np.random.default_rng(7).normal(size=(2, len(time)))
