@@ -90,6 +90,7 @@ sources=$(cd frontend && find src public index.html package.json package-lock.js
 modules=$(sha256sum frontend/package-lock.json | cut -c1-16)
 if need_build "$sources" || { [ "$what" = test ] && [ "$(cat frontend/node_modules/.stamp 2>/dev/null)" != "$modules" ]; }; then
   node_fits || step "Fetching a current Node" .venv/bin/uv pip install --python .venv/bin/python --require-hashes -r requirements/node.txt
+  hash -r # bash remembers where it last found node
   node_fits || die "Node 20.19 or newer is wanted and could not be fetched." "Install Node, then run it again."
   if [ "$(cat frontend/node_modules/.stamp 2>/dev/null)" != "$modules" ]; then
     step "Installing web packages" npm --prefix frontend install --no-save --no-audit --no-fund
