@@ -201,6 +201,26 @@ def _open_call(call_id: int) -> ServiceCall:
     return row
 
 
+def _earlier_figures(unit_id: int, before: datetime) -> dict[Quantity, float]:
+    """Return the last standing figure of each quantity from a unit's earlier calls."""
+    later = Reading.alias()
+    rows: Any = (
+        Reading.select(Reading.quantity, Reading.value)
+        .join(ServiceCall)
+        .switch(Reading)
+        .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
+        .where(
+            (ServiceCall.unit == unit_id)
+            & (Reading.taken_at < before)
+            & later.id.is_null()
+            & ~Reading.value.is_null()
+        )
+        .order_by(Reading.taken_at, Reading.id)
+        .tuples()
+    )
+    return dict(list(rows))
+
+
 def _tests(call_id: int) -> list[TestOut]:
     rows = (
         TestTaken.select(TestTaken, Person)
@@ -451,7 +471,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
         make_safe=make_safe,
         readings=standing,
         changes=changes,
-        earlier={p.quantity: p.value for p in history_of_unit(row.unit_id) if p.taken_at < row.opened_at},
+        earlier=_earlier_figures(row.unit_id, row.opened_at),
     )
     return CallOut(
         id=row.id,
