@@ -1,9 +1,10 @@
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { type CallSummary, problemOf } from '../../api/client'
 import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
+import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
 import { StateWord } from '../../parts/state-word'
@@ -14,11 +15,7 @@ export function CallsScreen() {
   const calls = useCalls()
   const [find, setFind] = useState('')
   const [adding, setAdding] = useState(false)
-  const box = useRef<HTMLInputElement>(null)
-  useKey((key) => {
-    if (key === '/') box.current?.focus()
-    if (key === 'n') setAdding(true)
-  })
+  useKey((key) => key === 'n' && setAdding(true))
   const wanted = find.trim().toLowerCase()
   const shown = (calls.data ?? []).filter((c) =>
     `${c.unit} ${c.site.name} ${c.site.place} ${c.complaint} ${c.kind}`.toLowerCase().includes(wanted),
@@ -27,22 +24,17 @@ export function CallsScreen() {
   const closed = shown.filter((c) => c.status === 'closed')
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
-      <div className="flex flex-wrap items-end gap-3">
-        <h1 className="text-2xl font-bold">Calls</h1>
-        <label className="ml-auto min-w-0 flex-1 basis-48 sm:max-w-80">
-          <span className="sr-only">Find a call</span>
-          <input
-            ref={box}
-            value={find}
-            onChange={(e) => setFind(e.target.value)}
-            placeholder="Find site, unit, complaint"
-            className="min-h-11 w-full border-2 border-line bg-field px-3"
-          />
-        </label>
+      <FindHead
+        title="Calls"
+        label="Find a call"
+        hint="Find site, unit, complaint"
+        find={find}
+        onFind={setFind}
+      >
         <Button kind="primary" onClick={() => setAdding(true)}>
           Open a call
         </Button>
-      </div>
+      </FindHead>
       {calls.isError && (
         <div className="pt-3">
           <ProblemNote problem={problemOf(calls.error)} onRetry={() => calls.refetch()} />

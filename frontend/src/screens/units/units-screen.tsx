@@ -1,35 +1,21 @@
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { problemOf } from '../../api/client'
 import { useUnits } from '../../api/queries'
-import { useKey } from '../../parts/keys'
+import { FindHead } from '../../parts/find-head'
 import { ProblemNote } from '../../parts/problem'
 import { figure } from '../../quantities/format'
 
 export function UnitsScreen() {
   const units = useUnits()
   const [find, setFind] = useState('')
-  const box = useRef<HTMLInputElement>(null)
-  useKey((key) => key === '/' && box.current?.focus())
   const wanted = find.trim().toLowerCase()
   const shown = (units.data ?? []).filter((u) =>
     `${u.name} ${u.kind} ${u.site.name} ${u.site.place}`.toLowerCase().includes(wanted),
   )
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
-      <div className="flex flex-wrap items-end gap-3">
-        <h1 className="text-2xl font-bold">Units</h1>
-        <label className="ml-auto min-w-0 flex-1 basis-48 sm:max-w-80">
-          <span className="sr-only">Find a unit</span>
-          <input
-            ref={box}
-            value={find}
-            onChange={(e) => setFind(e.target.value)}
-            placeholder="Find site, unit, kind"
-            className="min-h-11 w-full border-2 border-line bg-field px-3"
-          />
-        </label>
-      </div>
+      <FindHead title="Units" label="Find a unit" hint="Find site, unit, kind" find={find} onFind={setFind} />
       <ProblemNote problem={problemOf(units.error)} onRetry={() => units.refetch()} />
       {units.data && shown.length === 0 && (
         <p className="py-4 text-soft">
