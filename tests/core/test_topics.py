@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -79,3 +80,20 @@ def test_the_command_prints_a_schema() -> None:
 def test_absurd_json_is_refused_without_falling_over(entry: str) -> None:
     with pytest.raises(InputProblem):
         calculate("plate", entry)
+
+
+def test_a_sweep_writes_csv_and_a_bad_one_says_which_field(tmp_path: Path) -> None:
+    start = {"plate": PLATE | {"run_cap_uf": 45}, "duration_s": 0.4}
+    spec, out = tmp_path / "spec.json", tmp_path / "out.csv"
+
+    def sweep(vary: list[dict[str, Any]]) -> subprocess.CompletedProcess[bytes]:
+        spec.write_text(json.dumps({"start": start, "vary": vary}))
+        words = [sys.executable, "-m", "orange_crank.cli", "sweep", str(spec), "-o", str(out)]
+        return subprocess.run(words, capture_output=True, check=False)
+
+    done = sweep([{"field": "source.volts", "values": [200, 230]}])
+    assert 0 == done.returncode, done.stderr
+    assert 3 == len(out.read_text("utf-8").splitlines())
+    refused = sweep([{"field": "source.horses", "values": [1]}])
+    assert 2 == refused.returncode
+    assert "source.horses" == json.loads(refused.stderr)["errors"][0]["field"]

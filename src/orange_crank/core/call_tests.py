@@ -21,6 +21,12 @@ class CallTest(Frozen):
 
 CALL_TESTS: tuple[CallTest, ...] = (
     CallTest(
+        topic="isolation",
+        label="To ground, piece by piece",
+        work="dead",
+        how="Contactor open. One piece at a time off, each of its leads to bare metal. Yes means continuity.",
+    ),
+    CallTest(
         topic="start-kit",
         label="Fitted start kit",
         work="dead",
@@ -57,12 +63,21 @@ CALL_TESTS: tuple[CallTest, ...] = (
         how="Running: C, then the wire to R alone, then the wire to S.",
     ),
     CallTest(
+        topic="refrigerant",
+        label="Refrigerant side",
+        work="live",
+        how="Both pressures before the start, then running. Evidence for the start only, not for charging.",
+    ),
+    CallTest(
         topic="imbalance",
         label="Three-phase imbalance",
         work="live",
         how="Three line voltages, three line amps, running.",
     ),
 )
+
+
+STOPS = ("OPEN_NEUTRAL", "VACUUM", "STILL_LOOKING", "SHORTED_COMPRESSOR")
 
 
 class JudgedTest(Frozen):
@@ -100,5 +115,5 @@ def judge_call_test(topic: str, entry: dict[str, Any]) -> JudgedTest:
     return JudgedTest(
         verdict=worst([f.verdict for f in findings if f.verdict != "note"]),
         findings=findings,
-        stop=any(f.code == "OPEN_NEUTRAL" for f in findings),
+        stop=any(f.code in STOPS for f in findings),
     )

@@ -63,9 +63,17 @@ class InputProblem(CrankError):
         self.errors = list(errors)
         super().__init__("; ".join(f"{e.field}: wanted {e.wanted}" for e in self.errors), next_step=next_step)
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Let a refusal cross from one process to another whole."""
+        return _input_problem_again, (self.errors, self.next_step)
+
     def problem(self) -> Problem:
         """Return the refusal with one entry per field."""
         return Problem(title=self.title, detail=self.detail, errors=self.errors, next_step=self.next_step)
+
+
+def _input_problem_again(errors: list[FieldProblem], next_step: str | None) -> InputProblem:
+    return InputProblem(errors, next_step=next_step)
 
 
 class BeyondTable(CrankError):

@@ -14,6 +14,7 @@ from orange_crank.core.measure.dead_tests import DeadTest, TakenReading, judge_d
 from orange_crank.core.measure.inrush import Inrush, judge_inrush
 from orange_crank.core.measure.reading import QUANTITIES, NewReading, Quantity
 from orange_crank.core.measure.running import Running, judge_running, judge_supply
+from orange_crank.core.measure.start_time import StartTime, judge_start_time
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word, say, worst
 from orange_crank.core.plate import Plate, PlateResult, check_plate
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
@@ -44,6 +45,14 @@ class Change(Frozen):
     person: Word
 
 
+class PastStart(Frozen):
+    """A start time taken elsewhere: on an earlier visit, or on a like unit of the site."""
+
+    unit: Word
+    seconds: float
+    plus_minus_s: float | None = None
+
+
 class CallFacts(Frozen):
     """What is on the record of a call: standing readings only, oldest first."""
 
@@ -52,10 +61,15 @@ class CallFacts(Frozen):
     make_safe: MakeSafe | None
     readings: list[TakenReading]
     changes: list[Change]
+    symptoms: list[str] = Field(default_factory=list, description="What was told, in words")
+    cause: str | None = Field(default=None, description="The cause taken, in words")
+    condemned: bool = False
     stops: list[str] = Field(default_factory=list, description="What says that work stops here")
     earlier: dict[Quantity, float] = Field(
         default_factory=dict, description="Last figure of each quantity from earlier calls"
     )
+    last_start: PastStart | None = Field(default=None, description="This unit's start on its last visit")
+    sister_start: PastStart | None = Field(default=None, description="A like unit's start on this site")
 
 
 class JudgedReading(Frozen):
@@ -198,6 +212,35 @@ def _judge_start(reading: TakenReading, plate: Plate, limits: Standards) -> Judg
     )
 
 
+def _judge_start_time(reading: TakenReading, facts: CallFacts, limits: Standards) -> JudgedReading:
+    entry, last, sister = reading.entry, facts.last_start, facts.sister_start
+    result = judge_start_time(
+        StartTime(
+            seconds=_figure(entry),
+            plus_minus_s=entry.plus_minus,
+            timed_by=entry.timed_by or "taps",
+            last_visit_s=last.seconds if last else None,
+            last_visit_plus_minus_s=last.plus_minus_s if last else None,
+            sister_s=sister.seconds if sister else None,
+            sister_plus_minus_s=sister.plus_minus_s if sister else None,
+            sister=sister.unit if sister else None,
+        ),
+        limits,
+    )
+    words = [f"± {result.plus_minus_s:.2g} s"]
+    if result.against_last_visit:
+        words.append(f"{result.against_last_visit} as last visit".replace("r as", "r than"))
+    if result.against_sister and sister:
+        words.append(f"{result.against_sister} as {sister.unit}".replace("r as", "r than"))
+    return JudgedReading(
+        reading_id=reading.id,
+        code="start_time",
+        verdict=result.verdict,
+        summary=", ".join(words),
+        findings=result.findings,
+    )
+
+
 def _judge_fan(reading: TakenReading, plate: Plate, limits: Standards) -> JudgedReading:
     if not plate.motors:
         return JudgedReading(
@@ -292,7 +335,9 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
     dead = judge_dead_tests(facts.readings, facts.plate, limits, facts.earlier)
     by_reading = {number: test for test in dead for number in test.reading_ids}
     judged = [
-        judge_reading(r, facts.plate, limits)
+        _judge_start_time(r, facts, limits)
+        if r.entry.quantity == "start_time_s"
+        else judge_reading(r, facts.plate, limits)
         if r.id not in by_reading
         else JudgedReading(
             reading_id=r.id,
@@ -309,14 +354,8 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
         _plate_rung(facts, plate),
         _dead_rung(facts, dead),
         _live_rung(facts, judged),
-        _planned(5, "why", "Why", "none", "Ranked causes, reasons, next best test"),
-        _planned(
-            6,
-            "aid",
-            "Aid",
-            "dead",
-            "The start aid that fits, or none, with its computed start",
-        ),
+        _why_rung(facts),
+        _aid_rung(facts),
         _planned(
             7,
             "parts",
@@ -341,6 +380,64 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
         ),
     ]
     return Ladder(rungs=rungs, plate=plate, make_safe=record, readings=judged, before_after=pair)
+
+
+def _why_rung(facts: CallFacts) -> Rung:
+    told = bool(facts.symptoms)
+    contacts = [
+        Contact(word="Plate", closed=facts.plate is not None, why="The plate says which causes there can be"),
+        Contact(word="Told", closed=told, why="What it does, as seen and heard"),
+        Contact(word="Cause", closed=facts.cause is not None, why="The cause taken, with its evidence"),
+    ]
+    load = (
+        f"{'Condemned: ' if facts.condemned else ''}{facts.cause}"
+        if facts.cause
+        else ", ".join(facts.symptoms)
+        if told
+        else "What does it do?"
+    )
+    return Rung(
+        key="why",
+        number=5,
+        title="Why",
+        status="blocked" if facts.plate is None else "energised" if facts.cause else "ready",
+        danger="none",
+        contacts=contacts,
+        load=load,
+        verdict="fail" if facts.condemned else "pass" if facts.cause else "unknown",
+        next_step="Read the plate first."
+        if facts.plate is None
+        else None
+        if facts.cause
+        else "Do the test it names next, or take the cause."
+        if told
+        else "Tick what it does; the engine says what to test next.",
+    )
+
+
+def _aid_rung(facts: CallFacts) -> Rung:
+    plate = facts.plate
+    barred = plate is not None and (plate.is_inverter or plate.phase == 3)
+    return Rung(
+        key="aid",
+        number=6,
+        title="Aid",
+        status="blocked" if plate is None else "ready",
+        danger="none",
+        contacts=[
+            Contact(word="Plate", closed=plate is not None, why="Starts are computed from it"),
+            Contact(
+                word="Cause", closed=facts.cause is not None, why="The cause first; an aid may only hide it"
+            ),
+        ],
+        load="No start aid belongs here" if barred else "Aids by their computed starts",
+        verdict="unknown",
+        next_step="Read the plate first."
+        if plate is None
+        else None
+        if barred
+        else "Hold the aids against each other, then fit one and prove it.",
+    )
 
 
 def _planned(

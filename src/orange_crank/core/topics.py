@@ -9,6 +9,9 @@ from typing import Any
 
 from pydantic import BaseModel, JsonValue, ValidationError
 
+from orange_crank.core.aids import AidIn, AidOut, choose_aid
+from orange_crank.core.backup import BackupIn, BackupOut, check_backup
+from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
 from orange_crank.core.measure.capacitor import (
     Capacitor,
@@ -21,6 +24,7 @@ from orange_crank.core.measure.capacitor import (
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, compare
 from orange_crank.core.measure.contactor import Contactor, ContactorResult, judge_contactor
 from orange_crank.core.measure.inrush import Inrush, InrushResult, judge_inrush
+from orange_crank.core.measure.isolation import Isolation, IsolationResult, isolate
 from orange_crank.core.measure.legs import (
     Imbalance,
     ImbalanceResult,
@@ -33,10 +37,17 @@ from orange_crank.core.measure.legs import (
     winding_angle,
 )
 from orange_crank.core.measure.reading import QuestionIn, QuestionOut, question_value
+from orange_crank.core.measure.refrigerant import Refrigerant, RefrigerantResult, judge_refrigerant
 from orange_crank.core.measure.running import Running, RunningResult, judge_running
 from orange_crank.core.measure.start_kit import StartKit, StartKitResult, judge_start_kit
+from orange_crank.core.measure.start_time import StartTime, StartTimeResult, judge_start_time
 from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
 from orange_crank.core.measure.windings import Windings, WindingsResult, judge_windings
+from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.lab import LabIn, LabOut, TakeIn, TakeOut, compare_starts, what_it_takes
+from orange_crank.core.motor.start import StartResult, compute_start
+from orange_crank.core.motor.sweep import SweepIn, SweepOut, run_sweep
+from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
 from orange_crank.core.plate import Plate, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
@@ -89,7 +100,28 @@ TOPICS: dict[str, Topic] = {
         _topic("imbalance", "Judge three-phase imbalance", Imbalance, ImbalanceResult, judge_imbalance),
         _topic("legs", "Tell an open neutral from a sag", LegsToNeutral, LegsResult, judge_legs),
         _topic("supply-walk", "Find where volts are lost", SupplyWalk, SupplyWalkResult, walk_supply),
+        _topic("isolation", "Find what is shorted to metal", Isolation, IsolationResult, isolate),
+        _topic(
+            "refrigerant",
+            "Refrigerant side as evidence",
+            Refrigerant,
+            RefrigerantResult,
+            judge_refrigerant,
+        ),
+        _topic("start-time", "Judge how long a start took", StartTime, StartTimeResult, judge_start_time),
         _topic("running", "Judge running amps", Running, RunningResult, judge_running),
+        _topic("start", "Compute a start from first principles", StartIn, StartResult, compute_start),
+        _topic(
+            "start-lab", "Compute starts side by side and say why they differ", LabIn, LabOut, compare_starts
+        ),
+        _topic("start-takes", "Find what it would take to start", TakeIn, TakeOut, what_it_takes),
+        _topic("start-aids", "Lay out aids of ordinary size", TypicalIn, TypicalOut, typical_aids),
+        _topic("sweep", "Compute every combination of what is varied", SweepIn, SweepOut, run_sweep),
+        _topic(
+            "diagnose", "Rank why it starts hard, and what to test next", DiagnoseIn, DiagnoseOut, diagnose
+        ),
+        _topic("aid", "Choose a start aid, or none", AidIn, AidOut, choose_aid),
+        _topic("backup", "Check a start on backup power", BackupIn, BackupOut, check_backup),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),
         _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),

@@ -87,3 +87,29 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         if not len(gaps):
             notes.append("Times were uneven; brought onto an even step.")
     return Recording(sample_hz=1.0 / step, channels=columns, units=units, notes=notes)
+
+
+def cut(recording: Recording, from_s: float, to_s: float | None) -> Recording:
+    """Return a stretch of a recording, and say so.
+
+    Raises
+    ------
+    FileProblem : the stretch holds less than a cycle, or lies outside
+
+    """
+    count = len(next(iter(recording.channels.values())))
+    low = round(from_s * recording.sample_hz)
+    high = count if to_s is None else min(count, round(to_s * recording.sample_hz))
+    if high - low < recording.sample_hz / 40:
+        raise FileProblem(
+            f"From {from_s:g} s to {'the end' if to_s is None else f'{to_s:g} s'} there is nothing of a "
+            f"recording of {count / recording.sample_hz:.3g} s.",
+            next_step="Give a stretch inside the recording.",
+        )
+    note = f"Cut: {low / recording.sample_hz:g} s to {high / recording.sample_hz:g} s kept."
+    return Recording(
+        sample_hz=recording.sample_hz,
+        channels={n: v[low:high] for n, v in recording.channels.items()},
+        units=recording.units,
+        notes=[*recording.notes, note],
+    )

@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, Outcome
+from orange_crank.core.measure.start_time import TimedBy
 from orange_crank.core.nomenclature import (
     Amps,
     Count,
@@ -47,6 +48,7 @@ Quantity = Literal[
     "contactor_drop_v",
     "line_v_idle",
     "line_v_run",
+    "start_time_s",
     "outdoor_f",
 ]
 ValueKind = Literal["figure", "figure_or_open", "flag", "word"]
@@ -164,6 +166,15 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
         ),
         _note("line_v_run", "Line volts, running", "V", "live", 0, 1_000, "Contactor load side, running."),
         _note(
+            "start_time_s",
+            "Start time",
+            "s",
+            "live",
+            0.02,
+            120,
+            "First hum to steady hum: two taps, or the microphone. Survives a spoilt inrush shot.",
+        ),
+        _note(
             "outdoor_f",
             "Outdoor temperature",
             "°F",
@@ -184,6 +195,9 @@ def quantity_note(name: str) -> QuantityNote:
 ShortWord = Annotated[StrictStr, Field(min_length=1, max_length=40)]
 
 
+PlusMinus = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
+
+
 class NewReading(Frozen):
     """A reading as it is entered."""
 
@@ -201,6 +215,10 @@ class NewReading(Frozen):
     seconds: Seconds | None = Field(default=None, description="How long the start took [s]")
     later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
     accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
+    plus_minus: PlusMinus | None = Field(
+        default=None, description="Uncertainty of the value, in its own unit"
+    )
+    timed_by: TimedBy | None = Field(default=None, description="How a start time was taken")
     aid: Aid | None = None
     note: Sentence | None = None
     taken_at: AwareDatetime | None = Field(default=None, description="When; now if left out")

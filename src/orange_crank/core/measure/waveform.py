@@ -132,7 +132,7 @@ def block_rms(values: Samples, window: int) -> Samples:
     """Return the RMS of consecutive whole windows, shape (n // window,)."""
     count = len(values) // window
     blocks = values[: count * window].reshape(count, window)
-    result: Samples = np.sqrt(np.mean(blocks * blocks, axis=1))
+    result: Samples = np.sqrt(np.einsum("ij,ij->i", blocks, blocks) / window)
     return result
 
 
@@ -151,25 +151,26 @@ def meter_readings(wave: Waveform, trigger_a: float = TRIGGER_A) -> MeterReading
 
     """
     current = wave.line_a
-    above = np.flatnonzero(np.abs(current) > trigger_a)
+    above = np.abs(current) > trigger_a
     inrush = inrush_from = None
-    if len(above):
-        first = int(above[0])
+    first = int(above.argmax())
+    if above[first]:
         window = current[first : first + round(INRUSH_WINDOW_S * wave.sample_hz)]
         inrush = float(np.sqrt(np.mean(window * window)))
         inrush_from = first / wave.sample_hz
     hold_window = min(round(MAX_HOLD_WINDOW_S * wave.sample_hz), len(current))
     watts = None
     if wave.line_v is not None:
-        power = wave.line_v * current
-        window_n = min(round(ENERGY_WINDOW_S * wave.sample_hz), len(power))
-        count = len(power) // window_n
-        watts = float(np.max(np.mean(power[: count * window_n].reshape(count, window_n), axis=1)))
+        window_n = min(round(ENERGY_WINDOW_S * wave.sample_hz), len(current))
+        starts = range(0, len(current) - window_n + 1, window_n)
+        # Not a BLAS product: its threads would wait for one another where several starts are read at once.
+        sums = [np.einsum("i,i->", wave.line_v[i : i + window_n], current[i : i + window_n]) for i in starts]
+        watts = float(max(sums)) / window_n
     return MeterReadings(
         inrush=inrush,
         inrush_from_s=inrush_from,
         max_hold=float(np.max(block_rms(current, hold_window))),
-        peak=float(np.max(np.abs(current))),
+        peak=max(float(np.max(current)), -float(np.min(current))),
         energy_monitor_w=watts,
     )
 

@@ -189,3 +189,37 @@ def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pv
         resistance_ohm_per_kft=float(resistance),
         reactance_ohm_per_kft=float(reactance),
     )
+
+
+class StartCapacitorRange(Frozen):
+    """A standard start capacitor: its capacitance may lie anywhere in the range."""
+
+    low_uf: float
+    high_uf: float
+
+
+@cache
+def start_capacitor_ranges() -> tuple[StartCapacitorRange, ...]:
+    """Return the standard start capacitors, smallest first."""
+    return tuple(
+        StartCapacitorRange(low_uf=float(r["low_uf"]), high_uf=float(r["high_uf"]))
+        for r in rows("start_capacitors")
+    )
+
+
+class RelayClass(Frozen):
+    """A potential relay: its pick-up lies anywhere between low and high."""
+
+    pickup_low_v: float
+    pickup_high_v: float
+    dropout_high_v: float = Field(description="It has let go below this at the latest [V]")
+    continuous_v: float = Field(description="What its coil bears for good [V]")
+
+
+@cache
+def relay_classes() -> tuple[RelayClass, ...]:
+    """Return the relay classes, lowest pick-up first."""
+    return tuple(
+        RelayClass.model_validate({name: float(value) for name, value in r.items()})
+        for r in rows("relay_classes")
+    )

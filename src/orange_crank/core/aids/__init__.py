@@ -1,0 +1,5 @@
+"""Start aids: which one fits, proved by computation, and which must not be fitted."""
+
+from orange_crank.core.aids.select import AidIn, AidOut, choose_aid
+
+__all__ = ["AidIn", "AidOut", "choose_aid"]

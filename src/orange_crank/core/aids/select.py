@@ -1,0 +1,472 @@
+"""Choosing a start aid, or none: forbidden cases, root cause first, goal, computed starts."""
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from orange_crank.core.aids.relay import RelayChoice, choose_relay, relay_window
+from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.motor.entry import Aid, Load, Source, StartIn
+from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.motor.machine import Machine
+from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.motor.start import StartResult, compute_start
+from orange_crank.core.nomenclature import (
+    Amps,
+    Fahrenheit,
+    Finding,
+    Flag,
+    Frozen,
+    Microfarads,
+    Volts,
+    Word,
+    say,
+    shop,
+)
+from orange_crank.core.plate.model import Metering
+from orange_crank.core.tables import (
+    Standards,
+    StartCapacitorRange,
+    shipped_standards,
+    start_capacitor_ranges,
+)
+
+Goal = Literal["start_at_all", "faster", "backup_power", "flicker", "long_lines"]
+AidName = Literal[
+    "none", "ptc_two_wire", "relay_two_wire", "relay_three_wire", "soft_starter", "three_in_one", "time_delay"
+]
+School = Literal["three_wire", "two_wire"]
+
+TITLES: dict[AidName, str] = {
+    "none": "No aid",
+    "ptc_two_wire": "Two-wire kit, thermistor",
+    "relay_two_wire": "Two-wire kit, built-in relay",
+    "relay_three_wire": "Three-wire kit, potential relay",
+    "soft_starter": "Soft starter",
+    "three_in_one": "Three-in-one",
+    "time_delay": "Time delay",
+}
+# Causes that an aid would only hide.
+PUT_RIGHT_FIRST: tuple[Hypothesis, ...] = (
+    "run_capacitor_weak", "run_capacitor_open", "start_kit_failed", "supply_low", "segment_loss",
+    "contactor_worn", "control_voltage_low", "overcharge", "high_head", "fan_motor", "overload_open",
+    "start_winding_open", "run_winding_open", "winding_grounded", "turn_short", "breaker_weak_or_small",
+    "open_neutral", "delay_or_lockout", "control_fuse_or_transformer", "kit_masks_open_capacitor",
+    "current_relay_or_external_overload",
+)  # fmt: skip
+FLAMMABLE = ("R-32", "R-290", "R-454", "R-455", "R-600", "R-1234", "R-152", "R-1270")
+GOAL_LOAD_PCT: dict[Goal, float] = {
+    "start_at_all": 60.0, "faster": 20.0, "backup_power": 12.0, "flicker": 15.0, "long_lines": 50.0,
+}  # fmt: skip
+SMALL_RLA_A = 12.0
+
+
+class AidPart(Frozen):
+    """A part that may be fitted: class and ratings only."""
+
+    part: Word
+    aid: AidName
+    start_cap_uf: Microfarads | None = None
+    cold_ohm: Annotated[float, Field(strict=True, gt=0, le=10_000, allow_inf_nan=False)] | None = None
+    rla_low_a: Amps | None = None
+    rla_high_a: Amps | None = None
+    lra_high_a: Amps | None = None
+    price: Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)] | None = None
+    listed_for: list[Word] = Field(
+        default_factory=list, description="Flammable refrigerants it is listed for"
+    )
+
+
+class AidIn(Frozen):
+    """A motor, and what an aid is wanted for."""
+
+    plate: StartPlate
+    run_cap_uf: Microfarads | Literal["open"] | None = None
+    goal: Goal = "start_at_all"
+    diagnosis: Hypothesis | None = Field(default=None, description="The likeliest cause")
+    put_right: Flag = Field(default=False, description="Whether that cause is put right already")
+    source: Source | None = None
+    outdoor_design_f: Fahrenheit | None = None
+    cycles_per_hour: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] | None = None
+    metering: Metering | None = None
+    school: School | None = None
+    stock: list[AidPart] | None = Field(default=None, max_length=200, description="What is on the van")
+    start_torque_pct: Annotated[float, Field(strict=True, ge=0, le=400, allow_inf_nan=False)] | None = None
+    inertia_factor: Annotated[float, Field(strict=True, ge=0.05, le=20, allow_inf_nan=False)] = Field(
+        default=1.0, description="On the typical inertia, where a start was measured"
+    )
+    running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
+    warranty_forbids: Flag = False
+
+
+class AidRange(Frozen):
+    """What a soft starter must be able to govern."""
+
+    rla_a: float
+    lra_a: float
+    ceiling_a: float
+
+
+class AidRanked(Frozen):
+    """One candidate with its computed start, and what speaks for and against it."""
+
+    aid: AidName
+    title: str
+    part: str | None
+    fits: bool
+    why: list[str]
+    against: list[str]
+    start_cap_uf: float | None
+    start_cap_range: StartCapacitorRange | None
+    relay: RelayChoice | None
+    range: AidRange | None
+    predicted: StartResult
+    price: float | None
+
+
+class AidRefused(Frozen):
+    """One candidate that is not offered."""
+
+    aid: AidName
+    title: str
+    part: str | None
+    why: str
+
+
+class AidOut(Frozen):
+    """Candidates, best first."""
+
+    ranked: list[AidRanked]
+    refused: list[AidRefused]
+    root_cause_first: str | None
+    school: School
+    findings: list[Finding]
+
+
+def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
+    """Rank start aids for a goal, each with its computed start.
+
+    Raises
+    ------
+    InputProblem : a single-phase plate no machine can have
+
+    Notes
+    -----
+    Order of decisions: forbidden? root cause found and not fixed? goal. No aid is ever offered to an inverter
+    or a three-phase compressor.
+
+    """
+    limits = standards or shipped_standards()
+    refuse_empty_stock(entry)
+    school, school_why = _school(entry, limits)
+    forbidden = _forbidden(entry)
+    if forbidden is not None:
+        barred = [
+            AidRefused(aid=name, title=TITLES[name], part=None, why=forbidden)
+            for name in TITLES
+            if name != "none"
+        ]
+        return AidOut(ranked=[], refused=barred, root_cause_first=None, school=school, findings=[
+            Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="handbook: choosing an aid",
+                    next_step="Leave it without a start aid."),
+        ])  # fmt: skip
+    machine, fit = fit_machine(entry.plate)
+    run_cap = fit.run_cap_uf if entry.run_cap_uf is None else entry.run_cap_uf
+    base = StartIn(
+        plate=entry.plate,
+        run_cap_uf=run_cap,
+        source=entry.source or Source(),
+        inertia_factor=entry.inertia_factor,
+        load=Load(
+            start_torque_pct=entry.start_torque_pct
+            if entry.start_torque_pct is not None
+            else GOAL_LOAD_PCT[entry.goal]
+        ),
+    )
+    ranked: list[AidRanked] = []
+    refused: list[AidRefused] = []
+    for part in _candidates(entry):
+        made = _candidate(entry, part, base, machine, limits)
+        if isinstance(made, AidRefused):
+            refused.append(made)
+        else:
+            ranked.append(made)
+    bare = next(r for r in ranked if r.aid == "none")
+    ranked = [_judged(r, bare, entry, school, limits) for r in ranked]
+    ranked.sort(key=lambda r: _order(r, entry.goal, school))
+    first = None
+    if entry.diagnosis in PUT_RIGHT_FIRST and not entry.put_right:
+        prior = priors()[entry.diagnosis]
+        first = f"{prior.title}: {prior.fix} An aid would only hide it."
+    return AidOut(
+        ranked=ranked,
+        refused=refused,
+        root_cause_first=first,
+        school=school,
+        findings=_findings(entry, ranked, first, school, school_why),
+    )
+
+
+def _forbidden(entry: AidIn) -> str | None:
+    if entry.plate.is_inverter:
+        return "An inverter starts its compressor itself: a start aid does not belong there."
+    if entry.plate.phase == 3:
+        return "Three-phase: single-phase start aids do not belong there."
+    if entry.warranty_forbids:
+        return "The warranty rule noted for this unit forbids a start aid."
+    return None
+
+
+def _school(entry: AidIn, limits: Standards) -> tuple[School, str]:
+    if entry.school is not None:
+        return entry.school, "chosen"
+    hot = entry.outdoor_design_f is not None and entry.outdoor_design_f > limits["hot_climate_f"]
+    often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits["ptc_cycles_per_hour"]
+    if hot or often:
+        return "three_wire", "hot climate or frequent starts: a thermistor would not cool"
+    return "two_wire", "mild climate and few starts, or nothing said of them: two-wire is enough"
+
+
+def _candidates(entry: AidIn) -> list[AidPart]:
+    """Return no aid, then what is on the van, or one of each kind where no stock is given."""
+    bare = [AidPart(part="none", aid="none")]
+    if entry.stock is not None:
+        return bare + list(entry.stock)
+    names: list[AidName] = [n for n in TITLES if n != "none"]
+    return bare + [AidPart(part=TITLES[n], aid=n) for n in names]
+
+
+def _candidate(
+    entry: AidIn, part: AidPart, base: StartIn, machine: Machine, limits: Standards
+) -> AidRanked | AidRefused:
+    plate, first = entry.plate, entry.plate.compressors[0]
+    lra = float(first.lra_a or 0.0)
+
+    def no(why: str) -> AidRefused:
+        return AidRefused(aid=part.aid, title=TITLES[part.aid], part=_name(part), why=why)
+
+    flammable = next((r for r in FLAMMABLE if (plate.refrigerant or "").upper().startswith(r)), None)
+    if (
+        flammable
+        and part.aid not in ("none", "time_delay")
+        and (plate.refrigerant or "") not in part.listed_for
+    ):
+        return no(f"{plate.refrigerant} burns: a part goes in only if it is listed for it.")
+    small = plate.run_cap_uf is None and first.rla_a <= SMALL_RLA_A
+    if part.aid == "three_in_one" and not (small and (entry.metering or plate.metering) == "captube"):
+        return no("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
+    if part.rla_high_a is not None and first.rla_a > part.rla_high_a:
+        return no(f"Made for up to {part.rla_high_a:g} A; the plate says {first.rla_a:g} A RLA.")
+    if part.rla_low_a is not None and first.rla_a < part.rla_low_a:
+        return no(f"Made for {part.rla_low_a:g} A and more; the plate says {first.rla_a:g} A RLA.")
+    if part.lra_high_a is not None and lra > part.lra_high_a:
+        return no(f"Made for up to {part.lra_high_a:g} A locked rotor; the plate says {lra:g} A.")
+    if entry.stock is not None and part.aid == "ptc_two_wire" and part.cold_ohm is None:
+        return no("Its cold ohms are not in the parts list: no guess is made.")
+    if (
+        entry.stock is not None
+        and part.aid in ("relay_two_wire", "relay_three_wire")
+        and part.start_cap_uf is None
+    ):
+        return no("Its start capacitor's µF are not in the parts list: no guess is made.")
+    relay: RelayChoice | None = None
+    size: StartCapacitorRange | None = None
+    uf = part.start_cap_uf
+    span: AidRange | None = None
+    run_uf = None if base.run_cap_uf == "open" else float(base.run_cap_uf or 0.0)
+    if part.aid in ("relay_two_wire", "relay_three_wire", "three_in_one"):
+        if uf is None:
+            size = best_start_capacitor(machine, plate.volts, run_uf, limits)
+            if size is None:
+                return no("No standard start capacitor suits without overdriving the start winding.")
+            uf = (size.low_uf + size.high_uf) / 2
+        relay = choose_relay(relay_window(machine, plate.volts, run_uf, uf, entry.running_s_c_v))
+        if relay is None and part.aid == "relay_three_wire":
+            return no("No relay class lies between what its coil sees at stall and near full speed.")
+        # A two-wire kit senses C–HERM: its own classes do not apply, and it is taken to suit.
+        pickup = None if relay is None else (relay.pickup_low_v + relay.pickup_high_v) / 2
+        aid = Aid(kind="start_capacitor", start_cap_uf=uf, pickup_v=pickup)
+        relay = relay if part.aid == "relay_three_wire" else None
+    elif part.aid == "ptc_two_wire":
+        aid = Aid(kind="ptc", cold_ohm=part.cold_ohm or round(2.0 * plate.volts / first.rla_a, 1))
+    elif part.aid == "soft_starter":
+        uf = uf or round(1.5 * (run_uf or 30.0), 0)
+        span = AidRange(rla_a=first.rla_a, lra_a=lra, ceiling_a=round(0.6 * lra, 1))
+        aid = Aid(kind="soft_starter", start_cap_uf=uf, ceiling_a=span.ceiling_a)
+    elif part.aid == "time_delay":
+        aid = Aid(kind="time_delay", off_s=180.0)
+    else:
+        aid = Aid()
+    try:
+        predicted = compute_start(base.model_copy(update={"aid": aid}), limits)
+    except CrankError as problem:
+        return no(problem.detail)
+    return AidRanked(
+        aid=part.aid,
+        title=TITLES[part.aid],
+        part=_name(part),
+        fits=False,
+        why=[],
+        against=[],
+        start_cap_uf=uf,
+        start_cap_range=size,
+        relay=relay,
+        range=span,
+        predicted=predicted,
+        price=part.price,
+    )
+
+
+def _name(part: AidPart) -> str | None:
+    return None if part.part in ("none", TITLES[part.aid]) else part.part
+
+
+def best_start_capacitor(
+    machine: Machine, volts: float, run_cap_uf: float | None, limits: Standards
+) -> StartCapacitorRange | None:
+    """Return the standard range with the best accelerating torque within the start winding's current.
+
+    Notes
+    -----
+    Torque is averaged over standstill to half speed; the start winding's amps at stall may rise over those of
+    the largest that needs no start capacitor by the shop's factor on LRA.
+
+    """
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
+    allowed = limits["start_capacitor_current"] * abs(bare.line_a)
+    best: tuple[float, StartCapacitorRange] | None = None
+    for size in start_capacitor_ranges():
+        branch = branch_impedance(machine.omega, *run, ((size.low_uf + size.high_uf) / 2, 0.0))
+        stall = steady_state(machine, volts, 0.0, branch)
+        if abs(stall.line_a) > allowed:
+            continue
+        torque = sum(steady_state(machine, volts, s, branch).torque_nm for s in (0.0, 0.25, 0.5)) / 3
+        if best is None or torque > best[0]:
+            best = (torque, size)
+    return None if best is None else best[1]
+
+
+def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits: Standards) -> AidRanked:
+    why: list[str] = []
+    against: list[str] = []
+    got, was = r.predicted, bare.predicted
+    started = got.verdict in ("started", "late")
+    if started:
+        why.append(f"Up to speed in {got.time_to_speed_s:.2f} s.")
+        if was.time_to_speed_s is None:
+            why.append("Without it the motor stalls here.")
+        elif (
+            r.aid != "none" and got.time_to_speed_s is not None and got.time_to_speed_s < was.time_to_speed_s
+        ):
+            why.append(f"{was.time_to_speed_s - got.time_to_speed_s:.2f} s sooner than bare.")
+    else:
+        against.append(got.sentence)
+    gentler = got.max_cycle_rms_a < 0.85 * was.max_cycle_rms_a
+    if gentler:
+        why.append(f"Largest cycle {got.max_cycle_rms_a:.0f} A instead of {was.max_cycle_rms_a:.0f} A.")
+    wants_gentle = entry.goal in ("backup_power", "flicker")
+    if wants_gentle and not gentler and r.aid != "none":
+        against.append("It does not lower the first cycles: a small source feels them all the same.")
+    if r.aid == "ptc_two_wire":
+        against.append("It needs three to five minutes and more to cool between starts.")
+        if school == "three_wire":
+            against.append("Too warm or too often started here for a thermistor.")
+    if r.aid == "soft_starter":
+        against.append(
+            "Less torque than the same capacitor across the line; not a cure for a tight compressor."
+        )
+        against.append(f"It learns: judge it after {limits['learning_starts']:.0f} starts.")
+    if r.aid == "three_in_one":
+        against.append("A general overload takes the place of a matched one.")
+    if r.aid == "relay_three_wire":
+        why.append("The best-behaved kit; its relay has an up.")
+    if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
+        against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
+    fits = (
+        started
+        and not (wants_gentle and not gentler)
+        and not (r.aid == "ptc_two_wire" and school == "three_wire")
+    )
+    if r.aid == "none":
+        fits = got.verdict == "started" and not wants_gentle
+        if fits:
+            why.append("It starts as it should: no aid is needed.")
+    return r.model_copy(update={"fits": fits, "why": why, "against": against})
+
+
+def _order(r: AidRanked, goal: Goal, school: School) -> tuple[int, float, float]:
+    """Return what ranks: fitting first, then the goal's own figure, then simpler before dearer."""
+    got = r.predicted
+    seconds = got.time_to_speed_s if got.time_to_speed_s is not None else math.inf
+    figure = got.max_cycle_rms_a if goal in ("backup_power", "flicker") else round(seconds, 1)
+    simple = {
+        "none": 0, "time_delay": 1, "three_in_one": 2,
+        "relay_three_wire": 2 if school == "three_wire" else 4,
+        "relay_two_wire": 3, "ptc_two_wire": 2 if school == "two_wire" else 6, "soft_starter": 5,
+    }[r.aid]  # fmt: skip
+    if r.aid == "none" and r.fits and goal != "faster":
+        return 0, -1.0, 0.0
+    return (0 if r.fits else 1), figure, simple + (r.price or 0.0) / 1e4
+
+
+def _findings(
+    entry: AidIn, ranked: list[AidRanked], first: str | None, school: School, school_why: str
+) -> list[Finding]:
+    found = []
+    if first is not None:
+        found.append(
+            Finding(code="ROOT_CAUSE_FIRST", verdict="watch", text=first, rule="handbook: choosing an aid",
+                    next_step="Put it right, prove the start again, then decide.")
+        )  # fmt: skip
+    best = ranked[0]
+    found.append(
+        Finding(
+            code="BEST_FIT",
+            verdict="pass" if best.fits else "unknown",
+            text=f"{best.title}: {' '.join(best.why) or best.predicted.sentence}",
+            rule="start model",
+            inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
+            next_step=None
+            if best.fits
+            else "Nothing offered here fits: more torque, less load, or another goal.",
+        )
+    )
+    found.append(
+        Finding(
+            code="SCHOOL",
+            verdict="note",
+            text=f"{'Three-wire first' if school == 'three_wire' else 'Two-wire is enough'}: {school_why}.",
+            rule=shop("hot_climate_f"),
+            inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
+        )
+    )
+    if entry.plate.tons is not None and best.start_cap_uf is not None:
+        found.append(
+            Finding(
+                code="SANITY",
+                verdict="note",
+                text=f"{say(best.start_cap_uf, 'µF', 3)} for {entry.plate.tons:g} tons: computed, "
+                "not taken from tonnage.",
+                rule="start model",
+            )
+        )
+    return found
+
+
+def refuse_empty_stock(entry: AidIn) -> None:
+    """Refuse an empty van: there is nothing to choose from.
+
+    Raises
+    ------
+    InputProblem : the stock list is empty
+
+    """
+    if entry.stock is not None and not entry.stock:
+        raise InputProblem(
+            [FieldProblem(field="stock", wanted="at least one part, or leave it out", got=0)],
+            next_step="Leave stock out to see what would fit, or restock.",
+        )

@@ -1,0 +1,212 @@
+"""Why it starts hard: ranked causes, the next best test, what stops the work, what may be condemned."""
+
+import math
+
+from orange_crank.core.diagnosis.engine import Weighed, history_points, surprise, weigh
+from orange_crank.core.diagnosis.guard import find_stop, judge_condemnation
+from orange_crank.core.diagnosis.model import (
+    HYPOTHESES,
+    Contradiction,
+    DiagnoseIn,
+    DiagnoseOut,
+    Hypothesis,
+    NextTest,
+    Pair,
+    Point,
+    Ranked,
+    WorkStop,
+)
+from orange_crank.core.diagnosis.next_best import next_tests
+from orange_crank.core.diagnosis.table import facts, priors, rows_of
+from orange_crank.core.nomenclature import Finding, shop
+from orange_crank.core.tables import Standards, shipped_standards
+
+TELLING = 1.25
+SURPRISED = 3.5
+
+
+def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseOut:
+    """Rank what may be wrong, and say what to find out next.
+
+    Raises
+    ------
+    InputProblem : a symptom or reading is none of its kind (when the entry is read)
+
+    Notes
+    -----
+    Naive Bayes over facts: one factor a fact however many readings speak of it, single faults and the common
+    pairs. Where the start model speaks, its computed starts temper the table's rows.
+
+    References
+    ----------
+    Table of likelihoods: ``core/tables/likelihoods.json``, a reason on every row.
+
+    """
+    limits = standards or shipped_standards()
+    weighed = weigh(entry, limits)
+    stop = find_stop(entry, weighed)
+    upcoming = next_tests(entry, weighed, stop, limits)
+    ranked = _ranked(entry, weighed)
+    contradictions = list(weighed.seen.contradictions)
+    if surprise(weighed) > SURPRISED:
+        contradictions.append(
+            Contradiction(
+                fact="all",
+                text="Taken together these readings fit no one cause well.",
+                next_step="Repeat the reading that surprises most, same place, same meter.",
+            )
+        )
+    decided = ranked[0].probability >= limits["decided_probability"] or not upcoming
+    return DiagnoseOut(
+        ranked=ranked,
+        pairs=[
+            Pair(hypotheses=list(s), probability=round(float(p), 4))
+            for s, p in zip(weighed.states, weighed.p, strict=True)
+            if len(s) == 2
+        ],
+        next_tests=upcoming,
+        stop=stop,
+        condemn=judge_condemnation(entry, weighed, limits),
+        contradictions=contradictions,
+        decided=decided,
+        plain=_plain(ranked, stop, upcoming, limits),
+        not_judged=_not_judged(entry, weighed),
+        findings=_findings(ranked, stop, contradictions, limits),
+    )
+
+
+def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
+    out = []
+    for h in HYPOTHESES:
+        if not any(h in s for s in weighed.states):
+            continue
+        for_, against = _points(weighed, h)
+        for factor, text in history_points(entry, h):
+            point = Point(
+                fact="Earlier visits",
+                text=text,
+                factor=factor,
+                source=["history"],
+                reason="What the record keeps.",
+            )
+            (for_ if factor > 1 else against).append(point)
+        prior = priors()[h]
+        out.append(
+            Ranked.model_validate(
+                {
+                    "hypothesis": h,
+                    "title": prior.title,
+                    "probability": round(weighed.of(h), 5),
+                    "for": for_,
+                    "against": against,
+                    "fix": prior.fix,
+                }
+            )
+        )
+    return sorted(out, key=lambda r: -r.probability)
+
+
+def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list[Point]]:
+    """Return the facts that make a cause likelier, and those that make it less so."""
+    own = next(i for i, s in enumerate(weighed.states) if s == (hypothesis,) or hypothesis in s)
+    for_: list[Point] = []
+    against: list[Point] = []
+    for fact, factor in weighed.factors.items():
+        others = [i for i in range(len(weighed.states)) if hypothesis not in weighed.states[i]]
+        share = weighed.p[others] / max(float(weighed.p[others].sum()), 1e-12)
+        rest = float((factor[others] * share).sum())
+        ratio = float(factor[own]) / max(rest, 1e-6)
+        seen = weighed.seen.facts[fact]
+        row = rows_of(fact).get(hypothesis)
+        point = Point(
+            fact=facts()[fact].title,
+            text=seen.text,
+            factor=round(ratio, 3),
+            source=list(seen.source),
+            reading_ids=list(seen.reading_ids),
+            reason=row.reason if row is not None else facts()[fact].reason,
+        )
+        if ratio >= TELLING:
+            for_.append(point)
+        elif ratio <= 1 / TELLING:
+            against.append(point)
+    for_.sort(key=lambda p: -p.factor)
+    against.sort(key=lambda p: p.factor)
+    return for_, against
+
+
+def _plain(ranked: list[Ranked], stop: WorkStop | None, upcoming: list[NextTest], limits: Standards) -> str:
+    if stop is not None:
+        return "We have stopped the work because something here is not safe. " + stop.next_step
+    best = ranked[0]
+    text = priors()[best.hypothesis].plain
+    if best.probability >= limits["decided_probability"]:
+        return text
+    if best.probability >= 0.5:
+        return "Most likely: " + text + " We check one thing more before we say so for certain."
+    more = f" Next we {upcoming[0].title[0].lower()}{upcoming[0].title[1:]}." if upcoming else ""
+    return "Several things may be behind this. We test the likely ones in order, the safe ones first." + more
+
+
+def _not_judged(entry: DiagnoseIn, weighed: Weighed) -> list[str]:
+    told = list(weighed.seen.crashed)
+    if entry.plate.is_inverter:
+        told.append(
+            "An inverter drives its compressor itself: its fault code leads. Supply, controls and fan are "
+            "judged; start aids and locked-rotor tests do not belong here."
+        )
+    if entry.plate.phase == 3:
+        told.append("Three-phase: no run capacitor and no start kit; phases and rotation come first.")
+    if entry.plate.run_cap_uf is None and entry.plate.phase == 1 and not entry.plate.is_inverter:
+        told.append("No run capacitor on the plate: start relay and external overload are judged instead.")
+    if not entry.symptoms and not entry.readings:
+        told.append(
+            "Nothing is told or measured yet: begin with what it does, then the questions that cost nothing."
+        )
+    return told
+
+
+def _findings(
+    ranked: list[Ranked], stop: WorkStop | None, contradictions: list[Contradiction], limits: Standards
+) -> list[Finding]:
+    found: list[Finding] = []
+    if stop is not None:
+        found.append(
+            Finding(
+                code=stop.code,
+                verdict="fail",
+                text=stop.text,
+                rule="stop conditions",
+                next_step=stop.next_step,
+            )
+        )
+    best = ranked[0]
+    sure = best.probability >= limits["decided_probability"]
+    found.append(
+        Finding(
+            code="MOST_LIKELY",
+            verdict="pass" if sure and best.hypothesis == "healthy" else "watch" if sure else "unknown",
+            text=f"{best.title}: {100 * best.probability:.0f} %.",
+            rule=shop("decided_probability"),
+            inputs={"probability": best.probability, "limit": limits["decided_probability"]},
+            arithmetic=_sum(best),
+            next_step=best.fix if sure else "Do the next test; it is the one that tells most for its cost.",
+        )
+    )
+    found += [
+        Finding(
+            code="CONTRADICTION",
+            verdict="unknown",
+            text=c.text,
+            rule="evidence that disagrees",
+            next_step=c.next_step,
+        )
+        for c in contradictions
+    ]
+    return found
+
+
+def _sum(best: Ranked) -> str:
+    parts = [f"{p.text.rstrip('.')} ×{p.factor:.3g}" for p in [*best.for_[:3], *best.against[:2]]]
+    product = math.prod(p.factor for p in [*best.for_, *best.against])
+    return f"{'; '.join(parts)}; all together ×{product:.3g}" if parts else "by how common it is alone"

@@ -1,0 +1,225 @@
+"""What stops the work, and the guard that will not let a good compressor be condemned."""
+
+from orange_crank.core.diagnosis.engine import Weighed
+from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing, WorkStop
+from orange_crank.core.measure.running import judge_supply
+from orange_crank.core.tables import Standards
+
+CONDEMNING: tuple[Hypothesis, ...] = (
+    "locked_rotor", "start_winding_open", "run_winding_open", "winding_grounded", "turn_short",
+)  # fmt: skip
+WHY_IT_DIED = [
+    "Acid or moisture: test the oil, fit a clean-up drier.",
+    "Floodback or slugging: superheat, metering device, lines.",
+    "Burnt leads or a loose joint: remake it before the new one is fed.",
+    "Low volts or repeated locked starts: supply and start aid first.",
+    "Overcharge or a dirty condenser: weigh in, clean.",
+    "Contactor: a new compressor gets new contacts.",
+]
+
+
+_THREE: tuple[Measured, ...] = ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm")
+# What each proof says once it is there, what is to be done while it is missing, and the readings it asks for.
+_PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
+    "WINDING_OPEN": ("A winding is open.", "Measure the three pairs, leads off.", _THREE),
+    "COLD": ("Measured cold.", "Let it cool, feel the shell, and measure again.", ("shell_hot",)),
+    "GROUNDED": ("Continuity to metal.", "Measure to ground, contactor open.", ("to_ground",)),
+    "ISOLATED": (
+        "It is the compressor, not what hangs beside it.",
+        "Leads off and insulated: is the short in the compressor, at its own terminals?",
+        ("to_ground", "fan_only_runs"),
+    ),
+    "VOLTS": (
+        "Volts good at the terminals during the attempt.",
+        "Volts at the terminals or the contactor's load side, during the attempt, inside the plate's window.",
+        ("terminal_v_start",),
+    ),
+    "RUN_CAPACITOR": (
+        "Run capacitor good, measured on this call.",
+        "Measure the run capacitor on this call, or put a good one in.",
+        ("run_cap_uf",),
+    ),
+    "START_KIT": (
+        "No start kit in the way.",
+        "Bypass the fitted start kit and try once, or write down that there is none.",
+        ("start_kit_present", "start_kit_bypassed_starts"),
+    ),
+    "START_RELAY": (
+        "Start relay and overload tested, or bypassed.",
+        "Test the start relay and the external overload, or bypass them and try once.",
+        ("start_kit_kind", "start_kit_contact_ohm", "start_kit_bypassed_starts"),
+    ),
+    "PHASES": (
+        "Phases balanced, rotation right.",
+        "Measure the three phases and see which way it turns.",
+        ("phase_imbalance_pct", "rotation_ok"),
+    ),
+    "WINDINGS": (
+        "Windings measured.",
+        "Measure the windings; where one reads open, let it cool and measure again.",
+        _THREE,
+    ),
+    "TO_GROUND": ("Clear to ground.", "Measure to ground, contactor open.", ("to_ground",)),
+    "NOT_TURNING": (
+        "Locked-rotor amps that do not fall over a second.",
+        "Amps on common at the start and a second later, or eyes and ears on the rotor.",
+        ("inrush_a",),
+    ),
+    "REFERENCE": (
+        "Below its own earlier value.",
+        "Hold the ohms against an earlier visit or the maker's data, both at known temperature.",
+        (),
+    ),
+}
+_TRIAL = {
+    "none": "With everything else proved, one trial with a start kit is legitimate, agreed in writing first: "
+    "if it does not start, the kit comes off and is not charged; if it does, expect a short, unknown life.",
+    "agreed": "The trial is agreed. One try, then write down what came of it.",
+    "started": "The trial started it. It runs on borrowed time: say so in writing, plan its replacement.",
+    "did_not_start": "The trial did not start it: the kit comes off and is not charged.",
+}
+
+
+def find_stop(entry: DiagnoseIn, weighed: Weighed) -> WorkStop | None:
+    """Return what stops the work, gravest first; it outranks every cause."""
+    seen = weighed.seen.facts
+
+    def is_(fact: str, outcome: str) -> bool:
+        return fact in seen and seen[fact].outcomes == (outcome,)
+
+    vacuum = next(
+        (r for r in entry.readings if r.quantity == "suction_psig" and r.number is not None and r.number < 0),
+        None,
+    )
+    if "unknown_feed" in entry.hazards:
+        return WorkStop(
+            code="UNKNOWN_FEED",
+            text="There is a conductor here nobody can account for.",
+            next_step="Record it, cap it, make it safe. Find its source before anything else is touched.",
+        )
+    if "water" in entry.hazards:
+        return WorkStop(
+            code="WATER",
+            text="Rain or standing water at the panel stops the work.",
+            next_step="Dry and covered first.",
+        )
+    if is_("legs", "open_neutral"):
+        return WorkStop(
+            code="OPEN_NEUTRAL",
+            text="One leg falls while the other rises: the neutral is open or loose.",
+            next_step="WorkStop. Call the utility or an electrician now; the house's 120 V side is at risk.",
+        )
+    if is_("to_ground", "grounded"):
+        return WorkStop(
+            code="GROUNDED",
+            text="Something downstream is shorted to metal. No reset, no start.",
+            next_step="Power off. Isolate piece by piece: fan, compressor leads, heater, capacitor, wiring.",
+        )
+    if "terminal_damage" in entry.hazards:
+        return WorkStop(
+            code="TERMINAL_DAMAGE",
+            text="A compressor terminal is damaged: it can vent violently under pressure.",
+            next_step="Cover on, stand clear, do not energise. Recover the charge before it is touched.",
+        )
+    if vacuum is not None:
+        return WorkStop(
+            code="VACUUM",
+            text="Suction is below zero gauge: the compressor pulls a vacuum.",
+            next_step="Shut it off; no start, no megohm test under vacuum. Find the blockage or lost charge.",
+        )
+    if "repeated_trips" in entry.hazards and "to_ground" not in seen:
+        return WorkStop(
+            code="REPEATED_TRIPS",
+            text="It has tripped again and again, and to ground is not measured.",
+            next_step="No more resets. Power off, to ground first.",
+        )
+    return None
+
+
+def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -> Condemn:
+    """Say whether the record proves the compressor dead, and what it lacks.
+
+    Notes
+    -----
+    Open or grounded windings, confirmed cold and at the compressor, are enough by themselves. A locked rotor
+    wants every other cause disproved on this call.
+
+    """
+    seen = weighed.seen.facts
+    top = weighed.states[int(weighed.p.argmax())]
+    cause = next((h for h in top if h in CONDEMNING), None)
+    missing: list[Missing] = []
+    proof: list[str] = []
+
+    def need(ok: bool, code: str) -> None:
+        said, step, asks = _PROOFS[code]
+        if ok:
+            proof.append(said)
+        else:
+            missing.append(Missing(code=code, text=step, asks=list(asks)))
+
+    def is_(fact: str, *outcomes: str) -> bool:
+        return fact in seen and set(seen[fact].outcomes) <= set(outcomes)
+
+    shell = next((r for r in reversed(entry.readings) if r.quantity == "shell_hot"), None)
+    cold = shell is not None and shell.value is False
+    if cause in ("start_winding_open", "run_winding_open") or is_("windings", "start_open", "run_open"):
+        need(is_("windings", "start_open", "run_open"), "WINDING_OPEN")
+        need(cold, "COLD")
+        return _outcome(cause, missing, proof, None)
+    if cause == "winding_grounded" or is_("to_ground", "grounded"):
+        isolated = is_("leads_off", "holds") or any(
+            r.quantity == "to_ground" and r.value is True and r.where == "terminals" for r in entry.readings
+        )
+        need(is_("to_ground", "grounded"), "GROUNDED")
+        need(isolated, "ISOLATED")
+        need(cold, "COLD")
+        return _outcome(cause, missing, proof, None)
+    need(_volts_were_good(entry, limits), "VOLTS")
+    if entry.plate.phase == 1:
+        if entry.plate.run_cap_uf is not None:
+            need(is_("run_capacitor", "good"), "RUN_CAPACITOR")
+            need(is_("kit_bypassed", "same") or is_("kit", "none"), "START_KIT")
+        else:
+            # A motor without a run capacitor has a start relay: none fitted is no proof here.
+            need(is_("kit_bypassed", "same") or is_("kit", "good"), "START_RELAY")
+    else:
+        need(is_("rotation", "right") or is_("imbalance", "small"), "PHASES")
+    need(is_("windings", "sound", "turn_short"), "WINDINGS")
+    need(is_("to_ground", "clear"), "TO_GROUND")
+    need(is_("turning", "not_turning"), "NOT_TURNING")
+    if cause == "turn_short":
+        need(entry.history is not None and is_("windings", "turn_short"), "REFERENCE")
+    asked = cause == "locked_rotor" or entry.kit_trial is not None
+    trial = _TRIAL[entry.kit_trial or "none"] if asked else None
+    return _outcome(cause if entry.kit_trial != "started" else None, missing, proof, trial)
+
+
+def _volts_were_good(entry: DiagnoseIn, limits: Standards) -> bool:
+    """Tell whether volts at the terminals or the contactor's load side were good during the attempt."""
+    for r in reversed(entry.readings):
+        there = r.quantity == "terminal_v_start" or (
+            r.quantity == "line_v_start" and r.where in ("terminals", "contactor_load")
+        )
+        if there and r.number is not None:
+            return judge_supply(r.number, entry.plate.volts, limits).verdict in ("pass", "watch")
+    return False
+
+
+def _outcome(
+    cause: Hypothesis | None, missing: list[Missing], proof: list[str], trial: str | None
+) -> Condemn:
+    if cause is None and not missing:
+        missing = [
+            Missing(
+                code="NOT_THE_CAUSE",
+                text="The record points to something else; put that right and try again.",
+            )
+        ]
+    return Condemn(
+        allowed=cause is not None and not missing,
+        missing=missing,
+        proof=proof,
+        trial=trial,
+        ask_why=WHY_IT_DIED,
+    )

@@ -1,0 +1,186 @@
+"""To ground, piece by piece: which piece downstream of the contactor is shorted."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Verdict, Volts, shop, worst
+from orange_crank.core.tables import Standards, shipped_standards
+
+Piece = Literal["compressor", "fan", "crankcase_heater", "run_capacitor", "start_kit", "wiring"]
+
+PIECES: tuple[tuple[Piece, str, str], ...] = (
+    ("compressor", "Compressor, leads off at the pins", "compressor"),
+    ("fan", "Condenser fan, leads off", "fan motor"),
+    ("crankcase_heater", "Crankcase heater, leads off", "crankcase heater"),
+    ("run_capacitor", "Run capacitor, tab to can", "run capacitor"),
+    ("start_kit", "Start kit, lifted", "start kit"),
+    ("wiring", "Wires alone, both ends off", "wiring"),
+)
+
+Megohms = Annotated[
+    float, Field(strict=True, ge=0, le=100_000, allow_inf_nan=False, json_schema_extra={"unit": "MΩ"})
+]
+
+
+class Isolation(Frozen):
+    """Continuity to bare metal, piece by piece; a piece left out was not tested."""
+
+    whole: Flag | None = Field(default=None, description="Continuity with everything still joined")
+    compressor: Flag | None = None
+    terminal_c: Flag | None = Field(default=None, description="Pin C to shell")
+    terminal_s: Flag | None = Field(default=None, description="Pin S to shell")
+    terminal_r: Flag | None = Field(default=None, description="Pin R to shell")
+    fan: Flag | None = None
+    crankcase_heater: Flag | None = None
+    run_capacitor: Flag | None = None
+    start_kit: Flag | None = None
+    wiring: Flag | None = None
+    insulation_megohm: Megohms | None = Field(default=None, description="Compressor to shell [MΩ]")
+    test_v: Volts | None = Field(default=None, description="Volts the megohm meter puts out [V]")
+    winding_f: Fahrenheit | None = Field(default=None, description="Temperature of the winding [°F]")
+
+
+class IsolationResult(Frozen):
+    """Which pieces are shorted, which are clear, and which to lift next."""
+
+    shorted: list[Piece]
+    untested: list[Piece]
+    next_piece: Piece | None
+    insulation_40c_megohm: float | None = Field(
+        description="Megohms brought to 40 °C: halved for every 10 K below, doubled above [MΩ]"
+    )
+    verdict: Verdict
+    findings: list[Finding]
+
+
+def isolate(test: Isolation, standards: Standards | None = None) -> IsolationResult:
+    """Name the shorted piece, or the piece to lift next.
+
+    Notes
+    -----
+    Insulation resistance halves for every 10 K of temperature (IEEE 43-2013, §6.3 and annex A); a reading
+    at another temperature is brought to 40 °C. Refrigerant and oil in the shell lower it: megohms
+    alone never condemn a compressor.
+
+    """
+    limits = standards or shipped_standards()
+    terminals = {"C": test.terminal_c, "S": test.terminal_s, "R": test.terminal_r}
+    bad_pins = [name for name, found in terminals.items() if found]
+    found: dict[Piece, bool | None] = {piece: getattr(test, piece) for piece, _, _ in PIECES}
+    if bad_pins:
+        found["compressor"] = True
+    elif found["compressor"] is None and all(v is False for v in terminals.values()):
+        found["compressor"] = False
+    shorted = [piece for piece, value in found.items() if value]
+    untested = [piece for piece, value in found.items() if value is None]
+    names = {piece: name for piece, _, name in PIECES}
+    hows = {piece: how for piece, how, _ in PIECES}
+    findings: list[Finding] = []
+    for piece in shorted:
+        pins = f" (pin{'s' if len(bad_pins) > 1 else ''} {', '.join(bad_pins)})" if bad_pins else ""
+        findings.append(
+            Finding(
+                code=f"SHORTED_{piece.upper()}",
+                verdict="fail",
+                text=f"The {names[piece]} is shorted to metal{pins if piece == 'compressor' else ''}.",
+                rule="handbook: to ground",
+                inputs={piece: True},
+                next_step=_COMPRESSOR_STEP
+                if piece == "compressor"
+                else f"Replace the {names[piece]}; test the whole to ground again before power.",
+            )
+        )
+    if not shorted and test.whole and untested:
+        findings.append(
+            Finding(
+                code="STILL_LOOKING",
+                verdict="fail",
+                text="Something is shorted to metal and not yet found. No power.",
+                rule="handbook: to ground",
+                inputs={"untested": [*untested]},
+                next_step=f"Next: {hows[untested[0]]}.",
+            )
+        )
+    elif not shorted and test.whole:
+        findings.append(
+            Finding(
+                code="NOT_FOUND",
+                verdict="unknown",
+                text="Joined it is shorted, apart every piece is clear: the fault comes and goes, or sits "
+                "where two touch.",
+                rule="handbook: to ground",
+                next_step="No power. Join one piece at a time and test after each; move the wires meanwhile.",
+            )
+        )
+    elif not shorted:
+        tested = [piece for piece, value in found.items() if value is False]
+        findings.append(
+            Finding(
+                code="CLEAR",
+                verdict="pass" if tested or test.whole is False else "unknown",
+                text="Nothing tested is shorted to metal."
+                if tested or test.whole is False
+                else "Nothing was tested.",
+                rule="handbook: to ground",
+                inputs={"clear": [*tested]},
+                next_step=None
+                if tested or test.whole is False
+                else "Each load-side contactor terminal to bare metal, contactor open.",
+            )
+        )
+    corrected, said = _insulation(test, limits)
+    findings += said
+    return IsolationResult(
+        shorted=shorted,
+        untested=untested,
+        next_piece=untested[0] if test.whole and not shorted and untested else None,
+        insulation_40c_megohm=corrected,
+        verdict=worst([f.verdict for f in findings]),
+        findings=findings,
+    )
+
+
+_COMPRESSOR_STEP = (
+    "Clean the pins, leads still off, and test again: dirt and moisture conduct. Shorted still: the "
+    "compressor is grounded. Do not reset the breaker."
+)
+
+
+def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[Finding]]:
+    if test.insulation_megohm is None:
+        return None, []
+    low, watch = limits["insulation_low_megohm"], limits["insulation_watch_megohm"]
+    corrected: float | None = None
+    value = test.insulation_megohm
+    arithmetic = f"{value:g} MΩ"
+    if test.winding_f is not None:
+        celsius = (test.winding_f - 32) / 1.8
+        corrected = value * 0.5 ** ((40 - celsius) / 10)
+        arithmetic = f"{value:g} MΩ × 0.5^((40 − {celsius:.0f}) ÷ 10) = {corrected:.3g} MΩ at 40 °C"
+        value = corrected
+    verdict: Verdict = "fail" if value < low else "watch" if value < watch else "pass"
+    unsure = [] if test.winding_f is not None else ["temperature not given, not corrected"]
+    unsure += [] if test.test_v is not None else ["test volts not given"]
+    texts = {
+        "pass": "Insulation is sound.",
+        "watch": "Insulation is lowered: moisture, dirt, or refrigerant and oil on the windings.",
+        "fail": "Insulation is low. Never run it under vacuum.",
+    }
+    return corrected, [
+        Finding(
+            code="INSULATION",
+            verdict=verdict,
+            text=texts[verdict] + (f" ({'; '.join(unsure)})" if unsure else ""),
+            rule=shop("insulation_low_megohm" if verdict == "fail" else "insulation_watch_megohm"),
+            inputs={
+                "insulation_megohm": test.insulation_megohm,
+                "test_v": test.test_v,
+                "winding_f": test.winding_f,
+            },
+            arithmetic=arithmetic,
+            next_step=None
+            if verdict == "pass"
+            else "Warm the shell, dry and clean the pins, test again. Megohms alone do not condemn.",
+        )
+    ]

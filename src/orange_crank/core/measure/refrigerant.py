@@ -1,0 +1,252 @@
+"""The refrigerant side, as evidence only: judged coarsely, never a charging tool."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import Finding, Flag, Frozen, Minutes, Verdict, say, shop, worst
+from orange_crank.core.tables import Standards, shipped_standards
+
+Psig = Annotated[
+    float, Field(strict=True, ge=-15, le=800, allow_inf_nan=False, json_schema_extra={"unit": "psig"})
+]
+Kelvins = Annotated[
+    float, Field(strict=True, ge=-60, le=150, allow_inf_nan=False, json_schema_extra={"unit": "°F"})
+]
+Feet = Annotated[
+    float, Field(strict=True, ge=0, le=1_000, allow_inf_nan=False, json_schema_extra={"unit": "ft"})
+]
+Metering = Literal["piston", "txv", "captube", "eev"]
+Charge = Literal["low", "right", "over", "unknown"]
+ATMOSPHERE_PSI = 14.7
+
+
+class Refrigerant(Frozen):
+    """What the gauges and the line set say, before the start and running."""
+
+    idle_suction_psig: Psig | None = Field(default=None, description="Before the start [psig]")
+    idle_discharge_psig: Psig | None = Field(default=None, description="Before the start [psig]")
+    rest_min: Minutes | None = Field(default=None, description="Time since it last ran [min]")
+    suction_psig: Psig | None = Field(default=None, description="Running [psig]")
+    discharge_psig: Psig | None = Field(default=None, description="Running [psig]")
+    superheat_f: Kelvins | None = Field(default=None, description="At the compressor, running [°F]")
+    subcooling_f: Kelvins | None = Field(default=None, description="Liquid line, running [°F]")
+    metering: Metering | None = None
+    charge: Charge | None = Field(default=None, description="What is known of the charge")
+    line_set_ft: Feet | None = Field(default=None, description="Length of the line set, one way [ft]")
+    rise_ft: Feet | None = Field(default=None, description="Height between the two units [ft]")
+    buried_dip: Flag | None = Field(default=None, description="Lines buried or dipping below the unit")
+    kinked: Flag | None = None
+
+
+class RefrigerantResult(Frozen):
+    """Coarse evidence for the diagnosis."""
+
+    pressures_equal: bool | None
+    pressure_ratio: float | None = Field(description="Absolute discharge over absolute suction, running")
+    verdict: Verdict
+    findings: list[Finding]
+    stop: bool = Field(description="Whether the compressor must not run on")
+
+
+def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> RefrigerantResult:
+    """Judge the refrigerant side coarsely, as evidence for how the compressor starts.
+
+    Notes
+    -----
+    Pressure ratio is of absolute pressures at sea level (14.7 psi); at 4,300 ft it reads a little high.
+
+    """
+    limits = standards or shipped_standards()
+    findings: list[Finding] = []
+    equal = _equal(side, limits, findings)
+    ratio = _running(side, limits, findings)
+    _heats(side, limits, findings)
+    _lines(side, limits, findings)
+    if not findings:
+        findings.append(
+            Finding(
+                code="NOTHING_MEASURED",
+                verdict="unknown",
+                text="No pressure, temperature or length was given.",
+                rule="handbook: refrigerant side",
+                next_step="Both pressures before the start say most about a hard start.",
+            )
+        )
+    return RefrigerantResult(
+        pressures_equal=equal,
+        pressure_ratio=ratio,
+        verdict=worst([f.verdict for f in findings]),
+        findings=findings,
+        stop=any(f.code == "VACUUM" for f in findings),
+    )
+
+
+def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> bool | None:
+    low, high = side.idle_suction_psig, side.idle_discharge_psig
+    if low is None or high is None:
+        return None
+    apart = high - low
+    equal = abs(apart) <= limits["equal_pressure_psi"]
+    step = "Wait until they meet, then start it once more before anything is chosen."
+    if side.metering == "txv" and not equal:
+        step += " A hard-shutting valve may hold them apart for good: a time delay, then an aid."
+    findings.append(
+        Finding(
+            code="PRESSURES_BEFORE_START",
+            verdict="pass" if equal else "watch",
+            text="Both sides have met." if equal else "It starts against pressure: the sides have not met.",
+            rule=shop("equal_pressure_psi"),
+            inputs={"idle_suction_psig": low, "idle_discharge_psig": high, "rest_min": side.rest_min},
+            arithmetic=f"{high:g} − {low:g} = {say(apart, 'psi')}",
+            next_step=None if equal else step,
+        )
+    )
+    return equal
+
+
+def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> float | None:
+    low, high = side.suction_psig, side.discharge_psig
+    if low is not None and low < 0:
+        findings.append(
+            Finding(
+                code="VACUUM",
+                verdict="fail",
+                text="Suction is below zero gauge: it pulls a vacuum. Shut it off.",
+                rule="handbook: stop conditions",
+                inputs={"suction_psig": low},
+                next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
+                "blockage or the lost charge first.",
+            )
+        )
+    if low is None or high is None:
+        return None
+    ratio = (high + ATMOSPHERE_PSI) / max(low + ATMOSPHERE_PSI, 0.1)
+    top, bottom = limits["pressure_ratio_high"], limits["pressure_ratio_low"]
+    high_head = ratio > top
+    idle = ratio < bottom
+    findings.append(
+        Finding(
+            code="PRESSURE_RATIO",
+            verdict="watch" if high_head or idle else "pass",
+            text="High head or low suction: every start and every turn is heavier."
+            if high_head
+            else "Hardly any pressure is made: valves, a leak inside, or running backwards."
+            if idle
+            else "An ordinary pressure ratio.",
+            rule=shop("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
+            inputs={"suction_psig": low, "discharge_psig": high},
+            arithmetic=f"({high:g} + 14.7) ÷ ({low:g} + 14.7) = {ratio:.2f}",
+            next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
+            if high_head
+            else "Rotation first (three-phase or scroll), then valves."
+            if idle
+            else None,
+        )
+    )
+    return ratio
+
+
+def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
+    if side.superheat_f is not None:
+        low, high = limits["superheat_low_f"], limits["superheat_high_f"]
+        wet, dry = side.superheat_f < low, side.superheat_f > high
+        findings.append(
+            Finding(
+                code="SUPERHEAT",
+                verdict="watch" if wet or dry else "pass",
+                text="Liquid reaches the compressor: it starts against liquid."
+                if wet
+                else "The coil is starved; the motor runs hot."
+                if dry
+                else "No liquid comes back.",
+                rule=shop("superheat_low_f" if wet or not dry else "superheat_high_f"),
+                inputs={"superheat_f": side.superheat_f, "metering": side.metering},
+                arithmetic=f"{side.superheat_f:g} °F against {low:g} to {high:g} °F",
+                next_step="Charge, metering and airflow: its own work, by the maker's chart."
+                if wet or dry
+                else None,
+            )
+        )
+    if side.subcooling_f is not None:
+        low, high = limits["subcooling_low_f"], limits["subcooling_high_f"]
+        under, over = side.subcooling_f < low, side.subcooling_f > high
+        findings.append(
+            Finding(
+                code="SUBCOOLING",
+                verdict="watch" if under or over else "pass",
+                text="Liquid backs up in the condenser: overcharge or a restriction."
+                if over
+                else "Little liquid stands in the condenser: short of charge."
+                if under
+                else "Ordinary subcooling.",
+                rule=shop("subcooling_low_f" if under else "subcooling_high_f"),
+                inputs={"subcooling_f": side.subcooling_f},
+                arithmetic=f"{side.subcooling_f:g} °F against {low:g} to {high:g} °F",
+                next_step="Not corrected here: the maker's chart and recovery rules apply."
+                if under or over
+                else None,
+            )
+        )
+    if side.charge in ("low", "over"):
+        findings.append(
+            Finding(
+                code="CHARGE_KNOWN",
+                verdict="watch",
+                text="Known overcharge: liquid at the start."
+                if side.charge == "over"
+                else "Known short of charge: the motor runs hot.",
+                rule="handbook: refrigerant side",
+                inputs={"charge": side.charge},
+                next_step="Put the charge right before a start aid is judged.",
+            )
+        )
+
+
+def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
+    long_ft, tall_ft = limits["long_line_ft"], limits["line_rise_ft"]
+    reasons = []
+    if side.line_set_ft is not None and side.line_set_ft > long_ft:
+        reasons.append(f"{side.line_set_ft:g} ft is over {long_ft:g} ft")
+    if side.rise_ft is not None and side.rise_ft > tall_ft:
+        reasons.append(f"{side.rise_ft:g} ft of height is over {tall_ft:g} ft")
+    if side.buried_dip:
+        reasons.append("a buried dip holds liquid")
+    if reasons:
+        findings.append(
+            Finding(
+                code="LONG_LINES",
+                verdict="watch",
+                text="Liquid can settle in the compressor while it rests.",
+                rule=shop("long_line_ft"),
+                inputs={
+                    "line_set_ft": side.line_set_ft,
+                    "rise_ft": side.rise_ft,
+                    "buried_dip": side.buried_dip,
+                },
+                arithmetic="; ".join(reasons),
+                next_step="Crankcase heater working? Long-line kit as the maker asks?",
+            )
+        )
+    elif side.line_set_ft is not None:
+        findings.append(
+            Finding(
+                code="LONG_LINES",
+                verdict="pass",
+                text="An ordinary line set.",
+                rule=shop("long_line_ft"),
+                inputs={"line_set_ft": side.line_set_ft},
+                arithmetic=f"{side.line_set_ft:g} ft up to {long_ft:g} ft",
+            )
+        )
+    if side.kinked:
+        findings.append(
+            Finding(
+                code="KINKED",
+                verdict="fail",
+                text="A kinked line is a restriction.",
+                rule="handbook: refrigerant side",
+                inputs={"kinked": True},
+                next_step="Mend the line before the start is judged.",
+            )
+        )

@@ -1,0 +1,348 @@
+"""From an entry to the numbers the integrator takes: machine, branches, source, load, protection, control."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.motor import layout as k
+from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.fit import Fit, fit_machine
+from orange_crank.core.motor.machine import Machine, current_matrices
+from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.tables import conductor_ohms
+
+STEP_US, THYRISTOR_STEP_US = 50.0, 20.0
+BLEED_OHM = 15_000.0
+TRANSIENT_REACTANCE_PU = 0.22
+GENERATOR_R_OVER_X = 0.1
+REGULATOR_S, REGULATOR_CEILING = 2.0, 1.3
+EQUAL_START_PCT, RUN_PCT = 20.0, 100.0
+EQUALISING_S, EQUALISED_PCT = 60.0, 10.0
+PULSE = 0.6
+PICKUP_SPEED, DROPOUT_RATIO = 0.80, 0.35
+BYPASS_SPEED = 0.90
+PTC_COOLING_S = 60.0
+FAN_POWER_FACTOR, FAN_EXTRA, FAN_RUN_UP_S = 0.7, 1.5, 0.4
+BREAKER_TRIP, BREAKER_TAU_S = 1.45, 150.0
+
+
+@dataclass(frozen=True, eq=False)
+class Assembled:
+    """A start made ready to integrate, with what was assumed on the way."""
+
+    machine: Machine
+    fit: Fit | None
+    volts: float
+    parameters: NDArray[np.float64]
+    gammas: NDArray[np.float64]
+    aid: int
+    step_s: float
+    steps: int
+    book: bool
+    run_cap_uf: float | None
+    start_torque_nm: float
+    run_torque_nm: float
+    rated_torque_nm: float | None
+    pickup_v: float | None
+    notes: list[Finding]
+
+    @property
+    def source_ohm(self) -> complex:
+        """Impedance of the source at line frequency [Ω]."""
+        return complex(self.parameters[k.P_RS], self.machine.omega * self.parameters[k.P_LS])
+
+
+def _note(code: str, text: str, rule: str, **used: Any) -> Finding:
+    return Finding(code=code, verdict="note", text=text, rule=rule, inputs=used)
+
+
+def assemble(entry: StartIn) -> Assembled:
+    """Make a start ready to integrate.
+
+    Raises
+    ------
+    InputProblem : the plate is none of a single-phase machine, or the step is too coarse
+
+    """
+    notes: list[Finding] = []
+    fit: Fit | None = None
+    if entry.plate is not None:
+        machine, fit = fit_machine(entry.plate)
+        if len(entry.plate.compressors) > 1:
+            notes.append(
+                _note(
+                    "FIRST_COMPRESSOR",
+                    "The plate names several compressors: the first is started, alone.",
+                    "fit from the plate",
+                    compressors=len(entry.plate.compressors),
+                )
+            )
+        rated_volts = entry.plate.volts
+    else:
+        assert entry.machine is not None
+        machine = entry.machine
+        rated_volts = float(entry.source.volts or 0.0)
+    volts = entry.source.volts or rated_volts
+    w = machine.omega
+    p = np.zeros(k.P_COUNT)
+    lq, ld, lr, lm, a = machine.inductances()
+    p[k.P_RQ], p[k.P_RD], p[k.P_RR], p[k.P_A] = machine.rq_ohm, machine.rd_ohm, machine.rr_ohm, a
+    p[k.P_LQ], p[k.P_LD], p[k.P_LR], p[k.P_LM] = lq, ld, lr, lm
+    p[k.P_POLES], p[k.P_OMEGA] = machine.poles, w
+    p[k.P_J] = machine.inertia_kgm2 * entry.inertia_factor
+    p[k.P_VPEAK], p[k.P_ANGLE] = math.sqrt(2) * volts, math.radians(entry.closing_angle_deg)
+    _source(entry, volts, w, p, notes)
+    run_cap = _branches(entry, machine, fit, volts, p, notes)
+    ts, tr, rated = _load(entry, fit, p, notes)
+    aid = {"start_capacitor": k.START_CAPACITOR, "ptc": k.PTC, "soft_starter": k.SOFT}.get(
+        entry.aid.kind, k.NO_AID
+    )
+    _around(entry, volts, rated_volts, p)
+    default_us = THYRISTOR_STEP_US if aid == k.SOFT else STEP_US
+    step_s = (entry.step_us or default_us) * 1e-6
+    gammas = current_matrices(machine, float(p[k.P_LS]))
+    if aid == k.PTC and run_cap is None:
+        # Alone in the winding's path a hot PTC is stiff: held to what the step can follow.
+        p[k.P_PTC_HOT] = max(p[k.P_R2], min(p[k.P_PTC_HOT], 1.0 / (gammas[0, 1, 1] * step_s)))
+    made = Assembled(
+        machine=machine,
+        fit=fit,
+        volts=volts,
+        parameters=p,
+        gammas=gammas,
+        aid=aid,
+        step_s=step_s,
+        steps=max(1, round(entry.duration_s / step_s)),
+        book=entry.energy or step_s > default_us * 1e-6,
+        run_cap_uf=run_cap,
+        start_torque_nm=ts,
+        run_torque_nm=tr,
+        rated_torque_nm=rated,
+        pickup_v=float(p[k.P_PICKUP]) or None,
+        notes=notes,
+    )
+    _refuse_coarse(made)
+    return made
+
+
+def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], notes: list[Finding]) -> None:
+    source = entry.source
+    r, x = source.resistance_ohm, w * source.inductance_mh * 1e-3
+    if source.conductors is not None:
+        wire = source.conductors
+        ohms = conductor_ohms(wire.size, wire.material, wire.raceway_metal)
+        # Out and back.
+        r += 2 * wire.length_ft / 1000 * ohms.resistance_ohm_per_kft
+        x += 2 * wire.length_ft / 1000 * ohms.reactance_ohm_per_kft * w / (2 * math.pi * 60)
+    if source.kind == "generator":
+        pu = source.transient_reactance_pu
+        if pu is None:
+            pu = TRANSIENT_REACTANCE_PU
+            notes.append(
+                _note(
+                    "TRANSIENT_REACTANCE",
+                    f"Transient reactance taken as {pu:g} per unit; its maker's figure is better.",
+                    "assumed: typical of small generators",
+                    transient_reactance_pu=pu,
+                )
+            )
+        own = pu * volts**2 / (float(source.rated_kva or 0.0) * 1000)
+        r, x = r + GENERATOR_R_OVER_X * own, x + own
+        p[k.P_AVR_S], p[k.P_AVR_MAX] = REGULATOR_S, REGULATOR_CEILING
+    elif source.kind == "inverter":
+        surge = source.surge_kva
+        if surge is None:
+            surge = float(source.rated_kva or 0.0)
+            notes.append(
+                _note(
+                    "NO_SURGE_GIVEN",
+                    "No surge rating was given: the inverter is taken to give its rated kVA and no more.",
+                    "the conservative reading",
+                    surge_kva=surge,
+                )
+            )
+        p[k.P_LIMIT_A] = 1000 * surge / volts
+    p[k.P_RS], p[k.P_LS] = r, x / w
+
+
+def _branches(
+    entry: StartIn,
+    machine: Machine,
+    fit: Fit | None,
+    volts: float,
+    p: NDArray[np.float64],
+    notes: list[Finding],
+) -> float | None:
+    """Set run capacitor, start branch and relay; return the run capacitor [µF]."""
+    run_cap: float | None
+    if entry.run_cap_uf == "open":
+        run_cap = None
+    elif entry.run_cap_uf is not None:
+        run_cap = float(entry.run_cap_uf)
+    elif entry.plate is not None:
+        run_cap = entry.plate.run_cap_uf
+        if run_cap is None and fit is not None:
+            run_cap = fit.run_cap_uf
+            notes.append(
+                _note(
+                    "RUN_CAP_ASSUMED",
+                    f"The plate names no run capacitor: {say(run_cap, 'µF', 3)} suits and is taken. "
+                    "A motor that runs without one behaves otherwise.",
+                    "fit from the plate",
+                    run_cap_uf=run_cap,
+                )
+            )
+    else:
+        run_cap = None
+    if run_cap is not None:
+        p[k.P_C1], p[k.P_R1] = run_cap * 1e-6, entry.run_cap_ohm
+    aid = entry.aid
+    p[k.P_BLEED] = BLEED_OHM
+    if aid.kind in ("start_capacitor", "soft_starter", "ptc") and aid.start_cap_uf is not None:
+        p[k.P_C2], p[k.P_R2] = aid.start_cap_uf * 1e-6, aid.start_cap_ohm
+    if aid.kind == "ptc":
+        p[k.P_R2] = float(aid.cold_ohm or 0.0) + aid.start_cap_ohm
+        p[k.P_PTC_HOT], p[k.P_PTC_J], p[k.P_PTC_TAU] = aid.hot_ohm, aid.switch_j, PTC_COOLING_S
+    if aid.kind == "start_capacitor":
+        pickup = aid.pickup_v
+        if pickup is None:
+            source = complex(p[k.P_RS], machine.omega * p[k.P_LS])
+            branch = branch_impedance(
+                machine.omega,
+                *([(run_cap, entry.run_cap_ohm)] if run_cap is not None else []),
+                (float(aid.start_cap_uf or 0.0), aid.start_cap_ohm),
+            )
+            pickup = abs(steady_state(machine, volts, PICKUP_SPEED, branch, source).start_winding_v)
+            notes.append(
+                _note(
+                    "RELAY_ASSUMED",
+                    f"No pick-up was given: {say(pickup, 'V', 3)} is what S–C reaches at "
+                    f"{100 * PICKUP_SPEED:.0f} % speed with this capacitor in.",
+                    "computed: a relay that suits",
+                    pickup_v=pickup,
+                )
+            )
+        p[k.P_PICKUP] = pickup
+        p[k.P_DROPOUT] = aid.dropout_v if aid.dropout_v is not None else DROPOUT_RATIO * pickup
+    elif aid.kind == "soft_starter":
+        p[k.P_FIRE], p[k.P_RAMP] = math.radians(aid.firing_deg_start), aid.ramp_s
+        p[k.P_CEILING], p[k.P_BYPASS] = aid.ceiling_a or 0.0, BYPASS_SPEED
+        p[k.P_PICKUP], p[k.P_DROPOUT] = aid.pickup_v or 0.0, aid.dropout_v or 0.0
+    return run_cap
+
+
+def _load(
+    entry: StartIn, fit: Fit | None, p: NDArray[np.float64], notes: list[Finding]
+) -> tuple[float, float, float | None]:
+    load = entry.load
+    rated = fit.rated_torque_nm if fit is not None else None
+
+    def torque(pct: float | None, nm: float | None, default_pct: float, word: str) -> float:
+        if nm is not None:
+            return nm
+        if rated is None:
+            return 0.0
+        if pct is None:
+            notes.append(
+                _note(
+                    f"{word.upper()}_TORQUE_ASSUMED",
+                    f"{'Torque at standstill' if word == 'start' else 'Torque once pressures are made'}: "
+                    f"{default_pct:g} % of rated taken.",
+                    "assumed: pressures equal" if word == "start" else "assumed: rated load",
+                    torque_pct=default_pct,
+                )
+            )
+            pct = default_pct
+        return rated * pct / 100
+
+    ts = torque(load.start_torque_pct, load.start_torque_nm, EQUAL_START_PCT, "start")
+    tr = torque(load.run_torque_pct, load.run_torque_nm, RUN_PCT, "run")
+    if entry.aid.kind == "time_delay":
+        # While it waits, pressures meet: what is left of the difference falls by e each minute.
+        rest = min(ts, tr * EQUALISED_PCT / 100)
+        ts = rest + (ts - rest) * math.exp(-entry.aid.off_s / EQUALISING_S)
+        notes.append(
+            _note(
+                "EQUALISED",
+                f"After {entry.aid.off_s:g} s the torque at standstill is {say(ts, 'N·m', 3)}.",
+                "assumed: pressures meet with a time constant of a minute; a hard-shutting valve holds them",
+                off_s=entry.aid.off_s,
+            )
+        )
+    p[k.P_TS], p[k.P_TR], p[k.P_RISE] = ts, tr, load.rise_s
+    p[k.P_PULSE] = PULSE if load.shape == "pulsing" else 0.0
+    p[k.P_LOCKED] = 1.0 if load.locked else 0.0
+    p[k.P_HOLD] = -1.0
+    return ts, tr, rated
+
+
+def _around(entry: StartIn, volts: float, rated_volts: float, p: NDArray[np.float64]) -> None:
+    """Set fan, breaker, overload and control."""
+    if entry.fan_a:
+        p[k.P_FAN_PEAK] = math.sqrt(2) * entry.fan_a * volts / rated_volts
+        p[k.P_FAN_PHASE] = math.acos(FAN_POWER_FACTOR)
+        p[k.P_FAN_EXTRA], p[k.P_FAN_TAU] = FAN_EXTRA, FAN_RUN_UP_S
+    if entry.breaker is not None:
+        p[k.P_BREAKER_A], p[k.P_BREAKER_MAG] = entry.breaker.rating_a, entry.breaker.magnetic_multiple
+        p[k.P_BREAKER_TAU], p[k.P_BREAKER_TRIP] = BREAKER_TAU_S, BREAKER_TRIP
+    if entry.overload is not None:
+        p[k.P_OVERLOAD_J], p[k.P_OVERLOAD_TAU] = entry.overload.trip_a2s, entry.overload.cooling_s
+    if entry.control is not None:
+        p[k.P_COIL_OUT] = entry.control.dropout_pct / 100 * rated_volts
+        p[k.P_COIL_IN] = entry.control.pull_in_pct / 100 * rated_volts
+        p[k.P_COIL_S] = entry.control.delay_s
+
+
+def fastest_rate(made: Assembled) -> float:
+    """Return the largest eigenvalue of the circuit at standstill and at synchronous speed [1/s]."""
+    from orange_crank.core.motor.kernel import branch_coefficients  # compiled: only when a start is computed
+
+    p, machine = made.parameters, made.machine
+    a, rr = machine.turns_ratio, machine.rr_ohm
+    coefficients = np.zeros(9)
+    worst = 0.0
+    modes = {(1 if p[k.P_C1] > 0 else 0) + (2 if made.aid in (k.START_CAPACITOR, k.PTC) else 0)}
+    for mode in modes:
+        branch_coefficients(p, mode, float(p[k.P_R2]), made.step_s, coefficients)
+        c = coefficients
+        g = made.gammas[0 if mode else 2]
+        for speed in (0.0, machine.omega):
+            m = np.zeros((6, 6))
+            m[0, :4] = -p[k.P_RS] * (g[0] + g[1]) - machine.rq_ohm * g[0]
+            m[1, :4] = -p[k.P_RS] * (g[0] + g[1]) - (machine.rd_ohm + c[2]) * g[1]
+            m[1, 4:] = -c[0], -c[1]
+            m[2, :4], m[3, :4] = -rr * g[2], -a * a * rr * g[3]
+            m[2, 3] += speed / a
+            m[3, 2] -= a * speed
+            m[4, :4], m[4, 4:] = c[5] * g[1], (c[3], c[4])
+            m[5, :4], m[5, 4:] = c[8] * g[1], (c[6], c[7])
+            if mode == 0:
+                m[1] = 0.0
+            worst = max(worst, float(np.max(np.abs(np.linalg.eigvals(m)))))
+    return worst
+
+
+def _refuse_coarse(made: Assembled) -> None:
+    rate = fastest_rate(made)
+    if rate * made.step_s > 1.0:
+        fits_us = max(1.0, math.floor(0.5e6 / rate))
+        raise coarse(made, f"the circuit moves within {1e6 / rate:.0f} µs", fits_us)
+
+
+def coarse(made: Assembled, why: str, fits_us: float) -> InputProblem:
+    """Return the refusal of a step too coarse for its circuit."""
+    return InputProblem(
+        [
+            FieldProblem(
+                field="step_us",
+                wanted=f"a step of at most {fits_us:g} µs here: {why}",
+                got=round(made.step_s * 1e6, 3),
+            )
+        ],
+        next_step="Leave step_us out, or give a smaller one; else check the small resistances.",
+    )

@@ -1,0 +1,386 @@
+"""The Start lab's questions: starts side by side, and what it would take to start at all."""
+
+import math
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.start import StartResult, compute_start
+from orange_crank.core.nomenclature import Finding, Frozen, Word, say
+from orange_crank.core.tables import Standards, StartCapacitorRange, shipped_standards, start_capacitor_ranges
+
+ALIKE = 0.15
+
+
+class LabStart(Frozen):
+    """One start with the name it goes by."""
+
+    label: Word
+    start: StartIn
+
+
+class LabIn(Frozen):
+    """Starts to hold side by side; the first is what the others are held against."""
+
+    starts: list[LabStart] = Field(min_length=1, max_length=6)
+
+    @model_validator(mode="after")
+    def _told_apart(self) -> "LabIn":
+        labels = [s.label for s in self.starts]
+        for i, label in enumerate(labels):
+            if label in labels[:i]:
+                raise PydanticCustomError(
+                    "value_error",
+                    "{error}",
+                    {"field": f"starts[{i}].label", "error": "a name no other start here has"},
+                )
+        return self
+
+
+class LabResult(Frozen):
+    """One computed start, and how it stands beside the first."""
+
+    label: str
+    result: StartResult
+    against_first: list[Finding] = Field(description="What differs from the first, and why")
+
+
+class LabOut(Frozen):
+    """Starts side by side."""
+
+    results: list[LabResult]
+    sentence: str = Field(description="What the comparison comes to, in words")
+    findings: list[Finding]
+
+
+def compare_starts(entry: LabIn, standards: Standards | None = None) -> LabOut:
+    """Compute several starts and say how and why they differ.
+
+    Raises
+    ------
+    InputProblem : one of the starts cannot be computed; its number is in the field's path
+
+    """
+    limits = standards or shipped_standards()
+    computed: list[StartResult] = []
+    for i, one in enumerate(entry.starts):
+        try:
+            computed.append(compute_start(one.start, limits))
+        except InputProblem as problem:
+            raise InputProblem(
+                [e.model_copy(update={"field": f"starts[{i}].start.{e.field}"}) for e in problem.errors],
+                next_step=problem.next_step,
+            ) from None
+    first = computed[0]
+    results = [
+        LabResult(
+            label=one.label,
+            result=result,
+            against_first=[] if result is first else _against(entry.starts[0], first, one, result),
+        )
+        for one, result in zip(entry.starts, computed, strict=True)
+    ]
+    sentence, findings = _comes_to(results)
+    return LabOut(results=results, sentence=sentence, findings=findings)
+
+
+def _change(before: float, after: float) -> str:
+    pct = 100 * (after - before) / before
+    return f"{before:.0f} → {after:.0f} A ({pct:+.0f} %)"
+
+
+def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: StartResult) -> list[Finding]:
+    found: list[Finding] = []
+    aid = other_in.start.aid.kind
+    ratio = other.max_cycle_rms_a / first.max_cycle_rms_a
+    used = {"before_a": first.max_cycle_rms_a, "after_a": other.max_cycle_rms_a}
+    if aid == "soft_starter":
+        share = other.max_cycle_rms_a / first.max_cycle_rms_a
+        found.append(
+            Finding(
+                code="LARGEST_CYCLE_HELD",
+                verdict="note",
+                text=f"The soft starter holds the largest cycle to {share:.2f} of what the bare motor takes: "
+                "it keeps volts from the run winding, and torque with them.",
+                rule="start model",
+                inputs=used,
+                arithmetic=_change(first.max_cycle_rms_a, other.max_cycle_rms_a),
+            )
+        )
+    elif abs(ratio - 1) <= ALIKE and aid in ("start_capacitor", "ptc"):
+        found.append(
+            Finding(
+                code="FIRST_CYCLES_NO_LOWER",
+                verdict="note",
+                text="The first cycles are no lower: a start capacitor adds torque, it takes no amps away.",
+                rule="start model",
+                inputs=used,
+                arithmetic=_change(first.max_cycle_rms_a, other.max_cycle_rms_a),
+            )
+        )
+    if first.time_to_speed_s is None and other.time_to_speed_s is not None:
+        found.append(
+            Finding(
+                code="STARTS_WHERE_FIRST_STALLS",
+                verdict="pass",
+                text=f"“{first_in.label}” stalls; this is up to speed in {other.time_to_speed_s:.2f} s.",
+                rule="start model",
+                inputs={"start_torque_nm": other.start_torque_nm},
+            )
+        )
+    elif first.time_to_speed_s is not None and other.time_to_speed_s is None:
+        found.append(
+            Finding(
+                code="STALLS_WHERE_FIRST_STARTS",
+                verdict="fail",
+                text=f"“{first_in.label}” starts; this does not.",
+                rule="start model",
+                next_step="More starting torque, or leave it as it was.",
+            )
+        )
+    elif first.time_to_speed_s is not None and other.time_to_speed_s is not None:
+        found.append(_sooner(first, other, other.time_to_speed_s - first.time_to_speed_s))
+    return found
+
+
+def _sooner(first: StartResult, other: StartResult, change_s: float) -> Finding:
+    a, b = first.inrush_100ms_a, other.inrush_100ms_a
+    fell = (b - a) / a
+    if change_s < 0 and fell <= -0.1:
+        text = (
+            f"The rotor is away {-change_s:.2f} s sooner, so the 100 ms reading falls, "
+            "though no single cycle is smaller."
+            if other.max_cycle_rms_a > 0.9 * first.max_cycle_rms_a
+            else f"The rotor is away {-change_s:.2f} s sooner and the largest cycle is smaller."
+        )
+    elif change_s < 0:
+        text = (
+            f"The rotor is away {-change_s:.2f} s sooner, but both starts are longer than the meter's "
+            "100 ms, so its reading hardly moves. Time the start instead."
+        )
+    else:
+        text = f"It takes {change_s:.2f} s longer."
+    return Finding(
+        code="SOONER" if change_s < 0 else "LONGER",
+        verdict="note",
+        text=text,
+        rule="start model",
+        inputs={"before_s": first.time_to_speed_s, "after_s": other.time_to_speed_s},
+        arithmetic=f"100 ms: {_change(a, b)}; I²t {first.i2t:.0f} → {other.i2t:.0f} A²s",
+    )
+
+
+def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
+    away = [r for r in results if r.result.verdict in ("started", "late")]
+    if not away:
+        text = (
+            "Nothing here starts it."
+            if len(results) > 1
+            else f"“{results[0].label}”: {results[0].result.sentence}"
+        )
+        return text, [
+            Finding(
+                code="NOTHING_HELPS",
+                verdict="fail",
+                text="No aid here starts it: the load asks for more than this motor has at these volts.",
+                rule="start model",
+                next_step="Volts, run capacitor and pressure first; “What would it take” says how much.",
+            )
+        ]
+    best = min(away, key=lambda r: r.result.time_to_speed_s or math.inf)
+    gentlest = min(away, key=lambda r: r.result.max_cycle_rms_a)
+    if len(results) == 1:
+        return best.result.sentence, []
+    first = results[0]
+    beside = (
+        f" ({first.label}: {first.result.time_to_speed_s:.2f} s)"
+        if first is not best and first.result.time_to_speed_s is not None
+        else ""
+    )
+    words = [f"Soonest away: {best.label}, {best.result.time_to_speed_s:.2f} s{beside}."]
+    if gentlest is not best and gentlest.result.max_cycle_rms_a < (1 - ALIKE) * best.result.max_cycle_rms_a:
+        words.append(f"Least amps: {gentlest.label}, {gentlest.result.max_cycle_rms_a:.0f} A at most.")
+    stalled = [r.label for r in results if r not in away]
+    if stalled:
+        words.append(f"Does not start: {', '.join(stalled)}.")
+    return " ".join(words), []
+
+
+Sought = Literal["start_capacitor", "lowest_volts", "highest_start_torque", "smallest_source"]
+
+
+class TakeIn(Frozen):
+    """A start, and what is asked about it."""
+
+    start: StartIn
+    seek: Sought
+    prompt: Annotated[bool, Field(strict=True)] = Field(
+        default=False, description="Ask for a start within the shop's limit, not merely for any start"
+    )
+
+
+class Tried(Frozen):
+    """One start on the way to the answer."""
+
+    value: float
+    verdict: Literal["started", "late", "stalled", "tripped"]
+    time_to_speed_s: float | None
+
+
+class TakeOut(Frozen):
+    """The answer, with what was tried."""
+
+    found: bool
+    value: float | None
+    unit: str
+    text: str
+    standard_range: StartCapacitorRange | None = Field(
+        default=None, description="The smallest standard start capacitor that does it"
+    )
+    tried: list[Tried]
+
+
+_SOUGHT: dict[Sought, tuple[str, float, float, float, bool]] = {
+    # unit, lowest, highest, how near, whether more helps
+    "start_capacitor": ("µF", 5.0, 400.0, 2.0, True),
+    "lowest_volts": ("V", 0.4, 1.1, 0.005, True),
+    "highest_start_torque": ("%", 1.0, 400.0, 2.0, False),
+    "smallest_source": ("kVA", 0.5, 100.0, 0.1, True),
+}
+
+
+def what_it_takes(entry: TakeIn, standards: Standards | None = None) -> TakeOut:
+    """Find by bisection the least (or most) of one thing with which the motor still starts.
+
+    Raises
+    ------
+    InputProblem : the start cannot be computed, or the question does not fit it
+
+    Notes
+    -----
+    Volts are sought as a share of the plate's. A start capacitor too large is worse again: the search
+    first walks up the standard ranges, then bisects below the first that starts.
+
+    """
+    limits = standards or shipped_standards()
+    unit, low, high, near, more_helps = _SOUGHT[entry.seek]
+    tried: list[Tried] = []
+    base = entry.start
+    rated_v = base.plate.volts if base.plate is not None else float(base.source.volts or 0.0)
+    make = _changed(entry, rated_v)
+    if entry.seek == "lowest_volts":
+        low, high, near = low * rated_v, high * rated_v, near * rated_v
+
+    def starts(value: float) -> bool:
+        result = compute_start(make(value), limits)
+        tried.append(
+            Tried(value=round(value, 3), verdict=result.verdict, time_to_speed_s=result.time_to_speed_s)
+        )
+        ok = result.verdict == "started" or (result.verdict == "late" and not entry.prompt)
+        return ok and result.final_speed_pct > 80
+
+    if entry.seek == "start_capacitor":
+        return _least_capacitor(starts, tried, near)
+    easy, hard = (high, low) if more_helps else (low, high)
+    if not starts(easy):
+        return TakeOut(found=False, value=None, unit=unit, text=_never(entry.seek, easy, unit), tried=tried)
+    if starts(hard):
+        text = f"It starts over the whole range, {say(hard, unit, 3)} too."
+        return TakeOut(found=True, value=hard, unit=unit, text=text, tried=tried)
+    while abs(easy - hard) > near:
+        # Sizes span decades: halve by ratio where the ends lie far apart.
+        middle = math.sqrt(easy * hard) if max(easy, hard) > 4 * min(easy, hard) else (easy + hard) / 2
+        easy, hard = (middle, hard) if starts(middle) else (easy, middle)
+    value = round(easy, 1)
+    texts = {
+        "lowest_volts": f"It still starts at {value:.0f} V ({100 * value / rated_v:.0f} % of rated).",
+        "highest_start_torque": f"It still starts against {value:.0f} % of rated torque, not above.",
+        "smallest_source": f"A generator of {value:.1f} kVA still starts it; a smaller one does not.",
+    }
+    return TakeOut(found=True, value=value, unit=unit, text=texts[entry.seek], tried=tried)
+
+
+def _changed(entry: TakeIn, rated_v: float) -> Callable[[float], StartIn]:
+    base = entry.start
+
+    def with_capacitor(value: float) -> StartIn:
+        aid = base.aid.model_copy(
+            update={"kind": "start_capacitor", "start_cap_uf": value, "pickup_v": None, "dropout_v": None}
+        )
+        return base.model_copy(update={"aid": aid})
+
+    def with_volts(value: float) -> StartIn:
+        return base.model_copy(update={"source": base.source.model_copy(update={"volts": value})})
+
+    def with_torque(value: float) -> StartIn:
+        update: dict[str, float | None]
+        if base.plate is not None:
+            update = {"start_torque_pct": value, "start_torque_nm": None}
+        else:
+            update = {"start_torque_nm": value / 100 * float(base.load.run_torque_nm or 0.0)}
+        return base.model_copy(update={"load": base.load.model_copy(update=update)})
+
+    def with_source(value: float) -> StartIn:
+        source = base.source.model_copy(
+            update={"kind": "generator", "rated_kva": value, "volts": base.source.volts or rated_v}
+        )
+        return base.model_copy(update={"source": source})
+
+    if entry.seek == "highest_start_torque" and base.plate is None and not base.load.run_torque_nm:
+        raise InputProblem(
+            [FieldProblem(field="start.load.run_torque_nm", wanted="what 100 % is [N·m]", got=None)]
+        )
+    if entry.seek == "lowest_volts" and base.aid.kind == "start_capacitor" and base.aid.pickup_v is None:
+        # The relay stays what it is while the volts fall.
+        fixed = compute_start(base).pickup_v
+        base = base.model_copy(update={"aid": base.aid.model_copy(update={"pickup_v": fixed})})
+    return {
+        "start_capacitor": with_capacitor,
+        "lowest_volts": with_volts,
+        "highest_start_torque": with_torque,
+        "smallest_source": with_source,
+    }[entry.seek]
+
+
+def _least_capacitor(starts: Callable[[float], bool], tried: list[Tried], near: float) -> TakeOut:
+    below = 5.0
+    if starts(below):
+        return TakeOut(
+            found=True, value=0.0, unit="µF", text="It starts without a start capacitor worth the name.",
+            tried=tried,
+        )  # fmt: skip
+    for size in start_capacitor_ranges():
+        middle = (size.low_uf + size.high_uf) / 2
+        if not starts(middle):
+            below = middle
+            continue
+        hard, easy = below, middle
+        while easy - hard > near:
+            at = (easy + hard) / 2
+            hard, easy = (hard, at) if starts(at) else (at, easy)
+        # A capacitor may lie anywhere in its range: the smallest it can be must do.
+        fits = next(s for s in start_capacitor_ranges() if s.low_uf >= easy or s is size)
+        return TakeOut(
+            found=True,
+            value=round(easy, 1),
+            unit="µF",
+            text=f"About {easy:.0f} µF is the least that starts it; the smallest standard range that does "
+            f"is {fits.low_uf:g}–{fits.high_uf:g} µF.",
+            standard_range=fits,
+            tried=tried,
+        )
+    return TakeOut(found=False, value=None, unit="µF", text=_never("start_capacitor", 400, "µF"), tried=tried)
+
+
+def _never(seek: Sought, edge: float, unit: str) -> str:
+    texts: dict[Sought, str] = {
+        "start_capacitor": "No standard start capacitor starts it: volts, pressure, run capacitor first.",
+        "lowest_volts": f"It does not start even at {say(edge, unit, 3)}: volts are not what is missing.",
+        "highest_start_torque": "It does not start even unloaded: run capacitor or volts are what is wrong.",
+        "smallest_source": f"Not even {say(edge, unit, 3)} starts it: the source is not what is missing.",
+    }
+    return texts[seek]

@@ -1,0 +1,86 @@
+"""Aids of ordinary size for a plate, to hold side by side before anything is chosen."""
+
+from pydantic import Field
+
+from orange_crank.core.motor.entry import Aid
+from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.nomenclature import Frozen, Word, say
+from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
+
+KIT_OVER_RUN = 3.0
+SOFT_OVER_RUN = 1.5
+SOFT_CEILING = 0.6
+PTC_OVER_RATED = 2.0
+
+
+class TypicalAid(Frozen):
+    """One aid with the name it goes by and where its size comes from."""
+
+    label: Word
+    aid: Aid
+    why: str
+
+
+class TypicalIn(Frozen):
+    """A plate, to lay out aids for."""
+
+    plate: StartPlate
+
+
+class TypicalOut(Frozen):
+    """Aids of ordinary size."""
+
+    run_cap_uf: float = Field(description="Run capacitor of the plate, or the one that suits [µF]")
+    aids: list[TypicalAid]
+    start_capacitors: list[StartCapacitorRange]
+
+
+def typical_aids(entry: TypicalIn) -> TypicalOut:
+    """Lay out aids of ordinary size for a plate.
+
+    Raises
+    ------
+    InputProblem : the plate is none of a single-phase machine; it takes no start aid
+
+    Notes
+    -----
+    A beginning for the lab, not a choice: choosing computes each candidate.
+
+    """
+    _, fit = fit_machine(entry.plate)
+    first = entry.plate.compressors[0]
+    run_uf = fit.run_cap_uf
+    size = min(
+        start_capacitor_ranges(), key=lambda s: abs((s.low_uf + s.high_uf) / 2 - KIT_OVER_RUN * run_uf)
+    )
+    middle = (size.low_uf + size.high_uf) / 2
+    cold = PTC_OVER_RATED * entry.plate.volts / first.rla_a
+    ceiling = SOFT_CEILING * float(first.lra_a or 0.0)
+    soft_uf = SOFT_OVER_RUN * run_uf
+    return TypicalOut(
+        run_cap_uf=round(run_uf, 1),
+        start_capacitors=list(start_capacitor_ranges()),
+        aids=[
+            TypicalAid(label="No aid", aid=Aid(), why="What the motor does by itself."),
+            TypicalAid(
+                label="Start kit, relay",
+                aid=Aid(kind="start_capacitor", start_cap_uf=middle),
+                why=f"{size.low_uf:g}–{size.high_uf:g} µF, {KIT_OVER_RUN:g} × the run capacitor; relay fits.",
+            ),
+            TypicalAid(
+                label="Start kit, PTC",
+                aid=Aid(kind="ptc", cold_ohm=round(cold, 1)),
+                why=f"{say(cold, 'Ω', 3)} cold, about twice rated volts over rated amps.",
+            ),
+            TypicalAid(
+                label="Soft starter",
+                aid=Aid(kind="soft_starter", start_cap_uf=round(soft_uf, 0), ceiling_a=round(ceiling, 0)),
+                why=f"Holds {say(ceiling, 'A', 3)}, 0.6 × LRA, with {say(soft_uf, 'µF', 3)} of its own.",
+            ),
+            TypicalAid(
+                label="Time delay",
+                aid=Aid(kind="time_delay", off_s=180.0),
+                why="Three minutes off, so that pressures meet.",
+            ),
+        ],
+    )

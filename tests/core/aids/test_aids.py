@@ -1,0 +1,208 @@
+"""Choosing an aid: forbidden cases, root cause first, the goal, the relay's window, what is on the van."""
+
+import json
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from orange_crank.core.aids import AidIn, AidOut, choose_aid
+from orange_crank.core.aids.relay import choose_relay, relay_window
+from orange_crank.core.aids.select import best_start_capacitor
+from orange_crank.core.errors import InputProblem
+from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.tables import relay_classes, shipped_standards, start_capacitor_ranges
+from orange_crank.core.topics import calculate
+from tests.core.motor.machines import PLATES, THREE_TONS
+
+COOLER: dict[str, Any] = {
+    "volts": 115.0,
+    "phase": 1,
+    "compressors": [{"rla_a": 8.4, "lra_a": 46.0}],
+    "metering": "captube",
+    "refrigerant": "R-134a",
+}
+
+
+def choose(plate: dict[str, Any] = THREE_TONS, **more: Any) -> AidOut:
+    return choose_aid(AidIn.model_validate({"plate": plate} | more))
+
+
+def names(out: AidOut) -> list[str]:
+    return [r.aid for r in out.ranked]
+
+
+@pytest.mark.parametrize("barred", [{"phase": 3}, {"inverter": True}])
+def test_no_aid_is_ever_offered_to_an_inverter_or_a_three_phase_compressor(barred: dict[str, Any]) -> None:
+    out = choose(THREE_TONS | barred)
+    assert [] == out.ranked
+    assert {"ptc_two_wire", "relay_three_wire", "soft_starter", "three_in_one"} <= {
+        r.aid for r in out.refused
+    }
+    assert out.findings[0].next_step
+
+
+def test_a_warranty_rule_and_a_flammable_refrigerant_forbid() -> None:
+    assert "warranty" in choose(warranty_forbids=True).refused[0].why
+    burning = choose(THREE_TONS | {"refrigerant": "R-454B"})
+    assert ["none", "time_delay"] == sorted(names(burning))
+    listed = {"part": "K-1", "aid": "relay_three_wire", "start_cap_uf": 136.0, "listed_for": ["R-454B"]}
+    assert "relay_three_wire" in names(choose(THREE_TONS | {"refrigerant": "R-454B"}, stock=[listed]))
+
+
+def test_a_cause_not_yet_put_right_comes_first_and_is_forgotten_once_it_is() -> None:
+    out = choose(diagnosis="run_capacitor_weak")
+    assert "Replace the run capacitor" in (out.root_cause_first or "")
+    assert "ROOT_CAUSE_FIRST" == out.findings[0].code
+    assert choose(diagnosis="run_capacitor_weak", put_right=True).root_cause_first is None
+    assert choose(diagnosis="pressure_not_equal").root_cause_first is None
+
+
+def test_a_motor_that_starts_as_it_should_needs_no_aid() -> None:
+    out = choose(start_torque_pct=10.0)
+    assert "none" == out.ranked[0].aid
+    assert "no aid is needed" in " ".join(out.ranked[0].why)
+
+
+def test_a_start_measured_slow_is_not_called_well_by_a_typical_machine() -> None:
+    slow = choose(start_torque_pct=31.0, inertia_factor=6.0, run_cap_uf=42.5)
+    bare = next(r for r in slow.ranked if r.aid == "none")
+    assert "late" == bare.predicted.verdict
+    assert not bare.fits
+
+
+def test_against_a_high_load_a_kit_fits_and_bare_does_not() -> None:
+    out = choose(start_torque_pct=70.0)
+    assert out.ranked[0].aid in ("relay_three_wire", "relay_two_wire", "ptc_two_wire")
+    assert "Without it the motor stalls here." in out.ranked[0].why
+    assert not next(r for r in out.ranked if r.aid == "none").fits
+
+
+def test_for_backup_power_the_soft_starter_fits_and_a_kit_says_why_not() -> None:
+    out = choose(goal="backup_power", source={"kind": "generator", "rated_kva": 9.0})
+    assert "soft_starter" == out.ranked[0].aid
+    assert out.ranked[0].range is not None
+    assert 112.0 == out.ranked[0].range.lra_a
+    kit = next(r for r in out.ranked if r.aid == "relay_three_wire")
+    assert not kit.fits
+    assert any("first cycles" in a for a in kit.against)
+
+
+def test_the_schools_are_named_and_the_default_follows_climate_and_cycling() -> None:
+    assert "two_wire" == choose(outdoor_design_f=88.0).school
+    hot = choose(outdoor_design_f=108.0, start_torque_pct=60.0)
+    assert "three_wire" == hot.school
+    assert not next(r for r in hot.ranked if r.aid == "ptc_two_wire").fits
+    assert "three_wire" == choose(cycles_per_hour=6.0).school
+    assert "two_wire" == choose(outdoor_design_f=108.0, school="two_wire").school
+
+
+def test_the_three_in_one_is_for_small_capillary_refrigeration_alone() -> None:
+    small = choose(COOLER)
+    assert "three_in_one" in names(small)
+    assert any("matched" in a for a in next(r for r in small.ranked if r.aid == "three_in_one").against)
+    assert "three_in_one" in [r.aid for r in choose().refused]
+
+
+STOCK = [
+    {"part": "SC-130", "aid": "relay_three_wire", "start_cap_uf": 119.0, "price": 48.0},
+    {"part": "PTC-25", "aid": "ptc_two_wire", "cold_ohm": 25.0, "price": 0.0},
+    {"part": "PTC-unknown", "aid": "ptc_two_wire", "price": 19.0},
+    {"part": "SS-small", "aid": "soft_starter", "rla_high_a": 12.0, "price": 190.0},
+    {"part": "SS-large", "aid": "soft_starter", "rla_low_a": 12.0, "rla_high_a": 20.0, "lra_high_a": 120.0},
+]
+
+
+def test_the_van_decides_and_a_part_without_its_rating_is_refused_not_guessed() -> None:
+    out = choose(stock=STOCK, start_torque_pct=60.0)
+    assert {"SC-130", "PTC-25", "SS-large"} == {r.part for r in out.ranked if r.part}
+    assert {"PTC-unknown", "SS-small"} == {r.part for r in out.refused}
+    assert any("no guess" in r.why for r in out.refused)
+    assert 0.0 == next(r.price for r in out.ranked if r.part == "PTC-25")
+    with pytest.raises(InputProblem) as empty:
+        choose(stock=[])
+    assert "stock" == empty.value.errors[0].field
+    with pytest.raises(InputProblem) as unknown:
+        calculate("aid", json.dumps({"plate": THREE_TONS, "stock": [{"part": "x", "aid": "magnet"}]}))
+    assert "stock[0].aid" == unknown.value.errors[0].field
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    rla=st.floats(6.0, 40.0),
+    ratio=st.floats(4.0, 7.5),
+    volts=st.sampled_from([115.0, 208.0, 230.0]),
+    share=st.floats(0.2, 0.45),
+    cap=st.sampled_from([98.0, 136.5, 208.0, 297.0]),
+)
+def test_the_relays_class_always_lies_inside_what_the_model_gives(
+    rla: float, ratio: float, volts: float, share: float, cap: float
+) -> None:
+    run_uf = share * rla / (2 * 3.14159265 * 60 * volts) * 1e6
+    plate = {
+        "volts": volts,
+        "phase": 1,
+        "compressors": [{"rla_a": rla, "lra_a": rla * ratio}],
+        "run_cap_uf": run_uf,
+    }
+    machine, _ = fit_machine(StartPlate.model_validate(plate))
+    relay = choose_relay(relay_window(machine, volts, run_uf, cap))
+    if relay is None:
+        return
+    w = machine.omega
+    with_start = branch_impedance(w, (run_uf, 0.0), (cap, 0.0))
+    running = branch_impedance(w, (run_uf, 0.0))
+
+    def seen(speed: float, line: float, branch: complex | None) -> float:
+        return abs(steady_state(machine, line, speed, branch).start_winding_v)
+
+    assert seen(0.0, 1.1 * volts, with_start) < relay.pickup_low_v
+    assert relay.pickup_high_v < seen(0.85, 0.9 * volts, with_start)
+    assert relay.dropout_high_v < seen(0.97, 0.9 * volts, running)
+    assert seen(0.99, 1.1 * volts, running) < relay.continuous_v
+
+
+def test_a_measured_s_c_voltage_caps_the_pickup() -> None:
+    machine, _ = fit_machine(StartPlate.model_validate(THREE_TONS))
+    free = relay_window(machine, 230.0, 45.0, 136.5)
+    capped = relay_window(machine, 230.0, 45.0, 136.5, measured_v=380.0)
+    assert 0.85 * 380.0 == pytest.approx(min(capped.reached_v, 0.85 * 380.0))
+    assert capped.reached_v <= free.reached_v
+
+
+@pytest.mark.parametrize("plate", PLATES.values(), ids=PLATES)
+def test_the_start_capacitor_gives_the_best_torque_within_the_windings_current(plate: dict[str, Any]) -> None:
+    machine, fit = fit_machine(StartPlate.model_validate(plate))
+    limits = shipped_standards()
+    best = best_start_capacitor(machine, plate["volts"], fit.run_cap_uf, limits)
+    assert best is not None
+    run = (fit.run_cap_uf, 0.0)
+    bare = abs(steady_state(machine, plate["volts"], 0.0, branch_impedance(machine.omega, run)).line_a)
+
+    def torque(middle: float) -> tuple[float, float]:
+        branch = branch_impedance(machine.omega, run, (middle, 0.0))
+        stall = abs(steady_state(machine, plate["volts"], 0.0, branch).line_a)
+        return sum(
+            steady_state(machine, plate["volts"], s, branch).torque_nm for s in (0.0, 0.25, 0.5)
+        ), stall
+
+    own, amps = torque((best.low_uf + best.high_uf) / 2)
+    assert amps <= limits["start_capacitor_current"] * bare
+    for other in start_capacitor_ranges():
+        its, its_amps = torque((other.low_uf + other.high_uf) / 2)
+        assert its <= own + 1e-9 or its_amps > limits["start_capacitor_current"] * bare
+
+
+def test_the_relay_table_ascends_and_each_class_can_let_go() -> None:
+    classes = relay_classes()
+    assert 11 == len(classes)
+    assert (108.0, 118.0) == (classes[0].pickup_low_v, classes[0].pickup_high_v)
+    for one, two in pairwise(classes):
+        assert one.pickup_high_v < two.pickup_low_v
+        assert one.continuous_v < two.continuous_v
+    for c in classes:
+        assert c.dropout_high_v < 0.4 * c.pickup_low_v
+        assert c.continuous_v > 1.3 * c.pickup_high_v

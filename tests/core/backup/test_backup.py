@@ -1,0 +1,118 @@
+"""Backup power: derating by hand, what starts, what may stay on, how long it lasts, what is refused."""
+
+import json
+from typing import Any
+
+import pytest
+
+from orange_crank.core.backup import BackupIn, BackupOut, check_backup
+from orange_crank.core.backup.demand import BackupSource, derated_kw
+from orange_crank.core.errors import InputProblem
+from orange_crank.core.topics import calculate
+from tests.core.motor.machines import THREE_TONS
+
+SOFT = {"label": "soft", "aid": {"kind": "soft_starter", "start_cap_uf": 68.0, "ceiling_a": 60.0}}
+KIT = {"label": "kit", "aid": {"kind": "start_capacitor", "start_cap_uf": 136.0}}
+BARE = {"label": "bare"}
+
+
+def check(kw: float = 9.0, **more: Any) -> BackupOut:
+    source = {"kind": "portable_synchronous", "continuous_kw": kw, "volts": 240.0} | more.pop("source", {})
+    entry = {"plate": THREE_TONS, "source": source, "aids": [BARE, KIT, SOFT], "transfer": "interlock"}
+    return check_backup(BackupIn.model_validate(entry | more))
+
+
+def verdicts(out: BackupOut) -> dict[str, str]:
+    return {r.label: r.verdict for r in out.results}
+
+
+def test_derating_is_fuel_then_height_then_heat() -> None:
+    source = BackupSource(
+        kind="standby", continuous_kw=10.0, fuel="natural_gas", altitude_ft=4300.0, ambient_f=105.0
+    )
+    kw, told = derated_kw(source)
+    # 10 × 0.80 × (1 − 0.035 × 3.8) × (1 − 0.01 × 2) = 6.797
+    assert 6.797 == pytest.approx(kw, abs=0.001)
+    assert "0.867 height" in told
+    assert 10.0 == derated_kw(source.model_copy(update={"derated_by_maker": True}))[0]
+    battery = BackupSource(kind="battery_inverter", continuous_kw=10.0, fuel="battery", altitude_ft=9000.0)
+    assert 10.0 == derated_kw(battery)[0]
+
+
+def test_a_kit_does_not_save_a_small_generator_and_a_soft_starter_does() -> None:
+    out = check(7.0)
+    told = {r.label: r for r in out.results}
+    assert "fails" != told["soft"].verdict
+    assert told["soft"].dip_pct < told["kit"].dip_pct
+    assert told["soft"].start_kva < 0.85 * told["kit"].start_kva
+
+
+def test_a_large_source_starts_everything_with_a_margin() -> None:
+    out = check(30.0)
+    assert {"starts"} == set(verdicts(out).values())
+    assert all(r.margin_pct > 20 for r in out.results)
+
+
+@pytest.mark.parametrize("label", ["bare", "soft"])
+def test_what_may_stay_on_is_the_most_that_still_starts(label: str) -> None:
+    free = next(r for r in check(14.0).results if r.label == label)
+    assert free.other_load_max_w > 0
+
+    def beside(watts: float) -> str:
+        others = [{"name": "house", "watts": watts}]
+        return verdicts(check(14.0, others=others))[label]
+
+    assert "fails" != beside(max(0.0, free.other_load_max_w - 100))
+    assert "fails" == beside(free.other_load_max_w + 600)
+    assert "fails" != verdicts(check(14.0, others=[{"name": "range", "watts": 9000.0, "on": False}]))[label]
+
+
+def test_a_coil_that_lets_go_late_may_hold_where_the_conservative_one_does_not() -> None:
+    weak = check(4.6)
+    held = check(4.6, coil_dropout_v=6.0)
+    assert [r.contactor_holds for r in weak.results] <= [r.contactor_holds for r in held.results]
+    assert any(r.contactor_holds for r in held.results)
+
+
+def test_run_time_is_interpolated_between_the_makers_points() -> None:
+    burn = [{"load_pct": 50.0, "per_hour": 0.6}, {"load_pct": 100.0, "per_hour": 1.0}]
+    out = check(10.0, source={"tank": 6.0, "burn": burn})
+    load_pct = out.running_w / 100
+    used = 0.6 if load_pct <= 50 else 0.6 + (load_pct - 50) / 50 * 0.4
+    assert 6.0 / used == pytest.approx(out.run_hours, abs=0.02)
+    battery = check(
+        12.0, source={"kind": "battery_inverter", "fuel": "battery", "tank": 13.5, "surge_kw": 25.0}
+    )
+    assert 13_500 / battery.running_w == pytest.approx(battery.run_hours, abs=0.02)
+    assert check(10.0).run_hours is None
+
+
+def test_without_a_transfer_device_the_plan_is_refused_and_carbon_monoxide_is_named() -> None:
+    with pytest.raises(InputProblem) as refused:
+        check(transfer="none")
+    assert "interlock or transfer switch" in (refused.value.next_step or "")
+    assert "OUTDOORS" in {f.code for f in check().findings}
+
+
+BAD: dict[str, tuple[dict[str, Any], str]] = {
+    "surge under continuous": (
+        {"source": {"kind": "standby", "continuous_kw": 9, "surge_kw": 5}},
+        "source.surge_kw",
+    ),
+    "gasoline in a battery": ({"source": {"kind": "battery_inverter", "continuous_kw": 9}}, "source.fuel"),
+    "three-phase": ({"plate": THREE_TONS | {"phase": 3}}, "plate.phase"),
+    "no watts": ({"others": [{"name": "pump"}]}, "others[0].watts"),
+}
+
+
+@pytest.mark.parametrize(("more", "field"), BAD.values(), ids=BAD)
+def test_bad_input_is_refused_by_field(more: dict[str, Any], field: str) -> None:
+    entry = {
+        "plate": THREE_TONS,
+        "source": {"kind": "portable_synchronous", "continuous_kw": 9},
+        "aids": [BARE],
+        "transfer": "interlock",
+    }
+    with pytest.raises(InputProblem) as refused:
+        calculate("backup", json.dumps(entry | more))
+    assert field in refused.value.errors[0].field
