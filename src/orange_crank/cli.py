@@ -15,7 +15,7 @@ from typing import IO, Annotated, Any
 import typer
 from pydantic import ValidationError
 
-from orange_crank.core.errors import CrankError
+from orange_crank.core.errors import CrankError, input_problem
 from orange_crank.core.topics import TOPICS, calculate, find_topic
 
 app = typer.Typer(
@@ -72,6 +72,52 @@ def calc(
     except CrankError as problem:
         raise _fail(problem) from None
     _tell(result.model_dump_json())
+
+
+@app.command()
+def sweep(
+    spec: Annotated[Path, typer.Argument(help="JSON: a start, and what is varied about it.")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="CSV to write.")],
+) -> None:
+    """Compute every combination of a sweep over all cores and write them as CSV."""
+    from orange_crank.core.motor.sweep import SweepIn, SweepRow, run_sweep, sweep_size
+    from orange_crank.formats.sweep_csv import write_sweep
+
+    try:
+        raw = spec.read_bytes()
+    except OSError as error:
+        raise _stop_with(f"{spec} cannot be read: {error.strerror}.") from None
+    begun = time.monotonic()
+    try:
+        try:
+            entry = SweepIn.model_validate_json(raw)
+        except ValidationError as error:
+            raise input_problem(error) from None
+        total = sweep_size(entry)
+        count = 0
+
+        def tell(_: int, __: SweepRow) -> None:
+            nonlocal count
+            count += 1
+            if count % max(1, total // 20) == 0:
+                print(f"  {count:,} of {total:,}", file=sys.stderr, flush=True)
+
+        found = run_sweep(entry, on_row=tell, processes=True)
+    except CrankError as problem:
+        raise _fail(problem) from None
+    try:
+        out.write_text(write_sweep(found), encoding="utf-8")
+    except OSError as error:
+        raise _stop_with(f"{out} cannot be written: {error.strerror}.") from None
+    _tell(f"{total:,} starts in {time.monotonic() - begun:.1f} s, written to {out}.")
+
+
+@app.command()
+def warm() -> None:
+    """Compile the start model ahead of its first use."""
+    from orange_crank.core.motor.warm import warm as compile_ahead
+
+    _tell(f"The start model is ready ({compile_ahead():.1f} s).")
 
 
 def _settings() -> Any:

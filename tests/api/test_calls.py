@@ -75,7 +75,7 @@ def test_requests_racing_with_one_key_store_one_reading(client: TestClient) -> N
         t.join()
     assert 8 == len(results)
     assert 1 == len(set(results))
-    assert 5 == len(call(client)["readings"])
+    assert 6 == len(call(client)["readings"])
 
 
 def test_a_key_used_for_another_reading_is_refused(client: TestClient) -> None:
@@ -132,7 +132,7 @@ def test_a_correction_of_a_reading_elsewhere_is_refused(client: TestClient) -> N
 def test_a_bad_reading_is_refused_at_its_field(client: TestClient, entry: dict[str, Any], field: str) -> None:
     refused = problem(client.post("/api/calls/4/readings", json=entry), 422)
     assert [field] == [e["field"] for e in refused["errors"]]
-    assert 4 == len(call(client)["readings"])
+    assert 5 == len(call(client)["readings"])
 
 
 def test_nan_in_the_body_is_refused_not_stored(client: TestClient) -> None:
@@ -265,7 +265,7 @@ def test_readings_leave_as_csv_with_units_and_harmless_notes(client: TestClient)
     client.post("/api/calls/4/readings", json={**RUNNING, "note": "=1+1"}).raise_for_status()
     lines = client.get("/api/calls/4/readings.csv").text.splitlines()
     assert lines[0].startswith("id,quantity,value,unit")
-    assert 6 == len(lines)
+    assert 7 == len(lines)
     assert ",'=1+1" in lines[-1]
 
 
@@ -293,7 +293,7 @@ def test_the_readings_of_one_test_are_saved_all_or_none(client: TestClient) -> N
     good = {"quantity": "winding_cs_ohm", "value": "open", "without_make_safe": "bench"}
     bad = {"quantity": "winding_cr_ohm", "value": 1.2}
     problem(client.post("/api/calls/4/reading-sets", json={"readings": [good, bad]}), 409)
-    assert 4 == len(call(client)["readings"])
+    assert 5 == len(call(client)["readings"])
 
 
 def test_words_and_flags_come_back_as_they_were_said(client: TestClient) -> None:

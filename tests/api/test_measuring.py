@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import comtrade
+import peewee
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
@@ -14,9 +15,11 @@ from PIL import Image
 from orange_crank.formats.comtrade_files import write_comtrade
 from orange_crank.formats.logger_csv import write_csv
 from orange_crank.formats.recording import Recording
+from orange_crank.formats.wav import write_wav
 from orange_crank.store.database import proxy, session
 from orange_crank.store.server import MariaDbServer
 from tests.golden import waveforms as golden
+from tests.golden.sounds import start_sound
 
 
 def recording() -> Recording:
@@ -214,3 +217,64 @@ def test_a_standard_that_makes_no_sense_is_refused(
     client.headers["Orange-Crank-Person"] = "3"
     answer = client.put(f"/api/standards/{name}", json=entry)
     assert (422, field) == (answer.status_code, answer.json()["errors"][0]["field"])
+
+
+def test_a_start_by_ear_is_kept_as_wav_and_heard_the_same_again(client: TestClient) -> None:
+    wav = write_wav(start_sound(0.7))
+    saved = client.post("/api/calls/4/sounds", content=wav)
+    assert 201 == saved.status_code, saved.text
+    body = saved.json()
+    assert body["report"]["seconds"] == pytest.approx(0.7, abs=0.06)
+    assert body == client.get("/api/calls/4/sounds").json()[-1]
+    assert wav == client.get(f"/api/sounds/{body['id']}/file").content
+    with pytest.raises(peewee.OperationalError, match="append-only"), proxy.connection_context():
+        proxy.execute_sql("UPDATE sound SET wav = ''")
+
+
+@pytest.mark.parametrize("data", [b"", b"not a sound at all", b"RIFF\xff\xff\xff\xffWAVE" + b"\x00" * 40])
+def test_what_is_no_sound_is_refused_and_nothing_kept(client: TestClient, data: bytes) -> None:
+    before = len(client.get("/api/calls/4/sounds").json())
+    refused = client.post("/api/calls/4/sounds", content=data)
+    assert 422 == refused.status_code, refused.text
+    assert refused.json()["next_step"]
+    assert before == len(client.get("/api/calls/4/sounds").json())
+
+
+def test_a_start_time_is_held_against_the_sister_unit_with_both_uncertainties(client: TestClient) -> None:
+    entry = {"quantity": "start_time_s", "value": 0.9, "plus_minus": 0.05, "timed_by": "sound"}
+    client.post("/api/calls/4/safety-events", json={"kind": "caution_read"})
+    saved = client.post("/api/calls/4/readings", json=entry)
+    assert 201 == saved.status_code, saved.text
+    number = saved.json()["reading"]["id"]
+    judged = next(
+        j for j in client.get("/api/calls/4").json()["ladder"]["readings"] if number == j["reading_id"]
+    )
+    assert "START_TIME" == judged["findings"][0]["code"]
+    assert "± 0.05 s" in judged["summary"]
+
+
+def test_two_captures_are_compared_by_clamp_volts_and_what_was_changed(client: TestClient) -> None:
+    one = capture(client)
+    changed = client.post("/api/calls/4/changes", json={"what": "Run capacitor replaced"})
+    assert 201 == changed.status_code, changed.text
+    sent = send(client, write_csv(recording()).encode()).json()
+    entry = {
+        "name": "after",
+        "upload_id": sent["upload_id"],
+        "line_a_index": 1,
+        "line_v_index": 2,
+        "conductor": "common",
+        "from_s": 0.0,
+        "to_s": 3.0,
+    }
+    two = client.post("/api/calls/4/captures", json=entry).json()
+    assert "Cut" in two["notes"][-1]
+    path = f"/api/calls/4/captures/compare?before={one['id']}&after={two['id']}"
+    found = client.get(path).json()
+    assert "no" == found["result"]["comparable"]  # the first does not say where the clamp was
+    assert "CLAMP_UNKNOWN" == found["result"]["findings"][0]["code"]
+    took = next(r for r in found["rows"] if "100 ms" == r["name"])
+    assert took["change_pct"] == pytest.approx(0, abs=0.01)
+    both = client.get(f"/api/calls/4/captures/compare?before={two['id']}&after={two['id']}").json()
+    assert "yes" == both["result"]["comparable"]
+    assert 422 == client.get("/api/calls/4/captures/compare?before=9999&after=9999").status_code

@@ -1,16 +1,21 @@
 """Files in and out: any separator, junk, gaps, COMTRADE both ways, and refusals that say where."""
 
+import io
 from pathlib import Path
 
 import comtrade
 import numpy as np
 import pytest
+from scipy.io import wavfile
 
+from orange_crank.core.measure.start_sound import hear_start
 from orange_crank.core.measure.waveform import Waveform, read_waveform
 from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade, write_comtrade
 from orange_crank.formats.logger_csv import preview_csv, read_csv, write_csv
 from orange_crank.formats.recording import FileProblem, Recording
+from orange_crank.formats.wav import read_wav, write_wav
 from tests.golden import waveforms as golden
+from tests.golden.sounds import start_sound
 
 CHANNELS = {"line_a": 1, "line_v": 2}
 
@@ -195,3 +200,37 @@ def test_a_broken_record_is_refused_plainly(tmp_path: Path, spoil: str) -> None:
         cfg, dat = dat, cfg
     with pytest.raises(FileProblem):
         read_comtrade(cfg, dat, {"line_a": 0})
+
+
+def test_a_wav_comes_back_as_it_went_out() -> None:
+    sound = start_sound(0.5)
+    back = read_wav(write_wav(sound))
+    assert sound.sample_hz == back.sample_hz
+    np.testing.assert_allclose(back.samples, np.clip(sound.samples, -1, 1), atol=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("kind", "scale"), [(np.int16, 32_767), (np.int32, 2_147_483_647), (np.float32, 1), (np.uint8, 127)]
+)
+def test_every_usual_kind_of_wav_is_heard_alike(kind: type, scale: int) -> None:
+    sound = start_sound(0.5, sample_hz=48_000.0)
+    samples = np.clip(sound.samples, -1, 1) * scale + (128 if kind is np.uint8 else 0)
+    file = io.BytesIO()
+    wavfile.write(file, 48_000, np.column_stack((samples, samples)).astype(kind))
+    report = hear_start(read_wav(file.getvalue()))
+    assert report.seconds == pytest.approx(0.5, abs=0.08)
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "empty"),
+        (b"ID3\x04" + b"\x00" * 90, "does not begin as one"),
+        (b"RIFF\x10\x00\x00\x00WAVEfmt ", "cannot be read"),
+        (write_wav(start_sound(0.5))[:60], "cannot be read|cut short"),
+        (b"RIFF" + b"\xff" * 4 + b"WAVE" + b"\x80" * 400, "cannot be read"),
+    ],
+)
+def test_a_damaged_sound_is_refused_with_what_is_wrong(data: bytes, said: str) -> None:
+    with pytest.raises(FileProblem, match=said):
+        read_wav(data)

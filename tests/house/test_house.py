@@ -114,7 +114,38 @@ def test_every_endpoint_is_described(openapi: dict[str, Any]) -> None:
 
 def test_every_number_of_a_model_carries_its_unit(openapi: dict[str, Any]) -> None:
     """A field that is a number ends in its unit, or its quantity is named in nomenclature.md."""
-    units = ("_a", "_v", "_uf", "_ohm", "_w", "_f", "_min", "_s", "_pct", "_j", "_ma", "_id", "_hz", "_px")
+    units = (
+        "_a",
+        "_v",
+        "_uf",
+        "_ohm",
+        "_w",
+        "_f",
+        "_min",
+        "_s",
+        "_pct",
+        "_j",
+        "_ma",
+        "_id",
+        "_hz",
+        "_px",
+        "_db",
+        "_ft",
+        "_psig",
+        "_megohm",
+        "_nm",
+        "_deg",
+        "_kw",
+        "_kva",
+        "_va",
+        "_kgm2",
+        "_mh",
+        "_rpm",
+        "_us",
+        "_pu",
+        "_hp",
+        "_kwh",
+    )
     page = (Path(__file__).resolve().parents[2] / "docs" / "nomenclature.md").read_text("utf-8")
     named = set(re.findall(r"`(\w+)`", page))
     for model, schema in openapi["components"]["schemas"].items():

@@ -90,9 +90,9 @@ def test_a_call_with_200_readings_is_judged_whole(records: MariaDbServer) -> Non
         for i in range(200):
             calls.add_reading(4, NewReading(quantity="running_a", value=15 + i / 100), 1)
         call = calls.get_call(4)
-        assert 204 == len(call.readings)
-        assert 204 == len(call.ladder.readings)
-        assert 204 == Reading.select().where(Reading.call == 4).count()
+        assert 205 == len(call.readings)
+        assert 205 == len(call.ladder.readings)
+        assert 205 == Reading.select().where(Reading.call == 4).count()
 
 
 @pytest.fixture

@@ -2,15 +2,21 @@
 
 import io
 import re
+from collections.abc import Callable
 from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
 
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Playwright, expect
+from scripts.screenshots import CHROMIUM_FLAGS
 
 from orange_crank.formats.comtrade_files import write_comtrade
 from orange_crank.formats.logger_csv import write_csv
 from orange_crank.formats.recording import Recording
+from orange_crank.formats.wav import write_wav
+from orange_crank.store.demo_shop import make_safe_record
 from tests.golden import waveforms as golden
+from tests.golden.sounds import start_sound
 from tests.ui.conftest import Product
 from tests.ui.test_call import sign_on
 
@@ -127,9 +133,10 @@ def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
     phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
     phone.goto(product.address + "/calls/4/live_tests")
     phone.get_by_role("radio", name="Inrush").tap()
-    phone.get_by_role("button", name="Tap at the first hum").tap()
+    form = phone.locator("form").first
+    form.get_by_role("button", name="Tap at the first hum").tap()
     phone.wait_for_timeout(600)
-    phone.get_by_role("button", name="Tap when steady").tap()
+    form.get_by_role("button", name="Tap when steady").tap()
     value = float(phone.get_by_label("Start took").input_value())
     assert 0.4 < value < 3
 
@@ -189,3 +196,161 @@ def test_a_start_kit_is_tested_dead_with_a_reason(desk: Page, product: Product) 
     form.get_by_role("button", name="Save fitted start kit").click()
     region.get_by_role("button", name=re.compile("Fitted start kit.*Fail")).click()
     expect(region.get_by_text("no start capacitor")).to_be_visible()
+
+
+def test_a_start_is_heard_through_the_microphone(
+    playwright: Playwright, product: Product, tmp_path: Path
+) -> None:
+    """Chromium's stand-in for a microphone plays a start of known length."""
+    sound = tmp_path / "start.wav"
+    sound.write_bytes(write_wav(start_sound(0.7, before_s=2.5, after_s=6.0, sample_hz=48_000.0)))
+    browser = playwright.chromium.launch(
+        executable_path="/usr/bin/chromium",
+        args=[
+            *CHROMIUM_FLAGS,
+            "--use-fake-device-for-media-stream",
+            "--use-fake-ui-for-media-stream",
+            f"--use-file-for-fake-audio-capture={sound}%noloop",
+        ],
+    )
+    page = browser.new_page()
+    sign_on(page, product)
+    page.goto(product.address + "/calls/4/live_tests")
+    region = page.get_by_role("region", name="Start by ear")
+    region.get_by_role("button", name="Record with the microphone").click()
+    page.wait_for_timeout(8_000)
+    region.get_by_role("button", name=re.compile("Stop")).click()
+    heard = region.get_by_text(re.compile(r"^0\.\d+ ± 0\.\d+ s$"))
+    expect(heard).to_be_visible()
+    seconds, plus_minus = (float(n) for n in re.findall(r"[0-9.]+", heard.inner_text()))
+    assert abs(0.7 - seconds) <= plus_minus + 0.05
+    region.get_by_role("button", name="Keep as the start time").click()
+    expect(region.get_by_text("Saved:")).to_be_visible()
+    readings = page.get_by_role("region", name="Readings on this call")
+    expect(
+        readings.get_by_text(re.compile("longer than last visit|same as last visit")).first
+    ).to_be_visible()
+    browser.close()
+
+
+def test_without_a_microphone_a_file_and_two_taps_remain(
+    desk: Page, product: Product, tmp_path: Path
+) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/9/live_tests")
+    region = desk.get_by_role("region", name="Start by ear")
+    region.get_by_role("button", name="Record with the microphone").click()
+    expect(region.get_by_text("choose the file, or use two taps")).to_be_visible()
+    bad = tmp_path / "song.wav"
+    bad.write_bytes(b"not sound")
+    region.get_by_label("Sound file").set_input_files(bad)
+    expect(region.get_by_text("cannot play that file")).to_be_visible()
+    good = tmp_path / "start.wav"
+    good.write_bytes(write_wav(start_sound(0.4)))
+    region.get_by_label("Sound file").set_input_files(good)
+    expect(region.get_by_text(re.compile(r"^0\.4\d* ± "))).to_be_visible()
+    with desk.expect_download() as saved:
+        region.get_by_role("link", name="WAV").click()
+    assert saved.value.path().read_bytes() == good.read_bytes()
+
+
+def test_the_short_to_ground_is_found_piece_by_piece_and_stops_the_work(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/9/dead_tests")
+    region = desk.get_by_role("region", name="More dead tests")
+    region.get_by_text("▸ To ground, piece by piece").click()
+    form = region.get_by_role("form", name="To ground, piece by piece")
+    form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="Yes").click()
+    form.get_by_role("radiogroup", name="Compressor, leads off").get_by_role("radio", name="No").click()
+    form.get_by_label("Why it is safe").fill("Unit is on the bench")
+    form.get_by_role("button", name=re.compile("Save to ground")).click()
+    expect(region.get_by_text("Next: Condenser fan, leads off.")).to_be_visible()
+    form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="No").click()
+    form.get_by_role("radiogroup", name="Fan").get_by_role("radio", name="No").click()
+    form.get_by_role("button", name=re.compile("Save to ground")).click()
+    expect(region.get_by_role("button", name=re.compile("To ground, piece by piece.*Pass"))).to_be_visible()
+
+
+def test_the_refrigerant_side_is_evidence_for_the_start(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/live_tests")
+    region = desk.get_by_role("region", name="More live tests")
+    region.get_by_text("▸ Refrigerant side").click()
+    form = region.get_by_role("form", name="Refrigerant side")
+    form.get_by_label("Suction, before").fill("120")
+    form.get_by_label("Discharge, before").fill("310")
+    form.get_by_role("radiogroup", name="Metering").get_by_role("radio", name="Expansion valve").click()
+    form.get_by_role("button", name="Save refrigerant side").click()
+    region.get_by_role("button", name=re.compile("Refrigerant side.*Watch")).click()
+    expect(region.get_by_text("a time delay, then an aid")).to_be_visible()
+
+
+def test_two_recordings_are_laid_over_each_other_with_what_changed(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/8/prove")
+    region = desk.get_by_role("region", name="Recordings compared")
+    expect(region.get_by_role("combobox").first.locator("option:checked")).to_have_text("before the kit")
+    expect(region.get_by_role("row", name=re.compile("Start took"))).to_contain_text("s")
+    expect(region.get_by_role("row", name=re.compile("Worst cycle"))).to_contain_text("%")
+    expect(region.get_by_text("Comparable", exact=False).first).to_be_visible()
+    expect(region.locator("canvas")).to_be_visible()
+
+
+def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    record = make_safe_record("single_phase_two_leg", ("c_herm", "c_fan"))
+    saved = desk.request.post(
+        product.address + "/api/calls/4/make-safe",
+        data=record.model_dump_json(),
+        headers={"content-type": "application/json", "orange-crank-person": "1"},
+    )
+    assert saved.ok
+    desk.goto(product.address + "/calls/4/live_tests")
+    desk.get_by_role("radio", name="Coil volts").click()
+    form = desk.locator("form").first
+    form.get_by_label("Coil volts").fill("24.6")
+    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_text("Record control live before measuring the coil.")).to_be_visible()
+    desk.get_by_role("button", name="Record control live, line dead").click()
+    expect(desk.get_by_text("CONTROL LIVE").first).to_be_visible()
+    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_text("Saved: Coil volts 24.6 V.")).to_be_visible()
+    form.get_by_role("radio", name="Running amps").click()
+    form.get_by_label("Running amps").last.fill("17.2")
+    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_text("a live reading cannot come from it")).to_be_visible()
+    for tick in ("Covers on", "People clear", "Meter set"):
+        desk.get_by_role("checkbox", name=tick).click()
+    desk.get_by_role("button", name="Record going live").click()
+    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_text("Saved: Running amps 17.2 A.")).to_be_visible()
+
+
+def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) -> None:
+    """Start 1 first; half a view later; then taken hold of and pulled."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/8/live_tests")
+    region = desk.get_by_role("region", name="Waveforms")
+    region.get_by_role("button", name="Start 1").click()
+
+    def asked(act: Callable[[], None]) -> tuple[float, float]:
+        with desk.expect_response(re.compile(r"/trace\?")) as answered:
+            act()
+        query = parse_qs(urlsplit(answered.value.url).query)
+        return float(query["from_s"][0]), float(query["to_s"][0])
+
+    later = region.get_by_role("button", name="Later")
+    first, second = asked(later.click), asked(later.click)
+    assert second[1] > first[1]
+    region.get_by_role("radio", name="Drag: move").click()
+    box = region.locator(".u-over").first.bounding_box()
+    assert box is not None
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+
+    def pull() -> None:
+        desk.mouse.move(*middle)
+        desk.mouse.down()
+        desk.mouse.move(middle[0] - 120, middle[1], steps=6)
+        desk.mouse.up()
+
+    assert asked(pull)[1] > second[1]

@@ -1,5 +1,8 @@
 """The application, assembled; nothing else happens here."""
 
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from os import getuid
 from pathlib import Path
 from tempfile import gettempdir
@@ -15,13 +18,15 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
-from orange_crank.api import calc, calls, measuring, problems, reference, shop
+from orange_crank.api import calc, calls, lab, measuring, problems, reference, shop, why
 from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
+from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import people
 from orange_crank.store.database import session
 
+WARM_AFTER_S = 1.5
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -79,6 +84,17 @@ class Health(Frozen):
     records: str
 
 
+@asynccontextmanager
+async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
+    """Load the compiled start model once the first page has had its turn; give grid runs up at the end."""
+    later = threading.Timer(WARM_AFTER_S, warm)
+    later.daemon = True
+    later.start()
+    yield
+    later.cancel()
+    lab.SWEEPS.stop_all()
+
+
 def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
@@ -100,10 +116,11 @@ def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> 
         redoc_url=None,
         responses=answers,
         generate_unique_id_function=lambda route: route.name,
+        lifespan=_warm_while_up,
     )
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     problems.install(app)
-    for module in (calc, reference, shop, calls, measuring):
+    for module in (calc, reference, shop, calls, measuring, lab, why):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])

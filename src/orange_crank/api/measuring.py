@@ -6,18 +6,23 @@ from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.core.measure.captured import CaptureComparison
+from orange_crank.core.measure.meter import Conductor
+from orange_crank.core.measure.start_sound import SoundReport, hear_start
 from orange_crank.core.measure.waveform import Waveform, rolling_rms, thinned
 from orange_crank.core.nomenclature import Frozen, Word
 from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade, write_comtrade
 from orange_crank.formats.logger_csv import CsvPreview, preview_csv, read_csv, write_csv
 from orange_crank.formats.photo import clean_photo
-from orange_crank.formats.recording import FileProblem, Recording
-from orange_crank.store import calls, captures, clocks, photos, standards
+from orange_crank.formats.recording import FileProblem, Recording, cut
+from orange_crank.formats.wav import MOST_BYTES as MOST_SOUND_BYTES
+from orange_crank.formats.wav import read_wav
+from orange_crank.store import calls, captures, clocks, photos, sounds, standards
 from orange_crank.store.database import session
 
 router = APIRouter(prefix="/api", tags=["measuring"])
@@ -60,6 +65,13 @@ class NewCapture(Frozen):
     line_v_index: Index | None = None
     line_a_factor: Factor = Field(default=1.0, description="Clamp ratio: amps a unit of the column")
     line_v_factor: Factor = 1.0
+    conductor: Conductor | None = Field(default=None, description="Where the clamp was")
+    from_s: Annotated[float, Field(strict=True, ge=0, le=1e6)] | None = Field(
+        default=None, description="Keep only from here on [s]"
+    )
+    to_s: Annotated[float, Field(strict=True, gt=0, le=1e6)] | None = Field(
+        default=None, description="Keep only up to here [s]"
+    )
     hertz: Annotated[float, Field(strict=True, ge=40, le=70)] = 60.0
 
 
@@ -129,6 +141,8 @@ def add_capture(call_id: Number, entry: NewCapture, request: Request, who: Who) 
             channels,
             {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor},
         )
+    if entry.from_s is not None or entry.to_s is not None:
+        recording = cut(recording, entry.from_s or 0.0, entry.to_s)
     wave = Waveform(
         sample_hz=recording.sample_hz,
         line_a=recording.channels["line_a"],
@@ -137,7 +151,7 @@ def add_capture(call_id: Number, entry: NewCapture, request: Request, who: Who) 
     )
     with session():
         calls.require_open(call_id)
-        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id)
+        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id, entry.conductor)
         saved = next(c for c in captures.list_captures(call_id) if c.id == number)
     for upload_id in (entry.upload_id, entry.dat_upload_id):
         if upload_id is not None:
@@ -150,6 +164,66 @@ def list_captures(call_id: Number) -> list[captures.CaptureOut]:
     """Return a call's captures with what is read off each."""
     with session():
         return captures.list_captures(call_id)
+
+
+@router.get("/calls/{call_id}/captures/compare")
+def compare_captures(
+    call_id: Number, before: Annotated[int, Query(ge=1)], after: Annotated[int, Query(ge=1)]
+) -> CaptureComparison:
+    """Compare the largest starts of two captures of a call."""
+    with session():
+        return captures.compare_starts(call_id, before, after)
+
+
+class SoundOut(Frozen):
+    """A recording and what is heard on it."""
+
+    id: int
+    call_id: int
+    recorded_at: AwareDatetime
+    person: str
+    report: SoundReport
+
+
+def _sound_out(kept: sounds.SoundKept) -> SoundOut:
+    return SoundOut(
+        id=kept.id,
+        call_id=kept.call_id,
+        recorded_at=kept.recorded_at,
+        person=kept.person,
+        report=hear_start(read_wav(kept.wav)),
+    )
+
+
+@router.post("/calls/{call_id}/sounds", status_code=201, max_body_size=MOST_SOUND_BYTES + 1024)
+async def add_sound(call_id: Number, request: Request, who: Who) -> SoundOut:
+    """Keep a start as recorded by ear (WAV); refused unless it can be read."""
+    data = await request.body()
+
+    def keep() -> SoundOut:
+        hear_start(read_wav(data))
+        with session():
+            calls.require_open(call_id)
+            number = sounds.save_sound(call_id, data, who.id)
+            return _sound_out(next(s for s in sounds.list_sounds(call_id) if s.id == number))
+
+    return await run_in_threadpool(keep)
+
+
+@router.get("/calls/{call_id}/sounds")
+def list_sounds(call_id: Number) -> list[SoundOut]:
+    """Return a call's recordings with what is heard on each."""
+    with session():
+        kept = sounds.list_sounds(call_id)
+    return [_sound_out(sound) for sound in kept]
+
+
+@router.get("/sounds/{sound_id}/file")
+def get_sound(sound_id: Number) -> Response:
+    """Return a recording as WAV."""
+    with session():
+        data = sounds.sound_bytes(sound_id)
+    return Response(data, media_type="audio/wav", headers=_saved_as(f"start-{sound_id}.wav"))
 
 
 @router.get("/captures/{capture_id}/trace")

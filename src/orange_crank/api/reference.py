@@ -3,6 +3,8 @@
 from fastapi import APIRouter
 
 from orange_crank.core.call_tests import CALL_TESTS, CallTest
+from orange_crank.core.diagnosis.from_call import SEEN_HERE, SeenNote
+from orange_crank.core.diagnosis.model import SYMPTOM_WORDS
 from orange_crank.core.measure.meter import CONDUCTORS, METER_MODES, MeterModeNote
 from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
 from orange_crank.core.measure.supply_walk import POINT_WORDS
@@ -38,6 +40,9 @@ class Reference(Frozen):
     lapse_reasons: list[str]
     live_cautions: list[str]
     dead_cautions: list[str]
+    symptoms: list[Choice]
+    seen_here: list[SeenNote]
+    hazards: list[Choice]
 
 
 def _choices(**words: str) -> list[Choice]:
@@ -70,4 +75,12 @@ def get_reference() -> Reference:
         lapse_reasons=list(LAPSE_REASONS),
         live_cautions=list(LIVE_CAUTIONS),
         dead_cautions=list(DEAD_CAUTIONS),
+        symptoms=_choices(**SYMPTOM_WORDS),
+        seen_here=list(SEEN_HERE),
+        hazards=_choices(
+            terminal_damage="A compressor terminal is damaged",
+            unknown_feed="A conductor nobody can account for",
+            water="Rain or standing water at the panel",
+            repeated_trips="It has tripped again and again",
+        ),
     )

@@ -9,7 +9,7 @@ from pydantic import AwareDatetime, Field, JsonValue
 
 from orange_crank.core.call_tests import JudgedTest, find_call_test, judge_call_test
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
-from orange_crank.core.ladder import CallFacts, Change, Ladder, build_ladder
+from orange_crank.core.ladder import CallFacts, Change, Ladder, PastStart, build_ladder
 from orange_crank.core.measure.dead_tests import TakenReading
 from orange_crank.core.measure.reading import QUANTITIES, NewReading, Quantity, no_such_reading, quantity_note
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
@@ -18,6 +18,7 @@ from orange_crank.core.safety.state import CallState, SafetyEvent, call_state, r
 from orange_crank.core.tables import Standards
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now, transaction
+from orange_crank.store.decisions import why_words
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
     ChangeMade,
@@ -201,7 +202,7 @@ def _open_call(call_id: int) -> ServiceCall:
     return row
 
 
-def _earlier_figures(unit_id: int, before: datetime) -> dict[Quantity, float]:
+def earlier_figures(unit_id: int, before: datetime) -> dict[Quantity, float]:
     """Return the last standing figure of each quantity from a unit's earlier calls."""
     later = Reading.alias()
     rows: Any = (
@@ -219,6 +220,23 @@ def _earlier_figures(unit_id: int, before: datetime) -> dict[Quantity, float]:
         .tuples()
     )
     return dict(list(rows))
+
+
+def _past_start(where: peewee.Expression) -> PastStart | None:
+    """Return the newest standing start time among calls, with the unit it was taken on."""
+    later = Reading.alias()
+    row: Any = (
+        Reading.select(Reading.value, Reading.plus_minus, Unit.name)
+        .join(ServiceCall)
+        .join(Unit)
+        .switch(Reading)
+        .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
+        .where(where & (Reading.quantity == "start_time_s") & later.id.is_null())
+        .order_by(Reading.taken_at.desc(), Reading.id.desc())
+        .tuples()
+        .first()
+    )
+    return PastStart(seconds=row[0], plus_minus_s=row[1], unit=row[2]) if row else None
 
 
 def _tests(call_id: int) -> list[TestOut]:
@@ -463,15 +481,28 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
         if r.superseded_by_id is None
     ]
     tests = _tests(call_id)
+    earlier = earlier_figures(row.unit_id, row.opened_at)
     newest = {t.topic: t for t in tests}
+    why = why_words(call_id)
     facts = CallFacts(
+        symptoms=why.symptoms,
+        cause=why.cause,
+        condemned=why.condemned,
         stops=[f.text for t in newest.values() if t.judged.stop for f in t.judged.findings[:1]],
         plate=plate.plate if plate else None,
         state=state,
         make_safe=make_safe,
         readings=standing,
         changes=changes,
-        earlier=_earlier_figures(row.unit_id, row.opened_at),
+        earlier=earlier,
+        last_start=_past_start((ServiceCall.unit == row.unit_id) & (ServiceCall.id != call_id))
+        if "start_time_s" in earlier
+        else None,
+        sister_start=_past_start(
+            (Unit.site == row.unit.site_id) & (Unit.id != row.unit_id) & (Unit.kind == row.unit.kind)
+        )
+        if any(r.entry.quantity == "start_time_s" for r in standing)
+        else None,
     )
     return CallOut(
         id=row.id,
@@ -533,6 +564,8 @@ def _entry(row: Reading) -> NewReading:
             "seconds": row.start_s,
             "later_a": row.later_a,
             "accuracy_pct": row.accuracy_pct,
+            "plus_minus": row.plus_minus,
+            "timed_by": row.timed_by,
             "aid": row.aid,
             "note": row.note,
             "taken_at": row.taken_at,
@@ -628,6 +661,8 @@ def add_reading(
                 start_s=entry.seconds,
                 later_a=entry.later_a,
                 accuracy_pct=entry.accuracy_pct,
+                plus_minus=entry.plus_minus,
+                timed_by=entry.timed_by,
                 aid=entry.aid,
                 note=entry.note,
                 call_state=state.state,

@@ -2,17 +2,21 @@
 
 import hashlib
 import zlib
+from datetime import datetime
 from typing import Any
 
 import numpy as np
 from pydantic import AwareDatetime
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.measure.captured import CaptureComparison, CapturedStart, compare_captures
+from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import Waveform, WaveformReport, read_waveform
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
-from orange_crank.store.models import CaptureRow, Person
+from orange_crank.store.models import CaptureRow, ChangeMade, Person
+from orange_crank.store.standards import shop_standards
 
 MOST_SAMPLES = 4_000_000
 
@@ -24,6 +28,7 @@ class CaptureOut(Frozen):
     call_id: int
     name: str
     line_hz: float
+    conductor: Conductor | None
     sample_hz: float
     sample_count: int
     channels: list[str]
@@ -33,7 +38,15 @@ class CaptureOut(Frozen):
     report: WaveformReport
 
 
-def save_capture(call_id: int, name: str, wave: Waveform, notes: list[str], person_id: int) -> int:
+def save_capture(
+    call_id: int,
+    name: str,
+    wave: Waveform,
+    notes: list[str],
+    person_id: int,
+    conductor: Conductor | None = None,
+    at: datetime | None = None,
+) -> int:
     """Save a waveform as 32-bit floats, compressed, with its checksum; return its number.
 
     Raises
@@ -44,7 +57,7 @@ def save_capture(call_id: int, name: str, wave: Waveform, notes: list[str], pers
     if len(wave.line_a) > MOST_SAMPLES:
         raise InputProblem(
             [FieldProblem(field="line_a", wanted=f"at most {MOST_SAMPLES:,} samples", got=len(wave.line_a))],
-            next_step="Cut the recording down to the start and a few seconds around it.",
+            next_step=_stretch(wave),
         )
     names = ["line_a"] + (["line_v"] if wave.line_v is not None else [])
     columns = [wave.line_a] + ([wave.line_v] if wave.line_v is not None else [])
@@ -55,15 +68,28 @@ def save_capture(call_id: int, name: str, wave: Waveform, notes: list[str], pers
             name=name[:120],
             sample_hz=wave.sample_hz,
             line_hz=wave.hertz,
+            conductor=conductor,
             channels=names,
             notes=notes,
             sample_count=len(wave.line_a),
             samples=zlib.compress(raw, 1),
             sha256=hashlib.sha256(raw).hexdigest(),
-            recorded_at=now(),
+            recorded_at=at or now(),
             person=person_id,
         )
     return int(row.id)
+
+
+def _stretch(wave: Waveform) -> str:
+    """Say which stretch of a long recording to keep: around its largest start, where there is one."""
+    starts = read_waveform(wave).starts
+    if not starts:
+        return "Keep the stretch around the start: give the seconds from and to."
+    largest = max(starts, key=lambda s: s.max_cycle_rms_a)
+    most_s = MOST_SAMPLES / wave.sample_hz
+    low = max(0.0, largest.onset_s - min(2.0, most_s / 10))
+    high = min(wave.duration_s, low + min(30.0, 0.9 * most_s))
+    return f"Keep a stretch of it: from {low:.1f} s to {high:.1f} s holds the largest start."
 
 
 def list_captures(call_id: int) -> list[CaptureOut]:
@@ -75,6 +101,32 @@ def list_captures(call_id: int) -> list[CaptureOut]:
         .order_by(CaptureRow.id)
     )
     return [_out(row) for row in rows]
+
+
+def compare_starts(call_id: int, before_id: int, after_id: int) -> CaptureComparison:
+    """Compare the largest start of one capture with that of another, with the changes made in between.
+
+    Raises
+    ------
+    InputProblem : not a capture of this call, or no start on it
+
+    """
+    found = {c.id: c for c in list_captures(call_id)}
+    sides: list[CapturedStart] = []
+    for name, number in (("before_id", before_id), ("after_id", after_id)):
+        capture = found.get(number)
+        if capture is None or not capture.report.starts:
+            wanted = "a capture of this call" if capture is None else "a capture with a start on it"
+            raise InputProblem([FieldProblem(field=name, wanted=wanted, got=number)])
+        start = max(capture.report.starts, key=lambda s: s.max_cycle_rms_a)
+        sides.append(CapturedStart(name=capture.name, start=start, conductor=capture.conductor))
+    first, last = found[before_id].recorded_at, found[after_id].recorded_at
+    changes = [
+        row.what
+        for row in ChangeMade.select().where(ChangeMade.call == call_id).order_by(ChangeMade.made_at)
+        if first < row.made_at <= last
+    ]
+    return compare_captures(sides[0], sides[1], changes, shop_standards())
 
 
 def load_waveform(capture_id: int) -> tuple[str, Waveform]:
@@ -112,6 +164,7 @@ def _out(row: Any) -> CaptureOut:
         call_id=row.call_id,
         name=row.name,
         line_hz=row.line_hz,
+        conductor=row.conductor,
         sample_hz=row.sample_hz,
         sample_count=row.sample_count,
         channels=list(row.channels),

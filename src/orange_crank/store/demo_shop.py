@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from orange_crank.core.diagnosis.from_call import WhyRecord
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.measure.waveform import Waveform
 from orange_crank.core.plate import Plate
@@ -28,6 +29,7 @@ from orange_crank.store.calls import (
 )
 from orange_crank.store.captures import save_capture
 from orange_crank.store.database import now, proxy, session, transaction
+from orange_crank.store.decisions import save_decision
 from orange_crank.store.models import TABLES, Person
 from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit, save_plate
 
@@ -81,6 +83,10 @@ def _start(value: float, volts: float, **more: Any) -> dict[str, Any]:
 
 def _run(value: float, volts: float, outdoor_f: float) -> dict[str, Any]:
     return {"quantity": "running_a", "value": value, "volts": volts, "outdoor_f": outdoor_f}
+
+
+def _heard(seconds: float, plus_minus: float) -> dict[str, Any]:
+    return {"quantity": "start_time_s", "value": seconds, "plus_minus": plus_minus, "timed_by": "sound"}
 
 
 def _volts(quantity: str, value: float) -> dict[str, Any]:
@@ -167,6 +173,7 @@ TICKET_OFFICE = DemoUnit(
                 (5, *_CAUTION),
                 (7, "reading", _volts("line_v_idle", 233)),
                 (12, "reading", _start(97, 218, rest_min=15, outdoor_f=94, seconds=0.4, later_a=19)),
+                (14, "reading", _heard(0.41, 0.07)),
                 (21, "reading", _run(16.3, 229, 94)),
                 (30, *_SAFE),
                 (33, "reading", _figure("to_ground", False)),
@@ -213,8 +220,10 @@ TICKET_OFFICE = DemoUnit(
                         },
                     },
                 ),
+                (16, "reading", _heard(0.84, 0.06)),
                 (20, "reading", _run(17.6, 222, 97)),
                 (22, "reading", {"quantity": "fan_a", "value": 1.3}),
+                (23, "told", {"symptoms": ["slow_start", "lights_dim", "trips_after_minutes"]}),
             ),
         ),
     ),
@@ -601,7 +610,9 @@ def _play(visit: Visit, demo: DemoUnit, unit_id: int, person: int, present: date
         elif step == "made_safe":
             add_make_safe(call.id, make_safe_record(demo.supply, demo.sections), person, at)
         elif step == "capture":
-            save_capture(call.id, entry["name"], recorded_start(**entry["start"]), [], person)
+            save_capture(call.id, entry["name"], recorded_start(**entry["start"]), [], person, "common", at)
+        elif step == "told":
+            save_decision(call.id, "told", WhyRecord(**entry).model_dump_json(), person, at)
         elif step == "change":
             add_change(call.id, NewChange(**entry), person, at)
         elif step == "live":

@@ -41,6 +41,8 @@ class Site(Record):
 class Unit(Record):
     """One piece of equipment at a site."""
 
+    site_id: int
+
     site = peewee.ForeignKeyField(Site, backref="units")
     name = peewee.CharField(max_length=80)
     kind = peewee.CharField(max_length=80, default="")
@@ -159,6 +161,8 @@ class Reading(Record):
     start_s = peewee.DoubleField(null=True)
     later_a = peewee.DoubleField(null=True)
     accuracy_pct = peewee.DoubleField(null=True)
+    plus_minus = peewee.DoubleField(null=True)
+    timed_by = peewee.CharField(max_length=10, null=True)
     aid = peewee.CharField(max_length=20, null=True)
     note = peewee.TextField(null=True)
     call_state = peewee.CharField(max_length=20)
@@ -180,6 +184,40 @@ class ChangeMade(Record):
     person = peewee.ForeignKeyField(Person)
 
 
+class SoundRow(Record):
+    """A start as recorded by ear: WAV with its checksum; never altered."""
+
+    call_id: int
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="sounds")
+    wav = peewee.BlobField()
+    sha256 = peewee.CharField(max_length=64)
+    recorded_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "sound"
+
+
+class DecisionRow(Record):
+    """What was told, looked at or decided on a call; append-only, the newest of a kind counts."""
+
+    call_id: int
+
+    call = peewee.ForeignKeyField(ServiceCall, backref="decisions")
+    kind = peewee.CharField(max_length=20)
+    body = peewee.TextField()
+    decided_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "decision"
+
+
 class CaptureRow(Record):
     """A recorded waveform, compressed, with its checksum; never altered."""
 
@@ -189,6 +227,7 @@ class CaptureRow(Record):
     name = peewee.CharField(max_length=120)
     sample_hz = peewee.DoubleField()
     line_hz = peewee.DoubleField()
+    conductor = peewee.CharField(max_length=20, null=True)
     channels = JSONField()
     notes = JSONField()
     sample_count = peewee.IntegerField()
@@ -262,6 +301,8 @@ class TestTaken(Record):
 
 
 TABLES: tuple[type[Record], ...] = (
+    DecisionRow,
+    SoundRow,
     TestTaken,
     CoolingClock,
     ShopStandardRow,

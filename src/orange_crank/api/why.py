@@ -1,0 +1,34 @@
+"""Why it starts hard, over HTTP."""
+
+from fastapi import APIRouter
+
+from orange_crank.api.shop import Number, Who
+from orange_crank.core.diagnosis.from_call import WhyRecord
+from orange_crank.store import why
+from orange_crank.store.database import session
+from orange_crank.store.decisions import NewDecision
+
+router = APIRouter(prefix="/api/calls", tags=["why"])
+
+
+@router.get("/{call_id}/why")
+def get_why(call_id: Number) -> why.WhyOut:
+    """Return a call's causes by probability, the next test, and what was decided."""
+    with session():
+        return why.get_why(call_id)
+
+
+@router.post("/{call_id}/why", status_code=201)
+def tell_why(call_id: Number, record: WhyRecord, who: Who) -> why.WhyOut:
+    """Write down symptoms and what was looked at, and judge again."""
+    with session():
+        why.tell(call_id, record, who.id)
+        return why.get_why(call_id)
+
+
+@router.post("/{call_id}/decisions", status_code=201)
+def decide(call_id: Number, entry: NewDecision, who: Who) -> why.WhyOut:
+    """Write down a decision with its evidence; a condemnation only where the record proves it."""
+    with session():
+        why.decide(call_id, entry, who.id)
+        return why.get_why(call_id)

@@ -1,0 +1,76 @@
+"""Starts by ear: the recording kept as WAV, checked by sum."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import Person, SoundRow
+
+
+@dataclass(frozen=True)
+class SoundKept:
+    """A recording as it lies on record."""
+
+    id: int
+    call_id: int
+    recorded_at: datetime
+    person: str
+    wav: bytes
+
+
+def save_sound(call_id: int, wav: bytes, person_id: int) -> int:
+    """Save a recording and return its number; it was read before and is a WAV."""
+    with transaction():
+        row = SoundRow.create(
+            call=call_id,
+            wav=wav,
+            sha256=hashlib.sha256(wav).hexdigest(),
+            recorded_at=now(),
+            person=person_id,
+        )
+    return int(row.id)
+
+
+def list_sounds(call_id: int) -> list[SoundKept]:
+    """Return a call's recordings, oldest first."""
+    rows: Any = (
+        SoundRow.select(SoundRow, Person).join(Person).where(SoundRow.call == call_id).order_by(SoundRow.id)
+    )
+    return [
+        SoundKept(
+            id=row.id,
+            call_id=row.call_id,
+            recorded_at=row.recorded_at,
+            person=row.person.name,
+            wav=_checked(row),
+        )
+        for row in rows
+    ]
+
+
+def sound_bytes(sound_id: int) -> bytes:
+    """Return a recording as WAV.
+
+    Raises
+    ------
+    NotFound : no such recording
+    Conflict : it no longer matches its checksum
+
+    """
+    row = SoundRow.get_or_none(SoundRow.id == sound_id)
+    if row is None:
+        raise NotFound(f"Sound {sound_id} is not on record.", next_step="Look at the call's list.")
+    return _checked(row)
+
+
+def _checked(row: Any) -> bytes:
+    wav = bytes(row.wav)
+    if hashlib.sha256(wav).hexdigest() != row.sha256:
+        raise Conflict(
+            f"Sound {row.id} does not match its checksum: the record was damaged.",
+            next_step="Restore it from a backup; do not use it as evidence.",
+        )
+    return wav

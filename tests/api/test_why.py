@@ -1,0 +1,130 @@
+"""The Why rung over HTTP: told, judged, decided, and kept."""
+
+from typing import Any
+
+import peewee
+import pytest
+from fastapi.testclient import TestClient
+
+from orange_crank.store.database import proxy, session
+
+
+def reading(client: TestClient, quantity: str, value: Any, **more: Any) -> None:
+    entry = {"quantity": quantity, "value": value, "without_make_safe": "bench test of the record", **more}
+    saved = client.post("/api/calls/4/readings", json=entry)
+    assert 201 == saved.status_code, saved.text
+
+
+def chance(why: Any, hypothesis: str) -> float:
+    return float(next(r["probability"] for r in why["result"]["ranked"] if r["hypothesis"] == hypothesis))
+
+
+def test_the_ticket_office_is_ranked_from_its_record_and_its_history(client: TestClient) -> None:
+    why = client.get("/api/calls/4/why").json()
+    assert "run_capacitor_weak" == why["result"]["ranked"][0]["hypothesis"]
+    assert "to_ground" == why["result"]["next_tests"][0]["test"]
+    texts = [p["text"] for p in why["result"]["ranked"][0]["for"]]
+    assert any("faded over the visits" in t for t in texts)
+    quantities = {r["quantity"] for r in why["entry"]["readings"]}
+    assert {"line_v_idle", "line_v_start", "inrush_a", "start_time_s", "running_a"} <= quantities
+
+
+def test_what_is_measured_moves_the_causes_and_jumps_back_to_its_reading(client: TestClient) -> None:
+    before = client.get("/api/calls/4/why").json()
+    reading(client, "to_ground", False)
+    reading(client, "run_cap_uf", 38.9)
+    after = client.get("/api/calls/4/why").json()
+    assert chance(after, "run_capacitor_weak") > max(0.85, chance(before, "run_capacitor_weak"))
+    points = after["result"]["ranked"][0]["for"]
+    capacitor = next(p for p in points if "38.9 µF" in p["text"])
+    call = client.get("/api/calls/4").json()
+    assert capacitor["reading_ids"] == [
+        next(r["id"] for r in call["readings"] if r["entry"]["value"] == 38.9)
+    ]
+
+
+def test_what_is_told_is_kept_as_it_was_and_the_newest_counts(client: TestClient) -> None:
+    record = {"symptoms": ["hums_no_start"], "seen": [{"quantity": "minutes_rest", "value": 2}]}
+    told = client.post("/api/calls/4/why", json=record)
+    assert 201 == told.status_code, told.text
+    assert ["hums_no_start"] == client.get("/api/calls/4/why").json()["record"]["symptoms"]
+    rung = client.get("/api/calls/4").json()["ladder"]["rungs"][4]
+    assert ("why", "ready", "Hums, does not start") == (rung["key"], rung["status"], rung["load"])
+    with session(), pytest.raises(peewee.OperationalError, match="append-only"):
+        proxy.obj.execute_sql("UPDATE decision SET kind = 'x'")
+
+
+def test_a_cause_taken_energises_the_rung(client: TestClient) -> None:
+    entry = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}
+    assert 201 == client.post("/api/calls/4/decisions", json=entry).status_code
+    rung = client.get("/api/calls/4").json()["ladder"]["rungs"][4]
+    assert ("energised", "Run capacitor weak") == (rung["status"], rung["load"])
+    bare = client.post("/api/calls/4/decisions", json={"kind": "cause", "decision": {"kind": "cause"}})
+    assert (422, "decision.hypothesis") == (bare.status_code, bare.json()["errors"][0]["field"])
+
+
+def prove_it_locked(client: TestClient) -> None:
+    client.post("/api/calls/4/why", json={
+        "symptoms": ["hums_no_start"],
+        "seen": [
+            {"quantity": "start_kit_present", "value": False},
+            {"quantity": "pressures_equal", "value": True},
+            {"quantity": "line_v_start", "value": 226, "where": "panel"},
+            {"quantity": "terminal_v_start", "value": 223, "where": "terminals"},
+        ],
+    })  # fmt: skip
+    for quantity, value in (
+        ("to_ground", False), ("run_cap_uf", 44.6), ("winding_cs_ohm", 2.31), ("winding_cr_ohm", 0.62),
+        ("winding_sr_ohm", 2.94),
+    ):  # fmt: skip
+        reading(client, quantity, value)
+    call = client.get("/api/calls/4").json()
+    for number in [r["id"] for r in call["readings"] if r["entry"]["quantity"] == "inrush_a"]:
+        stall: dict[str, Any] = {"mode": "inrush", "conductor": "common", "volts": 226, "later_a": 108}
+        reading(client, "inrush_a", 109, **stall, outcome="stalled", supersedes_id=number)
+
+
+def trial(result: str | None) -> dict[str, Any]:
+    agreed = {"agreed_with": "M. Owner", "result": result}
+    return {"kind": "kit_trial", "decision": {"kind": "kit_trial", "trial": agreed}}
+
+
+def test_a_compressor_is_condemned_only_when_the_record_proves_it(client: TestClient) -> None:
+    refused = client.post(
+        "/api/calls/4/decisions", json={"kind": "condemned", "decision": {"kind": "condemned"}}
+    )
+    assert 409 == refused.status_code
+    assert "Measure to ground" in refused.json()["detail"]
+    early = trial(None)
+    assert "comes last" in client.post("/api/calls/4/decisions", json=early).json()["detail"]
+    prove_it_locked(client)
+    why = client.get("/api/calls/4/why").json()
+    assert [] == why["result"]["condemn"]["missing"]
+    assert why["result"]["condemn"]["allowed"]
+    unagreed = trial("started")
+    assert "agreed in writing" in client.post("/api/calls/4/decisions", json=unagreed).json()["detail"]
+    assert 201 == client.post("/api/calls/4/decisions", json=early).status_code
+    failed = trial("did_not_start")
+    assert 201 == client.post("/api/calls/4/decisions", json=failed).status_code
+    done = client.post(
+        "/api/calls/4/decisions", json={"kind": "condemned", "decision": {"kind": "condemned"}}
+    )
+    assert 201 == done.status_code, done.text
+    assert done.json()["result"]["condemn"]["ask_why"]
+    empty = client.post(
+        "/api/calls/4/decisions", json={"kind": "why_it_died", "decision": {"kind": "why_it_died"}}
+    )
+    assert "decision.put_right" == empty.json()["errors"][0]["field"]
+    told = {"kind": "why_it_died", "decision": {"kind": "why_it_died", "put_right": ["Low volts"]}}
+    assert 201 == client.post("/api/calls/4/decisions", json=told).status_code
+    with session():
+        rows = list(proxy.obj.execute_sql("SELECT body FROM decision WHERE kind = 'condemned'"))
+    assert '"proof"' in rows[0][0]
+    assert '"evidence"' in rows[0][0]
+
+
+def test_bad_words_are_refused_by_field_and_a_closed_call_takes_nothing(client: TestClient) -> None:
+    refused = client.post("/api/calls/4/why", json={"symptoms": ["sings"]})
+    assert (422, "symptoms[0]") == (refused.status_code, refused.json()["errors"][0]["field"])
+    assert 409 == client.post("/api/calls/1/why", json={"symptoms": ["rattles"]}).status_code
+    assert 404 == client.get("/api/calls/999/why").status_code

@@ -1,0 +1,172 @@
+"""The Why rung through the real interface, on the ticket office and the farmhouse."""
+
+import json
+import re
+import urllib.request
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.ui.conftest import Product
+from tests.ui.test_call import open_call, sign_on
+
+
+@pytest.fixture(autouse=True, scope="module")
+def demo_as_new(product: Product) -> None:
+    """Begin from the demo shop as loaded: what other tests wrote down would move the causes."""
+    urllib.request.urlopen(
+        urllib.request.Request(
+            f"{product.address}/api/demo/reload",
+            json.dumps({"confirm": "reload the demo"}).encode(),
+            {"content-type": "application/json", "orange-crank-person": "1"},
+        )
+    ).close()
+
+
+def causes(page: Page) -> list[str]:
+    return page.get_by_role("region", name="Causes").get_by_role("listitem").all_inner_texts()
+
+
+def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, product: Product) -> None:
+    """To ground first, since it trips; a supposed capacitor moves the causes; the cause is taken."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/why")
+    next_ = desk.get_by_role("region", name="Do this next")
+    expect(next_).to_contain_text("To ground, at the contactor's load side")
+    expect(next_).to_contain_text("no reset until it is clear")
+    expect(desk.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
+        "Run capacitor weak"
+    )
+    what_if = desk.get_by_role("region", name="What if")
+    what_if.get_by_label("Value").fill("30")
+    what_if.get_by_role("button", name="Suppose").click()
+    expect(what_if.get_by_text(re.compile(r"\d+ → (9\d|8\d) %"))).to_be_visible()
+    expect(what_if).to_contain_text("nothing is written down")
+    desk.get_by_role("button", name=re.compile("^Run capacitor weak")).click()
+    expect(desk.get_by_text("It faded over the visits")).to_be_visible()
+    desk.get_by_role("button", name="Take this as the cause").click()
+    expect(desk.get_by_text("taken as the cause").first).to_be_visible()
+    ladder = desk.get_by_role("list", name="The call, rung by rung")
+    expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Run capacitor weak")
+
+
+def test_the_farmhouse_that_does_nothing_is_asked_for_its_delay_first(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls")
+    open_call(desk, "Hollin farmhouse · Heat pump with strips", "Calls for heat, nothing happens")
+    desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
+    told = desk.get_by_role("region", name="What does it do?")
+    told.get_by_role("button", name="Called for, nothing runs").click()
+    next_ = desk.get_by_role("region", name="Do this next")
+    expect(next_).to_contain_text("Read the board: delay, lockout, code")
+    form = next_.get_by_role("form").first
+    form.get_by_role("radiogroup").get_by_role("radio", name="No").click()
+    form.get_by_label("Status code, or none").fill("none")
+    form.get_by_role("button", name="Write it down").click()
+    expect(desk.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
+        "Control fuse or transformer"
+    )
+    guard = desk.get_by_role("region", name="Condemnation")
+    expect(guard).to_contain_text("Not on this record")
+    expect(guard.get_by_role("button", name="Condemn the compressor")).to_be_disabled()
+    desk.get_by_text("Something here is not safe").click()
+    desk.get_by_role("button", name="A conductor nobody can account for").click()
+    stop = desk.get_by_role("alert")
+    expect(stop).to_contain_text("STOP")
+    expect(stop).to_contain_text("Record it, cap it, make it safe")
+    expect(desk.get_by_role("region", name="For the customer")).to_contain_text("We have stopped the work")
+    desk.get_by_role("button", name="A conductor nobody can account for").click()
+    expect(desk.get_by_role("alert")).to_have_count(0)
+
+
+def test_on_a_phone_the_next_test_opens_its_rung(phone: Page, product: Product) -> None:
+    sign_on(phone, product)
+    phone.goto(product.address + "/calls/4/why")
+    phone.get_by_role("region", name="Do this next").get_by_role("button", name="Open Dead tests").tap()
+    expect(phone.get_by_role("heading", name="Dead tests")).to_be_visible()
+    phone.goto(product.address + "/calls/4/why")
+    expect(phone.get_by_role("region", name="For the customer")).to_be_visible()
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_on_a_phone_both_rails_of_the_ladder_are_in_view(phone: Page, product: Product) -> None:
+    sign_on(phone, product)
+    phone.goto(product.address + "/calls/4")
+    ladder = phone.get_by_role("list", name="The call, rung by rung")
+    expect(ladder).to_be_visible()
+    box = ladder.bounding_box()
+    assert box is not None
+    assert box["x"] >= 0
+    assert box["x"] + box["width"] <= 390
+
+
+def test_an_inverter_is_told_that_its_own_code_leads(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/9/why")
+    expect(desk.get_by_text("its fault code leads")).to_be_visible()
+    assert not any("start kit" in text.lower() for text in causes(desk))
+
+
+def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product: Product) -> None:
+    """The cause taken stands first; for backup power the soft starter leads; an inverter gets none."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/aid")
+    expect(desk.get_by_text("An aid would only hide it")).to_be_visible(timeout=15_000)
+    aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up")
+    desk.get_by_role("radio", name="Backup power").click()
+    expect(aids.first).to_contain_text("Soft starter")
+    desk.goto(product.address + "/calls/9/aid")
+    expect(desk.get_by_role("region", name="Not offered")).to_contain_text("does not belong there")
+
+
+def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_it(
+    desk: Page, product: Product
+) -> None:
+    """The readings come over HTTP; the trial, the condemnation and the question after it are clicked."""
+
+    def post(path: str, body: object) -> None:
+        urllib.request.urlopen(
+            urllib.request.Request(
+                product.address + path,
+                json.dumps(body).encode(),
+                {"content-type": "application/json", "orange-crank-person": "1"},
+            )
+        ).close()
+
+    def reading(quantity: str, value: object, **more: object) -> None:
+        body = {"quantity": quantity, "value": value, "without_make_safe": "bench", **more}
+        post("/api/calls/4/readings", body)
+
+    sign_on(desk, product)
+    seen = [
+        {"quantity": "start_kit_present", "value": False},
+        {"quantity": "pressures_equal", "value": True},
+        {"quantity": "line_v_start", "value": 226, "where": "panel"},
+        {"quantity": "terminal_v_start", "value": 223, "where": "terminals"},
+    ]
+    post("/api/calls/4/why", {"symptoms": ["hums_no_start"], "seen": seen})
+    for quantity, value in (
+        ("to_ground", False),
+        ("run_cap_uf", 44.6),
+        ("winding_cs_ohm", 2.31),
+        ("winding_cr_ohm", 0.62),
+        ("winding_sr_ohm", 2.94),
+    ):
+        reading(quantity, value)
+    stall = {"mode": "inrush", "conductor": "common", "volts": 226, "later_a": 108, "outcome": "stalled"}
+    reading("inrush_a", 109, **stall)
+    desk.goto(product.address + "/calls/4/why")
+    guard = desk.get_by_role("region", name="Condemnation")
+    expect(guard).to_contain_text("The record proves it.")
+    guard.get_by_label("Agreed in writing with").fill("M. Owner")
+    guard.get_by_role("button", name="The trial is agreed").click()
+    guard.get_by_role("button", name="It did not start").click()
+    expect(guard).to_contain_text("the kit comes off and is not charged")
+    guard.get_by_role("button", name="Condemn the compressor").click()
+    desk.get_by_role("dialog").get_by_role("button", name="Condemn it").click()
+    expect(guard).to_contain_text("Compressor condemned")
+    guard.get_by_label(re.compile("Low volts or repeated locked starts")).check()
+    guard.get_by_role("button", name="Write down what is put right").click()
+    expect(guard.get_by_role("button", name="Write down what is put right")).to_have_count(0)
+    expect(guard).to_contain_text("Low volts or repeated locked starts")
