@@ -1,6 +1,7 @@
 """Take the pictures in docs/screenshots from demo data: the real server, the real interface, Chromium."""
 
 import os
+import re
 import subprocess
 import sys
 import tempfile
@@ -12,8 +13,12 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from orange_crank.formats.wav import write_wav
 from orange_crank.store.demo_shop import make_safe_record
 from orange_crank.store.server import free_port
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+from tests.golden.sounds import start_sound
 
 ROOT = Path(__file__).resolve().parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
@@ -108,6 +113,53 @@ def waveforms(page: Page, address: str) -> None:
     page.wait_for_timeout(400)
 
 
+def lab(page: Page, address: str) -> None:
+    """Hold four starts side by side with the recording laid over."""
+    page.goto(address + "/lab?call=4")
+    page.get_by_role("checkbox", name="Start kit, PTC").check()
+    page.get_by_role("checkbox", name="Soft starter").check()
+    page.get_by_role("button", name="Lay over: as found").click()
+    page.get_by_role("button", name="Compute with this machine").wait_for()
+    page.wait_for_load_state("networkidle")
+    page.locator("#main").evaluate("e => e.scrollTo(0, 0)")
+    page.wait_for_timeout(500)
+
+
+def why(page: Page, address: str) -> None:
+    """Open the likeliest cause of the ticket office."""
+    page.goto(address + "/calls/4/why")
+    page.get_by_role("button", name=re.compile("^Run capacitor weak")).click()
+    page.wait_for_load_state("networkidle")
+    page.get_by_role("region", name="Do this next").get_by_role("heading").evaluate("e => e.scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
+def lab_grid(page: Page, address: str) -> None:
+    """Ask what it would take, and compute a grid."""
+    page.goto(address + "/lab?call=4")
+    takes = page.get_by_role("region", name="What would it take")
+    for name in ("Smallest generator", "Lowest volts"):
+        takes.get_by_role("button", name=name).click()
+        page.wait_for_timeout(900)
+    page.get_by_role("button", name="Compute the grid").click()
+    page.get_by_text("all computed").wait_for()
+    takes.get_by_role("heading").evaluate("e => e.scrollIntoView()")
+    page.wait_for_timeout(400)
+
+
+def start_by_ear(page: Page, address: str) -> None:
+    """Hear a start of 0.84 s from a sound file."""
+    sound = write_wav(start_sound(0.84, sample_hz=16_000.0))
+    page.goto(address + "/calls/4/live_tests")
+    region = page.get_by_role("region", name="Start by ear")
+    region.get_by_label("Sound file").set_input_files(
+        {"name": "start.wav", "mimeType": "audio/wav", "buffer": sound}
+    )
+    region.get_by_role("link", name="WAV").wait_for()
+    region.get_by_role("heading").evaluate("e => e.scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
 VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("calls", DESK, "sheet", show("/calls", "Ferry landing")),
     ("call-live-tests", DESK, "sheet", show("/calls/4/live_tests", "Readings")),
@@ -120,6 +172,12 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("call-waveforms", DESK, "sheet", waveforms),
     ("phone-dead-tests", PHONE, "sheet", dead_tests),
     ("call-dead-tests", DESK, "sheet", dead_tests),
+    ("call-why", DESK, "sheet", why),
+    ("call-aid", DESK, "sheet", show("/calls/4/aid", "relay picks up")),
+    ("phone-why", PHONE, "sun", show("/calls/4/why", "Causes, likeliest first")),
+    ("lab", DESK, "sheet", lab),
+    ("lab-grid", DESK, "dark", lab_grid),
+    ("phone-start-by-ear", PHONE, "dark", start_by_ear),
     ("phone-live-tests", PHONE, "sun", show("/calls/4/live_tests", "Readings")),
 ]
 

@@ -82,6 +82,13 @@ if ! .venv/bin/python -c 1 2>/dev/null || [ "$(cat ".venv/.stamp-$list" 2>/dev/n
   [ "$list" = run ] || cat requirements/uv.txt requirements/run.txt pyproject.toml | sha256sum | cut -c1-16 >.venv/.stamp-run
 fi
 
+# The start model is compiled once, not while somebody waits for it.
+kernel=$(cat src/orange_crank/core/motor/kernel.py src/orange_crank/core/motor/layout.py .venv/.stamp-run 2>/dev/null | sha256sum | cut -c1-16)
+if [ "$(cat .cache/.stamp-kernel 2>/dev/null)" != "$kernel" ]; then
+  step "Compiling the start model" .venv/bin/orange-crank warm
+  echo "$kernel" >.cache/.stamp-kernel
+fi
+
 # Node and the web build -------------------------------------------------------------------------
 export PATH="$PWD/.venv/bin:$PATH"
 node_fits() { command -v node >/dev/null && command -v npm >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number); process.exit((a===20&&b>=19)||(a===22&&b>=12)||a>22?0:1)'; }

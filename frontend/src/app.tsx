@@ -9,6 +9,7 @@ const UnitsScreen = lazy(() =>
   import('./screens/units/units-screen').then((m) => ({ default: m.UnitsScreen })),
 )
 const UnitScreen = lazy(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen })))
+const LabScreen = lazy(() => import('./screens/lab/lab-screen').then((m) => ({ default: m.LabScreen })))
 const ShopScreen = lazy(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen })))
 
 export function App() {
@@ -23,6 +24,7 @@ export function App() {
             <Route path="/calls/:id/:rung" element={<CallScreen />} />
             <Route path="/units" element={<UnitsScreen />} />
             <Route path="/units/:id" element={<UnitScreen />} />
+            <Route path="/lab" element={<LabScreen />} />
             <Route path="/shop" element={<ShopScreen />} />
             <Route
               path="*"

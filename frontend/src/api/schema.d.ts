@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/calc/aid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose a start aid, or none
+         * @description Choose a start aid, or none.
+         */
+        post: operations["calc_aid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check a start on backup power
+         * @description Check a start on backup power.
+         */
+        post: operations["calc_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/bleed": {
         parameters: {
             query?: never;
@@ -104,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/diagnose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rank why it starts hard, and what to test next
+         * @description Rank why it starts hard, and what to test next.
+         */
+        post: operations["calc_diagnose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/imbalance": {
         parameters: {
             query?: never;
@@ -138,6 +198,26 @@ export interface paths {
          * @description Judge an inrush reading.
          */
         post: operations["calc_inrush"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/isolation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find what is shorted to metal
+         * @description Find what is shorted to metal.
+         */
+        post: operations["calc_isolation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -224,6 +304,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/refrigerant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Refrigerant side as evidence
+         * @description Refrigerant side as evidence.
+         */
+        post: operations["calc_refrigerant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/running": {
         parameters: {
             query?: never;
@@ -238,6 +338,46 @@ export interface paths {
          * @description Judge running amps.
          */
         post: operations["calc_running"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute a start from first principles
+         * @description Compute a start from first principles.
+         */
+        post: operations["calc_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/start-aids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay out aids of ordinary size
+         * @description Lay out aids of ordinary size.
+         */
+        post: operations["calc_start_aids"];
         delete?: never;
         options?: never;
         head?: never;
@@ -264,6 +404,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/start-lab": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute starts side by side and say why they differ
+         * @description Compute starts side by side and say why they differ.
+         */
+        post: operations["calc_start_lab"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/start-takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find what it would take to start
+         * @description Find what it would take to start.
+         */
+        post: operations["calc_start_takes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/start-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge how long a start took
+         * @description Judge how long a start took.
+         */
+        post: operations["calc_start_time"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/supply-walk": {
         parameters: {
             query?: never;
@@ -278,6 +478,26 @@ export interface paths {
          * @description Find where volts are lost.
          */
         post: operations["calc_supply_walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute every combination of what is varied
+         * @description Compute every combination of what is varied.
+         */
+        post: operations["calc_sweep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -416,6 +636,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/captures/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Captures
+         * @description Compare the largest starts of two captures of a call.
+         */
+        get: operations["compare_captures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/changes": {
         parameters: {
             query?: never;
@@ -470,6 +710,26 @@ export interface paths {
          * @description End a cooling clock.
          */
         post: operations["end_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Write down a decision with its evidence; a condemnation only where the record proves it.
+         */
+        post: operations["decide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -620,6 +880,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sounds
+         * @description Return a call's recordings with what is heard on each.
+         */
+        get: operations["list_sounds"];
+        put?: never;
+        /**
+         * Add Sound
+         * @description Keep a start as recorded by ear (WAV); refused unless it can be read.
+         */
+        post: operations["add_sound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Start Of This Call
+         * @description Return the start a call's readings describe, ready for the lab.
+         */
+        get: operations["start_of_this_call"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/tests": {
         parameters: {
             query?: never;
@@ -640,6 +944,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Why
+         * @description Return a call's causes by probability, the next test, and what was decided.
+         */
+        get: operations["get_why"];
+        put?: never;
+        /**
+         * Tell Why
+         * @description Write down symptoms and what was looked at, and judge again.
+         */
+        post: operations["tell_why"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture_id}/file": {
         parameters: {
             query?: never;
@@ -654,6 +982,26 @@ export interface paths {
         get: operations["get_capture_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Capture
+         * @description Fit the start model to the largest start on a recording.
+         */
+        post: operations["fit_capture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -712,6 +1060,70 @@ export interface paths {
          * @description Return whether the product and its records answer.
          */
         get: operations["get_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lab/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Sweep
+         * @description Start a grid run; it goes on in the background.
+         */
+        post: operations["begin_sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lab/sweeps/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sweep
+         * @description Return how far a grid run is, with its rows so far.
+         */
+        get: operations["get_sweep"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Sweep
+         * @description Give a grid run up; what was computed stays.
+         */
+        delete: operations["cancel_sweep"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lab/sweeps/{name}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sweep File
+         * @description Return a grid run as CSV.
+         */
+        get: operations["get_sweep_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -798,6 +1210,26 @@ export interface paths {
          * @description Put a site on record.
          */
         post: operations["add_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sounds/{sound_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sound
+         * @description Return a recording as WAV.
+         */
+        get: operations["get_sound"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -953,6 +1385,392 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Aid
+         * @description What helps the start.
+         */
+        Aid: {
+            /**
+             * Ceiling A
+             * @description Soft starter's limit on line current [A]
+             */
+            ceiling_a?: number | null;
+            /**
+             * Cold Ohm
+             * @description PTC, cold [Ω]
+             */
+            cold_ohm?: number | null;
+            /**
+             * Dropout V
+             * @description Relay closes again under [V]
+             */
+            dropout_v?: number | null;
+            /**
+             * Firing Deg Start
+             * @default 90
+             */
+            firing_deg_start: number;
+            /**
+             * Hot Ohm
+             * @description PTC, hot [Ω]
+             * @default 20000
+             */
+            hot_ohm: number;
+            /**
+             * Kind
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "start_capacitor" | "ptc" | "soft_starter" | "time_delay";
+            /**
+             * Off S
+             * @description Time delay [s]
+             * @default 180
+             */
+            off_s: number;
+            /**
+             * Pickup V
+             * @description Relay opens above [V]; fitted if left out
+             */
+            pickup_v?: number | null;
+            /**
+             * Ramp S
+             * @description Soft starter's ramp [s]
+             * @default 0.3
+             */
+            ramp_s: number;
+            /**
+             * Start Cap Ohm
+             * @description Its series resistance [Ω]
+             * @default 0
+             */
+            start_cap_ohm: number;
+            /** Start Cap Uf */
+            start_cap_uf?: number | null;
+            /**
+             * Switch J
+             * @description Energy at which a PTC leaps from cold to hot [J]
+             * @default 500
+             */
+            switch_j: number;
+        };
+        /**
+         * AidIn
+         * @description A motor, and what an aid is wanted for.
+         */
+        AidIn: {
+            /** Cycles Per Hour */
+            cycles_per_hour?: number | null;
+            /**
+             * Diagnosis
+             * @description The likeliest cause
+             */
+            diagnosis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload") | null;
+            /**
+             * Goal
+             * @default start_at_all
+             * @enum {string}
+             */
+            goal: "start_at_all" | "faster" | "backup_power" | "flicker" | "long_lines";
+            /**
+             * Inertia Factor
+             * @description On the typical inertia, where a start was measured
+             * @default 1
+             */
+            inertia_factor: number;
+            /** Metering */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /** Outdoor Design F */
+            outdoor_design_f?: number | null;
+            plate: components["schemas"]["StartPlate"];
+            /**
+             * Put Right
+             * @description Whether that cause is put right already
+             * @default false
+             */
+            put_right: boolean;
+            /** Run Cap Uf */
+            run_cap_uf?: number | "open" | null;
+            /**
+             * Running S C V
+             * @description S–C measured while running [V]
+             */
+            running_s_c_v?: number | null;
+            /** School */
+            school?: ("three_wire" | "two_wire") | null;
+            source?: components["schemas"]["Source"] | null;
+            /** Start Torque Pct */
+            start_torque_pct?: number | null;
+            /**
+             * Stock
+             * @description What is on the van
+             */
+            stock?: components["schemas"]["AidPart"][] | null;
+            /**
+             * Warranty Forbids
+             * @default false
+             */
+            warranty_forbids: boolean;
+        };
+        /**
+         * AidOut
+         * @description Candidates, best first.
+         */
+        AidOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Ranked */
+            ranked: components["schemas"]["AidRanked"][];
+            /** Refused */
+            refused: components["schemas"]["AidRefused"][];
+            /** Root Cause First */
+            root_cause_first: string | null;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "three_wire" | "two_wire";
+        };
+        /**
+         * AidPart
+         * @description A part that may be fitted: class and ratings only.
+         */
+        AidPart: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "none" | "ptc_two_wire" | "relay_two_wire" | "relay_three_wire" | "soft_starter" | "three_in_one" | "time_delay";
+            /** Cold Ohm */
+            cold_ohm?: number | null;
+            /**
+             * Listed For
+             * @description Flammable refrigerants it is listed for
+             */
+            listed_for?: string[];
+            /** Lra High A */
+            lra_high_a?: number | null;
+            /** Part */
+            part: string;
+            /** Price */
+            price?: number | null;
+            /** Rla High A */
+            rla_high_a?: number | null;
+            /** Rla Low A */
+            rla_low_a?: number | null;
+            /** Start Cap Uf */
+            start_cap_uf?: number | null;
+        };
+        /**
+         * AidRange
+         * @description What a soft starter must be able to govern.
+         */
+        AidRange: {
+            /** Ceiling A */
+            ceiling_a: number;
+            /** Lra A */
+            lra_a: number;
+            /** Rla A */
+            rla_a: number;
+        };
+        /**
+         * AidRanked
+         * @description One candidate with its computed start, and what speaks for and against it.
+         */
+        AidRanked: {
+            /** Against */
+            against: string[];
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "none" | "ptc_two_wire" | "relay_two_wire" | "relay_three_wire" | "soft_starter" | "three_in_one" | "time_delay";
+            /** Fits */
+            fits: boolean;
+            /** Part */
+            part: string | null;
+            predicted: components["schemas"]["StartResult"];
+            /** Price */
+            price: number | null;
+            range: components["schemas"]["AidRange"] | null;
+            relay: components["schemas"]["RelayChoice"] | null;
+            start_cap_range: components["schemas"]["StartCapacitorRange"] | null;
+            /** Start Cap Uf */
+            start_cap_uf: number | null;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string[];
+        };
+        /**
+         * AidRefused
+         * @description One candidate that is not offered.
+         */
+        AidRefused: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "none" | "ptc_two_wire" | "relay_two_wire" | "relay_three_wire" | "soft_starter" | "three_in_one" | "time_delay";
+            /** Part */
+            part: string | null;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * AidTried
+         * @description One aid to check on this source.
+         */
+        AidTried: {
+            aid?: components["schemas"]["Aid"];
+            /** Label */
+            label: string;
+        };
+        /**
+         * BackupIn
+         * @description A compressor, a source, and what else is on.
+         */
+        BackupIn: {
+            /** Aids */
+            aids: components["schemas"]["AidTried"][];
+            /**
+             * Coil Dropout V
+             * @description Measured on this unit's 24 V coil [V]
+             */
+            coil_dropout_v?: number | null;
+            /**
+             * Inertia Factor
+             * @default 1
+             */
+            inertia_factor: number;
+            /** Others */
+            others?: components["schemas"]["OtherLoad"][];
+            plate: components["schemas"]["StartPlate"];
+            source: components["schemas"]["BackupSource"];
+            /**
+             * Start Torque Pct
+             * @default 12
+             */
+            start_torque_pct: number;
+            /**
+             * Transfer
+             * @enum {string}
+             */
+            transfer: "interlock" | "transfer_switch" | "none";
+        };
+        /**
+         * BackupOut
+         * @description Each aid on this source, and how long the fuel lasts.
+         */
+        BackupOut: {
+            /** Derated Kw */
+            derated_kw: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Others W */
+            others_w: number;
+            /** Results */
+            results: components["schemas"]["BackupVerdict"][];
+            /** Run Hours */
+            run_hours: number | null;
+            /** Running W */
+            running_w: number;
+        };
+        /**
+         * BackupSource
+         * @description What stands in for the utility.
+         */
+        BackupSource: {
+            /**
+             * Altitude Ft
+             * @default 0
+             */
+            altitude_ft: number;
+            /**
+             * Ambient F
+             * @default 85
+             */
+            ambient_f: number;
+            /**
+             * Burn
+             * @description Gallons an hour by load
+             */
+            burn?: components["schemas"]["BurnPoint"][] | null;
+            /** Continuous Kw */
+            continuous_kw: number;
+            /**
+             * Derated By Maker
+             * @description The rating holds for this place and fuel already
+             * @default false
+             */
+            derated_by_maker: boolean;
+            /**
+             * Fuel
+             * @default gasoline
+             * @enum {string}
+             */
+            fuel: "gasoline" | "diesel" | "propane" | "natural_gas" | "battery";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "portable_synchronous" | "portable_inverter" | "standby" | "battery_inverter";
+            /**
+             * Surge Kw
+             * @description For a few seconds [kW]
+             */
+            surge_kw?: number | null;
+            /**
+             * Tank
+             * @description Gallons; kilowatt-hours of a battery
+             */
+            tank?: number | null;
+            /** Transient Reactance Pu */
+            transient_reactance_pu?: number | null;
+            /**
+             * Volts
+             * @default 240
+             */
+            volts: number;
+        };
+        /**
+         * BackupVerdict
+         * @description One aid on this source.
+         */
+        BackupVerdict: {
+            /** Contactor Holds */
+            contactor_holds: boolean;
+            /**
+             * Dip Pct
+             * @description Deepest one-cycle dip at the motor [%]
+             */
+            dip_pct: number;
+            /** Label */
+            label: string;
+            /**
+             * Margin Pct
+             * @description How much smaller the source could be and still start it [%]
+             */
+            margin_pct: number;
+            /**
+             * Other Load Max W
+             * @description The most that may stay on beside it [W]
+             */
+            other_load_max_w: number;
+            /** Start Kva */
+            start_kva: number;
+            /** Start S */
+            start_s: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "starts" | "marginal" | "fails";
+            /** Why */
+            why: string;
+        };
+        /**
          * BeforeAfter
          * @description The start before and the start after that stand against each other on this call.
          */
@@ -1030,6 +1848,30 @@ export interface components {
             time_to_limit_s: number;
         };
         /**
+         * Breaker
+         * @description The branch breaker: thermal and magnetic.
+         */
+        Breaker: {
+            /**
+             * Magnetic Multiple
+             * @description Trips at once above this many times its rating
+             * @default 10
+             */
+            magnetic_multiple: number;
+            /** Rating A */
+            rating_a: number;
+        };
+        /**
+         * BurnPoint
+         * @description Fuel used at one load.
+         */
+        BurnPoint: {
+            /** Load Pct */
+            load_pct: number;
+            /** Per Hour */
+            per_hour: number;
+        };
+        /**
          * CallEdit
          * @description What two people may edit on a call; ``version`` is the one it was edited from.
          */
@@ -1093,6 +1935,15 @@ export interface components {
             unit_note: string;
             /** Version */
             version: number;
+        };
+        /**
+         * CallStart
+         * @description A start as the record of a call tells it.
+         */
+        CallStart: {
+            start: components["schemas"]["StartIn"];
+            /** Taken */
+            taken: components["schemas"]["Taken"][];
         };
         /**
          * CallState
@@ -1341,6 +2192,28 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * CaptureComparison
+         * @description Whether the two recordings may be compared, and figure by figure what came of it.
+         */
+        CaptureComparison: {
+            result: components["schemas"]["ComparisonResult"];
+            /**
+             * Rows
+             * @description Figures read off both
+             */
+            rows: components["schemas"]["StartRow"][];
+        };
+        /**
+         * CaptureFit
+         * @description A recording, and the computed start that comes nearest to it.
+         */
+        CaptureFit: {
+            fit: components["schemas"]["MeasuredFit"];
+            measured: components["schemas"]["MeasuredTrace"];
+            /** Name */
+            name: string;
+        };
+        /**
          * CaptureOut
          * @description A capture with what is read off it now.
          */
@@ -1349,6 +2222,8 @@ export interface components {
             call_id: number;
             /** Channels */
             channels: string[];
+            /** Conductor */
+            conductor: ("common" | "run" | "start" | "whole_unit" | "panel") | null;
             /** Id */
             id: number;
             /** Line Hz */
@@ -1518,6 +2393,59 @@ export interface components {
             dat_upload_id: string;
         };
         /**
+         * Condemn
+         * @description Whether the compressor may be condemned on this record.
+         */
+        Condemn: {
+            /** Allowed */
+            allowed: boolean;
+            /**
+             * Ask Why
+             * @description What must be asked and put right before a new one goes in
+             */
+            ask_why: string[];
+            /** Missing */
+            missing: components["schemas"]["Missing"][];
+            /**
+             * Proof
+             * @description What the record proves already
+             */
+            proof: string[];
+            /**
+             * Trial
+             * @description When one trial of a kit is legitimate, and how
+             */
+            trial?: string | null;
+        };
+        /**
+         * Conductors
+         * @description The circuit's own conductors, out and back.
+         */
+        Conductors: {
+            /**
+             * Length Ft
+             * @description One way [ft]
+             */
+            length_ft: number;
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            /**
+             * Raceway Metal
+             * @default pvc
+             * @enum {string}
+             */
+            raceway_metal: "pvc" | "steel" | "aluminum";
+            /**
+             * Size
+             * @description AWG or kcmil, as the table names it: 10, 1/0, 250
+             */
+            size: string;
+        };
+        /**
          * Contact
          * @description What a rung needs first.
          */
@@ -1585,6 +2513,41 @@ export interface components {
             watts_lost: number[];
         };
         /**
+         * Contradiction
+         * @description Two sources of one fact that do not agree.
+         */
+        Contradiction: {
+            /** Fact */
+            fact: string;
+            /** Next Step */
+            next_step: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Control
+         * @description Control voltage from the same line: a contactor that lets go when it sags.
+         */
+        Control: {
+            /**
+             * Delay S
+             * @description Before it closes again [s]
+             * @default 0.02
+             */
+            delay_s: number;
+            /**
+             * Dropout Pct
+             * @description Lets go below this share of rated volts; 62 is the conservative end
+             * @default 62
+             */
+            dropout_pct: number;
+            /**
+             * Pull In Pct
+             * @default 75
+             */
+            pull_in_pct: number;
+        };
+        /**
          * CsvColumn
          * @description One column with what its header says.
          */
@@ -1647,6 +2610,48 @@ export interface components {
             reading_v: number;
         };
         /**
+         * Decision
+         * @description What was decided, with the evidence it stood on.
+         */
+        Decision: {
+            /** Hypothesis */
+            hypothesis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload") | null;
+            /** Kind */
+            kind: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Put Right
+             * @description What killed it, and what was put right
+             */
+            put_right?: string[];
+            trial?: components["schemas"]["Trial"] | null;
+        };
+        /**
+         * DecisionOut
+         * @description A decision on record.
+         */
+        DecisionOut: {
+            /**
+             * Decided At
+             * Format: date-time
+             */
+            decided_at: string;
+            decision: components["schemas"]["Decision"];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "told" | "cause" | "kit_trial" | "condemned" | "why_it_died";
+            /** Person */
+            person: string;
+        };
+        /**
          * DemoReload
          * @description The word that says the records may be thrown away.
          */
@@ -1656,6 +2661,107 @@ export interface components {
              * @description The words: reload the demo
              */
             confirm: string;
+        };
+        /**
+         * DiagnoseIn
+         * @description Symptoms and readings of a unit that starts hard, or not at all.
+         */
+        DiagnoseIn: {
+            /** Hazards */
+            hazards?: ("terminal_damage" | "unknown_feed" | "water" | "repeated_trips")[];
+            history?: components["schemas"]["History"] | null;
+            /**
+             * Kit Trial
+             * @description A trial of a start kit on a locked rotor, agreed in writing beforehand
+             */
+            kit_trial?: ("agreed" | "started" | "did_not_start") | null;
+            /**
+             * Metering
+             * @description Where the plate does not say
+             */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            plate: components["schemas"]["Plate"];
+            /** Readings */
+            readings?: components["schemas"]["Evidence"][];
+            /**
+             * Supply Restored
+             * @description Power was out briefly just before
+             * @default false
+             */
+            supply_restored: boolean;
+            /** Symptoms */
+            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
+            /**
+             * Work
+             * @description What the call's make-safe record allows now
+             * @default unproved
+             * @enum {string}
+             */
+            work: "unproved" | "dead" | "control_live" | "live";
+        };
+        /**
+         * DiagnoseOut
+         * @description Causes by probability, what to test next, what stops the work.
+         */
+        DiagnoseOut: {
+            condemn: components["schemas"]["Condemn"];
+            /** Contradictions */
+            contradictions: components["schemas"]["Contradiction"][];
+            /**
+             * Decided
+             * @description Whether one cause stands clear of the rest and nothing cheap is left
+             */
+            decided: boolean;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Next Tests */
+            next_tests: components["schemas"]["NextTest"][];
+            /**
+             * Not Judged
+             * @description What this engine does not speak of here, and why
+             */
+            not_judged: string[];
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /**
+             * Plain
+             * @description For the customer, in plain words
+             */
+            plain: string;
+            /** Ranked */
+            ranked: components["schemas"]["Ranked"][];
+            stop: components["schemas"]["WorkStop"] | null;
+        };
+        /**
+         * Energy
+         * @description Where the energy of a start went [J].
+         */
+        Energy: {
+            /** Branch J */
+            branch_j: number;
+            /** Copper J */
+            copper_j: number;
+            /** Fan J */
+            fan_j: number;
+            /** In J */
+            in_j: number;
+            /** Kinetic J */
+            kinetic_j: number;
+            /** Load J */
+            load_j: number;
+            /**
+             * Residual Pct
+             * @description What does not balance, of what came in [%]
+             */
+            residual_pct: number;
+            /** Rotor J */
+            rotor_j: number;
+            /** Source J */
+            source_j: number;
+            /** Stored J */
+            stored_j: number;
+            /** Switching J */
+            switching_j: number;
         };
         /**
          * EventOut
@@ -1675,6 +2781,44 @@ export interface components {
             kind: string;
             /** Person */
             person: string;
+        };
+        /**
+         * Evidence
+         * @description One reading, as the diagnosis takes it.
+         */
+        Evidence: {
+            /** Conductor */
+            conductor?: ("common" | "run" | "start" | "whole_unit" | "panel") | null;
+            /**
+             * Later A
+             * @description Same place, one second on [A]
+             */
+            later_a?: number | null;
+            /** Mode */
+            mode?: ("inrush" | "max_hold" | "peak" | "energy_monitor" | "waveform") | null;
+            /** Plus Minus */
+            plus_minus?: number | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            /**
+             * Reading Id
+             * @description Its number on the record of the call
+             */
+            reading_id?: number | null;
+            /** State */
+            state?: ("dead" | "control_live" | "idle" | "starting" | "running" | "stalled") | null;
+            /** Value */
+            value: boolean | number | string;
+            /**
+             * Volts
+             * @description Line voltage beside it [V]
+             */
+            volts?: number | null;
+            /** Where */
+            where?: ("panel" | "disconnect" | "contactor_line" | "contactor_load" | "terminals") | null;
         };
         /**
          * FieldProblem
@@ -1738,6 +2882,58 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * Fit
+         * @description How well a machine meets its plate.
+         */
+        Fit: {
+            /** Rated Speed Pct */
+            rated_speed_pct: number;
+            /** Rated Torque Nm */
+            rated_torque_nm: number;
+            /** Residuals */
+            residuals: components["schemas"]["Residual"][];
+            /**
+             * Run Cap Uf
+             * @description The plate's run capacitor, or the one that suits [µF]
+             */
+            run_cap_uf: number;
+            /**
+             * Sharpen
+             * @description What, if known, would sharpen it
+             */
+            sharpen: string[];
+            /**
+             * Typical
+             * @description What was assumed as for a typical machine of this size
+             */
+            typical: string[];
+            /**
+             * Worst Pct
+             * @description Largest miss of running amps, stall amps or power [%]
+             */
+            worst_pct: number;
+        };
+        /**
+         * FittedValue
+         * @description One thing the measured start tells.
+         */
+        FittedValue: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "start_torque_pct" | "run_cap_uf" | "volts" | "inertia_factor";
+            /**
+             * Plus Minus
+             * @description About 95 %; null where the start says nothing of it
+             */
+            plus_minus: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * GroundByTerminal
          * @description Continuity to bare metal, terminal by terminal.
          */
@@ -1767,6 +2963,19 @@ export interface components {
             records: string;
             /** Version */
             version: string;
+        };
+        /**
+         * History
+         * @description What earlier visits left.
+         */
+        History: {
+            /** Readings */
+            readings?: components["schemas"]["Past"][];
+            /**
+             * Replaced
+             * @description Parts replaced, newest last
+             */
+            replaced?: string[];
         };
         /**
          * Imbalance
@@ -1899,6 +3108,83 @@ export interface components {
             /** Sample Hz */
             sample_hz: number;
         };
+        /**
+         * Isolation
+         * @description Continuity to bare metal, piece by piece; a piece left out was not tested.
+         */
+        Isolation: {
+            /** Compressor */
+            compressor?: boolean | null;
+            /** Crankcase Heater */
+            crankcase_heater?: boolean | null;
+            /** Fan */
+            fan?: boolean | null;
+            /**
+             * Insulation Megohm
+             * @description Compressor to shell [MΩ]
+             */
+            insulation_megohm?: number | null;
+            /** Run Capacitor */
+            run_capacitor?: boolean | null;
+            /** Start Kit */
+            start_kit?: boolean | null;
+            /**
+             * Terminal C
+             * @description Pin C to shell
+             */
+            terminal_c?: boolean | null;
+            /**
+             * Terminal R
+             * @description Pin R to shell
+             */
+            terminal_r?: boolean | null;
+            /**
+             * Terminal S
+             * @description Pin S to shell
+             */
+            terminal_s?: boolean | null;
+            /**
+             * Test V
+             * @description Volts the megohm meter puts out [V]
+             */
+            test_v?: number | null;
+            /**
+             * Whole
+             * @description Continuity with everything still joined
+             */
+            whole?: boolean | null;
+            /**
+             * Winding F
+             * @description Temperature of the winding [°F]
+             */
+            winding_f?: number | null;
+            /** Wiring */
+            wiring?: boolean | null;
+        };
+        /**
+         * IsolationResult
+         * @description Which pieces are shorted, which are clear, and which to lift next.
+         */
+        IsolationResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Insulation 40C Megohm
+             * @description Megohms brought to 40 °C: halved for every 10 K below, doubled above [MΩ]
+             */
+            insulation_40c_megohm: number | null;
+            /** Next Piece */
+            next_piece: ("compressor" | "fan" | "crankcase_heater" | "run_capacitor" | "start_kit" | "wiring") | null;
+            /** Shorted */
+            shorted: ("compressor" | "fan" | "crankcase_heater" | "run_capacitor" | "start_kit" | "wiring")[];
+            /** Untested */
+            untested: ("compressor" | "fan" | "crankcase_heater" | "run_capacitor" | "start_kit" | "wiring")[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
         JsonValue: unknown;
         /**
          * JudgedReading
@@ -1940,6 +3226,52 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * LabIn
+         * @description Starts to hold side by side; the first is what the others are held against.
+         */
+        LabIn: {
+            /** Starts */
+            starts: components["schemas"]["LabStart"][];
+        };
+        /**
+         * LabOut
+         * @description Starts side by side.
+         */
+        LabOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Results */
+            results: components["schemas"]["LabResult"][];
+            /**
+             * Sentence
+             * @description What the comparison comes to, in words
+             */
+            sentence: string;
+        };
+        /**
+         * LabResult
+         * @description One computed start, and how it stands beside the first.
+         */
+        LabResult: {
+            /**
+             * Against First
+             * @description What differs from the first, and why
+             */
+            against_first: components["schemas"]["Finding"][];
+            /** Label */
+            label: string;
+            result: components["schemas"]["StartResult"];
+        };
+        /**
+         * LabStart
+         * @description One start with the name it goes by.
+         */
+        LabStart: {
+            /** Label */
+            label: string;
+            start: components["schemas"]["StartIn"];
         };
         /**
          * Ladder
@@ -1985,6 +3317,109 @@ export interface components {
             leg_b_idle_v: number;
             /** Leg B Start V */
             leg_b_start_v: number;
+        };
+        /**
+         * Load
+         * @description What the compressor asks of its motor.
+         */
+        Load: {
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Rise S
+             * @description Time constant with which pressure builds [s]
+             * @default 2
+             */
+            rise_s: number;
+            /** Run Torque Nm */
+            run_torque_nm?: number | null;
+            /**
+             * Run Torque Pct
+             * @description Of rated torque, pressures made [%]
+             */
+            run_torque_pct?: number | null;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "smooth" | "pulsing";
+            /** Start Torque Nm */
+            start_torque_nm?: number | null;
+            /**
+             * Start Torque Pct
+             * @description Of rated torque, at standstill [%]
+             */
+            start_torque_pct?: number | null;
+        };
+        /**
+         * Machine
+         * @description One machine; reactances at its own frequency, rotor referred to the run winding.
+         *
+         *     References
+         *     ----------
+         *     Two-axis theory of the unsymmetrical two-phase machine: P. C. Krause, Analysis of Electric Machinery,
+         *     chapter on symmetrical and unsymmetrical two-phase machines.
+         */
+        Machine: {
+            /**
+             * Hertz
+             * @default 60
+             */
+            hertz: number;
+            /**
+             * Inertia Kgm2
+             * @description Rotor and what turns with it [kg·m²]
+             */
+            inertia_kgm2: number;
+            /**
+             * Poles
+             * @default 2
+             */
+            poles: number;
+            /**
+             * Rd Ohm
+             * @description Start winding [Ω]
+             */
+            rd_ohm: number;
+            /**
+             * Rq Ohm
+             * @description Run winding [Ω]
+             */
+            rq_ohm: number;
+            /**
+             * Rr Ohm
+             * @description Rotor, referred to the run winding [Ω]
+             */
+            rr_ohm: number;
+            /**
+             * Turns Ratio
+             * @description Start winding turns over run winding turns
+             */
+            turns_ratio: number;
+            /**
+             * Xld Ohm
+             * @description Start winding leakage [Ω]
+             */
+            xld_ohm: number;
+            /**
+             * Xlq Ohm
+             * @description Run winding leakage [Ω]
+             */
+            xlq_ohm: number;
+            /**
+             * Xlr Ohm
+             * @description Rotor leakage, referred to the run winding [Ω]
+             */
+            xlr_ohm: number;
+            /**
+             * Xm Ohm
+             * @description Magnetising, run winding [Ω]
+             */
+            xm_ohm: number;
         };
         /**
          * MakeSafe
@@ -2069,6 +3504,37 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * MeasuredFit
+         * @description The start that comes nearest to the one measured.
+         */
+        MeasuredFit: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Fitted */
+            fitted: components["schemas"]["FittedValue"][];
+            /** Measured Start S */
+            measured_start_s: number | null;
+            /**
+             * Residual Pct
+             * @description RMS of the miss, of the largest cycle measured [%]
+             */
+            residual_pct: number;
+            result: components["schemas"]["StartResult"];
+            start: components["schemas"]["StartIn"];
+        };
+        /**
+         * MeasuredTrace
+         * @description One-cycle RMS of a recorded start, its first current at nought.
+         */
+        MeasuredTrace: {
+            /** Line Rms A */
+            line_rms_a: number[];
+            /** Line Rms V */
+            line_rms_v: number[] | null;
+            /** Time S */
+            time_s: number[];
+        };
+        /**
          * MeterModeNote
          * @description What a meter mode returns, and to what it is blind.
          */
@@ -2138,6 +3604,18 @@ export interface components {
             peak: number;
         };
         /**
+         * Missing
+         * @description One proof the record does not hold yet.
+         */
+        Missing: {
+            /** Asks */
+            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Motor
          * @description One other motor of the plate, such as the condenser fan.
          */
@@ -2172,10 +3650,20 @@ export interface components {
          */
         NewCapture: {
             /**
+             * Conductor
+             * @description Where the clamp was
+             */
+            conductor?: ("common" | "run" | "start" | "whole_unit" | "panel") | null;
+            /**
              * Dat Upload Id
              * @description The .dat of a COMTRADE record
              */
             dat_upload_id?: string | null;
+            /**
+             * From S
+             * @description Keep only from here on [s]
+             */
+            from_s?: number | null;
             /**
              * Hertz
              * @default 60
@@ -2203,6 +3691,11 @@ export interface components {
              * @default 0
              */
             time_index: number;
+            /**
+             * To S
+             * @description Keep only up to here [s]
+             */
+            to_s?: number | null;
             /**
              * Upload Id
              * @description The CSV file, or the .cfg of a COMTRADE record
@@ -2237,6 +3730,18 @@ export interface components {
             shell_f?: number | null;
         };
         /**
+         * NewDecision
+         * @description A decision to be written down.
+         */
+        NewDecision: {
+            decision: components["schemas"]["Decision"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cause" | "kit_trial" | "condemned" | "why_it_died";
+        };
+        /**
          * NewReading
          * @description A reading as it is entered.
          */
@@ -2266,10 +3771,15 @@ export interface components {
             /** Outdoor F */
             outdoor_f?: number | null;
             /**
+             * Plus Minus
+             * @description Uncertainty of the value, in its own unit
+             */
+            plus_minus?: number | null;
+            /**
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /**
              * Rest Min
              * @description Time since it last ran [min]
@@ -2290,6 +3800,11 @@ export interface components {
              * @description When; now if left out
              */
             taken_at?: string | null;
+            /**
+             * Timed By
+             * @description How a start time was taken
+             */
+            timed_by?: ("taps" | "sound" | "waveform") | null;
             /**
              * Value
              * @description A figure, true or false, or one of the quantity's words
@@ -2406,6 +3921,45 @@ export interface components {
             site_id: number;
         };
         /**
+         * NextTest
+         * @description One test, worth what it tells for what it costs.
+         */
+        NextTest: {
+            /**
+             * Asks
+             * @description Readings it gives
+             */
+            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            /**
+             * Danger
+             * @enum {string}
+             */
+            danger: "none" | "dead" | "control_live" | "live";
+            /**
+             * First
+             * @description What must be done before it
+             */
+            first?: string | null;
+            /**
+             * Gain
+             * @description Expected information [bit]
+             */
+            gain: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Rung
+             * @description Where on the ladder it is done
+             */
+            rung: string;
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * OpenedPoint
          * @description A disconnect or breaker opened for this work.
          */
@@ -2420,6 +3974,47 @@ export interface components {
             tagged: boolean;
         };
         /**
+         * OtherLoad
+         * @description Something else on the same source.
+         */
+        OtherLoad: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Watts */
+            watts: number;
+        };
+        /**
+         * Overload
+         * @description The internal overload: heats by I², cools slowly.
+         */
+        Overload: {
+            /**
+             * Cooling S
+             * @default 120
+             */
+            cooling_s: number;
+            /**
+             * Trip A2S
+             * @description ∫I² dt at which it opens [A²·s]
+             */
+            trip_a2s: number;
+        };
+        /**
+         * Pair
+         * @description Two faults at once.
+         */
+        Pair: {
+            /** Hypotheses */
+            hypotheses: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload")[];
+            /** Probability */
+            probability: number;
+        };
+        /**
          * Pairs
          * @description Three readings between terminals nobody has named yet.
          */
@@ -2430,6 +4025,24 @@ export interface components {
             bc: number | "open";
             /** Ca */
             ca: number | "open";
+        };
+        /**
+         * Past
+         * @description Something known from an earlier visit.
+         */
+        Past: {
+            /**
+             * Days Ago
+             * @default 365
+             */
+            days_ago: number;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            /** Value */
+            value: number;
         };
         /**
          * PersonOut
@@ -2603,6 +4216,30 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * Point
+         * @description One piece of evidence for or against a cause.
+         */
+        Point: {
+            /** Fact */
+            fact: string;
+            /**
+             * Factor
+             * @description How many times likelier (or less) it makes the cause than the rest
+             */
+            factor: number;
+            /** Reading Ids */
+            reading_ids?: number[];
+            /** Reason */
+            reason: string;
+            /**
+             * Source
+             * @description Readings or symptoms it stands on
+             */
+            source: string[];
+            /** Text */
+            text: string;
+        };
+        /**
          * Problem
          * @description A refusal as problem details (RFC 9457 members plus ``errors``).
          */
@@ -2653,7 +4290,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Unit */
             unit: string;
             /**
@@ -2692,7 +4329,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Value */
             value: number;
         };
@@ -2702,6 +4339,30 @@ export interface components {
          */
         QuestionOut: {
             question: components["schemas"]["Question"] | null;
+        };
+        /**
+         * Ranked
+         * @description One cause with its probability, and what speaks for and against.
+         */
+        Ranked: {
+            /** Against */
+            against: components["schemas"]["Point"][];
+            /**
+             * Fix
+             * @description What is done about it
+             */
+            fix: string;
+            /** For */
+            for: components["schemas"]["Point"][];
+            /**
+             * Hypothesis
+             * @enum {string}
+             */
+            hypothesis: "healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload";
+            /** Probability */
+            probability: number;
+            /** Title */
+            title: string;
         };
         /**
          * ReadingOut
@@ -2753,6 +4414,8 @@ export interface components {
             conductors: components["schemas"]["Choice"][];
             /** Dead Cautions */
             dead_cautions: string[];
+            /** Hazards */
+            hazards: components["schemas"]["Choice"][];
             /** Lapse Reasons */
             lapse_reasons: string[];
             /** Live Cautions */
@@ -2771,8 +4434,157 @@ export interface components {
             quantities: components["schemas"]["QuantityNote"][];
             /** Sections */
             sections: components["schemas"]["Choice"][];
+            /** Seen Here */
+            seen_here: components["schemas"]["SeenNote"][];
             /** Supply Points */
             supply_points: components["schemas"]["Choice"][];
+            /** Symptoms */
+            symptoms: components["schemas"]["Choice"][];
+        };
+        /**
+         * Refrigerant
+         * @description What the gauges and the line set say, before the start and running.
+         */
+        Refrigerant: {
+            /**
+             * Buried Dip
+             * @description Lines buried or dipping below the unit
+             */
+            buried_dip?: boolean | null;
+            /**
+             * Charge
+             * @description What is known of the charge
+             */
+            charge?: ("low" | "right" | "over" | "unknown") | null;
+            /**
+             * Discharge Psig
+             * @description Running [psig]
+             */
+            discharge_psig?: number | null;
+            /**
+             * Idle Discharge Psig
+             * @description Before the start [psig]
+             */
+            idle_discharge_psig?: number | null;
+            /**
+             * Idle Suction Psig
+             * @description Before the start [psig]
+             */
+            idle_suction_psig?: number | null;
+            /** Kinked */
+            kinked?: boolean | null;
+            /**
+             * Line Set Ft
+             * @description Length of the line set, one way [ft]
+             */
+            line_set_ft?: number | null;
+            /** Metering */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Rest Min
+             * @description Time since it last ran [min]
+             */
+            rest_min?: number | null;
+            /**
+             * Rise Ft
+             * @description Height between the two units [ft]
+             */
+            rise_ft?: number | null;
+            /**
+             * Subcooling F
+             * @description Liquid line, running [°F]
+             */
+            subcooling_f?: number | null;
+            /**
+             * Suction Psig
+             * @description Running [psig]
+             */
+            suction_psig?: number | null;
+            /**
+             * Superheat F
+             * @description At the compressor, running [°F]
+             */
+            superheat_f?: number | null;
+        };
+        /**
+         * RefrigerantResult
+         * @description Coarse evidence for the diagnosis.
+         */
+        RefrigerantResult: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Pressure Ratio
+             * @description Absolute discharge over absolute suction, running
+             */
+            pressure_ratio: number | null;
+            /** Pressures Equal */
+            pressures_equal: boolean | null;
+            /**
+             * Stop
+             * @description Whether the compressor must not run on
+             */
+            stop: boolean;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * RelayChoice
+         * @description The class that fits, with what it must lie between.
+         */
+        RelayChoice: {
+            /** Continuous V */
+            continuous_v: number;
+            /** Dropout High V */
+            dropout_high_v: number;
+            /** Pickup High V */
+            pickup_high_v: number;
+            /** Pickup Low V */
+            pickup_low_v: number;
+            window: components["schemas"]["RelayWindow"];
+        };
+        /**
+         * RelayWindow
+         * @description What the coil sees at stall, on the way up, and once it is out of circuit [V].
+         */
+        RelayWindow: {
+            /**
+             * Reached V
+             * @description S–C it surely reaches by 75–85 % speed, capacitor in, line −10 % [V]
+             */
+            reached_v: number;
+            /**
+             * Running High V
+             * @description The same, line +10 % [V]
+             */
+            running_high_v: number;
+            /**
+             * Running Low V
+             * @description S–C at full speed, capacitor out, line −10 % [V]
+             */
+            running_low_v: number;
+            /**
+             * Stall V
+             * @description S–C at standstill, start capacitor in, line +10 % [V]
+             */
+            stall_v: number;
+        };
+        /**
+         * Residual
+         * @description One thing the fit was to meet, and how near it came.
+         */
+        Residual: {
+            /** Got */
+            got: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: number;
         };
         /**
          * Run
@@ -2909,6 +4721,37 @@ export interface components {
             repeated: boolean;
         };
         /**
+         * SeenNote
+         * @description Something asked or looked at on the Why rung itself; everything else has its own rung.
+         */
+        SeenNote: {
+            /**
+             * Kind
+             * @default flag
+             * @enum {string}
+             */
+            kind: "flag" | "figure" | "word";
+            /** Label */
+            label: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Where */
+            where?: ("panel" | "disconnect" | "contactor_line" | "contactor_load" | "terminals") | null;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /**
          * Segment
          * @description What is lost between two neighbouring points.
          */
@@ -2938,6 +4781,28 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * Series
+         * @description Samples over time.
+         */
+        Series: {
+            /** Line A */
+            line_a: number[];
+            /** Line V */
+            line_v: number[];
+            /** Run A */
+            run_a: number[];
+            /** Speed Rpm */
+            speed_rpm: number[];
+            /** Start A */
+            start_a: number[];
+            /** Start Winding V */
+            start_winding_v: number[];
+            /** Time S */
+            time_s: number[];
+            /** Torque Nm */
+            torque_nm: number[];
         };
         /**
          * ShopStandard
@@ -3027,6 +4892,120 @@ export interface components {
             version: number;
         };
         /**
+         * SoundOut
+         * @description A recording and what is heard on it.
+         */
+        SoundOut: {
+            /** Call Id */
+            call_id: number;
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            report: components["schemas"]["SoundReport"];
+        };
+        /**
+         * SoundReport
+         * @description What a recording of a start says.
+         */
+        SoundReport: {
+            /** Duration S */
+            duration_s: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Leap Db
+             * @description Loudest hum over what was there before [dB]
+             */
+            leap_db: number | null;
+            /**
+             * Level Db
+             * @description Hum level over its quietest [dB]
+             */
+            level_db: number[];
+            /**
+             * Level S
+             * @description Times of the hum level, for drawing [s]
+             */
+            level_s: number[];
+            /**
+             * Onset S
+             * @description First hum, from the beginning of the recording [s]
+             */
+            onset_s: number | null;
+            /**
+             * Plus Minus S
+             * @description Its uncertainty, about 95 % [s]
+             */
+            plus_minus_s: number | null;
+            /**
+             * Seconds
+             * @description First hum to steady hum [s]
+             */
+            seconds: number | null;
+            /**
+             * Steady S
+             * @description Steady hum, from the beginning of the recording [s]
+             */
+            steady_s: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * Source
+         * @description What feeds the motor.
+         */
+        Source: {
+            /** @description Added to resistance and inductance */
+            conductors?: components["schemas"]["Conductors"] | null;
+            /**
+             * Inductance Mh
+             * @description Of supply and conductors together [mH]
+             * @default 0
+             */
+            inductance_mh: number;
+            /**
+             * Kind
+             * @default utility
+             * @enum {string}
+             */
+            kind: "utility" | "generator" | "inverter";
+            /**
+             * Rated Kva
+             * @description Of a generator or inverter [kVA]
+             */
+            rated_kva?: number | null;
+            /**
+             * Resistance Ohm
+             * @description Of supply and conductors together [Ω]
+             * @default 0
+             */
+            resistance_ohm: number;
+            /**
+             * Surge Kva
+             * @description What an inverter gives for a start [kVA]
+             */
+            surge_kva?: number | null;
+            /**
+             * Transient Reactance Pu
+             * @description Of a generator; 0.22 if left out
+             */
+            transient_reactance_pu?: number | null;
+            /**
+             * Volts
+             * @description RMS at no load [V]; the plate's if left out
+             */
+            volts?: number | null;
+        };
+        /**
          * StandardOut
          * @description A standard as it holds, beside the shipped value and its history.
          */
@@ -3053,6 +5032,36 @@ export interface components {
             value: number;
             /** Why */
             why: string;
+        };
+        /**
+         * StartCapacitorRange
+         * @description A standard start capacitor: its capacitance may lie anywhere in the range.
+         */
+        StartCapacitorRange: {
+            /** High Uf */
+            high_uf: number;
+            /** Low Uf */
+            low_uf: number;
+        };
+        /**
+         * StartEvent
+         * @description Something switched.
+         */
+        StartEvent: {
+            /** At S */
+            at_s: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Value
+             * @description The figure that made it switch
+             */
+            value: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "relay_opened" | "relay_closed" | "thyristor_fired" | "thyristor_blocked" | "bypassed" | "breaker_tripped" | "overload_opened" | "contactor_opened" | "contactor_closed";
         };
         /**
          * StartFound
@@ -3104,6 +5113,86 @@ export interface components {
             start_time_s: number | null;
             /** Volts Before V */
             volts_before_v: number | null;
+        };
+        /**
+         * StartIn
+         * @description A start to compute: a plate or a machine, and all around it.
+         */
+        StartIn: {
+            aid?: components["schemas"]["Aid"];
+            breaker?: components["schemas"]["Breaker"] | null;
+            /**
+             * Closing Angle Deg
+             * @default 0
+             */
+            closing_angle_deg: number;
+            control?: components["schemas"]["Control"] | null;
+            /**
+             * Duration S
+             * @default 2
+             */
+            duration_s: number;
+            /**
+             * Energy
+             * @description Add the energies up
+             * @default false
+             */
+            energy: boolean;
+            /**
+             * Fan A
+             * @description Fan that starts with it [A]
+             */
+            fan_a?: number | null;
+            /**
+             * Inertia Factor
+             * @description On the machine's inertia, where a start was measured
+             * @default 1
+             */
+            inertia_factor: number;
+            load?: components["schemas"]["Load"];
+            machine?: components["schemas"]["Machine"] | null;
+            overload?: components["schemas"]["Overload"] | null;
+            plate?: components["schemas"]["StartPlate"] | null;
+            /**
+             * Run Cap Ohm
+             * @default 0
+             */
+            run_cap_ohm: number;
+            /**
+             * Run Cap Uf
+             * @description What is really there [µF], or "open"; the plate's if left out
+             */
+            run_cap_uf?: number | "open" | null;
+            /**
+             * Series
+             * @description Give the samples back
+             * @default false
+             */
+            series: boolean;
+            /**
+             * Series Points
+             * @description At most about this many; every so-manieth sample is kept
+             * @default 50000
+             */
+            series_points: number;
+            source?: components["schemas"]["Source"];
+            /**
+             * Step Us
+             * @description 50 µs; 20 µs with thyristors
+             */
+            step_us?: number | null;
+            /**
+             * Trace
+             * @description Give one-cycle RMS traces back, for drawing
+             * @default false
+             */
+            trace: boolean;
+            /**
+             * Trigger A
+             * @description What arms and fires the meter's inrush mode [A]
+             * @default 1
+             */
+            trigger_a: number;
         };
         /**
          * StartKit
@@ -3172,6 +5261,115 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * StartMeter
+         * @description What each meter mode would have shown.
+         */
+        StartMeter: {
+            /**
+             * Energy Monitor W
+             * @description Largest one-second mean power [W]
+             */
+            energy_monitor_w: number | null;
+            /**
+             * Inrush
+             * @description RMS over 100 ms from the first trigger [A]
+             */
+            inrush: number | null;
+            /**
+             * Max Hold
+             * @description Largest quarter-second RMS [A]
+             */
+            max_hold: number;
+            /**
+             * Peak
+             * @description Largest instantaneous value [A]
+             */
+            peak: number;
+        };
+        /**
+         * StartPlate
+         * @description A nameplate, with what else is known of the motor behind it.
+         */
+        StartPlate: {
+            /** Compressors */
+            compressors: components["schemas"]["Compressor"][];
+            /**
+             * Fan Cap Uf
+             * @description Run capacitor, fan section [µF]
+             */
+            fan_cap_uf?: number | null;
+            /**
+             * Inverter
+             * @description Variable-speed (inverter) compressor
+             */
+            inverter?: boolean | null;
+            /**
+             * Mca A
+             * @description Minimum circuit ampacity as printed [A]
+             */
+            mca_a?: number | null;
+            /**
+             * Metering
+             * @description Metering device
+             */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Mocp A
+             * @description Maximum overcurrent device as printed [A]
+             */
+            mocp_a?: number | null;
+            /** Motors */
+            motors?: components["schemas"]["Motor"][];
+            /**
+             * Other A
+             * @description Other load on the same plate [A]
+             */
+            other_a?: number | null;
+            /**
+             * Overcurrent Allowed
+             * @description Kind of overcurrent device the plate allows
+             */
+            overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
+            /**
+             * Phase
+             * @description Number of phases
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /** Poles */
+            poles?: number | null;
+            /**
+             * Refrigerant
+             * @description Refrigerant as printed
+             */
+            refrigerant?: string | null;
+            /**
+             * Run Cap Uf
+             * @description Run capacitor, compressor section [µF]
+             */
+            run_cap_uf?: number | null;
+            /**
+             * Tons
+             * @description Nominal cooling [ton]
+             */
+            tons?: number | null;
+            /**
+             * Volts
+             * @description Rated voltage [V]
+             */
+            volts: number;
+            /**
+             * Winding Cr Ohm
+             * @description C–R measured cold [Ω]
+             */
+            winding_cr_ohm?: number | null;
+            /**
+             * Winding Cs Ohm
+             * @description C–S measured cold [Ω]
+             */
+            winding_cs_ohm?: number | null;
+        };
+        /**
          * StartPoint
          * @description One measured figure of a unit's history, for the trend.
          */
@@ -3190,7 +5388,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Seconds */
             seconds: number | null;
             /**
@@ -3200,6 +5398,207 @@ export interface components {
             taken_at: string;
             /** Value */
             value: number;
+        };
+        /**
+         * StartResult
+         * @description A computed start.
+         */
+        StartResult: {
+            /**
+             * Breaker Heat Pct
+             * @description How near its thermal trip the breaker came [%]
+             */
+            breaker_heat_pct: number | null;
+            energy: components["schemas"]["Energy"] | null;
+            /** Events */
+            events: components["schemas"]["StartEvent"][];
+            /**
+             * Final Speed Pct
+             * @description Of synchronous, over the last cycle [%]
+             */
+            final_speed_pct: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            fit: components["schemas"]["Fit"] | null;
+            /**
+             * I2T
+             * @description ∫i² dt of the run [A²·s]
+             */
+            i2t: number;
+            /**
+             * Inrush 100Ms A
+             * @description RMS of line current over 100 ms from closing [A]
+             */
+            inrush_100ms_a: number;
+            machine: components["schemas"]["Machine"];
+            /**
+             * Max Cycle Rms A
+             * @description Largest rolling one-cycle RMS of line current [A]
+             */
+            max_cycle_rms_a: number;
+            meter: components["schemas"]["StartMeter"];
+            /** Peak A */
+            peak_a: number;
+            /**
+             * Pickup V
+             * @description Relay pick-up computed with [V]
+             */
+            pickup_v: number | null;
+            /** Relay Opened S */
+            relay_opened_s: number | null;
+            /**
+             * Run Cap Uf
+             * @description Run capacitor computed with; null is open [µF]
+             */
+            run_cap_uf: number | null;
+            /** Run Torque Nm */
+            run_torque_nm: number;
+            /**
+             * Sag Pct
+             * @description Deepest one-cycle dip at the motor, of source volts [%]
+             */
+            sag_pct: number;
+            /**
+             * Sentence
+             * @description The verdict in words
+             */
+            sentence: string;
+            series: components["schemas"]["Series"] | null;
+            /**
+             * Settled A
+             * @description Line current over the last cycle [A]
+             */
+            settled_a: number;
+            /**
+             * Start Capacitor V
+             * @description Largest one-cycle RMS across it while in [V]
+             */
+            start_capacitor_v: number | null;
+            /**
+             * Start Kva
+             * @description Source volts × largest one-cycle RMS [kVA]
+             */
+            start_kva: number;
+            /** Start Torque Nm */
+            start_torque_nm: number;
+            /**
+             * Time To Speed S
+             * @description First time at 85 % of synchronous speed [s]
+             */
+            time_to_speed_s: number | null;
+            trace: components["schemas"]["StartTrace"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "started" | "late" | "stalled" | "tripped";
+            /**
+             * Volts
+             * @description Source, at no load [V]
+             */
+            volts: number;
+        };
+        /**
+         * StartRow
+         * @description One figure read off both recordings.
+         */
+        StartRow: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Change Pct */
+            change_pct: number | null;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * StartTime
+         * @description A start time with its uncertainty, and what it may be held against.
+         */
+        StartTime: {
+            /** Last Visit Plus Minus S */
+            last_visit_plus_minus_s?: number | null;
+            /**
+             * Last Visit S
+             * @description The same unit on its last visit [s]
+             */
+            last_visit_s?: number | null;
+            /**
+             * Plus Minus S
+             * @description Its uncertainty [s]; that of the way it was timed if left out
+             */
+            plus_minus_s?: number | null;
+            /**
+             * Seconds
+             * @description First hum or current to steady [s]
+             */
+            seconds: number;
+            /**
+             * Sister
+             * @description Which unit that is
+             */
+            sister?: string | null;
+            /** Sister Plus Minus S */
+            sister_plus_minus_s?: number | null;
+            /**
+             * Sister S
+             * @description A like unit on the same site [s]
+             */
+            sister_s?: number | null;
+            /**
+             * Timed By
+             * @default taps
+             * @enum {string}
+             */
+            timed_by: "taps" | "sound" | "waveform";
+        };
+        /**
+         * StartTimeResult
+         * @description Whether the start is prompt, and longer or not than those it is held against.
+         */
+        StartTimeResult: {
+            /** Against Last Visit */
+            against_last_visit: ("longer" | "shorter" | "same") | null;
+            /** Against Sister */
+            against_sister: ("longer" | "shorter" | "same") | null;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Plus Minus S */
+            plus_minus_s: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * StartTrace
+         * @description One-cycle RMS over time, for drawing.
+         */
+        StartTrace: {
+            /** Line Rms A */
+            line_rms_a: number[];
+            /** Line Rms V */
+            line_rms_v: number[];
+            /** Speed Pct */
+            speed_pct: number[];
+            /** Start Winding Rms V */
+            start_winding_rms_v: number[];
+            /** Time S */
+            time_s: number[];
+            /**
+             * Wave Line A
+             * @description The first waves of line current [A]
+             */
+            wave_line_a: number[];
+            /**
+             * Wave Time S
+             * @description Of the first waves [s]
+             */
+            wave_time_s: number[];
         };
         /**
          * Stop
@@ -3300,6 +5699,143 @@ export interface components {
             why: string;
         };
         /**
+         * SweepIn
+         * @description A start, and what is varied about it; every combination is computed.
+         */
+        SweepIn: {
+            /**
+             * Start
+             * @description A start as the start topic takes it
+             */
+            start: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Vary */
+            vary: components["schemas"]["Varied"][];
+        };
+        /**
+         * SweepOut
+         * @description All rows of a sweep, in the order of their combinations, the last varied changing fastest.
+         */
+        SweepOut: {
+            /** Fields */
+            fields: string[];
+            /** Rows */
+            rows: components["schemas"]["SweepRow"][];
+        };
+        /**
+         * SweepRow
+         * @description One start of a sweep: the values varied, then what came of them.
+         */
+        SweepRow: {
+            /** I2T */
+            i2t?: number | null;
+            /** Inrush 100Ms A */
+            inrush_100ms_a?: number | null;
+            /** Max Cycle Rms A */
+            max_cycle_rms_a?: number | null;
+            /**
+             * Problem
+             * @description Why it cannot be computed
+             */
+            problem?: string | null;
+            /** Relay Opened S */
+            relay_opened_s?: number | null;
+            /** Sag Pct */
+            sag_pct?: number | null;
+            /** Settled A */
+            settled_a?: number | null;
+            /** Start Kva */
+            start_kva?: number | null;
+            /** Time To Speed S */
+            time_to_speed_s?: number | null;
+            /** Values */
+            values: components["schemas"]["JsonValue"][];
+            /**
+             * Verdict
+             * @description started, late, stalled or tripped; refused when it cannot be computed
+             */
+            verdict: string;
+        };
+        /**
+         * SweepState
+         * @description How far a grid run is, and what came of it so far.
+         */
+        SweepState: {
+            /** Done */
+            done: number;
+            /** Fields */
+            fields: string[];
+            /** Id */
+            id: string;
+            /** Problem */
+            problem: string | null;
+            /** Rows */
+            rows: components["schemas"]["SweepRow"][];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "running" | "done" | "cancelled" | "failed";
+            /** Total */
+            total: number;
+        };
+        /**
+         * TakeIn
+         * @description A start, and what is asked about it.
+         */
+        TakeIn: {
+            /**
+             * Prompt
+             * @description Ask for a start within the shop's limit, not merely for any start
+             * @default false
+             */
+            prompt: boolean;
+            /**
+             * Seek
+             * @enum {string}
+             */
+            seek: "start_capacitor" | "lowest_volts" | "highest_start_torque" | "smallest_source";
+            start: components["schemas"]["StartIn"];
+        };
+        /**
+         * TakeOut
+         * @description The answer, with what was tried.
+         */
+        TakeOut: {
+            /** Found */
+            found: boolean;
+            /** @description The smallest standard start capacitor that does it */
+            standard_range?: components["schemas"]["StartCapacitorRange"] | null;
+            /** Text */
+            text: string;
+            /** Tried */
+            tried: components["schemas"]["Tried"][];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Taken
+         * @description One figure of the start, and where it came from.
+         */
+        Taken: {
+            /** Field */
+            field: string;
+            /** Reading Id */
+            reading_id?: number | null;
+            /**
+             * Source
+             * @description Which reading, in words
+             */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * TestOut
          * @description A test on record, judged now.
          */
@@ -3342,6 +5878,67 @@ export interface components {
             time_s: number[];
             /** To S */
             to_s: number;
+        };
+        /**
+         * Trial
+         * @description One trial of a start kit on a locked rotor.
+         */
+        Trial: {
+            /**
+             * Agreed With
+             * @description Who agreed to it, in writing, beforehand
+             */
+            agreed_with: string;
+            /** Result */
+            result?: string | null;
+        };
+        /**
+         * Tried
+         * @description One start on the way to the answer.
+         */
+        Tried: {
+            /** Time To Speed S */
+            time_to_speed_s: number | null;
+            /** Value */
+            value: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "started" | "late" | "stalled" | "tripped";
+        };
+        /**
+         * TypicalAid
+         * @description One aid with the name it goes by and where its size comes from.
+         */
+        TypicalAid: {
+            aid: components["schemas"]["Aid"];
+            /** Label */
+            label: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * TypicalIn
+         * @description A plate, to lay out aids for.
+         */
+        TypicalIn: {
+            plate: components["schemas"]["StartPlate"];
+        };
+        /**
+         * TypicalOut
+         * @description Aids of ordinary size.
+         */
+        TypicalOut: {
+            /** Aids */
+            aids: components["schemas"]["TypicalAid"][];
+            /**
+             * Run Cap Uf
+             * @description Run capacitor of the plate, or the one that suits [µF]
+             */
+            run_cap_uf: number;
+            /** Start Capacitors */
+            start_capacitors: components["schemas"]["StartCapacitorRange"][];
         };
         /**
          * UnitOut
@@ -3393,6 +5990,19 @@ export interface components {
             upload_id: string;
         };
         /**
+         * Varied
+         * @description One thing that is varied: where it stands in a start, and the values it takes.
+         */
+        Varied: {
+            /**
+             * Field
+             * @description Path in the start, such as run_cap_uf, load.start_torque_pct, source.volts or aid
+             */
+            field: string;
+            /** Values */
+            values: components["schemas"]["JsonValue"][];
+        };
+        /**
          * WaveformReport
          * @description Everything read off a waveform.
          */
@@ -3404,6 +6014,35 @@ export interface components {
             sample_hz: number;
             /** Starts */
             starts: components["schemas"]["StartFound"][];
+        };
+        /**
+         * WhyOut
+         * @description The Why rung of a call.
+         */
+        WhyOut: {
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            /** @description The call as the diagnosis takes it; change it for a what-if */
+            entry: components["schemas"]["DiagnoseIn"];
+            record: components["schemas"]["WhyRecord"];
+            result: components["schemas"]["DiagnoseOut"];
+        };
+        /**
+         * WhyRecord
+         * @description What was told and looked at: the whole of it, as it stands now.
+         */
+        WhyRecord: {
+            /** Hazards */
+            hazards?: ("terminal_damage" | "unknown_feed" | "water" | "repeated_trips")[];
+            /** Seen */
+            seen?: components["schemas"]["Evidence"][];
+            /**
+             * Supply Restored
+             * @default false
+             */
+            supply_restored: boolean;
+            /** Symptoms */
+            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
         };
         /**
          * WindingAmps
@@ -3539,6 +6178,18 @@ export interface components {
              */
             verdict: "sound" | "start_open" | "run_open" | "overload_open" | "all_open" | "grounded" | "turn_short" | "not_additive" | "unequal" | "unidentified";
         };
+        /**
+         * WorkStop
+         * @description Outranks everything: why work stops, and what to do.
+         */
+        WorkStop: {
+            /** Code */
+            code: string;
+            /** Next Step */
+            next_step: string;
+            /** Text */
+            text: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3548,6 +6199,126 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    calc_aid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AidIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AidOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_bleed: {
         parameters: {
             query?: never;
@@ -3848,6 +6619,66 @@ export interface operations {
             };
         };
     };
+    calc_diagnose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnoseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnoseOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_imbalance: {
         parameters: {
             query?: never;
@@ -3928,6 +6759,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InrushResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_isolation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Isolation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IsolationResult"];
                 };
             };
             /** @description Not on record */
@@ -4208,6 +7099,66 @@ export interface operations {
             };
         };
     };
+    calc_refrigerant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refrigerant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefrigerantResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_running: {
         parameters: {
             query?: never;
@@ -4228,6 +7179,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunningResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_start_aids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypicalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypicalOut"];
                 };
             };
             /** @description Not on record */
@@ -4328,6 +7399,186 @@ export interface operations {
             };
         };
     };
+    calc_start_lab: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_start_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_start_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartTime"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartTimeResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_supply_walk: {
         parameters: {
             query?: never;
@@ -4348,6 +7599,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SupplyWalkResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepOut"];
                 };
             };
             /** @description Not on record */
@@ -4935,6 +8246,67 @@ export interface operations {
             };
         };
     };
+    compare_captures: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureComparison"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_change: {
         parameters: {
             query?: never;
@@ -5087,6 +8459,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
                 };
             };
             /** @description Not on record */
@@ -5634,6 +9071,183 @@ export interface operations {
             };
         };
     };
+    list_sounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_sound: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_of_this_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallStart"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_test: {
         parameters: {
             query?: never;
@@ -5700,6 +9314,129 @@ export interface operations {
             };
         };
     };
+    get_why: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_why: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyRecord"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_capture_file: {
         parameters: {
             query?: {
@@ -5720,6 +9457,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureFit"];
                 };
             };
             /** @description Not on record */
@@ -5901,6 +9700,240 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepState"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepState"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepState"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sweep_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not on record */
@@ -6190,6 +10223,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sound_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not on record */

@@ -34,12 +34,44 @@ function bandsPlugin(bands: Band[]): uPlot.Plugin {
   }
 }
 
+/** Take hold of the curve and move it; what comes into view is fetched once it is let go. */
+function handPlugin(onRange: (from: number, to: number) => void): uPlot.Plugin {
+  return {
+    hooks: {
+      ready: (u) => {
+        u.over.style.cursor = 'grab'
+        u.over.style.touchAction = 'pan-y'
+        u.over.addEventListener('pointerdown', (down) => {
+          const { min, max } = u.scales.x ?? {}
+          if (min === undefined || max === undefined || min === null || max === null) return
+          u.over.setPointerCapture(down.pointerId)
+          const perPixel = (max - min) / u.over.clientWidth
+          let shift = 0
+          const move = (event: PointerEvent) => {
+            shift = Math.max(-min, (down.clientX - event.clientX) * perPixel)
+            u.setScale('x', { min: min + shift, max: max + shift })
+          }
+          const up = () => {
+            u.over.removeEventListener('pointermove', move)
+            if (shift) onRange(min + shift, max + shift)
+          }
+          u.over.addEventListener('pointermove', move)
+          u.over.addEventListener('pointerup', up, { once: true })
+          u.over.addEventListener('pointercancel', up, { once: true })
+        })
+      },
+    },
+  }
+}
+
 /** Current, its cycle RMS, and another start laid over it. Drag to look closer, double-tap to step back. */
 export function WaveChart({
   trace,
   over,
   shift = 0,
   bands,
+  view,
+  hand = false,
   onRange,
   label,
 }: {
@@ -47,6 +79,10 @@ export function WaveChart({
   over?: Trace | undefined
   shift?: number
   bands: Band[]
+  /** Seconds shown; all of the trace when left out. */
+  view?: [number, number] | undefined
+  /** A drag moves the view instead of looking closer. */
+  hand?: boolean
   onRange: (from: number, to: number) => void
   label: string
 }) {
@@ -88,12 +124,14 @@ export function WaveChart({
         width: place.clientWidth,
         height: 300,
         series,
-        scales: { x: { time: false, range: () => [trace.from_s, trace.to_s] } },
+        scales: {
+          x: { time: false, auto: false, min: view?.[0] ?? trace.from_s, max: view?.[1] ?? trace.to_s },
+        },
         axes: [
           { ...axis, label: 'seconds', labelFont: axis.font },
           { ...axis, label: 'amperes', labelFont: axis.font, size: 62 },
         ],
-        cursor: { drag: { x: true, y: false, setScale: false } },
+        cursor: { drag: { x: !hand, y: false, setScale: false } },
         hooks: {
           setSelect: [
             (u) => {
@@ -102,7 +140,7 @@ export function WaveChart({
             },
           ],
         },
-        plugins: [bandsPlugin(bands)],
+        plugins: hand ? [bandsPlugin(bands), handPlugin(onRange)] : [bandsPlugin(bands)],
       },
       data,
       place,
@@ -113,7 +151,7 @@ export function WaveChart({
       watch.disconnect()
       chart.destroy()
     }
-  }, [trace, over, shift, bands, onRange])
+  }, [trace, over, shift, bands, view, hand, onRange])
   return (
     <div
       ref={box}

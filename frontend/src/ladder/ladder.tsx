@@ -67,7 +67,9 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
         {rung.contacts.map((c) => (
           <span key={c.word} className="flex min-w-0 items-center">
             <ContactSymbol closed={c.closed} />
-            <span className={`truncate px-1 text-[13px] ${planned ? 'text-soft' : 'text-ink'}`}>
+            <span
+              className={`truncate px-0.5 text-[11.5px] sm:px-1 sm:text-[13px] ${planned ? 'text-soft' : 'text-ink'}`}
+            >
               {c.word}
               <span className="sr-only">{c.closed ? ', closed' : ', open'}. </span>
             </span>

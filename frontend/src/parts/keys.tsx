@@ -5,6 +5,7 @@ import { Sheet } from './sheet'
 const PLACES: Record<string, { path: string; word: string }> = {
   c: { path: '/calls', word: 'Calls' },
   u: { path: '/units', word: 'Units' },
+  l: { path: '/lab', word: 'Start lab' },
   s: { path: '/shop', word: 'Shop' },
 }
 

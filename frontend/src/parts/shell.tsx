@@ -5,9 +5,10 @@ import { applyLook, LOOKS, type Look, rememberedLook } from './look'
 import { usePerson } from './who'
 
 const places = [
-  { to: '/calls', word: 'Calls' },
-  { to: '/units', word: 'Units' },
-  { to: '/shop', word: 'Shop' },
+  { to: '/calls', word: 'Calls', short: 'Calls' },
+  { to: '/units', word: 'Units', short: 'Units' },
+  { to: '/lab', word: 'Start lab', short: 'Lab' },
+  { to: '/shop', word: 'Shop', short: 'Shop' },
 ]
 
 export function Shell({ children }: { children: ReactNode }) {
@@ -38,7 +39,8 @@ export function Shell({ children }: { children: ReactNode }) {
               to={p.to}
               className="flex min-h-12 items-center border-b-4 border-transparent px-3 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
             >
-              {p.word}
+              <span className="sm:hidden">{p.short}</span>
+              <span className="hidden sm:inline">{p.word}</span>
             </NavLink>
           ))}
         </nav>
@@ -62,7 +64,7 @@ export function Shell({ children }: { children: ReactNode }) {
           </button>
         </div>
       </header>
-      <main id="main" className="min-h-0 flex-1 overflow-y-auto">
+      <main id="main" className="relative min-h-0 flex-1 overflow-y-auto">
         {children}
       </main>
       <KeyMap />

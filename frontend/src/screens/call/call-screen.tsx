@@ -11,12 +11,14 @@ import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
 import { clock, day } from '../../quantities/format'
+import { AidRung } from './aid'
 import { DeadTests } from './dead-tests'
 import { LiveTests } from './live-tests'
 import { MakeSafe } from './make-safe'
 import { Planned } from './planned'
 import { PlateRung } from './plate'
 import { Prove } from './prove'
+import { WhyRung } from './why/why'
 
 export function CallScreen() {
   const { id, rung: opened } = useParams()
@@ -50,13 +52,13 @@ export function CallScreen() {
           <ProblemNote problem={problemOf(call.error)} />
         </div>
       )}
-      <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(27rem,34rem)_1fr]">
-        <div className={`min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,34rem)_minmax(0,1fr)]">
+        <div className={`relative min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
           <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
           {call.data.status === 'open' && <Next rungs={rungs} onOpen={show} />}
         </div>
         <div
-          className={`min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
+          className={`relative min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
         >
           {rung ? (
             <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} />
@@ -222,6 +224,8 @@ function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: (
         {rung.key === 'plate' && <PlateRung call={call} />}
         {rung.key === 'dead_tests' && <DeadTests call={call} />}
         {rung.key === 'live_tests' && <LiveTests call={call} />}
+        {rung.key === 'why' && <WhyRung call={call} />}
+        {rung.key === 'aid' && <AidRung call={call} />}
         {rung.key === 'prove' && <Prove call={call} />}
         {rung.status === 'planned' && <Planned rung={rung} />}
       </div>

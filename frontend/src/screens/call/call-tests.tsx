@@ -8,73 +8,15 @@ import { enterToNext, FigureField, TextField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, parseFigure } from '../../quantities/format'
+import { type Cell, KITS, PLAIN, testDrawing } from './call-test-cells'
 
 type Typed = Record<string, string>
+
+const YES_NO = [
+  { value: 'no', label: 'No' },
+  { value: 'yes', label: 'Yes' },
+]
 type Entry = Schemas['NewTest']['entry']
-type Cell = { key: string; label: string; unit: string; open?: boolean }
-
-const cell = (key: string, label: string, unit: string): Cell => ({ key, label, unit })
-const ohms = (key: string, label: string): Cell => ({ key, label, unit: 'Ω', open: true })
-
-const PLAIN: Record<string, Cell[]> = {
-  legs: [
-    cell('leg_a_idle_v', 'Leg A, idle', 'V'),
-    cell('leg_b_idle_v', 'Leg B, idle', 'V'),
-    cell('leg_a_start_v', 'Leg A, lowest at start', 'V'),
-    cell('leg_b_start_v', 'Leg B, meanwhile', 'V'),
-  ],
-  'winding-amps': [
-    cell('common_a', 'C, common', 'A'),
-    cell('run_a', 'R, its own wire', 'A'),
-    cell('start_a', 'S, start', 'A'),
-  ],
-  'capacitor-top': [
-    cell('ab_uf', 'Tabs a–b', 'µF'),
-    cell('bc_uf', 'Tabs b–c', 'µF'),
-    cell('ca_uf', 'Tabs c–a', 'µF'),
-  ],
-  capacitor: [
-    cell('label_uf', 'Label', 'µF'),
-    cell('winding_a', 'Start lead', 'A'),
-    cell('capacitor_v', 'Across C–HERM', 'V'),
-    cell('accuracy_pct', 'Clamp accuracy', '± %'),
-    cell('volts_accuracy_pct', 'Voltmeter accuracy', '± %'),
-  ],
-  imbalance: [
-    cell('volts.0', 'L1–L2', 'V'),
-    cell('volts.1', 'L2–L3', 'V'),
-    cell('volts.2', 'L3–L1', 'V'),
-    cell('amps.0', 'L1', 'A'),
-    cell('amps.1', 'L2', 'A'),
-    cell('amps.2', 'L3', 'A'),
-  ],
-}
-
-const KITS: Record<string, { label: string; cells: Cell[] }> = {
-  potential_relay: {
-    label: 'Potential relay',
-    cells: [
-      ohms('contact_ohm', 'Contact 1–2'),
-      ohms('coil_ohm', 'Coil 5–2'),
-      cell('start_cap_uf', 'Start capacitor', 'µF'),
-      cell('range_low_uf', 'Its label, from', 'µF'),
-      cell('range_high_uf', 'to', 'µF'),
-      ohms('bleeder_ohm', 'Bleed resistor'),
-    ],
-  },
-  ptc: { label: 'PTC', cells: [ohms('ptc_ohm', 'Thermistor, cold')] },
-  electronic: { label: 'Electronic', cells: [] },
-  current_relay: {
-    label: 'Current relay',
-    cells: [ohms('contact_ohm', 'Contact, upright'), ohms('coil_ohm', 'Coil')],
-  },
-  three_in_one: {
-    label: 'Three-in-one',
-    cells: [ohms('overload_ohm', 'Overload, cold'), ohms('bleeder_ohm', 'Bleed resistor')],
-  },
-  external_overload: { label: 'External overload', cells: [ohms('overload_ohm', 'Overload, cold')] },
-}
-
 /** Put what was typed into the entry of a topic; empty cells are left out, lists keep their order. */
 function collect(cells: Cell[], typed: Typed): { entry: Entry; wrong: string[] } {
   const entry: Record<string, unknown> = {}
@@ -82,6 +24,10 @@ function collect(cells: Cell[], typed: Typed): { entry: Entry; wrong: string[] }
   for (const c of cells) {
     const text = (typed[c.key] ?? '').trim()
     if (!text) continue
+    if (c.flag || c.options) {
+      entry[c.key] = c.flag ? text === 'yes' : text
+      continue
+    }
     const value = c.open && /^(open|ol)$/i.test(text) ? 'open' : parseFigure(text)
     if (value === null) wrong.push(c.key)
     const [name, place] = c.key.split('.')
@@ -206,22 +152,33 @@ function TestForm({
       },
     )
   }
-  const field = (c: Cell) => (
-    <FigureField
-      key={c.key}
-      label={c.label}
-      unit={c.unit}
-      value={typed[c.key] ?? ''}
-      onChange={(text) => change({ [c.key]: text })}
-      problem={
-        wrong.includes(c.key)
-          ? c.open
-            ? 'A number, or open.'
-            : 'Wanted a number.'
-          : fieldProblem(problem, c.key)
-      }
-    />
-  )
+  const field = (c: Cell) =>
+    c.flag || c.options ? (
+      <div key={c.key} className={c.options ? 'col-span-2 sm:col-span-3' : ''}>
+        <Choice
+          label={c.label}
+          value={typed[c.key] ?? ''}
+          onChange={(chosen) => change({ [c.key]: chosen === '–' ? '' : chosen })}
+          problem={fieldProblem(problem, c.key)}
+          options={[...(c.options ?? YES_NO), { value: '–', label: '–' }]}
+        />
+      </div>
+    ) : (
+      <FigureField
+        key={c.key}
+        label={c.label}
+        unit={c.unit}
+        value={typed[c.key] ?? ''}
+        onChange={(text) => change({ [c.key]: text })}
+        problem={
+          wrong.includes(c.key)
+            ? c.open
+              ? 'A number, or open.'
+              : 'Wanted a number.'
+            : fieldProblem(problem, c.key)
+        }
+      />
+    )
   return (
     <form
       noValidate
@@ -230,7 +187,10 @@ function TestForm({
       onKeyDown={enterToNext}
       className="grid gap-3 py-2"
     >
-      <p className="text-soft">{kind.how}</p>
+      <div className="flex flex-wrap items-start gap-3">
+        {testDrawing(kind.topic, typed.kind ?? '')}
+        <p className="min-w-48 flex-1 text-soft">{kind.how}</p>
+      </div>
       {isKit && (
         <Choice
           label="What is fitted?"

@@ -9,6 +9,8 @@ import {
   type Schemas,
 } from '../../api/client'
 import { useAddReading, useReference, useSafetyEvent } from '../../api/queries'
+import { type ClampPlace, ClampPlaces } from '../../drawings/clamps'
+import { ContactorFace } from '../../drawings/probes'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
@@ -17,6 +19,7 @@ import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
 import { CallTests } from './call-tests'
+import { StartByEar } from './start-by-ear'
 import { Waveforms } from './waveforms'
 
 const LIVE = [
@@ -29,6 +32,27 @@ const LIVE = [
   'line_v_run',
   'outdoor_f',
 ]
+
+/** Where the clamp or the probes go for a reading. */
+function readingDrawing(quantity: string, conductor: string) {
+  if (quantity === 'inrush_a') return <ClampPlaces place={conductor as ClampPlace} />
+  const places: Record<string, ClampPlace> = {
+    running_a: 'common',
+    fan_a: 'fan',
+    run_a: 'run',
+    start_a: 'start',
+  }
+  const place = places[quantity]
+  if (place) return <ClampPlaces place={place} />
+  const probes: Record<string, string[]> = {
+    contactor_drop_v: ['L1', 'T1'],
+    coil_v: ['COIL'],
+    line_v_idle: ['L1', 'L2'],
+    line_v_run: ['T1', 'T2'],
+  }
+  const pair = probes[quantity]
+  return pair ? <ContactorFace pair={pair} /> : null
+}
 
 /** A value as it is said: a figure, yes or no, or its word. */
 export function valueWord(value: NewReading['value'] | undefined): string {
@@ -49,6 +73,7 @@ export function LiveTests({ call }: { call: Call }) {
         onDone={() => setCorrecting(null)}
       />
       <Readings call={call} onCorrect={setCorrecting} />
+      <StartByEar call={call} />
       <CallTests call={call} work="live" />
       <Waveforms call={call} />
     </div>
@@ -91,6 +116,20 @@ function LiveGate({ call }: { call: Call }) {
     <section className="border-2 border-ink bg-field">
       <div className="hatched h-3" aria-hidden="true" />
       <div className="p-3">
+        {state.state === 'dead_proved' && (
+          <div className="mb-3 border-b border-faint pb-3">
+            <h3 className="text-lg font-bold">Control voltage only</h3>
+            <p className="text-soft">
+              Line disconnect stays locked. Only the thermostat's call comes back, to measure the coil.
+            </p>
+            <Button
+              busy={event.isPending}
+              onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
+            >
+              Record control live, line dead
+            </Button>
+          </div>
+        )}
         <h3 className="text-lg font-bold">Going live</h3>
         <p className="text-soft">The call is {state.words}. Before it is energised:</p>
         <Tick checked={covers} onChange={setCovers}>
@@ -296,7 +335,10 @@ function ReadingForm({
           }))}
         />
       )}
-      {note && <p className="text-soft">{note.how}</p>}
+      <div className="flex flex-wrap items-start gap-3">
+        {readingDrawing(draft.quantity, draft.conductor)}
+        {note && <p className="min-w-48 flex-1 text-soft">{note.how}</p>}
+      </div>
       {isStart && (
         <>
           <Choice

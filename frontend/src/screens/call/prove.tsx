@@ -8,6 +8,7 @@ import { TextField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
+import { CapturesCompared } from './captures-compared'
 import { valueWord } from './live-tests'
 
 const USUAL = [
@@ -40,6 +41,7 @@ export function Prove({ call }: { call: Call }) {
           )}
         </div>
       )}
+      <CapturesCompared call={call} />
       <Changes call={call} />
     </div>
   )

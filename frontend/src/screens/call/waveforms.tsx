@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
+import { Link } from 'react-router'
 import {
   answer,
   type Call,
@@ -9,14 +10,16 @@ import {
   rememberedPerson,
   type Schemas,
 } from '../../api/client'
+import { useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
 import { FigureField, TextField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { figure, parseFigure } from '../../quantities/format'
+import { type Capture, largestStart, useCaptures, useTrace } from './captures'
 
 const WaveChart = lazy(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart })))
 
-type Capture = Schemas['CaptureOut']
 type Upload = Schemas['UploadOut']
 
 async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
@@ -36,19 +39,22 @@ async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
 }
 
 export function Waveforms({ call }: { call: Call }) {
-  const captures = useQuery({
-    queryKey: ['captures', call.id],
-    queryFn: () =>
-      answer(client.GET('/api/calls/{call_id}/captures', { params: { path: { call_id: call.id } } })),
-  })
+  const captures = useCaptures(call.id)
   const [chosen, setChosen] = useState<number | null>(null)
   const list = captures.data ?? []
   const shown = list.find((c) => c.id === chosen) ?? list.at(-1)
   return (
     <section aria-label="Waveforms">
-      <h3 className="border-b-2 border-ink font-bold">
-        Waveforms <span className="figure text-soft">{list.length}</span>
-      </h3>
+      <div className="flex items-end justify-between gap-3 border-b-2 border-ink">
+        <h3 className="font-bold">
+          Waveforms <span className="figure text-soft">{list.length}</span>
+        </h3>
+        {call.plate && (
+          <Link to={`/lab?call=${call.id}`} className="inline-flex min-h-11 items-center underline">
+            Compute this start
+          </Link>
+        )}
+      </div>
       {call.status === 'open' && <TakeIn call={call} onSaved={setChosen} />}
       <ProblemNote problem={problemOf(captures.error)} onRetry={() => captures.refetch()} />
       {list.length > 1 && (
@@ -70,13 +76,24 @@ export function Waveforms({ call }: { call: Call }) {
   )
 }
 
-type Pick = { time: number; amps: number; volts: number; clamp: string; name: string }
+type Pick = {
+  time: number
+  amps: number
+  volts: number
+  clamp: string
+  name: string
+  conductor: string
+  from: string
+  to: string
+}
+const FRESH: Pick = { time: 0, amps: 1, volts: -1, clamp: '1', name: '', conductor: '', from: '', to: '' }
 
 function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }) {
   const cache = useQueryClient()
+  const reference = useReference()
   const [columns, setColumns] = useState<{ index: number; label: string }[]>([])
   const [ids, setIds] = useState<{ one: string; dat: string | null } | null>(null)
-  const [pick, setPick] = useState<Pick>({ time: 0, amps: 1, volts: -1, clamp: '1', name: '' })
+  const [pick, setPick] = useState<Pick>(FRESH)
   const [lines, setLines] = useState<string[]>([])
   const look = useMutation({
     mutationFn: async (files: File[]) => {
@@ -94,7 +111,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
         setIds({ one: one.upload_id, dat: two.upload_id })
         setLines([])
         const unit = (u: string) => named.find((c) => c.unit.toLowerCase().endsWith(u))?.index ?? -1
-        setPick({ time: 0, amps: Math.max(0, unit('a')), volts: unit('v'), clamp: '1', name })
+        setPick({ ...FRESH, amps: Math.max(0, unit('a')), volts: unit('v'), name })
         return
       }
       if (cfg || dat)
@@ -108,10 +125,10 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
       setIds({ one: sent.upload_id, dat: null })
       setLines(sent.preview?.lines ?? [])
       setPick({
+        ...FRESH,
         time: Math.max(0, guess('time')),
         amps: guess('amps') >= 0 ? guess('amps') : 1,
         volts: guess('volts'),
-        clamp: '1',
         name,
       })
     },
@@ -129,6 +146,9 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
             line_a_index: pick.amps,
             line_v_index: pick.volts < 0 ? null : pick.volts,
             line_a_factor: parseFigure(pick.clamp) ?? Number.NaN,
+            conductor: pick.conductor || null,
+            from_s: pick.from.trim() ? (parseFigure(pick.from) ?? Number.NaN) : null,
+            to_s: pick.to.trim() ? (parseFigure(pick.to) ?? Number.NaN) : null,
           } as Schemas['NewCapture'],
         }),
       ),
@@ -205,6 +225,21 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
               onChange={(clamp) => setPick({ ...pick, clamp })}
             />
           </div>
+          <Choice
+            label="Clamp on"
+            value={pick.conductor}
+            onChange={(conductor) => setPick({ ...pick, conductor })}
+            options={reference.data?.conductors ?? []}
+          />
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+            <FigureField
+              label="Keep from"
+              unit="s"
+              value={pick.from}
+              onChange={(from) => setPick({ ...pick, from })}
+            />
+            <FigureField label="to" unit="s" value={pick.to} onChange={(to) => setPick({ ...pick, to })} />
+          </div>
           <TextField label="Name" value={pick.name} onChange={(name) => setPick({ ...pick, name })} />
           <ProblemNote problem={problemOf(save.error)} />
           <div>
@@ -218,23 +253,6 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
   )
 }
 
-function useTrace(id: number | null, range: [number, number] | null) {
-  return useQuery({
-    queryKey: ['trace', id, range],
-    enabled: id !== null,
-    placeholderData: (old) => old,
-    queryFn: () =>
-      answer(
-        client.GET('/api/captures/{capture_id}/trace', {
-          params: {
-            path: { capture_id: id ?? 0 },
-            query: { points: 3000, ...(range ? { from_s: Math.max(0, range[0]), to_s: range[1] } : {}) },
-          },
-        }),
-      ),
-  })
-}
-
 const said = (value: number | null | undefined, unit: string, digits = 4) =>
   value === null || value === undefined ? '–' : `${figure(value, digits)} ${unit}`
 
@@ -243,12 +261,9 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
   const [overId, setOverId] = useState<number | null>(null)
   const trace = useTrace(capture.id, range)
   const { report } = capture
-  const largest = useMemo(
-    () => [...report.starts].sort((a, b) => b.max_cycle_rms_a - a.max_cycle_rms_a)[0],
-    [report.starts],
-  )
+  const largest = useMemo(() => largestStart(capture), [capture])
   const other = others.find((c) => c.id === overId)
-  const theirs = other && [...other.report.starts].sort((a, b) => b.max_cycle_rms_a - a.max_cycle_rms_a)[0]
+  const theirs = other && largestStart(other)
   const shift = (largest?.onset_s ?? 0) - (theirs?.onset_s ?? 0)
   const overRange = useMemo<[number, number] | null>(
     () => (range ? [range[0] - shift, range[1] - shift] : null),
@@ -259,7 +274,14 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
     const from = report.meter.inrush_from_s
     return from === null || from === undefined ? [] : [{ from, to: from + 0.1, word: 'inrush mode, 100 ms' }]
   }, [report.meter.inrush_from_s])
+  const [hand, setHand] = useState(false)
   const look = useCallback((from: number, to: number) => setRange([from, to]), [])
+  const move = (share: number) =>
+    setRange((old) => {
+      if (!old) return old
+      const by = Math.max(-old[0], share * (old[1] - old[0]))
+      return [old[0] + by, old[1] + by]
+    })
   const early =
     report.meter.inrush_from_s !== null &&
     report.meter.inrush_from_s !== undefined &&
@@ -270,6 +292,7 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
       <p className="text-sm text-soft">
         {capture.name} · {figure(capture.sample_hz)} samples/s · {figure(report.duration_s)} s ·{' '}
         {capture.person}
+        {capture.conductor ? ` · clamp on ${capture.conductor.replace('_', ' ')}` : ''}
         {capture.notes.map((n) => ` · ${n}`)}
       </p>
       {trace.data && (
@@ -279,6 +302,8 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
             over={overId === null ? undefined : over.data}
             shift={shift}
             bands={bands}
+            view={range ?? undefined}
+            hand={hand && range !== null}
             onRange={look}
             label={`Current over time of ${capture.name}, ${report.starts.length} starts`}
           />
@@ -296,6 +321,26 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
           </Button>
         ))}
         <Button onClick={() => setRange(null)}>Whole</Button>
+        {range && (
+          <>
+            <Button aria-label="Earlier" onClick={() => move(-0.5)}>
+              ◂
+            </Button>
+            <Button aria-label="Later" onClick={() => move(0.5)}>
+              ▸
+            </Button>
+            <Choice
+              label="A drag"
+              hideLabel
+              value={hand ? 'moves' : 'closer'}
+              onChange={(v) => setHand(v === 'moves')}
+              options={[
+                { value: 'closer', label: 'Drag: closer' },
+                { value: 'moves', label: 'Drag: move' },
+              ]}
+            />
+          </>
+        )}
         {others.length > 0 && (
           <label className="flex items-center gap-2">
             <span className="text-sm">Lay over</span>

@@ -36,6 +36,11 @@ export function UnitScreen() {
           Go on with the open call
         </Button>
       )}
+      {plates.length > 0 && (
+        <Link to={`/lab?unit=${unit.id}`} className="inline-flex min-h-11 items-center pt-2 underline">
+          Compute a start of this unit
+        </Link>
+      )}
       <div className="grid gap-6 pt-5 lg:grid-cols-2">
         <Trend title="Inrush on C" unit="A" points={series('inrush_a')} />
         <Trend title="Running amps" unit="A" points={series('running_a')} />

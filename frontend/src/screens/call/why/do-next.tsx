@@ -1,0 +1,211 @@
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Call, Schemas } from '../../../api/client'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { FigureField, TextField } from '../../../parts/field'
+import { parseFigure } from '../../../quantities/format'
+import { type Evidence, type WhyRecord, withSeen } from './use-why'
+
+type Test = Schemas['NextTest']
+type SeenNote = Schemas['SeenNote']
+
+const RUNG_WORDS: Record<string, string> = { dead_tests: 'Dead tests', live_tests: 'Live tests' }
+const DANGER: Record<string, { word: string; edge: string }> = {
+  none: { word: 'from outside', edge: '' },
+  dead: { word: 'DEAD', edge: 'edge-dead' },
+  control_live: { word: 'CONTROL LIVE', edge: 'edge-live' },
+  live: { word: 'LIVE', edge: 'edge-live' },
+}
+
+/** The test worth most for its cost, as the one thing to do; the others stand below it. */
+export function DoNext({
+  call,
+  tests,
+  record,
+  notes,
+  decided,
+  stopped,
+  onSeen,
+  busy,
+}: {
+  call: Call
+  tests: Test[]
+  record: WhyRecord
+  notes: SeenNote[]
+  decided: boolean
+  stopped: boolean
+  onSeen: (record: WhyRecord) => void
+  busy: boolean
+}) {
+  const [first, ...others] = tests
+  if (!first)
+    return (
+      <section aria-label="Do this next" className="border-2 border-line bg-field p-3">
+        <h3 className="font-bold">Do this next</h3>
+        <p>
+          {stopped
+            ? 'Nothing until what stops the work is put right.'
+            : 'No test left would tell much. Take the cause, or measure what surprises once more.'}
+        </p>
+      </section>
+    )
+  return (
+    <section aria-label="Do this next">
+      <h3 className="border-b-2 border-ink font-bold">
+        {decided ? 'Decided; if you still doubt it' : 'Do this next'}
+      </h3>
+      <div className={`mt-2 border-2 border-ink bg-field p-3 ${DANGER[first.danger]?.edge ?? ''}`}>
+        <p className="text-sm text-soft">
+          <b
+            className={
+              first.danger === 'dead' ? 'text-dead' : first.danger === 'none' ? '' : 'text-orange-ink'
+            }
+          >
+            {DANGER[first.danger]?.word}
+          </b>{' '}
+          · about {first.minutes} min · {first.gain.toFixed(2)} bit
+        </p>
+        <p className="text-xl font-bold">{first.title}</p>
+        <p className="pt-1">{first.why}</p>
+        {first.first && <p className="pt-1 font-bold">→ {first.first}</p>}
+        <TestEntry
+          key={first.test}
+          call={call}
+          test={first}
+          record={record}
+          notes={notes}
+          onSeen={onSeen}
+          busy={busy}
+          main
+        />
+      </div>
+      {others.length > 0 && (
+        <details className="pt-2">
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
+            {others.length} other tests, by what they tell for their cost
+          </summary>
+          <ul>
+            {others.map((t) => (
+              <li key={t.test} className="border-b border-faint py-2">
+                <p>
+                  <b>{t.title}</b>{' '}
+                  <span className="text-sm text-soft">
+                    {DANGER[t.danger]?.word} · {t.minutes} min · {t.gain.toFixed(2)} bit
+                  </span>
+                </p>
+                <p className="text-sm">{t.why}</p>
+                <TestEntry call={call} test={t} record={record} notes={notes} onSeen={onSeen} busy={busy} />
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
+  )
+}
+
+/** Entered here where the test is a look or a question; else the way to its rung. */
+function TestEntry({
+  call,
+  test,
+  record,
+  notes,
+  onSeen,
+  busy,
+  main = false,
+}: {
+  call: Call
+  test: Test
+  record: WhyRecord
+  notes: SeenNote[]
+  onSeen: (record: WhyRecord) => void
+  busy: boolean
+  main?: boolean
+}) {
+  const navigate = useNavigate()
+  const here = test.asks.flatMap((q) => notes.find((n) => n.quantity === q) ?? [])
+  const [typed, setTyped] = useState<Record<string, string>>({})
+  const whole = here.length === test.asks.length
+  const read = (n: SeenNote): Evidence | null => {
+    const text = typed[n.quantity]
+    if (!text?.trim()) return null
+    const value = n.kind === 'flag' ? text === 'yes' : n.kind === 'word' ? text.trim() : parseFigure(text)
+    if (value === null) return null
+    return { quantity: n.quantity, value, where: n.where ?? null } as Evidence
+  }
+  const given = here.flatMap((n) => read(n) ?? [])
+  return (
+    <div className="pt-2">
+      {here.length > 0 && (
+        <form
+          aria-label={test.title}
+          className="flex flex-wrap items-end gap-3"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (given.length > 0) onSeen(withSeen(record, given))
+          }}
+        >
+          {here.map((n) => (
+            <SeenField
+              key={n.quantity}
+              note={n}
+              value={typed[n.quantity] ?? ''}
+              onChange={(text) => setTyped((old) => ({ ...old, [n.quantity]: text }))}
+            />
+          ))}
+          <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
+            Write it down
+          </Button>
+        </form>
+      )}
+      {!whole && RUNG_WORDS[test.rung] && (
+        <Button
+          kind={main ? 'primary' : 'plain'}
+          className={here.length > 0 ? 'mt-2' : ''}
+          onClick={() => navigate(`/calls/${call.id}/${test.rung}`)}
+        >
+          Open {RUNG_WORDS[test.rung]}
+        </Button>
+      )}
+    </div>
+  )
+}
+
+function SeenField({
+  note,
+  value,
+  onChange,
+}: {
+  note: SeenNote
+  value: string
+  onChange: (text: string) => void
+}) {
+  if (note.kind === 'flag')
+    return (
+      <Choice
+        label={note.label}
+        value={value}
+        onChange={onChange}
+        options={[
+          { value: 'yes', label: 'Yes' },
+          { value: 'no', label: 'No' },
+        ]}
+      />
+    )
+  if (note.kind === 'word' && note.words.length > 0)
+    return (
+      <Choice
+        label={note.label}
+        value={value}
+        onChange={onChange}
+        options={note.words.map((w) => ({ value: w, label: w }))}
+      />
+    )
+  if (note.kind === 'word') return <TextField label={note.label} value={value} onChange={onChange} />
+  return (
+    <div className="w-44">
+      <FigureField label={note.label} unit={note.unit} value={value} onChange={onChange} />
+    </div>
+  )
+}

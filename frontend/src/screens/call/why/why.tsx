@@ -1,0 +1,198 @@
+import { useNavigate } from 'react-router'
+import { type Call, problemOf, type Schemas } from '../../../api/client'
+import { useReference } from '../../../api/queries'
+import { Button } from '../../../parts/button'
+import { ProblemNote } from '../../../parts/problem'
+import { Causes } from './causes'
+import { Condemnation } from './condemnation'
+import { DoNext } from './do-next'
+import { useDecide, useTell, useWhy, type WhyRecord } from './use-why'
+import { WhatIf } from './what-if'
+
+/** Why it starts hard: what is told, ranked causes, the next best test, the guard. */
+export function WhyRung({ call }: { call: Call }) {
+  const why = useWhy(call.id)
+  const tell = useTell(call.id)
+  const decide = useDecide(call.id)
+  const reference = useReference()
+  const navigate = useNavigate()
+  const open = call.status === 'open'
+  if (why.isPending) return <p>Weighing what is on the record…</p>
+  if (!why.data)
+    return (
+      <div className="max-w-xl">
+        <ProblemNote problem={problemOf(why.error)} onRetry={() => why.refetch()} />
+        <Button className="mt-2" onClick={() => navigate(`/calls/${call.id}/plate`)}>
+          Open Plate
+        </Button>
+      </div>
+    )
+  const { record, result, entry, decisions } = why.data
+  const put = (part: Partial<WhyRecord>) => tell.mutate({ ...record, ...part })
+  const { stop } = result
+  return (
+    <div className="grid max-w-4xl gap-5">
+      {stop && <StopNote stop={stop} />}
+      <ProblemNote problem={problemOf(tell.error) ?? problemOf(decide.error)} />
+      <Told record={record} reference={reference.data} onChange={put} busy={tell.isPending} open={open} />
+      {open && (
+        <DoNext
+          call={call}
+          tests={result.next_tests}
+          record={record}
+          notes={reference.data?.seen_here ?? []}
+          decided={result.decided}
+          stopped={Boolean(stop)}
+          onSeen={(next) => tell.mutate(next)}
+          busy={tell.isPending}
+        />
+      )}
+      <Causes
+        call={call}
+        ranked={result.ranked}
+        pairs={result.pairs}
+        taken={decisions.filter((d) => d.kind === 'cause').at(-1)}
+        onTake={
+          open
+            ? (hypothesis) =>
+                decide.mutate({
+                  kind: 'cause',
+                  decision: { kind: 'cause', hypothesis, note: '', put_right: [] },
+                } as Schemas['NewDecision'])
+            : undefined
+        }
+      />
+      {result.contradictions.length > 0 && (
+        <section aria-label="Contradictions" className="border-l-[7px] border-watch bg-field p-3">
+          <h3 className="font-bold">What does not fit together</h3>
+          <ul>
+            {result.contradictions.map((c) => (
+              <li key={c.text} className="py-1">
+                △ {c.text} <b>→ {c.next_step}</b>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <WhatIf entry={entry} ranked={result.ranked} />
+      <section aria-label="For the customer" className="border-2 border-line bg-field p-3">
+        <h3 className="text-sm font-bold text-soft">For the customer</h3>
+        <p className="text-lg">{result.plain}</p>
+      </section>
+      <Condemnation
+        call={call}
+        why={why.data}
+        onDecide={open ? (d) => decide.mutate(d) : undefined}
+        busy={decide.isPending}
+      />
+      {result.not_judged.length > 0 && (
+        <ul className="list-disc pl-5 text-sm text-soft">
+          {result.not_judged.map((t) => (
+            <li key={t}>{t}</li>
+          ))}
+        </ul>
+      )}
+      <p className="text-sm text-soft">
+        Probabilities follow from a table of likelihoods with a reason on every row, and from starts computed
+        for this plate. Local code and licensed, qualified people decide.
+      </p>
+    </div>
+  )
+}
+
+function StopNote({ stop }: { stop: Schemas['WorkStop'] }) {
+  return (
+    <div role="alert" className="border-4 border-fail bg-field">
+      <p className="hatched h-4" aria-hidden="true" />
+      <div className="p-4">
+        <p className="text-2xl font-bold text-fail">✕ STOP</p>
+        <p className="text-lg font-bold">{stop.text}</p>
+        <p className="pt-1 text-lg">→ {stop.next_step}</p>
+      </div>
+    </div>
+  )
+}
+
+function Told({
+  record,
+  reference,
+  onChange,
+  busy,
+  open,
+}: {
+  record: WhyRecord
+  reference: Schemas['Reference'] | undefined
+  onChange: (part: Partial<WhyRecord>) => void
+  busy: boolean
+  open: boolean
+}) {
+  const flip = <T extends string>(list: T[], value: T) =>
+    list.includes(value) ? list.filter((v) => v !== value) : [...list, value]
+  const symptoms = record.symptoms ?? []
+  const hazards = record.hazards ?? []
+  return (
+    <section aria-label="What does it do?">
+      <h3 className="border-b-2 border-ink font-bold">What does it do?</h3>
+      <div className="flex flex-wrap gap-1 pt-2">
+        {(reference?.symptoms ?? []).map((s) => (
+          <Toggle
+            key={s.value}
+            on={symptoms.includes(s.value as never)}
+            disabled={!open || busy}
+            onClick={() => onChange({ symptoms: flip(symptoms, s.value as never) })}
+          >
+            {s.label}
+          </Toggle>
+        ))}
+        <Toggle
+          on={record.supply_restored ?? false}
+          disabled={!open || busy}
+          onClick={() => onChange({ supply_restored: !record.supply_restored })}
+        >
+          Power was out just before
+        </Toggle>
+      </div>
+      <details className="pt-2">
+        <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
+          Something here is not safe {hazards.length > 0 && <b className="text-fail">({hazards.length})</b>}
+        </summary>
+        <div className="flex flex-wrap gap-1">
+          {(reference?.hazards ?? []).map((h) => (
+            <Toggle
+              key={h.value}
+              on={hazards.includes(h.value as never)}
+              disabled={!open || busy}
+              onClick={() => onChange({ hazards: flip(hazards, h.value as never) })}
+            >
+              {h.label}
+            </Toggle>
+          ))}
+        </div>
+      </details>
+    </section>
+  )
+}
+
+function Toggle({
+  on,
+  disabled,
+  onClick,
+  children,
+}: {
+  on: boolean
+  disabled: boolean
+  onClick: () => void
+  children: React.ReactNode
+}) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      disabled={disabled}
+      onClick={onClick}
+      className="min-h-11 border-2 border-line bg-field px-3 py-1 text-left leading-tight aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-ground"
+    >
+      {children}
+    </button>
+  )
+}

@@ -1,0 +1,147 @@
+import type { Schemas } from '../../api/client'
+import { useReference } from '../../api/queries'
+import { Choice } from '../../parts/choice'
+import { Pick } from '../../parts/pick'
+import { Slider } from '../../parts/slider'
+import { figure } from '../../quantities/format'
+import { Typed } from './aids'
+import type { Entry } from './lab-state'
+
+/** The condition of the day: pressure, volts, capacitor, wire, source. */
+export function Condition({
+  base,
+  onChange,
+  nominalUf,
+  taken,
+}: {
+  base: Entry
+  onChange: (base: Entry) => void
+  nominalUf: number
+  taken: Schemas['Taken'][]
+}) {
+  const reference = useReference()
+  const rated = base.plate?.volts ?? 230
+  const source = base.source ?? {}
+  const load = base.load ?? {}
+  const wire = source.conductors ?? null
+  const put = (part: Partial<Entry>) => onChange({ ...base, ...part })
+  const feed = (part: Partial<Schemas['Source']>) => put({ source: { ...source, ...part } })
+  const sizes = reference.data?.conductor_sizes ?? []
+  const uf = base.run_cap_uf === 'open' ? 0 : (base.run_cap_uf ?? nominalUf)
+  return (
+    <section aria-label="Condition" className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">Condition</h2>
+      <Slider
+        label="Load at standstill"
+        value={load.start_torque_pct ?? 20}
+        onChange={(v) => put({ load: { ...load, start_torque_pct: v } })}
+        low={0}
+        high={150}
+        step={0.5}
+        unit="% of rated"
+        note="Torque: low when pressures are equal, near 100 when not."
+      />
+      <Slider
+        label="Volts at the source"
+        value={source.volts ?? rated}
+        onChange={(v) => feed({ volts: v })}
+        low={Math.round(rated * 0.7)}
+        high={Math.round(rated * 1.15)}
+        step={1}
+        unit="V"
+        mark={rated}
+      />
+      <Slider
+        label="Run capacitor really there"
+        value={uf}
+        onChange={(v) => put({ run_cap_uf: v === 0 ? 'open' : v })}
+        low={0}
+        high={Math.round(nominalUf * 1.4)}
+        step={0.5}
+        unit={uf === 0 ? 'µF, open' : 'µF'}
+        mark={nominalUf}
+        note={`Plate: ${figure(nominalUf)} µF. All the way left is open.`}
+      />
+      <Choice
+        label="Source"
+        value={source.kind ?? 'utility'}
+        onChange={(kind) =>
+          feed({
+            kind: kind as 'utility' | 'generator' | 'inverter',
+            ...(kind === 'utility' ? { rated_kva: null } : { rated_kva: source.rated_kva ?? 10 }),
+          })
+        }
+        options={[
+          { value: 'utility', label: 'Utility' },
+          { value: 'generator', label: 'Generator' },
+          { value: 'inverter', label: 'Inverter' },
+        ]}
+      />
+      {source.kind && source.kind !== 'utility' && (
+        <Slider
+          label={source.kind === 'generator' ? 'Generator' : 'Inverter, continuous'}
+          value={source.rated_kva ?? 10}
+          onChange={(v) => feed({ rated_kva: v })}
+          low={1}
+          high={40}
+          step={0.5}
+          unit="kVA"
+        />
+      )}
+      <div className="grid grid-cols-2 gap-2 pt-2">
+        <Pick
+          label="Long conductors"
+          value={wire?.size ?? ''}
+          onChange={(size) =>
+            feed({
+              conductors: size
+                ? ({ size, length_ft: wire?.length_ft ?? 100 } as Schemas['Conductors'])
+                : null,
+            })
+          }
+          options={[
+            { value: '', label: 'none added' },
+            ...sizes.map((s) => ({ value: s, label: `${s} AWG` })),
+          ]}
+        />
+        {wire && (
+          <Typed
+            label="One way"
+            unit="ft"
+            value={wire.length_ft}
+            onChange={(v) => v !== null && feed({ conductors: { ...wire, length_ft: v } })}
+          />
+        )}
+        <Typed
+          label="Supply"
+          unit="Ω"
+          value={source.resistance_ohm ?? 0}
+          onChange={(v) => feed({ resistance_ohm: v ?? 0 })}
+        />
+        <Typed
+          label="Run-up, × inertia"
+          unit="×"
+          value={base.inertia_factor ?? 1}
+          onChange={(v) => put({ inertia_factor: v ?? 1 })}
+        />
+      </div>
+      {taken.length > 0 && (
+        <details className="pt-3">
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
+            Taken from the call: {taken.length} figures
+          </summary>
+          <ul className="text-sm">
+            {taken.map((t) => (
+              <li key={t.field} className="flex justify-between gap-3 border-b border-faint py-1">
+                <span>{t.source}</span>
+                <span className="figure whitespace-nowrap">
+                  {figure(t.value)} {t.unit}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
+  )
+}

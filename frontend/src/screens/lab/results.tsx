@@ -1,0 +1,99 @@
+import type { Verdict } from '../../api/client'
+import { Findings, VerdictMark } from '../../parts/verdict'
+import { figure } from '../../quantities/format'
+import type { LabOut } from './lab-state'
+
+type Result = LabOut['results'][number]
+
+const MARKS: Record<Result['result']['verdict'], { verdict: Verdict; word: string }> = {
+  started: { verdict: 'pass', word: 'Starts' },
+  late: { verdict: 'watch', word: 'Late' },
+  stalled: { verdict: 'fail', word: 'Stalls' },
+  tripped: { verdict: 'fail', word: 'Trips' },
+}
+
+const ROWS: { name: string; unit: string; read: (r: Result['result']) => number | null; head?: string }[] = [
+  { name: 'Up to speed', unit: 's', read: (r) => r.time_to_speed_s },
+  { name: 'Inrush, 100 ms', unit: 'A', read: (r) => r.meter.inrush, head: 'What the meter will say' },
+  { name: 'Max hold', unit: 'A', read: (r) => r.meter.max_hold },
+  { name: 'Peak', unit: 'A', read: (r) => r.meter.peak },
+  { name: 'Energy monitor', unit: 'W', read: (r) => r.meter.energy_monitor_w },
+  { name: 'Largest cycle', unit: 'A', read: (r) => r.max_cycle_rms_a, head: 'What really happens' },
+  { name: 'Dip at the motor', unit: '%', read: (r) => r.sag_pct },
+  { name: 'Start kVA', unit: 'kVA', read: (r) => r.start_kva },
+  { name: 'I²t', unit: 'A²s', read: (r) => r.i2t },
+  { name: 'Relay opens', unit: 's', read: (r) => r.relay_opened_s },
+  { name: 'Across start capacitor', unit: 'V', read: (r) => r.start_capacitor_v },
+  { name: 'Settled', unit: 'A', read: (r) => r.settled_a },
+]
+
+/** A row a figure, a column a start: what each meter mode shows, and what happens beneath. */
+export function Readings({ results }: { results: Result[] }) {
+  return (
+    <div className="overflow-x-auto pt-3">
+      <table className="w-full border-collapse text-left">
+        <caption className="sr-only">Figures of each start</caption>
+        <thead>
+          <tr className="border-b-2 border-ink align-bottom">
+            <td />
+            {results.map((r) => {
+              const mark = MARKS[r.result.verdict]
+              return (
+                <th key={r.label} scope="col" className="px-2 pb-1 text-right">
+                  <span className="block text-sm">{r.label}</span>
+                  <VerdictMark verdict={mark.verdict} word={mark.word} />
+                </th>
+              )
+            })}
+          </tr>
+        </thead>
+        <tbody>
+          {ROWS.map((row) => (
+            <tr key={row.name} className={row.head ? 'border-t-2 border-line' : 'border-t border-faint'}>
+              <th scope="row" className="py-1 pr-2 font-normal whitespace-nowrap">
+                {row.head && <span className="block text-sm font-bold text-soft">{row.head}</span>}
+                {row.name} <span className="text-sm text-soft">[{row.unit}]</span>
+              </th>
+              {results.map((r) => {
+                const value = row.read(r.result)
+                return (
+                  <td key={r.label} className="figure px-2 text-right align-bottom">
+                    {value === null ? '–' : figure(value, 3)}
+                  </td>
+                )
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+/** Why each differs from the first, and the model's own remarks. */
+export function Reasons({ out }: { out: LabOut }) {
+  return (
+    <section aria-label="Why" className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">Why</h2>
+      <Findings findings={out.findings} />
+      {out.results.map((r, i) => (
+        <details key={r.label} open={i > 0 && i < 3} className="border-b border-faint">
+          <summary className="min-h-11 cursor-pointer py-2">
+            <b>{r.label}</b>: {r.result.sentence}
+          </summary>
+          <div className="border-l-4 border-faint bg-field px-3">
+            <Findings
+              findings={[...r.against_first, ...r.result.findings.filter((f) => f.code !== 'START')]}
+            />
+            {r.result.fit && (
+              <p className="py-2 text-sm text-soft">
+                Typical of this size: {r.result.fit.typical.join(', ')}. Sharper with:{' '}
+                {r.result.fit.sharpen.join('; ')}.
+              </p>
+            )}
+          </div>
+        </details>
+      ))}
+    </section>
+  )
+}
