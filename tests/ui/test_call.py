@@ -237,9 +237,7 @@ def test_two_tabs_saving_one_plate_the_second_is_told(desk: Page, product: Produ
     expect(desk.get_by_text("Version 3, read by Ines Tarrow")).to_be_visible()
 
 
-def test_everything_is_there_after_a_restart(
-    desk: Page, product: Product
-) -> None:
+def test_everything_is_there_after_a_restart(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4")
     before = rung(desk, "Live tests").inner_text()
