@@ -1,7 +1,6 @@
 """A whole call through the real interface: by keyboard at a desk, by touch on a phone."""
 
 import re
-import time
 import urllib.request
 from pathlib import Path
 from typing import Any

@@ -1,7 +1,6 @@
 """The Start lab driven as a technician would: from a call, by sliders, a recording laid over, a grid run."""
 
 import re
-import time
 
 from playwright.sync_api import Page, expect
 
