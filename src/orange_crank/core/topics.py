@@ -51,6 +51,7 @@ from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
 from orange_crank.core.plate import Plate, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
+from orange_crank.core.wiring import WiringIn, WiringOut, plan_wiring
 
 
 @dataclass(frozen=True)
@@ -122,6 +123,7 @@ TOPICS: dict[str, Topic] = {
         ),
         _topic("aid", "Choose a start aid, or none", AidIn, AidOut, choose_aid),
         _topic("backup", "Check a start on backup power", BackupIn, BackupOut, check_backup),
+        _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),
         _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),

@@ -1,0 +1,528 @@
+"""What was really wired against a plan, electrically: equivalent connections are right.
+
+Each rule looks for one mistake and says what it would do. What no rule names is still listed, lead by lead.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import permutations, product
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.wiring.model import Circuit, Joined, nets_of
+from orange_crank.core.wiring.plans import Plan, find_plan
+from orange_crank.core.wiring.units import UnitWiring
+
+MOST_LISTED = 8
+NUMBERED = {"1": "L1", "2": "T1", "3": "L2", "4": "T2", "5": "L3", "6": "T3"}
+
+
+class WiringFault(Frozen):
+    """One mistake, and what it would do."""
+
+    code: str
+    text: str
+    effect: str
+    terminals: list[str]
+
+
+@dataclass(frozen=True)
+class Wired:
+    """As-wired nets with the names of the parts that may bear another key after a swap."""
+
+    joined: Joined
+    keys: frozenset[str]
+    bus: bool = False
+
+    def first(self, *keys: str) -> str | None:
+        """Return the first of several component keys that is there."""
+        return next((k for k in keys if k in self.keys), None)
+
+    @property
+    def contactor(self) -> str | None:
+        """The contactor's key."""
+        return self.first("new_contactor", "contactor", "electronic")
+
+    @property
+    def load(self) -> tuple[str, str]:
+        """The contactor's two load terminals."""
+        key = self.contactor
+        return ("electronic.RUN", "electronic.COMMON") if key == "electronic" else (f"{key}.T1", f"{key}.T2")
+
+    @property
+    def line(self) -> tuple[str, str]:
+        """The contactor's two line terminals."""
+        return f"{self.contactor}.L1", f"{self.contactor}.L2"
+
+    @property
+    def cap(self) -> str:
+        """The run capacitor's key."""
+        return self.first("new_cap", "run_cap") or "run_cap"
+
+    def feeds(self, terminal: str) -> str | None:
+        """Return which load terminal of the contactor a terminal hangs on."""
+        return next((leg for leg in self.load if self.joined.same(leg, terminal)), None)
+
+
+def accepted(plan: Plan, unit: UnitWiring) -> Iterator[tuple[Circuit, frozenset[frozenset[str]]]]:
+    """Yield every set of nets that is electrically as the plan says."""
+    for swapped in (unit.legs_swapped, not unit.legs_swapped):
+        after = find_plan(plan.kind, replace(unit, legs_swapped=swapped)).after
+        base = nets_of(after).nets()
+        groups = [tuple(c.at(t) for t in g) for c in after.components for g in c.same]
+        for turn in product(*(list(permutations(g)) for g in groups)):
+            to = {old: new for g, p in zip(groups, turn, strict=True) for old, new in zip(g, p, strict=True)}
+            yield after, frozenset(frozenset(to.get(t, t) for t in net) for net in base)
+
+
+def read_nets(circuit: Circuit, nets: Sequence[Sequence[str]]) -> Joined:
+    """Return the partition that lists of joined terminals describe.
+
+    Raises
+    ------
+    InputProblem : a terminal that is not there
+
+    Notes
+    -----
+    Contactors numbered in pairs are read as well: 1, 2, 3, 4 are L1, T1, L2, T2.
+
+    """
+    known = circuit.terminals()
+    joined = Joined(known)
+    wrong = []
+    for i, net in enumerate(nets):
+        names: list[str] = []
+        for j, name in enumerate(net):
+            key, _, terminal = name.partition(".")
+            if key.endswith("contactor") and terminal in NUMBERED:
+                name = f"{key}.{NUMBERED[terminal]}"
+            if name in known:
+                names.append(name)
+            else:
+                wrong.append(
+                    FieldProblem(field=f"nets[{i}][{j}]", wanted="one of " + ", ".join(known), got=name)
+                )
+        for other in names[1:]:
+            joined.join(names[0], other)
+    if wrong:
+        raise InputProblem(wrong, next_step="Name terminals as the plan does.")
+    for part in circuit.components:
+        for one, two in part.joined:
+            joined.join(part.at(one), part.at(two))
+    return joined
+
+
+def check_wiring(plan: Plan, unit: UnitWiring, nets: Sequence[Sequence[str]]) -> list[WiringFault]:
+    """Return what is wrong with the work as wired; nothing when it is right.
+
+    Raises
+    ------
+    InputProblem : a terminal that is not there
+
+    """
+    joined = read_nets(plan.after, nets)
+    found = joined.nets()
+    nearest: tuple[int, frozenset[frozenset[str]]] | None = None
+    for _, target in accepted(plan, unit):
+        if target == found:
+            return []
+        apart = len(target ^ found)
+        if nearest is None or apart < nearest[0]:
+            nearest = apart, target
+    parts = plan.after.components
+    bus = any(c.symbol == "contactor" and c.joined for c in parts)
+    wired = Wired(joined, frozenset(c.key for c in parts), bus)
+    faults = [f for rule in RULES if (f := rule(wired)) is not None]
+    assert nearest is not None
+    named = {t for f in faults for t in f.terminals}
+    return faults + _unnamed(plan.after, joined, nearest[1], named)
+
+
+def _unnamed(
+    circuit: Circuit, joined: Joined, target: frozenset[frozenset[str]], named: set[str]
+) -> list[WiringFault]:
+    """List what no rule named: open leads and joins that do not belong."""
+    faults = []
+    for net in sorted(target, key=lambda n: sorted(n)):
+        pieces: dict[str, list[str]] = {}
+        for t in circuit.terminals():
+            if t in net:
+                pieces.setdefault(joined.find(t), []).append(t)
+        if len(pieces) > 1 and not net <= named:
+            parts = sorted(pieces.values(), key=len)
+            loose, rest = parts[0], [t for p in parts[1:] for t in p]
+            if not set(loose) <= named:
+                faults.append(
+                    WiringFault(
+                        code="NOT_JOINED",
+                        text=f"{', '.join(loose)} is not joined to {rest[0]}.",
+                        effect=_open_effect(loose[0]),
+                        terminals=[*loose, rest[0]],
+                    )
+                )
+    where = {t: net for net in target for t in net}
+    for net in sorted(joined.nets(), key=lambda n: sorted(n)):
+        groups = {where[t] for t in net}
+        if len(groups) > 1 and not net & named:
+            firsts = sorted(sorted(net & g)[0] for g in groups)
+            faults.append(
+                WiringFault(
+                    code="WRONGLY_JOINED",
+                    text=f"{firsts[0]} and {firsts[1]} are joined and should not be.",
+                    effect="Not as planned: do not energise until it is understood.",
+                    terminals=firsts,
+                )
+            )
+    return faults[:MOST_LISTED] or ([] if named else [_DIFFERENT])
+
+
+_DIFFERENT = WiringFault(
+    code="DIFFERENT", text="It is not wired as the plan says.",
+    effect="Do not energise until it is understood.", terminals=[],
+)  # fmt: skip
+
+
+def _open_effect(terminal: str) -> str:
+    for ending, effect in (
+        ("compressor.S", "Start winding open: it hums and trips."),
+        ("compressor.R", "Run winding open: it does not start."),
+        ("compressor.C", "Common open: nothing runs."),
+        (".HERM", "Run capacitor out of circuit: it hums and trips."),
+        ("fan.S", "The fan hums and burns."),
+        (".A1", "The coil gets no volts: nothing runs."),
+        (".A2", "The coil gets no volts: nothing runs."),
+        (".G", "Metal may be live after a fault, and nothing trips."),
+    ):
+        if terminal.endswith(ending):
+            return effect
+    return "It does not do its work."
+
+
+def _fault(code: str, text: str, effect: str, *terminals: str) -> WiringFault:
+    return WiringFault(code=code, text=text, effect=effect, terminals=list(terminals))
+
+
+def _line_short(w: Wired) -> WiringFault | None:
+    if w.contactor is None:
+        return None
+    for one, two in (w.load, w.line):
+        if w.joined.same(one, two):
+            return _fault(
+                "LEGS_SHORTED", "Both legs are joined.", "A dead short across the line: arc, breaker, burns.",
+                one, two,
+            )  # fmt: skip
+    return None
+
+
+def _contactor_bypassed(w: Wired) -> WiringFault | None:
+    if w.contactor in (None, "electronic"):
+        return None
+    for line, load in zip(w.line, w.load, strict=True):
+        if w.joined.same(line, load) and not (w.bus and line.endswith("L2")):
+            return _fault(
+                "CONTACTOR_BYPASSED", f"{line} and {load} are joined: the pole is bridged.",
+                "That leg stays live with the contactor open; with both, it never stops.", line, load,
+            )  # fmt: skip
+    return None
+
+
+def _s_r_swapped(w: Wired) -> WiringFault | None:
+    if w.contactor is None:
+        return None
+    if w.feeds("compressor.S") and w.joined.same("compressor.R", f"{w.cap}.HERM"):
+        return _fault(
+            "S_R_SWAPPED", "S and R are swapped at the compressor.",
+            "Start winding straight across the line, run winding behind the capacitor: hums, overheats in "
+            "seconds, may turn backwards.", "compressor.S", "compressor.R",
+        )  # fmt: skip
+    return None
+
+
+def _cap_c_on_compressor_c(w: Wired) -> WiringFault | None:
+    cap = f"{w.cap}.C"
+    if (
+        "compressor" in w.keys
+        and w.joined.same(cap, "compressor.C")
+        and not w.joined.same(cap, "compressor.R")
+    ):
+        return _fault(
+            "CAP_C_ON_COMPRESSOR_C", "The capacitor's C stands on the leg of the compressor's C.",
+            "The start winding is fed by nothing but its own capacitor: no starting torque, hums and trips.",
+            cap, "compressor.C",
+        )  # fmt: skip
+    return None
+
+
+def _herm_fan_swapped(w: Wired) -> WiringFault | None:
+    fan_tab = "new_fan_cap.1" if "new_fan_cap" in w.keys else f"{w.cap}.FAN"
+    if w.joined.same("compressor.S", fan_tab) or w.joined.same("fan.S", f"{w.cap}.HERM"):
+        return _fault(
+            "HERM_FAN_SWAPPED", "Compressor and fan leads are swapped at the capacitor.",
+            "The compressor hums on a few microfarads; the fan motor burns on too many.",
+            f"{w.cap}.HERM", fan_tab, "compressor.S", "fan.S",
+        )  # fmt: skip
+    return None
+
+
+def _kit_across_fan(w: Wired) -> WiringFault | None:
+    if w.joined.same(f"{w.cap}.FAN", "kit.1") or w.joined.same(f"{w.cap}.FAN", "kit.2"):
+        return _fault(
+            "KIT_ACROSS_FAN", "The kit is on the fan's tab.",
+            "The compressor has no help; the fan's small winding takes the kick and burns.", "kit.1", "kit.2",
+        )  # fmt: skip
+    return None
+
+
+def _kit_both_ends(w: Wired) -> WiringFault | None:
+    if w.joined.same("kit.1", "kit.2"):
+        return _fault(
+            "KIT_BOTH_LEADS_TOGETHER", "Both leads of the kit are on one tab.", "It does nothing.",
+            "kit.1", "kit.2",
+        )  # fmt: skip
+    return None
+
+
+def _kit_wrong_leg(w: Wired) -> WiringFault | None:
+    if "kit" not in w.keys or w.contactor is None:
+        return None
+    for end in ("kit.1", "kit.2"):
+        if w.joined.same(end, "compressor.C"):
+            return _fault(
+                "KIT_ON_COMPRESSOR_C", "The kit stands on the leg of the compressor's C.",
+                "Across the start winding instead of the run capacitor: no help, and the kit overheats.", end,
+                "compressor.C",
+            )  # fmt: skip
+    return None
+
+
+def _coil_on_line(w: Wired) -> WiringFault | None:
+    if w.contactor is None:
+        return None
+    coil = ("electronic.CTRL1", "electronic.CTRL2") if w.contactor == "electronic" else (
+        f"{w.contactor}.A1", f"{w.contactor}.A2")  # fmt: skip
+    for end in coil:
+        for hot in (*w.line, *w.load):
+            if w.joined.same(end, hot):
+                return _fault(
+                    "COIL_ON_LINE", f"A coil lead ({end}) is on the line.",
+                    "240 V on a 24 V coil: it burns at once, with transformer and board.", end, hot,
+                )  # fmt: skip
+    return None
+
+
+def _coil_shorted(w: Wired) -> WiringFault | None:
+    if w.joined.same("control.Y", "control.COM"):
+        return _fault(
+            "CONTROL_SHORTED", "Both control leads are joined.", "The control fuse or the transformer burns.",
+            "control.Y", "control.COM",
+        )  # fmt: skip
+    return None
+
+
+def _relay_5(w: Wired) -> WiringFault | None:
+    if "relay" in w.keys and w.joined.same("relay.5", "compressor.R"):
+        return _fault(
+            "RELAY_5_WRONG_LEG", "Relay 5 stands on the leg that feeds R.",
+            "Its coil sees the capacitor's volts instead of the start winding's: it lets the start "
+            "capacitor in at the wrong time, or for good.", "relay.5", "compressor.R",
+        )  # fmt: skip
+    return None
+
+
+def _relay_12(w: Wired) -> WiringFault | None:
+    if w.joined.same("relay.1", f"{w.cap}.HERM"):
+        return _fault(
+            "RELAY_1_2_SWAPPED", "Relay 1 and 2 are swapped.",
+            "Once open, its coil hangs behind the start capacitor: it chatters and burns its contact.",
+            "relay.1", "relay.2",
+        )  # fmt: skip
+    return None
+
+
+def _start_cap_in_for_good(w: Wired) -> WiringFault | None:
+    for one, two in (("start_cap.1", "start_cap.2"), ("start_cap.2", "start_cap.1")):
+        if w.joined.same(one, f"{w.cap}.HERM") and w.joined.same(two, f"{w.cap}.C"):
+            return _fault(
+                "START_CAP_NOT_THROUGH_RELAY",
+                "The start capacitor is across the run capacitor, past the relay.",
+                "It never drops out: it bursts within a minute and takes the start winding along.", one, two,
+            )  # fmt: skip
+    return None
+
+
+def _relay_contact_bypassed(w: Wired) -> WiringFault | None:
+    if w.joined.same("relay.1", "relay.2"):
+        return _fault(
+            "RELAY_BRIDGED", "Relay 1 and 2 are joined.",
+            "The start capacitor never drops out: it bursts and takes the start winding along.", "relay.1",
+            "relay.2",
+        )  # fmt: skip
+    return None
+
+
+def _bleed(w: Wired) -> WiringFault | None:
+    if "bleed" not in w.keys:
+        return None
+    cap = w.first("new_start_cap", "start_cap")
+    ends = {w.joined.find("bleed.1"), w.joined.find("bleed.2")}
+    tops = {w.joined.find(t) for t in w.joined.nets_terminals(f"{cap}.")}
+    if len(ends) < 2 or not ends <= tops:
+        return _fault(
+            "NO_BLEED_RESISTOR", "The bleed resistor is not across the start capacitor.",
+            "It keeps its charge: it bites the next hand and pits the relay's contact.", "bleed.1", "bleed.2",
+        )  # fmt: skip
+    return None
+
+
+def _run_in_out(w: Wired) -> WiringFault | None:
+    out, into = ("starter.RUN_OUT", "starter.RUN_IN")
+    if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
+        return _fault(
+            "RUN_IN_OUT_REVERSED", "The starter's run in and run out are reversed.",
+            "It measures on the wrong side: it faults, or starts with no limit on the amps.", into, out,
+        )  # fmt: skip
+    out, into = ("starter.RUN", "starter.LINE")
+    if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
+        return _fault(
+            "RUN_IN_OUT_REVERSED", "The starter's line and run leads are reversed.",
+            "It feeds itself backwards: it faults, and the run capacitor stands behind the thyristors.",
+            into, out,
+        )  # fmt: skip
+    return None
+
+
+def _starter_bypassed(w: Wired) -> WiringFault | None:
+    if w.first("starter") and w.feeds("compressor.R"):
+        leads = ("starter.RUN_OUT",) if w.joined.has("starter.RUN_OUT") else ("starter.RUN",)
+        if not w.joined.same(leads[0], "compressor.R") or w.feeds(leads[0]):
+            return _fault(
+                "STARTER_BYPASSED", "R is still fed straight from the contactor.",
+                "The starter limits nothing: amps as before.", "compressor.R", *leads,
+            )  # fmt: skip
+    return None
+
+
+def _reference(w: Wired) -> WiringFault | None:
+    if not w.first("starter"):
+        return None
+    if w.joined.same("starter.REF", "compressor.C"):
+        return None
+    if w.feeds("starter.REF"):
+        return _fault(
+            "REFERENCE_ON_SAME_LEG", "The starter's reference is on the leg that feeds R.",
+            "It sees no volts and does not start.", "starter.REF",
+        )  # fmt: skip
+    return _fault(
+        "REFERENCE_OFF", "The starter's reference is not on the other leg.",
+        "It sees no volts and does not start.", "starter.REF",
+    )  # fmt: skip
+
+
+def _ground_off(w: Wired) -> WiringFault | None:
+    pairs = (
+        ("disconnect.G", "compressor.G"), ("disconnect.G", "cabinet.G"), ("supply.G", "compressor.G"),
+        ("supply.G", "cabinet.G"), ("supply2.G", "cabinet.G"), ("feeder.G", "unit.G"),
+    )  # fmt: skip
+    for one, two in pairs:
+        if w.joined.has(one) and w.joined.has(two) and not w.joined.same(one, two):
+            return _fault(
+                "GROUND_OFF", f"No ground between {one} and {two}.",
+                "After a fault to metal nothing trips and the cabinet is live.", one, two,
+            )  # fmt: skip
+    return None
+
+
+def _ground_on_line(w: Wired) -> WiringFault | None:
+    for key in ("disconnect", "supply", "supply2", "feeder", "cabinet"):
+        ground = f"{key}.G"
+        if not w.joined.has(ground):
+            continue
+        live = [t for t in w.joined.net(ground) if not t.endswith(".G") and not t.startswith("control.")]
+        if live:
+            return _fault(
+                "GROUND_ON_LEG", f"The ground is joined to {live[0]}.",
+                "The cabinet is live, or the breaker trips on a dead short.", ground, live[0],
+            )  # fmt: skip
+    return None
+
+
+def _heater(w: Wired) -> WiringFault | None:
+    if "heater" not in w.keys or w.contactor is None:
+        return None
+    ends = ("heater.1", "heater.2")
+    if any(w.joined.same(e, load) and not w.joined.same(load, line)
+           for e in ends for load, line in zip(w.load, w.line, strict=True)) and not w.bus:  # fmt: skip
+        return _fault(
+            "HEATER_STOPS", "The crankcase heater is not on L1 and L2.",
+            "It stops when the contactor opens: liquid gathers in the shell, the next start is flooded.",
+            *ends,
+        )  # fmt: skip
+    if w.joined.same(ends[0], ends[1]):
+        return _fault("HEATER_SHORTED", "Both heater leads are together.", "It does not heat.", *ends)
+    return None
+
+
+def _fan_legs(w: Wired) -> WiringFault | None:
+    if w.contactor is None or "fan" not in w.keys:
+        return None
+    common, run = (
+        w.feeds("fan.C"),
+        w.feeds("fan.R") or ("cap" if w.joined.same("fan.R", f"{w.cap}.C") else None),
+    )
+    if common and common == w.feeds("compressor.R") and run and run != common:
+        return _fault(
+            "FAN_LEADS_SWAPPED", "The fan's common and run leads are swapped.",
+            "Its capacitor feeds nothing: it hums and burns.", "fan.C", "fan.R",
+        )  # fmt: skip
+    return None
+
+
+def _line_load(w: Wired) -> WiringFault | None:
+    for key in ("new_disconnect",):
+        if key in w.keys and w.joined.same("feeder.1", f"{key}.T1") | w.joined.same("feeder.2", f"{key}.T1"):
+            return _fault(
+                "LINE_ON_LOAD", "The feeder is on the load side of the disconnect.",
+                "Opened, its blades and the fuses stay live to the touch.", f"{key}.T1", f"{key}.L1",
+            )  # fmt: skip
+    if w.contactor in ("new_contactor", "contactor"):
+        k = w.contactor
+        if w.joined.same("compressor.R", f"{k}.L1") or w.joined.same("compressor.C", f"{k}.L1"):
+            return _fault(
+                "LOAD_ON_LINE", "A load conductor stands on the contactor's line side.",
+                "That side of the compressor stays live with the contactor open.", f"{k}.L1",
+            )  # fmt: skip
+    return None
+
+
+def _blower(w: Wired) -> WiringFault | None:
+    if "blower" in w.keys and not any(
+        w.joined.same("supply.L1", b) or w.joined.same("supply.L2", b) for b in ("blower.1", "blower.2")
+    ):
+        return _fault(
+            "BLOWER_NOT_ON_CIRCUIT_1", "The blower is not on circuit 1.",
+            "With circuit 1 off, elements may heat without air: limits trip, things burn.",
+            "blower.1", "blower.2",
+        )  # fmt: skip
+    return None
+
+
+def _limit_bypassed(w: Wired) -> WiringFault | None:
+    for n in (1, 2):
+        if w.joined.same(f"limit{n}.1", f"limit{n}.2") or (
+            w.joined.has(f"limit{n}.1")
+            and any(w.joined.same(f"sequencer.{m}", f"element{n}.{e}") for m in ("M1", "M2", "M3", "M4")
+                    for e in ("1", "2"))
+        ):  # fmt: skip
+            return _fault(
+                "LIMIT_BYPASSED", f"Limit {n} is bypassed.", "Without air the element glows: fire.",
+                f"limit{n}.1", f"limit{n}.2",
+            )  # fmt: skip
+    return None
+
+
+RULES: tuple[Callable[[Wired], WiringFault | None], ...] = (
+    _line_short, _ground_on_line, _coil_on_line, _coil_shorted, _contactor_bypassed, _line_load, _s_r_swapped,
+    _cap_c_on_compressor_c, _herm_fan_swapped, _kit_across_fan, _kit_both_ends, _kit_wrong_leg, _relay_5,
+    _relay_12, _start_cap_in_for_good, _relay_contact_bypassed, _bleed, _run_in_out, _starter_bypassed,
+    _reference, _fan_legs, _heater, _blower, _limit_bypassed, _ground_off,
+)  # fmt: skip

@@ -1,0 +1,439 @@
+"""Every plan as two circuits, before and after; moves, drawing and check are read off them.
+
+A plan is added here and nowhere else: a function from what the unit has to its two circuits.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Literal
+
+from orange_crank.core.wiring.model import Circuit, Component, Conductor, Role
+from orange_crank.core.wiring.units import (
+    CONTROL,
+    DUAL,
+    FAN_CAP,
+    GROUND,
+    HEATER,
+    SINGLE,
+    UnitWiring,
+    contactor,
+    outdoor_unit,
+)
+
+PlanKind = Literal[
+    "two_wire_kit", "three_wire_kit", "multi_value_start_capacitor", "three_in_one", "soft_starter_four_lead",
+    "soft_starter_five_lead", "contactor_one_pole", "contactor_two_pole", "contactor_one_to_two_pole",
+    "electronic_contactor", "dual_capacitor", "dual_to_two_singles", "two_singles_to_dual", "disconnect",
+    "heat_kit",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Plan:
+    """One plan: what stood there, what shall stand there, and what to mind."""
+
+    kind: PlanKind
+    title: str
+    before: Circuit
+    after: Circuit
+    minds: tuple[str, ...]
+    consumables: tuple[tuple[str, int, str], ...] = ()
+
+
+SECTIONS = ("P", "Q", "V")
+# Where parts go that are laid beside the unit's own.
+KIT = Component("kit", "Two-wire kit", "box", ("1", "2"), same=(("1", "2"),), tabs=1)
+START_CAP = Component("start_cap", "Start capacitor", "capacitor", ("1", "2"), same=(("1", "2"),), tabs=2)
+BLEED = Component(
+    "bleed", "Bleed resistor", "resistor", ("1", "2"), same=(("1", "2"),), tabs=1, words={"1": "15 kΩ 2 W"}
+)
+RELAY = Component(
+    "relay", "Potential relay", "relay", ("5", "2", "1"), tabs=2,
+    words={"5": "coil", "2": "coil and contact", "1": "contact"},
+)  # fmt: skip
+
+
+def plus(circuit: Circuit, parts: Iterable[Component] = (), wires: Iterable[Conductor] = ()) -> Circuit:
+    """Return a circuit with more in it; the control and the ground stay last."""
+    last = [c for c in circuit.components if c.key in ("control", "cabinet")]
+    rest = [c for c in circuit.components if c not in last]
+    return Circuit((*rest, *parts, *last), (*circuit.conductors, *wires))
+
+
+def moved(circuit: Circuit, lead: str, old: str, new: str, role: Role | None = None) -> Circuit:
+    """Return a circuit with one end of a lead elsewhere."""
+
+    def turn(c: Conductor) -> Conductor:
+        if c.lead != lead:
+            return c
+        ends = {old: new}
+        return replace(
+            c,
+            one=ends.get(c.one, c.one),
+            two=ends.get(c.two, c.two),
+            role=role if role is not None else c.role,
+        )
+
+    return Circuit(circuit.components, tuple(turn(c) for c in circuit.conductors))
+
+
+def _legs(unit: UnitWiring) -> tuple[str, str]:
+    return ("T2", "T1") if unit.legs_swapped else ("T1", "T2")
+
+
+def _two_wire(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    return before, plus(before, [KIT], [
+        Conductor("kit, first lead", "kit.1", "run_cap.C", "kit", "either way round"),
+        Conductor("kit, second lead", "kit.2", "run_cap.HERM", "kit", "the compressor's tab, never FAN"),
+    ])  # fmt: skip
+
+
+def three_wire_conductors(unit: UnitWiring) -> list[Conductor]:
+    """Return the leads of a three-wire kit with its potential relay."""
+    b = _legs(unit)[1]
+    return [
+        Conductor("relay 5", "relay.5", f"contactor.{b}", "leg_b", "the leg of compressor C"),
+        Conductor("relay 2", "relay.2", "run_cap.HERM", "start"),
+        Conductor("relay 1", "relay.1", "start_cap.1", "kit"),
+        Conductor("start capacitor", "start_cap.2", "run_cap.C", "kit", "the leg that feeds R"),
+    ]
+
+
+def _three_wire(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    bleed = [
+        Conductor("bleed resistor, one end", "bleed.1", "start_cap.1", "kit"),
+        Conductor("bleed resistor, other end", "bleed.2", "start_cap.2", "kit"),
+    ]
+    return before, plus(before, [RELAY, START_CAP, BLEED], [*three_wire_conductors(unit), *bleed])
+
+
+def _three_in_one(_: UnitWiring) -> tuple[Circuit, Circuit]:
+    motor = Component("compressor", "Compressor", "compressor", ("C", "S", "R", "G"), tabs=1,
+                      words={"C": "common", "S": "start", "R": "run", "G": "ground"})  # fmt: skip
+    supply = Component("supply", "Supply, after the cold control", "supply", ("L", "N", "G"),
+                       same=(("L", "N"),), tabs=3)  # fmt: skip
+    ground = [Conductor("ground to compressor", "supply.G", "compressor.G", "ground")]
+    relay = Component("relay", "Current relay", "relay", ("L", "M", "S"), tabs=1,
+                      words={"L": "line", "M": "to run", "S": "to start"})  # fmt: skip
+    overload = Component("overload", "Overload", "overload", ("1", "2"), same=(("1", "2"),), tabs=1)
+    before = Circuit((supply, motor, relay, overload, START_CAP), (
+        Conductor("supply, first leg", "supply.L", "relay.L", "line_a"),
+        Conductor("relay to run", "relay.M", "compressor.R", "leg_a"),
+        Conductor("relay to start capacitor", "relay.S", "start_cap.1", "kit"),
+        Conductor("start capacitor to start", "start_cap.2", "compressor.S", "start"),
+        Conductor("supply, second leg", "supply.N", "overload.1", "line_b"),
+        Conductor("overload to common", "overload.2", "compressor.C", "leg_b"),
+        *ground,
+    ))  # fmt: skip
+    new = Component("kit", "Three-in-one", "box", ("RUN", "START", "COMMON", "SUPPLY1", "SUPPLY2"),
+                    same=(("SUPPLY1", "SUPPLY2"),), tabs=1)  # fmt: skip
+    after = Circuit((supply, motor, new), (
+        Conductor("kit to run", "kit.RUN", "compressor.R", "leg_a"),
+        Conductor("kit to start", "kit.START", "compressor.S", "start"),
+        Conductor("kit to common", "kit.COMMON", "compressor.C", "leg_b"),
+        Conductor("supply, first leg", "supply.L", "kit.SUPPLY1", "line_a"),
+        Conductor("supply, second leg", "supply.N", "kit.SUPPLY2", "line_b"),
+        *ground,
+    ))  # fmt: skip
+    return before, after
+
+
+def _soft_four(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    a, b = _legs(unit)
+    soft = Component("starter", "Soft starter", "box", ("START", "RUN_IN", "RUN_OUT", "REF"), tabs=1,
+                     words={"RUN_IN": "from contactor", "RUN_OUT": "to R", "REF": "other leg"})  # fmt: skip
+    after = moved(before, "compressor R", f"contactor.{a}", "starter.RUN_OUT", "feed")
+    return before, plus(after, [soft], [
+        Conductor("starter, run in", f"contactor.{a}", "starter.RUN_IN", "leg_a", "contactor's side"),
+        Conductor("starter, start lead", "starter.START", "run_cap.HERM", "start"),
+        Conductor("starter, reference", "starter.REF", f"contactor.{b}", "leg_b", "the leg of compressor C"),
+    ])  # fmt: skip
+
+
+def _soft_five(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    a, b = _legs(unit)
+    soft = Component("starter", "Soft starter", "box", ("LINE", "RUN", "CAP_FEED", "HERM", "REF"), tabs=1,
+                     words={"LINE": "from contactor", "RUN": "to R", "REF": "other leg"})  # fmt: skip
+    after = moved(before, "compressor R", f"contactor.{a}", "starter.RUN", "feed")
+    after = moved(after, "capacitor C", f"contactor.{a}", "starter.CAP_FEED")
+    return before, plus(after, [soft], [
+        Conductor("starter, line", f"contactor.{a}", "starter.LINE", "leg_a"),
+        Conductor("starter, HERM lead", "starter.HERM", "run_cap.HERM", "start"),
+        Conductor("starter, reference", "starter.REF", f"contactor.{b}", "leg_b", "the leg of compressor C"),
+    ])  # fmt: skip
+
+
+def _multi_value(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = _three_wire(unit)[1]
+    multi = Component("new_start_cap", "Multi-value start capacitor", "capacitor", ("COM", *SECTIONS), tabs=3,
+                      words={"COM": "all sections"} | dict.fromkeys(SECTIONS, "section"))  # fmt: skip
+    parts = tuple(multi if c.key == "start_cap" else c for c in before.components)
+    used = unit.taps or SECTIONS[:1]
+    to = {"start_cap.1": f"new_start_cap.{used[0]}", "start_cap.2": "new_start_cap.COM"}
+    wires = [replace(c, one=to.get(c.one, c.one), two=to.get(c.two, c.two)) for c in before.conductors]
+    jumpers = [
+        Conductor(f"jumper {one} to {two}", f"new_start_cap.{one}", f"new_start_cap.{two}", "kit")
+        for one, two in pairwise(used)
+    ]
+    return before, Circuit(parts, (*wires, *jumpers))
+
+
+def _contactor(unit: UnitWiring, poles: Literal[1, 2]) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    after = outdoor_unit(replace(unit, poles=poles), "new_contactor")
+    parts = tuple(
+        contactor(poles, "new_contactor", "New contactor") if c.key == "new_contactor" else c
+        for c in after.components
+    )
+    return before, Circuit(parts, after.conductors)
+
+
+def _contactor_one(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    return _contactor(replace(unit, poles=1), 1)
+
+
+def _contactor_two(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    return _contactor(replace(unit, poles=2), 2)
+
+
+def _contactor_one_to_two(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    return _contactor(replace(unit, poles=1), 2)
+
+
+def _electronic(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(unit)
+    a, b = _legs(unit)
+    new = Component(
+        "electronic", "Electronic contactor", "box", ("L1", "L2", "RUN", "COMMON", "CTRL1", "CTRL2"),
+        same=(("CTRL1", "CTRL2"),), tabs=5,
+        words={"L1": "line", "L2": "line", "RUN": "run group", "COMMON": "common group",
+               "CTRL1": "control pair", "CTRL2": "control pair"},
+    )  # fmt: skip
+    to = {
+        "L1": "L1",
+        "L2": "L2",
+        a: "RUN",
+        b: "COMMON",
+        "A1": "CTRL1",
+        "A2": "CTRL2",
+    }
+
+    def turn(end: str) -> str:
+        key, terminal = end.split(".", 1)
+        return f"electronic.{to[terminal]}" if key == "contactor" else end
+
+    wires = tuple(replace(c, one=turn(c.one), two=turn(c.two)) for c in before.conductors)
+    heater_alive = {"heater, first lead": "electronic.L1", "heater, second lead": "electronic.L2"}
+    wires = tuple(replace(c, one=heater_alive.get(c.lead, c.one)) for c in wires)
+    return before, Circuit(tuple(new if c.key == "contactor" else c for c in before.components), wires)
+
+
+def _swap_capacitor(
+    unit: UnitWiring, old: str, new: tuple[Component, ...], to: dict[str, str]
+) -> tuple[Circuit, Circuit]:
+    before = outdoor_unit(replace(unit, run_capacitor="dual" if old == "dual" else "two_singles"))
+    drop = {"run_cap", "fan_cap"}
+    parts: list[Component] = []
+    for c in before.components:
+        if c.key == "run_cap":
+            parts += list(new)
+        elif c.key not in drop:
+            parts.append(c)
+    wires = tuple(replace(c, one=to.get(c.one, c.one), two=to.get(c.two, c.two)) for c in before.conductors)
+    return before, Circuit(tuple(parts), wires)
+
+
+def _dual(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    new = replace(DUAL, key="new_cap", title="New run capacitor")
+    return _swap_capacitor(unit, "dual", (new,), {
+        "run_cap.C": "new_cap.C", "run_cap.HERM": "new_cap.HERM", "run_cap.FAN": "new_cap.FAN",
+    })  # fmt: skip
+
+
+def _dual_to_singles(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    compressor_cap = replace(SINGLE, key="new_cap", title="New compressor capacitor")
+    fan_cap = replace(FAN_CAP, key="new_fan_cap", title="New fan capacitor")
+    before, after = _swap_capacitor(unit, "dual", (compressor_cap, fan_cap), {
+        "run_cap.C": "new_cap.C", "run_cap.HERM": "new_cap.HERM", "run_cap.FAN": "new_fan_cap.1",
+    })  # fmt: skip
+    link = Conductor("link between the two capacitors", "new_cap.C", "new_fan_cap.2", "leg_a")
+    return before, plus(after, (), [link])
+
+
+def _singles_to_dual(unit: UnitWiring) -> tuple[Circuit, Circuit]:
+    new = replace(DUAL, key="new_cap", title="New dual run capacitor")
+    before, after = _swap_capacitor(unit, "two_singles", (new,), {
+        "run_cap.C": "new_cap.C", "run_cap.HERM": "new_cap.HERM", "fan_cap.1": "new_cap.FAN",
+        "fan_cap.2": "new_cap.C",
+    })  # fmt: skip
+    wires = tuple(c for c in after.conductors if c.one != c.two)
+    return before, Circuit(after.components, wires)
+
+
+def _disconnect(_: UnitWiring) -> tuple[Circuit, Circuit]:
+    def box(key: str, title: str) -> Component:
+        words = {"L1": "line", "L2": "line", "T1": "load", "T2": "load", "G": "ground"}
+        return Component(key, title, "switch", ("L1", "L2", "T1", "T2", "G"), tabs=2, words=words)
+
+    feeder = Component("feeder", "Circuit from the panel", "supply", ("1", "2", "G"), same=(("1", "2"),))
+    whip = Component("unit", "Unit's whip", "box", ("1", "2", "G"), same=(("1", "2"),), tabs=1)
+    surge = Component("surge", "Surge module", "box", ("1", "2", "G"), same=(("1", "2"),), tabs=1)
+
+    def wires(k: str) -> list[Conductor]:
+        return [
+            Conductor("feeder, first leg", "feeder.1", f"{k}.L1", "line_a"),
+            Conductor("feeder, second leg", "feeder.2", f"{k}.L2", "line_b"),
+            Conductor("feeder ground", "feeder.G", f"{k}.G", "ground"),
+            Conductor("whip, first leg", f"{k}.T1", "unit.1", "leg_a"),
+            Conductor("whip, second leg", f"{k}.T2", "unit.2", "leg_b"),
+            Conductor("whip ground", f"{k}.G", "unit.G", "ground"),
+        ]
+
+    before = Circuit((feeder, box("disconnect", "Disconnect"), whip), tuple(wires("disconnect")))
+    after = Circuit((feeder, box("new_disconnect", "New disconnect"), whip, surge), (
+        *wires("new_disconnect"),
+        Conductor("surge module, first leg", "surge.1", "new_disconnect.T1", "leg_a"),
+        Conductor("surge module, second leg", "surge.2", "new_disconnect.T2", "leg_b"),
+        Conductor("surge module ground", "surge.G", "new_disconnect.G", "ground"),
+    ))  # fmt: skip
+    return before, after
+
+
+def _heat_kit(_: UnitWiring) -> tuple[Circuit, Circuit]:
+    supply = Component("supply", "Circuit 1", "supply", ("L1", "L2", "G"), same=(("L1", "L2"),), tabs=3)
+    second = Component("supply2", "Circuit 2", "supply", ("L1", "L2", "G"), same=(("L1", "L2"),), tabs=3)
+    blower = Component("blower", "Blower", "fan", ("1", "2"), same=(("1", "2"),), tabs=1)
+    cabinet = replace(GROUND, key="cabinet")
+    run = [
+        Conductor("blower, first leg", "supply.L1", "blower.1", "leg_a"),
+        Conductor("blower, second leg", "supply.L2", "blower.2", "leg_b"),
+        Conductor("ground, circuit 1", "supply.G", "cabinet.G", "ground"),
+    ]
+    before = Circuit((supply, blower, CONTROL, cabinet), tuple(run))
+    seq = Component("sequencer", "Sequencer", "relay", ("H1", "H2", "M1", "M2", "M3", "M4"),
+                    same=(("H1", "H2"), ("M1", "M2"), ("M3", "M4")), tabs=2,
+                    words={"H1": "24 V heater", "H2": "24 V heater", "M1": "first pair", "M2": "first pair",
+                           "M3": "second pair, later", "M4": "second pair, later"})  # fmt: skip
+    parts: list[Component] = [seq]
+    wires = [
+        Conductor("sequencer control, W", "control.Y", "sequencer.H1", "control", "terminal W of the board"),
+        Conductor("sequencer control, common", "control.COM", "sequencer.H2", "control"),
+        Conductor("ground, circuit 2", "supply2.G", "cabinet.G", "ground"),
+    ]
+    for n, feed, pair in ((1, "supply", ("M1", "M2")), (2, "supply2", ("M3", "M4"))):
+        parts += [
+            Component(f"limit{n}", f"Limit {n}", "overload", ("1", "2"), same=(("1", "2"),), tabs=1),
+            Component(f"element{n}", f"Element {n}", "heater", ("1", "2"), same=(("1", "2"),), tabs=1),
+        ]
+        wires += [
+            Conductor(f"element {n}, feed", f"{feed}.L1", f"sequencer.{pair[0]}", "leg_a"),
+            Conductor(f"element {n}, to its limit", f"sequencer.{pair[1]}", f"limit{n}.1", "kit"),
+            Conductor(f"element {n}, from its limit", f"limit{n}.2", f"element{n}.1", "kit"),
+            Conductor(f"element {n}, return", f"element{n}.2", f"{feed}.L2", "leg_b"),
+        ]
+    after = Circuit((supply, second, blower, *parts, CONTROL, cabinet), (*run, *wires))
+    return before, after
+
+
+_UPRIGHT = "Capacitor upright for preference, clear of tubes and edges."
+_SPADE = ("female quick-connect terminal, insulated, 105 °C", 2, "each new lead")
+_STRAP = ("strap or sheet-metal screws", 2, "nothing hangs by its leads")
+_TIES = ("cable tie, sunlight-resistant", 4, "slack tied away from tubes, fan and edges")
+
+Builder = Callable[[UnitWiring], tuple[Circuit, Circuit]]
+_PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int, str], ...]]] = {
+    "two_wire_kit": ("Two-wire kit", _two_wire, (
+        "Capacitor C and HERM, either way round; the fan's tab is left alone.",
+        "A safety lead goes where that part's instructions say.", _UPRIGHT,
+    ), (_SPADE, _STRAP, _TIES)),
+    "three_wire_kit": ("Three-wire kit, potential relay", _three_wire, (
+        "Relay upright, arrow up; capacitor upright for preference; both clear of everything.",
+        "15 kΩ 2 W across the start capacitor.",
+        "Coil between 5 and 2: 5 on the leg of compressor C.",
+    ), (("female quick-connect terminal, insulated, 105 °C", 4, "each new lead"), _STRAP, _TIES)),
+    "multi_value_start_capacitor": ("Multi-value start capacitor", _multi_value, (
+        "The value is made by taps and jumpers: count the sections twice, write value and date on the case.",
+        _UPRIGHT,
+    ), (_SPADE, ("jumper, insulated, 105 °C", 2, "between the sections used"), _STRAP)),
+    "three_in_one": ("Three-in-one", _three_in_one, (
+        "Old relay, overload and capacitor come out, all three.",
+        "Leads by function: RUN, START, COMMON, never by colour alone.",
+        "A general overload takes the place of a matched one.",
+    ), (("female push-on terminal for compressor pins", 3, "C, S and R"), _TIES)),
+    "soft_starter_four_lead": ("Soft starter, four leads", _soft_four, (
+        "The wire to R is cut: compressor's side to run out, contactor's side to run in.",
+        "It governs the compressor, not the fan.",
+        "Check the lead length before drilling; only in the positions its maker allows.",
+    ), (("splice, insulated, rated for the amps, 105 °C, damp", 2, "the cut R wire"), _SPADE, _STRAP, _TIES,
+        ("bushing", 1, "at the hole"))),
+    "soft_starter_five_lead": ("Soft starter, five leads", _soft_five, (
+        "Run capacitor C is fed by the starter's capacitor feed; the fan goes on with it.",
+        "It governs the compressor, not the fan.",
+        "Check the lead length before drilling; only in the positions its maker allows.",
+    ), (("splice, insulated, rated for the amps, 105 °C, damp", 2, "R and capacitor feed"), _SPADE, _STRAP,
+        _TIES, ("bushing", 1, "at the hole"))),
+    "contactor_one_pole": ("Contactor for contactor, one pole", _contactor_one, (
+        "One leg stays live with the contactor open: proved dead at the disconnect, not at the contactor.",
+        "One pole for one pole or two poles; never two for one.",
+        "Line and load confirmed by test, whatever is printed.",
+    ), (("female quick-connect terminal, insulated, 105 °C", 2, "for any that is loose or burnt"),)),
+    "contactor_two_pole": ("Contactor for contactor, two poles", _contactor_two, (
+        "One for one, wires moved one by one, tug and torque each.",
+        "Line and load confirmed by test, whatever is printed.",
+        "Never one pole in place of two: a leg would stay live.",
+    ), (("female quick-connect terminal, insulated, 105 °C", 2, "for any that is loose or burnt"),)),
+    "contactor_one_to_two_pole": ("One pole to two poles", _contactor_one_to_two, (
+        "A crankcase heater that lived on the open pole's trickle stops: it is moved to L1 and L2.",
+        "Line and load confirmed by test, whatever is printed.",
+    ), (("female quick-connect terminal, insulated, 105 °C", 3, "each moved lead"),)),
+    "electronic_contactor": ("Electronic contactor", _electronic, (
+        "Run group: R, capacitor C, start kit. Common group: compressor C, fan common.",
+        "The crankcase heater stands on the line side.",
+        "It waits, some three minutes, before it closes again: not a fault.",
+        "Larger than what it replaces: see that the cover closes.",
+    ), (("female quick-connect terminal, insulated, 105 °C", 4, "each moved lead"), _STRAP)),
+    "dual_capacitor": ("Dual capacitor for dual", _dual, (
+        "One old for one new, wires moved one by one.",
+        "Volts equal or higher; upright and strapped.",
+    ), (("strap for the capacitor's shape", 1, "round or oval"),)),
+    "dual_to_two_singles": ("Dual capacitor for two singles", _dual_to_singles, (
+        "A link joins the two capacitors where the dual had its C.",
+        "Volts equal or higher; upright and strapped.",
+    ), (("strap for the capacitor's shape", 2, "each"), ("jumper, insulated, 105 °C", 1, "the link"))),
+    "two_singles_to_dual": ("Two singles to a dual", _singles_to_dual, (
+        "Both old C tabs come together on the dual's C.",
+        "Volts equal or higher; upright and strapped.",
+    ), (("strap for the capacitor's shape", 1, "round or oval"),)),
+    "disconnect": ("Disconnect", _disconnect, (
+        "Its line side stays live until the breaker is locked: prove it there.",
+        "Within sight, readily accessible, not on an access panel nor over the plate.",
+        "Surge module: indicator on means protected; on the load side, same ratings.",
+        "Sealed at top and sides, drain at the bottom.",
+    ), (("weatherproof fitting and locknut", 2, "line and load"), ("bushing", 2, "each raceway end"),
+        ("fasteners for the wall", 4, "plumb and level"), ("sealant", 1, "top and sides"))),
+    "heat_kit": ("Heat kit", _heat_kit, (
+        "The blower rides on circuit 1; never heat with the blower off; never bypass a limit.",
+        "Each circuit has its own disconnect, all marked.",
+        "Only a kit listed for this air handler.",
+    ), (("ring or fork terminal as the kit's lugs ask", 4, "feeds"), ("bushing", 2, "each raceway end"))),
+}  # fmt: skip
+
+
+def find_plan(kind: PlanKind, unit: UnitWiring) -> Plan:
+    """Return a plan for a unit."""
+    title, build, minds, consumables = _PLANS[kind]
+    before, after = build(unit)
+    return Plan(kind, title, before, after, minds, consumables)
+
+
+def plan_titles() -> dict[PlanKind, str]:
+    """Return every plan's title, in the order of the list."""
+    return {kind: row[0] for kind, row in _PLANS.items()}
+
+
+__all__ = ["CONTROL", "HEATER", "Plan", "PlanKind", "find_plan", "plan_titles"]
