@@ -10,6 +10,9 @@ from typing import Any
 from pydantic import BaseModel, JsonValue, ValidationError
 
 from orange_crank.core.aids import AidIn, AidOut, choose_aid
+from orange_crank.core.aids.combine import CombineIn, CombineOut, combine
+from orange_crank.core.aids.contactor import ContactorIn, ContactorOut, choose_contactor
+from orange_crank.core.aids.run_capacitor import CapacitorIn, CapacitorOut, choose_capacitors
 from orange_crank.core.backup import BackupIn, BackupOut, check_backup
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
@@ -122,6 +125,15 @@ TOPICS: dict[str, Topic] = {
             "diagnose", "Rank why it starts hard, and what to test next", DiagnoseIn, DiagnoseOut, diagnose
         ),
         _topic("aid", "Choose a start aid, or none", AidIn, AidOut, choose_aid),
+        _topic("contactor-choice", "Choose a contactor", ContactorIn, ContactorOut, choose_contactor),
+        _topic(
+            "capacitor-choice",
+            "Find the capacitors that make a value",
+            CapacitorIn,
+            CapacitorOut,
+            choose_capacitors,
+        ),
+        _topic("combine", "Capacitors in parallel or series", CombineIn, CombineOut, combine),
         _topic("backup", "Check a start on backup power", BackupIn, BackupOut, check_backup),
         _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),

@@ -75,6 +75,16 @@ def relay_window(
     )
 
 
+def relay_fits(relay: RelayClass, window: RelayWindow) -> bool:
+    """Tell whether a relay lies in a window, with its margin above what it sees at stall."""
+    return (
+        relay.pickup_low_v > STALL_MARGIN * window.stall_v
+        and relay.pickup_high_v < window.reached_v
+        and relay.dropout_high_v < window.running_low_v
+        and relay.continuous_v > window.running_high_v
+    )
+
+
 def choose_relay(window: RelayWindow) -> RelayChoice | None:
     """Return the class with the highest pick-up that fits, or None: no class lies in the window.
 
@@ -84,16 +94,7 @@ def choose_relay(window: RelayWindow) -> RelayChoice | None:
     continuous rating above what it sees on high line. The highest that fits keeps the capacitor in longest.
 
     """
-
-    def fits(c: RelayClass) -> bool:
-        return (
-            c.pickup_low_v > STALL_MARGIN * window.stall_v
-            and c.pickup_high_v < window.reached_v
-            and c.dropout_high_v < window.running_low_v
-            and c.continuous_v > window.running_high_v
-        )
-
-    found = [c for c in relay_classes() if fits(c)]
+    found = [c for c in relay_classes() if relay_fits(c, window)]
     if not found:
         return None
     return RelayChoice(window=window, **found[-1].model_dump())

@@ -1,11 +1,12 @@
 """Choosing a start aid, or none: forbidden cases, root cause first, goal, computed starts."""
 
 import math
+from itertools import combinations
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.aids.relay import RelayChoice, choose_relay, relay_window
+from orange_crank.core.aids.relay import RelayChoice, RelayWindow, choose_relay, relay_fits, relay_window
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
@@ -28,6 +29,7 @@ from orange_crank.core.nomenclature import (
 )
 from orange_crank.core.plate.model import Metering
 from orange_crank.core.tables import (
+    RelayClass,
     Standards,
     StartCapacitorRange,
     shipped_standards,
@@ -62,6 +64,17 @@ GOAL_LOAD_PCT: dict[Goal, float] = {
     "start_at_all": 60.0, "faster": 20.0, "backup_power": 12.0, "flicker": 15.0, "long_lines": 50.0,
 }  # fmt: skip
 SMALL_RLA_A = 12.0
+MOUNTING: dict[AidName, str] = {
+    "relay_three_wire": "relay arrow up; capacitor upright for preference",
+    "soft_starter": "only in the positions its maker allows; rain is not a jet of water",
+    "three_in_one": "clear of the shell, leads not stretched",
+}
+MIN_OFF_S: dict[AidName, float] = {"ptc_two_wire": 300.0, "soft_starter": 180.0, "time_delay": 180.0}
+# Minutes to fit one, dead work and proof included: what a cost is made of, beside the part.
+MINUTES: dict[AidName, float] = {
+    "none": 0, "ptc_two_wire": 25, "relay_two_wire": 25, "relay_three_wire": 40, "soft_starter": 60,
+    "three_in_one": 40, "time_delay": 30,
+}  # fmt: skip
 
 
 class AidPart(Frozen):
@@ -70,11 +83,27 @@ class AidPart(Frozen):
     part: Word
     aid: AidName
     start_cap_uf: Microfarads | None = None
+    sections_uf: Annotated[list[Microfarads], Field(min_length=2, max_length=3)] | None = None
+    volts_ac: Volts | None = Field(default=None, description="Rating of its start capacitor [V AC]")
     cold_ohm: Annotated[float, Field(strict=True, gt=0, le=10_000, allow_inf_nan=False)] | None = None
+    pickup_low_v: Volts | None = None
+    pickup_high_v: Volts | None = None
+    dropout_high_v: Volts | None = None
+    continuous_v: Volts | None = None
+    ceiling_ratio: Annotated[float, Field(strict=True, gt=0.2, lt=1, allow_inf_nan=False)] | None = None
     rla_low_a: Amps | None = None
     rla_high_a: Amps | None = None
     lra_high_a: Amps | None = None
-    price: Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)] | None = None
+    volts_line: Volts | None = None
+    min_off_s: Annotated[float, Field(strict=True, ge=0, le=7_200, allow_inf_nan=False)] | None = None
+    learning_starts: Annotated[int, Field(strict=True, ge=1, le=100)] | None = None
+    mounting: Word | None = None
+    lead_ft: Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)] | None = None
+    leads: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
+    price: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] | None = None
+    count: Annotated[int, Field(strict=True, ge=0, le=10_000)] | None = Field(
+        default=None, description="How many are on the van"
+    )
     listed_for: list[Word] = Field(
         default_factory=list, description="Flammable refrigerants it is listed for"
     )
@@ -123,8 +152,17 @@ class AidRanked(Frozen):
     start_cap_range: StartCapacitorRange | None
     relay: RelayChoice | None
     range: AidRange | None
+    range_note: str | None = Field(description="Where it stands near the edge of a part's range")
+    taps_uf: list[float] = Field(description="Sections joined, of a multi-value capacitor")
+    jumpers: str | None = Field(description="The jumpers in words")
+    mounting: str | None
+    min_off_s: float | None
+    learning_starts: int | None
+    wiring_plan: str | None
+    count: int | None
     predicted: StartResult
     price: float | None
+    cost: float | None = Field(description="Part and minutes, where the part has a price")
 
 
 class AidRefused(Frozen):
@@ -264,28 +302,49 @@ def _candidate(
         return no(f"Made for {part.rla_low_a:g} A and more; the plate says {first.rla_a:g} A RLA.")
     if part.lra_high_a is not None and lra > part.lra_high_a:
         return no(f"Made for up to {part.lra_high_a:g} A locked rotor; the plate says {lra:g} A.")
+    if part.count == 0:
+        return no("None on the van.")
+    if part.volts_line is not None and plate.volts > 1.05 * part.volts_line:
+        return no(f"Made for lines to {part.volts_line:g} V; the plate says {plate.volts:g} V.")
     if entry.stock is not None and part.aid == "ptc_two_wire" and part.cold_ohm is None:
         return no("Its cold ohms are not in the parts list: no guess is made.")
     if (
         entry.stock is not None
         and part.aid in ("relay_two_wire", "relay_three_wire")
         and part.start_cap_uf is None
+        and part.sections_uf is None
     ):
         return no("Its start capacitor's µF are not in the parts list: no guess is made.")
     relay: RelayChoice | None = None
     size: StartCapacitorRange | None = None
     uf = part.start_cap_uf
+    taps: list[float] = []
     span: AidRange | None = None
     run_uf = None if base.run_cap_uf == "open" else float(base.run_cap_uf or 0.0)
     if part.aid in ("relay_two_wire", "relay_three_wire", "three_in_one"):
+        if part.sections_uf is not None:
+            wanted = best_start_capacitor(machine, plate.volts, run_uf, limits)
+            if wanted is None:
+                return no("No standard start capacitor suits without overdriving the start winding.")
+            taps = _sections(part.sections_uf, (wanted.low_uf + wanted.high_uf) / 2)
+            uf = sum(taps)
         if uf is None:
             size = best_start_capacitor(machine, plate.volts, run_uf, limits)
             if size is None:
                 return no("No standard start capacitor suits without overdriving the start winding.")
             uf = (size.low_uf + size.high_uf) / 2
-        relay = choose_relay(relay_window(machine, plate.volts, run_uf, uf, entry.running_s_c_v))
+        if entry.stock is not None and _overdrives(machine, plate.volts, run_uf, uf, limits):
+            return no(f"{uf:g} µF would overdrive the start winding of this compressor.")
+        window = relay_window(machine, plate.volts, run_uf, uf, entry.running_s_c_v)
+        relay = _own_relay(part, window) if part.pickup_low_v is not None else choose_relay(window)
         if relay is None and part.aid == "relay_three_wire":
-            return no("No relay class lies between what its coil sees at stall and near full speed.")
+            return no(_why_no_relay(part, window))
+        if relay is not None and part.aid == "relay_three_wire" and part.volts_ac is not None:
+            across = start_capacitor_volts(machine, plate.volts, run_uf, uf, relay.pickup_high_v)
+            if part.volts_ac < across:
+                return no(
+                    f"Its capacitor is rated {part.volts_ac:g} V; the model finds {across:.0f} V across it."
+                )
         # A two-wire kit senses C–HERM: its own classes do not apply, and it is taken to suit.
         pickup = None if relay is None else (relay.pickup_low_v + relay.pickup_high_v) / 2
         aid = Aid(kind="start_capacitor", start_cap_uf=uf, pickup_v=pickup)
@@ -294,7 +353,7 @@ def _candidate(
         aid = Aid(kind="ptc", cold_ohm=part.cold_ohm or round(2.0 * plate.volts / first.rla_a, 1))
     elif part.aid == "soft_starter":
         uf = uf or round(1.5 * (run_uf or 30.0), 0)
-        span = AidRange(rla_a=first.rla_a, lra_a=lra, ceiling_a=round(0.6 * lra, 1))
+        span = AidRange(rla_a=first.rla_a, lra_a=lra, ceiling_a=round((part.ceiling_ratio or 0.6) * lra, 1))
         aid = Aid(kind="soft_starter", start_cap_uf=uf, ceiling_a=span.ceiling_a)
     elif part.aid == "time_delay":
         aid = Aid(kind="time_delay", off_s=180.0)
@@ -315,9 +374,114 @@ def _candidate(
         start_cap_range=size,
         relay=relay,
         range=span,
+        range_note=_edge(part, first.rla_a),
+        taps_uf=taps,
+        jumpers=_jumpers(taps),
+        mounting=part.mounting or MOUNTING.get(part.aid),
+        min_off_s=part.min_off_s if part.min_off_s is not None else MIN_OFF_S.get(part.aid),
+        learning_starts=part.learning_starts
+        if part.aid == "soft_starter" and part.learning_starts is not None
+        else int(limits["learning_starts"])
+        if part.aid == "soft_starter"
+        else None,
+        wiring_plan=_plan(part),
+        count=part.count,
         predicted=predicted,
         price=part.price,
+        cost=None
+        if part.price is None
+        else round(part.price + MINUTES[part.aid] / 60 * limits["labour_rate_per_hour"], 2),
     )
+
+
+def _edge(part: AidPart, rla_a: float) -> str | None:
+    """Say where a compressor stands near a class boundary: then both classes are worth a look."""
+    for edge, word in ((part.rla_high_a, "upper"), (part.rla_low_a, "lower")):
+        if part.aid == "soft_starter" and edge is not None and abs(rla_a - edge) <= 0.12 * edge:
+            other = "larger" if word == "upper" else "smaller"
+            return f"{rla_a:g} A RLA is near its {word} end, {edge:g} A: hold the {other} one beside it."
+    return None
+
+
+def _sections(sizes: list[float], wanted: float) -> list[float]:
+    """Return the sections that come nearest to a value, fewest first."""
+    ways = [list(w) for n in range(1, len(sizes) + 1) for w in combinations(sizes, n)]
+    return min(ways, key=lambda w: (round(abs(sum(w) - wanted), 3), len(w)))
+
+
+def _jumpers(taps: list[float]) -> str | None:
+    if not taps:
+        return None
+    if len(taps) == 1:
+        return f"The {taps[0]:g} µF section alone; no jumper."
+    joined = " to ".join(f"{t:g}" for t in taps)
+    return f"{len(taps) - 1} jumper{'s' if len(taps) > 2 else ''}: {joined} µF, {sum(taps):g} µF together."
+
+
+def _own_relay(part: AidPart, window: RelayWindow) -> RelayChoice | None:
+    """Return the kit's own relay where it lies in the window."""
+    rated = (part.pickup_low_v, part.pickup_high_v, part.dropout_high_v, part.continuous_v)
+    low, high, dropout, continuous = rated
+    if low is None or high is None or dropout is None or continuous is None:
+        return None
+    own = RelayClass(pickup_low_v=low, pickup_high_v=high, dropout_high_v=dropout, continuous_v=continuous)
+    return RelayChoice(window=window, **own.model_dump()) if relay_fits(own, window) else None
+
+
+def _why_no_relay(part: AidPart, window: RelayWindow) -> str:
+    seen = (
+        f"its coil sees {window.stall_v:.0f} V at stall and surely {window.reached_v:.0f} V near full speed"
+    )
+    if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
+        return f"Its coil bears {part.continuous_v:g} V; running on high line it sees {window.running_high_v:.0f} V."
+    if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
+        return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
+    if part.pickup_low_v is not None and part.pickup_high_v is not None:
+        return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
+    return f"No relay class lies in the window: {seen}."
+
+
+def start_capacitor_volts(
+    machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float, pickup_v: float
+) -> float:
+    """Return the most volts across a start capacitor until the relay opens, on plate volts [V].
+
+    Notes
+    -----
+    Across the capacitors stands the line less the start winding, as phasors, at every speed until the winding
+    reaches the relay's pick-up.
+
+    """
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    branch = branch_impedance(machine.omega, *run, (start_cap_uf, 0.0))
+    most = 0.0
+    for step in range(19):
+        at = steady_state(machine, volts, 0.05 * step, branch)
+        if step and abs(at.start_winding_v) > pickup_v:
+            break
+        most = max(most, abs(volts - at.start_winding_v))
+    return most
+
+
+def _overdrives(
+    machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float, limits: Standards
+) -> bool:
+    """Tell whether line current at stall rises over the shop's factor on the bare motor's."""
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
+    stall = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run, (start_cap_uf, 0.0)))
+    return abs(stall.line_a) > limits["start_capacitor_current"] * abs(bare.line_a)
+
+
+def _plan(part: AidPart) -> str | None:
+    if part.aid == "soft_starter":
+        return "soft_starter_five_lead" if part.leads == 5 else "soft_starter_four_lead"
+    if part.sections_uf is not None:
+        return "multi_value_start_capacitor"
+    return {
+        "ptc_two_wire": "two_wire_kit", "relay_two_wire": "two_wire_kit",
+        "relay_three_wire": "three_wire_kit", "three_in_one": "three_in_one",
+    }.get(part.aid)  # fmt: skip
 
 
 def _name(part: AidPart) -> str | None:
@@ -375,11 +539,13 @@ def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits:
         against.append("It needs three to five minutes and more to cool between starts.")
         if school == "three_wire":
             against.append("Too warm or too often started here for a thermistor.")
+    if r.aid == "soft_starter" and r.range is not None and r.range_note:
+        against.append(r.range_note)
     if r.aid == "soft_starter":
         against.append(
             "Less torque than the same capacitor across the line; not a cure for a tight compressor."
         )
-        against.append(f"It learns: judge it after {limits['learning_starts']:.0f} starts.")
+        against.append(f"It learns: judge it after {r.learning_starts:.0f} starts.")
     if r.aid == "three_in_one":
         against.append("A general overload takes the place of a matched one.")
     if r.aid == "relay_three_wire":

@@ -8,11 +8,11 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.motor.entry import Aid, Load, Source, StartIn
+from orange_crank.core.motor.entry import Aid, Conductors, Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.start import StartResult, compute_start
-from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Volts, Word, say
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Volts, Word, say
+from orange_crank.core.tables import Standards, conductor_ohms, shipped_standards
 
 SourceKind = Literal["portable_synchronous", "portable_inverter", "standby", "battery_inverter"]
 Fuel = Literal["gasoline", "diesel", "propane", "natural_gas", "battery"]
@@ -26,6 +26,8 @@ DROPOUT_PCT = 62.0
 RUN_POWER_FACTOR = 0.96
 TIGHT_PCT = 10.0
 LIGHT_LOAD_PCT = 12.0
+CONTINUOUS_SHARE = 0.8
+CORD_DROP_PCT = 3.0
 
 Kilowatts = Annotated[float, Field(strict=True, gt=0, le=2_000, allow_inf_nan=False)]
 
@@ -85,6 +87,24 @@ class AidTried(Frozen):
     aid: Aid = Field(default_factory=Aid)
 
 
+class BackupPath(Frozen):
+    """What lies between the source and the unit."""
+
+    cord: Conductors | None = None
+    inlet_a: Amps | None = Field(default=None, description="Inlet and plug, rated [A]")
+    breaker_a: Amps | None = Field(default=None, description="Breaker of the source or the inlet [A]")
+
+
+class ElectronicCutOut(Frozen):
+    """An electronic contactor's own brown-out cut-out."""
+
+    brownout_v: Volts = Field(description="Lets go below [V] of its control supply")
+    brownout_s: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] = Field(
+        description="When it has lasted so long [s]"
+    )
+    control_v: Volts = 24.0
+
+
 class BackupIn(Frozen):
     """A compressor, a source, and what else is on."""
 
@@ -98,6 +118,23 @@ class BackupIn(Frozen):
     coil_dropout_v: Annotated[float, Field(strict=True, gt=0, le=24, allow_inf_nan=False)] | None = Field(
         default=None, description="Measured on this unit's 24 V coil [V]"
     )
+    path: BackupPath = Field(default_factory=BackupPath)
+    electronic: ElectronicCutOut | None = None
+
+
+class LoadTrace(Frozen):
+    """What the source carries over the first two seconds, other loads included."""
+
+    time_s: list[float]
+    load_kva: list[float]
+    motor_v: list[float] = Field(description="One-cycle RMS at the motor [V]")
+
+
+class RunPoint(Frozen):
+    """How long the fuel lasts at one load."""
+
+    load_w: float
+    run_h: float
 
 
 class BackupVerdict(Frozen):
@@ -112,6 +149,7 @@ class BackupVerdict(Frozen):
     other_load_max_w: float = Field(description="The most that may stay on beside it [W]")
     start_s: float | None
     why: str
+    trace: LoadTrace | None = None
 
 
 class BackupOut(Frozen):
@@ -122,6 +160,7 @@ class BackupOut(Frozen):
     running_w: float
     results: list[BackupVerdict]
     run_hours: float | None
+    run_time: list[RunPoint] = Field(description="Run time against load, within what the source carries")
     findings: list[Finding]
 
 
@@ -169,6 +208,11 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     running_w = entry.plate.volts * entry.plate.compressors[0].rla_a * RUN_POWER_FACTOR
     results = [_check(entry, tried, kw, others_w, running_w, limits) for tried in entry.aids]
     hours = _run_hours(entry.source, kw, running_w + others_w)
+    curve = [
+        RunPoint(load_w=round(w, 0), run_h=h)
+        for i in range(1, 21)
+        if (h := _run_hours(entry.source, kw, w := kw * 50.0 * i)) is not None
+    ]
     findings = [
         Finding(
             code="DERATED",
@@ -193,18 +237,29 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     ]
     if entry.source.fuel == "battery":
         findings.pop()
+    findings.append(
+        Finding(
+            code="RESTART_DELAY",
+            verdict="watch",
+            text="After any transfer of supply wait the minimum off-time: a scroll may start backwards.",
+            rule="handbook: backup power",
+            next_step="Fit a delay, or hold the thermostat off through the transfer.",
+        )
+    )
+    findings += _path_findings(entry, running_w, others_w)
     return BackupOut(
         derated_kw=round(kw, 3),
         others_w=others_w,
         running_w=round(running_w, 1),
         results=results,
         run_hours=hours,
+        run_time=curve,
         findings=findings,
     )
 
 
 def _start(
-    entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: Standards
+    entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: Standards, trace: bool = False
 ) -> StartResult | None:
     left_kva = kw - others_w / 1000
     if left_kva <= 0.05:
@@ -226,10 +281,12 @@ def _start(
                 rated_kva=left_kva,
                 surge_kva=surge,
                 transient_reactance_pu=made.transient_reactance_pu,
+                conductors=entry.path.cord,
             ),
             load=Load(start_torque_pct=entry.start_torque_pct),
             inertia_factor=entry.inertia_factor,
             aid=tried.aid,
+            trace=trace,
         ),
         limits,
     )
@@ -249,7 +306,7 @@ def _good(entry: BackupIn, start: StartResult | None) -> bool:
 def _check(
     entry: BackupIn, tried: AidTried, kw: float, others_w: float, running_w: float, limits: Standards
 ) -> BackupVerdict:
-    start = _start(entry, tried, kw, others_w, limits)
+    start = _start(entry, tried, kw, others_w, limits, trace=True)
     carries = kw * 1000 >= running_w + others_w
     if start is None:
         return BackupVerdict(
@@ -264,7 +321,8 @@ def _check(
             why="What else is on takes all this source gives.",
         )
     holds, spare = _holds(entry, start)
-    good = _good(entry, start) and carries
+    cut_out = _cuts_out(entry, start)
+    good = _good(entry, start) and carries and not cut_out
     margin = 100 * (1 - _least(entry, tried, kw, others_w, running_w, limits) / kw) if good else 0.0
     verdict: Literal["starts", "marginal", "fails"] = (
         "fails"
@@ -282,8 +340,84 @@ def _check(
         margin_pct=round(max(0.0, margin), 1),
         other_load_max_w=_most_beside(entry, tried, kw, running_w, limits) if good else 0.0,
         start_s=start.time_to_speed_s,
-        why=_why(start, holds, carries, verdict),
+        why=CUT_OUT if cut_out else _why(start, holds, carries, verdict),
+        trace=_trace(entry, start, others_w),
     )
+
+
+CUT_OUT = "The electronic contactor's brown-out cut-out lets go during the start."
+
+
+def _cuts_out(entry: BackupIn, start: StartResult) -> bool:
+    """Tell whether an electronic contactor would let go: its control volts follow the line."""
+    if entry.electronic is None or start.trace is None:
+        return False
+    limit = entry.electronic.brownout_v / entry.electronic.control_v * entry.plate.volts
+    times, volts = start.trace.time_s, start.trace.line_rms_v
+    below_s = 0.0
+    for one, two, v in zip(times, times[1:], volts, strict=False):
+        below_s = below_s + (two - one) if v < limit else 0.0
+        if below_s > entry.electronic.brownout_s:
+            return True
+    return False
+
+
+def _trace(entry: BackupIn, start: StartResult, others_w: float) -> LoadTrace | None:
+    if start.trace is None:
+        return None
+    step = max(1, len(start.trace.time_s) // 200)
+    amps, volts = start.trace.line_rms_a[::step], start.trace.line_rms_v[::step]
+    # What else is on is taken as resistance: it follows the square of the volts.
+    others = [others_w * (v / entry.source.volts) ** 2 for v in volts]
+    return LoadTrace(
+        time_s=[round(t, 4) for t in start.trace.time_s[::step]],
+        load_kva=[round((a * v + w) / 1000, 3) for a, v, w in zip(amps, volts, others, strict=True)],
+        motor_v=[round(v, 1) for v in volts],
+    )
+
+
+def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[Finding]:
+    found = []
+    amps = (running_w + others_w) / entry.source.volts
+    for name, rated in (("Inlet", entry.path.inlet_a), ("Breaker", entry.path.breaker_a)):
+        if rated is None:
+            found.append(
+                Finding(
+                    code=f"{name.upper()}_UNKNOWN",
+                    verdict="unknown",
+                    text=f"{name} rating not said.",
+                    rule="handbook: backup power",
+                    next_step=f"Read it on the {name.lower()}.",
+                )
+            )
+            continue
+        share = amps / rated
+        found.append(
+            Finding(
+                code=f"{name.upper()}_AMPS",
+                verdict="fail" if share > 1 else "watch" if share > CONTINUOUS_SHARE else "pass",
+                text=f"{name}: {amps:.1f} A running on {rated:g} A.",
+                rule="handbook: backup power",
+                inputs={"running_a": round(amps, 2), "rated_a": rated},
+                arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {entry.source.volts:g} V = {amps:.1f} A",
+                next_step=None if share <= CONTINUOUS_SHARE else "Turn something off, or a larger one.",
+            )
+        )
+    if entry.path.cord is not None:
+        ohms = conductor_ohms(entry.path.cord.size, entry.path.cord.material)
+        drop = 2 * entry.path.cord.length_ft / 1000 * ohms.resistance_ohm_per_kft * amps
+        pct = 100 * drop / entry.source.volts
+        found.append(
+            Finding(
+                code="CORD_DROP",
+                verdict="pass" if pct <= CORD_DROP_PCT else "watch",
+                text=f"The cord takes {drop:.1f} V, {pct:.1f} %, running.",
+                rule="NEC 2023 210.19(A) note: 3 %",
+                inputs={"length_ft": entry.path.cord.length_ft, "size": entry.path.cord.size},
+                next_step=None if pct <= CORD_DROP_PCT else "A shorter or heavier cord.",
+            )
+        )
+    return found
 
 
 def _why(start: StartResult, holds: bool, carries: bool, verdict: str) -> str:
