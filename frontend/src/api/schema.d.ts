@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/capacitor-choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find the capacitors that make a value
+         * @description Find the capacitors that make a value.
+         */
+        post: operations["calc_capacitor_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/capacitor-top": {
         parameters: {
             query?: never;
@@ -98,6 +118,26 @@ export interface paths {
          * @description Name the tabs of an unreadable capacitor.
          */
         post: operations["calc_capacitor_top"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/combine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Capacitors in parallel or series
+         * @description Capacitors in parallel or series.
+         */
+        post: operations["calc_combine"];
         delete?: never;
         options?: never;
         head?: never;
@@ -138,6 +178,26 @@ export interface paths {
          * @description Judge a contactor.
          */
         post: operations["calc_contactor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/contactor-choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose a contactor
+         * @description Choose a contactor.
+         */
+        post: operations["calc_contactor_choice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -538,6 +598,26 @@ export interface paths {
          * @description Judge winding resistances.
          */
         post: operations["calc_windings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay out a wiring plan, and check the work
+         * @description Lay out a wiring plan, and check the work.
+         */
+        post: operations["calc_wiring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -968,6 +1048,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Work
+         * @description Return a call's plans, what was fitted, and the proofs they ask for.
+         */
+        get: operations["get_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/work/backup-proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Backup
+         * @description Write down a cold start and a hot restart on backup power.
+         */
+        post: operations["prove_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/work/fitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Part
+         * @description Write down a part as fitted; it goes off the van it came from.
+         */
+        post: operations["fit_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/work/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Kept
+         * @description Write down that the work stays or comes off again, with its reason.
+         */
+        post: operations["decide_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/work/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Plan
+         * @description Write down what is to be done, and how far it is.
+         */
+        post: operations["save_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture_id}/file": {
         parameters: {
             query?: never;
@@ -1125,6 +1305,106 @@ export interface paths {
          */
         get: operations["get_sweep_file"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description Return every part with its price and how many the vans hold.
+         */
+        get: operations["list_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Parts
+         * @description Return the parts list as CSV; with ``own_only`` the shop's own alone.
+         */
+        get: operations["export_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Part Columns
+         * @description Return the columns of a parts list as CSV: name, meaning, what a cell holds, which kinds need it.
+         */
+        get: operations["part_columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Parts
+         * @description Take a parts list (CSV in the body) into the shop's own, whole or not at all.
+         */
+        post: operations["import_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part}/price": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Price
+         * @description Set what the shop asks for a part.
+         */
+        put: operations["set_price"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1380,6 +1660,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vans/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Van
+         * @description Return what a technician carries, and the restock list.
+         */
+        get: operations["get_van"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vans/{person_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Stock
+         * @description Put parts into a van, take them out, or write down a count.
+         */
+        post: operations["move_stock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vans/{person_id}/restock.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Restock
+         * @description Return a van's restock list as CSV.
+         */
+        get: operations["export_restock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vans/{person_id}/wants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Want Stock
+         * @description Set how many of a part a van should hold.
+         */
+        put: operations["want_stock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wiring/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wiring As Pdf
+         * @description Return a wiring plan as a PDF: the drawing, then the moves one at a time.
+         */
+        post: operations["wiring_as_pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wiring/plan.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wiring As Svg
+         * @description Return the drawing of a wiring plan as an SVG file.
+         */
+        post: operations["wiring_as_svg"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1540,8 +1940,25 @@ export interface components {
              * @enum {string}
              */
             aid: "none" | "ptc_two_wire" | "relay_two_wire" | "relay_three_wire" | "soft_starter" | "three_in_one" | "time_delay";
+            /** Ceiling Ratio */
+            ceiling_ratio?: number | null;
             /** Cold Ohm */
             cold_ohm?: number | null;
+            /** Continuous V */
+            continuous_v?: number | null;
+            /**
+             * Count
+             * @description How many are on the van
+             */
+            count?: number | null;
+            /** Dropout High V */
+            dropout_high_v?: number | null;
+            /** Lead Ft */
+            lead_ft?: number | null;
+            /** Leads */
+            leads?: number | null;
+            /** Learning Starts */
+            learning_starts?: number | null;
             /**
              * Listed For
              * @description Flammable refrigerants it is listed for
@@ -1549,16 +1966,33 @@ export interface components {
             listed_for?: string[];
             /** Lra High A */
             lra_high_a?: number | null;
+            /** Min Off S */
+            min_off_s?: number | null;
+            /** Mounting */
+            mounting?: string | null;
             /** Part */
             part: string;
+            /** Pickup High V */
+            pickup_high_v?: number | null;
+            /** Pickup Low V */
+            pickup_low_v?: number | null;
             /** Price */
             price?: number | null;
             /** Rla High A */
             rla_high_a?: number | null;
             /** Rla Low A */
             rla_low_a?: number | null;
+            /** Sections Uf */
+            sections_uf?: number[] | null;
             /** Start Cap Uf */
             start_cap_uf?: number | null;
+            /**
+             * Volts Ac
+             * @description Rating of its start capacitor [V AC]
+             */
+            volts_ac?: number | null;
+            /** Volts Line */
+            volts_line?: number | null;
         };
         /**
          * AidRange
@@ -1584,22 +2018,52 @@ export interface components {
              * @enum {string}
              */
             aid: "none" | "ptc_two_wire" | "relay_two_wire" | "relay_three_wire" | "soft_starter" | "three_in_one" | "time_delay";
+            /**
+             * Cost
+             * @description Part and minutes, where the part has a price
+             */
+            cost: number | null;
+            /** Count */
+            count: number | null;
             /** Fits */
             fits: boolean;
+            /**
+             * Jumpers
+             * @description The jumpers in words
+             */
+            jumpers: string | null;
+            /** Learning Starts */
+            learning_starts: number | null;
+            /** Min Off S */
+            min_off_s: number | null;
+            /** Mounting */
+            mounting: string | null;
             /** Part */
             part: string | null;
             predicted: components["schemas"]["StartResult"];
             /** Price */
             price: number | null;
             range: components["schemas"]["AidRange"] | null;
+            /**
+             * Range Note
+             * @description Where it stands near the edge of a part's range
+             */
+            range_note: string | null;
             relay: components["schemas"]["RelayChoice"] | null;
             start_cap_range: components["schemas"]["StartCapacitorRange"] | null;
             /** Start Cap Uf */
             start_cap_uf: number | null;
+            /**
+             * Taps Uf
+             * @description Sections joined, of a multi-value capacitor
+             */
+            taps_uf: number[];
             /** Title */
             title: string;
             /** Why */
             why: string[];
+            /** Wiring Plan */
+            wiring_plan: string | null;
         };
         /**
          * AidRefused
@@ -1639,6 +2103,7 @@ export interface components {
              * @description Measured on this unit's 24 V coil [V]
              */
             coil_dropout_v?: number | null;
+            electronic?: components["schemas"]["ElectronicCutOut"] | null;
             /**
              * Inertia Factor
              * @default 1
@@ -1646,6 +2111,7 @@ export interface components {
             inertia_factor: number;
             /** Others */
             others?: components["schemas"]["OtherLoad"][];
+            path?: components["schemas"]["BackupPath"];
             plate: components["schemas"]["StartPlate"];
             source: components["schemas"]["BackupSource"];
             /**
@@ -1674,8 +2140,63 @@ export interface components {
             results: components["schemas"]["BackupVerdict"][];
             /** Run Hours */
             run_hours: number | null;
+            /**
+             * Run Time
+             * @description Run time against load, within what the source carries
+             */
+            run_time: components["schemas"]["RunPoint"][];
             /** Running W */
             running_w: number;
+        };
+        /**
+         * BackupPath
+         * @description What lies between the source and the unit.
+         */
+        BackupPath: {
+            /**
+             * Breaker A
+             * @description Breaker of the source or the inlet [A]
+             */
+            breaker_a?: number | null;
+            cord?: components["schemas"]["Conductors"] | null;
+            /**
+             * Inlet A
+             * @description Inlet and plug, rated [A]
+             */
+            inlet_a?: number | null;
+        };
+        /**
+         * BackupProof
+         * @description A cold start and a hot restart on backup power, with the chosen loads on.
+         */
+        BackupProof: {
+            /** Cold Hz */
+            cold_hz: number;
+            /** Cold Started */
+            cold_started: boolean;
+            /**
+             * Cold V
+             * @description Lowest at the unit during the cold start [V]
+             */
+            cold_v: number;
+            /** Hot Hz */
+            hot_hz: number;
+            /** Hot Started */
+            hot_started: boolean;
+            /** Hot V */
+            hot_v: number;
+            /** Loads On */
+            loads_on: string[];
+            /**
+             * Min Off S
+             * @description What the aid asks for between starts [s]
+             */
+            min_off_s?: number | null;
+            /**
+             * Off Min
+             * @description Time off before the hot restart [min]
+             */
+            off_min: number;
         };
         /**
          * BackupSource
@@ -1762,6 +2283,7 @@ export interface components {
             start_kva: number;
             /** Start S */
             start_s: number | null;
+            trace?: components["schemas"]["LoadTrace"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -2129,6 +2651,68 @@ export interface components {
             section: "c_herm" | "c_fan" | "start" | "dc_bus";
         };
         /**
+         * CapacitorIn
+         * @description The value wanted, from what there is.
+         */
+        CapacitorIn: {
+            /**
+             * Compressor Uf
+             * @description Compressor section, as the plate says [µF]
+             */
+            compressor_uf?: number | null;
+            /**
+             * Fan Uf
+             * @description Fan section, as the plate says [µF]
+             */
+            fan_uf?: number | null;
+            /**
+             * Now
+             * @default dual
+             * @enum {string}
+             */
+            now: "dual" | "two_singles";
+            /**
+             * Purpose
+             * @default run
+             * @enum {string}
+             */
+            purpose: "run" | "start";
+            /**
+             * Start High Uf
+             * @description Start capacitor, to [µF]
+             */
+            start_high_uf?: number | null;
+            /**
+             * Start Low Uf
+             * @description Start capacitor, from [µF]
+             */
+            start_low_uf?: number | null;
+            /** Stock */
+            stock?: components["schemas"]["Counted"][] | null;
+            /**
+             * Tolerance Pct
+             * @default 6
+             */
+            tolerance_pct: number;
+            /**
+             * Volts Ac
+             * @description Rating of the old one, or what is across a start capacitor [V]
+             */
+            volts_ac: number;
+        };
+        /**
+         * CapacitorOut
+         * @description Ways to make the value, simplest first.
+         */
+        CapacitorOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Refused */
+            refused: components["schemas"]["PartRefused"][];
+            /** Ways */
+            ways: components["schemas"]["CapacitorWay"][];
+        };
+        /**
          * CapacitorResult
          * @description What the reading shows.
          */
@@ -2190,6 +2774,62 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * CapacitorUse
+         * @description One can and what it serves.
+         */
+        CapacitorUse: {
+            /** Count */
+            count: number;
+            /** Part */
+            part: string;
+            /**
+             * Sections Uf
+             * @description Which sections of a multi-tap part
+             */
+            sections_uf: number[];
+            /**
+             * Serves
+             * @enum {string}
+             */
+            serves: "compressor" | "fan" | "both" | "start";
+            /** Title */
+            title: string;
+        };
+        /**
+         * CapacitorWay
+         * @description One way to make the value.
+         */
+        CapacitorWay: {
+            /** Against */
+            against: string[];
+            /** Cans */
+            cans: number;
+            /** Compressor Uf */
+            compressor_uf: number | null;
+            /** Fan Uf */
+            fan_uf: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "one" | "dual" | "parallel" | "series" | "multi_tap" | "singles";
+            /**
+             * Off Pct
+             * @description Furthest from the wanted value [%]
+             */
+            off_pct: number;
+            /** Price */
+            price: number | null;
+            /** Uses */
+            uses: components["schemas"]["CapacitorUse"][];
+            /** Volts Each V */
+            volts_each_v: number[] | null;
+            /** Wiring Plan */
+            wiring_plan: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * CaptureComparison
@@ -2307,6 +2947,58 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+        };
+        /**
+         * Column
+         * @description One column of a parts list.
+         */
+        Column: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Required For */
+            required_for: ("start_capacitor" | "kit_ptc" | "kit_two_wire" | "kit_three_wire" | "three_in_one" | "kit_multi_value" | "relay" | "soft_starter" | "contactor" | "contactor_electronic" | "run_capacitor" | "run_capacitor_dual" | "run_capacitor_multi" | "disconnect" | "fuse" | "breaker" | "consumable")[];
+            /**
+             * Wanted
+             * @description What a cell holds
+             */
+            wanted: string;
+        };
+        /**
+         * CombineIn
+         * @description Capacitors joined one way.
+         */
+        CombineIn: {
+            /**
+             * Across V
+             * @description Across all of them [V]
+             */
+            across_v?: number | null;
+            /** Each Rated V */
+            each_rated_v?: number[] | null;
+            /** Each Uf */
+            each_uf: number[];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "parallel" | "series";
+        };
+        /**
+         * CombineOut
+         * @description What they make together.
+         */
+        CombineOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Shares V
+             * @description Volts across each
+             */
+            shares_v: number[] | null;
+            /** Total Uf */
+            total_uf: number;
         };
         /**
          * Comparison
@@ -2446,6 +3138,22 @@ export interface components {
             size: string;
         };
         /**
+         * Consumable
+         * @description Something the work uses up.
+         */
+        Consumable: {
+            /** Count */
+            count: number;
+            /** Enough */
+            enough: boolean | null;
+            /** Item */
+            item: string;
+            /** On Van */
+            on_van: number | null;
+            /** What For */
+            what_for: string;
+        };
+        /**
          * Contact
          * @description What a rung needs first.
          */
@@ -2493,6 +3201,109 @@ export interface components {
              * @description Across each closed pole under load [V]
              */
             pole_drop_v?: number[];
+        };
+        /**
+         * ContactorIn
+         * @description What a contactor shall switch, and what hangs on its control side.
+         */
+        ContactorIn: {
+            /**
+             * Coil V
+             * @default 24
+             */
+            coil_v: number;
+            /**
+             * Control Other Va
+             * @description What else it carries: valve, board, relays [VA]
+             */
+            control_other_va?: number | null;
+            /** Cycles Per Day */
+            cycles_per_day?: number | null;
+            /**
+             * Heater On Open Pole
+             * @description A crankcase heater fed by the trickle over the open pole
+             */
+            heater_on_open_pole?: boolean | null;
+            plate: components["schemas"]["Plate"];
+            /**
+             * Poles Now
+             * @description Poles of the one that is there
+             */
+            poles_now?: (1 | 2 | 3) | null;
+            /** Stock */
+            stock?: components["schemas"]["Counted"][] | null;
+            /**
+             * Transformer Va
+             * @description Control transformer [VA]
+             */
+            transformer_va?: number | null;
+        };
+        /**
+         * ContactorNeeds
+         * @description What any contactor for this plate must have.
+         */
+        ContactorNeeds: {
+            /** Coil V */
+            coil_v: number;
+            /**
+             * Column
+             * @enum {string}
+             */
+            column: "240" | "480" | "600";
+            /** Full Load A */
+            full_load_a: number;
+            /** Locked Rotor A */
+            locked_rotor_a: number | null;
+            /** Poles */
+            poles: number;
+        };
+        /**
+         * ContactorOut
+         * @description Contactors for a plate.
+         */
+        ContactorOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            needs: components["schemas"]["ContactorNeeds"];
+            /** Ranked */
+            ranked: components["schemas"]["ContactorRanked"][];
+            /** Refused */
+            refused: components["schemas"]["PartRefused"][];
+        };
+        /**
+         * ContactorRanked
+         * @description One contactor that fits, simplest first.
+         */
+        ContactorRanked: {
+            /** Against */
+            against: string[];
+            /** Count */
+            count: number;
+            /** Electronic */
+            electronic: boolean;
+            /** Fla A */
+            fla_a: number;
+            /** Life Years */
+            life_years: number | null;
+            /** Lra A */
+            lra_a: number;
+            /** Part */
+            part: string;
+            /** Poles */
+            poles: number;
+            /** Price */
+            price: number | null;
+            /** Title */
+            title: string;
+            /**
+             * Transformer Pct
+             * @description Share of the control transformer used [%]
+             */
+            transformer_pct: number | null;
+            /** Why */
+            why: string[];
+            /** Wiring Plan */
+            wiring_plan: string;
         };
         /**
          * ContactorResult
@@ -2546,6 +3357,20 @@ export interface components {
              * @default 75
              */
             pull_in_pct: number;
+        };
+        /**
+         * Counted
+         * @description A part that is there, and how many.
+         */
+        Counted: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            part: components["schemas"]["Part"];
+            /** Price */
+            price?: number | null;
         };
         /**
          * CsvColumn
@@ -2733,6 +3558,27 @@ export interface components {
             stop: components["schemas"]["WorkStop"] | null;
         };
         /**
+         * ElectronicCutOut
+         * @description An electronic contactor's own brown-out cut-out.
+         */
+        ElectronicCutOut: {
+            /**
+             * Brownout S
+             * @description When it has lasted so long [s]
+             */
+            brownout_s: number;
+            /**
+             * Brownout V
+             * @description Lets go below [V] of its control supply
+             */
+            brownout_v: number;
+            /**
+             * Control V
+             * @default 24
+             */
+            control_v: number;
+        };
+        /**
          * Energy
          * @description Where the energy of a start went [J].
          */
@@ -2914,6 +3760,22 @@ export interface components {
             worst_pct: number;
         };
         /**
+         * FittedOut
+         * @description A part fitted, as it stands on record.
+         */
+        FittedOut: {
+            /**
+             * Fitted At
+             * Format: date-time
+             */
+            fitted_at: string;
+            fitting: components["schemas"]["Fitting"];
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+        };
+        /**
          * FittedValue
          * @description One thing the measured start tells.
          */
@@ -2932,6 +3794,37 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Fitting
+         * @description A part fitted on a call.
+         */
+        Fitting: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Holder Id
+             * @description Whose van it came from; left out when from elsewhere
+             */
+            holder_id?: number | null;
+            /**
+             * Part
+             * @description Part number; none for something not of the list
+             */
+            part?: string | null;
+            /**
+             * What
+             * @description As it shall read among the changes
+             */
+            what: string;
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "aid" | "contactor" | "capacitor";
         };
         /**
          * GroundByTerminal
@@ -3009,6 +3902,18 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
             /** Volts Pct */
             volts_pct: number | null;
+        };
+        /**
+         * Imported
+         * @description What an import did.
+         */
+        Imported: {
+            /** Added */
+            added: number;
+            /** Priced */
+            priced: number;
+            /** Replaced */
+            replaced: number;
         };
         /**
          * Inrush
@@ -3228,6 +4133,44 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * Kept
+         * @description Whether what was fitted stays, and why.
+         */
+        Kept: {
+            /**
+             * Back To Van
+             * @description Taken off and whole: back on the van
+             * @default false
+             */
+            back_to_van: boolean;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "keep" | "take_off";
+            /** Reason */
+            reason: string;
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "aid" | "contactor" | "capacitor";
+        };
+        /**
+         * KeptOut
+         * @description A decision to keep or take off, as it stands on record.
+         */
+        KeptOut: {
+            /**
+             * Decided At
+             * Format: date-time
+             */
+            decided_at: string;
+            kept: components["schemas"]["Kept"];
+            /** Person */
+            person: string;
+        };
+        /**
          * LabIn
          * @description Starts to hold side by side; the first is what the others are held against.
          */
@@ -3354,6 +4297,21 @@ export interface components {
              * @description Of rated torque, at standstill [%]
              */
             start_torque_pct?: number | null;
+        };
+        /**
+         * LoadTrace
+         * @description What the source carries over the first two seconds, other loads included.
+         */
+        LoadTrace: {
+            /** Load Kva */
+            load_kva: number[];
+            /**
+             * Motor V
+             * @description One-cycle RMS at the motor [V]
+             */
+            motor_v: number[];
+            /** Time S */
+            time_s: number[];
         };
         /**
          * Machine
@@ -3632,6 +4590,60 @@ export interface components {
             lra_a?: number | null;
         };
         /**
+         * Move
+         * @description One thing a person does to one lead.
+         */
+        Move: {
+            /** Colour */
+            colour: string | null;
+            /**
+             * From
+             * @description Where it is, or where the new lead begins
+             */
+            from: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "move" | "add" | "take_off";
+            /** Lead */
+            lead: string;
+            /** Note */
+            note: string;
+            /**
+             * Photograph
+             * @description Whether a photograph belongs before it
+             */
+            photograph: boolean;
+            /** To */
+            to: string;
+        };
+        /**
+         * MoveOut
+         * @description One move of stock.
+         */
+        MoveOut: {
+            /** Call Id */
+            call_id: number | null;
+            /** Count */
+            count: number;
+            /**
+             * Moved At
+             * Format: date-time
+             */
+            moved_at: string;
+            /** Note */
+            note: string | null;
+            /** Part */
+            part: string;
+            /** Person */
+            person: string;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * NewCall
          * @description A call to be opened.
          */
@@ -3740,6 +4752,34 @@ export interface components {
              * @enum {string}
              */
             kind: "cause" | "kit_trial" | "condemned" | "why_it_died";
+        };
+        /**
+         * NewMove
+         * @description Parts into a van or out of it.
+         */
+        NewMove: {
+            /**
+             * Count
+             * @description How many; for a count, how many there really are
+             */
+            count: number;
+            /** Note */
+            note?: string | null;
+            /** Part */
+            part: string;
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "restocked" | "counted" | "moved_out";
+        };
+        /**
+         * NewPrice
+         * @description A price to be set.
+         */
+        NewPrice: {
+            /** Price */
+            price: number;
         };
         /**
          * NewReading
@@ -3921,6 +4961,16 @@ export interface components {
             site_id: number;
         };
         /**
+         * NewWant
+         * @description How many a van should hold.
+         */
+        NewWant: {
+            /** Part */
+            part: string;
+            /** Want */
+            want: number;
+        };
+        /**
          * NextTest
          * @description One test, worth what it tells for what it costs.
          */
@@ -3958,6 +5008,16 @@ export interface components {
             title: string;
             /** Why */
             why: string;
+        };
+        /**
+         * OnTheVan
+         * @description Something used up by the work, and how many there are.
+         */
+        OnTheVan: {
+            /** Count */
+            count: number;
+            /** Item */
+            item: string;
         };
         /**
          * OpenedPoint
@@ -4027,6 +5087,257 @@ export interface components {
             ca: number | "open";
         };
         /**
+         * Part
+         * @description One part: what it is and what it is rated for; no maker, no brand.
+         */
+        Part: {
+            /**
+             * Amps A
+             * @description Disconnect, fuse or breaker [A]
+             */
+            amps_a?: number | null;
+            /**
+             * Brownout S
+             * @description Electronic: after [s]
+             */
+            brownout_s?: number | null;
+            /**
+             * Brownout V
+             * @description Electronic: lets go below [V]
+             */
+            brownout_v?: number | null;
+            /**
+             * Ceiling Ratio
+             * @description Soft starter's ceiling as a share of LRA
+             */
+            ceiling_ratio?: number | null;
+            /**
+             * Coil V
+             * @description Coil [V]
+             */
+            coil_v?: number | null;
+            /**
+             * Coil Va
+             * @description Coil, held in [VA]
+             */
+            coil_va?: number | null;
+            /**
+             * Cold Ohm
+             * @description Thermistor, cold [Ω]
+             */
+            cold_ohm?: number | null;
+            /**
+             * Continuous V
+             * @description Relay coil bears for good [V]
+             */
+            continuous_v?: number | null;
+            /**
+             * Cycles Life
+             * @description Switchings in its life
+             */
+            cycles_life?: number | null;
+            /** Dielectric */
+            dielectric?: ("film" | "electrolytic") | null;
+            /**
+             * Dropout High V
+             * @description Relay has let go below [V]
+             */
+            dropout_high_v?: number | null;
+            /**
+             * Fan Uf
+             * @description Run capacitor, fan section [µF]
+             */
+            fan_uf?: number | null;
+            /**
+             * Fla A
+             * @description Contactor, full load [A]
+             */
+            fla_a?: number | null;
+            /** Fused */
+            fused?: boolean | null;
+            /**
+             * Hp High
+             * @description For motors to [hp]
+             */
+            hp_high?: number | null;
+            /**
+             * Hp Low
+             * @description For motors from [hp]
+             */
+            hp_low?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "start_capacitor" | "kit_ptc" | "kit_two_wire" | "kit_three_wire" | "three_in_one" | "kit_multi_value" | "relay" | "soft_starter" | "contactor" | "contactor_electronic" | "run_capacitor" | "run_capacitor_dual" | "run_capacitor_multi" | "disconnect" | "fuse" | "breaker" | "consumable";
+            /**
+             * Lead Ft
+             * @description Length of its leads [ft]
+             */
+            lead_ft?: number | null;
+            /** Leads */
+            leads?: number | null;
+            /**
+             * Learning Starts
+             * @description Starts until it has learnt
+             */
+            learning_starts?: number | null;
+            /**
+             * Listed For
+             * @description Flammable refrigerants it is listed for
+             */
+            listed_for?: string[] | null;
+            /**
+             * Lra 240 A
+             * @description Contactor, locked rotor to 240 V [A]
+             */
+            lra_240_a?: number | null;
+            /**
+             * Lra 480 A
+             * @description Contactor, locked rotor to 480 V [A]
+             */
+            lra_480_a?: number | null;
+            /**
+             * Lra 600 A
+             * @description Contactor, locked rotor to 600 V [A]
+             */
+            lra_600_a?: number | null;
+            /**
+             * Lra High A
+             * @description For compressors to [A LRA]
+             */
+            lra_high_a?: number | null;
+            /**
+             * Min Off S
+             * @description Shortest time off between starts [s]
+             */
+            min_off_s?: number | null;
+            /**
+             * Mounting
+             * @description Positions its maker allows
+             */
+            mounting?: string | null;
+            /**
+             * Part
+             * @description Part number as the shop keeps it
+             */
+            part: string;
+            /**
+             * Pickup High V
+             * @description Relay has picked up by [V]
+             */
+            pickup_high_v?: number | null;
+            /**
+             * Pickup Low V
+             * @description Relay picks up from [V]
+             */
+            pickup_low_v?: number | null;
+            /** Poles */
+            poles?: number | null;
+            /**
+             * Rated Hp
+             * @description Disconnect, rated [hp]
+             */
+            rated_hp?: number | null;
+            /**
+             * Resistive A
+             * @description Contactor, resistive [A]
+             */
+            resistive_a?: number | null;
+            /**
+             * Rla High A
+             * @description For compressors to [A RLA]
+             */
+            rla_high_a?: number | null;
+            /**
+             * Rla Low A
+             * @description For compressors from [A RLA]
+             */
+            rla_low_a?: number | null;
+            /**
+             * Sections Uf
+             * @description Sections of a multi-value part [µF]
+             */
+            sections_uf?: number[] | null;
+            /** Shape */
+            shape?: ("round" | "oval") | null;
+            /**
+             * Start Cap Uf
+             * @description Soft starter's own capacitor [µF]
+             */
+            start_cap_uf?: number | null;
+            /**
+             * Temperature High C
+             * @description Hottest place allowed [°C]
+             */
+            temperature_high_c?: number | null;
+            /**
+             * Title
+             * @description What it is, in a few words
+             */
+            title: string;
+            /**
+             * Uf
+             * @description Run capacitor, compressor section [µF]
+             */
+            uf?: number | null;
+            /**
+             * Uf High
+             * @description Start capacitor, to [µF]
+             */
+            uf_high?: number | null;
+            /**
+             * Uf Low
+             * @description Start capacitor, from [µF]
+             */
+            uf_low?: number | null;
+            /**
+             * Volts Ac
+             * @description Capacitor or kit, rated [V AC]
+             */
+            volts_ac?: number | null;
+            /**
+             * Volts Line
+             * @description For lines to [V]
+             */
+            volts_line?: number | null;
+            /**
+             * Weather
+             * @description Rain is not a jet of water
+             */
+            weather?: ("indoors" | "rain") | null;
+        };
+        /**
+         * PartOut
+         * @description A part of the list, its price, and how many the vans hold.
+         */
+        PartOut: {
+            /** In Vans */
+            in_vans: number;
+            /** Kind Word */
+            kind_word: string;
+            /**
+             * Own List
+             * @description Of the shop's own list, not the neutral one that ships
+             */
+            own_list: boolean;
+            part: components["schemas"]["Part"];
+            /** Price */
+            price: number | null;
+        };
+        /**
+         * PartRefused
+         * @description One part that is not offered.
+         */
+        PartRefused: {
+            /** Part */
+            part: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Past
          * @description Something known from an earlier visit.
          */
@@ -4082,6 +5393,22 @@ export interface components {
             subject: string;
             /** Width Px */
             width_px: number;
+        };
+        /**
+         * PlanOut
+         * @description A plan with what proves it.
+         */
+        PlanOut: {
+            /** Person */
+            person: string;
+            plan: components["schemas"]["WorkPlan"];
+            /** Proofs */
+            proofs: components["schemas"]["WantedProof"][];
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
         };
         /**
          * Plate
@@ -4622,6 +5949,16 @@ export interface components {
              * @enum {string}
              */
             start: "panel_bus" | "breaker_load" | "disconnect_line" | "disconnect_load" | "contactor_line" | "contactor_load" | "terminals";
+        };
+        /**
+         * RunPoint
+         * @description How long the fuel lasts at one load.
+         */
+        RunPoint: {
+            /** Load W */
+            load_w: number;
+            /** Run H */
+            run_h: number;
         };
         /**
          * Rung
@@ -5781,6 +7118,20 @@ export interface components {
             total: number;
         };
         /**
+         * TabCount
+         * @description Tabs of one terminal against what shall go on.
+         */
+        TabCount: {
+            /** Leads After */
+            leads_after: number;
+            /** Piggyback */
+            piggyback: boolean;
+            /** Tabs */
+            tabs: number;
+            /** Terminal */
+            terminal: string;
+        };
+        /**
          * TakeIn
          * @description A start, and what is asked about it.
          */
@@ -5834,6 +7185,22 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * TerminalRow
+         * @description One terminal with the word it carries and the net it shall be on.
+         */
+        TerminalRow: {
+            /** Colour */
+            colour: string | null;
+            /** Net */
+            net: number | null;
+            /** Part */
+            part: string;
+            /** Terminal */
+            terminal: string;
+            /** Word */
+            word: string;
         };
         /**
          * TestOut
@@ -5990,6 +7357,49 @@ export interface components {
             upload_id: string;
         };
         /**
+         * Van
+         * @description What a technician carries.
+         */
+        Van: {
+            /** Holder */
+            holder: string;
+            /** Holder Id */
+            holder_id: number;
+            /** Lines */
+            lines: components["schemas"]["VanLine"][];
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Restock */
+            restock: components["schemas"]["VanLine"][];
+            /**
+             * Restock Cost
+             * @description Of the restock list, where every part has a price
+             */
+            restock_cost: number | null;
+        };
+        /**
+         * VanLine
+         * @description One part in one van.
+         */
+        VanLine: {
+            /** @description The part as a start aid to choose from, where it is one */
+            aid: components["schemas"]["AidPart"] | null;
+            /** Count */
+            count: number;
+            /** Kind Word */
+            kind_word: string;
+            part: components["schemas"]["Part"];
+            /** Price */
+            price: number | null;
+            /**
+             * Short
+             * @description How many to restock
+             */
+            short: number;
+            /** Want */
+            want: number;
+        };
+        /**
          * Varied
          * @description One thing that is varied: where it stands in a start, and the values it takes.
          */
@@ -6001,6 +7411,29 @@ export interface components {
             field: string;
             /** Values */
             values: components["schemas"]["JsonValue"][];
+        };
+        /**
+         * WantedProof
+         * @description One reading that proves the work, and whether it is there.
+         */
+        WantedProof: {
+            /** Done */
+            done: boolean;
+            /**
+             * How
+             * @description Where and how it is taken
+             */
+            how: string;
+            /** Key */
+            key: string;
+            /**
+             * Open Rung
+             * @default live_tests
+             * @enum {string}
+             */
+            open_rung: "live_tests" | "prove";
+            /** Text */
+            text: string;
         };
         /**
          * WaveformReport
@@ -6177,6 +7610,224 @@ export interface components {
              * @enum {string}
              */
             verdict: "sound" | "start_open" | "run_open" | "overload_open" | "all_open" | "grounded" | "turn_short" | "not_additive" | "unequal" | "unidentified";
+        };
+        /**
+         * WiredStart
+         * @description A computed start of what is wired, in one sentence and its figures.
+         */
+        WiredStart: {
+            /** Line Rms A */
+            line_rms_a?: number[];
+            /** Max Cycle Rms A */
+            max_cycle_rms_a: number | null;
+            /** Runs */
+            runs: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Speed Pct */
+            speed_pct?: number[];
+            /** Time S */
+            time_s?: number[];
+            /** Time To Speed S */
+            time_to_speed_s: number | null;
+            /** Verdict */
+            verdict: ("started" | "late" | "stalled" | "tripped") | null;
+        };
+        /**
+         * WiringFault
+         * @description One mistake, and what it would do.
+         */
+        WiringFault: {
+            /** Code */
+            code: string;
+            /** Effect */
+            effect: string;
+            /** Terminals */
+            terminals: string[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * WiringIn
+         * @description Which plan, on what unit; with ``nets`` the work as wired is checked as well.
+         */
+        WiringIn: {
+            /** @description The start aid, to compute the start as wired */
+            aid?: components["schemas"]["Aid"] | null;
+            /**
+             * Colours
+             * @description This unit's colours by terminal
+             */
+            colours?: {
+                [key: string]: string;
+            };
+            /**
+             * Crankcase Heater
+             * @default false
+             */
+            crankcase_heater: boolean;
+            /**
+             * Fan Wires
+             * @default 3
+             * @enum {integer}
+             */
+            fan_wires: 3 | 4;
+            /**
+             * Free Tabs
+             * @description Free tabs counted on this unit, by terminal
+             */
+            free_tabs?: {
+                [key: string]: number;
+            };
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "two_wire_kit" | "three_wire_kit" | "multi_value_start_capacitor" | "three_in_one" | "soft_starter_four_lead" | "soft_starter_five_lead" | "contactor_one_pole" | "contactor_two_pole" | "contactor_one_to_two_pole" | "electronic_contactor" | "dual_capacitor" | "dual_to_two_singles" | "two_singles_to_dual" | "disconnect" | "heat_kit";
+            /**
+             * Nets
+             * @description Lists of joined terminals, as wired
+             */
+            nets?: string[][] | null;
+            /**
+             * New Poles
+             * @description Poles of the contactor to be fitted
+             */
+            new_poles?: (1 | 2) | null;
+            /**
+             * Numbering
+             * @description L1/T1, or numbered pairs 1/2 and 3/4
+             * @default lettered
+             * @enum {string}
+             */
+            numbering: "lettered" | "numbered";
+            /** @description To compute the start as wired */
+            plate?: components["schemas"]["StartPlate"] | null;
+            /**
+             * Poles
+             * @default 2
+             * @enum {integer}
+             */
+            poles: 1 | 2;
+            /**
+             * Run Capacitor
+             * @default dual
+             * @enum {string}
+             */
+            run_capacitor: "dual" | "two_singles";
+            /** Sections Uf */
+            sections_uf?: number[] | null;
+            /** Van */
+            van?: components["schemas"]["OnTheVan"][] | null;
+            /**
+             * Wanted Uf
+             * @description What a multi-value capacitor shall make
+             */
+            wanted_uf?: number | null;
+        };
+        /**
+         * WiringOut
+         * @description A plan; ``ok`` and ``faults`` stay null until nets were given.
+         */
+        WiringOut: {
+            /** After */
+            after: string[][];
+            /** Before */
+            before: string[][];
+            /** Consumables */
+            consumables: components["schemas"]["Consumable"][];
+            /** Faults */
+            faults: components["schemas"]["WiringFault"][] | null;
+            /**
+             * Finding Terminals
+             * @description How R, S and C are found
+             */
+            finding_terminals: string[];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "two_wire_kit" | "three_wire_kit" | "multi_value_start_capacitor" | "three_in_one" | "soft_starter_four_lead" | "soft_starter_five_lead" | "contactor_one_pole" | "contactor_two_pole" | "contactor_one_to_two_pole" | "electronic_contactor" | "dual_capacitor" | "dual_to_two_singles" | "two_singles_to_dual" | "disconnect" | "heat_kit";
+            /** Minds */
+            minds: string[];
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /** Ok */
+            ok: boolean | null;
+            start_as_planned: components["schemas"]["WiredStart"] | null;
+            start_as_wired: components["schemas"]["WiredStart"] | null;
+            /** Svg */
+            svg: string;
+            /** Svg Before */
+            svg_before: string;
+            /** Tabs */
+            tabs: components["schemas"]["TabCount"][];
+            /** Taps */
+            taps: string[];
+            /** Taps Uf */
+            taps_uf: number | null;
+            /** Terminals */
+            terminals: components["schemas"]["TerminalRow"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * WorkOut
+         * @description The work of a call.
+         */
+        WorkOut: {
+            backup: components["schemas"]["BackupProof"] | null;
+            /** Fitted */
+            fitted: components["schemas"]["FittedOut"][];
+            /** Kept */
+            kept: components["schemas"]["KeptOut"][];
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** One Change */
+            one_change: string | null;
+            /** Plans */
+            plans: components["schemas"]["PlanOut"][];
+        };
+        /**
+         * WorkPlan
+         * @description What is to be done to the unit, and how far it is.
+         */
+        WorkPlan: {
+            /**
+             * Dropped
+             * @description Given up: nothing of it is to be done
+             * @default false
+             */
+            dropped: boolean;
+            /**
+             * For Backup
+             * @default false
+             */
+            for_backup: boolean;
+            /** Learning Starts */
+            learning_starts?: number | null;
+            /** Min Off S */
+            min_off_s?: number | null;
+            /**
+             * Part
+             * @description Part number, where one was chosen
+             */
+            part?: string | null;
+            /**
+             * Ticked
+             * @description Moves done, by their place in the plan
+             */
+            ticked?: number[];
+            /** Title */
+            title: string;
+            wiring?: components["schemas"]["WiringIn"] | null;
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "aid" | "contactor" | "capacitor";
         };
         /**
          * WorkStop
@@ -6439,6 +8090,66 @@ export interface operations {
             };
         };
     };
+    calc_capacitor_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacitorIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapacitorOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_capacitor_top: {
         parameters: {
             query?: never;
@@ -6459,6 +8170,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CapacitorTopResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_combine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CombineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CombineOut"];
                 };
             };
             /** @description Not on record */
@@ -6579,6 +8350,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ContactorResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_contactor_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactorIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactorOut"];
                 };
             };
             /** @description Not on record */
@@ -7779,6 +9610,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WindingsResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
                 };
             };
             /** @description Not on record */
@@ -9437,6 +11328,324 @@ export interface operations {
             };
         };
     };
+    get_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_backup: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupProof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_part: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fitting"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide_kept: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_plan: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_capture_file: {
         parameters: {
             query?: {
@@ -9934,6 +12143,300 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_parts: {
+        parameters: {
+            query?: {
+                own_only?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Column"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_parts: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_price: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPrice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"][];
                 };
             };
             /** @description Not on record */
@@ -10761,6 +13264,372 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChannelName"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_van: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Van"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_stock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMove"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Van"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_restock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    want_stock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Van"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_as_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_as_svg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not on record */

@@ -9,6 +9,7 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.aids.work import WorkKind
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
 from orange_crank.core.measure.dead_tests import DeadTest, TakenReading, judge_dead_tests
 from orange_crank.core.measure.inrush import Inrush, judge_inrush
@@ -53,6 +54,14 @@ class PastStart(Frozen):
     plus_minus_s: float | None = None
 
 
+class WorkFacts(Frozen):
+    """What was planned and fitted on a call, and whether it stays."""
+
+    planned: dict[WorkKind, str] = Field(default_factory=dict, description="Title by kind of work")
+    fitted: dict[WorkKind, str] = Field(default_factory=dict, description="Title by kind of work")
+    kept: dict[WorkKind, Literal["keep", "take_off"]] = Field(default_factory=dict)
+
+
 class CallFacts(Frozen):
     """What is on the record of a call: standing readings only, oldest first."""
 
@@ -65,6 +74,7 @@ class CallFacts(Frozen):
     cause: str | None = Field(default=None, description="The cause taken, in words")
     condemned: bool = False
     stops: list[str] = Field(default_factory=list, description="What says that work stops here")
+    work: WorkFacts = Field(default_factory=WorkFacts)
     earlier: dict[Quantity, float] = Field(
         default_factory=dict, description="Last figure of each quantity from earlier calls"
     )
@@ -356,13 +366,7 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
         _live_rung(facts, judged),
         _why_rung(facts),
         _aid_rung(facts),
-        _planned(
-            7,
-            "parts",
-            "Contactor & capacitors",
-            "dead",
-            "What fits from the van, and the swap plan",
-        ),
+        _parts_rung(facts, dead),
         _planned(
             8,
             "circuit",
@@ -418,11 +422,14 @@ def _why_rung(facts: CallFacts) -> Rung:
 def _aid_rung(facts: CallFacts) -> Rung:
     plate = facts.plate
     barred = plate is not None and (plate.is_inverter or plate.phase == 3)
+    fitted, planned = facts.work.fitted.get("aid"), facts.work.planned.get("aid")
+    done = fitted is not None
+    off = facts.work.kept.get("aid") == "take_off"
     return Rung(
         key="aid",
         number=6,
         title="Aid",
-        status="blocked" if plate is None else "ready",
+        status="blocked" if plate is None else "energised" if done or barred else "ready",
         danger="none",
         contacts=[
             Contact(word="Plate", closed=plate is not None, why="Starts are computed from it"),
@@ -430,13 +437,74 @@ def _aid_rung(facts: CallFacts) -> Rung:
                 word="Cause", closed=facts.cause is not None, why="The cause first; an aid may only hide it"
             ),
         ],
-        load="No start aid belongs here" if barred else "Aids by their computed starts",
-        verdict="unknown",
+        load="No start aid belongs here"
+        if barred
+        else f"{'Taken off again: ' if off else ''}{fitted}"
+        if fitted
+        else f"Planned: {planned}"
+        if planned
+        else "Aids by their computed starts",
+        verdict="note" if done and off else "pass" if done or barred else "unknown",
         next_step="Read the plate first."
         if plate is None
         else None
-        if barred
+        if barred or done
+        else "Wire it by the plan, check it, write it down as fitted."
+        if planned
         else "Hold the aids against each other, then fit one and prove it.",
+    )
+
+
+def _parts_rung(facts: CallFacts, tests: Sequence[DeadTest]) -> Rung:
+    """Return the rung of contactor and capacitors: what the tests say of them, what was swapped."""
+    plate = facts.plate
+    looked = any(t.name.startswith("contactor") for t in tests) or any(
+        r.entry.quantity in ("contactor_look", "contactor_drop_v") for r in facts.readings
+    )
+    measured = any(t.name.startswith("capacitor") for t in tests)
+    has_caps = plate is None or bool(plate.run_cap_uf or plate.fan_cap_uf)
+    bad = [t for t in tests if t.name.startswith(("capacitor", "contactor")) and t.verdict == "fail"]
+    swapped = [facts.work.fitted[k] for k in ("contactor", "capacitor") if k in facts.work.fitted]
+    planned = [facts.work.planned[k] for k in ("contactor", "capacitor") if k in facts.work.planned]
+    settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
+    contacts = [
+        Contact(word="Plate", closed=plate is not None, why="Amps, volts and µF come from it"),
+        Contact(word="Contactor", closed=looked, why="Looked at on this call"),
+    ]
+    if has_caps:
+        contacts.append(Contact(word="Capacitor", closed=measured, why="Measured on this call"))
+    load = (
+        " · ".join(swapped)
+        if swapped
+        else f"Planned: {planned[-1]}"
+        if planned
+        else bad[0].summary
+        if bad
+        else "Nothing to change"
+        if settled
+        else "What fits from the van, and the swap plan"
+    )
+    step = (
+        "Read the plate first."
+        if plate is None
+        else None
+        if settled
+        else "Choose what replaces it."
+        if bad
+        else "Look at the contactor."
+        if not looked
+        else "Measure the capacitor."
+    )
+    return Rung(
+        key="parts",
+        number=7,
+        title="Contactor & capacitors",
+        status="blocked" if plate is None else "energised" if settled else "ready",
+        danger="dead",
+        contacts=contacts,
+        load=load,
+        verdict="pass" if settled else "fail" if bad else "unknown",
+        next_step=step,
     )
 
 
@@ -673,6 +741,10 @@ def _prove_rung(facts: CallFacts, pair: BeforeAfter | None) -> Rung:
             next_step=step,
         )
     result = pair.result
+    undecided = [t for k, t in facts.work.fitted.items() if k not in facts.work.kept]
+    contacts.append(
+        Contact(word="Decided", closed=not undecided, why="Keep it or take it off again, with the reason")
+    )
     by_comparability: dict[str, Verdict] = {"yes": "pass", "weak": "watch", "no": "fail"}
     verdict = by_comparability[result.comparable]
     if result.comparable != "no":
@@ -699,7 +771,11 @@ def _prove_rung(facts: CallFacts, pair: BeforeAfter | None) -> Rung:
         contacts=contacts,
         load=f"{change} · {words}",
         verdict=verdict,
-        next_step=result.reasons[0] if result.reasons else None,
+        next_step=result.reasons[0]
+        if result.reasons
+        else f"Keep or take off: {undecided[0]}."
+        if undecided
+        else None,
     )
 
 

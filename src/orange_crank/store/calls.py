@@ -33,6 +33,7 @@ from orange_crank.store.models import (
 )
 from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import PlateOut, SiteOut, current_plate, site_out
+from orange_crank.store.work_words import work_words
 
 
 class NewCall(Frozen):
@@ -485,6 +486,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     newest = {t.topic: t for t in tests}
     why = why_words(call_id)
     facts = CallFacts(
+        work=work_words(call_id),
         symptoms=why.symptoms,
         cause=why.cause,
         condemned=why.condemned,

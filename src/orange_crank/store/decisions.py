@@ -15,6 +15,7 @@ from orange_crank.store.database import now, transaction
 from orange_crank.store.models import DecisionRow, Person
 
 Kind = Literal["told", "cause", "kit_trial", "condemned", "why_it_died"]
+DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died")
 
 
 class NewDecision(Frozen):
@@ -61,11 +62,11 @@ def decisions_of(rows: list[Any]) -> list[DecisionOut]:
             person=r.person.name,
         )
         for r in rows
-        if r.kind != "told"
+        if r.kind in DIAGNOSED
     ]
 
 
-def save_decision(call_id: int, kind: Kind, body: str, person_id: int, at: datetime | None = None) -> None:
+def save_decision(call_id: int, kind: str, body: str, person_id: int, at: datetime | None = None) -> None:
     """Append one."""
     with transaction():
         DecisionRow.create(call=call_id, kind=kind, body=body, decided_at=at or now(), person=person_id)

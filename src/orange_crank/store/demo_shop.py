@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from orange_crank.core.aids.parts import PartKind, shipped_parts
 from orange_crank.core.diagnosis.from_call import WhyRecord
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.measure.waveform import Waveform
@@ -30,7 +31,7 @@ from orange_crank.store.calls import (
 from orange_crank.store.captures import save_capture
 from orange_crank.store.database import now, proxy, session, transaction
 from orange_crank.store.decisions import save_decision
-from orange_crank.store.models import TABLES, Person
+from orange_crank.store.models import TABLES, PartPrice, Person, StockMove, StockWant
 from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit, save_plate
 
 PEOPLE = (
@@ -598,6 +599,62 @@ def load(moment: datetime | None = None) -> None:
             )
             for visit in demo.visits:
                 _play(visit, demo, unit.id, ids[visit.person], present)
+        _stock(ids, present)
+
+
+# Invented prices by kind, and what each van holds and should hold.
+PRICES: dict[PartKind, float] = {
+    "start_capacitor": 24, "kit_ptc": 29, "kit_two_wire": 64, "kit_three_wire": 86, "kit_multi_value": 118,
+    "three_in_one": 31, "relay": 27, "soft_starter": 310, "contactor": 38, "contactor_electronic": 96,
+    "run_capacitor": 17, "run_capacitor_dual": 28, "run_capacitor_multi": 74, "disconnect": 33, "fuse": 9,
+    "breaker": 22, "consumable": 1.4,
+}  # fmt: skip
+VANS: dict[str, dict[str, tuple[int, int]]] = {
+    "Marlo Quist": {
+        "KP-12": (2, 2), "KP-25": (1, 2), "KW-130": (1, 1), "KT-130": (1, 2), "KT-189": (2, 2),
+        "KM-3": (1, 1),
+        "SS-24": (1, 1), "SS-16": (1, 1), "TI-2": (1, 1),
+        "TI-230-5": (1, 1), "CN-1-30": (2, 2), "CN-2-30": (2, 3),
+        "CN-2-40": (1, 2),
+        "CN-3-40": (1, 1), "CE-2-40": (1, 1), "RC-5-440": (3, 3), "RC-10-440": (2, 2), "RC-35-440": (2, 2),
+        "RC-40-440": (1, 2), "RC-45-440": (1, 1), "RD-35-5-440": (2, 2), "RD-40-5-440": (1, 2),
+        "RD-45-5-440": (0, 2), "RM-67": (1, 1), "SC-189-330": (1, 1), "SC-130-330": (2, 2), "DS-60N": (1, 1),
+        "FU-40": (4, 6), "CO-QC": (38, 50), "CO-PB": (6, 10), "CO-SP": (4, 12), "CO-JU": (6, 6),
+        "CO-ST": (20, 20),
+        "CO-CT": (60, 100), "CO-BU": (8, 8), "CO-SR": (3, 4), "CO-BL": (4, 4), "CO-PP": (6, 6),
+    },
+    "Ines Tarrow": {
+        "KP-12": (1, 2), "KT-130": (2, 2), "KT-189": (0, 1), "SS-24": (0, 1), "CN-2-30": (3, 3),
+        "CN-2-40": (2, 2),
+        "RC-5-440": (2, 3), "RC-40-440": (2, 2), "RD-40-5-440": (2, 2), "RD-45-5-440": (1, 2), "TI-4": (1, 1),
+        "CO-QC": (50, 50), "CO-PB": (10, 10), "CO-SP": (12, 12), "CO-CT": (80, 100), "CO-ST": (12, 20),
+    },
+}  # fmt: skip
+
+
+def _stock(ids: dict[str, int], present: datetime) -> None:
+    """Price the neutral list and fill the vans."""
+    lead, long_ago = ids["Bettany Rook"], present - timedelta(days=30)
+    priced = []
+    for part in shipped_parts():
+        size = part.fla_a or part.uf or part.amps_a or part.rla_high_a or 0.0
+        price = PRICES[part.kind] + (0 if part.kind == "consumable" else round(0.4 * size, 0))
+        priced.append({"part": part.part, "price": price, "set_at": long_ago, "person": lead})
+    PartPrice.insert_many(priced).execute()
+    lines = [(ids[name], number, *pair) for name, held in VANS.items() for number, pair in held.items()]
+    StockWant.insert_many(
+        [{"part": n, "holder": who, "want_count": want} for who, n, _, want in lines]
+    ).execute()
+    StockMove.insert_many(
+        [
+            {
+                "part": n, "holder": who, "moved_count": count, "reason": "counted", "moved_at": long_ago,
+                "person": who,
+            }
+            for who, n, count, _ in lines
+            if count
+        ]
+    ).execute()  # fmt: skip
 
 
 def _play(visit: Visit, demo: DemoUnit, unit_id: int, person: int, present: datetime) -> None:

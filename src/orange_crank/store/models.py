@@ -218,6 +218,48 @@ class DecisionRow(Record):
         table_name = "decision"
 
 
+class OwnPart(Record):
+    """A part of the shop's own list; the newest import of a number holds."""
+
+    part = peewee.CharField(max_length=40, unique=True)
+    body = peewee.TextField()
+    set_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class PartPrice(Record):
+    """A price as it was set once; the latest of a part holds."""
+
+    part = peewee.CharField(max_length=40)
+    price = peewee.DoubleField()
+    set_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class StockMove(Record):
+    """Parts into a van or out of it; append-only, a van holds their sum."""
+
+    holder_id: int
+    call_id: int | None
+
+    part = peewee.CharField(max_length=40)
+    holder = peewee.ForeignKeyField(Person, backref="stock")
+    moved_count = peewee.IntegerField()
+    reason = peewee.CharField(max_length=12)
+    call = peewee.ForeignKeyField(ServiceCall, null=True, backref="stock_moves")
+    note = peewee.CharField(max_length=400, null=True)
+    moved_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class StockWant(Record):
+    """How many of a part a van should hold."""
+
+    part = peewee.CharField(max_length=40)
+    holder = peewee.ForeignKeyField(Person)
+    want_count = peewee.IntegerField()
+
+
 class CaptureRow(Record):
     """A recorded waveform, compressed, with its checksum; never altered."""
 
@@ -301,6 +343,10 @@ class TestTaken(Record):
 
 
 TABLES: tuple[type[Record], ...] = (
+    StockWant,
+    StockMove,
+    PartPrice,
+    OwnPart,
     DecisionRow,
     SoundRow,
     TestTaken,

@@ -109,7 +109,7 @@ def test_the_three_in_one_is_for_small_capillary_refrigeration_alone() -> None:
 
 STOCK = [
     {"part": "SC-130", "aid": "relay_three_wire", "start_cap_uf": 119.0, "price": 48.0},
-    {"part": "PTC-25", "aid": "ptc_two_wire", "cold_ohm": 25.0, "price": 0.0},
+    {"part": "PTC-25", "aid": "ptc_two_wire", "cold_ohm": 25.0, "price": 1.0},
     {"part": "PTC-unknown", "aid": "ptc_two_wire", "price": 19.0},
     {"part": "SS-small", "aid": "soft_starter", "rla_high_a": 12.0, "price": 190.0},
     {"part": "SS-large", "aid": "soft_starter", "rla_low_a": 12.0, "rla_high_a": 20.0, "lra_high_a": 120.0},
@@ -121,7 +121,7 @@ def test_the_van_decides_and_a_part_without_its_rating_is_refused_not_guessed() 
     assert {"SC-130", "PTC-25", "SS-large"} == {r.part for r in out.ranked if r.part}
     assert {"PTC-unknown", "SS-small"} == {r.part for r in out.refused}
     assert any("no guess" in r.why for r in out.refused)
-    assert 0.0 == next(r.price for r in out.ranked if r.part == "PTC-25")
+    assert 1.0 == next(r.price for r in out.ranked if r.part == "PTC-25")
     with pytest.raises(InputProblem) as empty:
         choose(stock=[])
     assert "stock" == empty.value.errors[0].field

@@ -4,7 +4,8 @@ import math
 from itertools import combinations
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from orange_crank.core.aids.relay import RelayChoice, RelayWindow, choose_relay, relay_fits, relay_window
 from orange_crank.core.diagnosis.model import Hypothesis
@@ -129,6 +130,16 @@ class AidIn(Frozen):
     )
     running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
     warranty_forbids: Flag = False
+
+    @model_validator(mode="after")
+    def _source_for_the_goal(self) -> "AidIn":
+        if self.goal == "backup_power" and self.source is not None and self.source.kind == "utility":
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {"field": "source.kind", "error": "generator or inverter where the goal is backup power"},
+            )
+        return self
 
 
 class AidRange(Frozen):
@@ -433,7 +444,7 @@ def _why_no_relay(part: AidPart, window: RelayWindow) -> str:
         f"its coil sees {window.stall_v:.0f} V at stall and surely {window.reached_v:.0f} V near full speed"
     )
     if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
-        return f"Its coil bears {part.continuous_v:g} V; running on high line it sees {window.running_high_v:.0f} V."
+        return f"Its coil bears {part.continuous_v:g} V; on high line it sees {window.running_high_v:.0f} V."
     if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
         return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
     if part.pickup_low_v is not None and part.pickup_high_v is not None:

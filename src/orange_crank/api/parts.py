@@ -1,0 +1,148 @@
+"""Parts, vans and the work of a call over HTTP."""
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import PlainTextResponse
+
+from orange_crank.api.shop import Number, Who
+from orange_crank.core.aids.parts import Column, columns
+from orange_crank.core.aids.work import BackupProof, Kept, WorkPlan
+from orange_crank.core.wiring import WiringIn
+from orange_crank.core.wiring.plan_wiring import plan_wiring
+from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
+from orange_crank.formats.wiring_pdf import wiring_pdf
+from orange_crank.store import parts, work
+from orange_crank.store.database import session
+from orange_crank.store.work_words import Fitting
+
+router = APIRouter(prefix="/api", tags=["parts"])
+
+PartNumberPath = str
+
+
+@router.get("/parts")
+def list_parts() -> list[parts.PartOut]:
+    """Return every part with its price and how many the vans hold."""
+    with session():
+        return parts.list_parts()
+
+
+@router.get("/parts/columns")
+def part_columns() -> list[Column]:
+    """Return the columns of a parts list as CSV: name, meaning, what a cell holds, which kinds need it."""
+    return columns()
+
+
+@router.get("/parts.csv", response_class=PlainTextResponse)
+def export_parts(own_only: bool = False) -> Response:
+    """Return the parts list as CSV; with ``own_only`` the shop's own alone."""
+    with session():
+        listed = parts.priced_parts(own_only)
+    return Response(
+        parts_csv(listed),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="parts.csv"'},
+    )
+
+
+@router.post("/parts/import")
+async def import_parts(request: Request, who: Who) -> parts.Imported:
+    """Take a parts list (CSV in the body) into the shop's own, whole or not at all."""
+    rows = read_parts_csv(await request.body())
+    with session():
+        return parts.import_parts([(r.part, r.price) for r in rows], who)
+
+
+@router.put("/parts/{part}/price")
+def set_price(part: PartNumberPath, entry: parts.NewPrice, who: Who) -> list[parts.PartOut]:
+    """Set what the shop asks for a part."""
+    with session():
+        return parts.set_price(part, entry, who)
+
+
+@router.get("/vans/{person_id}")
+def get_van(person_id: Number) -> parts.Van:
+    """Return what a technician carries, and the restock list."""
+    with session():
+        return parts.get_van(person_id)
+
+
+@router.get("/vans/{person_id}/restock.csv", response_class=PlainTextResponse)
+def export_restock(person_id: Number) -> Response:
+    """Return a van's restock list as CSV."""
+    with session():
+        van = parts.get_van(person_id)
+    lines = ["part,title,short"] + [f'{r.part.part},"{r.part.title}",{r.short}' for r in van.restock]
+    return Response(
+        "\r\n".join(lines) + "\r\n",
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="restock-{person_id}.csv"'},
+    )
+
+
+@router.post("/vans/{person_id}/moves", status_code=201)
+def move_stock(person_id: Number, entry: parts.NewMove, who: Who) -> parts.Van:
+    """Put parts into a van, take them out, or write down a count."""
+    with session():
+        return parts.move_stock(person_id, entry, who.id)
+
+
+@router.put("/vans/{person_id}/wants")
+def want_stock(person_id: Number, entry: parts.NewWant, _: Who) -> parts.Van:
+    """Set how many of a part a van should hold."""
+    with session():
+        return parts.want_stock(person_id, entry)
+
+
+@router.get("/calls/{call_id}/work")
+def get_work(call_id: Number) -> work.WorkOut:
+    """Return a call's plans, what was fitted, and the proofs they ask for."""
+    with session():
+        return work.get_work(call_id)
+
+
+@router.post("/calls/{call_id}/work/plans", status_code=201)
+def save_plan(call_id: Number, plan: WorkPlan, who: Who) -> work.WorkOut:
+    """Write down what is to be done, and how far it is."""
+    with session():
+        return work.save_plan(call_id, plan, who.id)
+
+
+@router.post("/calls/{call_id}/work/fitted", status_code=201)
+def fit_part(call_id: Number, fitting: Fitting, who: Who) -> work.WorkOut:
+    """Write down a part as fitted; it goes off the van it came from."""
+    with session():
+        return work.fit_part(call_id, fitting, who.id)
+
+
+@router.post("/calls/{call_id}/work/kept", status_code=201)
+def decide_kept(call_id: Number, kept: Kept, who: Who) -> work.WorkOut:
+    """Write down that the work stays or comes off again, with its reason."""
+    with session():
+        return work.decide_kept(call_id, kept, who.id)
+
+
+@router.post("/calls/{call_id}/work/backup-proof", status_code=201)
+def prove_backup(call_id: Number, proof: BackupProof, who: Who) -> work.WorkOut:
+    """Write down a cold start and a hot restart on backup power."""
+    with session():
+        return work.prove_backup(call_id, proof, who.id)
+
+
+@router.post("/wiring/plan.svg")
+def wiring_as_svg(entry: WiringIn) -> Response:
+    """Return the drawing of a wiring plan as an SVG file."""
+    return Response(
+        plan_wiring(entry).svg,
+        media_type="image/svg+xml",
+        headers={"Content-Disposition": f'attachment; filename="{entry.kind}.svg"'},
+    )
+
+
+@router.post("/wiring/plan.pdf")
+def wiring_as_pdf(entry: WiringIn) -> Response:
+    """Return a wiring plan as a PDF: the drawing, then the moves one at a time."""
+    return Response(
+        wiring_pdf(entry),
+        media_type="application/pdf",
+        headers={"Content-Disposition": f'attachment; filename="{entry.kind}.pdf"'},
+    )
