@@ -2050,6 +2050,8 @@ export interface components {
              */
             range_note: string | null;
             relay: components["schemas"]["RelayChoice"] | null;
+            /** Sections Uf */
+            sections_uf: number[] | null;
             start_cap_range: components["schemas"]["StartCapacitorRange"] | null;
             /** Start Cap Uf */
             start_cap_uf: number | null;
@@ -2060,6 +2062,8 @@ export interface components {
             taps_uf: number[];
             /** Title */
             title: string;
+            /** @description The aid as it was computed; for the Start lab and backup power */
+            tried: components["schemas"]["Aid"];
             /** Why */
             why: string[];
             /** Wiring Plan */
@@ -7679,6 +7683,12 @@ export interface components {
             free_tabs?: {
                 [key: string]: number;
             };
+            /**
+             * Has Start Kit
+             * @description Multi-value: takes the place of a fitted kit's capacitor; else a whole kit
+             * @default true
+             */
+            has_start_kit: boolean;
             /**
              * Kind
              * @enum {string}

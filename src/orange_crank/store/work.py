@@ -125,8 +125,22 @@ def _append(call_id: int, kind: str, body: BaseModel, person_id: int, at: dateti
 
 
 def save_plan(call_id: int, plan: WorkPlan, person_id: int, at: datetime | None = None) -> WorkOut:
-    """Write down a plan; the newest of a kind of work counts."""
+    """Write down a plan; the newest of a kind of work counts.
+
+    Raises
+    ------
+    GateClosed : a move is ticked that was not, and the call is not proved dead
+
+    """
     calls.require_open(call_id)
+    before = [p.plan for p in get_work(call_id).plans if p.plan.work == plan.work]
+    done = set(before[-1].ticked) if before and before[-1].title == plan.title else set()
+    state = calls.get_call(call_id).state
+    if set(plan.ticked) - done and state.state != "dead_proved":
+        raise GateClosed(
+            f"Wiring is dead work and the call is {state.words}. {state.why}",
+            next_step="Fill in Make safe first, rung 1.",
+        )
     _append(call_id, PLAN, plan, person_id, at)
     return get_work(call_id)
 

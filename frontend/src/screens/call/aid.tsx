@@ -2,11 +2,16 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../api/client'
+import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
+import { usePerson } from '../../parts/who'
 import { figure } from '../../quantities/format'
 import { useWhy } from './why/use-why'
+import { Backup } from './work/backup'
+import { useVan, useWork } from './work/use-work'
+import { type Job, WiringPlan } from './work/wiring-plan'
 
 type Ranked = Schemas['AidRanked']
 
@@ -20,7 +25,12 @@ const GOALS = [
 
 /** Which aid fits, or none: each with its computed start, and what speaks against it. */
 export function AidRung({ call }: { call: Call }) {
+  const { person } = usePerson()
   const [goal, setGoal] = useState('start_at_all')
+  const [from, setFrom] = useState('van')
+  const [chosen, setChosen] = useState<Job | null>(null)
+  const van = useVan(person?.id ?? null)
+  const work = useWork(call.id)
   const start = useQuery({
     queryKey: ['start-of-call', call.id],
     enabled: call.plate !== null,
@@ -32,9 +42,11 @@ export function AidRung({ call }: { call: Call }) {
   const cause = why.data?.decisions.filter((d) => d.kind === 'cause').at(-1)?.decision.hypothesis ?? null
   const told = start.data?.start
   const plate = told?.plate ?? call.plate?.plate
+  const stock = van.data?.lines.map((l) => l.aid).filter((a) => a !== null) ?? []
+  const onVan = from === 'van' && stock.length > 0
   const aids = useQuery({
-    queryKey: ['aid', call.id, goal, cause, told],
-    enabled: Boolean(plate) && !start.isPending,
+    queryKey: ['aid', call.id, goal, cause, told, onVan ? stock : null],
+    enabled: Boolean(plate) && !start.isPending && !van.isPending,
     queryFn: () =>
       answer(
         client.POST('/api/calc/aid', {
@@ -44,9 +56,10 @@ export function AidRung({ call }: { call: Call }) {
             diagnosis: cause,
             put_right: call.changes.length > 0,
             run_cap_uf: told?.run_cap_uf ?? null,
-            source: told?.source ?? null,
+            source: goal === 'backup_power' ? null : (told?.source ?? null),
             inertia_factor: told?.inertia_factor ?? 1,
             start_torque_pct: goal === 'start_at_all' ? (told?.load?.start_torque_pct ?? null) : null,
+            stock: onVan ? stock : null,
           } as Schemas['AidIn'],
         }),
       ),
@@ -61,9 +74,25 @@ export function AidRung({ call }: { call: Call }) {
         </Link>
       </p>
     )
+  const planned = work.data?.plans.find((p) => p.plan.work === 'aid')?.plan
+  const job = chosen ?? (planned?.wiring ? jobOf(planned) : null)
+  const barred = aids.data?.ranked.length === 0
   return (
-    <div className="grid max-w-4xl gap-4">
-      <Choice label="What is it for?" value={goal} onChange={setGoal} options={GOALS} />
+    <div className="grid max-w-5xl gap-4">
+      <div className="flex flex-wrap gap-4">
+        <Choice label="What is it for?" value={goal} onChange={setGoal} options={GOALS} />
+        {!barred && (
+          <Choice
+            label="From"
+            value={onVan ? 'van' : 'any'}
+            onChange={setFrom}
+            options={[
+              { value: 'van', label: `My van, ${stock.length} aids` },
+              { value: 'any', label: 'One of each kind' },
+            ]}
+          />
+        )}
+      </div>
       <ProblemNote problem={problemOf(aids.error)} />
       {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
         <p className="border-l-[7px] border-watch bg-field p-3">
@@ -78,21 +107,29 @@ export function AidRung({ call }: { call: Call }) {
           △ First: {aids.data.root_cause_first}
         </p>
       )}
+      {goal === 'backup_power' && !barred && (
+        <Backup call={call} plate={plate as Schemas['StartPlate']} ranked={aids.data?.ranked ?? []} />
+      )}
       {aids.isPending && !aids.error && <p>Computing each start…</p>}
       {aids.data && aids.data.ranked.length > 0 && (
         <ol aria-label="Aids, best first">
           {aids.data.ranked.map((r) => (
-            <AidLine key={r.title + (r.part ?? '')} ranked={r} />
+            <AidLine
+              key={r.title + (r.part ?? '')}
+              ranked={r}
+              onPlan={(j) => setChosen({ ...j, for_backup: goal === 'backup_power' })}
+            />
           ))}
         </ol>
       )}
+      {job && <WiringPlan key={job.title} call={call} job={job} holderId={person?.id ?? null} />}
       {aids.data && aids.data.refused.length > 0 && (
         <section aria-label="Not offered">
           <h3 className="border-b-2 border-ink font-bold">Not offered, and why</h3>
           <ul>
             {aids.data.refused.map((r) => (
               <li key={r.title + (r.part ?? '')} className="border-b border-faint py-1">
-                <b>{r.title}</b>: {r.why}
+                <b>{r.title}</b> {r.part && <span className="figure text-soft">{r.part} </span>}: {r.why}
               </li>
             ))}
           </ul>
@@ -109,14 +146,28 @@ export function AidRung({ call }: { call: Call }) {
         <Link className="underline" to={`/lab?call=${call.id}`}>
           Hold them side by side in the Start lab
         </Link>
-        . Fit one thing, then prove it on rung 9. Wiring plans, stock and backup checks are not built yet.
-        Kits are wired dead, by the unit's own diagram; local code and licensed people decide.
+        . Fit one thing, then prove it on rung 9. Kits are wired dead, by the unit's own diagram; local code
+        and licensed people decide.
       </p>
     </div>
   )
 }
 
-function AidLine({ ranked: r }: { ranked: Ranked }) {
+/** A job as it was planned before, to go on with. */
+export function jobOf(plan: Schemas['WorkPlan']): Job {
+  const wiring = plan.wiring as Schemas['WiringIn']
+  return {
+    work: plan.work,
+    part: plan.part ?? null,
+    title: plan.title,
+    kind: wiring.kind,
+    min_off_s: plan.min_off_s ?? null,
+    learning_starts: plan.learning_starts ?? null,
+    for_backup: plan.for_backup ?? false,
+  }
+}
+
+function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => void }) {
   const p = r.predicted
   return (
     <li className="border-b border-line py-3">
@@ -124,12 +175,19 @@ function AidLine({ ranked: r }: { ranked: Ranked }) {
         <span className="text-lg font-bold">{r.title}</span>
         {r.part && <span className="figure text-soft">{r.part}</span>}
         <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? 'Fits' : 'Does not fit here'} />
+        {r.price !== null && (
+          <span className="figure ml-auto">
+            {r.price.toFixed(0)}
+            {r.cost !== null && <span className="text-soft"> · fitted {r.cost.toFixed(0)}</span>}
+          </span>
+        )}
       </div>
       <ul className="figure flex flex-wrap gap-x-5 text-sm">
         <li>up to speed {p.time_to_speed_s === null ? 'never' : `${figure(p.time_to_speed_s, 2)} s`}</li>
         <li>largest cycle {figure(p.max_cycle_rms_a, 3)} A</li>
         <li>100 ms {figure(p.inrush_100ms_a, 3)} A</li>
         <li>dip {figure(p.sag_pct, 2)} %</li>
+        <li>I²t {figure(p.i2t, 2)} A²s</li>
         {r.start_cap_range ? (
           <li>
             {figure(r.start_cap_range.low_uf)}–{figure(r.start_cap_range.high_uf)} µF
@@ -139,7 +197,7 @@ function AidLine({ ranked: r }: { ranked: Ranked }) {
         )}
         {r.relay && (
           <li>
-            relay picks up {figure(r.relay.pickup_low_v)}–{figure(r.relay.pickup_high_v)} V, arrow up
+            relay picks up {figure(r.relay.pickup_low_v)}–{figure(r.relay.pickup_high_v)} V
           </li>
         )}
         {r.range && (
@@ -147,6 +205,7 @@ function AidLine({ ranked: r }: { ranked: Ranked }) {
             for {figure(r.range.rla_a)} A RLA, {figure(r.range.lra_a)} A LRA
           </li>
         )}
+        {r.count !== null && <li>{r.count} on the van</li>}
       </ul>
       <ul className="pt-1">
         {r.why.map((w) => (
@@ -157,7 +216,34 @@ function AidLine({ ranked: r }: { ranked: Ranked }) {
             ▽ {a}
           </li>
         ))}
+        {r.jumpers && <li>Taps: {r.jumpers}</li>}
+        {r.mounting && <li>Mounting: {r.mounting}.</li>}
+        {r.min_off_s !== null && <li>Off at least {figure(r.min_off_s / 60)} min between starts.</li>}
       </ul>
+      {r.wiring_plan && (
+        <Button
+          className="mt-2"
+          onClick={() =>
+            onPlan({
+              work: 'aid',
+              part: r.part,
+              title: r.part ? `${r.title} ${r.part}` : r.title,
+              kind: r.wiring_plan as Job['kind'],
+              ...(r.taps_uf.length > 0 && {
+                more: {
+                  wanted_uf: r.taps_uf.reduce((a, b) => a + b, 0),
+                  sections_uf: r.sections_uf,
+                  has_start_kit: false,
+                },
+              }),
+              min_off_s: r.min_off_s,
+              learning_starts: r.learning_starts,
+            })
+          }
+        >
+          Plan the wiring
+        </Button>
+      )}
     </li>
   )
 }

@@ -10,6 +10,7 @@ import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
 import { CapturesCompared } from './captures-compared'
 import { valueWord } from './live-tests'
+import { ProveWork } from './work/prove-work'
 
 const USUAL = [
   'Three-wire start kit fitted',
@@ -41,6 +42,7 @@ export function Prove({ call }: { call: Call }) {
           )}
         </div>
       )}
+      <ProveWork call={call} />
       <CapturesCompared call={call} />
       <Changes call={call} />
     </div>

@@ -165,6 +165,8 @@ class AidRanked(Frozen):
     range: AidRange | None
     range_note: str | None = Field(description="Where it stands near the edge of a part's range")
     taps_uf: list[float] = Field(description="Sections joined, of a multi-value capacitor")
+    sections_uf: list[float] | None
+    tried: Aid = Field(description="The aid as it was computed; for the Start lab and backup power")
     jumpers: str | None = Field(description="The jumpers in words")
     mounting: str | None
     min_off_s: float | None
@@ -387,6 +389,8 @@ def _candidate(
         range=span,
         range_note=_edge(part, first.rla_a),
         taps_uf=taps,
+        sections_uf=part.sections_uf,
+        tried=aid,
         jumpers=_jumpers(taps),
         mounting=part.mounting or MOUNTING.get(part.aid),
         min_off_s=part.min_off_s if part.min_off_s is not None else MIN_OFF_S.get(part.aid),

@@ -50,6 +50,9 @@ class WiringIn(Frozen):
     )
     sections_uf: Annotated[list[SectionUf], Field(min_length=2, max_length=3)] | None = None
     wanted_uf: SectionUf | None = Field(default=None, description="What a multi-value capacitor shall make")
+    has_start_kit: Flag = Field(
+        default=True, description="Multi-value: takes the place of a fitted kit's capacitor; else a whole kit"
+    )
     free_tabs: dict[Terminal, Annotated[int, Field(strict=True, ge=0, le=9)]] = Field(
         default_factory=dict, max_length=60, description="Free tabs counted on this unit, by terminal"
     )
@@ -159,7 +162,7 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
     taps, taps_uf = _taps(entry)
     unit = UnitWiring(
         poles=entry.poles, run_capacitor=entry.run_capacitor, fan_wires=entry.fan_wires,
-        crankcase_heater=entry.crankcase_heater, taps=taps,
+        crankcase_heater=entry.crankcase_heater, taps=taps, has_start_kit=entry.has_start_kit,
     )  # fmt: skip
     plan = find_plan(entry.kind, unit)
     _refuse_unknown(entry, plan)
@@ -195,7 +198,7 @@ def plan_drawings(entry: WiringIn) -> tuple[Plan, UnitWiring]:
     taps, _ = _taps(entry)
     unit = UnitWiring(
         poles=entry.poles, run_capacitor=entry.run_capacitor, fan_wires=entry.fan_wires,
-        crankcase_heater=entry.crankcase_heater, taps=taps,
+        crankcase_heater=entry.crankcase_heater, taps=taps, has_start_kit=entry.has_start_kit,
     )  # fmt: skip
     return find_plan(entry.kind, unit), unit
 

@@ -169,13 +169,14 @@ def _soft_five(unit: UnitWiring) -> tuple[Circuit, Circuit]:
 
 
 def _multi_value(unit: UnitWiring) -> tuple[Circuit, Circuit]:
-    before = _three_wire(unit)[1]
+    bare, kit = _three_wire(unit)
+    before = kit if unit.has_start_kit else bare
     multi = Component("new_start_cap", "Multi-value start capacitor", "capacitor", ("COM", *SECTIONS), tabs=3,
                       words={"COM": "all sections"} | dict.fromkeys(SECTIONS, "section"))  # fmt: skip
-    parts = tuple(multi if c.key == "start_cap" else c for c in before.components)
+    parts = tuple(multi if c.key == "start_cap" else c for c in kit.components)
     used = unit.taps or SECTIONS[:1]
     to = {"start_cap.1": f"new_start_cap.{used[0]}", "start_cap.2": "new_start_cap.COM"}
-    wires = [replace(c, one=to.get(c.one, c.one), two=to.get(c.two, c.two)) for c in before.conductors]
+    wires = [replace(c, one=to.get(c.one, c.one), two=to.get(c.two, c.two)) for c in kit.conductors]
     jumpers = [
         Conductor(f"jumper {one} to {two}", f"new_start_cap.{one}", f"new_start_cap.{two}", "kit")
         for one, two in pairwise(used)

@@ -18,6 +18,7 @@ class UnitWiring:
     crankcase_heater: bool = False
     legs_swapped: bool = False
     taps: tuple[str, ...] = ()
+    has_start_kit: bool = True
 
 
 COMPRESSOR = Component(

@@ -1,0 +1,75 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { type Call, problemOf } from '../../../api/client'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { ProblemNote } from '../../../parts/problem'
+import { VerdictMark } from '../../../parts/verdict'
+import { useFit, useVan, useWork } from './use-work'
+import type { Job } from './wiring-plan'
+
+/** Written down as fitted: off the van, onto the list of changes. */
+export function Fit({
+  call,
+  job,
+  holderId,
+  allTicked,
+}: {
+  call: Call
+  job: Job
+  holderId: number | null
+  allTicked: boolean
+}) {
+  const fit = useFit(call.id)
+  const work = useWork(call.id)
+  const van = useVan(holderId)
+  const line = van.data?.lines.find((l) => l.part.part === job.part)
+  const [from, setFrom] = useState<string | null>(null)
+  const source = from ?? (line && line.count > 0 ? 'van' : 'elsewhere')
+  const done = work.data?.fitted.some((f) => f.fitting.work === job.work && f.fitting.part === job.part)
+  if (done)
+    return (
+      <p>
+        <VerdictMark verdict="pass" word="Written down as fitted" />.{' '}
+        <Link className="font-bold underline" to={`/calls/${call.id}/prove`}>
+          Prove it
+        </Link>
+      </p>
+    )
+  return (
+    <section aria-label="Fitted" className="grid gap-3">
+      <h4 className="border-b-2 border-ink font-bold">Fitted</h4>
+      <Choice
+        label="It came from"
+        value={source}
+        onChange={setFrom}
+        options={[
+          { value: 'van', label: `The van${line ? `, ${line.count} there` : ', none there'}` },
+          { value: 'elsewhere', label: 'Elsewhere' },
+        ]}
+      />
+      {!allTicked && (
+        <p className="text-soft">Tick every move first: each lead pulled, each clamp torqued.</p>
+      )}
+      <ProblemNote problem={problemOf(fit.error)} />
+      <div>
+        <Button
+          kind="dead"
+          busy={fit.isPending}
+          disabled={!allTicked}
+          onClick={() =>
+            fit.mutate({
+              work: job.work,
+              what: job.title.slice(0, 80),
+              part: job.part,
+              count: 1,
+              holder_id: source === 'van' ? holderId : null,
+            })
+          }
+        >
+          Write it down as fitted
+        </Button>
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,293 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { FigureField } from '../../../parts/field'
+import { ProblemNote } from '../../../parts/problem'
+import { Findings, VerdictMark } from '../../../parts/verdict'
+import { usePerson } from '../../../parts/who'
+import { figure, parseFigure } from '../../../quantities/format'
+import { jobOf } from '../aid'
+import { useVan, useWork } from './use-work'
+import { type Job, WiringPlan } from './wiring-plan'
+
+/** What replaces a contactor or a capacitor, from the van, and how it is swapped. */
+export function PartsRung({ call }: { call: Call }) {
+  const { person } = usePerson()
+  const holderId = person?.id ?? null
+  const van = useVan(holderId)
+  const work = useWork(call.id)
+  const [from, setFrom] = useState('van')
+  const [chosen, setChosen] = useState<Job | null>(null)
+  const plate = call.plate?.plate
+  if (!plate)
+    return (
+      <p>
+        The plate comes first.{' '}
+        <Link className="underline" to={`/calls/${call.id}/plate`}>
+          Read the plate
+        </Link>
+      </p>
+    )
+  const held =
+    van.data?.lines
+      .filter((l) => l.count > 0)
+      .map((l) => ({ part: l.part, count: l.count, price: l.price })) ?? []
+  const stock = from === 'van' && held.length > 0 ? held : null
+  const open = work.data?.plans.find((p) => p.plan.work !== 'aid' && p.plan.wiring)?.plan
+  const job = chosen ?? (open ? jobOf(open) : null)
+  return (
+    <div className="grid max-w-5xl gap-5">
+      <Choice
+        label="From"
+        value={from}
+        onChange={setFrom}
+        options={[
+          { value: 'van', label: 'My van' },
+          { value: 'any', label: 'The whole list' },
+        ]}
+      />
+      <Contactor call={call} plate={plate} stock={stock} onPlan={setChosen} />
+      {plate.phase === 1 && (plate.run_cap_uf || plate.fan_cap_uf) && (
+        <Capacitors call={call} plate={plate} stock={stock} onPlan={setChosen} />
+      )}
+      {job && <WiringPlan key={job.title} call={call} job={job} holderId={holderId} />}
+      <p className="text-sm text-soft">
+        Dead work. One old for one new, wires moved one by one; photograph first. Local code and licensed
+        people decide.
+      </p>
+    </div>
+  )
+}
+
+type Section = {
+  call: Call
+  plate: Schemas['Plate']
+  stock: Schemas['Counted'][] | null
+  onPlan: (job: Job) => void
+}
+
+function Contactor({ call, plate, stock, onPlan }: Section) {
+  const [poles, setPoles] = useState(plate.phase === 3 ? '3' : '2')
+  const [va, setVa] = useState('')
+  const [other, setOther] = useState('')
+  const [cycles, setCycles] = useState('')
+  const [heater, setHeater] = useState('unknown')
+  const n = (text: string) => (text.trim() ? parseFigure(text) : null)
+  const entry = {
+    plate,
+    poles_now: Number(poles),
+    transformer_va: n(va),
+    control_other_va: n(other),
+    cycles_per_day: n(cycles),
+    heater_on_open_pole: heater === 'unknown' ? null : heater === 'yes',
+    stock,
+  } as Schemas['ContactorIn']
+  const choice = useQuery({
+    queryKey: ['contactor-choice', call.id, entry],
+    queryFn: () => answer(client.POST('/api/calc/contactor-choice', { body: entry })),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const out = choice.data
+  return (
+    <section aria-label="Contactor" className="grid gap-3">
+      <h3 className="border-b-2 border-ink text-lg font-bold">Contactor</h3>
+      {out && (
+        <p className="figure">
+          switches {figure(out.needs.full_load_a)} A
+          {out.needs.locked_rotor_a !== null &&
+            `, starts ${figure(out.needs.locked_rotor_a)} A at ${out.needs.column} V`}
+          , coil {figure(out.needs.coil_v)} V
+        </p>
+      )}
+      <div className="flex flex-wrap items-end gap-3">
+        {plate.phase === 1 && (
+          <Choice
+            label="The old one has"
+            value={poles}
+            onChange={setPoles}
+            options={[
+              { value: '1', label: 'One pole' },
+              { value: '2', label: 'Two poles' },
+            ]}
+          />
+        )}
+        {poles === '1' && (
+          <Choice
+            label="Heater on the open pole"
+            value={heater}
+            onChange={setHeater}
+            options={[
+              { value: 'yes', label: 'Yes' },
+              { value: 'no', label: 'No' },
+              { value: 'unknown', label: 'Not looked' },
+            ]}
+          />
+        )}
+      </div>
+      <div className="grid grid-cols-3 gap-3 sm:max-w-xl">
+        <FigureField label="Transformer" unit="VA" value={va} onChange={setVa} />
+        <FigureField label="It carries else" unit="VA" value={other} onChange={setOther} />
+        <FigureField label="Cycles a day" value={cycles} onChange={setCycles} />
+      </div>
+      <ProblemNote problem={problemOf(choice.error)} />
+      <ol aria-label="Contactors, simplest first">
+        {out?.ranked.slice(0, 6).map((r) => (
+          <li key={r.part} className="border-b border-faint py-2">
+            <p className="flex flex-wrap items-baseline gap-x-3">
+              <b>{r.title}</b>
+              <span className="figure text-soft">{r.part}</span>
+              <VerdictMark verdict="pass" word="Fits" />
+              <span className="figure ml-auto">
+                {r.count} there{r.price !== null && ` · ${r.price.toFixed(0)}`}
+                {r.life_years !== null && ` · ${figure(r.life_years, 2)} years`}
+              </span>
+            </p>
+            {r.why.map((w) => (
+              <p key={w}>▲ {w}</p>
+            ))}
+            {r.against.map((w) => (
+              <p key={w} className="text-soft">
+                ▽ {w}
+              </p>
+            ))}
+            {r.wiring_plan !== 'none' ? (
+              <Button
+                className="mt-2"
+                onClick={() =>
+                  onPlan({
+                    work: 'contactor',
+                    part: r.part,
+                    title: `${r.title} ${r.part}`,
+                    kind: r.wiring_plan as Job['kind'],
+                    more: {
+                      poles: (poles === '1' ? 1 : 2) as 1 | 2,
+                      crankcase_heater: heater === 'yes',
+                    },
+                  })
+                }
+              >
+                Plan the swap
+              </Button>
+            ) : (
+              <p className="text-soft">Three-phase: one for one, leg by leg, rotation proved after.</p>
+            )}
+          </li>
+        ))}
+      </ol>
+      {out && <Refused rows={out.refused} />}
+      {out && <Findings findings={out.findings} />}
+    </section>
+  )
+}
+
+function Capacitors({ call, plate, stock, onPlan }: Section) {
+  const [volts, setVolts] = useState('440')
+  const [now, setNow] = useState('dual')
+  const rated = parseFigure(volts)
+  const entry = {
+    purpose: 'run',
+    compressor_uf: plate.run_cap_uf ?? null,
+    fan_uf: plate.fan_cap_uf ?? null,
+    volts_ac: rated,
+    now,
+    stock,
+  } as Schemas['CapacitorIn']
+  const choice = useQuery({
+    queryKey: ['capacitor-choice', call.id, entry],
+    enabled: rated !== null,
+    queryFn: () => answer(client.POST('/api/calc/capacitor-choice', { body: entry })),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const out = choice.data
+  return (
+    <section aria-label="Run capacitor" className="grid gap-3">
+      <h3 className="border-b-2 border-ink text-lg font-bold">Run capacitor</h3>
+      <p className="figure">
+        {[
+          plate.run_cap_uf && `compressor ${figure(plate.run_cap_uf)} µF`,
+          plate.fan_cap_uf && `fan ${figure(plate.fan_cap_uf)} µF`,
+        ]
+          .filter(Boolean)
+          .join(' · ')}
+      </p>
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="w-36">
+          <FigureField
+            label="The old one says"
+            unit="V"
+            value={volts}
+            onChange={setVolts}
+            problem={rated === null ? 'Wanted its volts.' : undefined}
+          />
+        </div>
+        <Choice
+          label="There now"
+          value={now}
+          onChange={setNow}
+          options={[
+            { value: 'dual', label: 'A dual' },
+            { value: 'two_singles', label: 'Two singles' },
+          ]}
+        />
+      </div>
+      <ProblemNote problem={problemOf(choice.error)} />
+      <ol aria-label="Capacitors, simplest first">
+        {out?.ways.slice(0, 6).map((w) => (
+          <li key={w.words + w.uses.map((u) => u.part).join()} className="border-b border-faint py-2">
+            <p className="flex flex-wrap items-baseline gap-x-3">
+              <b>{w.words}</b>
+              <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
+              <span className="figure ml-auto">
+                {w.cans} can{w.cans > 1 ? 's' : ''} · off {figure(w.off_pct, 2)} %
+                {w.price !== null && ` · ${w.price.toFixed(0)}`}
+              </span>
+            </p>
+            {w.against.map((a) => (
+              <p key={a} className="text-soft">
+                ▽ {a}
+              </p>
+            ))}
+            {w.wiring_plan && (
+              <Button
+                className="mt-2"
+                onClick={() =>
+                  onPlan({
+                    work: 'capacitor',
+                    part: w.uses.length === 1 ? (w.uses[0]?.part ?? null) : null,
+                    title: `Run capacitor: ${w.words}`.slice(0, 80),
+                    kind: w.wiring_plan as Job['kind'],
+                  })
+                }
+              >
+                Plan the swap
+              </Button>
+            )}
+          </li>
+        ))}
+      </ol>
+      {out && <Refused rows={out.refused} />}
+      {out && <Findings findings={out.findings} />}
+    </section>
+  )
+}
+
+function Refused({ rows }: { rows: Schemas['PartRefused'][] }) {
+  if (rows.length === 0) return null
+  return (
+    <details>
+      <summary className="min-h-11 cursor-pointer py-2">{rows.length} not offered, and why</summary>
+      <ul>
+        {rows.map((r) => (
+          <li key={r.part} className="border-b border-faint py-1">
+            <b>{r.title}</b> <span className="figure text-soft">{r.part}</span>: {r.why}
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}

@@ -1,0 +1,210 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { type Call, problemOf, type Schemas } from '../../../api/client'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { FigureField, TextField, Tick } from '../../../parts/field'
+import { ProblemNote } from '../../../parts/problem'
+import { VerdictMark } from '../../../parts/verdict'
+import { clock, parseFigure } from '../../../quantities/format'
+import { useBackupProof, useKeep, useWork } from './use-work'
+
+const WORDS = { aid: 'Aid', contactor: 'Contactor', capacitor: 'Run capacitor' }
+
+/** What the plans ask to be measured, and whether the work stays. */
+export function ProveWork({ call }: { call: Call }) {
+  const work = useWork(call.id)
+  const w = work.data
+  if (!w || (w.plans.length === 0 && w.fitted.length === 0)) return null
+  const kinds = [...new Set(w.fitted.map((f) => f.fitting.work))]
+  return (
+    <>
+      <section aria-label="What proves it">
+        <h3 className="border-b-2 border-ink font-bold">What proves it</h3>
+        {w.one_change && <p className="border-l-[7px] border-watch bg-field p-3">△ {w.one_change}</p>}
+        {w.plans.map((p) => (
+          <div key={p.plan.work} className="pt-2">
+            <p className="font-bold">{p.plan.title}</p>
+            <ul>
+              {p.proofs.map((r) => (
+                <li key={r.key} className="flex flex-wrap items-baseline gap-x-3 border-b border-faint py-1">
+                  <VerdictMark verdict={r.done ? 'pass' : 'unknown'} word={r.done ? 'There' : 'Wanted'} />
+                  <b>{r.text}</b>
+                  <span className="text-soft">{r.how}</span>
+                  {!r.done && r.open_rung === 'live_tests' && (
+                    <Link className="underline" to={`/calls/${call.id}/live_tests`}>
+                      Measure
+                    </Link>
+                  )}
+                </li>
+              ))}
+            </ul>
+            {p.plan.for_backup && <OnBackup call={call} plan={p.plan} />}
+          </div>
+        ))}
+      </section>
+      {kinds.map((kind) => (
+        <KeepOrNot key={kind} call={call} kind={kind} work={w} />
+      ))}
+    </>
+  )
+}
+
+function KeepOrNot({
+  call,
+  kind,
+  work,
+}: {
+  call: Call
+  kind: Schemas['Kept']['work']
+  work: Schemas['WorkOut']
+}) {
+  const keep = useKeep(call.id)
+  const [decision, setDecision] = useState('')
+  const [reason, setReason] = useState('')
+  const [back, setBack] = useState(true)
+  const fitted = work.fitted.filter((f) => f.fitting.work === kind).at(-1)
+  const said = work.kept.filter((k) => k.kept.work === kind).at(-1)
+  return (
+    <section aria-label={`Keep or take off: ${WORDS[kind]}`} className="grid gap-3">
+      <h3 className="border-b-2 border-ink font-bold">Keep it, or take it off again?</h3>
+      <p>
+        {fitted?.fitting.what}
+        {said && (
+          <span className="block font-bold">
+            {said.kept.decision === 'keep' ? 'Kept' : 'Taken off again'}: “{said.kept.reason}” {said.person},{' '}
+            {clock(said.decided_at)}
+          </span>
+        )}
+      </p>
+      <Choice
+        label="Decision"
+        hideLabel
+        value={decision}
+        onChange={setDecision}
+        options={[
+          { value: 'keep', label: 'Keep' },
+          { value: 'take_off', label: 'Take off again' },
+        ]}
+      />
+      <TextField label="Why" value={reason} onChange={setReason} />
+      {decision === 'take_off' && (
+        <Tick checked={back} onChange={setBack}>
+          Whole: back on the van it came from
+        </Tick>
+      )}
+      <ProblemNote problem={problemOf(keep.error)} />
+      <div>
+        <Button
+          kind="primary"
+          busy={keep.isPending}
+          disabled={!decision || reason.trim().length < 3}
+          onClick={() =>
+            keep.mutate({
+              work: kind,
+              decision: decision as 'keep',
+              reason: reason.trim(),
+              back_to_van: decision === 'take_off' && back,
+            })
+          }
+        >
+          Write down the decision
+        </Button>
+      </div>
+    </section>
+  )
+}
+
+function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
+  const prove = useBackupProof(call.id)
+  const [loads, setLoads] = useState('')
+  const [f, setF] = useState({ coldV: '', coldHz: '', off: '', hotV: '', hotHz: '' })
+  const [cold, setCold] = useState('')
+  const [hot, setHot] = useState('')
+  const v = {
+    coldV: parseFigure(f.coldV),
+    coldHz: parseFigure(f.coldHz),
+    off: parseFigure(f.off),
+    hotV: parseFigure(f.hotV),
+    hotHz: parseFigure(f.hotHz),
+  }
+  const whole = Object.values(v).every((x) => x !== null) && cold && hot
+  const started = [
+    { value: 'yes', label: 'Started' },
+    { value: 'no', label: 'Did not' },
+  ]
+  return (
+    <details>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">Cold start and hot restart</summary>
+      <div className="grid gap-3 pb-3 sm:max-w-2xl">
+        <TextField
+          label="Loads on, with commas"
+          value={loads}
+          onChange={setLoads}
+          hint="What was chosen to stay on."
+        />
+        <div className="grid grid-cols-2 gap-3">
+          <Choice label="Cold" value={cold} onChange={setCold} options={started} />
+          <Choice label="Hot restart" value={hot} onChange={setHot} options={started} />
+          <FigureField
+            label="Cold, lowest"
+            unit="V"
+            value={f.coldV}
+            onChange={(x) => setF({ ...f, coldV: x })}
+          />
+          <FigureField
+            label="Hot, lowest"
+            unit="V"
+            value={f.hotV}
+            onChange={(x) => setF({ ...f, hotV: x })}
+          />
+          <FigureField
+            label="Cold, settled"
+            unit="Hz"
+            value={f.coldHz}
+            onChange={(x) => setF({ ...f, coldHz: x })}
+          />
+          <FigureField
+            label="Hot, settled"
+            unit="Hz"
+            value={f.hotHz}
+            onChange={(x) => setF({ ...f, hotHz: x })}
+          />
+          <FigureField
+            label="Off in between"
+            unit="min"
+            value={f.off}
+            onChange={(x) => setF({ ...f, off: x })}
+            hint={plan.min_off_s ? `At least ${plan.min_off_s / 60} min for this aid.` : undefined}
+          />
+        </div>
+        <ProblemNote problem={problemOf(prove.error)} />
+        <div>
+          <Button
+            kind="primary"
+            busy={prove.isPending}
+            disabled={!whole}
+            onClick={() =>
+              prove.mutate({
+                loads_on: loads
+                  .split(',')
+                  .map((l) => l.trim())
+                  .filter(Boolean),
+                cold_started: cold === 'yes',
+                cold_v: v.coldV as number,
+                cold_hz: v.coldHz as number,
+                off_min: v.off as number,
+                hot_started: hot === 'yes',
+                hot_v: v.hotV as number,
+                hot_hz: v.hotHz as number,
+                min_off_s: plan.min_off_s ?? null,
+              })
+            }
+          >
+            Write it down
+          </Button>
+        </div>
+      </div>
+    </details>
+  )
+}

@@ -1,0 +1,65 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { answer, client, type Schemas } from '../../../api/client'
+
+const at = (id: number) => ({ path: { call_id: id } })
+
+export function useWork(callId: number) {
+  return useQuery({
+    queryKey: ['work', callId],
+    queryFn: () => answer(client.GET('/api/calls/{call_id}/work', { params: at(callId) })),
+  })
+}
+
+export function useVan(personId: number | null) {
+  return useQuery({
+    queryKey: ['van', personId],
+    enabled: personId !== null,
+    queryFn: () =>
+      answer(client.GET('/api/vans/{person_id}', { params: { path: { person_id: personId as number } } })),
+  })
+}
+
+/** Keep the fresh work in the cache; the call, its ladder and the van follow. */
+function useKeepWork(callId: number) {
+  const cache = useQueryClient()
+  return (work: Schemas['WorkOut']) => {
+    cache.setQueryData(['work', callId], work)
+    return Promise.all([
+      cache.invalidateQueries({ queryKey: ['call', callId] }),
+      cache.invalidateQueries({ queryKey: ['van'] }),
+      cache.invalidateQueries({ queryKey: ['parts'] }),
+    ])
+  }
+}
+
+export function useSavePlan(callId: number) {
+  return useMutation({
+    mutationFn: (plan: Schemas['WorkPlan']) =>
+      answer(client.POST('/api/calls/{call_id}/work/plans', { params: at(callId), body: plan })),
+    onSuccess: useKeepWork(callId),
+  })
+}
+
+export function useFit(callId: number) {
+  return useMutation({
+    mutationFn: (fitting: Schemas['Fitting']) =>
+      answer(client.POST('/api/calls/{call_id}/work/fitted', { params: at(callId), body: fitting })),
+    onSuccess: useKeepWork(callId),
+  })
+}
+
+export function useKeep(callId: number) {
+  return useMutation({
+    mutationFn: (kept: Schemas['Kept']) =>
+      answer(client.POST('/api/calls/{call_id}/work/kept', { params: at(callId), body: kept })),
+    onSuccess: useKeepWork(callId),
+  })
+}
+
+export function useBackupProof(callId: number) {
+  return useMutation({
+    mutationFn: (proof: Schemas['BackupProof']) =>
+      answer(client.POST('/api/calls/{call_id}/work/backup-proof', { params: at(callId), body: proof })),
+    onSuccess: useKeepWork(callId),
+  })
+}

@@ -1,0 +1,361 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { WiringDrawing } from '../../../drawings/wiring'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { TextField, Tick } from '../../../parts/field'
+import { Photos } from '../../../parts/photos'
+import { ProblemNote } from '../../../parts/problem'
+import { VerdictMark } from '../../../parts/verdict'
+import { AsWired } from './as-wired'
+import { Fit } from './fit'
+import { useSavePlan, useVan, useWork } from './use-work'
+
+type Wiring = Schemas['WiringIn']
+export type Job = {
+  work: Schemas['WorkPlan']['work']
+  part: string | null
+  title: string
+  kind: Wiring['kind']
+  more?: Partial<Wiring>
+  min_off_s?: number | null
+  learning_starts?: number | null
+  for_backup?: boolean
+}
+
+/** One job, lead by lead: what is needed, what moves where, how it looks, and whether it is right. */
+export function WiringPlan({ call, job, holderId }: { call: Call; job: Job; holderId: number | null }) {
+  const work = useWork(call.id)
+  const kept = work.data?.plans.find((p) => p.plan.work === job.work && p.plan.title === job.title)?.plan
+  const [changed, setChanged] = useState<Partial<Wiring>>({})
+  const [shown, setShown] = useState('after')
+  const van = useVan(holderId)
+  const save = useSavePlan(call.id)
+  const consumables = van.data?.lines.filter((l) => l.part.kind === 'consumable')
+  const entry = {
+    kind: job.kind,
+    ...job.more,
+    ...kept?.wiring,
+    ...changed,
+    nets: null,
+    plate: null,
+    van: consumables?.map((l) => ({ item: l.part.title, count: Math.max(0, l.count) })) ?? null,
+  } as Wiring
+  const plan = useQuery({
+    queryKey: ['wiring', entry],
+    queryFn: () => answer(client.POST('/api/calc/wiring', { body: entry })),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const ticked = kept?.ticked ?? []
+  const keep = (part: { wiring?: Partial<Wiring>; ticked?: number[] }) =>
+    save.mutate({
+      work: job.work,
+      part: job.part,
+      title: job.title,
+      wiring: { ...entry, van: null, ...part.wiring } as Schemas['WorkPlan']['wiring'],
+      ticked: part.ticked ?? ticked,
+      min_off_s: job.min_off_s ?? null,
+      learning_starts: job.learning_starts ?? null,
+      for_backup: job.for_backup ?? false,
+      dropped: false,
+    })
+  const change = (part: Partial<Wiring>) => {
+    setChanged((old) => ({ ...old, ...part }))
+    if (kept) keep({ wiring: part })
+  }
+  const dead = call.state.state === 'dead_proved'
+  const p = plan.data
+  return (
+    <section aria-label="Wiring plan" className="edge-dead grid gap-4 border-t-2 border-ink pt-3 pl-3">
+      <div>
+        <h3 className="text-lg font-bold">
+          {job.title} <span className="text-dead">DEAD work</span>
+        </h3>
+        <ProblemNote problem={problemOf(plan.error)} />
+      </div>
+      {p && (
+        <>
+          <UnitHas entry={entry} onChange={change} kind={job.kind} />
+          <Needed plan={p} />
+          <div className="grid gap-4 xl:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+            <div>
+              <Choice
+                label="Drawing"
+                hideLabel
+                value={shown}
+                onChange={setShown}
+                options={[
+                  { value: 'before', label: 'Before' },
+                  { value: 'after', label: 'After' },
+                ]}
+              />
+              <WiringDrawing svg={shown === 'after' ? p.svg : p.svg_before} className="pt-2" />
+              <Exports entry={entry} />
+            </div>
+            <div className="grid content-start gap-4">
+              <Moves
+                plan={p}
+                ticked={ticked}
+                dead={dead}
+                callId={call.id}
+                onTick={(i, on) =>
+                  keep({ ticked: on ? [...ticked, i].sort((a, b) => a - b) : ticked.filter((t) => t !== i) })
+                }
+              />
+              <ProblemNote problem={problemOf(save.error)} />
+              <AsWired plan={p} entry={entry} call={call} />
+              <Fit call={call} job={job} holderId={holderId} allTicked={ticked.length >= p.moves.length} />
+            </div>
+          </div>
+          <details>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">Photographs</summary>
+            <Photos call={call} />
+          </details>
+        </>
+      )}
+    </section>
+  )
+}
+
+function UnitHas({
+  entry,
+  onChange,
+  kind,
+}: {
+  entry: Wiring
+  onChange: (part: Partial<Wiring>) => void
+  kind: Wiring['kind']
+}) {
+  const outdoor = !['three_in_one', 'disconnect', 'heat_kit'].includes(kind)
+  const colours = entry.colours ?? {}
+  const leads = outdoor
+    ? [
+        ['compressor.R', 'Compressor R'],
+        ['compressor.S', 'Compressor S'],
+        ['compressor.C', 'Compressor C'],
+        ['fan.C', 'Fan common'],
+        ['fan.S', 'Fan to capacitor'],
+      ]
+    : kind === 'three_in_one'
+      ? [
+          ['compressor.R', 'Compressor R'],
+          ['compressor.S', 'Compressor S'],
+          ['compressor.C', 'Compressor C'],
+        ]
+      : []
+  return (
+    <details className="border-b border-faint">
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">
+        This unit has
+        <span className="pl-2 font-normal text-soft">
+          {outdoor &&
+            `${entry.poles === 1 ? 'one pole' : 'two poles'}, ${entry.run_capacitor === 'two_singles' ? 'two capacitors' : 'a dual capacitor'}${entry.crankcase_heater ? ', crankcase heater' : ''}`}
+          {Object.keys(colours).length > 0 && ` · ${Object.keys(colours).length} colours`}
+        </span>
+      </summary>
+      <div className="grid gap-3 pb-3">
+        {outdoor && (
+          <div className="flex flex-wrap gap-3">
+            {!kind.startsWith('contactor_') && (
+              <Choice
+                label="Contactor"
+                value={String(entry.poles ?? 2)}
+                onChange={(v) => onChange({ poles: Number(v) as 1 | 2 })}
+                options={[
+                  { value: '1', label: 'One pole' },
+                  { value: '2', label: 'Two poles' },
+                ]}
+              />
+            )}
+            {!kind.includes('singles') && kind !== 'dual_capacitor' && (
+              <Choice
+                label="Run capacitor"
+                value={entry.run_capacitor ?? 'dual'}
+                onChange={(v) => onChange({ run_capacitor: v as 'dual' })}
+                options={[
+                  { value: 'dual', label: 'Dual' },
+                  { value: 'two_singles', label: 'Two singles' },
+                ]}
+              />
+            )}
+            <Choice
+              label="Fan leads"
+              value={String(entry.fan_wires ?? 3)}
+              onChange={(v) => onChange({ fan_wires: Number(v) as 3 | 4 })}
+              options={[
+                { value: '3', label: 'Three' },
+                { value: '4', label: 'Four' },
+              ]}
+            />
+            <Choice
+              label="Contactor says"
+              value={entry.numbering ?? 'lettered'}
+              onChange={(v) => onChange({ numbering: v as 'lettered' })}
+              options={[
+                { value: 'lettered', label: 'L1 / T1' },
+                { value: 'numbered', label: '1 / 2, 3 / 4' },
+              ]}
+            />
+          </div>
+        )}
+        {outdoor && (
+          <Tick
+            checked={entry.crankcase_heater ?? false}
+            onChange={(on) => onChange({ crankcase_heater: on })}
+          >
+            Crankcase heater
+          </Tick>
+        )}
+        {leads.length > 0 && (
+          <fieldset className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+            <legend className="pb-1 text-sm text-soft">
+              Colours on this unit; another of the same age may swap them.
+            </legend>
+            {leads.map(([terminal, word]) => (
+              <TextField
+                key={terminal}
+                label={word as string}
+                value={colours[terminal as string] ?? ''}
+                onChange={(text) => {
+                  const { [terminal as string]: _, ...rest } = colours
+                  onChange({ colours: text ? { ...rest, [terminal as string]: text } : rest })
+                }}
+              />
+            ))}
+          </fieldset>
+        )}
+      </div>
+    </details>
+  )
+}
+
+function Needed({ plan }: { plan: Schemas['WiringOut'] }) {
+  const piggy = plan.tabs.filter((t) => t.piggyback)
+  return (
+    <section aria-label="Before work starts">
+      <h4 className="border-b-2 border-ink font-bold">Before work starts</h4>
+      <ul>
+        {plan.consumables.map((c) => (
+          <li key={c.item} className="flex flex-wrap items-baseline gap-x-3 border-b border-faint py-1">
+            <span className="figure w-8 text-right">{c.count}</span>
+            <span className="min-w-0 flex-1 basis-48">
+              {c.item} <span className="text-soft">· {c.what_for}</span>
+            </span>
+            {c.enough !== null && (
+              <VerdictMark verdict={c.enough ? 'pass' : 'watch'} word={`${c.on_van} on the van`} />
+            )}
+          </li>
+        ))}
+      </ul>
+      {piggy.map((t) => (
+        <p key={t.terminal} className="pt-1">
+          <VerdictMark verdict="watch" word="No tab free" /> {t.terminal}: {t.leads_after} leads on {t.tabs}{' '}
+          tabs.
+        </p>
+      ))}
+      <ul className="list-disc pt-2 pl-5 text-soft">
+        {plan.minds.map((m) => (
+          <li key={m}>{m}</li>
+        ))}
+      </ul>
+      {plan.finding_terminals.length > 0 && (
+        <p className="pt-1 text-soft">
+          <b>Which is R, S, C?</b> {plan.finding_terminals.join(' ')}
+        </p>
+      )}
+    </section>
+  )
+}
+
+function Moves({
+  plan,
+  ticked,
+  dead,
+  callId,
+  onTick,
+}: {
+  plan: Schemas['WiringOut']
+  ticked: number[]
+  dead: boolean
+  callId: number
+  onTick: (index: number, on: boolean) => void
+}) {
+  const next = plan.moves.findIndex((_, i) => !ticked.includes(i))
+  return (
+    <section aria-label="Moves">
+      <h4 className="border-b-2 border-ink font-bold">
+        Moves, one at a time{' '}
+        <span className="figure font-normal text-soft">
+          {ticked.length} of {plan.moves.length}
+        </span>
+      </h4>
+      {!dead && ticked.length < plan.moves.length && (
+        <p className="border-l-[7px] border-dead bg-field p-3">
+          Not proved dead: moves open when it is.{' '}
+          <Link className="font-bold underline" to={`/calls/${callId}/make_safe`}>
+            Make safe
+          </Link>
+        </p>
+      )}
+      {plan.taps.length > 0 && (
+        <p className="pt-2 font-bold">
+          Sections {plan.taps.join(' + ')} joined: {plan.taps_uf} µF.
+        </p>
+      )}
+      <ol>
+        {plan.moves.map((m, i) => (
+          <li
+            key={`${m.lead} ${m.from} ${m.to}`}
+            className={`border-b border-faint py-2 ${i === next ? 'border-l-[5px] border-l-orange pl-2' : ''}`}
+          >
+            <Tick checked={ticked.includes(i)} onChange={(on) => onTick(i, on)}>
+              <span className="block">
+                <b>
+                  {i + 1}. {m.lead}
+                </b>
+                {m.colour && <span className="text-orange-ink"> {m.colour}</span>}
+                {m.photograph && <span className="text-sm text-soft"> · photograph first</span>}
+              </span>
+              <span className="block">
+                {m.from} <span aria-hidden="true">→</span>
+                <span className="sr-only"> to </span> <b>{m.to}</b>
+                {m.note && <span className="text-soft"> · {m.note}</span>}
+              </span>
+            </Tick>
+          </li>
+        ))}
+      </ol>
+    </section>
+  )
+}
+
+function Exports({ entry }: { entry: Wiring }) {
+  const [problem, setProblem] = useState<string | null>(null)
+  const fetchFile = async (kind: 'svg' | 'pdf') => {
+    setProblem(null)
+    const answered = await fetch(`/api/wiring/plan.${kind}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(entry),
+    }).catch(() => null)
+    if (!answered?.ok) {
+      setProblem('The file could not be made. Try again when the server answers.')
+      return
+    }
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(await answered.blob())
+    link.download = `${entry.kind}.${kind}`
+    link.click()
+    URL.revokeObjectURL(link.href)
+  }
+  return (
+    <div className="flex flex-wrap gap-2 pt-2">
+      <Button onClick={() => fetchFile('svg')}>SVG</Button>
+      <Button onClick={() => fetchFile('pdf')}>PDF, with the moves</Button>
+      {problem && <p role="alert">{problem}</p>}
+    </div>
+  )
+}

@@ -1,0 +1,379 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import {
+  answer,
+  client,
+  type Problem,
+  problemOf,
+  Refusal,
+  rememberedPerson,
+  type Schemas,
+} from '../../api/client'
+import { usePeople } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { FigureField } from '../../parts/field'
+import { FindHead } from '../../parts/find-head'
+import { ProblemNote } from '../../parts/problem'
+import { Sheet } from '../../parts/sheet'
+import { usePerson } from '../../parts/who'
+import { day, figure, parseFigure } from '../../quantities/format'
+
+/** What a technician carries, what to restock, and the parts lists. */
+export function VanScreen() {
+  const { person } = usePerson()
+  const people = usePeople()
+  const technicians = people.data?.filter((p) => p.role === 'technician') ?? []
+  const mine = technicians.some((p) => p.id === person?.id) ? person?.id : technicians[0]?.id
+  const [holder, setHolder] = useState<number | null>(null)
+  const [view, setView] = useState('van')
+  const [find, setFind] = useState('')
+  const id = holder ?? mine ?? null
+  return (
+    <div className="mx-auto grid max-w-5xl gap-3 p-3 sm:p-5">
+      <FindHead title="Van" label="Find a part" hint="Find a part" find={find} onFind={setFind} />
+      <div className="flex flex-wrap gap-4">
+        <Choice
+          label="Show"
+          hideLabel
+          value={view}
+          onChange={setView}
+          options={[
+            { value: 'van', label: 'Carried' },
+            { value: 'restock', label: 'Restock' },
+            { value: 'list', label: 'Parts lists' },
+          ]}
+        />
+        {view !== 'list' && (
+          <Choice
+            label="Whose van"
+            hideLabel
+            value={String(id ?? '')}
+            onChange={(v) => setHolder(Number(v))}
+            options={technicians.map((p) => ({ value: String(p.id), label: p.name }))}
+          />
+        )}
+      </div>
+      {view === 'list' ? (
+        <PartsLists find={find} />
+      ) : (
+        id !== null && <OneVan id={id} view={view} find={find} />
+      )}
+    </div>
+  )
+}
+
+function OneVan({ id, view, find }: { id: number; view: string; find: string }) {
+  const van = useQuery({
+    queryKey: ['van', id],
+    queryFn: () => answer(client.GET('/api/vans/{person_id}', { params: { path: { person_id: id } } })),
+  })
+  const [open, setOpen] = useState<Schemas['VanLine'] | null>(null)
+  if (van.error) return <ProblemNote problem={problemOf(van.error)} onRetry={() => van.refetch()} />
+  if (!van.data) return <p>Opening…</p>
+  const rows = (view === 'restock' ? van.data.restock : van.data.lines).filter((l) => matches(l.part, find))
+  const kinds = [...new Set(rows.map((l) => l.kind_word))]
+  return (
+    <>
+      {view === 'restock' && (
+        <p>
+          {van.data.restock.length === 0 ? (
+            'Nothing is short.'
+          ) : (
+            <>
+              {van.data.restock.length} short
+              {van.data.restock_cost !== null && (
+                <span className="figure"> · {van.data.restock_cost.toFixed(0)} in all</span>
+              )}{' '}
+              ·{' '}
+              <a className="underline" href={`/api/vans/${id}/restock.csv`}>
+                as CSV
+              </a>
+            </>
+          )}
+        </p>
+      )}
+      {rows.length === 0 && view === 'van' && <p>Nothing of that on this van.</p>}
+      {kinds.map((kind) => (
+        <section key={kind} aria-label={kind}>
+          <h2 className="border-b-2 border-ink font-bold">{kind}</h2>
+          <ul>
+            {rows
+              .filter((l) => l.kind_word === kind)
+              .map((l) => (
+                <li key={l.part.part} className="flex items-center gap-x-3 border-b border-faint">
+                  <span className="figure w-24 shrink-0 text-sm break-words text-soft">{l.part.part}</span>
+                  <span className="min-w-0 flex-1">{l.part.title}</span>
+                  <span className={`figure shrink-0 ${l.short ? 'font-bold text-watch' : ''}`}>
+                    {l.short ? '△ ' : ''}
+                    {l.count} of {l.want}
+                  </span>
+                  <Button
+                    kind="quiet"
+                    className="shrink-0 px-2"
+                    aria-label={`Change ${l.part.title}`}
+                    onClick={() => setOpen(l)}
+                  >
+                    Change
+                  </Button>
+                </li>
+              ))}
+          </ul>
+        </section>
+      ))}
+      {view === 'van' && (
+        <section aria-label="Moves">
+          <h2 className="border-b-2 border-ink font-bold">Last moves</h2>
+          <ul>
+            {van.data.moves.slice(0, 12).map((m) => (
+              <li
+                key={m.part + m.moved_at + m.count}
+                className="flex flex-wrap gap-x-3 border-b border-faint py-1"
+              >
+                <span className="figure w-10 text-right">{m.count > 0 ? `+${m.count}` : m.count}</span>
+                <span>{m.title}</span>
+                <span className="text-soft">
+                  {m.reason.replace('_', ' ')}
+                  {m.call_id ? ` on call ${m.call_id}` : ''}, {m.person}, {day(m.moved_at)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <Sheet open={open !== null} onOpenChange={(o) => !o && setOpen(null)} title={open?.part.title ?? ''}>
+        {open && <ChangeLine id={id} line={open} onDone={() => setOpen(null)} />}
+      </Sheet>
+    </>
+  )
+}
+
+function matches(part: Schemas['Part'], find: string): boolean {
+  const text = `${part.part} ${part.title}`.toLowerCase()
+  return find
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word))
+}
+
+function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']; onDone: () => void }) {
+  const cache = useQueryClient()
+  const [reason, setReason] = useState('restocked')
+  const [count, setCount] = useState(String(line.short || 1))
+  const [want, setWant] = useState(String(line.want))
+  const params = { path: { person_id: id } }
+  const done = (van: Schemas['Van']) => {
+    cache.setQueryData(['van', id], van)
+    cache.invalidateQueries({ queryKey: ['parts'] })
+    onDone()
+  }
+  const move = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/vans/{person_id}/moves', {
+          params,
+          body: { part: line.part.part, count: parseFigure(count) as number, reason: reason as 'counted' },
+        }),
+      ),
+    onSuccess: done,
+  })
+  const keep = useMutation({
+    mutationFn: () =>
+      answer(
+        client.PUT('/api/vans/{person_id}/wants', {
+          params,
+          body: { part: line.part.part, want: parseFigure(want) as number },
+        }),
+      ),
+    onSuccess: done,
+  })
+  return (
+    <div className="grid gap-4">
+      <Choice
+        label="What happened"
+        value={reason}
+        onChange={setReason}
+        options={[
+          { value: 'restocked', label: 'Put in' },
+          { value: 'moved_out', label: 'Taken out' },
+          { value: 'counted', label: 'Counted: there are' },
+        ]}
+      />
+      <FigureField label="How many" value={count} onChange={setCount} />
+      <ProblemNote problem={problemOf(move.error ?? keep.error)} />
+      <Button
+        kind="primary"
+        busy={move.isPending}
+        disabled={parseFigure(count) === null}
+        onClick={() => move.mutate()}
+      >
+        Save
+      </Button>
+      <div className="grid grid-cols-[1fr_auto] items-end gap-2 border-t border-faint pt-3">
+        <FigureField label="Should hold" value={want} onChange={setWant} />
+        <Button busy={keep.isPending} disabled={parseFigure(want) === null} onClick={() => keep.mutate()}>
+          Set
+        </Button>
+      </div>
+    </div>
+  )
+}
+
+function PartsLists({ find }: { find: string }) {
+  const { person } = usePerson()
+  const cache = useQueryClient()
+  const may = person?.role === 'lead' || person?.role === 'office'
+  const parts = useQuery({ queryKey: ['parts'], queryFn: () => answer(client.GET('/api/parts')) })
+  const [done, setDone] = useState<Schemas['Imported'] | null>(null)
+  const take = useMutation({
+    mutationFn: async (file: File) => {
+      const sent = await fetch('/api/parts/import', {
+        method: 'POST',
+        body: file,
+        headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? ''), 'Content-Type': 'text/csv' },
+      })
+      const body = await sent.json()
+      if (!sent.ok) throw new Refusal(body as Problem)
+      return body as Schemas['Imported']
+    },
+    onSuccess: (told) => {
+      setDone(told)
+      cache.invalidateQueries({ queryKey: ['parts'] })
+      cache.invalidateQueries({ queryKey: ['van'] })
+    },
+  })
+  const rows = parts.data?.filter((p) => matches(p.part, find)) ?? []
+  const kinds = [...new Set(rows.map((p) => p.kind_word))]
+  return (
+    <div className="grid gap-3">
+      <div className="flex flex-wrap items-center gap-3">
+        <a className="inline-flex min-h-11 items-center underline" href="/api/parts.csv">
+          Whole list as CSV
+        </a>
+        <a className="inline-flex min-h-11 items-center underline" href="/api/parts.csv?own_only=true">
+          The shop's own
+        </a>
+        {may ? (
+          <label className="flex min-h-11 flex-wrap items-center gap-2">
+            <span className="font-bold">Import a CSV</span>
+            <input
+              type="file"
+              accept=".csv,text/csv"
+              className="file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+              disabled={take.isPending}
+              onChange={(e) => {
+                const file = e.target.files?.[0]
+                setDone(null)
+                if (file) take.mutate(file)
+                e.target.value = ''
+              }}
+            />
+          </label>
+        ) : (
+          <span className="text-soft">The lead or the office imports lists and sets prices.</span>
+        )}
+      </div>
+      {done && (
+        <p role="status" className="font-bold">
+          {done.added} added, {done.replaced} replaced, {done.priced} priced.
+        </p>
+      )}
+      <ProblemNote problem={problemOf(take.error ?? parts.error)} />
+      {kinds.map((kind) => (
+        <section key={kind} aria-label={kind}>
+          <h2 className="border-b-2 border-ink font-bold">{kind}</h2>
+          <ul>
+            {rows
+              .filter((p) => p.kind_word === kind)
+              .map((p) => (
+                <PartLine key={p.part.part} row={p} may={may} />
+              ))}
+          </ul>
+        </section>
+      ))}
+      <Columns />
+    </div>
+  )
+}
+
+function PartLine({ row, may }: { row: Schemas['PartOut']; may: boolean }) {
+  const cache = useQueryClient()
+  const [open, setOpen] = useState(false)
+  const [price, setPrice] = useState(row.price === null ? '' : String(row.price))
+  const set = useMutation({
+    mutationFn: () =>
+      answer(
+        client.PUT('/api/parts/{part}/price', {
+          params: { path: { part: row.part.part } },
+          body: { price: parseFigure(price) as number },
+        }),
+      ),
+    onSuccess: (list) => {
+      cache.setQueryData(['parts'], list)
+      setOpen(false)
+    },
+  })
+  return (
+    <li className="flex flex-wrap items-center gap-x-3 border-b border-faint py-1">
+      <span className="figure w-28 shrink-0 text-sm text-soft">{row.part.part}</span>
+      <span className="min-w-0 flex-1 basis-48">
+        {row.part.title}
+        {row.own_list && <span className="text-sm text-orange-ink"> · the shop's own</span>}
+      </span>
+      <span className="figure text-sm text-soft">{row.in_vans} in vans</span>
+      <span className="figure w-16 text-right">{row.price === null ? 'no price' : figure(row.price)}</span>
+      {may && (
+        <>
+          <Button
+            kind="quiet"
+            className="px-2"
+            aria-label={`Price of ${row.part.part}`}
+            onClick={() => setOpen(true)}
+          >
+            Price
+          </Button>
+          <Sheet open={open} onOpenChange={setOpen} title={row.part.title}>
+            <div className="grid gap-3">
+              <FigureField label="Price" value={price} onChange={setPrice} />
+              <ProblemNote problem={problemOf(set.error)} />
+              <Button
+                kind="primary"
+                busy={set.isPending}
+                disabled={parseFigure(price) === null}
+                onClick={() => set.mutate()}
+              >
+                Set the price
+              </Button>
+            </div>
+          </Sheet>
+        </>
+      )}
+    </li>
+  )
+}
+
+function Columns() {
+  const columns = useQuery({
+    queryKey: ['part-columns'],
+    queryFn: () => answer(client.GET('/api/parts/columns')),
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+  return (
+    <details>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">Columns of a parts list</summary>
+      <ul>
+        {columns.data?.map((c) => (
+          <li key={c.name} className="grid gap-x-3 border-b border-faint py-1 sm:grid-cols-[11rem_1fr_1fr]">
+            <span className="figure">{c.name}</span>
+            <span>{c.meaning}</span>
+            <span className="text-soft">
+              {c.wanted}
+              {c.required_for.length > 0 &&
+                ` · needed for ${c.required_for.length > 10 ? 'all' : c.required_for.map((k) => k.replaceAll('_', ' ')).join(', ')}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}
