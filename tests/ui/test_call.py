@@ -283,6 +283,8 @@ VIEWS += [
     "/calls/4/dead_tests",
     "/calls/4/why",
     "/calls/4/aid",
+    "/calls/4/parts",
+    "/van",
     "/units",
     "/units/1",
     "/shop",

@@ -29,35 +29,42 @@ export function Shell({ children }: { children: ReactNode }) {
         To the page
       </a>
       <header className="flex shrink-0 items-stretch border-b-2 border-ink bg-plane">
-        <Link to="/calls" className="flex items-center gap-2 px-3 font-bold" aria-label="Orange Crank, calls">
+        <Link
+          to="/calls"
+          className="hidden items-center gap-2 px-3 font-bold sm:flex"
+          aria-label="Orange Crank, calls"
+        >
           <img src="/crank.svg" alt="" className="size-7" />
           <span className="hidden text-lg sm:inline">Orange Crank</span>
         </Link>
-        <nav aria-label="Places" className="flex">
+        <nav aria-label="Places" className="flex min-w-0 flex-1 overflow-x-auto sm:flex-none">
           {places.map((p) => (
             <NavLink
               key={p.to}
               to={p.to}
-              className="flex min-h-12 items-center border-b-4 border-transparent px-3 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
+              className="flex min-h-12 items-center border-b-4 border-transparent px-2 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
             >
               <span className="sm:hidden">{p.short}</span>
               <span className="hidden sm:inline">{p.word}</span>
             </NavLink>
           ))}
         </nav>
-        <div className="ml-auto flex">
+        <div className="ml-auto flex shrink-0">
           <button
             type="button"
             onClick={turn}
-            className="min-h-12 border-l border-faint px-3 text-sm"
+            className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
             aria-label={`Look: ${look}. Change.`}
           >
-            {LOOKS.find((l) => l.look === look)?.word}
+            <span className="sm:hidden" aria-hidden="true">
+              ◐
+            </span>
+            <span className="hidden sm:inline">{LOOKS.find((l) => l.look === look)?.word}</span>
           </button>
           <button
             type="button"
             onClick={change}
-            className="min-h-12 border-l border-faint px-3 text-sm"
+            className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
             aria-label={`At work: ${person?.name}. Change.`}
           >
             <span className="figure sm:hidden">{person?.initials}</span>

@@ -122,7 +122,15 @@ export function AidRung({ call }: { call: Call }) {
           ))}
         </ol>
       )}
-      {job && <WiringPlan key={job.title} call={call} job={job} holderId={person?.id ?? null} />}
+      {job && (
+        <WiringPlan
+          fresh={chosen !== null}
+          key={job.title}
+          call={call}
+          job={job}
+          holderId={person?.id ?? null}
+        />
+      )}
       {aids.data && aids.data.refused.length > 0 && (
         <section aria-label="Not offered">
           <h3 className="border-b-2 border-ink font-bold">Not offered, and why</h3>

@@ -61,7 +61,7 @@ def start_as_wired(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
                      or j.same(f"{wired.cap}.C", "starter.CAP_FEED"))
     )  # fmt: skip
     capacitor = across and (swapped or j.same(f"{wired.cap}.HERM", "compressor.S"))
-    aided = _aid_in_place(wired) if not swapped else False
+    aided = across and not swapped and _aid_in_place(wired)
     machine, fit = fit_machine(plate)
     entry = StartIn(
         machine=_turned(machine) if swapped else machine,

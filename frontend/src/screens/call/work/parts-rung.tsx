@@ -53,7 +53,9 @@ export function PartsRung({ call }: { call: Call }) {
       {plate.phase === 1 && (plate.run_cap_uf || plate.fan_cap_uf) && (
         <Capacitors call={call} plate={plate} stock={stock} onPlan={setChosen} />
       )}
-      {job && <WiringPlan key={job.title} call={call} job={job} holderId={holderId} />}
+      {job && (
+        <WiringPlan fresh={chosen !== null} key={job.title} call={call} job={job} holderId={holderId} />
+      )}
       <p className="text-sm text-soft">
         Dead work. One old for one new, wires moved one by one; photograph first. Local code and licensed
         people decide.

@@ -34,6 +34,8 @@ function useKeepWork(callId: number) {
 
 export function useSavePlan(callId: number) {
   return useMutation({
+    // One after the other: two quick ticks must not overtake each other.
+    scope: { id: `plan-${callId}` },
     mutationFn: (plan: Schemas['WorkPlan']) =>
       answer(client.POST('/api/calls/{call_id}/work/plans', { params: at(callId), body: plan })),
     onSuccess: useKeepWork(callId),

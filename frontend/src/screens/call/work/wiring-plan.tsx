@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
 import { WiringDrawing } from '../../../drawings/wiring'
@@ -26,7 +26,17 @@ export type Job = {
 }
 
 /** One job, lead by lead: what is needed, what moves where, how it looks, and whether it is right. */
-export function WiringPlan({ call, job, holderId }: { call: Call; job: Job; holderId: number | null }) {
+export function WiringPlan({
+  call,
+  job,
+  holderId,
+  fresh,
+}: {
+  call: Call
+  job: Job
+  holderId: number | null
+  fresh: boolean
+}) {
   const work = useWork(call.id)
   const kept = work.data?.plans.find((p) => p.plan.work === job.work && p.plan.title === job.title)?.plan
   const [changed, setChanged] = useState<Partial<Wiring>>({})
@@ -49,7 +59,13 @@ export function WiringPlan({ call, job, holderId }: { call: Call; job: Job; hold
     placeholderData: (old) => old,
     retry: false,
   })
-  const ticked = kept?.ticked ?? []
+  // Shown at once while it is being saved; a refusal puts it back.
+  const ticked = (save.isPending ? save.variables.ticked : kept?.ticked) ?? []
+  const top = useRef<HTMLElement>(null)
+  const laid = plan.isSuccess
+  useEffect(() => {
+    if (laid && fresh) top.current?.scrollIntoView({ block: 'start' })
+  }, [laid, fresh])
   const keep = (part: { wiring?: Partial<Wiring>; ticked?: number[] }) =>
     save.mutate({
       work: job.work,
@@ -69,7 +85,11 @@ export function WiringPlan({ call, job, holderId }: { call: Call; job: Job; hold
   const dead = call.state.state === 'dead_proved'
   const p = plan.data
   return (
-    <section aria-label="Wiring plan" className="edge-dead grid gap-4 border-t-2 border-ink pt-3 pl-3">
+    <section
+      aria-label="Wiring plan"
+      ref={top}
+      className="grid gap-4 border-t-2 border-l-[7px] border-t-ink border-l-dead pt-3 pl-3"
+    >
       <div>
         <h3 className="text-lg font-bold">
           {job.title} <span className="text-dead">DEAD work</span>

@@ -1,0 +1,106 @@
+"""A parts list in and out: the same comes back; a slip is named by line and column, nothing half-read."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from orange_crank.core.aids.parts import Counted, shipped_parts
+from orange_crank.core.errors import InputProblem
+from orange_crank.core.wiring import WiringIn
+from orange_crank.core.wiring.plans import plan_titles
+from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
+from orange_crank.formats.wiring_pdf import wiring_pdf
+
+HEAD = "part,kind,title,poles,fla_a,lra_240_a,coil_v,coil_va,price"
+GOOD = "OWN-1,contactor,Contactor two poles,2,40,240,24,8,41.50"
+
+
+def refusal(text: str | bytes) -> InputProblem:
+    with pytest.raises(InputProblem) as refused:
+        read_parts_csv(text.encode() if isinstance(text, str) else text)
+    assert refused.value.next_step
+    assert "Nothing was imported" in refused.value.next_step
+    return refused.value
+
+
+def test_the_whole_list_comes_back_as_it_went() -> None:
+    listed = [Counted(part=p, price=10.0 + i) for i, p in enumerate(shipped_parts())]
+    back = read_parts_csv(parts_csv(listed).encode())
+    assert [(c.part, c.price) for c in listed] == [(r.part, r.price) for r in back]
+
+
+def test_semicolons_decimal_commas_a_mark_at_the_head_and_blank_lines() -> None:
+    text = (
+        "\ufeff"
+        + HEAD.replace(",", ";")
+        + "\r\n"
+        + "OWN-1;contactor;Contactor, two;2;40,5;240;24;8;41,5\r\n;;;;\r\n"
+    )
+    row = read_parts_csv(text.encode("utf-8"))[0]
+    assert (40.5, 41.5, "Contactor, two") == (row.part.fla_a, row.price, row.part.title)
+
+
+@pytest.mark.parametrize(
+    ("line", "column"),
+    [
+        ("OWN-2,pump,Pump,2,40,240,24,8,9", "kind"),
+        ("OWN-2,contactor,C,2,forty,240,24,8,9", "fla_a"),
+        ("OWN-2,contactor,C,2,40,,24,8,9", "lra_240_a"),
+        ("OWN-2,contactor,C,2,40,240,24,8,0", "price"),
+        ("OWN-2,contactor,C,2,40,240,24,8,-3", "price"),
+        ("OWN-2,contactor,C,2,40,240,24,8,free", "price"),
+        ("OWN-2,contactor,C,2.5,40,240,24,8,9", "poles"),
+        ("OWN-2,contactor,C,2,nan,240,24,8,9", "fla_a"),
+        ("OWN-2,contactor,C,2,1e999,240,24,8,9", "fla_a"),
+        ("OWN-1,contactor,C,2,40,240,24,8,9", "part"),
+        ("=cmd(),contactor,C,2,40,240,24,8,9", "part"),
+        ("OWN-2,contactor,C,2,40,240,24,8,9,extra", "10"),
+        (",contactor,C,2,40,240,24,8,9", "part"),
+    ],
+)
+def test_a_slip_is_named_by_line_and_column(line: str, column: str) -> None:
+    problem = refusal(f"{HEAD}\n{GOOD}\n{line}\n")
+    assert f"line 3, column {column}" in {e.field for e in problem.errors}
+    assert all(e.wanted for e in problem.errors)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "part,kind\n",
+        HEAD,
+        f"{HEAD},colour\n{GOOD},red",
+        b"\xff\xfe\x00\x01",
+        'part,kind,title\n"open',
+        "\x00,\x00",
+    ],
+)
+def test_a_file_that_is_no_parts_list_is_refused(text: str | bytes) -> None:
+    refusal(text)
+
+
+def test_ends_the_wrong_way_about_are_refused() -> None:
+    text = "part,kind,title,uf_low,uf_high,volts_ac\nS-1,start_capacitor,Start,130,108,330\n"
+    assert "line 2, column uf_high" == refusal(text).errors[0].field
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.binary(max_size=400) | st.text(max_size=400).map(lambda t: (HEAD + "\n" + t).encode("utf-8", "ignore"))
+)
+def test_no_file_breaks_the_reader(data: bytes) -> None:
+    slips = None
+    try:
+        read_parts_csv(data)
+    except InputProblem as problem:
+        slips = problem.errors
+    assert slips is None or slips
+
+
+@pytest.mark.parametrize("kind", plan_titles())
+def test_every_plan_goes_on_paper(kind: str) -> None:
+    pdf = wiring_pdf(WiringIn.model_validate({"kind": kind}))
+    assert pdf.startswith(b"%PDF-")
+    assert pdf.rstrip().endswith(b"%%EOF")
+    assert pdf.count(b"/Type /Page\n") >= 2
