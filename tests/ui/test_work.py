@@ -61,6 +61,7 @@ def start_after(product: Product, call: int, value: float, **more: Any) -> None:
 def tick_all(page: Page) -> None:
     moves = page.get_by_role("region", name="Moves")
     boxes = moves.get_by_role("checkbox")
+    expect(boxes.first).to_be_visible()
     for i in range(boxes.count()):
         boxes.nth(i).click()
         expect(moves.get_by_text(re.compile(rf"^{i + 1} of"))).to_be_visible()

@@ -33,7 +33,10 @@ function useKeepWork(callId: number) {
 }
 
 export function useSavePlan(callId: number) {
+  const cache = useQueryClient()
   return useMutation({
+    // An answer asked for before the tick must not take the tick away again.
+    onMutate: () => cache.cancelQueries({ queryKey: ['work', callId] }),
     // One after the other: two quick ticks must not overtake each other.
     scope: { id: `plan-${callId}` },
     mutationFn: (plan: Schemas['WorkPlan']) =>
