@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("opening_a_call", "reading_files", "starting", "panning", "diagnosis")
+NAMES = ("opening_a_call", "reading_files", "starting", "panning", "diagnosis", "choosing")
 
 
 def main(wanted: list[str]) -> None:

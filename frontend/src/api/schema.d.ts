@@ -3828,7 +3828,7 @@ export interface components {
              * Work
              * @enum {string}
              */
-            work: "aid" | "contactor" | "capacitor";
+            work: "aid" | "contactor" | "capacitor" | "other";
         };
         /**
          * GroundByTerminal
@@ -4158,7 +4158,7 @@ export interface components {
              * Work
              * @enum {string}
              */
-            work: "aid" | "contactor" | "capacitor";
+            work: "aid" | "contactor" | "capacitor" | "other";
         };
         /**
          * KeptOut
@@ -7837,7 +7837,7 @@ export interface components {
              * Work
              * @enum {string}
              */
-            work: "aid" | "contactor" | "capacitor";
+            work: "aid" | "contactor" | "capacitor" | "other";
         };
         /**
          * WorkStop

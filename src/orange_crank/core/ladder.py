@@ -34,6 +34,7 @@ RungKey = Literal[
     "prove",
     "hand_over",
 ]
+SWAPS: tuple[WorkKind, ...] = ("contactor", "capacitor", "other")
 RungStatus = Literal["energised", "ready", "blocked", "planned"]
 
 
@@ -464,8 +465,8 @@ def _parts_rung(facts: CallFacts, tests: Sequence[DeadTest]) -> Rung:
     measured = any(t.name.startswith("capacitor") for t in tests)
     has_caps = plate is None or bool(plate.run_cap_uf or plate.fan_cap_uf)
     bad = [t for t in tests if t.name.startswith(("capacitor", "contactor")) and t.verdict == "fail"]
-    swapped = [facts.work.fitted[k] for k in ("contactor", "capacitor") if k in facts.work.fitted]
-    planned = [facts.work.planned[k] for k in ("contactor", "capacitor") if k in facts.work.planned]
+    swapped = [facts.work.fitted[k] for k in SWAPS if k in facts.work.fitted]
+    planned = [facts.work.planned[k] for k in SWAPS if k in facts.work.planned]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
     contacts = [
         Contact(word="Plate", closed=plate is not None, why="Amps, volts and µF come from it"),

@@ -4,10 +4,11 @@ import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
+import { FigureField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
-import { figure } from '../../quantities/format'
+import { figure, parseFigure } from '../../quantities/format'
 import { useWhy } from './why/use-why'
 import { Backup } from './work/backup'
 import { useVan, useWork } from './work/use-work'
@@ -28,6 +29,7 @@ export function AidRung({ call }: { call: Call }) {
   const { person } = usePerson()
   const [goal, setGoal] = useState('start_at_all')
   const [from, setFrom] = useState('van')
+  const [sc, setSc] = useState('')
   const [chosen, setChosen] = useState<Job | null>(null)
   const van = useVan(person?.id ?? null)
   const work = useWork(call.id)
@@ -45,7 +47,7 @@ export function AidRung({ call }: { call: Call }) {
   const stock = van.data?.lines.map((l) => l.aid).filter((a) => a !== null) ?? []
   const onVan = from === 'van' && stock.length > 0
   const aids = useQuery({
-    queryKey: ['aid', call.id, goal, cause, told, onVan ? stock : null],
+    queryKey: ['aid', call.id, goal, cause, told, onVan ? stock : null, parseFigure(sc)],
     enabled: Boolean(plate) && !start.isPending && !van.isPending,
     queryFn: () =>
       answer(
@@ -60,6 +62,8 @@ export function AidRung({ call }: { call: Call }) {
             inertia_factor: told?.inertia_factor ?? 1,
             start_torque_pct: goal === 'start_at_all' ? (told?.load?.start_torque_pct ?? null) : null,
             stock: onVan ? stock : null,
+            metering: call.plate?.plate.metering ?? null,
+            running_s_c_v: parseFigure(sc),
           } as Schemas['AidIn'],
         }),
       ),
@@ -91,6 +95,17 @@ export function AidRung({ call }: { call: Call }) {
               { value: 'any', label: 'One of each kind' },
             ]}
           />
+        )}
+        {!barred && (
+          <div className="w-44">
+            <FigureField
+              label="S–C running, if measured"
+              unit="V"
+              value={sc}
+              onChange={setSc}
+              problem={sc.trim() && parseFigure(sc) === null ? 'Wanted volts.' : undefined}
+            />
+          </div>
         )}
       </div>
       <ProblemNote problem={problemOf(aids.error)} />

@@ -10,7 +10,7 @@ from orange_crank.core.measure.dead_tests import TakenReading
 from orange_crank.core.nomenclature import Flag, Frozen, Word
 from orange_crank.core.wiring import WiringIn
 
-WorkKind = Literal["aid", "contactor", "capacitor"]
+WorkKind = Literal["aid", "contactor", "capacitor", "other"]
 Count = Annotated[int, Field(strict=True, ge=0, le=200)]
 Hertz = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]
 ProofVolts = Annotated[float, Field(strict=True, ge=0, le=1_000, allow_inf_nan=False)]

@@ -53,6 +53,7 @@ export function PartsRung({ call }: { call: Call }) {
       {plate.phase === 1 && (plate.run_cap_uf || plate.fan_cap_uf) && (
         <Capacitors call={call} plate={plate} stock={stock} onPlan={setChosen} />
       )}
+      <Others onPlan={setChosen} />
       {job && (
         <WiringPlan fresh={chosen !== null} key={job.title} call={call} job={job} holderId={holderId} />
       )}
@@ -274,6 +275,30 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
       </ol>
       {out && <Refused rows={out.refused} />}
       {out && <Findings findings={out.findings} />}
+    </section>
+  )
+}
+
+const OTHERS: { kind: Job['kind']; title: string }[] = [
+  { kind: 'disconnect', title: 'Disconnect' },
+  { kind: 'heat_kit', title: 'Heat kit' },
+  { kind: 'multi_value_start_capacitor', title: 'Start capacitor of a kit, multi-value' },
+]
+
+function Others({ onPlan }: { onPlan: (job: Job) => void }) {
+  return (
+    <section aria-label="Other wiring">
+      <h3 className="border-b-2 border-ink text-lg font-bold">Other wiring</h3>
+      <div className="flex flex-wrap gap-2 pt-2">
+        {OTHERS.map((o) => (
+          <Button
+            key={o.kind}
+            onClick={() => onPlan({ work: 'other', part: null, title: o.title, kind: o.kind })}
+          >
+            {o.title}
+          </Button>
+        ))}
+      </div>
     </section>
   )
 }

@@ -9,7 +9,7 @@ import { VerdictMark } from '../../../parts/verdict'
 import { clock, parseFigure } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
 
-const WORDS = { aid: 'Aid', contactor: 'Contactor', capacitor: 'Run capacitor' }
+const WORDS = { aid: 'Aid', contactor: 'Contactor', capacitor: 'Run capacitor', other: 'Other work' }
 
 /** What the plans ask to be measured, and whether the work stays. */
 export function ProveWork({ call }: { call: Call }) {
