@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold an existing circuit against a plate
+         * @description Hold an existing circuit against a plate.
+         */
+        post: operations["calc_audit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/backup": {
         parameters: {
             query?: never;
@@ -124,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/circuit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Size a circuit, clause by clause
+         * @description Size a circuit, clause by clause.
+         */
+        post: operations["calc_circuit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/combine": {
         parameters: {
             query?: never;
@@ -218,6 +258,26 @@ export interface paths {
          * @description Rank why it starts hard, and what to test next.
          */
         post: operations["calc_diagnose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/heat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Size and check electric heat
+         * @description Size and check electric heat.
+         */
+        post: operations["calc_heat"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2096,6 +2156,179 @@ export interface components {
             label: string;
         };
         /**
+         * AuditCheck
+         * @description One clause held against what is there.
+         */
+        AuditCheck: {
+            /** Arithmetic */
+            arithmetic?: string | null;
+            /** Clause */
+            clause: string;
+            /** Code */
+            code: string;
+            /** Fix */
+            fix?: string | null;
+            /** Text */
+            text: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * AuditIn
+         * @description A circuit that is there, held against a plate.
+         */
+        AuditIn: {
+            /**
+             * Ambient F
+             * @default 86
+             */
+            ambient_f: number;
+            /** Available Fault A */
+            available_fault_a?: number | null;
+            /** Compressors */
+            compressors?: components["schemas"]["Compressor"][];
+            /** Current Carrying Conductors */
+            current_carrying_conductors?: number | null;
+            /** Drop Limit Pct */
+            drop_limit_pct?: number | null;
+            /** Dwelling */
+            dwelling?: boolean | null;
+            /**
+             * Edition
+             * @default 2023
+             * @enum {string}
+             */
+            edition: "2017" | "2020" | "2023";
+            /** Fan Cap Uf */
+            fan_cap_uf?: number | null;
+            installed: components["schemas"]["Installed"];
+            /**
+             * Insulation
+             * @default THWN-2
+             * @enum {string}
+             */
+            insulation: "THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B";
+            /** Inverter */
+            inverter?: boolean | null;
+            /** Length Ft */
+            length_ft?: number | null;
+            /**
+             * Load
+             * @default motor_compressor
+             * @enum {string}
+             */
+            load: "motor_compressor" | "heat";
+            /** Lugs */
+            lugs?: components["schemas"]["Lug"][];
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            /**
+             * Mca A
+             * @description From the plate; it governs [A]
+             */
+            mca_a?: number | null;
+            /** Metering */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Mocp A
+             * @description From the plate; it governs [A]
+             */
+            mocp_a?: number | null;
+            /** Motors */
+            motors?: components["schemas"]["Motor"][];
+            /**
+             * On Date
+             * @description For rules that change on a date, as 2026-11-25
+             */
+            on_date?: string | null;
+            /** Other A */
+            other_a?: number | null;
+            /** Overcurrent Allowed */
+            overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
+            paired?: components["schemas"]["PairedRating"] | null;
+            /**
+             * Phase
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /**
+             * Power Factor
+             * @default 0.85
+             */
+            power_factor: number;
+            /**
+             * Provisional
+             * @description Sized before the unit arrives
+             * @default false
+             */
+            provisional: boolean;
+            /** Raceway */
+            raceway?: ("EMT" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "cable") | null;
+            /** Raceway Metal */
+            raceway_metal?: ("pvc" | "steel" | "aluminum") | null;
+            /** Refrigerant */
+            refrigerant?: string | null;
+            /**
+             * Rooftop Clearance In
+             * @description Above the roof; on a roof only [in]
+             */
+            rooftop_clearance_in?: number | null;
+            /** Run Cap Uf */
+            run_cap_uf?: number | null;
+            /**
+             * School
+             * @default mca
+             * @enum {string}
+             */
+            school: "mca" | "breaker";
+            /** Short Circuit Rating A */
+            short_circuit_rating_a?: number | null;
+            /**
+             * Smallest Device
+             * @description The smallest standard device that is lawful, instead of the plate's largest
+             * @default false
+             */
+            smallest_device: boolean;
+            /**
+             * Termination C
+             * @description 60 up to 100 A, else 75, if left out
+             */
+            termination_c?: (60 | 75) | null;
+            /** Tons */
+            tons?: number | null;
+            /**
+             * Volts
+             * @description Of the supply actually there [V]
+             */
+            volts: number;
+            /**
+             * Wet
+             * @description Outdoors or otherwise wet, raceways outdoors included
+             * @default false
+             */
+            wet: boolean;
+        };
+        /**
+         * AuditOut
+         * @description What is there, clause by clause.
+         */
+        AuditOut: {
+            /** Checks */
+            checks: components["schemas"]["AuditCheck"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Ok */
+            ok: boolean;
+            wanted: components["schemas"]["CircuitOut"] | null;
+        };
+        /**
          * BackupIn
          * @description A compressor, a source, and what else is on.
          */
@@ -2927,6 +3160,194 @@ export interface components {
             label: string;
             /** Value */
             value: string;
+        };
+        /**
+         * CircuitIn
+         * @description A plate's loads and how the circuit is to be wired.
+         */
+        CircuitIn: {
+            /**
+             * Ambient F
+             * @default 86
+             */
+            ambient_f: number;
+            /** Available Fault A */
+            available_fault_a?: number | null;
+            /** Compressors */
+            compressors?: components["schemas"]["Compressor"][];
+            /** Current Carrying Conductors */
+            current_carrying_conductors?: number | null;
+            /** Drop Limit Pct */
+            drop_limit_pct?: number | null;
+            /** Dwelling */
+            dwelling?: boolean | null;
+            /**
+             * Edition
+             * @default 2023
+             * @enum {string}
+             */
+            edition: "2017" | "2020" | "2023";
+            /** Fan Cap Uf */
+            fan_cap_uf?: number | null;
+            /**
+             * Insulation
+             * @default THWN-2
+             * @enum {string}
+             */
+            insulation: "THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B";
+            /** Inverter */
+            inverter?: boolean | null;
+            /** Length Ft */
+            length_ft?: number | null;
+            /** Lugs */
+            lugs?: components["schemas"]["Lug"][];
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            /**
+             * Mca A
+             * @description From the plate; it governs [A]
+             */
+            mca_a?: number | null;
+            /** Metering */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Mocp A
+             * @description From the plate; it governs [A]
+             */
+            mocp_a?: number | null;
+            /** Motors */
+            motors?: components["schemas"]["Motor"][];
+            /**
+             * On Date
+             * @description For rules that change on a date, as 2026-11-25
+             */
+            on_date?: string | null;
+            /** Other A */
+            other_a?: number | null;
+            /** Overcurrent Allowed */
+            overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
+            paired?: components["schemas"]["PairedRating"] | null;
+            /**
+             * Phase
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /**
+             * Power Factor
+             * @default 0.85
+             */
+            power_factor: number;
+            /**
+             * Provisional
+             * @description Sized before the unit arrives
+             * @default false
+             */
+            provisional: boolean;
+            /** Raceway */
+            raceway?: ("EMT" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "cable") | null;
+            /** Raceway Metal */
+            raceway_metal?: ("pvc" | "steel" | "aluminum") | null;
+            /** Refrigerant */
+            refrigerant?: string | null;
+            /**
+             * Rooftop Clearance In
+             * @description Above the roof; on a roof only [in]
+             */
+            rooftop_clearance_in?: number | null;
+            /** Run Cap Uf */
+            run_cap_uf?: number | null;
+            /**
+             * School
+             * @default mca
+             * @enum {string}
+             */
+            school: "mca" | "breaker";
+            /** Short Circuit Rating A */
+            short_circuit_rating_a?: number | null;
+            /**
+             * Smallest Device
+             * @description The smallest standard device that is lawful, instead of the plate's largest
+             * @default false
+             */
+            smallest_device: boolean;
+            /**
+             * Termination C
+             * @description 60 up to 100 A, else 75, if left out
+             */
+            termination_c?: (60 | 75) | null;
+            /** Tons */
+            tons?: number | null;
+            /**
+             * Volts
+             * @description Of the supply actually there [V]
+             */
+            volts: number;
+            /**
+             * Wet
+             * @description Outdoors or otherwise wet, raceways outdoors included
+             * @default false
+             */
+            wet: boolean;
+        };
+        /**
+         * CircuitOut
+         * @description A sized circuit.
+         */
+        CircuitOut: {
+            /**
+             * Ampacity A
+             * @description Usable: the lesser of corrected and termination ampacity [A]
+             */
+            ampacity_a: number;
+            /** Conductor Awg */
+            conductor_awg: string;
+            /** Corrected A */
+            corrected_a: number;
+            /** Disconnect A */
+            disconnect_a: number;
+            /** Disconnect Hp */
+            disconnect_hp: number | null;
+            /** Disconnect Min A */
+            disconnect_min_a: number;
+            /** Egc Awg */
+            egc_awg: string;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Mca A */
+            mca_a: number;
+            /**
+             * Minimum Conductor Awg
+             * @description Before voltage drop
+             */
+            minimum_conductor_awg: string;
+            /** Mocp A */
+            mocp_a: number;
+            other_school: components["schemas"]["OtherSchool"];
+            /**
+             * Overcurrent 225 A
+             * @description Largest by the 225 % rule, where it is computed [A]
+             */
+            overcurrent_225_a: number | null;
+            /** Overcurrent A */
+            overcurrent_a: number;
+            /** Poles */
+            poles: number;
+            /** Raceway Fill Pct */
+            raceway_fill_pct: number | null;
+            /** Raceway Trade Size */
+            raceway_trade_size: string | null;
+            /** Start Drop Pct */
+            start_drop_pct: number | null;
+            /** Termination A */
+            termination_a: number;
+            /** Voltage Drop Pct */
+            voltage_drop_pct: number | null;
+            /** Voltage Drop V */
+            voltage_drop_v: number | null;
         };
         /**
          * Clock
@@ -3862,6 +4283,199 @@ export interface components {
             version: string;
         };
         /**
+         * HeatCircuit
+         * @description One circuit of the heat.
+         */
+        HeatCircuit: {
+            /** Ampacity A */
+            ampacity_a: number;
+            /** Blower A */
+            blower_a: number;
+            /** Conductor Awg */
+            conductor_awg: string;
+            /** Disconnect Min A */
+            disconnect_min_a: number;
+            /** Egc Awg */
+            egc_awg: string;
+            /** Heater A */
+            heater_a: number;
+            /**
+             * Kits
+             * @description Which kits, by place
+             */
+            kits: number[];
+            /** Load A */
+            load_a: number;
+            /** Mca A */
+            mca_a: number;
+            /** Overcurrent A */
+            overcurrent_a: number;
+        };
+        /**
+         * HeatIn
+         * @description Heat strips on a supply.
+         */
+        HeatIn: {
+            /**
+             * Ambient F
+             * @default 86
+             */
+            ambient_f: number;
+            /** Blower Fla A */
+            blower_fla_a: number;
+            /** Current Carrying Conductors */
+            current_carrying_conductors?: number | null;
+            /**
+             * Edition
+             * @default 2023
+             * @enum {string}
+             */
+            edition: "2017" | "2020" | "2023";
+            /**
+             * Heat Pump Mca A
+             * @description Outdoor unit at the same time [A]
+             */
+            heat_pump_mca_a?: number | null;
+            /**
+             * Insulation
+             * @default THWN-2
+             * @enum {string}
+             */
+            insulation: "THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B";
+            /** Kits */
+            kits: components["schemas"]["HeatKit"][];
+            /**
+             * Listed Kits Kw
+             * @description The air handler's own list, at rated volts [kW]
+             */
+            listed_kits_kw?: number[] | null;
+            /**
+             * Listed Rated V
+             * @default 240
+             */
+            listed_rated_v: number;
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            measured?: components["schemas"]["HeatMeasured"] | null;
+            /**
+             * Needed Kw
+             * @description Heat loss less heat pump, at design [kW]
+             */
+            needed_kw?: number | null;
+            /**
+             * Phase
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /**
+             * Rise High F
+             * @description Temperature rise to, on the plate [°F]
+             */
+            rise_high_f?: number | null;
+            /**
+             * Rise Low F
+             * @description Temperature rise from, on the plate [°F]
+             */
+            rise_low_f?: number | null;
+            /**
+             * Single Point
+             * @description A listed single-point kit
+             */
+            single_point?: boolean | null;
+            /** Supply V */
+            supply_v: number;
+            /** Termination C */
+            termination_c?: (60 | 75) | null;
+            /**
+             * Wet
+             * @default false
+             */
+            wet: boolean;
+        };
+        /**
+         * HeatKit
+         * @description One element, or a group that is one piece of the circuit.
+         */
+        HeatKit: {
+            /** Kw */
+            kw: number;
+            /**
+             * On After S
+             * @description Sequencer closes after [s]
+             */
+            on_after_s?: number | null;
+            /** Rated V */
+            rated_v: number;
+            /** Stage */
+            stage?: number | null;
+        };
+        /**
+         * HeatMeasured
+         * @description What was measured while it heats.
+         */
+        HeatMeasured: {
+            /** Altitude Ft */
+            altitude_ft?: number | null;
+            /** Amps */
+            amps: number;
+            /** Delta T F */
+            delta_t_f?: number | null;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * HeatOut
+         * @description Heat strips sized, and checked against what was measured.
+         */
+        HeatOut: {
+            /** Airflow Cfm */
+            airflow_cfm: number | null;
+            /** All At Once A */
+            all_at_once_a: number | null;
+            /** Circuits */
+            circuits: components["schemas"]["HeatCircuit"][];
+            /** Elements Working */
+            elements_working: number | null;
+            /** Expected A */
+            expected_a: number | null;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Heater A */
+            heater_a: number;
+            /** Kit Choice Kw */
+            kit_choice_kw: number | null;
+            /** Kw Actual */
+            kw_actual: number;
+            /** Load A */
+            load_a: number;
+            /** Mca A */
+            mca_a: number;
+            /** Resistance Hot Ohm */
+            resistance_hot_ohm: number[];
+            /** Stages */
+            stages: components["schemas"]["HeatStage"][];
+            /** Subdivisions */
+            subdivisions: number;
+        };
+        /**
+         * HeatStage
+         * @description What is on once a stage has closed.
+         */
+        HeatStage: {
+            /** After S */
+            after_s: number | null;
+            /** Kw */
+            kw: number;
+            /** Stage */
+            stage: number;
+            /** Total A */
+            total_a: number;
+        };
+        /**
          * History
          * @description What earlier visits left.
          */
@@ -4016,6 +4630,38 @@ export interface components {
             line_a: number[];
             /** Sample Hz */
             sample_hz: number;
+        };
+        /**
+         * Installed
+         * @description What is there already.
+         */
+        Installed: {
+            /**
+             * Conductor Awg
+             * @enum {string}
+             */
+            conductor_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            /** Disconnect A */
+            disconnect_a?: number | null;
+            /** Disconnect Fused */
+            disconnect_fused?: boolean | null;
+            /** Disconnect Hp */
+            disconnect_hp?: number | null;
+            /** Egc Awg */
+            egc_awg?: ("14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500") | null;
+            /** Insulation */
+            insulation?: ("THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B") | null;
+            /** Material */
+            material?: ("copper" | "aluminum") | null;
+            /** Overcurrent A */
+            overcurrent_a: number;
+            /**
+             * Overcurrent Kind
+             * @enum {string}
+             */
+            overcurrent_kind: "breaker" | "fuse";
+            /** Poles */
+            poles?: number | null;
         };
         /**
          * Isolation
@@ -4316,6 +4962,41 @@ export interface components {
             motor_v: number[];
             /** Time S */
             time_s: number[];
+        };
+        /**
+         * Lug
+         * @description One terminal as its label says.
+         */
+        Lug: {
+            /**
+             * At
+             * @description Breaker, disconnect line, contactor …
+             */
+            at: string;
+            /**
+             * High Awg
+             * @enum {string}
+             */
+            high_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            /**
+             * Low Awg
+             * @enum {string}
+             */
+            low_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            /** Marked C */
+            marked_c?: (60 | 75) | null;
+            /** Metals */
+            metals: ("copper" | "aluminum")[];
+            /**
+             * Wires
+             * @default 1
+             */
+            wires: number;
+            /**
+             * Wires On It
+             * @default 1
+             */
+            wires_on_it: number;
         };
         /**
          * Machine
@@ -5053,6 +5734,21 @@ export interface components {
             watts: number;
         };
         /**
+         * OtherSchool
+         * @description What the other way of sizing the conductor would take.
+         */
+        OtherSchool: {
+            /** Conductor Awg */
+            conductor_awg: string | null;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "mca" | "breaker";
+            /** Why */
+            why: string;
+        };
+        /**
          * Overload
          * @description The internal overload: heats by I², cools slowly.
          */
@@ -5077,6 +5773,22 @@ export interface components {
             hypotheses: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload")[];
             /** Probability */
             probability: number;
+        };
+        /**
+         * PairedRating
+         * @description The second figures of a plate rated for two voltages.
+         */
+        PairedRating: {
+            /** Compressors */
+            compressors?: components["schemas"]["Compressor"][];
+            /** Mca A */
+            mca_a?: number | null;
+            /** Mocp A */
+            mocp_a?: number | null;
+            /** Motors */
+            motors?: components["schemas"]["Motor"][];
+            /** Volts */
+            volts: number;
         };
         /**
          * Pairs
@@ -7920,6 +8632,66 @@ export interface operations {
             };
         };
     };
+    calc_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_backup: {
         parameters: {
             query?: never;
@@ -8220,6 +8992,66 @@ export interface operations {
             };
         };
     };
+    calc_circuit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CircuitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_combine: {
         parameters: {
             query?: never;
@@ -8480,6 +9312,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DiagnoseOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_heat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeatIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatOut"];
                 };
             };
             /** @description Not on record */

@@ -14,8 +14,10 @@ from orange_crank.core.aids.combine import CombineIn, CombineOut, combine
 from orange_crank.core.aids.contactor import ContactorIn, ContactorOut, choose_contactor
 from orange_crank.core.aids.run_capacitor import CapacitorIn, CapacitorOut, choose_capacitors
 from orange_crank.core.backup import BackupIn, BackupOut, check_backup
+from orange_crank.core.circuit import AuditIn, AuditOut, CircuitIn, CircuitOut, audit_circuit, size_circuit
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.heat import HeatIn, HeatOut, size_heat
 from orange_crank.core.measure.capacitor import (
     Capacitor,
     CapacitorResult,
@@ -136,6 +138,9 @@ TOPICS: dict[str, Topic] = {
         _topic("combine", "Capacitors in parallel or series", CombineIn, CombineOut, combine),
         _topic("backup", "Check a start on backup power", BackupIn, BackupOut, check_backup),
         _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
+        _topic("circuit", "Size a circuit, clause by clause", CircuitIn, CircuitOut, size_circuit),
+        _topic("audit", "Hold an existing circuit against a plate", AuditIn, AuditOut, audit_circuit),
+        _topic("heat", "Size and check electric heat", HeatIn, HeatOut, size_heat),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),
         _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),
