@@ -10,6 +10,9 @@ const UnitsScreen = lazy(() =>
 )
 const UnitScreen = lazy(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen })))
 const LabScreen = lazy(() => import('./screens/lab/lab-screen').then((m) => ({ default: m.LabScreen })))
+const CircuitsScreen = lazy(() =>
+  import('./screens/circuits/circuits-screen').then((m) => ({ default: m.CircuitsScreen })),
+)
 const VanScreen = lazy(() => import('./screens/van/van-screen').then((m) => ({ default: m.VanScreen })))
 const ShopScreen = lazy(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen })))
 
@@ -26,6 +29,7 @@ export function App() {
             <Route path="/units" element={<UnitsScreen />} />
             <Route path="/units/:id" element={<UnitScreen />} />
             <Route path="/lab" element={<LabScreen />} />
+            <Route path="/circuits" element={<CircuitsScreen />} />
             <Route path="/van" element={<VanScreen />} />
             <Route path="/shop" element={<ShopScreen />} />
             <Route

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/airflow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Airflow from electric heat
+         * @description Airflow from electric heat.
+         */
+        post: operations["calc_airflow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/audit": {
         parameters: {
             query?: never;
@@ -264,6 +284,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Voltage drop of a run, with its neighbours
+         * @description Voltage drop of a run, with its neighbours.
+         */
+        post: operations["calc_drop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/heat": {
         parameters: {
             query?: never;
@@ -398,6 +438,26 @@ export interface paths {
          * @description Check a nameplate against itself.
          */
         post: operations["calc_plate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kilowatts and amps
+         * @description Kilowatts and amps.
+         */
+        post: operations["calc_power"];
         delete?: never;
         options?: never;
         head?: never;
@@ -810,6 +870,30 @@ export interface paths {
          * @description Write down something changed on the unit.
          */
         post: operations["add_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/circuit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Circuit
+         * @description Return the circuit as it was looked at on a call, held against the plate.
+         */
+        get: operations["get_circuit"];
+        put?: never;
+        /**
+         * Look At Circuit
+         * @description Write down what is there, and hold it against the plate.
+         */
+        post: operations["look_at_circuit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2156,6 +2240,39 @@ export interface components {
             label: string;
         };
         /**
+         * AirflowIn
+         * @description Electric heat and the rise it makes.
+         */
+        AirflowIn: {
+            /**
+             * Altitude Ft
+             * @default 0
+             */
+            altitude_ft: number;
+            /** Amps */
+            amps: number;
+            /** Delta T F */
+            delta_t_f: number;
+            /**
+             * Phase
+             * @default 1
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * AirflowOut
+         * @description The airflow.
+         */
+        AirflowOut: {
+            /** Airflow Cfm */
+            airflow_cfm: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+        };
+        /**
          * AuditCheck
          * @description One clause held against what is there.
          */
@@ -2326,6 +2443,8 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Ok */
             ok: boolean;
+            /** Stations */
+            stations: components["schemas"]["StationOut"][];
             wanted: components["schemas"]["CircuitOut"] | null;
         };
         /**
@@ -3294,6 +3413,28 @@ export interface components {
             wet: boolean;
         };
         /**
+         * CircuitLook
+         * @description How a circuit is wired and what is there; the loads come from the plate.
+         */
+        CircuitLook: {
+            installed: components["schemas"]["Installed"];
+            /**
+             * Wiring
+             * @description Fields of a circuit beside the plate's
+             */
+            wiring?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * CircuitOnCall
+         * @description What was looked at, and the audit of it.
+         */
+        CircuitOnCall: {
+            audit: components["schemas"]["AuditOut"] | null;
+            look: components["schemas"]["CircuitLook"] | null;
+        };
+        /**
          * CircuitOut
          * @description A sized circuit.
          */
@@ -3317,6 +3458,8 @@ export interface components {
             egc_awg: string;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Materials */
+            materials: components["schemas"]["Material"][];
             /** Mca A */
             mca_a: number;
             /**
@@ -3342,6 +3485,11 @@ export interface components {
             raceway_trade_size: string | null;
             /** Start Drop Pct */
             start_drop_pct: number | null;
+            /**
+             * Stations
+             * @description The circuit as one line, panel first
+             */
+            stations: components["schemas"]["StationOut"][];
             /** Termination A */
             termination_a: number;
             /** Voltage Drop Pct */
@@ -3981,6 +4129,71 @@ export interface components {
             /** Ranked */
             ranked: components["schemas"]["Ranked"][];
             stop: components["schemas"]["WorkStop"] | null;
+        };
+        /**
+         * DropCurve
+         * @description Drop against length of one size.
+         */
+        DropCurve: {
+            /** Conductor Awg */
+            conductor_awg: string;
+            /** Drop Pct */
+            drop_pct: number[];
+            /** Length Ft */
+            length_ft: number[];
+        };
+        /**
+         * DropIn
+         * @description A run and what it carries.
+         */
+        DropIn: {
+            /** Amps */
+            amps: number;
+            /**
+             * Conductor Awg
+             * @enum {string}
+             */
+            conductor_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            /** Length Ft */
+            length_ft: number;
+            /**
+             * Material
+             * @default copper
+             * @enum {string}
+             */
+            material: "copper" | "aluminum";
+            /**
+             * Phase
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /**
+             * Power Factor
+             * @default 0.85
+             */
+            power_factor: number;
+            /**
+             * Raceway Metal
+             * @default pvc
+             * @enum {string}
+             */
+            raceway_metal: "pvc" | "steel" | "aluminum";
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * DropOut
+         * @description The drop, and what neighbouring sizes would do.
+         */
+        DropOut: {
+            /** Curves */
+            curves: components["schemas"]["DropCurve"][];
+            /** Drop Pct */
+            drop_pct: number;
+            /** Drop V */
+            drop_v: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
         };
         /**
          * ElectronicCutOut
@@ -5147,6 +5360,20 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * Material
+         * @description One thing to bring, or to write down.
+         */
+        Material: {
+            /** Count */
+            count: number | null;
+            /** Item */
+            item: string;
+            /** Length Ft */
+            length_ft: number | null;
+            /** Note */
+            note: string;
+        };
+        /**
          * MeasuredFit
          * @description The start that comes nearest to the one measured.
          */
@@ -6281,6 +6508,42 @@ export interface components {
             source: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * PowerIn
+         * @description Two of three: kilowatts, amps, volts.
+         */
+        PowerIn: {
+            /** Amps */
+            amps?: number | null;
+            /** Kw */
+            kw?: number | null;
+            /**
+             * Phase
+             * @enum {integer}
+             */
+            phase: 1 | 3;
+            /**
+             * Power Factor
+             * @default 1
+             */
+            power_factor: number;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * PowerOut
+         * @description All three.
+         */
+        PowerOut: {
+            /** Amps */
+            amps: number;
+            /** Apparent Kva */
+            apparent_kva: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Kw */
+            kw: number;
         };
         /**
          * Problem
@@ -7654,6 +7917,28 @@ export interface components {
             wave_time_s: number[];
         };
         /**
+         * StationOut
+         * @description One part of the line, with its size and what is said of it.
+         */
+        StationOut: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Size */
+            size: string;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "device" | "conductor" | "ground" | "raceway" | "disconnect" | "unit";
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
          * Stop
          * @description Volts at one point of the walk, all taken minutes apart under the same load.
          */
@@ -8632,6 +8917,66 @@ export interface operations {
             };
         };
     };
+    calc_airflow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AirflowIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AirflowOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_audit: {
         parameters: {
             query?: never;
@@ -9352,6 +9697,66 @@ export interface operations {
             };
         };
     };
+    calc_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_heat: {
         parameters: {
             query?: never;
@@ -9732,6 +10137,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlateResult"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_power: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerOut"];
                 };
             };
             /** @description Not on record */
@@ -11125,6 +11590,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_circuit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitOnCall"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_circuit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CircuitLook"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitOnCall"];
                 };
             };
             /** @description Not on record */

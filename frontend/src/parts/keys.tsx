@@ -6,6 +6,7 @@ const PLACES: Record<string, { path: string; word: string }> = {
   c: { path: '/calls', word: 'Calls' },
   u: { path: '/units', word: 'Units' },
   l: { path: '/lab', word: 'Start lab' },
+  r: { path: '/circuits', word: 'Circuits' },
   v: { path: '/van', word: 'Van' },
   s: { path: '/shop', word: 'Shop' },
 }

@@ -8,6 +8,7 @@ const places = [
   { to: '/calls', word: 'Calls', short: 'Calls' },
   { to: '/units', word: 'Units', short: 'Units' },
   { to: '/lab', word: 'Start lab', short: 'Lab' },
+  { to: '/circuits', word: 'Circuits', short: 'Circuit' },
   { to: '/van', word: 'Van', short: 'Van' },
   { to: '/shop', word: 'Shop', short: 'Shop' },
 ]

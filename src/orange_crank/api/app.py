@@ -18,7 +18,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
-from orange_crank.api import calc, calls, lab, measuring, parts, problems, reference, shop, why
+from orange_crank.api import calc, calls, circuits, lab, measuring, parts, problems, reference, shop, why
 from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
@@ -120,7 +120,7 @@ def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> 
     )
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     problems.install(app)
-    for module in (calc, reference, shop, calls, measuring, lab, why, parts):
+    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])

@@ -10,6 +10,7 @@ from typing import Literal
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.aids.work import WorkKind
+from orange_crank.core.circuit import AuditOut
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
 from orange_crank.core.measure.dead_tests import DeadTest, TakenReading, judge_dead_tests
 from orange_crank.core.measure.inrush import Inrush, judge_inrush
@@ -76,6 +77,9 @@ class CallFacts(Frozen):
     condemned: bool = False
     stops: list[str] = Field(default_factory=list, description="What says that work stops here")
     work: WorkFacts = Field(default_factory=WorkFacts)
+    circuit: AuditOut | None = Field(
+        default=None, description="The circuit that is there, held against the plate"
+    )
     earlier: dict[Quantity, float] = Field(
         default_factory=dict, description="Last figure of each quantity from earlier calls"
     )
@@ -368,13 +372,7 @@ def build_ladder(facts: CallFacts, standards: Standards | None = None) -> Ladder
         _why_rung(facts),
         _aid_rung(facts),
         _parts_rung(facts, dead),
-        _planned(
-            8,
-            "circuit",
-            "Circuit",
-            "dead",
-            "Conductor, breaker and disconnect, clause by clause",
-        ),
+        _circuit_rung(facts),
         _prove_rung(facts, pair),
         _planned(
             10,
@@ -506,6 +504,53 @@ def _parts_rung(facts: CallFacts, tests: Sequence[DeadTest]) -> Rung:
         load=load,
         verdict="pass" if settled else "fail" if bad else "unknown",
         next_step=step,
+    )
+
+
+def _circuit_rung(facts: CallFacts) -> Rung:
+    """Return the rung of the circuit: what is there, clause by clause."""
+    audit = facts.circuit
+    fails = [c for c in audit.checks if c.verdict == "fail"] if audit else []
+    open_ = [c for c in audit.checks if c.verdict == "unknown"] if audit else []
+    load = (
+        "Panel to terminals, clause by clause"
+        if audit is None
+        else f"{len(fails)} to put right: {fails[0].text}"
+        if fails
+        else f"Nothing fails; {len(open_)} not looked at"
+        if open_
+        else "Every clause passes"
+    )
+    return Rung(
+        key="circuit",
+        number=8,
+        title="Circuit",
+        status="blocked"
+        if facts.plate is None
+        else "energised"
+        if audit is not None and audit.ok
+        else "ready",
+        danger="dead",
+        contacts=[
+            Contact(word="Plate", closed=facts.plate is not None, why="MCA and MOCP come from it"),
+            Contact(word="Looked at", closed=audit is not None, why="Device, conductor, ground, disconnect"),
+            Contact(word="Lawful", closed=audit is not None and audit.ok, why="No clause fails"),
+        ],
+        load=load,
+        verdict="unknown"
+        if audit is None
+        else "fail"
+        if fails
+        else "watch"
+        if any(c.verdict == "watch" for c in audit.checks)
+        else "pass",
+        next_step="Read the plate first."
+        if facts.plate is None
+        else "Look at breaker, conductors, ground and disconnect."
+        if audit is None
+        else fails[0].fix
+        if fails
+        else None,
     )
 
 

@@ -15,6 +15,17 @@ from orange_crank.core.aids.contactor import ContactorIn, ContactorOut, choose_c
 from orange_crank.core.aids.run_capacitor import CapacitorIn, CapacitorOut, choose_capacitors
 from orange_crank.core.backup import BackupIn, BackupOut, check_backup
 from orange_crank.core.circuit import AuditIn, AuditOut, CircuitIn, CircuitOut, audit_circuit, size_circuit
+from orange_crank.core.circuit.quick import (
+    AirflowIn,
+    AirflowOut,
+    DropIn,
+    DropOut,
+    PowerIn,
+    PowerOut,
+    airflow,
+    power_and_amps,
+    voltage_drop,
+)
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
 from orange_crank.core.heat import HeatIn, HeatOut, size_heat
@@ -140,6 +151,9 @@ TOPICS: dict[str, Topic] = {
         _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
         _topic("circuit", "Size a circuit, clause by clause", CircuitIn, CircuitOut, size_circuit),
         _topic("audit", "Hold an existing circuit against a plate", AuditIn, AuditOut, audit_circuit),
+        _topic("drop", "Voltage drop of a run, with its neighbours", DropIn, DropOut, voltage_drop),
+        _topic("power", "Kilowatts and amps", PowerIn, PowerOut, power_and_amps),
+        _topic("airflow", "Airflow from electric heat", AirflowIn, AirflowOut, airflow),
         _topic("heat", "Size and check electric heat", HeatIn, HeatOut, size_heat),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),

@@ -16,6 +16,7 @@ from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState, SafetyEvent, call_state, require
 from orange_crank.core.tables import Standards
+from orange_crank.store.circuits import circuit_of_call
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now, transaction
 from orange_crank.store.decisions import why_words
@@ -487,6 +488,7 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     why = why_words(call_id)
     facts = CallFacts(
         work=work_words(call_id),
+        circuit=circuit_of_call(call_id, plate.plate if plate else None),
         symptoms=why.symptoms,
         cause=why.cause,
         condemned=why.condemned,

@@ -19,6 +19,7 @@ import { Planned } from './planned'
 import { PlateRung } from './plate'
 import { Prove } from './prove'
 import { WhyRung } from './why/why'
+import { CircuitRung } from './work/circuit-rung'
 import { PartsRung } from './work/parts-rung'
 
 export function CallScreen() {
@@ -228,6 +229,7 @@ function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: (
         {rung.key === 'why' && <WhyRung call={call} />}
         {rung.key === 'aid' && <AidRung call={call} />}
         {rung.key === 'parts' && <PartsRung call={call} />}
+        {rung.key === 'circuit' && <CircuitRung call={call} />}
         {rung.key === 'prove' && <Prove call={call} />}
         {rung.status === 'planned' && <Planned rung={rung} />}
       </div>

@@ -4,6 +4,7 @@ from typing import Protocol
 
 from orange_crank.core.circuit.conductor import DRY_ONLY, conditions, table_clause, usable_a
 from orange_crank.core.circuit.entry import AuditIn, CircuitIn
+from orange_crank.core.circuit.one_line import Station, StationOut, stations
 from orange_crank.core.circuit.size import (
     CircuitOut,
     disconnect_hp,
@@ -65,6 +66,7 @@ class AuditOut(Frozen):
     ok: bool
     checks: list[AuditCheck]
     wanted: CircuitOut | None
+    stations: list[StationOut]
     findings: list[Finding]
 
 
@@ -185,21 +187,30 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
     _drop(entry, circuit, size, put)
     rank: dict[Verdict, int] = {"fail": 0, "unknown": 1, "watch": 1, "pass": 2, "note": 2}
     checks = [check for _, check in sorted(found, key=lambda p: (rank[p[1].verdict], p[0]))]
+    findings = [
+        Finding(
+            code=k.code,
+            verdict=k.verdict,
+            text=k.text,
+            rule=k.clause,
+            arithmetic=k.arithmetic,
+            next_step=k.fix,
+        )
+        for k in checks
+    ]
+    sizes: dict[Station, str] = {
+        "device": f"{there.overcurrent_a:g} A {there.overcurrent_kind}",
+        "conductor": f"{size} {'Cu' if circuit.material == 'copper' else 'Al'} {circuit.insulation}",
+        "ground": there.egc_awg or "not said",
+        "disconnect": f"{there.disconnect_a:g} A" if there.disconnect_a is not None else "not said",
+        "unit": f"MCA {loads.mca_a:g} A, MOCP {mocp:g} A",
+    }
     return AuditOut(
         ok=not any(k.verdict == "fail" for k in checks),
         checks=checks,
         wanted=wanted,
-        findings=[
-            Finding(
-                code=k.code,
-                verdict=k.verdict,
-                text=k.text,
-                rule=k.clause,
-                arithmetic=k.arithmetic,
-                next_step=k.fix,
-            )
-            for k in checks
-        ],
+        stations=stations(sizes, findings),
+        findings=findings,
     )
 
 

@@ -88,7 +88,7 @@ def _device(entry: CircuitIn, loads: Loads, device: Device, out: CircuitOut) -> 
                 "ROUNDED_UNDER_MCA",
                 "watch",
                 f"Rounded down, the device would be under MCA: {device.amps} A, the next standard size, "
-                    f"is taken.",
+                f"is taken.",
                 clause(e, "440.22(A), 240.6(A)"),
                 step="Ask the authority where the plate's MOCP is below it.",
                 mca_a=out.mca_a,
@@ -153,7 +153,7 @@ def _poles(entry: CircuitIn) -> str:
     if entry.poles == 2:
         return (
             "Two poles: two hots and a ground, no neutral. The load sits between two legs of opposite "
-                "polarity "
+            "polarity "
             "and nothing returns to neutral."
         )
     return "Three poles: three hots and a ground."
@@ -194,7 +194,7 @@ def _conductor(entry: CircuitIn, loads: Loads, c: Conditions, out: CircuitOut) -
                 "DEVICE_ABOVE_CONDUCTOR",
                 "note",
                 f"A {out.overcurrent_a} A device on {say(out.ampacity_a, 'A')} of conductor is right "
-                    f"here: the motor's own "
+                f"here: the motor's own "
                 "overload guards it against overload, the device only against short circuit.",
                 clause(entry.edition, "240.4(G), 440.22"),
                 ampacity_a=out.ampacity_a,
@@ -233,10 +233,10 @@ def _drop(entry: CircuitIn, out: CircuitOut, metal: str, loads: Loads) -> list[F
             "VOLTAGE_DROP",
             "pass" if fits else "watch",
             f"{out.voltage_drop_v:.2f} V, {out.voltage_drop_pct:.2f} %, over {entry.length_ft:g} ft at "
-                f"{say(amps, 'A')}.",
+            f"{say(amps, 'A')}.",
             f"NEC {entry.edition} 210.19(A) note, Chapter 9 Table 9 ({metal})",
             f"{'2' if entry.phase == 1 else '√3'} × {entry.length_ft:g} ft × (R·{entry.power_factor:g} "
-                f"+ X·sin φ) × {amps:g} A",
+            f"+ X·sin φ) × {amps:g} A",
             None if fits else "Set a limit of drop: the size that meets it is found.",
             limit_pct=limit,
             amps_a=round(amps, 3),
@@ -248,7 +248,7 @@ def _drop(entry: CircuitIn, out: CircuitOut, metal: str, loads: Loads) -> list[F
                 "ENLARGED_FOR_DROP",
                 "note",
                 f"{out.minimum_conductor_awg} would carry it; {out.conductor_awg} keeps the drop within "
-                    f"{limit:g} %.",
+                f"{limit:g} %.",
                 f"NEC {entry.edition} 210.19(A) note",
             )
         )
@@ -276,7 +276,7 @@ def _ground_and_disconnect(entry: CircuitIn, loads: Loads, out: CircuitOut) -> l
             None
             if out.conductor_awg == out.minimum_conductor_awg
             else f"in proportion of {out.conductor_awg} to {out.minimum_conductor_awg}, no larger than "
-                f"the hots",
+            f"the hots",
             device_a=out.overcurrent_a,
         )
     ]
@@ -397,7 +397,7 @@ def _place(entry: CircuitIn, c: Conditions) -> list[Finding]:
                 "SHORT_CIRCUIT_RATING",
                 "pass" if enough else "fail",
                 f"Unit rated {say(entry.short_circuit_rating_a, 'A')} for "
-                    f"{say(entry.available_fault_a, 'A')} available.",
+                f"{say(entry.available_fault_a, 'A')} available.",
                 clause(e, "440.10(A)" if e != "2017" else "110.10"),
                 step=None if enough else "Fuses that limit the current, or another unit: ask an engineer.",
             )

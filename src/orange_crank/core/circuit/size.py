@@ -13,6 +13,7 @@ from orange_crank.core.circuit.conductor import (
     usable_a,
 )
 from orange_crank.core.circuit.entry import CircuitIn, Raceway
+from orange_crank.core.circuit.one_line import Material, Station, StationOut, materials, stations
 from orange_crank.core.circuit.said import said
 from orange_crank.core.errors import BeyondTable
 from orange_crank.core.nomenclature import Finding, Frozen
@@ -71,6 +72,8 @@ class CircuitOut(Frozen):
     raceway_fill_pct: float | None
     poles: int
     other_school: OtherSchool
+    stations: list[StationOut] = Field(description="The circuit as one line, panel first")
+    materials: list[Material]
     findings: list[Finding]
 
 
@@ -244,9 +247,21 @@ def size_circuit(entry: CircuitIn) -> CircuitOut:
         raceway_fill_pct=fill,
         poles=entry.poles,
         other_school=_other_school(entry, by_mca, by_breaker, device),
+        stations=[],
+        materials=materials(entry, chosen, ground, device.amps, disconnect_frame_a(need), trade),
         findings=[],
     )
-    return out.model_copy(update={"findings": said(entry, loads, device, c, out, metal)})
+    findings = said(entry, loads, device, c, out, metal)
+    sizes: dict[Station, str] = {
+        "device": f"{device.amps} A, {entry.poles} pole{'s' if entry.poles > 1 else ''}",
+        "conductor": f"{chosen} {'Cu' if entry.material == 'copper' else 'Al'} {entry.insulation}",
+        "ground": ground,
+        "disconnect": f"{disconnect_frame_a(need)} A" + (f", {power:g} hp" if power else ""),
+        "unit": f"MCA {loads.mca_a:g} A, MOCP {device.mocp_a:g} A",
+    }
+    if trade is not None:
+        sizes["raceway"] = f"{entry.raceway} {trade}"
+    return out.model_copy(update={"findings": findings, "stations": stations(sizes, findings)})
 
 
 def _or_none(amps: float, entry: CircuitIn, c: Conditions) -> str | None:

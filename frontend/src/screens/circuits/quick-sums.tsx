@@ -1,0 +1,211 @@
+import { useQuery } from '@tanstack/react-query'
+import { type ReactNode, useState } from 'react'
+import { type Problem, problemOf, Refusal, type Schemas } from '../../api/client'
+import { FigureField } from '../../parts/field'
+import { Pick } from '../../parts/pick'
+import { ProblemNote } from '../../parts/problem'
+import { Findings } from '../../parts/verdict'
+import { parseFigure } from '../../quantities/format'
+import { sizeOptions } from './wiring-fields'
+
+type Ask = { key: string; label: string; unit?: string; start: string; list?: boolean }
+type Pickable = { key: string; label: string; options: { value: string; label: string }[]; start: string }
+type Sum = {
+  topic: 'drop' | 'bleed' | 'capacitor' | 'power' | 'airflow' | 'combine'
+  title: string
+  asks: Ask[]
+  picks?: Pickable[]
+  fixed?: Record<string, unknown>
+  numbers?: string[]
+  say: (out: Record<string, unknown>) => string
+}
+const PHASE = {
+  key: 'phase',
+  label: 'Phase',
+  start: '1',
+  options: [
+    { value: '1', label: 'single' },
+    { value: '3', label: 'three' },
+  ],
+}
+const num = (out: Record<string, unknown>, key: string, digits = 4) => {
+  const v = out[key]
+  return typeof v === 'number' ? String(Number(v.toPrecision(digits))) : '–'
+}
+
+const SUMS: Sum[] = [
+  {
+    topic: 'drop',
+    title: 'Voltage drop',
+    asks: [
+      { key: 'length_ft', label: 'Length, one way', unit: 'ft', start: '100' },
+      { key: 'amps', label: 'Amps', unit: 'A', start: '19.3' },
+      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
+    ],
+    picks: [{ key: 'conductor_awg', label: 'Conductor', options: sizeOptions, start: '10' }, PHASE],
+    numbers: ['phase'],
+    say: (o) => `${num(o, 'drop_v', 3)} V, ${num(o, 'drop_pct', 3)} %`,
+  },
+  {
+    topic: 'power',
+    title: 'Kilowatts to amps',
+    asks: [
+      { key: 'kw', label: 'Kilowatts', unit: 'kW', start: '9.6' },
+      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
+    ],
+    picks: [PHASE],
+    numbers: ['phase'],
+    say: (o) => `${num(o, 'amps')} A`,
+  },
+  {
+    topic: 'power',
+    title: 'Amps to kilowatts',
+    asks: [
+      { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
+      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
+      { key: 'power_factor', label: 'Power factor', start: '1' },
+    ],
+    picks: [PHASE],
+    numbers: ['phase'],
+    say: (o) => `${num(o, 'kw')} kW`,
+  },
+  {
+    topic: 'airflow',
+    title: 'Airflow from electric heat',
+    asks: [
+      { key: 'volts', label: 'Volts', unit: 'V', start: '238' },
+      { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
+      { key: 'delta_t_f', label: 'Rise', unit: '°F', start: '30' },
+      { key: 'altitude_ft', label: 'Height', unit: 'ft', start: '4300' },
+    ],
+    say: (o) => `${num(o, 'airflow_cfm')} CFM`,
+  },
+  {
+    topic: 'combine',
+    title: 'Capacitors together',
+    asks: [
+      { key: 'each_uf', label: 'Each, with spaces', unit: 'µF', start: '40 5', list: true },
+      { key: 'across_v', label: 'Across all', unit: 'V', start: '370' },
+    ],
+    picks: [
+      {
+        key: 'how',
+        label: 'How',
+        start: 'parallel',
+        options: [
+          { value: 'parallel', label: 'in parallel' },
+          { value: 'series', label: 'in series' },
+        ],
+      },
+    ],
+    say: (o) => `${num(o, 'total_uf')} µF`,
+  },
+  {
+    topic: 'capacitor',
+    title: 'Capacitor under load',
+    asks: [
+      { key: 'label_uf', label: 'Label', unit: 'µF', start: '45' },
+      { key: 'winding_a', label: 'Amps in its lead', unit: 'A', start: '5.8' },
+      { key: 'capacitor_v', label: 'Volts across it', unit: 'V', start: '345' },
+    ],
+    fixed: { hertz: 60, tolerance_pct: 6 },
+    say: (o) => `${num(o, 'measured_uf')} µF`,
+  },
+  {
+    topic: 'bleed',
+    title: 'Bleed a capacitor down',
+    asks: [
+      { key: 'capacitance_uf', label: 'Capacitance', unit: 'µF', start: '45' },
+      { key: 'rated_v', label: 'Rated', unit: 'V', start: '440' },
+      { key: 'resistance_ohm', label: 'Resistor', unit: 'Ω', start: '20000' },
+    ],
+    say: (o) => `${num(o, 'time_to_limit_s', 3)} s`,
+  },
+]
+
+/** The sums done on the back of a glove box, each with its working. */
+export function QuickSums() {
+  return (
+    <div className="grid gap-6 lg:grid-cols-2">
+      {SUMS.map((s) => (
+        <OneSum key={s.title} sum={s} />
+      ))}
+    </div>
+  )
+}
+
+function OneSum({ sum }: { sum: Sum }) {
+  const [values, setValues] = useState<Record<string, string>>(() =>
+    Object.fromEntries([...sum.asks, ...(sum.picks ?? [])].map((a) => [a.key, a.start])),
+  )
+  const entry: Record<string, unknown> = { ...sum.fixed }
+  for (const a of sum.asks)
+    entry[a.key] = a.list
+      ? (values[a.key] ?? '').split(/\s+/).filter(Boolean).map(parseFigure)
+      : parseFigure(values[a.key] ?? '')
+  for (const p of sum.picks ?? [])
+    entry[p.key] = sum.numbers?.includes(p.key) ? Number(values[p.key]) : values[p.key]
+  const made = useQuery({
+    queryKey: ['quick', sum.title, entry],
+    queryFn: () => calculate(sum.topic, entry),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const set = (key: string) => (v: string) => setValues((old) => ({ ...old, [key]: v }))
+  return (
+    <Block title={sum.title}>
+      <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
+        {sum.asks.map((a) => (
+          <FigureField
+            key={a.key}
+            label={a.label}
+            {...(a.unit && { unit: a.unit })}
+            value={values[a.key] ?? ''}
+            onChange={set(a.key)}
+          />
+        ))}
+        {sum.picks?.map((p) => (
+          <Pick
+            key={p.key}
+            label={p.label}
+            value={values[p.key] ?? ''}
+            onChange={set(p.key)}
+            options={p.options}
+          />
+        ))}
+      </div>
+      <ProblemNote problem={problemOf(made.error)} />
+      {made.data && !made.error && (
+        <>
+          <p className="figure pt-2 text-2xl font-bold" role="status">
+            {sum.say(made.data)}
+          </p>
+          <Findings findings={made.data.findings.slice(0, 2)} />
+        </>
+      )}
+    </Block>
+  )
+}
+
+async function calculate(
+  topic: string,
+  entry: unknown,
+): Promise<Record<string, unknown> & { findings: Schemas['Finding'][] }> {
+  const answered = await fetch(`/api/calc/${topic}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(entry),
+  })
+  const body = await answered.json()
+  if (!answered.ok) throw new Refusal(body as Problem)
+  return body as Record<string, unknown> & { findings: Schemas['Finding'][] }
+}
+
+function Block({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section aria-label={title}>
+      <h3 className="mb-2 border-b-2 border-ink font-bold">{title}</h3>
+      {children}
+    </section>
+  )
+}

@@ -1,0 +1,165 @@
+import { useQueries, useQuery } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { Lines } from '../../charts/lines'
+import { ProblemNote } from '../../parts/problem'
+import { Findings } from '../../parts/verdict'
+import { figure } from '../../quantities/format'
+import { OneLine } from './one-line'
+
+type Circuit = Schemas['CircuitIn']
+const size = (entry: Circuit) => answer(client.POST('/api/calc/circuit', { body: entry }))
+
+/** A sized circuit: the line, what else would do, the drop over length, what to bring. */
+export function Sizing({ entry }: { entry: Circuit }) {
+  const circuit = useQuery({
+    queryKey: ['circuit', entry],
+    queryFn: () => size(entry),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const out = circuit.data
+  return (
+    <div className="grid gap-4">
+      <ProblemNote problem={problemOf(circuit.error)} />
+      {out && !circuit.error && (
+        <>
+          <OneLine stations={out.stations} />
+          <p className="figure flex flex-wrap gap-x-5">
+            <span>{figure(out.ampacity_a)} A usable</span>
+            {out.voltage_drop_pct !== null && <span>drop {figure(out.voltage_drop_pct, 3)} %</span>}
+            {out.start_drop_pct !== null && <span>at the start {figure(out.start_drop_pct, 3)} %</span>}
+            {out.overcurrent_225_a !== null && out.overcurrent_225_a !== out.overcurrent_a && (
+              <span>device by the 225 % rule {out.overcurrent_225_a} A</span>
+            )}
+            {out.conductor_awg !== out.minimum_conductor_awg && (
+              <span>{out.minimum_conductor_awg} before drop</span>
+            )}
+          </p>
+          <WhatIf entry={entry} />
+          <DropOverLength entry={entry} out={out} />
+          <section aria-label="Materials">
+            <h3 className="border-b-2 border-ink font-bold">To bring, and to write down</h3>
+            <ul>
+              {out.materials.map((m) => (
+                <li key={m.item} className="flex flex-wrap gap-x-3 border-b border-faint py-1">
+                  <span className="figure w-16 text-right">
+                    {m.length_ft !== null ? `${m.length_ft} ft` : (m.count ?? '')}
+                  </span>
+                  <span className="min-w-0 flex-1 basis-48">{m.item}</span>
+                  <span className="text-soft">{m.note}</span>
+                </li>
+              ))}
+            </ul>
+          </section>
+          <details>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">
+              Every rule, with its clause, and every default
+            </summary>
+            <Findings findings={out.findings} />
+          </details>
+        </>
+      )}
+    </div>
+  )
+}
+
+function WhatIf({ entry }: { entry: Circuit }) {
+  const variants: { word: string; change: Partial<Circuit> }[] = [
+    { word: 'From MCA', change: { school: 'mca' } },
+    { word: 'From the device', change: { school: 'breaker' } },
+    { word: '60 °C terminals', change: { termination_c: 60 } },
+    { word: '75 °C terminals', change: { termination_c: 75 } },
+    { word: 'Copper', change: { material: 'copper' } },
+    { word: 'Aluminium', change: { material: 'aluminum' } },
+    ...(entry.length_ft
+      ? [
+          { word: 'Half the length', change: { length_ft: entry.length_ft / 2 } },
+          { word: 'Twice the length', change: { length_ft: entry.length_ft * 2 } },
+        ]
+      : []),
+  ]
+  const made = useQueries({
+    queries: variants.map((v) => ({
+      queryKey: ['circuit', { ...entry, ...v.change }],
+      queryFn: () => size({ ...entry, ...v.change }),
+      retry: false,
+    })),
+  })
+  return (
+    <section aria-label="What if" className="overflow-x-auto">
+      <h3 className="font-bold">What if</h3>
+      <table className="figure w-full text-left text-sm">
+        <thead>
+          <tr className="border-b-2 border-ink">
+            <th className="py-1 pr-3 font-normal">Only this changed</th>
+            <th className="pr-3 font-normal">conductor</th>
+            <th className="pr-3 font-normal">ground</th>
+            <th className="pr-3 font-normal">usable</th>
+            <th className="font-normal">drop</th>
+          </tr>
+        </thead>
+        <tbody>
+          {variants.map((v, i) => {
+            const out = made[i]?.data
+            const refused = problemOf(made[i]?.error)
+            return (
+              <tr key={v.word} className="border-b border-faint">
+                <th className="py-1 pr-3 font-sans font-normal">{v.word}</th>
+                {out ? (
+                  <>
+                    <td className="pr-3 font-bold">{out.conductor_awg}</td>
+                    <td className="pr-3">{out.egc_awg}</td>
+                    <td className="pr-3">{figure(out.ampacity_a, 3)} A</td>
+                    <td>{out.voltage_drop_pct === null ? '–' : `${figure(out.voltage_drop_pct, 3)} %`}</td>
+                  </>
+                ) : (
+                  <td colSpan={4} className="font-sans text-soft">
+                    {refused ? refused.detail : '…'}
+                  </td>
+                )}
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </section>
+  )
+}
+
+function DropOverLength({ entry, out }: { entry: Circuit; out: Schemas['CircuitOut'] }) {
+  const running =
+    (entry.compressors ?? []).reduce((sum, c) => sum + c.rla_a, 0) +
+    (entry.motors ?? []).reduce((sum, m) => sum + m.fla_a, 0)
+  const body = {
+    conductor_awg: out.conductor_awg,
+    length_ft: entry.length_ft ?? 100,
+    amps: running || out.mca_a,
+    volts: entry.volts,
+    phase: entry.phase,
+    material: entry.material,
+    raceway_metal: entry.raceway === 'EMT' || entry.raceway === 'LFMC' ? 'steel' : 'pvc',
+    power_factor: entry.power_factor ?? 0.85,
+  } as Schemas['DropIn']
+  const drop = useQuery({
+    queryKey: ['drop', body],
+    queryFn: () => answer(client.POST('/api/calc/drop', { body })),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const curves = useMemo(
+    () => drop.data?.curves.map((c) => ({ label: c.conductor_awg, x: c.length_ft, y: c.drop_pct })) ?? [],
+    [drop.data],
+  )
+  if (curves.length === 0) return null
+  return (
+    <Lines
+      title="Drop against length, and the neighbouring sizes"
+      curves={curves}
+      xLabel="feet, one way"
+      yLabel="drop"
+      unit="%"
+      height={170}
+    />
+  )
+}

@@ -1,0 +1,169 @@
+import type { Schemas } from '../../api/client'
+import { Choice } from '../../parts/choice'
+import { FigureField, Tick } from '../../parts/field'
+import { Pick } from '../../parts/pick'
+import { parseFigure } from '../../quantities/format'
+
+export const SIZES = [
+  '14',
+  '12',
+  '10',
+  '8',
+  '6',
+  '4',
+  '3',
+  '2',
+  '1',
+  '1/0',
+  '2/0',
+  '3/0',
+  '4/0',
+  '250',
+  '300',
+  '350',
+  '400',
+  '500',
+]
+export const sizeOptions = SIZES.map((s) => ({
+  value: s,
+  label: Number(s) > 100 ? `${s} kcmil` : `${s} AWG`,
+}))
+
+export type WiringDraft = {
+  edition: string
+  material: string
+  insulation: string
+  termination: string
+  ambient: string
+  conductors: string
+  wet: boolean
+  roof: string
+  length: string
+  raceway: string
+  limit: string
+  school: string
+}
+
+export const WIRING: WiringDraft = {
+  edition: '2023',
+  material: 'copper',
+  insulation: 'THWN-2',
+  termination: '',
+  ambient: '',
+  conductors: '',
+  wet: true,
+  roof: '',
+  length: '',
+  raceway: 'PVC-40',
+  limit: '',
+  school: 'mca',
+}
+
+/** The wiring as a circuit takes it; what is blank stays out, and the server says which default it took. */
+export function wiringEntry(d: WiringDraft): Partial<Schemas['CircuitIn']> {
+  const figures = {
+    ambient_f: parseFigure(d.ambient),
+    current_carrying_conductors: parseFigure(d.conductors),
+    rooftop_clearance_in: parseFigure(d.roof),
+    length_ft: parseFigure(d.length),
+    drop_limit_pct: parseFigure(d.limit),
+  }
+  const given = Object.fromEntries(Object.entries(figures).filter(([, v]) => v !== null))
+  return {
+    edition: d.edition,
+    material: d.material,
+    insulation: d.insulation,
+    ...(d.termination && { termination_c: Number(d.termination) }),
+    wet: d.wet,
+    raceway: d.raceway,
+    school: d.school,
+    on_date: new Date().toISOString().slice(0, 10),
+    ...given,
+  } as Partial<Schemas['CircuitIn']>
+}
+
+export function WiringFields({
+  d,
+  change,
+}: {
+  d: WiringDraft
+  change: (part: Partial<WiringDraft>) => void
+}) {
+  const field = (key: keyof WiringDraft, label: string, unit?: string) => (
+    <FigureField
+      label={label}
+      {...(unit && { unit })}
+      value={String(d[key])}
+      onChange={(v) => change({ [key]: v })}
+      problem={String(d[key]).trim() && parseFigure(String(d[key])) === null ? 'Wanted a number.' : undefined}
+    />
+  )
+  return (
+    <div className="grid gap-3">
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+        {field('length', 'Length, one way', 'ft')}
+        {field('ambient', 'Hottest air', '°F')}
+        {field('conductors', 'Conductors together')}
+        {field('limit', 'Drop at most', '%')}
+        <Pick
+          label="Insulation"
+          value={d.insulation}
+          onChange={(v) => change({ insulation: v })}
+          options={['THHN', 'THWN', 'THWN-2', 'XHHW', 'XHHW-2', 'NM-B', 'UF-B'].map((v) => ({
+            value: v,
+            label: v,
+          }))}
+        />
+        <Pick
+          label="Raceway"
+          value={d.raceway}
+          onChange={(v) => change({ raceway: v })}
+          options={['EMT', 'PVC-40', 'PVC-80', 'LFNC-B', 'LFMC', 'cable'].map((v) => ({
+            value: v,
+            label: v,
+          }))}
+        />
+        <Pick
+          label="Code edition"
+          value={d.edition}
+          onChange={(v) => change({ edition: v })}
+          options={['2017', '2020', '2023'].map((v) => ({ value: v, label: v }))}
+        />
+        {field('roof', 'Above the roof', 'in')}
+      </div>
+      <div className="flex flex-wrap items-end gap-4">
+        <Choice
+          label="Metal"
+          value={d.material}
+          onChange={(v) => change({ material: v })}
+          options={[
+            { value: 'copper', label: 'Copper' },
+            { value: 'aluminum', label: 'Aluminium' },
+          ]}
+        />
+        <Choice
+          label="Terminals marked"
+          value={d.termination}
+          onChange={(v) => change({ termination: v })}
+          options={[
+            { value: '', label: 'Not said' },
+            { value: '60', label: '60 °C' },
+            { value: '75', label: '75 °C' },
+          ]}
+        />
+        <Choice
+          label="Conductor from"
+          value={d.school}
+          onChange={(v) => change({ school: v })}
+          options={[
+            { value: 'mca', label: 'MCA' },
+            { value: 'breaker', label: 'the device' },
+          ]}
+        />
+        <Tick checked={d.wet} onChange={(wet) => change({ wet })}>
+          Outdoors or wet
+        </Tick>
+      </div>
+    </div>
+  )
+}
