@@ -285,6 +285,8 @@ VIEWS += [
     "/calls/4/aid",
     "/calls/4/parts",
     "/van",
+    "/circuits",
+    "/calls/4/circuit",
     "/units",
     "/units/1",
     "/shop",

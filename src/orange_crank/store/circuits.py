@@ -30,7 +30,7 @@ def audit_entry(plate: Plate, look: CircuitLook) -> AuditIn:
 
     """
     loads = {n: v for n, v in plate.model_dump(exclude_none=True).items() if n in AuditIn.model_fields}
-    return AuditIn.model_validate(loads | look.wiring | {"installed": look.installed.model_dump()})
+    return AuditIn.model_validate(look.wiring | loads | {"installed": look.installed.model_dump()})
 
 
 def last_look(call_id: int) -> CircuitLook | None:

@@ -253,7 +253,7 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
     <figure>
       <svg
         viewBox={`0 0 ${Math.max(2, out.stages.length) * 170} 150`}
-        className="w-full max-w-2xl border border-faint bg-field"
+        className="w-full max-w-md border border-faint bg-field"
         role="img"
         aria-label={`Banks by stage: ${told.join('; ')}`}
       >

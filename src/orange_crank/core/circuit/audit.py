@@ -171,7 +171,7 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
             "POLES",
             "unknown",
             clause(e, "240.15(B)"),
-            f"{entry.poles} wanted; what is there was not said.",
+            f"{entry.poles} pole(s) wanted; what is there was not said.",
             "Count its poles.",
         )
     else:
@@ -181,7 +181,7 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
             "POLES",
             "pass" if right else "fail",
             clause(e, "240.15(B)"),
-            f"{there.poles} of {entry.poles}.",
+            f"{there.poles} there, {entry.poles} wanted.",
             None if right else f"A device of {entry.poles} poles.",
         )
     _drop(entry, circuit, size, put)

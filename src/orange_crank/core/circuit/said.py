@@ -464,6 +464,53 @@ def _follow(entry: CircuitIn) -> list[Finding]:
                 clause(e, "200.7(C)"),
             )
         )
+    found.append(
+        _f(
+            "GROUND_NOT_ELECTRODE",
+            "note",
+            "The grounding conductor brings fault current back so that the device opens; "
+            "a rod in the earth does not do that.",
+            clause(e, "250.4(A)(5)"),
+        )
+    )
+    found.append(
+        _f(
+            "WORKING_SPACE",
+            "note",
+            "In front of the disconnect 30 in wide and 36 in deep, to 150 V to ground; "
+            "deeper above, by condition.",
+            clause(e, "110.26(A)"),
+        )
+    )
+    if entry.inverter:
+        found.append(
+            _f(
+                "INTERCONNECT",
+                "note",
+                "The cable between indoor and outdoor unit is as their maker says, not sized here.",
+                clause(e, "110.3(B)"),
+            )
+        )
+    if entry.raceway == "LFMC":
+        found.append(
+            _f(
+                "FLEXIBLE_AS_GROUND",
+                "note",
+                "Flexible metal conduit is a grounding path only within limits of size, amps and 6 ft: "
+                "a grounding conductor is pulled.",
+                clause(e, "250.118, 350.60"),
+            )
+        )
+    if entry.available_fault_a is None or entry.short_circuit_rating_a is None:
+        found.append(
+            _f(
+                "SHORT_CIRCUIT_RATING",
+                "note",
+                "The unit's short-circuit rating is not held against the fault current there.",
+                clause(e, "440.10(A)" if e != "2017" else "110.10"),
+                step="Ask the utility for the fault current where the unit's rating is low.",
+            )
+        )
     if entry.provisional:
         found.append(
             _f(

@@ -86,7 +86,7 @@ class HeatIn(Frozen):
         if self.phase == 1 and self.supply_v > 250:
             wrong = ("supply_v", "at most 250 V single-phase: 277 V single-phase is not supported here")
         for kit in self.kits:
-            if self.supply_v > 1.1 * kit.rated_v:
+            if wrong is None and self.supply_v > 1.1 * kit.rated_v:
                 wrong = ("supply_v", f"at most the element's {kit.rated_v:g} V and 10 %: it would burn")
         if self.rise_low_f and self.rise_high_f and self.rise_low_f > self.rise_high_f:
             wrong = ("rise_high_f", f"at least {self.rise_low_f:g} °F")
