@@ -94,6 +94,9 @@ const UNITS: Record<string, string> = {
   pct: '%',
   w: 'W',
   s: 's',
+  ft: 'ft',
+  hp: 'hp',
+  kw: 'kW',
 }
 
 /** Write an input as it is said: `line_v 229` becomes `line 229 V`. */

@@ -303,3 +303,21 @@ def test_two_kinds_of_change_leave_no_sole_credit() -> None:
     assert one_change_at_a_time([aid, aid]) is None
     both = one_change_at_a_time([aid, WorkDone(work="capacitor", title="Cap", fitted_at=NOON)])
     assert both is not None
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    goal=st.sampled_from(["start_at_all", "faster", "flicker", "long_lines"]),
+    barred=st.sampled_from([{"phase": 3}, {"inverter": True}]),
+    rla=st.floats(4.0, 40.0),
+    from_van=st.booleans(),
+)
+def test_no_aid_is_ever_offered_to_inverter_or_three_phase(
+    goal: str, barred: dict[str, Any], rla: float, from_van: bool
+) -> None:
+    stock = [a.model_dump() for p in shipped_parts() if (a := aid_part(Counted(part=p))) is not None]
+    plate = THREE_TONS | {"compressors": [{"rla_a": rla, "lra_a": 5.5 * rla}]} | barred
+    entry: dict[str, Any] = {"plate": plate, "goal": goal} | ({"stock": stock} if from_van else {})
+    out = choose_aid(AidIn.model_validate(entry))
+    assert [] == out.ranked
+    assert out.refused

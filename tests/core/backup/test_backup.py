@@ -116,3 +116,56 @@ def test_bad_input_is_refused_by_field(more: dict[str, Any], field: str) -> None
     with pytest.raises(InputProblem) as refused:
         calculate("backup", json.dumps(entry | more))
     assert field in refused.value.errors[0].field
+
+
+def codes(out: BackupOut) -> dict[str, str]:
+    return {f.code: f.verdict for f in out.findings}
+
+
+def test_the_chart_carries_the_start_and_what_else_is_on() -> None:
+    """Load at rest after the start is the compressor and the lights; its peak is the start."""
+    out = check(20.0, others=[{"name": "lights", "watts": 1000.0}])
+    trace = next(r.trace for r in out.results if r.label == "bare")
+    assert trace is not None
+    assert trace.time_s == sorted(trace.time_s)
+    assert trace.time_s[-1] == pytest.approx(2.0, abs=0.05)
+    assert max(trace.load_kva) > 2.5 * trace.load_kva[-1]
+    assert min(trace.motor_v) < 0.95 * trace.motor_v[-1]
+    alone = next(r.trace for r in check(20.0).results if r.label == "bare")
+    assert alone is not None
+    assert trace.load_kva[-1] == pytest.approx(alone.load_kva[-1] + 1.0, abs=0.25)
+
+
+def test_run_time_falls_as_load_grows() -> None:
+    burn = [{"load_pct": 50.0, "per_hour": 0.75}, {"load_pct": 100.0, "per_hour": 1.2}]
+    curve = check(10.0, source={"tank": 8.0, "burn": burn}).run_time
+    hours = [p.run_h for p in curve]
+    assert len(curve) == 20
+    assert hours == sorted(hours, reverse=True)
+    assert (8 / 0.75, 8 / 1.2) == (pytest.approx(hours[0], abs=0.01), pytest.approx(hours[-1], abs=0.01))
+
+
+def test_a_long_thin_cord_deepens_the_dip_and_is_told() -> None:
+    near = check(20.0)
+    far = check(20.0, path={"cord": {"size": "12", "length_ft": 150.0}, "inlet_a": 20.0, "breaker_a": 60.0})
+    dips = [next(r.dip_pct for r in o.results if r.label == "bare") for o in (near, far)]
+    assert dips[1] > dips[0] + 3
+    assert ("watch", "pass") == (codes(far)["CORD_DROP"], codes(far)["BREAKER_AMPS"])
+    assert codes(far)["INLET_AMPS"] in ("watch", "fail")
+    assert "unknown" == codes(near)["INLET_UNKNOWN"]
+
+
+def test_an_electronic_contactors_cut_out_is_held_against_the_sag() -> None:
+    """At 18 of 24 V it lets go below three quarters; at 8 V it does not; nor when it waits long enough."""
+    plain = {r.label: r.verdict for r in check(16.0).results}
+    strict = check(16.0, electronic={"brownout_v": 20.0, "brownout_s": 0.02})
+    bare = next(r for r in strict.results if r.label == "bare")
+    assert ("starts", "fails") == (plain["bare"], bare.verdict)
+    assert "cut-out lets go" in bare.why
+    patient = check(16.0, electronic={"brownout_v": 20.0, "brownout_s": 5.0})
+    assert "fails" != verdicts(patient)["bare"]
+    assert "fails" != verdicts(check(16.0, electronic={"brownout_v": 6.0, "brownout_s": 0.0}))["bare"]
+
+
+def test_a_restart_delay_is_always_asked_for() -> None:
+    assert "watch" == codes(check(20.0))["RESTART_DELAY"]

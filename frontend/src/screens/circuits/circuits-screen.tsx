@@ -65,6 +65,7 @@ export function CircuitsScreen() {
 function Bench({ audit }: { audit: boolean }) {
   const [loads, changeLoads] = useDraft<Loads>('circuit.loads', LOADS)
   const [wiring, changeWiring] = useDraft<WiringDraft>('circuit.wiring', WIRING)
+  const [load, setLoad] = useState('motor_compressor')
   const [there, changeThere] = useDraft<ThereDraft>('circuit.there', THERE)
   const list = (text: string) =>
     text
@@ -135,8 +136,17 @@ function Bench({ audit }: { audit: boolean }) {
           <fieldset className="grid gap-3">
             <legend className="border-b-2 border-ink font-bold">What is there</legend>
             <ThereFields d={there} change={changeThere} />
+            <Choice
+              label="It feeds"
+              value={load}
+              onChange={setLoad}
+              options={[
+                { value: 'motor_compressor', label: 'A compressor' },
+                { value: 'heat', label: 'Electric heat' },
+              ]}
+            />
           </fieldset>
-          <Audit entry={entry} there={installed(there)} />
+          <Audit entry={entry} there={installed(there)} load={load} />
         </>
       ) : (
         <Sizing entry={entry} />
@@ -145,8 +155,16 @@ function Bench({ audit }: { audit: boolean }) {
   )
 }
 
-function Audit({ entry, there }: { entry: Schemas['CircuitIn']; there: Schemas['Installed'] | null }) {
-  const body = { ...entry, installed: there } as Schemas['AuditIn']
+function Audit({
+  entry,
+  there,
+  load,
+}: {
+  entry: Schemas['CircuitIn']
+  there: Schemas['Installed'] | null
+  load: string
+}) {
+  const body = { ...entry, installed: there, load } as Schemas['AuditIn']
   const audit = useQuery({
     queryKey: ['audit', body],
     enabled: there !== null,

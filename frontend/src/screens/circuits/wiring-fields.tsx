@@ -42,6 +42,10 @@ export type WiringDraft = {
   raceway: string
   limit: string
   school: string
+  lugLow: string
+  lugHigh: string
+  lugAl: boolean
+  provisional: boolean
 }
 
 export const WIRING: WiringDraft = {
@@ -57,6 +61,10 @@ export const WIRING: WiringDraft = {
   raceway: 'PVC-40',
   limit: '',
   school: 'mca',
+  lugLow: '',
+  lugHigh: '',
+  lugAl: false,
+  provisional: false,
 }
 
 /** The wiring as a circuit takes it; what is blank stays out, and the server says which default it took. */
@@ -77,6 +85,18 @@ export function wiringEntry(d: WiringDraft): Partial<Schemas['CircuitIn']> {
     wet: d.wet,
     raceway: d.raceway,
     school: d.school,
+    provisional: d.provisional,
+    ...(d.lugLow &&
+      d.lugHigh && {
+        lugs: [
+          {
+            at: 'Tightest lug',
+            low_awg: d.lugLow,
+            high_awg: d.lugHigh,
+            metals: d.lugAl ? ['copper', 'aluminum'] : ['copper'],
+          },
+        ],
+      }),
     on_date: new Date().toISOString().slice(0, 10),
     ...given,
   } as Partial<Schemas['CircuitIn']>
@@ -131,6 +151,28 @@ export function WiringFields({
         />
         {field('roof', 'Above the roof', 'in')}
       </div>
+      <details>
+        <summary className="min-h-11 cursor-pointer py-2">
+          <b>Lug label</b> <span className="text-soft">of the tightest one</span>
+        </summary>
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+          <Pick
+            label="Takes from"
+            value={d.lugLow}
+            onChange={(v) => change({ lugLow: v })}
+            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+          />
+          <Pick
+            label="to"
+            value={d.lugHigh}
+            onChange={(v) => change({ lugHigh: v })}
+            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+          />
+          <Tick checked={d.lugAl} onChange={(lugAl) => change({ lugAl })}>
+            Marked for aluminium
+          </Tick>
+        </div>
+      </details>
       <div className="flex flex-wrap items-end gap-4">
         <Choice
           label="Metal"
@@ -160,6 +202,9 @@ export function WiringFields({
             { value: 'breaker', label: 'the device' },
           ]}
         />
+        <Tick checked={d.provisional} onChange={(provisional) => change({ provisional })}>
+          The unit is not here yet
+        </Tick>
         <Tick checked={d.wet} onChange={(wet) => change({ wet })}>
           Outdoors or wet
         </Tick>

@@ -171,7 +171,7 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
             "POLES",
             "unknown",
             clause(e, "240.15(B)"),
-            f"{entry.poles} pole(s) wanted; what is there was not said.",
+            f"{entry.poles} wanted; how many are there was not said.",
             "Count its poles.",
         )
     else:

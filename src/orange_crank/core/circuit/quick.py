@@ -10,7 +10,7 @@ from orange_crank.core.circuit.entry import Feet, Material, PowerFactor, Raceway
 from orange_crank.core.heat.strips import AltitudeFt, DeltaF, air_density_ratio, airflow_cfm
 from orange_crank.core.nomenclature import Amps, Finding, Frozen, Volts, say
 from orange_crank.core.plate.model import Phase
-from orange_crank.core.tables.code import drop_v, sizes_of
+from orange_crank.core.tables.code import drop_v, drop_working, sizes_of
 
 POINTS = 25
 
@@ -84,7 +84,15 @@ def voltage_drop(entry: DropIn) -> DropOut:
                 text=f"{own:.2f} V, {pct:.2f} %.",
                 rule="NEC 2023 210.19(A) note; Chapter 9 Table 9",
                 inputs={"length_ft": entry.length_ft, "amps_a": entry.amps},
-                arithmetic=f"{'2' if entry.phase == 1 else '√3'} × L × (R cos φ + X sin φ) × I",
+                arithmetic=drop_working(
+                    entry.conductor_awg,
+                    entry.material,
+                    entry.raceway_metal,
+                    entry.length_ft,
+                    entry.amps,
+                    entry.power_factor,
+                    entry.phase,
+                ),
                 next_step=None if pct <= 3 else "A heavier conductor, or a shorter run.",
             )
         ],

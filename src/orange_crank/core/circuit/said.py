@@ -13,7 +13,7 @@ from orange_crank.core.circuit.conductor import (
 )
 from orange_crank.core.nomenclature import Finding, Verdict, say
 from orange_crank.core.plate.arithmetic import clause
-from orange_crank.core.tables.code import RANK, ampacity_a
+from orange_crank.core.tables.code import RANK, ampacity_a, drop_working
 
 if TYPE_CHECKING:
     from orange_crank.core.circuit.entry import CircuitIn
@@ -235,8 +235,15 @@ def _drop(entry: CircuitIn, out: CircuitOut, metal: str, loads: Loads) -> list[F
             f"{out.voltage_drop_v:.2f} V, {out.voltage_drop_pct:.2f} %, over {entry.length_ft:g} ft at "
             f"{say(amps, 'A')}.",
             f"NEC {entry.edition} 210.19(A) note, Chapter 9 Table 9 ({metal})",
-            f"{'2' if entry.phase == 1 else '√3'} × {entry.length_ft:g} ft × (R·{entry.power_factor:g} "
-            f"+ X·sin φ) × {amps:g} A",
+            drop_working(
+                out.conductor_awg,
+                entry.material,
+                metal,
+                entry.length_ft,
+                amps,
+                entry.power_factor,
+                entry.phase,
+            ),
             None if fits else "Set a limit of drop: the size that meets it is found.",
             limit_pct=limit,
             amps_a=round(amps, 3),

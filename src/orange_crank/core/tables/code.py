@@ -235,3 +235,16 @@ def drop_v(
     sine = math.sqrt(1 - power_factor**2)
     ohms = z.resistance_ohm_per_kft * power_factor + z.reactance_ohm_per_kft * sine
     return (2.0 if phase == 1 else math.sqrt(3)) * length_ft / 1000 * ohms * amps
+
+
+def drop_working(
+    size: str, material: Material, metal: str, length_ft: float, amps: float, power_factor: float, phase: int
+) -> str:
+    """Return the sum behind a voltage drop, with its numbers put in."""
+    z = conductor_ohms(size, material, metal)
+    sine = math.sqrt(1 - power_factor**2)
+    volts = drop_v(size, material, metal, length_ft, amps, power_factor, phase)
+    return (
+        f"{'2' if phase == 1 else '√3'} × {length_ft:g} ft × ({z.resistance_ohm_per_kft:g} × {power_factor:g} + "
+        f"{z.reactance_ohm_per_kft:g} × {sine:.3f}) Ω/1000 ft × {amps:.4g} A = {volts:.3g} V"
+    )

@@ -27,6 +27,9 @@ type Draft = {
   cordFt: string
   inlet: string
   breaker: string
+  coil: string
+  brownV: string
+  brownS: string
   transfer: string
   others: Other[]
 }
@@ -46,6 +49,9 @@ const START: Draft = {
   cordFt: '40',
   inlet: '30',
   breaker: '30',
+  coil: '',
+  brownV: '',
+  brownS: '',
   transfer: 'interlock',
   others: [
     { name: 'Refrigerator', watts: '250', on: true },
@@ -98,6 +104,8 @@ export function Backup({
     others: d.others.map((o) => ({ name: o.name || 'load', watts: n(o.watts) ?? 0, on: o.on })),
     aids: tried,
     transfer: d.transfer,
+    coil_dropout_v: n(d.coil),
+    electronic: n(d.brownV) === null ? null : { brownout_v: n(d.brownV), brownout_s: n(d.brownS) ?? 0 },
     path: {
       cord: d.cordFt.trim() ? { size: d.cord, length_ft: n(d.cordFt) } : null,
       inlet_a: n(d.inlet),
@@ -189,6 +197,29 @@ export function Backup({
           <FigureField label="Inlet" unit="A" value={d.inlet} onChange={(v) => change({ inlet: v })} />
           <FigureField label="Breaker" unit="A" value={d.breaker} onChange={(v) => change({ breaker: v })} />
         </div>
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">Contactor: what it lets go at</summary>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+            <FigureField
+              label="Coil drop-out, if measured"
+              unit="V"
+              value={d.coil}
+              onChange={(v) => change({ coil: v })}
+            />
+            <FigureField
+              label="Electronic: cuts out below"
+              unit="V"
+              value={d.brownV}
+              onChange={(v) => change({ brownV: v })}
+            />
+            <FigureField
+              label="Electronic: after"
+              unit="s"
+              value={d.brownS}
+              onChange={(v) => change({ brownS: v })}
+            />
+          </div>
+        </details>
         <div className="flex flex-wrap gap-4">
           {!battery && (
             <Choice

@@ -5,10 +5,11 @@ import { answer, type Call, client, problemOf, type Schemas } from '../../../api
 import { WiringDrawing } from '../../../drawings/wiring'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
-import { TextField, Tick } from '../../../parts/field'
+import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Photos } from '../../../parts/photos'
 import { ProblemNote } from '../../../parts/problem'
 import { VerdictMark } from '../../../parts/verdict'
+import { parseFigure } from '../../../quantities/format'
 import { AsWired } from './as-wired'
 import { Fit } from './fit'
 import { useSavePlan, useVan, useWork } from './use-work'
@@ -99,7 +100,7 @@ export function WiringPlan({
       {p && (
         <>
           <UnitHas entry={entry} onChange={change} kind={job.kind} />
-          <Needed plan={p} />
+          <Needed plan={p} free={entry.free_tabs ?? {}} onChange={change} />
           <div className="grid gap-4 xl:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
             <div>
               <Choice
@@ -252,7 +253,15 @@ function UnitHas({
   )
 }
 
-function Needed({ plan }: { plan: Schemas['WiringOut'] }) {
+function Needed({
+  plan,
+  free,
+  onChange,
+}: {
+  plan: Schemas['WiringOut']
+  free: Record<string, number>
+  onChange: (part: Partial<Wiring>) => void
+}) {
   const piggy = plan.tabs.filter((t) => t.piggyback)
   return (
     <section aria-label="Before work starts">
@@ -270,10 +279,33 @@ function Needed({ plan }: { plan: Schemas['WiringOut'] }) {
           </li>
         ))}
       </ul>
+      {plan.tabs.length > 0 && (
+        <fieldset className="flex flex-wrap gap-3 pt-2">
+          <legend className="text-sm font-bold text-soft">Free tabs counted on this unit</legend>
+          {plan.tabs.map((t) => (
+            <div key={t.terminal} className="w-40">
+              <FigureField
+                label={wordOf(plan, t.terminal)}
+                value={t.terminal in free ? String(free[t.terminal]) : ''}
+                onChange={(text) => {
+                  const { [t.terminal]: _, ...rest } = free
+                  const count = parseFigure(text)
+                  onChange({
+                    free_tabs:
+                      count === null
+                        ? rest
+                        : { ...rest, [t.terminal]: Math.min(9, Math.max(0, Math.round(count))) },
+                  })
+                }}
+              />
+            </div>
+          ))}
+        </fieldset>
+      )}
       {piggy.map((t) => (
         <p key={t.terminal} className="pt-1">
-          <VerdictMark verdict="watch" word="No tab free" /> {t.terminal}: {t.leads_after} leads on {t.tabs}{' '}
-          tabs.
+          <VerdictMark verdict="watch" word="No tab free" /> {wordOf(plan, t.terminal)}: {t.leads_after} leads
+          on {t.tabs} tabs.
         </p>
       ))}
       <ul className="list-disc pt-2 pl-5 text-soft">
@@ -288,6 +320,11 @@ function Needed({ plan }: { plan: Schemas['WiringOut'] }) {
       )}
     </section>
   )
+}
+
+function wordOf(plan: Schemas['WiringOut'], terminal: string): string {
+  const row = plan.terminals.find((t) => t.terminal === terminal)
+  return row ? `${row.part} ${row.word}` : terminal
 }
 
 function Moves({
