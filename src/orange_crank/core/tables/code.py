@@ -245,6 +245,7 @@ def drop_working(
     sine = math.sqrt(1 - power_factor**2)
     volts = drop_v(size, material, metal, length_ft, amps, power_factor, phase)
     return (
-        f"{'2' if phase == 1 else '√3'} × {length_ft:g} ft × ({z.resistance_ohm_per_kft:g} × {power_factor:g} + "
+        f"{'2' if phase == 1 else '√3'} × {length_ft:g} ft × "
+        f"({z.resistance_ohm_per_kft:g} × {power_factor:g} + "
         f"{z.reactance_ohm_per_kft:g} × {sine:.3f}) Ω/1000 ft × {amps:.4g} A = {volts:.3g} V"
     )
