@@ -278,7 +278,7 @@ def _school(entry: AidIn, limits: Standards) -> tuple[School, str]:
     often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits["ptc_cycles_per_hour"]
     if hot or often:
         return "three_wire", "hot climate or frequent starts: a thermistor would not cool"
-    return "two_wire", "mild climate and few starts, or nothing said of them: two-wire is enough"
+    return "two_wire", "mild climate and few starts, or nothing said of them"
 
 
 def _candidates(entry: AidIn) -> list[AidPart]:
