@@ -328,3 +328,9 @@ def test_nets_given_twice_are_one_and_an_empty_list_is_everything_open() -> None
 def test_a_plan_is_frozen() -> None:
     with pytest.raises(ValidationError):
         plan("two_wire_kit").title = "other"  # type: ignore[misc]
+
+
+def test_plan_and_check_may_be_named() -> None:
+    after = calculate("wiring", json.dumps({"plan": {"kind": "two_wire_kit"}})).model_dump()["after"]
+    told = calculate("wiring", json.dumps({"check": {"kind": "two_wire_kit", "nets": after}})).model_dump()
+    assert told["ok"] is True

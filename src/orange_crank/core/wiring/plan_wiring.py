@@ -60,6 +60,16 @@ class WiringIn(Frozen):
     plate: StartPlate | None = Field(default=None, description="To compute the start as wired")
     aid: Aid | None = Field(default=None, description="The start aid, to compute the start as wired")
 
+    @model_validator(mode="before")
+    @classmethod
+    def _either_way(cls, given: object) -> object:
+        """Take ``{"plan": {...}}`` and ``{"check": {...}}`` as well as their fields alone."""
+        if isinstance(given, dict) and len(given) == 1:
+            inner = given.get("plan", given.get("check"))
+            if isinstance(inner, dict):
+                return inner
+        return given
+
     @model_validator(mode="after")
     def _known_terminals(self) -> "WiringIn":
         if self.kind.startswith("contactor") and self.new_poles == 1 and (
