@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("opening_a_call", "reading_files", "starting", "panning", "diagnosis", "choosing")
+NAMES = ("opening_a_call", "reading_files", "starting", "panning", "diagnosis", "choosing", "circuits")
 
 
 def main(wanted: list[str]) -> None:
