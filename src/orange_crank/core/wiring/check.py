@@ -238,6 +238,22 @@ def _s_r_swapped(w: Wired) -> WiringFault | None:
     return None
 
 
+def _three_in_one(w: Wired) -> WiringFault | None:
+    """Name the first lead of a three-in-one that is on another pin of the compressor."""
+    for lead, pin in (("RUN", "R"), ("START", "S"), ("COMMON", "C")):
+        for other in "RSC":
+            if other != pin and w.joined.same(f"kit.{lead}", f"compressor.{other}"):
+                return _fault(
+                    "KIT_LEAD_ON_WRONG_PIN",
+                    f"The kit's {lead} is on {other} instead of {pin}.",
+                    "The start winding stays on the line: hums, overheats in seconds, may turn backwards.",
+                    f"kit.{lead}",
+                    f"compressor.{other}",
+                    f"compressor.{pin}",
+                )
+    return None
+
+
 def _cap_c_on_compressor_c(w: Wired) -> WiringFault | None:
     cap = f"{w.cap}.C"
     if (
@@ -521,7 +537,8 @@ def _limit_bypassed(w: Wired) -> WiringFault | None:
 
 
 RULES: tuple[Callable[[Wired], WiringFault | None], ...] = (
-    _line_short, _ground_on_line, _coil_on_line, _coil_shorted, _contactor_bypassed, _line_load, _s_r_swapped,
+    _line_short, _ground_on_line, _coil_on_line, _coil_shorted, _contactor_bypassed, _line_load,
+    _s_r_swapped, _three_in_one,
     _cap_c_on_compressor_c, _herm_fan_swapped, _kit_across_fan, _kit_both_ends, _kit_wrong_leg, _relay_5,
     _relay_12, _start_cap_in_for_good, _relay_contact_bypassed, _bleed, _run_in_out, _starter_bypassed,
     _reference, _fan_legs, _heater, _blower, _limit_bypassed, _ground_off,
