@@ -30,6 +30,8 @@ export function AidRung({ call }: { call: Call }) {
   const [goal, setGoal] = useState('start_at_all')
   const [from, setFrom] = useState('van')
   const [sc, setSc] = useState('')
+  const [hot, setHot] = useState('')
+  const [cycles, setCycles] = useState('')
   const [chosen, setChosen] = useState<Job | null>(null)
   const van = useVan(person?.id ?? null)
   const work = useWork(call.id)
@@ -47,7 +49,17 @@ export function AidRung({ call }: { call: Call }) {
   const stock = van.data?.lines.map((l) => l.aid).filter((a) => a !== null) ?? []
   const onVan = from === 'van' && stock.length > 0
   const aids = useQuery({
-    queryKey: ['aid', call.id, goal, cause, told, onVan ? stock : null, parseFigure(sc)],
+    queryKey: [
+      'aid',
+      call.id,
+      goal,
+      cause,
+      told,
+      onVan ? stock : null,
+      parseFigure(sc),
+      parseFigure(hot),
+      parseFigure(cycles),
+    ],
     enabled: Boolean(plate) && !start.isPending && !van.isPending,
     queryFn: () =>
       answer(
@@ -64,6 +76,8 @@ export function AidRung({ call }: { call: Call }) {
             stock: onVan ? stock : null,
             metering: call.plate?.plate.metering ?? null,
             running_s_c_v: parseFigure(sc),
+            outdoor_design_f: parseFigure(hot),
+            cycles_per_hour: parseFigure(cycles),
           } as Schemas['AidIn'],
         }),
       ),
@@ -108,6 +122,17 @@ export function AidRung({ call }: { call: Call }) {
           </div>
         )}
       </div>
+      {!barred && (
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2">
+            <b>Climate and cycling</b> <span className="text-soft">which school is the default</span>
+          </summary>
+          <div className="grid max-w-md grid-cols-2 gap-3">
+            <FigureField label="Design air" unit="°F" value={hot} onChange={setHot} />
+            <FigureField label="Starts an hour" value={cycles} onChange={setCycles} />
+          </div>
+        </details>
+      )}
       <ProblemNote problem={problemOf(aids.error)} />
       {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
         <p className="border-l-[7px] border-watch bg-field p-3">
