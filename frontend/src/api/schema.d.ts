@@ -3454,6 +3454,11 @@ export interface components {
             disconnect_hp: number | null;
             /** Disconnect Min A */
             disconnect_min_a: number;
+            /**
+             * Drop At A
+             * @description RLA and FLA together, else MCA: what the drop is taken at [A]
+             */
+            drop_at_a: number;
             /** Egc Awg */
             egc_awg: string;
             /** Findings */
@@ -3483,6 +3488,12 @@ export interface components {
             raceway_fill_pct: number | null;
             /** Raceway Trade Size */
             raceway_trade_size: string | null;
+            /**
+             * Reactance Of
+             * @description Raceway metal taken for reactance
+             * @enum {string}
+             */
+            reactance_of: "pvc" | "steel" | "aluminum";
             /** Start Drop Pct */
             start_drop_pct: number | null;
             /**

@@ -23,6 +23,11 @@ export function useDraft<T extends object>(
   return [value, change, clear]
 }
 
+/** The next free number of a list whose rows have no other name. */
+export function nextId(rows: { id: number }[]): number {
+  return Math.max(0, ...rows.map((r) => r.id)) + 1
+}
+
 function kept<T>(place: string): Partial<T> | null {
   try {
     const text = sessionStorage.getItem(place)

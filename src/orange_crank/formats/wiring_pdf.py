@@ -4,7 +4,7 @@ from fpdf import FPDF
 
 from orange_crank.core.wiring import WiringIn
 from orange_crank.core.wiring.drawing import STROKES, Box, Dot, Drawing, Label, Line, draw
-from orange_crank.core.wiring.plan_wiring import plan_drawings, plan_wiring
+from orange_crank.core.wiring.plan_wiring import plan_of, plan_wiring
 
 PAGE_MM, MARGIN_MM = (210.0, 297.0), 14.0
 _PLAIN = str.maketrans({"→": ">", "Ω": "ohm", "′": "'", "−": "-", "≥": ">=", "“": '"', "”": '"', "…": "..."})
@@ -24,7 +24,7 @@ def wiring_pdf(entry: WiringIn) -> bytes:
 
     """
     out = plan_wiring(entry)
-    plan, _ = plan_drawings(entry)
+    plan, _, _ = plan_of(entry)
     drawing = draw(
         plan.after, plan.before, entry.colours, f"{plan.title}: after", entry.numbering == "numbered"
     )

@@ -9,6 +9,7 @@ import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { figure, parseFigure } from '../../quantities/format'
+import { PlateFirst } from './plate-first'
 import { useWhy } from './why/use-why'
 import { Backup } from './work/backup'
 import { useVan, useWork } from './work/use-work'
@@ -83,15 +84,7 @@ export function AidRung({ call }: { call: Call }) {
       ),
     retry: false,
   })
-  if (!plate)
-    return (
-      <p>
-        The plate comes first.{' '}
-        <Link className="underline" to={`/calls/${call.id}/plate`}>
-          Read the plate
-        </Link>
-      </p>
-    )
+  if (!plate) return <PlateFirst callId={call.id} />
   const planned = work.data?.plans.find((p) => p.plan.work === 'aid')?.plan
   const job = chosen ?? (planned?.wiring ? jobOf(planned) : null)
   const barred = aids.data?.ranked.length === 0
@@ -279,7 +272,7 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
               kind: r.wiring_plan as Job['kind'],
               ...(r.taps_uf.length > 0 && {
                 more: {
-                  wanted_uf: r.taps_uf.reduce((a, b) => a + b, 0),
+                  wanted_uf: r.start_cap_uf,
                   sections_uf: r.sections_uf,
                   has_start_kit: false,
                 },

@@ -2,14 +2,14 @@ import { useQuery } from '@tanstack/react-query'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
-import { useDraft } from '../../parts/draft'
+import { nextId, useDraft } from '../../parts/draft'
 import { FigureField } from '../../parts/field'
-import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
+import { EditionPick, TerminalsChoice } from './wiring-fields'
 
-type Kit = { kw: string; rated: string; stage: string; after: string }
+type Kit = { id: number; kw: string; rated: string; stage: string; after: string }
 type Draft = {
   kits: Kit[]
   supply: string
@@ -30,9 +30,9 @@ type Draft = {
 }
 const START: Draft = {
   kits: [
-    { kw: '4.8', rated: '240', stage: '1', after: '20' },
-    { kw: '4.8', rated: '240', stage: '1', after: '20' },
-    { kw: '4.8', rated: '240', stage: '2', after: '90' },
+    { id: 1, kw: '4.8', rated: '240', stage: '1', after: '20' },
+    { id: 2, kw: '4.8', rated: '240', stage: '1', after: '20' },
+    { id: 3, kw: '4.8', rated: '240', stage: '2', after: '90' },
   ],
   supply: '240',
   phase: '1',
@@ -106,12 +106,7 @@ export function HeatBench() {
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         {field('supply', 'Supply', 'V')}
         {field('blower', 'Blower', 'A')}
-        <Pick
-          label="Code edition"
-          value={d.edition}
-          onChange={(v) => change({ edition: v })}
-          options={['2017', '2020', '2023'].map((v) => ({ value: v, label: v }))}
-        />
+        <EditionPick value={d.edition} onChange={(v) => change({ edition: v })} />
         {field('pump', 'Heat pump MCA', 'A')}
       </div>
       <div className="flex flex-wrap gap-4">
@@ -124,16 +119,7 @@ export function HeatBench() {
             { value: '3', label: 'Three' },
           ]}
         />
-        <Choice
-          label="Terminals marked"
-          value={d.termination}
-          onChange={(v) => change({ termination: v })}
-          options={[
-            { value: '', label: 'Not said' },
-            { value: '60', label: '60 °C' },
-            { value: '75', label: '75 °C' },
-          ]}
-        />
+        <TerminalsChoice value={d.termination} onChange={(v) => change({ termination: v })} />
         <Choice
           label="Listed single-point kit"
           value={d.single}
@@ -148,8 +134,7 @@ export function HeatBench() {
       <fieldset>
         <legend className="text-sm font-bold text-soft">Elements or groups</legend>
         {d.kits.map((k, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: elements keep their place and have no name
-          <div key={i} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_1fr_auto]">
+          <div key={k.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_1fr_auto]">
             <FigureField
               label={`Element ${i + 1}`}
               unit="kW"
@@ -176,7 +161,11 @@ export function HeatBench() {
           </div>
         ))}
         <Button
-          onClick={() => change({ kits: [...d.kits, { kw: '4.8', rated: '240', stage: '2', after: '90' }] })}
+          onClick={() =>
+            change({
+              kits: [...d.kits, { id: nextId(d.kits), kw: '4.8', rated: '240', stage: '2', after: '90' }],
+            })
+          }
         >
           Add an element
         </Button>

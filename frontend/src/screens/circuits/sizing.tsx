@@ -128,17 +128,14 @@ function WhatIf({ entry }: { entry: Circuit }) {
 }
 
 function DropOverLength({ entry, out }: { entry: Circuit; out: Schemas['CircuitOut'] }) {
-  const running =
-    (entry.compressors ?? []).reduce((sum, c) => sum + c.rla_a, 0) +
-    (entry.motors ?? []).reduce((sum, m) => sum + m.fla_a, 0)
   const body = {
     conductor_awg: out.conductor_awg,
     length_ft: entry.length_ft ?? 100,
-    amps: running || out.mca_a,
+    amps: out.drop_at_a,
     volts: entry.volts,
     phase: entry.phase,
     material: entry.material,
-    raceway_metal: entry.raceway === 'EMT' || entry.raceway === 'LFMC' ? 'steel' : 'pvc',
+    raceway_metal: out.reactance_of,
     power_factor: entry.power_factor ?? 0.85,
   } as Schemas['DropIn']
   const drop = useQuery({

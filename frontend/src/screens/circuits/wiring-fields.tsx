@@ -102,6 +102,34 @@ export function wiringEntry(d: WiringDraft): Partial<Schemas['CircuitIn']> {
   } as Partial<Schemas['CircuitIn']>
 }
 
+type OneOf = { value: string; onChange: (value: string) => void }
+
+export function EditionPick({ value, onChange }: OneOf) {
+  return (
+    <Pick
+      label="Code edition"
+      value={value}
+      onChange={onChange}
+      options={['2017', '2020', '2023'].map((v) => ({ value: v, label: v }))}
+    />
+  )
+}
+
+export function TerminalsChoice({ value, onChange }: OneOf) {
+  return (
+    <Choice
+      label="Terminals marked"
+      value={value}
+      onChange={onChange}
+      options={[
+        { value: '', label: 'Not said' },
+        { value: '60', label: '60 °C' },
+        { value: '75', label: '75 °C' },
+      ]}
+    />
+  )
+}
+
 export function WiringFields({
   d,
   change,
@@ -143,12 +171,7 @@ export function WiringFields({
             label: v,
           }))}
         />
-        <Pick
-          label="Code edition"
-          value={d.edition}
-          onChange={(v) => change({ edition: v })}
-          options={['2017', '2020', '2023'].map((v) => ({ value: v, label: v }))}
-        />
+        <EditionPick value={d.edition} onChange={(v) => change({ edition: v })} />
         {field('roof', 'Above the roof', 'in')}
       </div>
       <details>
@@ -183,16 +206,7 @@ export function WiringFields({
             { value: 'aluminum', label: 'Aluminium' },
           ]}
         />
-        <Choice
-          label="Terminals marked"
-          value={d.termination}
-          onChange={(v) => change({ termination: v })}
-          options={[
-            { value: '', label: 'Not said' },
-            { value: '60', label: '60 °C' },
-            { value: '75', label: '75 °C' },
-          ]}
-        />
+        <TerminalsChoice value={d.termination} onChange={(v) => change({ termination: v })} />
         <Choice
           label="Conductor from"
           value={d.school}

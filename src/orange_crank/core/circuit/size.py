@@ -12,7 +12,7 @@ from orange_crank.core.circuit.conductor import (
     smallest_for,
     usable_a,
 )
-from orange_crank.core.circuit.entry import CircuitIn, Raceway
+from orange_crank.core.circuit.entry import CircuitIn, Raceway, RacewayMetal
 from orange_crank.core.circuit.one_line import Material, Station, StationOut, materials, stations
 from orange_crank.core.circuit.said import said
 from orange_crank.core.errors import BeyondTable
@@ -62,6 +62,8 @@ class CircuitOut(Frozen):
     corrected_a: float
     termination_a: float
     egc_awg: str
+    drop_at_a: float = Field(description="RLA and FLA together, else MCA: what the drop is taken at [A]")
+    reactance_of: RacewayMetal = Field(description="Raceway metal taken for reactance")
     voltage_drop_v: float | None
     voltage_drop_pct: float | None
     start_drop_pct: float | None
@@ -237,6 +239,8 @@ def size_circuit(entry: CircuitIn) -> CircuitOut:
         corrected_a=round(corrected_a(chosen, entry, c), 4),
         termination_a=ampacity_a(chosen, entry.material, c.termination_c),
         egc_awg=ground,
+        drop_at_a=round(amps, 4),
+        reactance_of=metal,
         voltage_drop_v=None if drop is None else round(drop, 4),
         voltage_drop_pct=None if drop is None else round(100 * drop / entry.volts, 4),
         start_drop_pct=None if start is None else round(start, 4),
@@ -275,14 +279,14 @@ def _beyond(amps: float) -> str:
     raise BeyondTable(f"A conductor for {amps:g} A is beyond the table.", next_step=NEEDS_ENGINEER)
 
 
-def metal_of(entry: CircuitIn) -> str:
+def metal_of(entry: CircuitIn) -> RacewayMetal:
     """Return the raceway's metal for reactance: steel for EMT and LFMC unless said otherwise, else PVC."""
     if entry.raceway_metal is not None:
         return entry.raceway_metal
     return "steel" if entry.raceway in STEEL else "pvc"
 
 
-def _within_drop(entry: CircuitIn, minimum: str, metal: str, amps: float) -> str:
+def _within_drop(entry: CircuitIn, minimum: str, metal: RacewayMetal, amps: float) -> str:
     assert entry.length_ft is not None
     assert entry.drop_limit_pct is not None
     for size in sizes_of(entry.material)[sizes_of(entry.material).index(minimum) :]:

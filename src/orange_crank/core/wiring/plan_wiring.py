@@ -169,12 +169,7 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
     InputProblem : an unknown terminal; sections that do not make the value wanted
 
     """
-    taps, taps_uf = _taps(entry)
-    unit = UnitWiring(
-        poles=entry.poles, run_capacitor=entry.run_capacitor, fan_wires=entry.fan_wires,
-        crankcase_heater=entry.crankcase_heater, taps=taps, has_start_kit=entry.has_start_kit,
-    )  # fmt: skip
-    plan = find_plan(entry.kind, unit)
+    plan, unit, taps_uf = plan_of(entry)
     _refuse_unknown(entry, plan)
     numbered = entry.numbering == "numbered"
     after = listed(plan.after)
@@ -193,7 +188,7 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
         consumables=_consumables(plan, entry),
         tabs=_tabs(plan, entry),
         terminals=_rows(plan.after, entry, after, numbered),
-        taps=list(taps),
+        taps=list(unit.taps),
         taps_uf=taps_uf,
         ok=None if faults is None else not faults,
         faults=faults,
@@ -203,14 +198,18 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
     )
 
 
-def plan_drawings(entry: WiringIn) -> tuple[Plan, UnitWiring]:
-    """Return the plan of an entry with the unit it stands on, for other ways of drawing it."""
-    taps, _ = _taps(entry)
+def plan_of(entry: WiringIn) -> tuple[Plan, UnitWiring, float | None]:
+    """Return the plan of an entry, the unit it stands on, and what its taps make [µF]."""
+    taps, taps_uf = _taps(entry)
     unit = UnitWiring(
-        poles=entry.poles, run_capacitor=entry.run_capacitor, fan_wires=entry.fan_wires,
-        crankcase_heater=entry.crankcase_heater, taps=taps, has_start_kit=entry.has_start_kit,
-    )  # fmt: skip
-    return find_plan(entry.kind, unit), unit
+        poles=entry.poles,
+        run_capacitor=entry.run_capacitor,
+        fan_wires=entry.fan_wires,
+        crankcase_heater=entry.crankcase_heater,
+        taps=taps,
+        has_start_kit=entry.has_start_kit,
+    )
+    return find_plan(entry.kind, unit), unit, taps_uf
 
 
 def _taps(entry: WiringIn) -> tuple[tuple[str, ...], float | None]:

@@ -4,14 +4,14 @@ import { answer, type Call, client, problemOf, type Schemas } from '../../../api
 import { Lines } from '../../../charts/lines'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
-import { useDraft } from '../../../parts/draft'
+import { nextId, useDraft } from '../../../parts/draft'
 import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
 import { figure, parseFigure } from '../../../quantities/format'
 
-type Other = { name: string; watts: string; on: boolean }
+type Other = { id: number; name: string; watts: string; on: boolean }
 type Draft = {
   kind: string
   kw: string
@@ -54,9 +54,9 @@ const START: Draft = {
   brownS: '',
   transfer: 'interlock',
   others: [
-    { name: 'Refrigerator', watts: '250', on: true },
-    { name: 'Lights', watts: '200', on: true },
-    { name: 'Well pump', watts: '1100', on: false },
+    { id: 1, name: 'Refrigerator', watts: '250', on: true },
+    { id: 2, name: 'Lights', watts: '200', on: true },
+    { id: 3, name: 'Well pump', watts: '1100', on: false },
   ],
 }
 const SIZES = ['14', '12', '10', '8', '6', '4', '2'].map((s) => ({ value: s, label: `${s} AWG` }))
@@ -247,12 +247,11 @@ export function Backup({
         </div>
         <fieldset>
           <legend className="text-sm font-bold text-soft">What else is on</legend>
-          {d.others.map((o, i) => {
+          {d.others.map((o) => {
             const put = (part: Partial<Other>) =>
-              change({ others: d.others.map((x, k) => (k === i ? { ...x, ...part } : x)) })
+              change({ others: d.others.map((x) => (x.id === o.id ? { ...x, ...part } : x)) })
             return (
-              // biome-ignore lint/suspicious/noArrayIndexKey: loads keep their place and have no other name
-              <div key={i} className="grid grid-cols-[auto_1fr_7rem] items-end gap-2 pb-1">
+              <div key={o.id} className="grid grid-cols-[auto_1fr_7rem] items-end gap-2 pb-1">
                 <Tick checked={o.on} onChange={(on) => put({ on })}>
                   <span className="sr-only">{o.name} on</span>
                 </Tick>
@@ -263,7 +262,9 @@ export function Backup({
           })}
           <Button
             onClick={() =>
-              change({ others: [...d.others, { name: 'Another load', watts: '500', on: true }] })
+              change({
+                others: [...d.others, { id: nextId(d.others), name: 'Another load', watts: '500', on: true }],
+              })
             }
           >
             Add a load

@@ -1,6 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
@@ -9,6 +8,7 @@ import { ProblemNote } from '../../../parts/problem'
 import { AuditList, installed, THERE, type ThereDraft, ThereFields } from '../../circuits/audit'
 import { Sizing } from '../../circuits/sizing'
 import { WIRING, type WiringDraft, WiringFields, wiringEntry } from '../../circuits/wiring-fields'
+import { PlateFirst } from '../plate-first'
 
 /** The circuit that is there against this unit's plate, and what a new one would be. */
 export function CircuitRung({ call }: { call: Call }) {
@@ -37,15 +37,7 @@ export function CircuitRung({ call }: { call: Call }) {
     },
   })
   const plate = call.plate?.plate
-  if (!plate)
-    return (
-      <p>
-        The plate comes first.{' '}
-        <Link className="underline" to={`/calls/${call.id}/plate`}>
-          Read the plate
-        </Link>
-      </p>
-    )
+  if (!plate) return <PlateFirst callId={call.id} />
   const wires = wiringEntry(wiring)
   const now = installed(there)
   const loads = Object.fromEntries(Object.entries(plate).filter(([, v]) => v !== null))

@@ -1,6 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
@@ -10,6 +9,7 @@ import { Findings, VerdictMark } from '../../../parts/verdict'
 import { usePerson } from '../../../parts/who'
 import { figure, parseFigure } from '../../../quantities/format'
 import { jobOf } from '../aid'
+import { PlateFirst } from '../plate-first'
 import { useVan, useWork } from './use-work'
 import { type Job, WiringPlan } from './wiring-plan'
 
@@ -22,15 +22,7 @@ export function PartsRung({ call }: { call: Call }) {
   const [from, setFrom] = useState('van')
   const [chosen, setChosen] = useState<Job | null>(null)
   const plate = call.plate?.plate
-  if (!plate)
-    return (
-      <p>
-        The plate comes first.{' '}
-        <Link className="underline" to={`/calls/${call.id}/plate`}>
-          Read the plate
-        </Link>
-      </p>
-    )
+  if (!plate) return <PlateFirst callId={call.id} />
   const held =
     van.data?.lines
       .filter((l) => l.count > 0)
