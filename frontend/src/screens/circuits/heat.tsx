@@ -7,7 +7,7 @@ import { FigureField } from '../../parts/field'
 import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
-import { EditionPick, TerminalsChoice } from './wiring-fields'
+import { EditionPick, sizeWord, TerminalsChoice } from './wiring-fields'
 
 type Kit = { id: number; kw: string; rated: string; stage: string; after: string }
 type Draft = {
@@ -188,8 +188,8 @@ export function HeatBench() {
                 </p>
                 <p className="figure text-2xl">{c.overcurrent_a} A</p>
                 <p className="figure">
-                  {c.conductor_awg} with {c.egc_awg} ground · {figure(c.load_a, 4)} A load · disconnect at
-                  least {figure(c.disconnect_min_a, 4)} A
+                  {sizeWord(c.conductor_awg)}, ground {sizeWord(c.egc_awg)} · {figure(c.load_a, 4)} A load ·
+                  disconnect at least {figure(c.disconnect_min_a, 4)} A
                 </p>
               </li>
             ))}

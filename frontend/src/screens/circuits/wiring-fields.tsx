@@ -24,9 +24,14 @@ export const SIZES = [
   '400',
   '500',
 ]
+/** A size as it is spoken: 10 AWG, 250 kcmil. */
+export function sizeWord(size: string): string {
+  return Number(size) > 100 ? `${size} kcmil` : `${size} AWG`
+}
+
 export const sizeOptions = SIZES.map((s) => ({
   value: s,
-  label: Number(s) > 100 ? `${s} kcmil` : `${s} AWG`,
+  label: sizeWord(s),
 }))
 
 export type WiringDraft = {
