@@ -13,7 +13,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from orange_crank.store.demo_shop import make_safe_record
+from orange_crank.demo.player import make_safe_record
 from orange_crank.store.server import free_port
 
 ROOT = Path(__file__).resolve().parents[1]

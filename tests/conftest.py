@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from orange_crank.store import database, demo_shop
+from orange_crank.demo import player as demo_shop
+from orange_crank.store import database
 from orange_crank.store.models import TABLES
 from orange_crank.store.server import MariaDbServer
 

@@ -16,7 +16,7 @@ import typer
 from pydantic import ValidationError
 
 from orange_crank.core.errors import CrankError, input_problem
-from orange_crank.core.topics import TOPICS, calculate, find_topic
+from orange_crank.topics import TOPICS, calculate, find_topic
 
 app = typer.Typer(
     name="orange-crank",
@@ -206,8 +206,10 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     import uvicorn
 
     from orange_crank.api.app import create_app
-    from orange_crank.store import database, demo_shop
+    from orange_crank.demo import player
+    from orange_crank.store import database
     from orange_crank.store.server import MariaDbServer
+    from orange_crank.store.shop_facts import is_demo
 
     server = MariaDbServer(folder / "mariadb", _tell)
     state = folder / "running.json"
@@ -222,15 +224,18 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         applied = database.migrate()
         if applied:
             _tell(f"Laid out the records ({', '.join(applied)}).")
-        if demo and demo_shop.is_empty():
+        if demo and player.is_empty():
             _tell("Loading the demo shop.")
-            demo_shop.load()
+            player.load()
+        with database.session():
+            runs_demo = demo and is_demo()
         server.watch()
         state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": server.port}))
         config = uvicorn.Config(
             create_app(
                 settings.web_dir if (settings.web_dir / "index.html").exists() else None,
                 folder / "uploads",
+                player.reload if runs_demo else None,
             ),
             host=settings.host,
             port=settings.port,
@@ -280,20 +285,40 @@ def demo_reload(
     running = _running(settings.data_dir) if settings.data_dir.exists() else None
     if not running:
         raise _stop_with("Nothing runs here.", "Start it with make demo first.")
-    from orange_crank.store import database, demo_shop
+    from orange_crank.demo import player
+    from orange_crank.store import database
     from orange_crank.store.server import MariaDbServer
 
     server = MariaDbServer(settings.data_dir / "mariadb")
     server.port = int(running["database_port"])
     database.connect(server.connection())
-    if reload:
-        demo_shop.clear()
-    elif not demo_shop.is_empty():
-        raise _stop_with(
-            "The records are not empty.", "orange-crank demo --reload throws them away and starts over."
-        )
-    demo_shop.load()
+    try:
+        if reload:
+            player.reload()
+        elif player.is_empty():
+            player.load()
+        else:
+            raise _stop_with(
+                "The records are not empty.", "orange-crank demo --reload loads the demo's own anew."
+            )
+    except CrankError as refusal:
+        raise _stop_with(refusal.detail, refusal.next_step) from None
     _tell("The demo shop is loaded.")
+
+
+@app.command("new-password")
+def new_password() -> None:
+    """Make a new password for the database's account where its file was lost; the records stay."""
+    settings = _settings()
+    if settings.data_dir.exists() and _running(settings.data_dir) is not None:
+        raise _stop_with("Orange Crank runs here: its password is in use.", "Stop it first: make stop.")
+    from orange_crank.store.server import MariaDbServer
+
+    server = MariaDbServer(settings.data_dir / "mariadb")
+    if not (server.data / "mysql").is_dir():
+        raise _stop_with(f"There are no records in {server.data}.", "Start the product; it lays out its own.")
+    server.write_secret()
+    _tell("A new password is made; it holds from the next start. The records are as they were.")
 
 
 @app.command()

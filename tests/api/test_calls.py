@@ -6,6 +6,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.doing import GO_LIVE, make_safe_body
+
 TICKET_OFFICE = 4
 RUNNING = {"quantity": "running_a", "value": 17.2, "volts": 228}
 
@@ -175,7 +177,7 @@ def test_going_live_wants_covers_people_and_meter(client: TestClient) -> None:
     refused = problem(
         client.post("/api/calls/4/safety-events", json={"kind": "went_live", "covers_on": True}), 409
     )
-    assert "people clear, meter set" in refused["detail"]
+    assert "people clear, meter set, lifted leads back" in refused["detail"]
 
 
 def test_control_voltage_comes_back_only_on_a_dead_line(client: TestClient) -> None:
@@ -183,20 +185,17 @@ def test_control_voltage_comes_back_only_on_a_dead_line(client: TestClient) -> N
 
 
 def test_a_complete_record_makes_it_dead_and_stops_live_readings(client: TestClient) -> None:
-    from orange_crank.store.demo_shop import make_safe_record
-
-    record = make_safe_record("single_phase_two_leg", ("c_herm", "c_fan")).model_dump(mode="json")
-    made = client.post("/api/calls/4/make-safe", json=record)
+    made = client.post("/api/calls/4/make-safe", json=make_safe_body(call(client)))
     assert "dead_proved" == made.json()["state"]["state"]
-    assert "energised" == made.json()["ladder"]["rungs"][0]["status"]
+    assert "energized" == made.json()["ladder"]["rungs"][0]["status"]
     assert "going live" in str(problem(client.post("/api/calls/4/readings", json=RUNNING), 409)["next_step"])
-    live = {"kind": "went_live", "covers_on": True, "people_clear": True, "meter_set": True}
-    client.post("/api/calls/4/safety-events", json=live).raise_for_status()
+    client.post("/api/calls/4/safety-events", json=GO_LIVE).raise_for_status()
     assert 201 == client.post("/api/calls/4/readings", json=RUNNING).status_code
 
 
 def test_an_incomplete_record_is_kept_and_does_not_open_the_gate(client: TestClient) -> None:
-    made = client.post("/api/calls/4/make-safe", json={"dry": True, "control_off": True})
+    begun = {"record": {"dry": True, "control_off": True}}
+    made = client.post("/api/calls/4/make-safe", json=make_safe_body(call(client)) | begun)
     assert "as_found" == made.json()["state"]["state"]
     assert made.json()["make_safe"]["control_off"] is True
 
@@ -323,15 +322,22 @@ def test_a_word_that_is_not_the_quantitys_is_refused(client: TestClient, quantit
 LEGS = {"leg_a_idle_v": 120, "leg_b_idle_v": 120, "leg_a_start_v": 105, "leg_b_start_v": 134}
 
 
-def test_an_open_neutral_stops_the_live_rung(client: TestClient) -> None:
+def test_an_open_neutral_stops_everything_live_until_it_is_said_who_mended_it(client: TestClient) -> None:
     saved = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": LEGS}).json()
     live = next(r for r in saved["ladder"]["rungs"] if r["key"] == "live_tests")
-    assert ("STOP", "fail", "blocked") == (live["load"], live["verdict"], live["status"])
+    assert ("fail", "blocked") == (live["verdict"], live["status"])
+    assert live["load"].startswith("STOP")
     mended = {**LEGS, "leg_a_start_v": 117, "leg_b_start_v": 117}
+    shut = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": mended})
+    assert "STOP" in problem(shut, 409)["detail"]
+    stop = saved["ladder"]["stops"][0]
+    lift = {"stop": stop["key"], "how": "Utility remade the neutral at the pole"}
+    client.post("/api/calls/4/stops/lift", json=lift).raise_for_status()
     again = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": mended}).json()
     live = next(r for r in again["ladder"]["rungs"] if r["key"] == "live_tests")
-    assert "energised" == live["status"]
+    assert "energized" == live["status"]
     assert ["fail", "pass"] == [t["judged"]["verdict"] for t in again["tests"]]
+    assert lift["how"] == again["settled_stops"][0]["how"]
 
 
 def test_a_test_is_saved_once_and_only_in_its_state(client: TestClient) -> None:

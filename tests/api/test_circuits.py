@@ -25,7 +25,7 @@ def test_a_look_is_kept_and_judged_against_the_plate_as_it_is(client: TestClient
     assert ("ready", "fail") == (rung["status"], rung["verdict"])
     assert "40 A breaker" in rung["next_step"]
     client.post("/api/calls/4/circuit", json={"installed": THERE | {"overcurrent_a": 40.0}})
-    assert "energised" == circuit_rung(client)["status"]
+    assert "energized" == circuit_rung(client)["status"]
     plate = client.get("/api/calls/4").json()["plate"]
     client.post(
         "/api/calls/4/plates",

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from orange_crank.store.demo_shop import make_safe_record
+from tests.doing import make_safe_body
 
 LEAD, MARLO, INES = {"Orange-Crank-Person": "3"}, 1, 2
 TICKET_OFFICE = 4
@@ -16,8 +16,8 @@ def line(van: Any, part: str) -> Any:
 
 
 def make_safe(client: TestClient, call: int = TICKET_OFFICE) -> None:
-    record = make_safe_record("single_phase_two_leg", ("c_herm", "c_fan")).model_dump(mode="json")
-    assert 201 == client.post(f"/api/calls/{call}/make-safe", json=record).status_code
+    body = make_safe_body(client.get(f"/api/calls/{call}").json())
+    assert 201 == client.post(f"/api/calls/{call}/make-safe", json=body).status_code
 
 
 def test_the_list_has_prices_and_what_the_vans_hold(client: TestClient) -> None:
@@ -93,7 +93,7 @@ def test_a_fitted_part_goes_off_the_van_and_onto_the_call(client: TestClient) ->
     call = client.get(f"/api/calls/{TICKET_OFFICE}").json()
     assert "Three-wire kit KT-189" == call["changes"][-1]["what"]
     aid = next(r for r in call["ladder"]["rungs"] if r["key"] == "aid")
-    assert ("energised", "Three-wire kit KT-189") == (aid["status"], aid["load"])
+    assert ("energized", "Three-wire kit KT-189") == (aid["status"], aid["load"])
     kept = {"work": "aid", "decision": "take_off", "reason": "No quicker than before", "back_to_van": True}
     client.post(f"/api/calls/{TICKET_OFFICE}/work/kept", json=kept)
     assert before == line(client.get(f"/api/vans/{MARLO}").json(), "KT-189")["count"]

@@ -10,7 +10,7 @@ from orange_crank.core.measure.inrush import Inrush, judge_inrush
 from orange_crank.core.measure.reading import NewReading, QuestionIn, question_value
 from orange_crank.core.measure.running import Running, judge_running, judge_supply
 from orange_crank.core.plate import Compressor, Motor, Plate
-from orange_crank.core.tables import Standards
+from orange_crank.core.tables.standards import shipped_standards, with_standard
 
 
 def reading(amps: float, **more: Any) -> Inrush:
@@ -74,7 +74,7 @@ def test_a_reading_the_size_of_a_fan_start_names_the_fan() -> None:
 
 
 def test_the_shop_may_move_a_limit_and_the_verdict_follows() -> None:
-    strict = Standards({"inrush_no_evidence_ratio": 0.8})
+    strict = with_standard(shipped_standards(), "inrush_no_evidence_ratio", 0.8)
     assert "accelerating" == judge_inrush(reading(76)).verdict
     assert "no_evidence" == judge_inrush(reading(76), strict).verdict
 

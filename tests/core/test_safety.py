@@ -8,10 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orange_crank.core.errors import GateClosed
 from orange_crank.core.safety.bleed import Bleed, bleed_down, volts_after
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, judge_make_safe
-from orange_crank.core.safety.state import SafetyEvent, call_state, require
+from orange_crank.core.safety.state import SafetyEvent, call_state
 
 NOON = datetime(2026, 7, 1, 12, tzinfo=UTC)
 
@@ -161,36 +160,6 @@ def test_proof_lapses_after_the_shops_time() -> None:
 def test_a_record_that_does_not_prove_it_leaves_it_live() -> None:
     bad = SafetyEvent(kind="made_safe", at=NOON, record=record(dry=False))
     assert "as_found" == call_state([bad], NOON).state
-
-
-@pytest.mark.parametrize(
-    ("work", "kinds", "reason", "opens"),
-    [
-        ("dead", (), None, False),
-        ("dead", (), "  ", False),
-        ("dead", (), "unit is on the bench, cord in my hand", True),
-        ("dead", ("made_safe",), None, True),
-        ("dead", ("made_safe", "control_live"), None, False),
-        ("live", (), None, False),
-        ("live", ("caution_read",), None, True),
-        ("live", ("caution_read", "made_safe"), None, False),
-        ("live", ("caution_read", "made_safe", "lapsed"), None, False),
-        ("live", ("caution_read", "made_safe", "went_live"), None, True),
-        ("control", ("caution_read", "made_safe"), None, False),
-        ("control", ("caution_read", "made_safe", "control_live"), None, True),
-        ("any", (), None, True),
-    ],
-)
-def test_the_gate_opens_only_for_work_the_state_allows(
-    work: Any, kinds: tuple[str, ...], reason: str | None, opens: bool
-) -> None:
-    state = call_state(_events(*kinds), NOON + timedelta(minutes=5))
-    if opens:
-        require(work, state, reason)
-    else:
-        with pytest.raises(GateClosed) as caught:
-            require(work, state, reason)
-        assert caught.value.next_step
 
 
 def test_bleeding_45_uf_at_440_v_through_22_k_agrees_with_the_sum_by_hand() -> None:

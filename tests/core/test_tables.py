@@ -4,15 +4,14 @@ import pytest
 
 from orange_crank.core.errors import BeyondTable, InputProblem
 from orange_crank.core.tables import (
-    Standards,
     nominal_volts,
     overcurrent_at_least,
     overcurrent_at_most,
     overcurrent_sizes_a,
     rows,
-    shipped_standards,
     sources,
 )
+from orange_crank.core.tables.standards import shipped_standards, with_standard
 
 
 def test_every_table_has_a_source_and_units_for_its_numbers() -> None:
@@ -62,4 +61,4 @@ def test_every_shop_standard_has_unit_reason_and_other_practice() -> None:
 
 def test_an_unknown_standard_cannot_be_set() -> None:
     with pytest.raises(InputProblem, match="the name of a shop standard"):
-        Standards({"no_such": 1})
+        with_standard(shipped_standards(), "no_such", 1)

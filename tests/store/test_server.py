@@ -9,7 +9,8 @@ import peewee
 import pymysql
 import pytest
 
-from orange_crank.store import calls, database, units
+from orange_crank.store import database, units
+from orange_crank.store.calls import opening, readings, view
 from orange_crank.store.database import proxy, session
 from orange_crank.store.models import PlateMotor, Reading, ServiceCall
 from orange_crank.store.server import MariaDbServer, ServerTrouble
@@ -51,7 +52,7 @@ def test_times_keep_their_microseconds_and_come_back_in_utc(records: MariaDbServ
     here = timezone(timedelta(hours=-7))
     moment = datetime(2026, 11, 1, 1, 30, 0, 123456, tzinfo=here)
     with session():
-        opened = calls.open_call(calls.NewCall(unit_id=2, complaint="x"), 1, opened_at=moment)
+        opened = opening.open_call(opening.NewCall(unit_id=2, complaint="x"), 1, opened_at=moment)
         stored = ServiceCall.get_by_id(opened.id).opened_at
     assert moment == stored
     assert (UTC, 123456) == (stored.tzinfo, stored.microsecond)
@@ -60,7 +61,7 @@ def test_times_keep_their_microseconds_and_come_back_in_utc(records: MariaDbServ
 def test_a_moment_without_a_zone_is_not_stored(records: MariaDbServer) -> None:
     del records
     with session(), pytest.raises(ValueError, match="without a zone"):
-        calls.open_call(calls.NewCall(unit_id=2, complaint="x"), 1, opened_at=datetime(2026, 1, 1))
+        opening.open_call(opening.NewCall(unit_id=2, complaint="x"), 1, opened_at=datetime(2026, 1, 1))
 
 
 def test_a_failed_plate_leaves_no_half_of_itself(
@@ -77,7 +78,7 @@ def test_a_failed_plate_leaves_no_half_of_itself(
     with session():
         with pytest.raises(peewee.DataError):
             units.save_plate(1, plate, base_number=1, person_id=1)
-        standing = units.current_plate(1)
+        standing = units.plate_of_unit(1)
     assert standing is not None
     assert 1 == standing.number
 
@@ -88,8 +89,8 @@ def test_a_call_with_200_readings_is_judged_whole(records: MariaDbServer) -> Non
 
     with session():
         for i in range(200):
-            calls.add_reading(4, NewReading(quantity="running_a", value=15 + i / 100), 1)
-        call = calls.get_call(4)
+            readings.add_reading(4, NewReading(quantity="running_a", value=15 + i / 100), 1)
+        call = view.get_call(4)
         assert 205 == len(call.readings)
         assert 205 == len(call.ladder.readings)
         assert 205 == Reading.select().where(Reading.call == 4).count()

@@ -340,6 +340,6 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     expect(form.get_by_text("Say yes or no first.")).to_be_visible()
     form.get_by_role("radiogroup", name="Continuity to ground?").get_by_role("radio", name="No").click()
     form.get_by_role("button", name="Save to ground").click()
-    expect(rung(desk, "Dead tests")).to_have_attribute("data-energised", "true")
+    expect(rung(desk, "Dead tests")).to_have_attribute("data-energized", "true")
     desk.reload()
     expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")

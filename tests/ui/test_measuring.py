@@ -10,11 +10,11 @@ from PIL import Image
 from playwright.sync_api import Page, Playwright, expect
 from scripts.screenshots import CHROMIUM_FLAGS
 
+from orange_crank.demo.player import make_safe_record
 from orange_crank.formats.comtrade_files import write_comtrade
 from orange_crank.formats.logger_csv import write_csv
 from orange_crank.formats.recording import Recording
 from orange_crank.formats.wav import write_wav
-from orange_crank.store.demo_shop import make_safe_record
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
 from tests.ui.conftest import Product

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from orange_crank.store.demo_shop import make_safe_record
+from orange_crank.demo.player import make_safe_record
 from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, rung, sign_on
 

@@ -1,7 +1,7 @@
 """The application, assembled; nothing else happens here."""
 
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from os import getuid
 from pathlib import Path
@@ -11,6 +11,7 @@ from typing import Any
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
+from pydantic import Field
 from starlette.datastructures import MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -18,7 +19,19 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
-from orange_crank.api import calc, calls, circuits, lab, measuring, parts, problems, reference, shop, why
+from orange_crank.api import (
+    calc,
+    calls,
+    circuits,
+    lab,
+    live,
+    measuring,
+    parts,
+    problems,
+    reference,
+    shop,
+    why,
+)
 from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
@@ -82,6 +95,7 @@ class Health(Frozen):
 
     version: str
     records: str
+    demo: bool = Field(description="Whether this server runs the demo, whose records may be thrown away")
 
 
 @asynccontextmanager
@@ -95,10 +109,16 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
     lab.SWEEPS.stop_all()
 
 
-def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> FastAPI:
+def create_app(
+    web_dir: Path | None = None,
+    uploads_dir: Path | None = None,
+    reload_demo: Callable[[], None] | None = None,
+) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
-    Files on their way in wait in ``uploads_dir`` (a temporary folder when left out).
+    Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that
+    runs the
+    demo is given ``reload_demo``: without it records are never thrown away.
     """
     answers: dict[int | str, dict[str, Any]] = {
         422: {"model": Problem, "description": "A field cannot be used"},
@@ -119,8 +139,9 @@ def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> 
         lifespan=_warm_while_up,
     )
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
+    app.state.reload_demo = reload_demo
     problems.install(app)
-    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits):
+    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits, live):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])
@@ -130,8 +151,8 @@ def create_app(web_dir: Path | None = None, uploads_dir: Path | None = None) -> 
             with session():
                 people.list_people()
         except CrankError:
-            return Health(version=__version__, records="away")
-        return Health(version=__version__, records="ok")
+            return Health(version=__version__, records="away", demo=reload_demo is not None)
+        return Health(version=__version__, records="ok", demo=reload_demo is not None)
 
     if web_dir is not None:
         _serve_front_end(app, web_dir)

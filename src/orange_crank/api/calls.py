@@ -2,18 +2,19 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Header, Response
+from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import Field
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate
-from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.formats.readings_csv import readings_csv
-from orange_crank.store import calls, units
+from orange_crank.store.calls import changes, listing, opening, plates, readings, safety, tests, view
 from orange_crank.store.database import session
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api/calls", tags=["calls"])
 
@@ -28,113 +29,132 @@ class PlateEntry(Frozen):
 class ReadingSet(Frozen):
     """The readings of one test."""
 
-    readings: list[NewReading] = Field(min_length=1, max_length=20)
+    readings: Annotated[list[NewReading], Field(min_length=1, max_length=20)]
 
 
 @router.get("")
-def list_calls(status: Literal["open", "closed"] | None = None) -> list[calls.CallSummary]:
+def list_calls(status: Literal["open", "closed"] | None = None) -> list[listing.CallSummary]:
     """Return calls, newest first."""
     with session():
-        return calls.list_calls(status)
+        return listing.list_calls(status)
 
 
 @router.post("", status_code=201)
-def open_call(entry: calls.NewCall, who: Who) -> calls.CallOut:
+def open_call(entry: opening.NewCall, who: Who, key: Key) -> view.CallOut:
     """Open a call on a unit."""
     with session():
-        return calls.open_call(entry, who.id)
+        return once(
+            key,
+            lambda: opening.open_call(entry, who.id),
+            lambda number: view.get_call(number or 0),
+            lambda call: call.id,
+        )
 
 
 @router.get("/{call_id}")
-def get_call(call_id: Number) -> calls.CallOut:
+def get_call(call_id: Number) -> view.CallOut:
     """Return everything on a call, judged now."""
     with session():
-        return calls.get_call(call_id)
+        return view.get_call(call_id)
 
 
 @router.patch("/{call_id}")
-def edit_call(call_id: Number, edit: calls.CallEdit, _: Who) -> calls.CallOut:
-    """Change complaint, note or status, from a known version."""
+def edit_call(call_id: Number, edit: opening.CallEdit, _: Who, key: Key) -> view.CallOut:
+    """Change complaint, note or status, from a known version; closing says what is left open."""
     with session():
-        return calls.edit_call(call_id, edit)
+        return once(key, lambda: opening.edit_call(call_id, edit), lambda _: view.get_call(call_id))
 
 
 @router.post("/{call_id}/plates", status_code=201)
-def save_plate(call_id: Number, entry: PlateEntry, who: Who) -> calls.CallOut:
+def save_plate(call_id: Number, entry: PlateEntry, who: Who, key: Key) -> view.CallOut:
     """Save the unit's plate as its next version."""
     with session():
-        call = calls.get_call(call_id)
-        units.save_plate(call.unit_id, entry.plate, entry.base_number, who.id, call_id)
-        return calls.get_call(call_id)
+        return once(
+            key,
+            lambda: plates.save_plate_on_call(call_id, entry.plate, entry.base_number, who.id),
+            lambda _: view.get_call(call_id),
+        )
 
 
 @router.post("/{call_id}/make-safe", status_code=201)
-def add_make_safe(call_id: Number, record: MakeSafe, who: Who) -> calls.CallOut:
-    """Save a make-safe record, complete or not."""
+def add_make_safe(call_id: Number, entry: safety.NewMakeSafe, who: Who, key: Key) -> view.CallOut:
+    """Save a make-safe record, complete or not, on the state of the call it was taken on."""
     with session():
-        return calls.add_make_safe(call_id, record, who.id)
+        return once(
+            key,
+            lambda: safety.add_make_safe(call_id, entry, who.id),
+            lambda _: view.get_call(call_id),
+        )
 
 
 @router.post("/{call_id}/safety-events", status_code=201)
-def add_safety_event(call_id: Number, event: calls.NewSafetyEvent, who: Who) -> calls.CallOut:
+def add_safety_event(call_id: Number, event: safety.NewSafetyEvent, who: Who, key: Key) -> view.CallOut:
     """Record a step that changes what is safe: caution read, control live, going live, lapse."""
     with session():
-        return calls.add_safety_event(call_id, event, who.id)
+        return once(
+            key,
+            lambda: safety.add_safety_event(call_id, event, who.id),
+            lambda _: view.get_call(call_id),
+        )
+
+
+@router.post("/{call_id}/stops/lift", status_code=201)
+def lift_stop(call_id: Number, lift: safety.NewLift, who: Who, key: Key) -> view.CallOut:
+    """Write down how a stop was put right."""
+    with session():
+        return once(key, lambda: safety.lift_stop(call_id, lift, who.id), lambda _: view.get_call(call_id))
 
 
 @router.post("/{call_id}/readings", status_code=201)
 def add_reading(
-    call_id: Number,
-    entry: NewReading,
-    who: Who,
-    response: Response,
-    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
-) -> calls.SavedReading:
+    call_id: Number, entry: NewReading, who: Who, response: Response, key: Key
+) -> readings.SavedReading:
     """Save a reading once: the same Idempotency-Key again returns the one already saved."""
     with session():
-        saved = calls.add_reading(call_id, entry, who.id, idempotency_key)
+        saved = once(
+            key,
+            lambda: readings.add_reading(call_id, entry, who.id),
+            readings.saved_reading,
+            lambda made: made.reading.id,
+        )
     if saved.repeated:
         response.status_code = 200
     return saved
 
 
 @router.post("/{call_id}/reading-sets", status_code=201)
-def add_reading_set(
-    call_id: Number,
-    entry: ReadingSet,
-    who: Who,
-    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=70)] = None,
-) -> calls.CallOut:
+def add_reading_set(call_id: Number, entry: ReadingSet, who: Who, key: Key) -> view.CallOut:
     """Save the readings of one test together, all or none."""
+
+    def run() -> view.CallOut:
+        readings.add_readings(call_id, entry.readings, who.id)
+        return view.get_call(call_id)
+
     with session():
-        calls.add_readings(call_id, entry.readings, who.id, idempotency_key)
-        return calls.get_call(call_id)
+        return once(key, run, lambda _: view.get_call(call_id))
 
 
 @router.post("/{call_id}/tests", status_code=201)
-def add_test(
-    call_id: Number,
-    test: calls.NewTest,
-    who: Who,
-    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
-) -> calls.CallOut:
+def add_test(call_id: Number, test: tests.NewTest, who: Who, key: Key) -> view.CallOut:
     """Save a test of several readings once; it is judged whenever the call is read."""
     with session():
-        return calls.add_test(call_id, test, who.id, idempotency_key)
+        return once(key, lambda: tests.add_test(call_id, test, who.id), lambda _: view.get_call(call_id))
 
 
 @router.post("/{call_id}/changes", status_code=201)
-def add_change(call_id: Number, change: calls.NewChange, who: Who) -> calls.CallOut:
+def add_change(call_id: Number, change: changes.NewChange, who: Who, key: Key) -> view.CallOut:
     """Write down something changed on the unit."""
     with session():
-        return calls.add_change(call_id, change, who.id)
+        return once(
+            key, lambda: changes.add_change(call_id, change, who.id), lambda _: view.get_call(call_id)
+        )
 
 
 @router.get("/{call_id}/readings.csv", response_class=PlainTextResponse)
 def export_readings(call_id: Number) -> Response:
     """Return a call's readings as CSV, units in the header."""
     with session():
-        call = calls.get_call(call_id)
+        call = view.get_call(call_id)
     return Response(
         readings_csv(
             [(r.id, r.entry, r.unit, r.taken_at, r.person, r.superseded_by_id) for r in call.readings]

@@ -9,17 +9,21 @@ from typing import Annotated, Literal
 import numpy as np
 from fastapi import APIRouter, Path, Response
 
+from orange_crank.api.calc import held_standards
 from orange_crank.api.shop import Number
+from orange_crank.core.aids import AidOut, choose_aid
+from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.call.start import CallStart, start_on_call
 from orange_crank.core.errors import CrankError
-from orange_crank.core.measure.dead_tests import TakenReading
 from orange_crank.core.measure.waveform import read_waveform, rolling_rms
 from orange_crank.core.motor.entry import StartIn
-from orange_crank.core.motor.from_call import CallStart, start_of_call
 from orange_crank.core.motor.measured import MeasuredFit, fit_measured
 from orange_crank.core.motor.sweep import SweepIn, SweepOut, SweepRow, run_sweep, sweep_size
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.tables.standards import Standards
 from orange_crank.formats.sweep_csv import write_sweep
-from orange_crank.store import calls, captures
+from orange_crank.store import captures, parts
+from orange_crank.store.calls.record import read_call
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
 
@@ -32,16 +36,16 @@ KEPT_SWEEPS = 12
 def start_of_this_call(call_id: Number) -> CallStart:
     """Return the start a call's readings describe, ready for the lab."""
     with session():
-        call = calls.get_call(call_id)
-        earlier = calls.earlier_figures(call.unit_id, call.opened_at)
-    if call.plate is None:
-        raise NotFound("The plate of this unit is not read yet.", next_step="Read the plate first, rung 2.")
-    standing = [
-        TakenReading(id=r.id, entry=r.entry, taken_at=r.taken_at, person=r.person)
-        for r in call.readings
-        if r.superseded_by_id is None
-    ]
-    return start_of_call(call.plate.plate, standing, earlier)
+        return start_on_call(read_call(call_id).judged)
+
+
+@router.post("/calls/{call_id}/aid")
+def choose_aid_on_call(call_id: Number, ask: AidAsk) -> AidOut:
+    """Rank start aids for a call: by its readings, its cause, what was put right, and the van."""
+    with session():
+        judged = read_call(call_id).judged
+        stock = None if ask.from_van is None else parts.aids_of_van(ask.from_van)
+    return choose_aid(aid_entry(judged, ask, stock), judged.limits)
 
 
 class MeasuredTrace(Frozen):
@@ -89,6 +93,7 @@ def fit_capture(capture_id: Number, start: StartIn) -> CaptureFit:
 class _Sweep:
     entry: SweepIn
     total: int
+    standards: Standards
     stop: threading.Event = field(default_factory=threading.Event)
     rows: dict[int, SweepRow] = field(default_factory=dict)
     status: Literal["running", "done", "cancelled", "failed"] = "running"
@@ -117,7 +122,7 @@ class Sweeps:
     def begin(self, entry: SweepIn) -> str:
         """Start a run in the background and return its name."""
         total = sweep_size(entry)
-        name, sweep = uuid.uuid4().hex, _Sweep(entry, total)
+        name, sweep = uuid.uuid4().hex, _Sweep(entry, total, held_standards())
         with self._lock:
             for old, kept in list(self._kept.items()):
                 if len(self._kept) >= KEPT_SWEEPS and kept.status != "running":
@@ -132,7 +137,7 @@ class Sweeps:
     @staticmethod
     def _run(sweep: _Sweep) -> None:
         try:
-            run_sweep(sweep.entry, on_row=sweep.rows.__setitem__, stop=sweep.stop)
+            run_sweep(sweep.entry, sweep.standards, on_row=sweep.rows.__setitem__, stop=sweep.stop)
             sweep.status = "cancelled" if sweep.stop.is_set() else "done"
         except CrankError as problem:
             sweep.status, sweep.problem = "failed", problem.detail

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
 from orange_crank.core.measure.captured import CaptureComparison
@@ -22,8 +23,10 @@ from orange_crank.formats.photo import clean_photo
 from orange_crank.formats.recording import FileProblem, Recording, cut
 from orange_crank.formats.wav import MOST_BYTES as MOST_SOUND_BYTES
 from orange_crank.formats.wav import read_wav
-from orange_crank.store import calls, captures, clocks, photos, sounds, standards
+from orange_crank.store import captures, clocks, photos, sounds, standards
+from orange_crank.store.calls import view
 from orange_crank.store.database import session
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api", tags=["measuring"])
 
@@ -121,7 +124,9 @@ def look_at_comtrade(pair: ComtradePair, request: Request, _: Who) -> list[Chann
 
 
 @router.post("/calls/{call_id}/captures", status_code=201)
-def add_capture(call_id: Number, entry: NewCapture, request: Request, who: Who) -> captures.CaptureOut:
+def add_capture(
+    call_id: Number, entry: NewCapture, request: Request, who: Who, key: Key
+) -> captures.CaptureOut:
     """Read a file that was sent and keep it as a capture of this call."""
     uploads = _uploads(request)
     channels = {"line_a": entry.line_a_index}
@@ -149,10 +154,13 @@ def add_capture(call_id: Number, entry: NewCapture, request: Request, who: Who) 
         line_v=recording.channels.get("line_v"),
         hertz=entry.hertz,
     )
-    with session():
-        calls.require_open(call_id)
+
+    def keep() -> captures.CaptureOut:
         number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id, entry.conductor)
-        saved = next(c for c in captures.list_captures(call_id) if c.id == number)
+        return captures.get_capture(number)
+
+    with session():
+        saved = once(key, keep, lambda number: captures.get_capture(number or 0), lambda made: made.id)
     for upload_id in (entry.upload_id, entry.dat_upload_id):
         if upload_id is not None:
             uploads.path(upload_id).unlink(missing_ok=True)
@@ -196,16 +204,21 @@ def _sound_out(kept: sounds.SoundKept) -> SoundOut:
 
 
 @router.post("/calls/{call_id}/sounds", status_code=201, max_body_size=MOST_SOUND_BYTES + 1024)
-async def add_sound(call_id: Number, request: Request, who: Who) -> SoundOut:
+async def add_sound(call_id: Number, request: Request, who: Who, key: Key) -> SoundOut:
     """Keep a start as recorded by ear (WAV); refused unless it can be read."""
     data = await request.body()
 
     def keep() -> SoundOut:
         hear_start(read_wav(data))
         with session():
-            calls.require_open(call_id)
-            number = sounds.save_sound(call_id, data, who.id)
-            return _sound_out(next(s for s in sounds.list_sounds(call_id) if s.id == number))
+            return _sound_out(
+                once(
+                    key,
+                    lambda: sounds.get_sound(sounds.save_sound(call_id, data, who.id)),
+                    lambda number: sounds.get_sound(number or 0),
+                    lambda made: made.id,
+                )
+            )
 
     return await run_in_threadpool(keep)
 
@@ -280,6 +293,7 @@ async def add_photo(
     call_id: Number,
     request: Request,
     who: Who,
+    key: Key,
     subject: photos.Subject = "other",
     caption: Annotated[str, Query(max_length=400)] = "",
 ) -> photos.PhotoOut:
@@ -289,8 +303,12 @@ async def add_photo(
     def keep() -> photos.PhotoOut:
         jpeg, width, height = clean_photo(data)
         with session():
-            calls.require_open(call_id)
-            return photos.add_photo(call_id, subject, caption, jpeg, (width, height), who.id)
+            return once(
+                key,
+                lambda: photos.add_photo(call_id, subject, caption, jpeg, (width, height), who.id),
+                lambda number: photos.get_photo(number or 0),
+                lambda made: made.id,
+            )
 
     return await run_in_threadpool(keep)
 
@@ -318,20 +336,27 @@ def get_photo(photo_id: Number) -> Response:
 
 
 @router.post("/calls/{call_id}/clocks", status_code=201)
-def start_clock(call_id: Number, entry: clocks.NewClock, who: Who) -> calls.CallOut:
+def start_clock(call_id: Number, entry: clocks.NewClock, who: Who, key: Key) -> view.CallOut:
     """Start a cooling clock on a call."""
-    with session():
-        calls.require_open(call_id)
+
+    def run() -> view.CallOut:
         clocks.start_clock(call_id, entry, who.id)
-        return calls.get_call(call_id)
+        return view.get_call(call_id)
+
+    with session():
+        return once(key, run, lambda _: view.get_call(call_id))
 
 
 @router.post("/calls/{call_id}/clocks/{clock_id}/end")
-def end_clock(call_id: Number, clock_id: Number, who: Who) -> calls.CallOut:
+def end_clock(call_id: Number, clock_id: Number, who: Who, key: Key) -> view.CallOut:
     """End a cooling clock."""
-    with session():
+
+    def run() -> view.CallOut:
         clocks.end_clock(call_id, clock_id, who.id)
-        return calls.get_call(call_id)
+        return view.get_call(call_id)
+
+    with session():
+        return once(key, run, lambda _: view.get_call(call_id))
 
 
 @router.get("/standards")
@@ -342,7 +367,9 @@ def get_standards() -> list[standards.StandardOut]:
 
 
 @router.put("/standards/{name}")
-def set_standard(name: str, entry: standards.NewStandard, who: Who) -> list[standards.StandardOut]:
+def set_standard(name: str, entry: standards.NewStandard, who: Who, key: Key) -> list[standards.StandardOut]:
     """Set a shop standard; the lead's to do."""
     with session():
-        return standards.set_standard(name, entry, who)
+        return once(
+            key, lambda: standards.set_standard(name, entry, who), lambda _: standards.list_standards()
+        )

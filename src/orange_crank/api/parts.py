@@ -3,16 +3,18 @@
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import PlainTextResponse
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.core.aids.parts import Column, columns
-from orange_crank.core.aids.work import BackupProof, Kept, WorkPlan
+from orange_crank.core.call.work import BackupProof, Fitting, Kept, WorkPlan
 from orange_crank.core.wiring import WiringIn
-from orange_crank.core.wiring.plan_wiring import plan_wiring
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
 from orange_crank.formats.wiring_pdf import wiring_pdf
-from orange_crank.store import parts, work
+from orange_crank.formats.wiring_svg import plan_with_pictures
+from orange_crank.store import parts
+from orange_crank.store.calls import work
 from orange_crank.store.database import session
-from orange_crank.store.work_words import Fitting
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api", tags=["parts"])
 
@@ -45,18 +47,22 @@ def export_parts(own_only: bool = False) -> Response:
 
 
 @router.post("/parts/import")
-async def import_parts(request: Request, who: Who) -> parts.Imported:
+async def import_parts(request: Request, who: Who, key: Key) -> parts.Imported:
     """Take a parts list (CSV in the body) into the shop's own, whole or not at all."""
     rows = read_parts_csv(await request.body())
     with session():
-        return parts.import_parts([(r.part, r.price) for r in rows], who)
+        return once(
+            key,
+            lambda: parts.import_parts([(r.part, r.price) for r in rows], who),
+            lambda _: parts.Imported(added=0, replaced=0, priced=0),
+        )
 
 
 @router.put("/parts/{part}/price")
-def set_price(part: PartNumberPath, entry: parts.NewPrice, who: Who) -> list[parts.PartOut]:
+def set_price(part: PartNumberPath, entry: parts.NewPrice, who: Who, key: Key) -> list[parts.PartOut]:
     """Set what the shop asks for a part."""
     with session():
-        return parts.set_price(part, entry, who)
+        return once(key, lambda: parts.set_price(part, entry, who), lambda _: parts.list_parts())
 
 
 @router.get("/vans/{person_id}")
@@ -80,17 +86,21 @@ def export_restock(person_id: Number) -> Response:
 
 
 @router.post("/vans/{person_id}/moves", status_code=201)
-def move_stock(person_id: Number, entry: parts.NewMove, who: Who) -> parts.Van:
+def move_stock(person_id: Number, entry: parts.NewMove, who: Who, key: Key) -> parts.Van:
     """Put parts into a van, take them out, or write down a count."""
     with session():
-        return parts.move_stock(person_id, entry, who.id)
+        return once(
+            key,
+            lambda: parts.move_stock(person_id, entry, who.id),
+            lambda _: parts.get_van(person_id),
+        )
 
 
 @router.put("/vans/{person_id}/wants")
-def want_stock(person_id: Number, entry: parts.NewWant, _: Who) -> parts.Van:
+def want_stock(person_id: Number, entry: parts.NewWant, _: Who, key: Key) -> parts.Van:
     """Set how many of a part a van should hold."""
     with session():
-        return parts.want_stock(person_id, entry)
+        return once(key, lambda: parts.want_stock(person_id, entry), lambda _: parts.get_van(person_id))
 
 
 @router.get("/calls/{call_id}/work")
@@ -101,38 +111,38 @@ def get_work(call_id: Number) -> work.WorkOut:
 
 
 @router.post("/calls/{call_id}/work/plans", status_code=201)
-def save_plan(call_id: Number, plan: WorkPlan, who: Who) -> work.WorkOut:
+def save_plan(call_id: Number, plan: WorkPlan, who: Who, key: Key) -> work.WorkOut:
     """Write down what is to be done, and how far it is."""
     with session():
-        return work.save_plan(call_id, plan, who.id)
+        return once(key, lambda: work.save_plan(call_id, plan, who.id), lambda _: work.get_work(call_id))
 
 
 @router.post("/calls/{call_id}/work/fitted", status_code=201)
-def fit_part(call_id: Number, fitting: Fitting, who: Who) -> work.WorkOut:
+def fit_part(call_id: Number, fitting: Fitting, who: Who, key: Key) -> work.WorkOut:
     """Write down a part as fitted; it goes off the van it came from."""
     with session():
-        return work.fit_part(call_id, fitting, who.id)
+        return once(key, lambda: work.fit_part(call_id, fitting, who.id), lambda _: work.get_work(call_id))
 
 
 @router.post("/calls/{call_id}/work/kept", status_code=201)
-def decide_kept(call_id: Number, kept: Kept, who: Who) -> work.WorkOut:
+def decide_kept(call_id: Number, kept: Kept, who: Who, key: Key) -> work.WorkOut:
     """Write down that the work stays or comes off again, with its reason."""
     with session():
-        return work.decide_kept(call_id, kept, who.id)
+        return once(key, lambda: work.decide_kept(call_id, kept, who.id), lambda _: work.get_work(call_id))
 
 
 @router.post("/calls/{call_id}/work/backup-proof", status_code=201)
-def prove_backup(call_id: Number, proof: BackupProof, who: Who) -> work.WorkOut:
+def prove_backup(call_id: Number, proof: BackupProof, who: Who, key: Key) -> work.WorkOut:
     """Write down a cold start and a hot restart on backup power."""
     with session():
-        return work.prove_backup(call_id, proof, who.id)
+        return once(key, lambda: work.prove_backup(call_id, proof, who.id), lambda _: work.get_work(call_id))
 
 
 @router.post("/wiring/plan.svg")
 def wiring_as_svg(entry: WiringIn) -> Response:
     """Return the drawing of a wiring plan as an SVG file."""
     return Response(
-        plan_wiring(entry).svg,
+        plan_with_pictures(entry).svg,
         media_type="image/svg+xml",
         headers={"Content-Disposition": f'attachment; filename="{entry.kind}.svg"'},
     )

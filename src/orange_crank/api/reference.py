@@ -2,8 +2,9 @@
 
 from fastapi import APIRouter
 
-from orange_crank.core.call_tests import CALL_TESTS, CallTest
-from orange_crank.core.diagnosis.from_call import SEEN_HERE, SeenNote
+from orange_crank.core.call.call_tests import CALL_TESTS, CallTest
+from orange_crank.core.call.changes import PART_WORDS
+from orange_crank.core.call.why_record import SEEN_HERE, SeenNote
 from orange_crank.core.diagnosis.model import SYMPTOM_WORDS
 from orange_crank.core.measure.meter import CONDUCTORS, METER_MODES, MeterModeNote
 from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
@@ -43,6 +44,7 @@ class Reference(Frozen):
     symptoms: list[Choice]
     seen_here: list[SeenNote]
     hazards: list[Choice]
+    change_parts: list[Choice]
 
 
 def _choices(**words: str) -> list[Choice]:
@@ -77,6 +79,7 @@ def get_reference() -> Reference:
         dead_cautions=list(DEAD_CAUTIONS),
         symptoms=_choices(**SYMPTOM_WORDS),
         seen_here=list(SEEN_HERE),
+        change_parts=[Choice(value=part, label=words) for part, words in PART_WORDS.items()],
         hazards=_choices(
             terminal_damage="A compressor terminal is damaged",
             unknown_feed="A conductor nobody can account for",

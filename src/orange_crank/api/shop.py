@@ -2,15 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Path
+from fastapi import APIRouter, Depends, Header, Path, Request
 from pydantic import Field
 
-from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.api.keyed import Key
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.store import calls, demo_shop, people, units
-from orange_crank.store.calls import StartPoint
+from orange_crank.store import people, units
+from orange_crank.store.calls import listing
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api", tags=["shop"])
 
@@ -46,8 +48,8 @@ class UnitPage(Frozen):
 
     unit: units.UnitOut
     plates: list[units.PlateOut]
-    calls: list[calls.CallSummary]
-    starts: list[StartPoint]
+    calls: list[listing.CallSummary]
+    starts: list[listing.StartPoint]
 
 
 class DemoReload(Frozen):
@@ -71,10 +73,12 @@ def list_sites() -> list[units.SiteOut]:
 
 
 @router.post("/sites", status_code=201)
-def add_site(entry: units.NewSite, _: Who) -> units.SiteOut:
+def add_site(entry: units.NewSite, _: Who, key: Key) -> units.SiteOut:
     """Put a site on record."""
     with session():
-        return units.add_site(entry)
+        return once(
+            key, lambda: units.add_site(entry), lambda n: units.get_site(n or 0), lambda made: made.id
+        )
 
 
 @router.get("/units")
@@ -85,10 +89,12 @@ def list_units() -> list[units.UnitOut]:
 
 
 @router.post("/units", status_code=201)
-def add_unit(entry: units.NewUnit, _: Who) -> units.UnitOut:
+def add_unit(entry: units.NewUnit, _: Who, key: Key) -> units.UnitOut:
     """Put a unit on record."""
     with session():
-        return units.add_unit(entry)
+        return once(
+            key, lambda: units.add_unit(entry), lambda n: units.get_unit(n or 0), lambda made: made.id
+        )
 
 
 @router.get("/units/{unit_id}")
@@ -98,19 +104,24 @@ def get_unit(unit_id: Number) -> UnitPage:
         return UnitPage(
             unit=units.get_unit(unit_id),
             plates=units.plate_versions(unit_id),
-            calls=calls.calls_of_unit(unit_id),
-            starts=calls.history_of_unit(unit_id),
+            calls=listing.calls_of_unit(unit_id),
+            starts=listing.history_of_unit(unit_id),
         )
 
 
 @router.post("/demo/reload")
-def reload_demo(entry: DemoReload, _: Who) -> list[people.PersonOut]:
-    """Throw all records away and load the demo shop again."""
+def reload_demo(entry: DemoReload, request: Request, _: Who) -> list[people.PersonOut]:
+    """Throw the demo's records away and load it again; only a server started as the demo does this."""
+    reload = request.app.state.reload_demo
+    if reload is None:
+        raise GateClosed(
+            "This is not the demo: records are never thrown away.",
+            next_step="Start the demo with its own data folder to try it.",
+        )
     if entry.confirm != "reload the demo":
         raise InputProblem(
             [FieldProblem(field="confirm", wanted="the words: reload the demo", got=entry.confirm)]
         )
-    demo_shop.clear()
-    demo_shop.load()
+    reload()
     with session():
         return people.list_people()

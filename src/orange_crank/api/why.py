@@ -2,11 +2,12 @@
 
 from fastapi import APIRouter
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
-from orange_crank.core.diagnosis.from_call import WhyRecord
-from orange_crank.store import why
+from orange_crank.core.call.why_record import WhyRecord
+from orange_crank.store.calls import why
 from orange_crank.store.database import session
-from orange_crank.store.decisions import NewDecision
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api/calls", tags=["why"])
 
@@ -19,16 +20,14 @@ def get_why(call_id: Number) -> why.WhyOut:
 
 
 @router.post("/{call_id}/why", status_code=201)
-def tell_why(call_id: Number, record: WhyRecord, who: Who) -> why.WhyOut:
+def tell_why(call_id: Number, record: WhyRecord, who: Who, key: Key) -> why.WhyOut:
     """Write down symptoms and what was looked at, and judge again."""
     with session():
-        why.tell(call_id, record, who.id)
-        return why.get_why(call_id)
+        return once(key, lambda: why.tell(call_id, record, who.id), lambda _: why.get_why(call_id))
 
 
 @router.post("/{call_id}/decisions", status_code=201)
-def decide(call_id: Number, entry: NewDecision, who: Who) -> why.WhyOut:
+def decide(call_id: Number, entry: why.NewDecision, who: Who, key: Key) -> why.WhyOut:
     """Write down a decision with its evidence; a condemnation only where the record proves it."""
     with session():
-        why.decide(call_id, entry, who.id)
-        return why.get_why(call_id)
+        return once(key, lambda: why.decide(call_id, entry, who.id), lambda _: why.get_why(call_id))

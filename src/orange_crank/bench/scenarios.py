@@ -462,6 +462,15 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
             time_it or [one("inrush_a", near(f["inrush_a"], 3), **volts, **clamp, state="stalled")]
         ),
         "to_ground": lambda: [one("to_ground", bool(t["ground"]))],
+        "isolation": lambda: [one("shorted_piece", "compressor" if t["ground"] else "not_compressor")],
+        "start_relay": lambda: [
+            one(
+                "start_relay_verdict",
+                "bad"
+                if case.fault == "current_relay_or_external_overload" and rng.random() < 0.95
+                else "good",
+            )
+        ],
         "run_capacitor": lambda: [
             one("run_cap_uf", near(f["cap_uf"], 2, 0.05), plus_minus=0.02 * f["cap_uf"] + 0.1)
         ],

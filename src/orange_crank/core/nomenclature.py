@@ -72,6 +72,7 @@ class Finding(Frozen):
     inputs: dict[str, JsonValue] = Field(default_factory=dict, description="Readings and limits used")
     arithmetic: str | None = Field(default=None, description="The sum with its numbers put in")
     next_step: str | None = Field(default=None, description="What to do about it")
+    stops: bool = Field(default=False, description="Whether work stops here until it is put right")
 
 
 _WORST = {"fail": 4, "unknown": 3, "watch": 2, "pass": 1, "note": 0}
@@ -98,11 +99,6 @@ def say(value: float, unit: str = "", digits: int = 4) -> str:
     if "e" in text:
         text = f"{value:.0f}"
     return f"{text} {unit}".strip()
-
-
-def shop(name: str) -> str:
-    """Return the way a finding names a shop standard as its rule."""
-    return f"shop standard: {name}"
 
 
 def inputs(**values: JsonValue) -> Mapping[str, JsonValue]:

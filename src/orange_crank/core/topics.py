@@ -5,6 +5,7 @@ A topic is a frozen model in, one call, a frozen model out.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from inspect import signature
 from typing import Any
 
 from pydantic import BaseModel, JsonValue, ValidationError
@@ -67,6 +68,7 @@ from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
 from orange_crank.core.plate import Plate, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
+from orange_crank.core.tables.standards import Standards
 from orange_crank.core.wiring import WiringIn, WiringOut, plan_wiring
 
 
@@ -78,7 +80,12 @@ class Topic:
     summary: str
     takes: type[BaseModel]
     gives: type[BaseModel]
-    call: Callable[[Any], BaseModel]
+    call: Callable[..., BaseModel]
+    uses_standards: bool
+
+    def run(self, entry: BaseModel, standards: Standards | None = None) -> BaseModel:
+        """Compute, by a shop's own standards where the topic uses any (shipped ones when left out)."""
+        return self.call(entry, standards) if self.uses_standards else self.call(entry)
 
     def schema(self) -> dict[str, JsonValue]:
         """Return the JSON Schema of both sides."""
@@ -91,7 +98,8 @@ class Topic:
 
 
 def _topic(name: str, summary: str, takes: type[BaseModel], gives: type[BaseModel], call: Any) -> Topic:
-    return Topic(name=name, summary=summary, takes=takes, gives=gives, call=call)
+    uses = "standards" in signature(call).parameters
+    return Topic(name=name, summary=summary, takes=takes, gives=gives, call=call, uses_standards=uses)
 
 
 TOPICS: dict[str, Topic] = {
@@ -170,8 +178,8 @@ def find_topic(name: str) -> Topic:
     return TOPICS[name]
 
 
-def calculate(name: str, entry: str | bytes) -> BaseModel:
-    """Run one topic on one JSON object.
+def calculate(name: str, entry: str | bytes, standards: Standards | None = None) -> BaseModel:
+    """Run one topic on one JSON object, by a shop's standards where given.
 
     Raises
     ------
@@ -179,9 +187,19 @@ def calculate(name: str, entry: str | bytes) -> BaseModel:
     BeyondTable : a standard size above the largest was needed
 
     """
-    topic = find_topic(name)
+    return calculate_with(find_topic(name), entry, standards)
+
+
+def calculate_with(topic: Topic, entry: str | bytes, standards: Standards | None = None) -> BaseModel:
+    """Run a topic on one JSON object.
+
+    Raises
+    ------
+    InputProblem : the entry is not JSON, or a field cannot be used
+
+    """
     try:
         given = topic.takes.model_validate_json(entry)
     except ValidationError as error:
         raise input_problem(error) from None
-    return topic.call(given)
+    return topic.run(given, standards)

@@ -13,7 +13,8 @@ from orange_crank.core.measure.captured import CaptureComparison, CapturedStart,
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import Waveform, WaveformReport, read_waveform
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.store.database import now, transaction
+from orange_crank.store.calls.journal import write_on
+from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import CaptureRow, ChangeMade, Person
 from orange_crank.store.standards import shop_standards
@@ -63,8 +64,10 @@ def save_capture(
     columns = [wave.line_a] + ([wave.line_v] if wave.line_v is not None else [])
     raw = np.stack(columns).astype("<f4").tobytes()
     with transaction():
+        journal = write_on(call_id, at)
         row = CaptureRow.create(
             call=call_id,
+            entry_no=journal.number,
             name=name[:120],
             sample_hz=wave.sample_hz,
             line_hz=wave.hertz,
@@ -74,7 +77,7 @@ def save_capture(
             sample_count=len(wave.line_a),
             samples=zlib.compress(raw, 1),
             sha256=hashlib.sha256(raw).hexdigest(),
-            recorded_at=at or now(),
+            recorded_at=journal.moment,
             person=person_id,
         )
     return int(row.id)
@@ -103,6 +106,20 @@ def list_captures(call_id: int) -> list[CaptureOut]:
     return [_out(row) for row in rows]
 
 
+def get_capture(capture_id: int) -> CaptureOut:
+    """Return one capture.
+
+    Raises
+    ------
+    NotFound : no such capture
+
+    """
+    row = CaptureRow.select(CaptureRow, Person).join(Person).where(CaptureRow.id == capture_id).get_or_none()
+    if row is None:
+        raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
+    return _out(row)
+
+
 def compare_starts(call_id: int, before_id: int, after_id: int) -> CaptureComparison:
     """Compare the largest start of one capture with that of another, with the changes made in between.
 
@@ -120,11 +137,17 @@ def compare_starts(call_id: int, before_id: int, after_id: int) -> CaptureCompar
             raise InputProblem([FieldProblem(field=name, wanted=wanted, got=number)])
         start = max(capture.report.starts, key=lambda s: s.max_cycle_rms_a)
         sides.append(CapturedStart(name=capture.name, start=start, conductor=capture.conductor))
-    first, last = found[before_id].recorded_at, found[after_id].recorded_at
+    places = {
+        row.id: row.entry_no
+        for row in CaptureRow.select(CaptureRow.id, CaptureRow.entry_no).where(
+            CaptureRow.id.in_([before_id, after_id])
+        )
+    }
+    first, last = places[before_id], places[after_id]
     changes = [
         row.what
-        for row in ChangeMade.select().where(ChangeMade.call == call_id).order_by(ChangeMade.made_at)
-        if first < row.made_at <= last
+        for row in ChangeMade.select().where(ChangeMade.call == call_id).order_by(ChangeMade.entry_no)
+        if first < row.entry_no <= last
     ]
     return compare_captures(sides[0], sides[1], changes, shop_standards())
 

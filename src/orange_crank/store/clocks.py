@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import CoolingClock, Person
@@ -36,6 +37,7 @@ class Clock(Frozen):
 def start_clock(call_id: int, entry: NewClock, person_id: int) -> None:
     """Start a clock on a call."""
     with transaction():
+        write_on(call_id)
         CoolingClock.create(
             call=call_id,
             minutes_min=entry.minutes,
@@ -58,6 +60,7 @@ def end_clock(call_id: int, clock_id: int, person_id: int) -> None:
     if CoolingClock.get_or_none(mine) is None:
         raise NotFound(f"Clock {clock_id} is not on this call.", next_step="Look at the call again.")
     with transaction():
+        write_on(call_id)
         changed = (
             CoolingClock.update(ended_at=now(), ended_by=person_id)
             .where(mine & CoolingClock.ended_at.is_null())

@@ -62,6 +62,12 @@ class ServiceCall(Record):
     opened_by = peewee.ForeignKeyField(Person)
     closed_at = UtcDateTimeField(null=True)
     version = peewee.IntegerField(default=1)
+    entries = peewee.IntegerField(default=0)
+    closed_reason = peewee.CharField(max_length=400, null=True)
+    closed_plate = peewee.IntegerField(null=True)
+    closed_standard = peewee.IntegerField(null=True)
+    closed_reading = peewee.IntegerField(null=True)
+    closed_change = peewee.IntegerField(null=True)
 
 
 class PlateVersion(Record):
@@ -133,6 +139,9 @@ class SafetyEventRow(Record):
     make_safe_record = peewee.ForeignKeyField(MakeSafeRecord, null=True)
     detail = peewee.CharField(max_length=2000, null=True)
     happened_at = UtcDateTimeField()
+    volts_taken_at = UtcDateTimeField(null=True)
+    leads_back = peewee.BooleanField(null=True)
+    entry_no = peewee.IntegerField(default=0)
     person = peewee.ForeignKeyField(Person)
 
     class Meta:
@@ -171,16 +180,20 @@ class Reading(Record):
     recorded_at = UtcDateTimeField()
     person = peewee.ForeignKeyField(Person)
     supersedes = peewee.ForeignKeyField("self", null=True)
-    request_key = peewee.CharField(max_length=80, null=True)
-    request_digest = peewee.CharField(max_length=64, null=True)
+    lead_ohm = peewee.DoubleField(null=True)
+    entry_no = peewee.IntegerField(default=0)
 
 
 class ChangeMade(Record):
     """Something changed on the unit during a call."""
 
+    call_id: int
+
     call = peewee.ForeignKeyField(ServiceCall, backref="changes")
     what = peewee.CharField(max_length=80)
+    part = peewee.CharField(max_length=20, null=True)
     made_at = UtcDateTimeField()
+    entry_no = peewee.IntegerField(default=0)
     person = peewee.ForeignKeyField(Person)
 
 
@@ -210,6 +223,7 @@ class DecisionRow(Record):
     kind = peewee.CharField(max_length=20)
     body = peewee.TextField()
     decided_at = UtcDateTimeField()
+    entry_no = peewee.IntegerField(default=0)
     person = peewee.ForeignKeyField(Person)
 
     class Meta:
@@ -276,6 +290,7 @@ class CaptureRow(Record):
     samples = peewee.BlobField()
     sha256 = peewee.CharField(max_length=64)
     recorded_at = UtcDateTimeField()
+    entry_no = peewee.IntegerField(default=0)
     person = peewee.ForeignKeyField(Person)
 
     class Meta:
@@ -338,11 +353,35 @@ class TestTaken(Record):
     call_state = peewee.CharField(max_length=20)
     without_make_safe = peewee.TextField(null=True)
     taken_at = UtcDateTimeField()
+    entry_no = peewee.IntegerField(default=0)
     person = peewee.ForeignKeyField(Person)
-    request_key = peewee.CharField(max_length=80, null=True)
 
 
-TABLES: tuple[type[Record], ...] = (
+class RequestKept(Record):
+    """A request as it was answered once: the same key again finds the answer, never a second record."""
+
+    request_key = peewee.CharField(max_length=80, unique=True)
+    digest = peewee.CharField(max_length=64)
+    result = peewee.IntegerField(null=True)
+    kept_at = UtcDateTimeField()
+
+
+class ShopFact(peewee.Model):
+    """A note on the records themselves, by name."""
+
+    name = peewee.CharField(max_length=40, primary_key=True)
+    value = peewee.CharField(max_length=400)
+
+    class Meta:
+        """Bound at start-up."""
+
+        database = proxy
+        legacy_table_names = False
+
+
+TABLES: tuple[type[peewee.Model], ...] = (
+    ShopFact,
+    RequestKept,
     StockWant,
     StockMove,
     PartPrice,

@@ -223,6 +223,12 @@ def counts_of(person_id: int) -> dict[str, int]:
     return {part: int(total) for part, total in held}
 
 
+def aids_of_van(person_id: int) -> list[AidPart]:
+    """Return the start aids a van holds; none for a van that holds none."""
+    van = get_van(person_id)
+    return [line.aid for line in van.lines if line.aid is not None and line.count > 0]
+
+
 def get_van(person_id: int) -> Van:
     """Return what a technician carries, what to restock, and the last moves.
 

@@ -6,6 +6,7 @@ from typing import Any, Literal
 from pydantic import AwareDatetime
 
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import Person, Photo, ServiceCall
@@ -31,6 +32,7 @@ def add_photo(
 ) -> PhotoOut:
     """Save a photograph that was cleaned before."""
     with transaction():
+        write_on(call_id)
         row = Photo.create(
             call=call_id,
             subject=subject,
@@ -42,7 +44,21 @@ def add_photo(
             recorded_at=now(),
             person=person_id,
         )
-    return next(p for p in photos_of_call(call_id) if p.id == row.id)
+    return get_photo(row.id)
+
+
+def get_photo(photo_id: int) -> PhotoOut:
+    """Return one photograph's entry.
+
+    Raises
+    ------
+    NotFound : no such photograph
+
+    """
+    found = _listed(Photo.id == photo_id)
+    if not found:
+        raise NotFound(f"Photograph {photo_id} is not on record.", next_step="Look at the call's list.")
+    return found[0]
 
 
 def photos_of_call(call_id: int) -> list[PhotoOut]:

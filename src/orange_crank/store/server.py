@@ -141,8 +141,11 @@ class MariaDbServer:
         return self._child.pid if self._child is not None and self._child.poll() is None else None
 
     def _lay_out(self) -> None:
-        if self.secret.exists() and (self.data / "mysql").is_dir():
+        whole = (self.data / "mysql").is_dir()
+        if whole and self.secret.exists():
+            self._refuse_unreadable_secret()
             return
+        self._refuse_to_lose(whole)
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError as error:
@@ -158,13 +161,16 @@ class MariaDbServer:
             )
         self.say("Laying out a new database.")
         self.folder.chmod(0o700)
-        if self.data.exists():
-            shutil.rmtree(self.data)
+        # Laid out beside its place and moved there whole: what stands at its place was always finished.
+        making = self.folder / "data.making"
+        if making.exists():
+            making.rename(self.folder / f"data.unfinished-{time.time_ns()}")
+            self.say("An earlier start was broken off while laying out; what it left was put aside.")
         command = [
             program("mariadb-install-db"),
             "--no-defaults",
             *self._as_root(),
-            f"--datadir={self.data}",
+            f"--datadir={making}",
             "--auth-root-authentication-method=socket",
             "--skip-test-db",
         ]
@@ -172,10 +178,44 @@ class MariaDbServer:
         if done.returncode:
             raise ServerTrouble(
                 f"MariaDB could not lay out its data folder: {(done.stderr or done.stdout).strip()[-400:]}",
-                next_step=f"Look into {self.folder}; an empty folder is laid out anew.",
+                next_step=f"Look into {self.folder}, then start again.",
             )
+        self.write_secret()
+        making.rename(self.data)
+
+    def write_secret(self) -> None:
+        """Make a new password for the application's account and keep it where only the owner reads."""
         with os.fdopen(os.open(self.secret, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
             json.dump({"user": USER, "password": secrets.token_urlsafe(32)}, file)
+
+    def _refuse_to_lose(self, whole: bool) -> None:
+        """Stop where something lies at the database's place: it may be somebody's records."""
+        if whole:
+            raise ServerTrouble(
+                f"The records are there, in {self.data}, but their password file {self.secret.name} is gone. "
+                "Nothing was changed.",
+                next_step="Put the file back from a copy, or run: orange-crank new-password  "
+                "(it makes a new one and keeps the records).",
+            )
+        if self.data.exists() and any(self.data.iterdir()):
+            raise ServerTrouble(
+                f"{self.data} holds something that is no whole database: a broken copy, or another "
+                "program's files. Nothing was changed.",
+                next_step="Restore it whole from a backup, or move that folder away to begin anew.",
+            )
+
+    def _refuse_unreadable_secret(self) -> None:
+        try:
+            stored = json.loads(self.secret.read_text("utf-8"))
+            whole = bool(stored["password"])
+        except (OSError, ValueError, KeyError, TypeError):
+            whole = False
+        if not whole:
+            raise ServerTrouble(
+                f"The password file {self.secret} cannot be read. The records beside it are untouched.",
+                next_step="Put the file back from a copy, or run: orange-crank new-password  "
+                "(it makes a new one and keeps the records).",
+            )
 
     @staticmethod
     def _as_root() -> list[str]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person, SoundRow
@@ -24,6 +25,7 @@ class SoundKept:
 def save_sound(call_id: int, wav: bytes, person_id: int) -> int:
     """Save a recording and return its number; it was read before and is a WAV."""
     with transaction():
+        write_on(call_id)
         row = SoundRow.create(
             call=call_id,
             wav=wav,
@@ -34,11 +36,27 @@ def save_sound(call_id: int, wav: bytes, person_id: int) -> int:
     return int(row.id)
 
 
+def get_sound(sound_id: int) -> SoundKept:
+    """Return one recording.
+
+    Raises
+    ------
+    NotFound : no such recording
+
+    """
+    found = _kept(SoundRow.id == sound_id)
+    if not found:
+        raise NotFound(f"Sound {sound_id} is not on record.", next_step="Look at the call's list.")
+    return found[0]
+
+
 def list_sounds(call_id: int) -> list[SoundKept]:
     """Return a call's recordings, oldest first."""
-    rows: Any = (
-        SoundRow.select(SoundRow, Person).join(Person).where(SoundRow.call == call_id).order_by(SoundRow.id)
-    )
+    return _kept(SoundRow.call == call_id)
+
+
+def _kept(where: Any) -> list[SoundKept]:
+    rows: Any = SoundRow.select(SoundRow, Person).join(Person).where(where).order_by(SoundRow.id)
     return [
         SoundKept(
             id=row.id,

@@ -4,9 +4,15 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, Field
 
-from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen, Word
-from orange_crank.core.tables import ShopStandard, Standards, shipped_standards
+from orange_crank.core.tables.standards import (
+    ShopStandard,
+    Standards,
+    shipped_standards,
+    shop_standards_of,
+    with_standard,
+)
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import Person, ShopStandardRow
 from orange_crank.store.people import PersonOut
@@ -36,15 +42,12 @@ class StandardOut(Frozen):
     history: list[StandardSet]
 
 
-def shop_standards() -> Standards:
-    """Return the standards as this shop holds them."""
-    latest: dict[str, float] = {}
-    for row in ShopStandardRow.select(ShopStandardRow.name, ShopStandardRow.value).order_by(
-        ShopStandardRow.id
-    ):
-        latest[row.name] = row.value
-    known = {s.name for s in shipped_standards().all()}
-    return Standards({n: v for n, v in latest.items() if n in known}) if latest else shipped_standards()
+def shop_standards(until: int | None = None) -> Standards:
+    """Return the standards as this shop holds them, or as they held up to entry ``until``."""
+    rows = ShopStandardRow.select(ShopStandardRow.name, ShopStandardRow.value).order_by(ShopStandardRow.id)
+    if until is not None:
+        rows = rows.where(ShopStandardRow.id <= until)
+    return shop_standards_of((row.name, row.value) for row in rows)
 
 
 def list_standards() -> list[StandardOut]:
@@ -74,32 +77,7 @@ def set_standard(name: str, entry: NewStandard, who: PersonOut) -> list[Standard
     if who.role != "lead":
         leads = ", ".join(p.name for p in Person.select().where((Person.role == "lead") & Person.active))
         raise GateClosed("Shop standards are the lead's to set.", next_step=f"Ask {leads or 'the lead'}.")
-    proposed = Standards({**{s.name: s.value for s in shop_standards().all()}, name: entry.value})
-    for low, high in _ORDERED:
-        if proposed[low] > proposed[high]:
-            limit = proposed[high] if name == low else proposed[low]
-            side = "at most" if name == low else "at least"
-            raise InputProblem(
-                [
-                    FieldProblem(
-                        field="value", wanted=f"{side} {limit:g}, the other end of it", got=entry.value
-                    )
-                ]
-            )
+    with_standard(shop_standards(), name, entry.value)
     with transaction():
         ShopStandardRow.create(name=name, value=entry.value, why=entry.why, set_at=now(), person=who.id)
     return list_standards()
-
-
-_ORDERED = (
-    ("lra_rla_ratio_low", "lra_rla_ratio_high"),
-    ("va_per_ton_low", "va_per_ton_high"),
-    ("running_low_ratio", "running_watch_ratio"),
-    ("running_watch_ratio", "running_fail_ratio"),
-    ("inrush_low_ratio", "inrush_no_evidence_ratio"),
-    ("not_turning_low_ratio", "not_turning_high_ratio"),
-    ("dead_limit_v", "dead_stop_v"),
-    ("contactor_drop_watch_v", "contactor_drop_replace_v"),
-    ("relay_coil_low_ohm", "relay_coil_high_ohm"),
-    ("ptc_low_ohm", "ptc_high_ohm"),
-)

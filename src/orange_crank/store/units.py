@@ -4,14 +4,15 @@ from collections.abc import Iterable
 from datetime import datetime
 
 import peewee
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, ValidationError
 
-from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem, input_problem
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
-from orange_crank.core.plate import Compressor, Motor, Plate
+from orange_crank.core.plate import Plate, check_plate
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
+    Person,
     PlateCompressor,
     PlateMotor,
     PlateVersion,
@@ -52,7 +53,8 @@ class PlateOut(Frozen):
     """A plate as it stands on record."""
 
     number: int = Field(description="Version of the plate on this unit, from 1")
-    plate: Plate
+    plate: Plate | None = Field(description="None where today's rules cannot read it")
+    trouble: str | None = Field(description="Why it cannot be read, where it cannot")
     recorded_at: AwareDatetime
     person: str
 
@@ -81,6 +83,20 @@ def site_out(row: Site) -> SiteOut:
 def list_sites() -> list[SiteOut]:
     """Return all sites by name."""
     return [site_out(s) for s in Site.select().order_by(Site.name)]
+
+
+def get_site(site_id: int) -> SiteOut:
+    """Return one site.
+
+    Raises
+    ------
+    NotFound : no site has that number
+
+    """
+    row = Site.get_or_none(Site.id == site_id)
+    if row is None:
+        raise NotFound(f"Site {site_id} is not on record.", next_step="Pick a site from the list.")
+    return site_out(row)
 
 
 def add_site(entry: NewSite) -> SiteOut:
@@ -166,13 +182,26 @@ def _units_out(query: Iterable[Unit]) -> list[UnitOut]:
 
 def plate_versions(unit_id: int) -> list[PlateOut]:
     """Return every version of a unit's plate, newest first."""
-    rows = PlateVersion.select().where(PlateVersion.unit == unit_id).order_by(PlateVersion.number.desc())
+    rows = (
+        PlateVersion.select(PlateVersion, Person)
+        .join(Person)
+        .where(PlateVersion.unit == unit_id)
+        .order_by(PlateVersion.number.desc())
+    )
     return _plates_out(list(rows))
 
 
-def current_plate(unit_id: int) -> PlateOut | None:
-    """Return the newest plate of a unit, if one was read."""
-    return _current_plates([unit_id]).get(unit_id)
+def plate_of_unit(unit_id: int, until: int | None = None) -> PlateOut | None:
+    """Return the newest plate of a unit, if one was read; with ``until`` the newest up to that version."""
+    rows = (
+        PlateVersion.select(PlateVersion, Person)
+        .join(Person)
+        .where(PlateVersion.unit == unit_id)
+        .order_by(PlateVersion.number.desc())
+        .limit(1)
+    )
+    found = _plates_out(list(rows.where(PlateVersion.number <= until) if until is not None else rows))
+    return found[0] if found else None
 
 
 def _current_plates(unit_ids: list[int]) -> dict[int, PlateOut]:
@@ -182,9 +211,14 @@ def _current_plates(unit_ids: list[int]) -> dict[int, PlateOut]:
         .group_by(PlateVersion.unit)
         .alias("newest")
     )
-    rows = PlateVersion.select().join(
-        newest,
-        on=(PlateVersion.unit == newest.c.unit_id) & (PlateVersion.number == newest.c.number),
+    rows = (
+        PlateVersion.select(PlateVersion, Person)
+        .join(Person)
+        .switch(PlateVersion)
+        .join(
+            newest,
+            on=(PlateVersion.unit == newest.c.unit_id) & (PlateVersion.number == newest.c.number),
+        )
     )
     listed = list(rows)
     return {row.unit_id: out for row, out in zip(listed, _plates_out(listed), strict=True)}
@@ -192,8 +226,8 @@ def _current_plates(unit_ids: list[int]) -> dict[int, PlateOut]:
 
 def _plates_out(rows: list[PlateVersion]) -> list[PlateOut]:
     ids = [r.id for r in rows]
-    compressors: dict[int, list[Compressor]] = {}
-    motors: dict[int, list[Motor]] = {}
+    compressors: dict[int, list[dict[str, object]]] = {}
+    motors: dict[int, list[dict[str, object]]] = {}
     if ids:
         for c in (
             PlateCompressor.select()
@@ -201,40 +235,50 @@ def _plates_out(rows: list[PlateVersion]) -> list[PlateOut]:
             .order_by(PlateCompressor.plate, PlateCompressor.position)
         ):
             compressors.setdefault(c.plate_id, []).append(
-                Compressor(rla_a=c.rla_a, lra_a=c.lra_a, bcsc_a=c.bcsc_a, kind=c.kind)
+                {"rla_a": c.rla_a, "lra_a": c.lra_a, "bcsc_a": c.bcsc_a, "kind": c.kind}
             )
         for m in (
             PlateMotor.select()
             .where(PlateMotor.plate.in_(ids))
             .order_by(PlateMotor.plate, PlateMotor.position)
         ):
-            motors.setdefault(m.plate_id, []).append(Motor(fla_a=m.fla_a, lra_a=m.lra_a))
-    return [
-        PlateOut(
-            number=r.number,
-            recorded_at=r.recorded_at,
-            person=r.recorded_by.name,
-            plate=Plate.model_validate(
-                {
-                    "volts": r.volts_v,
-                    "phase": r.phase,
-                    "compressors": compressors.get(r.id, []),
-                    "motors": motors.get(r.id, []),
-                    "other_a": r.other_a,
-                    "mca_a": r.mca_a,
-                    "mocp_a": r.mocp_a,
-                    "run_cap_uf": r.run_cap_uf,
-                    "fan_cap_uf": r.fan_cap_uf,
-                    "tons": r.cooling_ton,
-                    "inverter": r.inverter,
-                    "refrigerant": r.refrigerant,
-                    "metering": r.metering,
-                    "overcurrent_allowed": r.overcurrent_allowed,
-                }
-            ),
+            motors.setdefault(m.plate_id, []).append({"fla_a": m.fla_a, "lra_a": m.lra_a})
+    return [_plate_out(r, compressors.get(r.id, []), motors.get(r.id, [])) for r in rows]
+
+
+def _plate_out(
+    r: PlateVersion, compressors: list[dict[str, object]], motors: list[dict[str, object]]
+) -> PlateOut:
+    """Return a plate on record; what today's rules cannot read says why, and can be read anew."""
+    plate, trouble = None, None
+    try:
+        plate = Plate.model_validate(
+            {
+                "volts": r.volts_v,
+                "phase": r.phase,
+                "compressors": compressors,
+                "motors": motors,
+                "other_a": r.other_a,
+                "mca_a": r.mca_a,
+                "mocp_a": r.mocp_a,
+                "run_cap_uf": r.run_cap_uf,
+                "fan_cap_uf": r.fan_cap_uf,
+                "tons": r.cooling_ton,
+                "inverter": r.inverter,
+                "refrigerant": r.refrigerant,
+                "metering": r.metering,
+                "overcurrent_allowed": r.overcurrent_allowed,
+            }
         )
-        for r in rows
-    ]
+    except ValidationError as error:
+        trouble = input_problem(error).detail
+    return PlateOut(
+        number=r.number,
+        recorded_at=r.recorded_at,
+        person=r.recorded_by.name,
+        plate=plate,
+        trouble=trouble,
+    )
 
 
 def save_plate(
@@ -263,6 +307,8 @@ def save_plate(
 
     """
     _refuse_impossible(plate)
+    # Judged before it is kept: a plate that cannot be judged would lock its unit.
+    _refuse_unjudgeable(plate)
     conflict = Conflict(
         "Another plate was saved while you typed. Yours is still on this screen.",
         next_step="Look at the newer plate, then save yours on top of it or drop it.",
@@ -303,9 +349,26 @@ def save_plate(
                 PlateMotor.create(plate=row, position=i, fla_a=m.fla_a, lra_a=m.lra_a)
     except peewee.IntegrityError:
         raise conflict from None
-    saved = current_plate(unit_id)
+    saved = plate_of_unit(unit_id)
     assert saved is not None
     return saved
+
+
+def _refuse_unjudgeable(plate: Plate) -> None:
+    try:
+        check_plate(plate)
+    except BeyondTable as beyond:
+        biggest = max(range(len(plate.compressors)), key=lambda i: plate.compressors[i].rla_a)
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field=f"compressors[{biggest}].rla_a",
+                    wanted="the rated amps as printed; a decimal point may be missing",
+                    got=plate.compressors[biggest].rla_a,
+                )
+            ],
+            next_step=f"{beyond.detail} Look at the plate again.",
+        ) from None
 
 
 def _refuse_impossible(plate: Plate) -> None:

@@ -14,7 +14,8 @@ from orange_crank.core.aids.select import best_start_capacitor
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
-from orange_crank.core.tables import relay_classes, shipped_standards, start_capacitor_ranges
+from orange_crank.core.tables import relay_classes, start_capacitor_ranges
+from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.core.topics import calculate
 from tests.core.motor.machines import PLATES, THREE_TONS
 
@@ -190,10 +191,10 @@ def test_the_start_capacitor_gives_the_best_torque_within_the_windings_current(p
         ), stall
 
     own, amps = torque((best.low_uf + best.high_uf) / 2)
-    assert amps <= limits["start_capacitor_current"] * bare
+    assert amps <= limits.start_capacitor_current * bare
     for other in start_capacitor_ranges():
         its, its_amps = torque((other.low_uf + other.high_uf) / 2)
-        assert its <= own + 1e-9 or its_amps > limits["start_capacitor_current"] * bare
+        assert its <= own + 1e-9 or its_amps > limits.start_capacitor_current * bare
 
 
 def test_the_relay_table_ascends_and_each_class_can_let_go() -> None:

@@ -14,10 +14,16 @@ from orange_crank.core.aids.contactor import ContactorIn, ContactorOut, choose_c
 from orange_crank.core.aids.parts import REQUIRED, Counted, Part, columns, missing_ratings, shipped_parts
 from orange_crank.core.aids.run_capacitor import CapacitorIn, CapacitorOut, choose_capacitors
 from orange_crank.core.aids.stock import aid_part
-from orange_crank.core.aids.work import BackupProof, WorkDone, WorkPlan, one_change_at_a_time, wanted_proofs
+from orange_crank.core.call.work import (
+    BackupProof,
+    FittedPart,
+    WorkPlan,
+    one_change_at_a_time,
+    wanted_proofs,
+)
 from orange_crank.core.errors import InputProblem
-from orange_crank.core.measure.dead_tests import TakenReading
 from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.measure.taken import TakenReading
 from tests.core.motor.machines import THREE_TONS
 
 SPLIT: dict[str, Any] = {
@@ -261,12 +267,14 @@ NOON = datetime(2026, 7, 1, 12, tzinfo=UTC)
 def taken(quantity: str, minute: float, **more: Any) -> TakenReading:
     start = {"mode": "inrush", "conductor": "common", "volts": 230.0} if quantity == "inrush_a" else {}
     entry = NewReading.model_validate({"quantity": quantity, "value": 80.0} | start | more)
-    return TakenReading(id=int(minute), entry=entry, taken_at=NOON + timedelta(minutes=minute), person="x")
+    return TakenReading(
+        id=int(minute), entry=entry, taken_at=NOON + timedelta(minutes=minute), person="x", place=minute
+    )
 
 
 def test_an_aid_asks_for_the_same_start_before_and_after_and_for_its_learning() -> None:
     plan = WorkPlan(work="aid", title="Soft starter", learning_starts=5)
-    done = [WorkDone(work="aid", title="Soft starter", fitted_at=NOON + timedelta(minutes=30))]
+    done = [FittedPart(work="aid", title="Soft starter", place=30)]
     early = wanted_proofs(plan, done, [taken("inrush_a", 5), taken("inrush_a", 40, learning_starts=2)], None)
     assert {"start_before": True, "fitted": True, "start_after": False} == {p.key: p.done for p in early}
     assert "inrush on common" in next(p.how for p in early if p.key == "start_after")
@@ -276,7 +284,7 @@ def test_an_aid_asks_for_the_same_start_before_and_after_and_for_its_learning() 
 
 def test_a_swap_is_proved_by_compressor_and_fan_amps() -> None:
     plan = WorkPlan(work="contactor", title="Contactor")
-    done = [WorkDone(work="contactor", title="Contactor", fitted_at=NOON + timedelta(minutes=30))]
+    done = [FittedPart(work="contactor", title="Contactor", place=30)]
     readings = [taken("running_a", 5), taken("fan_a", 6), taken("running_a", 40)]
     proofs = {p.key: p.done for p in wanted_proofs(plan, done, readings, None)}
     assert {
@@ -299,9 +307,9 @@ def test_backup_is_proved_by_a_cold_start_and_a_rested_hot_one() -> None:
 
 
 def test_two_kinds_of_change_leave_no_sole_credit() -> None:
-    aid = WorkDone(work="aid", title="Kit", fitted_at=NOON)
+    aid = FittedPart(work="aid", title="Kit", place=1)
     assert one_change_at_a_time([aid, aid]) is None
-    both = one_change_at_a_time([aid, WorkDone(work="capacitor", title="Cap", fitted_at=NOON)])
+    both = one_change_at_a_time([aid, FittedPart(work="capacitor", title="Cap", place=2)])
     assert both is not None
 
 

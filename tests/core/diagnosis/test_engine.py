@@ -14,7 +14,7 @@ from orange_crank.core.diagnosis.engine import weigh
 from orange_crank.core.diagnosis.model import HYPOTHESES
 from orange_crank.core.diagnosis.table import diagnosis_tests, facts, likelihoods, priors
 from orange_crank.core.errors import InputProblem
-from orange_crank.core.tables import shipped_standards
+from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.core.topics import calculate
 from tests.core.diagnosis.test_patterns import CLEAR, GOOD_CAP, SPLIT, case, chance, r, top
 

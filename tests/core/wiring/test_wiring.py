@@ -14,10 +14,11 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from orange_crank.core.errors import InputProblem
-from orange_crank.core.topics import calculate
-from orange_crank.core.wiring import WiringIn, WiringOut, plan_wiring
+from orange_crank.core.wiring import WiringIn, WiringOut
 from orange_crank.core.wiring.plans import find_plan, plan_titles
 from orange_crank.core.wiring.units import UnitWiring
+from orange_crank.formats.wiring_svg import plan_with_pictures
+from orange_crank.topics import calculate
 
 GOLDEN = Path(__file__).resolve().parents[2] / "golden" / "wiring"
 KINDS = list(plan_titles())
@@ -28,7 +29,7 @@ TICKET_OFFICE = {
 
 
 def plan(kind: str, **more: Any) -> WiringOut:
-    return plan_wiring(WiringIn.model_validate({"kind": kind} | more))
+    return plan_with_pictures(WiringIn.model_validate({"kind": kind} | more))
 
 
 def wired(kind: str, moves: dict[str, str | None], **more: Any) -> WiringOut:

@@ -6,9 +6,10 @@ from pydantic import Field
 
 from orange_crank.core.aids.parts import Counted, Part, missing_ratings, shipped_parts
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, say, shop
+from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, say
 from orange_crank.core.plate.model import Plate
-from orange_crank.core.tables import Standards, rows, shipped_standards
+from orange_crank.core.tables import rows
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Va = Annotated[float, Field(strict=True, gt=0, le=2_000, allow_inf_nan=False)]
 ZeroOrMoreVa = Annotated[float, Field(strict=True, ge=0, le=2_000, allow_inf_nan=False)]
@@ -133,7 +134,9 @@ def choose_contactor(entry: ContactorIn, standards: Standards | None = None) -> 
         else:
             ranked.append(_ranked(held, needs, entry, limits))
     ranked.sort(key=lambda r: (r.poles != needs.poles, r.electronic, r.fla_a, r.part))
-    return ContactorOut(needs=needs, ranked=ranked, refused=refused, findings=_findings(entry, needs, ranked))
+    return ContactorOut(
+        needs=needs, ranked=ranked, refused=refused, findings=_findings(entry, needs, ranked, limits)
+    )
 
 
 def _lra(part: Part, column: str) -> float | None:
@@ -197,7 +200,7 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
     if part.poles > needs.poles and part.poles == 3:
         against.append("Its third pole stands idle.")
     share = _share(part, entry)
-    if share is not None and share > limits["transformer_share_pct"]:
+    if share is not None and share > limits.transformer_share_pct:
         against.append(f"The control transformer is at {share:.0f} % of its VA.")
     if electronic:
         why.append("Sealed against insects, counts its cycles.")
@@ -237,7 +240,9 @@ def _plan(entry: ContactorIn, part: Part) -> str:
     return "contactor_two_pole"
 
 
-def _findings(entry: ContactorIn, needs: ContactorNeeds, ranked: list[ContactorRanked]) -> list[Finding]:
+def _findings(
+    entry: ContactorIn, needs: ContactorNeeds, ranked: list[ContactorRanked], limits: Standards
+) -> list[Finding]:
     loads = [f"{c.sizing_a:g}" for c in entry.plate.compressors] + [
         f"{m.fla_a:g}" for m in entry.plate.motors
     ]
@@ -269,7 +274,7 @@ def _findings(entry: ContactorIn, needs: ContactorNeeds, ranked: list[ContactorR
                 code="TRANSFORMER",
                 verdict="unknown",
                 text="The control transformer is not held against the coil.",
-                rule=shop("transformer_share_pct"),
+                rule=limits.rule("transformer_share_pct"),
                 next_step="Read its VA, and count what else it carries.",
             )
         )

@@ -26,16 +26,10 @@ from orange_crank.core.nomenclature import (
     Volts,
     Word,
     say,
-    shop,
 )
 from orange_crank.core.plate.model import Metering
-from orange_crank.core.tables import (
-    RelayClass,
-    Standards,
-    StartCapacitorRange,
-    shipped_standards,
-    start_capacitor_ranges,
-)
+from orange_crank.core.tables import RelayClass, StartCapacitorRange, start_capacitor_ranges
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Goal = Literal["start_at_all", "faster", "backup_power", "flicker", "long_lines"]
 AidName = Literal[
@@ -257,7 +251,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
         refused=refused,
         root_cause_first=first,
         school=school,
-        findings=_findings(entry, ranked, first, school, school_why),
+        findings=_findings(entry, ranked, first, school, school_why, limits),
     )
 
 
@@ -274,8 +268,8 @@ def _forbidden(entry: AidIn) -> str | None:
 def _school(entry: AidIn, limits: Standards) -> tuple[School, str]:
     if entry.school is not None:
         return entry.school, "chosen"
-    hot = entry.outdoor_design_f is not None and entry.outdoor_design_f > limits["hot_climate_f"]
-    often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits["ptc_cycles_per_hour"]
+    hot = entry.outdoor_design_f is not None and entry.outdoor_design_f > limits.hot_climate_f
+    often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits.ptc_cycles_per_hour
     if hot or often:
         return "three_wire", "hot climate or frequent starts: a thermistor would not cool"
     return "two_wire", "mild climate and few starts, or nothing said of them"
@@ -396,7 +390,7 @@ def _candidate(
         min_off_s=part.min_off_s if part.min_off_s is not None else MIN_OFF_S.get(part.aid),
         learning_starts=part.learning_starts
         if part.aid == "soft_starter" and part.learning_starts is not None
-        else int(limits["learning_starts"])
+        else int(limits.learning_starts)
         if part.aid == "soft_starter"
         else None,
         wiring_plan=_plan(part),
@@ -405,7 +399,7 @@ def _candidate(
         price=part.price,
         cost=None
         if part.price is None
-        else round(part.price + MINUTES[part.aid] / 60 * limits["labour_rate_per_hour"], 2),
+        else round(part.price + MINUTES[part.aid] / 60 * limits.labor_rate_per_hour, 2),
     )
 
 
@@ -485,7 +479,7 @@ def _overdrives(
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
     bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
     stall = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run, (start_cap_uf, 0.0)))
-    return abs(stall.line_a) > limits["start_capacitor_current"] * abs(bare.line_a)
+    return abs(stall.line_a) > limits.start_capacitor_current * abs(bare.line_a)
 
 
 def _plan(part: AidPart) -> str | None:
@@ -516,7 +510,7 @@ def best_start_capacitor(
     """
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
     bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
-    allowed = limits["start_capacitor_current"] * abs(bare.line_a)
+    allowed = limits.start_capacitor_current * abs(bare.line_a)
     best: tuple[float, StartCapacitorRange] | None = None
     for size in start_capacitor_ranges():
         branch = branch_impedance(machine.omega, *run, ((size.low_uf + size.high_uf) / 2, 0.0))
@@ -595,7 +589,12 @@ def _order(r: AidRanked, goal: Goal, school: School) -> tuple[int, float, float]
 
 
 def _findings(
-    entry: AidIn, ranked: list[AidRanked], first: str | None, school: School, school_why: str
+    entry: AidIn,
+    ranked: list[AidRanked],
+    first: str | None,
+    school: School,
+    school_why: str,
+    limits: Standards,
 ) -> list[Finding]:
     found = []
     if first is not None:
@@ -621,7 +620,7 @@ def _findings(
             code="SCHOOL",
             verdict="note",
             text=f"{'Three-wire first' if school == 'three_wire' else 'Two-wire is enough'}: {school_why}.",
-            rule=shop("hot_climate_f"),
+            rule=limits.rule("hot_climate_f"),
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )
     )

@@ -12,7 +12,8 @@ from orange_crank.core.motor.entry import Aid, Conductors, Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Volts, Word, say
-from orange_crank.core.tables import Standards, conductor_ohms, shipped_standards
+from orange_crank.core.tables import conductor_ohms
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 SourceKind = Literal["portable_synchronous", "portable_inverter", "standby", "battery_inverter"]
 Fuel = Literal["gasoline", "diesel", "propane", "natural_gas", "battery"]

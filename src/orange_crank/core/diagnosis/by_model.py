@@ -10,7 +10,7 @@ from orange_crank.core.diagnosis.model import DiagnoseIn, Hypothesis
 from orange_crank.core.errors import CrankError
 from orange_crank.core.motor.entry import Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate, fit_machine
-from orange_crank.core.tables import Standards
+from orange_crank.core.tables.standards import Standards
 
 Grid = NDArray[np.float64]
 
@@ -117,7 +117,7 @@ def rows_by_model(
     except CrankError:
         return {}
     key = (plate.volts, first.rla_a, first.lra_a, plate.run_cap_uf)
-    return _rows(key, bound, limits["start_seconds"], limits["very_slow_seconds"])
+    return _rows(key, bound, limits.start_seconds, limits.very_slow_seconds)
 
 
 @lru_cache(maxsize=2048)

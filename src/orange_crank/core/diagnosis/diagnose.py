@@ -14,12 +14,12 @@ from orange_crank.core.diagnosis.model import (
     Pair,
     Point,
     Ranked,
-    WorkStop,
 )
 from orange_crank.core.diagnosis.next_best import next_tests
 from orange_crank.core.diagnosis.table import facts, priors, rows_of
-from orange_crank.core.nomenclature import Finding, shop
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Finding
+from orange_crank.core.safety.stop import WorkStop, plain_words
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 TELLING = 1.25
 SURPRISED = 3.5
@@ -56,7 +56,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
                 next_step="Repeat the reading that surprises most, same place, same meter.",
             )
         )
-    decided = ranked[0].probability >= limits["decided_probability"] or not upcoming
+    decided = ranked[0].probability >= limits.decided_probability or not upcoming
     return DiagnoseOut(
         ranked=ranked,
         pairs=[
@@ -137,10 +137,10 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
 
 def _plain(ranked: list[Ranked], stop: WorkStop | None, upcoming: list[NextTest], limits: Standards) -> str:
     if stop is not None:
-        return "We have stopped the work because something here is not safe. " + stop.next_step
+        return f"We have stopped the work. {plain_words(stop)}"
     best = ranked[0]
     text = priors()[best.hypothesis].plain
-    if best.probability >= limits["decided_probability"]:
+    if best.probability >= limits.decided_probability:
         return text
     if best.probability >= 0.5:
         return "Most likely: " + text + " We check one thing more before we say so for certain."
@@ -178,17 +178,18 @@ def _findings(
                 text=stop.text,
                 rule="stop conditions",
                 next_step=stop.next_step,
+                stops=True,
             )
         )
     best = ranked[0]
-    sure = best.probability >= limits["decided_probability"]
+    sure = best.probability >= limits.decided_probability
     found.append(
         Finding(
             code="MOST_LIKELY",
             verdict="pass" if sure and best.hypothesis == "healthy" else "watch" if sure else "unknown",
             text=f"{best.title}: {100 * best.probability:.0f} %.",
-            rule=shop("decided_probability"),
-            inputs={"probability": best.probability, "limit": limits["decided_probability"]},
+            rule=limits.rule("decided_probability"),
+            inputs={"probability": best.probability, "limit": limits.decided_probability},
             arithmetic=_sum(best),
             next_step=best.fix if sure else "Do the next test; it is the one that tells most for its cost.",
         )

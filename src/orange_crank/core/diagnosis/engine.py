@@ -11,7 +11,7 @@ from orange_crank.core.diagnosis.by_model import TRUST, Bound, rows_by_model
 from orange_crank.core.diagnosis.evidence import Seen, observe
 from orange_crank.core.diagnosis.model import HYPOTHESES, DiagnoseIn, Hypothesis
 from orange_crank.core.diagnosis.table import facts, likelihoods, priors, rows_of
-from orange_crank.core.tables import Standards
+from orange_crank.core.tables.standards import Standards
 
 Vector = NDArray[np.float64]
 State = tuple[Hypothesis, ...]
@@ -97,7 +97,7 @@ def weigh(entry: DiagnoseIn, limits: Standards) -> Weighed:
         factor = likelihood(observed.fact, observed.outcomes, states, model)
         if observed.fact == "start_behaviour" and measured and observed.outcomes[0] in TOLD_OF_THE_START:
             # Told and measured of the same start: one fact, and the measured one leads.
-            factor = factor ** limits["told_weight"]
+            factor = factor**limits.told_weight
         weighed.factors[observed.fact] = factor
         log_p += np.log(factor)
     p = np.exp(log_p - log_p.max())

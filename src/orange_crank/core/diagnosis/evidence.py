@@ -26,7 +26,7 @@ from orange_crank.core.measure.running import Running, judge_running, judge_supp
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
 from orange_crank.core.measure.windings import WindingReference, Windings, judge_windings
 from orange_crank.core.nomenclature import say
-from orange_crank.core.tables import Standards
+from orange_crank.core.tables.standards import Standards
 
 
 @dataclass(frozen=True)
@@ -142,9 +142,15 @@ def observe(entry: DiagnoseIn, limits: Standards) -> Seen:
         readings.used = []
         try:
             found = rule(readings)
-        except (CrankError, ValidationError) as trouble:
-            problem = input_problem(trouble) if isinstance(trouble, ValidationError) else trouble
-            seen.crashed.append(f"{rule.__name__.strip('_').replace('_', ' ')}: {problem.detail}")
+        except (CrankError, ValidationError, ArithmeticError) as trouble:
+            reason = (
+                input_problem(trouble).detail
+                if isinstance(trouble, ValidationError)
+                else trouble.detail
+                if isinstance(trouble, CrankError)
+                else "a reading of nought"
+            )
+            seen.crashed.append(f"{rule.__name__.strip('_').replace('_', ' ')}: {reason}")
             continue
         if found is not None:
             seen.facts[found.fact] = found
@@ -153,13 +159,36 @@ def observe(entry: DiagnoseIn, limits: Standards) -> Seen:
 
 
 def _to_ground(r: _Readings) -> Observed | None:
-    found = r.get("to_ground")
+    last = r.get("to_ground")
+    if last is None:
+        return None
+    # A short once found stands: a clear reading beside it does not say what was put right.
+    bad = any(e.quantity == "to_ground" and e.value is True for e in r.all)
+    words = "clear" if not bad else "shorted" if last.value is True else "shorted, then clear"
+    return r.observed("to_ground", "grounded" if bad else "clear", f"To ground: {words}.")
+
+
+def _shorted_piece(r: _Readings) -> Observed | None:
+    found = r.get("shorted_piece")
     if found is None:
         return None
-    bad = found.value is True
+    piece = str(found.value)
+    outcome = piece if piece in ("compressor", "fan", "not_compressor") else "elsewhere"
+    words = {
+        "compressor": "The compressor itself is shorted to metal.",
+        "fan": "The fan motor is shorted to metal.",
+        "not_compressor": "The compressor, tested alone, is clear.",
+    }
     return r.observed(
-        "to_ground", "grounded" if bad else "clear", f"To ground: {'shorted' if bad else 'clear'}."
+        "shorted_piece", outcome, words.get(piece, f"The {piece.replace('_', ' ')} is shorted to metal.")
     )
+
+
+def _start_relay(r: _Readings) -> Observed | None:
+    found = r.get("start_relay_verdict")
+    if found is None:
+        return None
+    return r.observed("start_relay", str(found.value), f"Start relay and overload test {found.value}.")
 
 
 def _windings(r: _Readings) -> Observed | None:
@@ -227,12 +256,12 @@ def _judged_capacitor(r: _Readings, reading: Evidence, label: float, fact: str, 
     if uf is None:
         return None
     told = f"{word} {say(uf, 'µF', 3)} of {say(label, 'µF', 3)}."
-    if uf < r.limits["capacitor_open_pct"] / 100 * label:
+    if uf < r.limits.capacitor_open_pct / 100 * label:
         return r.observed(fact, "open" if fact == "run_capacitor" else "bad", told)
     accuracy = 100 * reading.plus_minus / uf if reading.plus_minus and uf else None
     result = judge_capacitor(
         Capacitor(
-            label_uf=label, measured_uf=uf, tolerance_pct=r.limits["run_capacitor_pct"], accuracy_pct=accuracy
+            label_uf=label, measured_uf=uf, tolerance_pct=r.limits.run_capacitor_pct, accuracy_pct=accuracy
         ),
         r.limits,
     )
@@ -240,7 +269,7 @@ def _judged_capacitor(r: _Readings, reading: Evidence, label: float, fact: str, 
     if fact == "fan_capacitor":
         outcome: tuple[str, ...] = {"pass": ("good",), "watch": ("good", "bad")}.get(result.verdict, ("bad",))
     else:
-        poor = uf < r.limits["capacitor_poor_pct"] / 100 * label
+        poor = uf < r.limits.capacitor_poor_pct / 100 * label
         out = ("poor" if poor else "weak") if low else "high"
         outcome = {"pass": ("good",), "watch": ("good", out)}.get(result.verdict, (out,))
     return r.observed(fact, outcome, told)
@@ -272,6 +301,9 @@ def _fuse(r: _Readings) -> Observed | None:
 def _kit(r: _Readings) -> Observed | None:
     present, kind = r.get("start_kit_present"), r.get("start_kit_kind")
     contact, start_cap = r.get("start_kit_contact_ohm"), r.get("start_cap_uf")
+    whole = r.get("start_kit_verdict")
+    if whole is not None:
+        return r.observed("kit", str(whole.value), f"The fitted kit tests {whole.value}.")
     if present is not None and present.value is False and contact is None and kind is None:
         return r.observed("kit", "none", "No start kit is fitted.")
     if contact is not None or start_cap is not None:
@@ -307,9 +339,9 @@ def _coil(r: _Readings) -> Observed | None:
     found = r.number("coil_v")
     if found is None:
         return None
-    if found < r.limits["dead_limit_v"]:
+    if found < r.limits.dead_limit_v:
         return r.observed("coil", "none", "No volts at the coil.")
-    low = found < r.limits["coil_pull_in_v"]
+    low = found < r.limits.coil_pull_in_v
     return r.observed("coil", "low" if low else "ok", f"{say(found, 'V', 3)} at the coil.")
 
 
@@ -353,17 +385,17 @@ def _panel_dip(r: _Readings) -> Observed | None:
         return None
     idle = r.number("line_v_idle") or r.entry.plate.volts
     dip = 100 * (idle - start) / idle
-    deep, moderate = r.limits["start_dip_pct"], r.limits["panel_dip_pct"]
+    deep, moderate = r.limits.start_dip_pct, r.limits.panel_dip_pct
     outcome = "deep" if dip > deep else "moderate" if dip > moderate else "small"
     return r.observed("panel_dip", outcome, f"The panel dips {dip:.1f} % during the start.")
 
 
 def _path_loss(r: _Readings) -> Observed | None:
     end, start = r.number("terminal_v_start"), r.number("line_v_start")
-    if end is None or start is None:
+    if end is None or not start:
         return None
     loss = 100 * (start - end) / start
-    lossy = loss > r.limits["path_loss_pct"]
+    lossy = loss > r.limits.path_loss_pct
     return r.observed(
         "path_loss", "lossy" if lossy else "none", f"{loss:.1f} % is lost between panel and terminals."
     )
@@ -374,7 +406,7 @@ def _terminal_volts(r: _Readings) -> Observed | None:
     if end is None or r.number("line_v_start") is not None:
         return None
     idle = r.number("line_v_idle") or r.entry.plate.volts
-    low = 100 * (idle - end) / idle > r.limits["start_dip_pct"]
+    low = 100 * (idle - end) / idle > r.limits.start_dip_pct
     return r.observed(
         "terminal_volts", "low" if low else "good", f"{say(end, 'V')} at the terminals during the start."
     )
@@ -427,11 +459,9 @@ def _start_time(r: _Readings) -> Observed | None:
     seconds = reading.number if reading is not None else None
     if seconds is None:
         return None
-    limit, very = r.limits["start_seconds"], r.limits["very_slow_seconds"]
+    limit, very = r.limits.start_seconds, r.limits.very_slow_seconds
     spread = (
-        reading.plus_minus
-        if reading is not None and reading.plus_minus is not None
-        else r.limits["tap_seconds"]
+        reading.plus_minus if reading is not None and reading.plus_minus is not None else r.limits.tap_seconds
     )
     among = tuple(
         word
@@ -456,7 +486,7 @@ def _running(r: _Readings) -> Observed | None:
         ),
         r.limits,
     )
-    low = result.ratio < r.limits["running_low_ratio"]
+    low = result.ratio < r.limits.running_low_ratio
     outcome = ("low",) if low else {"pass": ("ok",), "watch": ("ok", "high")}.get(result.verdict, ("high",))
     return r.observed("running", outcome, f"Running amps {result.ratio:.2f} × RLA.")
 
@@ -468,9 +498,9 @@ def _fan(r: _Readings) -> Observed | None:
     ratio = amps / motors[0].fla_a
     outcome = (
         "low"
-        if ratio < r.limits["running_low_ratio"]
+        if ratio < r.limits.running_low_ratio
         else "high"
-        if ratio > r.limits["running_fail_ratio"]
+        if ratio > r.limits.running_fail_ratio
         else "ok"
     )
     return r.observed("fan", outcome, f"Fan {ratio:.2f} × its amps.")
@@ -529,7 +559,7 @@ def _head(r: _Readings) -> Observed | None:
     result = judge_refrigerant(Refrigerant(suction_psig=low.number, discharge_psig=high.number), r.limits)
     if result.pressure_ratio is None:
         return None
-    outcome = "high" if result.pressure_ratio > r.limits["pressure_ratio_high"] else "ordinary"
+    outcome = "high" if result.pressure_ratio > r.limits.pressure_ratio_high else "ordinary"
     return r.observed("head", outcome, f"Pressure ratio {result.pressure_ratio:.1f}.")
 
 
@@ -542,12 +572,12 @@ def _charge(r: _Readings) -> Observed | None:
     heat, cool = r.number("superheat_f"), r.number("subcooling_f")
     if cool is None:
         return None
-    high, low = r.limits["subcooling_high_f"], r.limits["subcooling_low_f"]
+    high, low = r.limits.subcooling_high_f, r.limits.subcooling_low_f
     outcome = (
         "over"
         if cool > high
         else "low"
-        if cool < low and (heat or 0) > r.limits["superheat_high_f"]
+        if cool < low and (heat or 0) > r.limits.superheat_high_f
         else "right"
     )
     return r.observed("charge", outcome, f"Subcooling {cool:g} °F.")
@@ -557,18 +587,18 @@ def _rest(r: _Readings) -> Observed | None:
     minutes = r.number("minutes_rest")
     if minutes is None:
         return None
-    short = minutes < r.limits["compare_rest_min"]
+    short = minutes < r.limits.compare_rest_min
     return r.observed("rest", "short" if short else "long", f"{minutes:g} minutes of rest.")
 
 
 def _over(
-    fact: str, quantity: Measured, standard: str, small: str, large: str, text: str
+    fact: str, quantity: Measured, limit: Callable[[Standards], float], small: str, large: str, text: str
 ) -> Callable[[_Readings], Observed | None]:
     def rule(r: _Readings) -> Observed | None:
         value = r.number(quantity)
         if value is None:
             return None
-        return r.observed(fact, large if value > r.limits[standard] else small, text.format(value=value))
+        return r.observed(fact, large if value > limit(r.limits) else small, text.format(value=value))
 
     rule.__name__ = fact
     return rule
@@ -579,7 +609,7 @@ def _start_branch(r: _Readings) -> Observed | None:
     if amps is None:
         return None
     rla = r.entry.plate.compressors[0].rla_a
-    dead = amps < r.limits["start_branch_dead_pct"] / 100 * rla
+    dead = amps < r.limits.start_branch_dead_pct / 100 * rla
     return r.observed(
         "start_branch", "dead" if dead else "carries", f"{say(amps, 'A', 2)} in the start lead."
     )
@@ -595,7 +625,8 @@ def _breaker(r: _Readings) -> Observed | None:
 
 
 _RULES: tuple[Callable[[_Readings], Observed | None], ...] = (
-    _to_ground, _windings, _run_capacitor, _fan_capacitor, _contactor_look, _fuse, _kit, _kit_bypassed, _coil,
+    _to_ground, _shorted_piece, _start_relay,
+    _windings, _run_capacitor, _fan_capacitor, _contactor_look, _fuse, _kit, _kit_bypassed, _coil,
     _flag("control_fuse", "control_fuse_open", "open", "whole", "Control fuse open.", "Control fuse whole."),
     _flag("delay", "delay_active", "active", "no", "A delay or lockout shows.", "No delay or lockout shows."),
     _flag("rotation", "rotation_ok", "right", "wrong", "It turns the right way.", "It turns the wrong way."),
@@ -605,8 +636,8 @@ _RULES: tuple[Callable[[_Readings], Observed | None], ...] = (
     _status, _supply_idle, _panel_dip, _path_loss, _terminal_volts, _contactor_drop, _turning, _start_time,
     _running, _fan, _legs,
     _imbalance, _pressures, _head, _charge, _rest, _start_branch, _breaker,
-    _over("lines", "line_set_ft", "long_line_ft", "ordinary", "long", "{value:g} ft of line."),
-    _over("idle_days", "idle_days", "idle_days_many", "few", "many", "{value:g} days idle."),
+    _over("lines", "line_set_ft", lambda s: s.long_line_ft, "ordinary", "long", "{value:g} ft of line."),
+    _over("idle_days", "idle_days", lambda s: s.idle_days_many, "few", "many", "{value:g} days idle."),
 )  # fmt: skip
 
 
@@ -659,6 +690,13 @@ def _contradictions(entry: DiagnoseIn, r: _Readings) -> list[Contradiction]:
             "kit",
             "No start kit is fitted, yet one was tested.",
             "Look again for a kit across the run capacitor.",
+        )
+    ground = [e.value for e in entry.readings if e.quantity == "to_ground"]
+    if True in ground and ground[-1] is False:
+        clash(
+            "to_ground",
+            "To ground it was shorted, then clear: the short stands until it is said what was put right.",
+            "Write down what was changed, or correct the reading that was wrong.",
         )
     spread: dict[str, list[Evidence]] = {}
     for e in entry.readings:

@@ -1,9 +1,10 @@
 """What stops the work, and the guard that will not let a good compressor be condemned."""
 
 from orange_crank.core.diagnosis.engine import Weighed
-from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing, WorkStop
+from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing
 from orange_crank.core.measure.running import judge_supply
-from orange_crank.core.tables import Standards
+from orange_crank.core.safety.stop import HAZARD_STOPS, WorkStop, gravest_first, work_stop
+from orange_crank.core.tables.standards import Standards
 
 CONDEMNING: tuple[Hypothesis, ...] = (
     "locked_rotor", "start_winding_open", "run_winding_open", "winding_grounded", "turn_short",
@@ -27,7 +28,7 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     "ISOLATED": (
         "It is the compressor, not what hangs beside it.",
         "Leads off and insulated: is the short in the compressor, at its own terminals?",
-        ("to_ground", "fan_only_runs"),
+        ("shorted_piece", "to_ground"),
     ),
     "VOLTS": (
         "Volts good at the terminals during the attempt.",
@@ -47,7 +48,7 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     "START_RELAY": (
         "Start relay and overload tested, or bypassed.",
         "Test the start relay and the external overload, or bypass them and try once.",
-        ("start_kit_kind", "start_kit_contact_ohm", "start_kit_bypassed_starts"),
+        ("start_relay_verdict", "start_kit_bypassed_starts"),
     ),
     "PHASES": (
         "Phases balanced, rotation right.",
@@ -71,6 +72,7 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
         (),
     ),
 }
+_LIVE_PROOFS = ("VOLTS", "NOT_TURNING", "PHASES")
 _TRIAL = {
     "none": "With everything else proved, one trial with a start kit is legitimate, agreed in writing first: "
     "if it does not start, the kit comes off and is not charged; if it does, expect a short, unknown life.",
@@ -81,59 +83,27 @@ _TRIAL = {
 
 
 def find_stop(entry: DiagnoseIn, weighed: Weighed) -> WorkStop | None:
-    """Return what stops the work, gravest first; it outranks every cause."""
+    """Return what stops the work, gravest first; it outranks every cause.
+
+    What the judge of a call says stands; without a call the entry's own readings and hazards are looked at.
+    """
+    if entry.stops:
+        return entry.stops[0]
     seen = weighed.seen.facts
 
     def is_(fact: str, outcome: str) -> bool:
         return fact in seen and seen[fact].outcomes == (outcome,)
 
-    vacuum = next(
-        (r for r in entry.readings if r.quantity == "suction_psig" and r.number is not None and r.number < 0),
-        None,
-    )
-    if "unknown_feed" in entry.hazards:
-        return WorkStop(
-            code="UNKNOWN_FEED",
-            text="There is a conductor here nobody can account for.",
-            next_step="Record it, cap it, make it safe. Find its source before anything else is touched.",
-        )
-    if "water" in entry.hazards:
-        return WorkStop(
-            code="WATER",
-            text="Rain or standing water at the panel stops the work.",
-            next_step="Dry and covered first.",
-        )
+    found = [
+        work_stop(HAZARD_STOPS[h]) for h in entry.hazards if h != "repeated_trips" or "to_ground" not in seen
+    ]
     if is_("legs", "open_neutral"):
-        return WorkStop(
-            code="OPEN_NEUTRAL",
-            text="One leg falls while the other rises: the neutral is open or loose.",
-            next_step="WorkStop. Call the utility or an electrician now; the house's 120 V side is at risk.",
-        )
+        found.append(work_stop("OPEN_NEUTRAL"))
     if is_("to_ground", "grounded"):
-        return WorkStop(
-            code="GROUNDED",
-            text="Something downstream is shorted to metal. No reset, no start.",
-            next_step="Power off. Isolate piece by piece: fan, compressor leads, heater, capacitor, wiring.",
-        )
-    if "terminal_damage" in entry.hazards:
-        return WorkStop(
-            code="TERMINAL_DAMAGE",
-            text="A compressor terminal is damaged: it can vent violently under pressure.",
-            next_step="Cover on, stand clear, do not energise. Recover the charge before it is touched.",
-        )
-    if vacuum is not None:
-        return WorkStop(
-            code="VACUUM",
-            text="Suction is below zero gauge: the compressor pulls a vacuum.",
-            next_step="Shut it off; no start, no megohm test under vacuum. Find the blockage or lost charge.",
-        )
-    if "repeated_trips" in entry.hazards and "to_ground" not in seen:
-        return WorkStop(
-            code="REPEATED_TRIPS",
-            text="It has tripped again and again, and to ground is not measured.",
-            next_step="No more resets. Power off, to ground first.",
-        )
-    return None
+        found.append(work_stop("GROUNDED"))
+    if any(r.quantity == "suction_psig" and r.number is not None and r.number < 0 for r in entry.readings):
+        found.append(work_stop("VACUUM"))
+    return gravest_first(found)[0] if found else None
 
 
 def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -> Condemn:
@@ -156,7 +126,7 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
         if ok:
             proof.append(said)
         else:
-            missing.append(Missing(code=code, text=step, asks=list(asks)))
+            missing.append(Missing(code=code, text=step, asks=list(asks), live=code in _LIVE_PROOFS))
 
     def is_(fact: str, *outcomes: str) -> bool:
         return fact in seen and set(seen[fact].outcomes) <= set(outcomes)
@@ -168,8 +138,13 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
         need(cold, "COLD")
         return _outcome(cause, missing, proof, None)
     if cause == "winding_grounded" or is_("to_ground", "grounded"):
-        isolated = is_("leads_off", "holds") or any(
-            r.quantity == "to_ground" and r.value is True and r.where == "terminals" for r in entry.readings
+        isolated = (
+            is_("leads_off", "holds")
+            or is_("shorted_piece", "compressor")
+            or any(
+                r.quantity == "to_ground" and r.value is True and r.where == "terminals"
+                for r in entry.readings
+            )
         )
         need(is_("to_ground", "grounded"), "GROUNDED")
         need(isolated, "ISOLATED")
@@ -182,7 +157,7 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
             need(is_("kit_bypassed", "same") or is_("kit", "none"), "START_KIT")
         else:
             # A motor without a run capacitor has a start relay: none fitted is no proof here.
-            need(is_("kit_bypassed", "same") or is_("kit", "good"), "START_RELAY")
+            need(is_("kit_bypassed", "same") or is_("start_relay", "good"), "START_RELAY")
     else:
         need(is_("rotation", "right") or is_("imbalance", "small"), "PHASES")
     need(is_("windings", "sound", "turn_short"), "WINDINGS")

@@ -9,6 +9,7 @@ from orange_crank.core.measure.meter import Conductor, MeterMode
 from orange_crank.core.nomenclature import Amps, Finding, Flag, Frozen, Sentence, Volts, Word
 from orange_crank.core.plate import Plate
 from orange_crank.core.plate.model import Metering
+from orange_crank.core.safety.stop import WorkStop
 
 Hypothesis = Literal[
     "healthy",
@@ -112,6 +113,9 @@ Measured = Literal[
     "leg_b_n_v",
     "start_kit_kind",
     "start_kit_contact_ohm",
+    "start_kit_verdict",
+    "start_relay_verdict",
+    "shorted_piece",
     "start_cap_uf",
     "idle_days",
     "status_code",
@@ -145,6 +149,17 @@ _WORDS: dict[str, tuple[str, ...] | None] = {
     "charge": ("low", "right", "over", "unknown"),
     "start_kit_kind": ("ptc", "relay", "potential_relay", "electronic", "three_in_one", "unknown"),
     "status_code": None,
+    "start_kit_verdict": ("good", "bad"),
+    "start_relay_verdict": ("good", "bad"),
+    "shorted_piece": (
+        "compressor",
+        "not_compressor",
+        "fan",
+        "crankcase_heater",
+        "run_capacitor",
+        "start_kit",
+        "wiring",
+    ),
 }
 _OPEN_TOO = {"winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm", "start_kit_contact_ohm", "run_cap_uf"}
 _MAY_BE_NEGATIVE = {"outdoor_f", "superheat_f", "subcooling_f", "suction_psig", "discharge_temp_f"}
@@ -231,6 +246,9 @@ class DiagnoseIn(Frozen):
     metering: Metering | None = Field(default=None, description="Where the plate does not say")
     work: CallWork = Field(default="unproved", description="What the call's make-safe record allows now")
     hazards: list[Hazard] = Field(default_factory=list)
+    stops: list[WorkStop] = Field(
+        default_factory=list, max_length=40, description="What stops the work, as the judge of a call says"
+    )
     kit_trial: Literal["agreed", "started", "did_not_start"] | None = Field(
         default=None, description="A trial of a start kit on a locked rotor, agreed in writing beforehand"
     )
@@ -282,20 +300,13 @@ class NextTest(Frozen):
     first: str | None = Field(default=None, description="What must be done before it")
 
 
-class WorkStop(Frozen):
-    """Outranks everything: why work stops, and what to do."""
-
-    code: str
-    text: str
-    next_step: str
-
-
 class Missing(Frozen):
     """One proof the record does not hold yet."""
 
     code: str
     text: str
     asks: list[Measured] = Field(default_factory=list)
+    live: bool = Field(default=False, description="Whether it is proved on an energized unit")
 
 
 class Condemn(Frozen):

@@ -3,9 +3,10 @@
 from itertools import product
 
 from orange_crank.core.diagnosis.engine import Vector, Weighed, entropy, matrix
-from orange_crank.core.diagnosis.model import CallWork, DiagnoseIn, NextTest, WorkStop
+from orange_crank.core.diagnosis.model import CallWork, DiagnoseIn, NextTest
 from orange_crank.core.diagnosis.table import DiagnosisTest, diagnosis_tests, facts, priors
-from orange_crank.core.tables import Standards
+from orange_crank.core.safety.stop import WorkStop
+from orange_crank.core.tables.standards import Standards
 
 # Minutes it takes to be allowed to, from how the call stands now.
 _CHANGE_MIN: dict[tuple[CallWork, str], float] = {
@@ -23,6 +24,8 @@ _FIRST = {
 }
 LEAST_GAIN = 0.02
 OVERHEAD_MIN = 1.5  # to turn to another test at all
+# Conditions of tests that want it running, or started.
+_WHILE_ENERGIZED = {"may_energize", "runs", "fan_runs", "starts", "turns_backwards"}
 TRIPS = {"trips_at_once", "starts_then_trips", "trips_after_minutes"}
 
 
@@ -44,8 +47,10 @@ def next_tests(
         fresh = [f for f in note.facts if f not in seen]
         if not fresh or not _possible(note, entry, weighed):
             continue
-        energises = note.danger == "live" or "may_energise" in note.only
-        if energises and (stop is not None or ground_first):
+        energises = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
+        if stop is not None and (energises or (stop.scope == "all" and note.danger != "none")):
+            continue
+        if ground_first and (note.danger == "live" or "may_energize" in note.only):
             continue
         gain, settles, why = _worth(fresh, weighed, limits)
         if gain < LEAST_GAIN and not (ground_first and note.test == "to_ground"):
@@ -95,13 +100,15 @@ def _possible(note: DiagnosisTest, entry: DiagnoseIn, weighed: Weighed) -> bool:
         "fan_cap": plate.fan_cap_uf is not None,
         "single_phase": plate.phase == 1 and not plate.is_inverter,
         "three_phase": plate.phase == 3,
+        "grounded": _grounded(weighed),
+        "small": plate.run_cap_uf is None and plate.phase == 1 and not plate.is_inverter,
         "two_legs": plate.volts >= 150,
         "split": True,
         "turns_backwards": any("reverse_rotation" in s for s in weighed.states),
         "runs": not stands,
         "fan_runs": not dead_silent,
         "starts": not stands,
-        "may_energise": not dead_silent and not _grounded(weighed),
+        "may_energize": not dead_silent and not _grounded(weighed),
         "kit": bool(kit and kit.outcomes != ("none",)),
         "trips": bool(TRIPS & symptoms) and "to_ground" in seen,
     }
@@ -135,7 +142,7 @@ def _worth(fresh: list[str], weighed: Weighed, limits: Standards) -> tuple[float
             continue
         after = joint / chance
         expected += chance * entropy(after)
-        if after.max() >= limits["decided_probability"]:
+        if after.max() >= limits.decided_probability:
             settled += chance
         said = [
             w.replace("_", " ")

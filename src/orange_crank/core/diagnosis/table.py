@@ -5,6 +5,8 @@ from collections.abc import Mapping
 from functools import cache
 from importlib.resources import files
 
+from pydantic import Field
+
 from orange_crank.core.diagnosis.model import Danger, Hypothesis, Measured
 from orange_crank.core.nomenclature import Frozen
 
@@ -18,6 +20,7 @@ class Prior(Frozen):
     fix: str
     reason: str
     plain: str
+    mended_by: list[str] = Field(description="Changes that put it right, by part; none where no part does")
 
 
 class PairPrior(Frozen):

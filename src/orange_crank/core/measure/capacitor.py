@@ -16,10 +16,9 @@ from orange_crank.core.nomenclature import (
     Volts,
     inputs,
     say,
-    shop,
     worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Hertz = Annotated[
     float, Field(strict=True, ge=40, le=70, allow_inf_nan=False, json_schema_extra={"unit": "Hz"})
@@ -182,8 +181,8 @@ def _label_limits(reading: Capacitor, limits: Standards) -> tuple[float, float, 
     elif reading.tolerance_pct is not None:
         below = above = reading.tolerance_pct
     else:
-        below = above = limits["run_capacitor_pct"]
-        rule = shop("run_capacitor_pct")
+        below = above = limits.run_capacitor_pct
+        rule = limits.rule("run_capacitor_pct")
     low, high = label * (1 - below / 100), label * (1 + above / 100)
     return low, high, (f"{label:g} µF −{below:g}/+{above:g} % = {low:.4g} to {high:.4g} µF", rule)
 
@@ -240,7 +239,7 @@ def name_capacitor_top(reading: CapacitorTop, standards: Standards | None = None
     herm, fan = pairs[largest], pairs[middle]
     series = herm * fan / (herm + fan)
     off_pct = 100 * abs(pairs[smallest] - series) / series
-    good = off_pct <= limits["capacitor_series_pct"]
+    good = off_pct <= limits.capacitor_series_pct
     finding = Finding(
         code="SERIES_FITS" if good else "SERIES_DOES_NOT_FIT",
         verdict="pass" if good else "unknown",
@@ -248,10 +247,10 @@ def name_capacitor_top(reading: CapacitorTop, standards: Standards | None = None
         f"{fan_tab.upper()} is FAN ({say(fan, 'µF', 3)})."
         if good
         else "The smallest pair is not the other two in series: a section is bad or a tab reads poorly.",
-        rule=shop("capacitor_series_pct"),
+        rule=limits.rule("capacitor_series_pct"),
         inputs=dict(pairs),
         arithmetic=f"{herm:g} × {fan:g} ÷ ({herm:g} + {fan:g}) = {series:.3g} µF "
-        f"against {pairs[smallest]:g} µF ({off_pct:.0f} % off, allowed {limits['capacitor_series_pct']:g} %)",
+        f"against {pairs[smallest]:g} µF ({off_pct:.0f} % off, allowed {limits.capacitor_series_pct:g} %)",
         next_step=None if good else "Clean the tabs and read all three again; then trust only the diagram.",
     )
     names: dict[str, Literal["C", "HERM", "FAN"]] = {common: "C", herm_tab: "HERM", fan_tab: "FAN"}

@@ -6,7 +6,7 @@ from orange_crank.core.measure.compare import Comparable, Comparison, Comparison
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import StartFound
 from orange_crank.core.nomenclature import Finding, Frozen
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
 class CapturedStart(Frozen):

@@ -17,9 +17,8 @@ from orange_crank.core.nomenclature import (
     Word,
     inputs,
     say,
-    shop,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Comparable = Literal["yes", "weak", "no"]
 
@@ -93,7 +92,7 @@ def compare(pair: Comparison, standards: Standards | None = None) -> ComparisonR
         *spoilers,
         _change_finding(pair, change),
         *_credit_findings(names, credit, comparable),
-        *_learning_notes(pair),
+        *_learning_notes(pair, limits),
     ]
     return ComparisonResult(
         comparable=comparable,
@@ -132,7 +131,7 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
                 next_step=f"Retake the after on {CONDUCTORS[before.conductor]}.",
             )
         )
-    needed = limits["learning_starts"]
+    needed = limits.learning_starts
     for name, side in (("before", before), ("after", after)):
         if side.learning_starts is not None and side.learning_starts < needed:
             missing = int(needed - side.learning_starts)
@@ -142,7 +141,7 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
                     verdict="fail",
                     text=f"The soft starter had {side.learning_starts} learning starts {name}; "
                     f"it needs {needed:g}.",
-                    rule=shop("learning_starts"),
+                    rule=limits.rule("learning_starts"),
                     inputs={"learning_starts": side.learning_starts, "needed": needed},
                     next_step=f"Let it make {missing} more starts, rested, then retake.",
                 )
@@ -154,31 +153,31 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
     before, after = pair.before, pair.after
     found: list[Finding] = []
     apart_pct = 100.0 * abs(after.volts - before.volts) / before.volts
-    if apart_pct > limits["compare_volts_pct"] + 1e-9:
+    if apart_pct > limits.compare_volts_pct + 1e-9:
         found.append(
             Finding(
                 code="VOLTS_APART",
                 verdict="watch",
                 text=f"Volts differ by {apart_pct:.1f} %: {say(before.volts, 'V')} before, "
                 f"{say(after.volts, 'V')} after.",
-                rule=shop("compare_volts_pct"),
+                rule=limits.rule("compare_volts_pct"),
                 inputs={"before_v": before.volts, "after_v": after.volts},
                 arithmetic=f"|{after.volts:g} − {before.volts:g}| ÷ {before.volts:g} = {apart_pct:.1f} % "
-                f"> {limits['compare_volts_pct']:g} %",
+                f"> {limits.compare_volts_pct:g} %",
                 next_step=f"Retake when the line is near {say(before.volts, 'V')}.",
             )
         )
     if before.outdoor_f is not None and after.outdoor_f is not None:
         apart_f = abs(after.outdoor_f - before.outdoor_f)
-        if apart_f > limits["compare_outdoor_f"] + 1e-9:
+        if apart_f > limits.compare_outdoor_f + 1e-9:
             found.append(
                 Finding(
                     code="OUTDOOR_APART",
                     verdict="watch",
                     text=f"Outdoor temperature differs by {apart_f:.0f} °F.",
-                    rule=shop("compare_outdoor_f"),
+                    rule=limits.rule("compare_outdoor_f"),
                     inputs={"before_f": before.outdoor_f, "after_f": after.outdoor_f},
-                    arithmetic=f"{apart_f:.0f} °F > {limits['compare_outdoor_f']:g} °F",
+                    arithmetic=f"{apart_f:.0f} °F > {limits.compare_outdoor_f:g} °F",
                     next_step=f"Retake near {before.outdoor_f:.0f} °F.",
                 )
             )
@@ -188,7 +187,7 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
                 code="OUTDOOR_UNKNOWN",
                 verdict="note",
                 text="Outdoor temperature is missing on one side or both.",
-                rule=shop("compare_outdoor_f"),
+                rule=limits.rule("compare_outdoor_f"),
                 next_step="Note it with the next start.",
             )
         )
@@ -196,7 +195,7 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
 
 
 def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]:
-    floor = limits["compare_rest_min"]
+    floor = limits.compare_rest_min
     found: list[Finding] = []
     for name, side in (("before", before), ("after", after)):
         if side.rest_min is not None and side.rest_min < floor:
@@ -205,7 +204,7 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                     code="SHORT_REST",
                     verdict="watch",
                     text=f"Only {side.rest_min:g} min rest {name}: pressures may not have met.",
-                    rule=shop("compare_rest_min"),
+                    rule=limits.rule("compare_rest_min"),
                     inputs={"rest_min": side.rest_min, "wanted_min": floor},
                     arithmetic=f"{side.rest_min:g} min < {floor:g} min",
                     next_step=f"Let it stand {floor:g} minutes, then retake.",
@@ -218,7 +217,7 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                 code="REST_UNKNOWN_ON_ONE_SIDE",
                 verdict="watch",
                 text=f"Rest time {unknown[0]} is unknown.",
-                rule=shop("compare_rest_min"),
+                rule=limits.rule("compare_rest_min"),
                 inputs=dict(inputs(before_min=before.rest_min, after_min=after.rest_min)),
                 next_step=f"Let it stand {floor:g} minutes, retake and note it.",
             )
@@ -229,7 +228,7 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                 code="REST_UNKNOWN",
                 verdict="note",
                 text="Rest time is unknown on both sides.",
-                rule=shop("compare_rest_min"),
+                rule=limits.rule("compare_rest_min"),
                 next_step="Note minutes at rest with each start.",
             )
         )
@@ -295,7 +294,7 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
     ]
 
 
-def _learning_notes(pair: Comparison) -> list[Finding]:
+def _learning_notes(pair: Comparison, limits: Standards) -> list[Finding]:
     named_soft = any("soft" in name.lower() for name in pair.changes)
     if named_soft and pair.after.learning_starts is None:
         return [
@@ -303,7 +302,7 @@ def _learning_notes(pair: Comparison) -> list[Finding]:
                 code="LEARNING_STARTS_UNKNOWN",
                 verdict="watch",
                 text="How many starts the soft starter has learned from is not recorded.",
-                rule=shop("learning_starts"),
+                rule=limits.rule("learning_starts"),
                 next_step="Count its starts and note the number.",
             )
         ]

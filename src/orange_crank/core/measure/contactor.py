@@ -12,10 +12,9 @@ from orange_crank.core.nomenclature import (
     Volts,
     ZeroOrMoreOhms,
     ZeroOrMoreVolts,
-    shop,
     worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 ContactorLook = Literal["clean", "pitted", "burnt", "welded", "insects"]
 
@@ -127,7 +126,7 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
             )
         )
     if seen.coil_v is not None:
-        floor = limits["coil_pull_in_v"] / 24 * seen.coil_rated_v
+        floor = limits.coil_pull_in_v / 24 * seen.coil_rated_v
         good = seen.coil_v >= floor
         found.append(
             Finding(
@@ -136,7 +135,7 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
                 text="Enough at the coil to pull in."
                 if good
                 else "Too little at the coil to pull in surely.",
-                rule=shop("coil_pull_in_v"),
+                rule=limits.rule("coil_pull_in_v"),
                 inputs={"coil_v": seen.coil_v, "coil_rated_v": seen.coil_rated_v},
                 arithmetic=f"{seen.coil_v:g} V against at least {floor:g} V",
                 next_step=None if good else "Walk the control circuit: transformer, fuse, thermostat wire.",
@@ -146,7 +145,7 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
 
 
 def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
-    watch, replace = limits["contactor_drop_watch_v"], limits["contactor_drop_replace_v"]
+    watch, replace = limits.contactor_drop_watch_v, limits.contactor_drop_replace_v
     verdict: Verdict = "fail" if drop >= replace else "watch" if drop >= watch else "pass"
     texts = {
         "pass": "loses next to nothing.",
@@ -158,7 +157,7 @@ def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
         code="POLE_DROP",
         verdict=verdict,
         text=f"Pole {i + 1} {texts[verdict]}",
-        rule=shop("contactor_drop_replace_v" if verdict == "fail" else "contactor_drop_watch_v"),
+        rule=limits.rule("contactor_drop_replace_v" if verdict == "fail" else "contactor_drop_watch_v"),
         inputs={"pole": i + 1, "drop_v": drop, "load_a": seen.load_a},
         arithmetic=f"{drop:g} V (watch {watch:g} V, replace {replace:g} V){heat}",
         next_step="Replace it; the swap plan keeps the crankcase heater alive."

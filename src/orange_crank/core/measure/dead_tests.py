@@ -3,24 +3,16 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
 from orange_crank.core.measure.contactor import Contactor, judge_contactor
-from orange_crank.core.measure.reading import NewReading, Quantity
+from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.measure.windings import Windings, judge_windings
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word, say, worst
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say, worst
 from orange_crank.core.plate import Plate
-from orange_crank.core.tables import Standards, shipped_standards
-
-
-class TakenReading(Frozen):
-    """A reading on the record."""
-
-    id: int
-    entry: NewReading
-    taken_at: AwareDatetime
-    person: Word
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
 class DeadTest(Frozen):
@@ -81,6 +73,7 @@ def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         "capacitor, wiring."
         if bad
         else None,
+        stops=bad,
     )
     return DeadTest(
         name="ground",
@@ -121,10 +114,13 @@ def _windings(
         )
     hot = latest.get("shell_hot")
     ground = latest.get("to_ground")
+    leads = {r.entry.lead_ohm or 0.0 for r in taken}
+    lead = leads.pop() if len(leads) == 1 else None
     entry: dict[str, Any] = {
-        "cs_ohm": latest["winding_cs_ohm"].entry.value,
-        "cr_ohm": latest["winding_cr_ohm"].entry.value,
-        "sr_ohm": latest["winding_sr_ohm"].entry.value,
+        "cs_ohm": _ohms(latest["winding_cs_ohm"], lead),
+        "cr_ohm": _ohms(latest["winding_cr_ohm"], lead),
+        "sr_ohm": _ohms(latest["winding_sr_ohm"], lead),
+        "lead_ohm": lead or 0.0,
         "hot": hot.entry.value if hot else None,
         "to_ground": ground.entry.value if ground else None,
         "phase": plate.phase if plate else 1,
@@ -154,6 +150,14 @@ def _windings(
         reading_ids=[r.id for r in taken],
         findings=result.findings,
     )
+
+
+def _ohms(reading: TakenReading, shared_lead_ohm: float | None) -> Any:
+    """Return what the meter showed; less its own leads where the three were not read with the same ones."""
+    value = reading.entry.value
+    if shared_lead_ohm is not None or not isinstance(value, float):
+        return value
+    return max(0.0, value - (reading.entry.lead_ohm or 0.0))
 
 
 def _capacitor(

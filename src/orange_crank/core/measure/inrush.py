@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, mode_note
+from orange_crank.core.measure.taken import ReadingVerdict, TakenReading
 from orange_crank.core.measure.waveform import StartFound, Waveform, read_waveform
 from orange_crank.core.nomenclature import (
     Amps,
@@ -16,10 +17,10 @@ from orange_crank.core.nomenclature import (
     Volts,
     inputs,
     say,
-    shop,
     worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.plate import Plate
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 InrushVerdict = Literal["accelerating", "no_evidence", "not_turning", "too_low", "not_comparable"]
 
@@ -163,14 +164,14 @@ def _judge(
     if unfit is not None:
         return "not_comparable", [unfit]
 
-    stall_low, stall_high = limits["not_turning_low_ratio"], limits["not_turning_high_ratio"]
+    stall_low, stall_high = limits.not_turning_low_ratio, limits.not_turning_high_ratio
     if later is not None and stall_low <= later <= stall_high:
         return "not_turning", [
             Finding(
                 code="STILL_AT_STALL_CURRENT",
                 verdict="fail",
                 text="A second on it still draws stall current: the rotor is not turning.",
-                rule=shop("not_turning_low_ratio"),
+                rule=limits.rule("not_turning_low_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{stall_low:g} ≤ {later:.2f} ≤ {stall_high:g}",
                 next_step="Open the circuit now. Prove capacitor, start kit and volts at the terminals "
@@ -183,13 +184,13 @@ def _judge(
                 code="ABOVE_LOCKED_ROTOR",
                 verdict="fail",
                 text="Clearly more than a stalled rotor can draw: a short, or the LRA is not this machine's.",
-                rule=shop("not_turning_high_ratio"),
+                rule=limits.rule("not_turning_high_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": stall_high},
                 arithmetic=f"{max(ratio, later or 0):.2f} > {stall_high:g}",
                 next_step="Power off. Test to ground, then read the plate again.",
             )
         ]
-    if ratio >= limits["inrush_no_evidence_ratio"]:
+    if ratio >= limits.inrush_no_evidence_ratio:
         if later is not None:
             return "accelerating", [
                 Finding(
@@ -197,7 +198,7 @@ def _judge(
                     verdict="watch",
                     text="Near stall current for the whole 100 ms, but it had fallen a second on: "
                     "the rotor got away, slowly.",
-                    rule=shop("inrush_no_evidence_ratio"),
+                    rule=limits.rule("inrush_no_evidence_ratio"),
                     inputs={"ratio": round(ratio, 3), "later_ratio": round(later, 3)},
                     arithmetic=f"{ratio:.2f} at first, {later:.2f} a second on",
                     next_step="Time the start by ear or waveform; compare with the last visit.",
@@ -209,23 +210,23 @@ def _judge(
                 verdict="unknown",
                 text="No evidence by itself: a machine away in 0.13 s and one that never turns read the same "
                 "in a 100 ms window.",
-                rule=shop("inrush_no_evidence_ratio"),
-                inputs={"ratio": round(ratio, 3), "limit": limits["inrush_no_evidence_ratio"]},
-                arithmetic=f"{ratio:.2f} ≥ {limits['inrush_no_evidence_ratio']:g}",
+                rule=limits.rule("inrush_no_evidence_ratio"),
+                inputs={"ratio": round(ratio, 3), "limit": limits.inrush_no_evidence_ratio},
+                arithmetic=f"{ratio:.2f} ≥ {limits.inrush_no_evidence_ratio:g}",
                 next_step="Take a second value one second on, or a waveform, or watch it turn.",
             )
         ]
-    if ratio >= limits["inrush_low_ratio"] or _has_aid(reading):
-        aided = ratio < limits["inrush_low_ratio"]
+    if ratio >= limits.inrush_low_ratio or _has_aid(reading):
+        aided = ratio < limits.inrush_low_ratio
         return "accelerating", [
             Finding(
                 code="AWAY_WITHIN_THE_WINDOW",
                 verdict="pass",
                 text="The rotor got away within the 100 ms window"
                 + (", or the aid held the current down." if aided else "."),
-                rule=shop("inrush_no_evidence_ratio"),
+                rule=limits.rule("inrush_no_evidence_ratio"),
                 inputs=dict(inputs(ratio=round(ratio, 3), aid=_aid_name(reading))),
-                arithmetic=f"{ratio:.2f} < {limits['inrush_no_evidence_ratio']:g}",
+                arithmetic=f"{ratio:.2f} < {limits.inrush_no_evidence_ratio:g}",
             )
         ]
     return "too_low", [_too_low(reading, ratio, limits)]
@@ -273,9 +274,9 @@ def _too_low(reading: Inrush, ratio: float, limits: Standards) -> Finding:
         code="TOO_LOW_FOR_A_START",
         verdict="unknown",
         text=f"Too low to be this compressor starting without an aid: {causes}.",
-        rule=shop("inrush_low_ratio"),
-        inputs=dict(inputs(ratio=round(ratio, 3), limit=limits["inrush_low_ratio"], fan_fla_a=fan)),
-        arithmetic=f"{ratio:.2f} < {limits['inrush_low_ratio']:g}",
+        rule=limits.rule("inrush_low_ratio"),
+        inputs=dict(inputs(ratio=round(ratio, 3), limit=limits.inrush_low_ratio, fan_fla_a=fan)),
+        arithmetic=f"{ratio:.2f} < {limits.inrush_low_ratio:g}",
         next_step="Clamp C alone, clear of the fan's wire; arm the meter after the fan runs; retake.",
     )
 
@@ -299,3 +300,51 @@ def _aid_name(reading: Inrush) -> str | None:
 
 def _has_aid(reading: Inrush) -> bool:
     return _aid_name(reading) is not None
+
+
+_WORDS: dict[InrushVerdict, str] = {
+    "accelerating": "accelerating",
+    "no_evidence": "no evidence by itself",
+    "not_turning": "not turning",
+    "too_low": "too low for a start",
+    "not_comparable": "cannot be compared with LRA",
+}
+
+
+def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
+    """Judge an inrush reading of a call against the plate's first compressor."""
+    entry, first, amps = reading.entry, plate.compressors[0], reading.figure
+    if (
+        first.lra_a is None
+        or entry.mode is None
+        or entry.conductor is None
+        or entry.volts is None
+        or not amps
+    ):
+        finding = Finding(
+            code="NO_LOCKED_ROTOR_AMPS",
+            verdict="note",
+            text="This plate shows no locked-rotor amps: an inverter has no locked-rotor test.",
+            rule="handbook: plate checks",
+        )
+        return ReadingVerdict(code="not_comparable", verdict="note", summary="Noted", findings=[finding])
+    result = judge_inrush(
+        Inrush(
+            reading_a=amps,
+            mode=entry.mode,
+            conductor=entry.conductor,
+            lra_a=first.lra_a,
+            volts_start=entry.volts,
+            plate_volts=plate.volts,
+            fan_fla_a=plate.motors[0].fla_a if plate.motors else None,
+            aid=entry.aid,
+            later_a=entry.later_a,
+        ),
+        limits,
+    )
+    return ReadingVerdict(
+        code=result.verdict,
+        verdict=result.worst_verdict,
+        summary=f"{result.ratio:.2f} × LRA: {_WORDS[result.verdict]}",
+        findings=result.findings,
+    )

@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Verdict, Volts, shop, worst
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Verdict, Volts, worst
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Piece = Literal["compressor", "fan", "crankcase_heater", "run_capacitor", "start_kit", "wiring"]
 
@@ -89,6 +89,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 next_step=_COMPRESSOR_STEP
                 if piece == "compressor"
                 else f"Replace the {names[piece]}; test the whole to ground again before power.",
+                stops=True,
             )
         )
     if not shorted and test.whole and untested:
@@ -100,6 +101,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 rule="handbook: to ground",
                 inputs={"untested": [*untested]},
                 next_step=f"Next: {hows[untested[0]]}.",
+                stops=True,
             )
         )
     elif not shorted and test.whole:
@@ -111,6 +113,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 "where two touch.",
                 rule="handbook: to ground",
                 next_step="No power. Join one piece at a time and test after each; move the wires meanwhile.",
+                stops=True,
             )
         )
     elif not shorted:
@@ -150,7 +153,7 @@ _COMPRESSOR_STEP = (
 def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[Finding]]:
     if test.insulation_megohm is None:
         return None, []
-    low, watch = limits["insulation_low_megohm"], limits["insulation_watch_megohm"]
+    low, watch = limits.insulation_low_megohm, limits.insulation_watch_megohm
     corrected: float | None = None
     value = test.insulation_megohm
     arithmetic = f"{value:g} MΩ"
@@ -172,7 +175,7 @@ def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[
             code="INSULATION",
             verdict=verdict,
             text=texts[verdict] + (f" ({'; '.join(unsure)})" if unsure else ""),
-            rule=shop("insulation_low_megohm" if verdict == "fail" else "insulation_watch_megohm"),
+            rule=limits.rule("insulation_low_megohm" if verdict == "fail" else "insulation_watch_megohm"),
             inputs={
                 "insulation_megohm": test.insulation_megohm,
                 "test_v": test.test_v,

@@ -6,8 +6,8 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, ZeroOrMoreVolts, shop, worst
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, ZeroOrMoreVolts, worst
+from orange_crank.core.tables.standards import StandardName, Standards, shipped_standards
 
 
 class WindingAmps(Frozen):
@@ -105,24 +105,25 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
         )
     findings: list[Finding] = []
     results: dict[str, float | None] = {"volts": None, "amps": None}
-    for name, values, standard in (
-        ("volts", readings.volts, "volt_imbalance_pct"),
-        ("amps", readings.amps, "amp_imbalance_pct"),
-    ):
+    both: tuple[tuple[str, list[float] | None, StandardName, float], ...] = (
+        ("volts", readings.volts, "volt_imbalance_pct", limits.volt_imbalance_pct),
+        ("amps", readings.amps, "amp_imbalance_pct", limits.amp_imbalance_pct),
+    )
+    for name, values, standard, most in both:
         if values is None:
             continue
         off = imbalance_pct(values)
         results[name] = off
-        over = off > limits[standard]
+        over = off > most
         mean = sum(values) / 3
         findings.append(
             Finding(
                 code=f"{name.upper()}_IMBALANCE",
                 verdict="watch" if over else "pass",
                 text=f"{name.capitalize()} are {off:.1f} % out of balance.",
-                rule=shop(standard),
+                rule=limits.rule(standard),
                 inputs={name: list(values)},
-                arithmetic=f"mean {mean:.4g}; worst {off:.2f} % off (watch above {limits[standard]:g} %)",
+                arithmetic=f"mean {mean:.4g}; worst {off:.2f} % off (watch above {most:g} %)",
                 next_step="Rotate the three leads one place: amps that move with the line are the supply's, "
                 "amps that stay are the motor's."
                 if over
@@ -164,7 +165,7 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
 
     """
     limits = standards or shipped_standards()
-    shift = limits["neutral_shift_v"]
+    shift = limits.neutral_shift_v
     a, b = legs.leg_a_start_v - legs.leg_a_idle_v, legs.leg_b_start_v - legs.leg_b_idle_v
     apart_idle = abs(legs.leg_a_idle_v - legs.leg_b_idle_v)
     seen = {"leg_a_change_v": round(a, 3), "leg_b_change_v": round(b, 3)}
@@ -180,10 +181,11 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
             code=code.upper(),
             verdict=verdict,
             text=text,
-            rule=shop("neutral_shift_v"),
+            rule=limits.rule("neutral_shift_v"),
             inputs=dict(seen),
             arithmetic=working,
             next_step=step,
+            stops=code == "open_neutral",
         )
         return LegsResult(code=code, verdict=verdict, findings=[finding])
 
@@ -191,8 +193,8 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
         return made(
             "open_neutral",
             "fail",
-            "STOP. One leg falls while the other rises, or they stand far apart: open or loose neutral.",
-            "Stop here. Call the utility or an electrician; appliances on the high leg are at risk.",
+            "One leg falls while the other rises, or they stand far apart: open or loose neutral.",
+            "Call the utility or an electrician; appliances on the high leg are at risk.",
         )
     if min(a, b) < -shift and abs(a - b) > max(2 * shift, 0.5 * abs(min(a, b))):
         return made(

@@ -17,6 +17,7 @@ Aid = Literal[
     "three_in_one",
 ]
 Outcome = Literal["started", "stalled", "tripped"]
+TimedBy = Literal["taps", "sound", "waveform"]
 
 
 class MeterModeNote(Frozen):

@@ -10,8 +10,7 @@ from pydantic import AwareDatetime, Field, StrictBool, StrictStr, model_validato
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, Outcome
-from orange_crank.core.measure.start_time import TimedBy
+from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, Outcome, TimedBy
 from orange_crank.core.nomenclature import (
     Amps,
     Count,
@@ -195,6 +194,9 @@ def quantity_note(name: str) -> QuantityNote:
 ShortWord = Annotated[StrictStr, Field(min_length=1, max_length=40)]
 
 
+LeadOhms = Annotated[
+    float, Field(strict=True, ge=0, le=100, allow_inf_nan=False, json_schema_extra={"unit": "Ω"})
+]
 PlusMinus = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
 
 
@@ -214,6 +216,9 @@ class NewReading(Frozen):
     outcome: Outcome | None = None
     seconds: Seconds | None = Field(default=None, description="How long the start took [s]")
     later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
+    lead_ohm: LeadOhms | None = Field(
+        default=None, description="The meter's own leads, shorted together, as read with it [Ω]"
+    )
     accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
     plus_minus: PlusMinus | None = Field(
         default=None, description="Uncertainty of the value, in its own unit"
@@ -233,6 +238,12 @@ class NewReading(Frozen):
         wanted = _unlike(note, self.value)
         if wanted is not None:
             raise PydanticCustomError("value_error", "{error}", {"field": "value", "error": wanted})
+        if self.lead_ohm is not None and isinstance(self.value, float) and self.lead_ohm > self.value:
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {"field": "lead_ohm", "error": f"at most the {self.value:g} Ω that were read with them"},
+            )
         if self.quantity == "inrush_a":
             for name in ("mode", "conductor", "volts"):
                 if getattr(self, name) is None:

@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Finding, Flag, Frozen, Minutes, Verdict, say, shop, worst
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Finding, Flag, Frozen, Minutes, Verdict, say, worst
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Psig = Annotated[
     float, Field(strict=True, ge=-15, le=800, allow_inf_nan=False, json_schema_extra={"unit": "psig"})
@@ -78,7 +78,7 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
         pressure_ratio=ratio,
         verdict=worst([f.verdict for f in findings]),
         findings=findings,
-        stop=any(f.code == "VACUUM" for f in findings),
+        stop=any(f.stops for f in findings),
     )
 
 
@@ -87,7 +87,7 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
     if low is None or high is None:
         return None
     apart = high - low
-    equal = abs(apart) <= limits["equal_pressure_psi"]
+    equal = abs(apart) <= limits.equal_pressure_psi
     step = "Wait until they meet, then start it once more before anything is chosen."
     if side.metering == "txv" and not equal:
         step += " A hard-shutting valve may hold them apart for good: a time delay, then an aid."
@@ -96,7 +96,7 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
             code="PRESSURES_BEFORE_START",
             verdict="pass" if equal else "watch",
             text="Both sides have met." if equal else "It starts against pressure: the sides have not met.",
-            rule=shop("equal_pressure_psi"),
+            rule=limits.rule("equal_pressure_psi"),
             inputs={"idle_suction_psig": low, "idle_discharge_psig": high, "rest_min": side.rest_min},
             arithmetic=f"{high:g} − {low:g} = {say(apart, 'psi')}",
             next_step=None if equal else step,
@@ -117,12 +117,13 @@ def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> f
                 inputs={"suction_psig": low},
                 next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
                 "blockage or the lost charge first.",
+                stops=True,
             )
         )
     if low is None or high is None:
         return None
     ratio = (high + ATMOSPHERE_PSI) / max(low + ATMOSPHERE_PSI, 0.1)
-    top, bottom = limits["pressure_ratio_high"], limits["pressure_ratio_low"]
+    top, bottom = limits.pressure_ratio_high, limits.pressure_ratio_low
     high_head = ratio > top
     idle = ratio < bottom
     findings.append(
@@ -134,7 +135,7 @@ def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> f
             else "Hardly any pressure is made: valves, a leak inside, or running backwards."
             if idle
             else "An ordinary pressure ratio.",
-            rule=shop("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
+            rule=limits.rule("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
             inputs={"suction_psig": low, "discharge_psig": high},
             arithmetic=f"({high:g} + 14.7) ÷ ({low:g} + 14.7) = {ratio:.2f}",
             next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
@@ -149,7 +150,7 @@ def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> f
 
 def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
     if side.superheat_f is not None:
-        low, high = limits["superheat_low_f"], limits["superheat_high_f"]
+        low, high = limits.superheat_low_f, limits.superheat_high_f
         wet, dry = side.superheat_f < low, side.superheat_f > high
         findings.append(
             Finding(
@@ -160,7 +161,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 else "The coil is starved; the motor runs hot."
                 if dry
                 else "No liquid comes back.",
-                rule=shop("superheat_low_f" if wet or not dry else "superheat_high_f"),
+                rule=limits.rule("superheat_low_f" if wet or not dry else "superheat_high_f"),
                 inputs={"superheat_f": side.superheat_f, "metering": side.metering},
                 arithmetic=f"{side.superheat_f:g} °F against {low:g} to {high:g} °F",
                 next_step="Charge, metering and airflow: its own work, by the maker's chart."
@@ -169,7 +170,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             )
         )
     if side.subcooling_f is not None:
-        low, high = limits["subcooling_low_f"], limits["subcooling_high_f"]
+        low, high = limits.subcooling_low_f, limits.subcooling_high_f
         under, over = side.subcooling_f < low, side.subcooling_f > high
         findings.append(
             Finding(
@@ -180,7 +181,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 else "Little liquid stands in the condenser: short of charge."
                 if under
                 else "Ordinary subcooling.",
-                rule=shop("subcooling_low_f" if under else "subcooling_high_f"),
+                rule=limits.rule("subcooling_low_f" if under else "subcooling_high_f"),
                 inputs={"subcooling_f": side.subcooling_f},
                 arithmetic=f"{side.subcooling_f:g} °F against {low:g} to {high:g} °F",
                 next_step="Not corrected here: the maker's chart and recovery rules apply."
@@ -204,7 +205,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
 
 
 def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
-    long_ft, tall_ft = limits["long_line_ft"], limits["line_rise_ft"]
+    long_ft, tall_ft = limits.long_line_ft, limits.line_rise_ft
     reasons = []
     if side.line_set_ft is not None and side.line_set_ft > long_ft:
         reasons.append(f"{side.line_set_ft:g} ft is over {long_ft:g} ft")
@@ -218,7 +219,7 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 code="LONG_LINES",
                 verdict="watch",
                 text="Liquid can settle in the compressor while it rests.",
-                rule=shop("long_line_ft"),
+                rule=limits.rule("long_line_ft"),
                 inputs={
                     "line_set_ft": side.line_set_ft,
                     "rise_ft": side.rise_ft,
@@ -234,7 +235,7 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 code="LONG_LINES",
                 verdict="pass",
                 text="An ordinary line set.",
-                rule=shop("long_line_ft"),
+                rule=limits.rule("long_line_ft"),
                 inputs={"line_set_ft": side.line_set_ft},
                 arithmetic=f"{side.line_set_ft:g} ft up to {long_ft:g} ft",
             )

@@ -2,6 +2,7 @@
 
 from pydantic import Field
 
+from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
 from orange_crank.core.nomenclature import (
     Amps,
     Fahrenheit,
@@ -11,9 +12,10 @@ from orange_crank.core.nomenclature import (
     Volts,
     inputs,
     say,
-    shop,
+    worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.plate import Plate
+from orange_crank.core.tables.standards import StandardName, Standards, shipped_standards
 
 
 class Running(Frozen):
@@ -50,12 +52,13 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
     limits = standards or shipped_standards()
     ratio = reading.running_a / reading.rla_a
     watch, fail, low = (
-        limits["running_watch_ratio"],
-        limits["running_fail_ratio"],
-        limits["running_low_ratio"],
+        limits.running_watch_ratio,
+        limits.running_fail_ratio,
+        limits.running_low_ratio,
     )
-    hot = reading.outdoor_f is not None and reading.outdoor_f >= limits["hot_day_f"]
+    hot = reading.outdoor_f is not None and reading.outdoor_f >= limits.hot_day_f
     verdict: Verdict
+    rule: StandardName
     step: str | None = None
     if ratio > fail + 1e-9:
         verdict, rule = "fail", "running_fail_ratio"
@@ -79,7 +82,7 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
             code="RUNNING_AMPS",
             verdict=verdict,
             text=text,
-            rule=shop(rule),
+            rule=limits.rule(rule),
             inputs=dict(
                 inputs(
                     running_a=reading.running_a,
@@ -101,7 +104,7 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
                 code="VOLTS_NOT_NOTED",
                 verdict="note",
                 text="Amps mean more with the volts beside them.",
-                rule=shop("supply_tolerance_pct"),
+                rule=limits.rule("supply_tolerance_pct"),
                 next_step="Note the line volts with the amps.",
             )
         )
@@ -118,7 +121,7 @@ def judge_supply(volts: float, plate_volts: float, standards: Standards | None =
 
     """
     limits = standards or shipped_standards()
-    tolerance = limits["supply_tolerance_pct"] / 100
+    tolerance = limits.supply_tolerance_pct / 100
     low, high = plate_volts * (1 - tolerance), plate_volts * (1 + tolerance)
     low_dual, high_dual = (
         (208 * (1 - tolerance), 230 * (1 + tolerance)) if plate_volts in (208.0, 230.0) else (low, high)
@@ -142,8 +145,41 @@ def judge_supply(volts: float, plate_volts: float, standards: Standards | None =
         code="SUPPLY_WINDOW",
         verdict=verdict,
         text=text,
-        rule=shop("supply_tolerance_pct"),
+        rule=limits.rule("supply_tolerance_pct"),
         inputs={"volts": volts, "plate_volts": plate_volts},
         arithmetic=f"{plate_volts:g} V ± {tolerance:.0%} = {low:.0f} to {high:.0f} V",
         next_step=step,
     )
+
+
+def judge_running_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
+    """Judge running amps of a call against the plate's first compressor."""
+    amps = reading.figure
+    if not amps:
+        return NOTED
+    result = judge_running(
+        Running(
+            running_a=amps,
+            rla_a=plate.compressors[0].rla_a,
+            volts=reading.entry.volts,
+            plate_volts=plate.volts,
+            outdoor_f=reading.entry.outdoor_f,
+        ),
+        limits,
+    )
+    verdict = worst([f.verdict for f in result.findings if f.verdict != "note"])
+    return ReadingVerdict(
+        code="running",
+        verdict=verdict,
+        summary=f"{say(result.ratio, '', 3)} × RLA",
+        findings=result.findings,
+    )
+
+
+def judge_supply_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
+    """Judge line voltage of a call against the plate's."""
+    volts = reading.figure
+    if volts is None:
+        return NOTED
+    finding = judge_supply(volts, plate.volts, limits)
+    return ReadingVerdict(code="supply", verdict=finding.verdict, summary=finding.text, findings=[finding])

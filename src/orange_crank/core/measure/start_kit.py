@@ -12,10 +12,9 @@ from orange_crank.core.nomenclature import (
     Ohms,
     Verdict,
     ZeroOrMoreOhms,
-    shop,
     worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 KitKind = Literal[
     "ptc", "potential_relay", "electronic", "current_relay", "three_in_one", "external_overload"
@@ -76,14 +75,14 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
 
     replace = "Replace the kit, or bypass it and retry before the compressor is blamed."
     if kit.ptc_ohm is not None:
-        low, high = limits["ptc_low_ohm"], limits["ptc_high_ohm"]
+        low, high = limits.ptc_low_ohm, limits.ptc_high_ohm
         good = kit.ptc_ohm != "open" and low <= float(kit.ptc_ohm) <= high
         text = f"Thermistor cold: usual is {low:g} to {high:g} Ω." + (
             "" if good else " Cool it; then it is out."
         )
-        add("PTC_COLD", good, text, shop("ptc_low_ohm"), kit.ptc_ohm, replace)
+        add("PTC_COLD", good, text, limits.rule("ptc_low_ohm"), kit.ptc_ohm, replace)
     if kit.contact_ohm is not None:
-        closed = kit.contact_ohm != "open" and float(kit.contact_ohm) <= limits["relay_contact_ohm"]
+        closed = kit.contact_ohm != "open" and float(kit.contact_ohm) <= limits.relay_contact_ohm
         if kit.kind == "current_relay":
             good = kit.contact_ohm == "open"
             text = (
@@ -98,33 +97,40 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
                 if good
                 else "Contact 1–2 is not closed at rest: no start capacitor."
             )
-        add("RELAY_CONTACT", good, text, shop("relay_contact_ohm"), kit.contact_ohm, replace)
+        add("RELAY_CONTACT", good, text, limits.rule("relay_contact_ohm"), kit.contact_ohm, replace)
     if kit.coil_ohm is not None:
         if kit.kind == "current_relay":
             good = kit.coil_ohm != "open" and float(kit.coil_ohm) <= 2
             text = "Coil of few thick turns: next to nothing." if good else "Current coil open or burnt."
         else:
-            low, high = limits["relay_coil_low_ohm"], limits["relay_coil_high_ohm"]
+            low, high = limits.relay_coil_low_ohm, limits.relay_coil_high_ohm
             good = kit.coil_ohm != "open" and low <= float(kit.coil_ohm) <= high
             text = (
                 "Coil 5–2 lies in the kilohms."
                 if good
                 else "Coil 5–2 is open or shorted: the relay never drops the capacitor out."
             )
-        add("RELAY_COIL", good, text, shop("relay_coil_low_ohm"), kit.coil_ohm, replace)
+        add("RELAY_COIL", good, text, limits.rule("relay_coil_low_ohm"), kit.coil_ohm, replace)
     if kit.overload_ohm is not None:
         good = kit.overload_ohm != "open" and float(kit.overload_ohm) <= 1
         text = "External overload closed." if good else "External overload open: cool it, then it is out."
         add("OVERLOAD", good, text, "handbook: start kit", kit.overload_ohm, "Let it cool and measure again.")
     if kit.bleeder_ohm is not None:
-        rated, share = kit.bleeder_rated_ohm, limits["bleeder_pct"]
+        rated, share = kit.bleeder_rated_ohm, limits.bleeder_pct
         good = kit.bleeder_ohm != "open" and abs(float(kit.bleeder_ohm) - rated) <= rated * share / 100
         text = (
             "Bleed resistor holds."
             if good
             else "Bleed resistor is out: the capacitor can keep its charge. Treat it as charged."
         )
-        add("BLEEDER", good, text, shop("bleeder_pct"), kit.bleeder_ohm, "Fit a new 15 kΩ 2 W resistor.")
+        add(
+            "BLEEDER",
+            good,
+            text,
+            limits.rule("bleeder_pct"),
+            kit.bleeder_ohm,
+            "Fit a new 15 kΩ 2 W resistor.",
+        )
     if kit.start_cap_uf is not None and kit.range_low_uf is not None and kit.range_high_uf is not None:
         findings += judge_capacitor(
             Capacitor(

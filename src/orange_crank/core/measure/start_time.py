@@ -5,10 +5,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Finding, Frozen, Seconds, Verdict, Word, say, shop, worst
-from orange_crank.core.tables import Standards, shipped_standards
-
-TimedBy = Literal["taps", "sound", "waveform"]
+from orange_crank.core.measure.meter import TimedBy
+from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.nomenclature import Finding, Frozen, Seconds, Verdict, Word, say, worst
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
 class StartTime(Frozen):
@@ -38,7 +38,7 @@ class StartTimeResult(Frozen):
 
 def default_plus_minus_s(timed_by: TimedBy, limits: Standards) -> float:
     """Return the uncertainty of a way of timing [s]."""
-    return {"taps": limits["tap_seconds"], "sound": 0.06, "waveform": 0.02}[timed_by]
+    return {"taps": limits.tap_seconds, "sound": 0.06, "waveform": 0.02}[timed_by]
 
 
 def judge_start_time(entry: StartTime, standards: Standards | None = None) -> StartTimeResult:
@@ -54,7 +54,7 @@ def judge_start_time(entry: StartTime, standards: Standards | None = None) -> St
     own = (
         entry.plus_minus_s if entry.plus_minus_s is not None else default_plus_minus_s(entry.timed_by, limits)
     )
-    limit = limits["start_seconds"]
+    limit = limits.start_seconds
     verdict: Verdict = (
         "pass" if entry.seconds + own <= limit else "fail" if entry.seconds - own > limit else "watch"
     )
@@ -68,7 +68,7 @@ def judge_start_time(entry: StartTime, standards: Standards | None = None) -> St
             code="START_TIME",
             verdict="watch" if verdict == "fail" else verdict,
             text=texts[verdict],
-            rule=shop("start_seconds"),
+            rule=limits.rule("start_seconds"),
             inputs={"seconds": entry.seconds, "plus_minus_s": own, "limit_s": limit},
             arithmetic=f"{entry.seconds:.2f} ± {own:.2f} s against {limit:g} s",
             next_step=None
@@ -98,7 +98,7 @@ def _against(
 ) -> tuple[Literal["longer", "shorter", "same"] | None, list[Finding]]:
     if other_s is None:
         return None, []
-    theirs = other_pm if other_pm is not None else limits["tap_seconds"]
+    theirs = other_pm if other_pm is not None else limits.tap_seconds
     both = math.hypot(own, theirs)
     change = entry.seconds - other_s
     which: Literal["longer", "shorter", "same"] = (
@@ -125,3 +125,45 @@ def _against(
             else None,
         )
     ]
+
+
+class PastStart(Frozen):
+    """A start time taken elsewhere: on an earlier visit, or on a like unit of the site."""
+
+    unit: Word
+    seconds: float
+    plus_minus_s: float | None = None
+
+
+def judge_start_time_reading(
+    reading: TakenReading, last: PastStart | None, sister: PastStart | None, limits: Standards
+) -> ReadingVerdict:
+    """Judge a start time of a call against the limit, the last visit and the sister unit."""
+    entry, seconds = reading.entry, reading.figure
+    if seconds is None:
+        return NOTED
+    result = judge_start_time(
+        StartTime(
+            seconds=seconds,
+            plus_minus_s=entry.plus_minus,
+            timed_by=entry.timed_by or "taps",
+            last_visit_s=last.seconds if last else None,
+            last_visit_plus_minus_s=last.plus_minus_s if last else None,
+            sister_s=sister.seconds if sister else None,
+            sister_plus_minus_s=sister.plus_minus_s if sister else None,
+            sister=sister.unit if sister else None,
+        ),
+        limits,
+    )
+    words = [f"± {result.plus_minus_s:.2g} s"]
+    if result.against_last_visit:
+        words.append(_than(result.against_last_visit, "last visit"))
+    if result.against_sister and sister:
+        words.append(_than(result.against_sister, sister.unit))
+    return ReadingVerdict(
+        code="start_time", verdict=result.verdict, summary=", ".join(words), findings=result.findings
+    )
+
+
+def _than(how: str, whom: str) -> str:
+    return f"same as {whom}" if how == "same" else f"{how} than {whom}"

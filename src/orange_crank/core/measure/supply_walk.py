@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, inputs, shop, worst
-from orange_crank.core.tables import Standards, conductor_ohms, shipped_standards
+from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, inputs, worst
+from orange_crank.core.tables import conductor_ohms
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Point = Literal[
     "panel_bus",
@@ -193,7 +194,7 @@ def _segment(a: Stop, b: Stop, walk: SupplyWalk, line: float, limits: Standards)
         for seen, expected in ((running, expected_running), (dip, expected_dip))
         if seen is not None
     ]
-    allowed = line * limits["segment_excess_pct"] / 100
+    allowed = line * limits.segment_excess_pct / 100
     running_excess = running - (expected_running or 0.0) if running is not None else None
     verdict: Verdict = "unknown"
     if running_excess is not None:
@@ -222,7 +223,7 @@ def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
             code="SEGMENT",
             verdict="unknown",
             text=f"{between}: not measured in the same state on both sides.",
-            rule=shop("segment_excess_pct"),
+            rule=limits.rule("segment_excess_pct"),
             next_step="Measure both ends running.",
         )
     suspect = SUSPECTS.get((s.start, s.end), "a connection there")
@@ -232,11 +233,11 @@ def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
         verdict=s.verdict,
         text=f"{between}: loses {seen:.2g} V"
         + (f"; the wire explains {expected:.2g} V." if expected else "."),
-        rule=shop("segment_excess_pct"),
+        rule=limits.rule("segment_excess_pct"),
         inputs=dict(inputs(lost_v=round(seen, 3), expected_v=round(expected, 3) if expected else None)),
         arithmetic=f"excess {seen - (expected or 0):.2g} V against "
-        f"{line * limits['segment_excess_pct'] / 100:.2g} V "
-        f"({limits['segment_excess_pct']:g} % of {line:g} V)",
+        f"{line * limits.segment_excess_pct / 100:.2g} V "
+        f"({limits.segment_excess_pct:g} % of {line:g} V)",
         next_step=f"Power off and look at {suspect}." if bad else None,
     )
 
@@ -272,16 +273,16 @@ def _dip(listed: list[Stop], line: float, limits: Standards) -> list[Finding]:
     if last is None or last.dip_v is None:
         return []
     dip_pct = 100 * (line - last.dip_v) / line
-    over = dip_pct > limits["start_dip_pct"]
+    over = dip_pct > limits.start_dip_pct
     return [
         Finding(
             code="START_DIP",
             verdict="watch" if over else "pass",
             text=f"The line dips {dip_pct:.1f} % at the {POINT_WORDS[last.point]} during the start.",
-            rule=shop("start_dip_pct"),
+            rule=limits.rule("start_dip_pct"),
             inputs={"line_v": line, "dip_v": last.dip_v},
             arithmetic=f"({line:g} − {last.dip_v:g}) ÷ {line:g} = {dip_pct:.1f} % "
-            f"(watch above {limits['start_dip_pct']:g} %)",
+            f"(watch above {limits.start_dip_pct:g} %)",
             next_step="Settle the supply before an aid is chosen." if over else None,
         )
     ]

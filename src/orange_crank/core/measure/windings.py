@@ -16,9 +16,8 @@ from orange_crank.core.nomenclature import (
     ZeroOrMoreOhms,
     inputs,
     say,
-    shop,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 WindingVerdict = Literal[
     "sound",
@@ -246,7 +245,7 @@ def _name_terminals(
     start = (set(high) - {common}).pop()
     run = (set(low) - {common}).pop()
     findings: list[Finding] = []
-    gap = limits["winding_tell_pct"] / 100
+    gap = limits.winding_tell_pct / 100
     close = (
         closed[high] - closed[low] <= gap * closed[high]
         or closed[highest] - closed[high] <= gap * closed[highest]
@@ -257,7 +256,7 @@ def _name_terminals(
                 code="TERMINALS_TOO_CLOSE",
                 verdict="watch",
                 text="Two of the three pairs read nearly alike; the names are a guess.",
-                rule=shop("winding_tell_pct"),
+                rule=limits.rule("winding_tell_pct"),
                 inputs=dict(closed),
                 next_step="Confirm with the terminal cover or the unit's diagram.",
             )
@@ -340,7 +339,7 @@ def _single_phase(
             )
         ]
     total = cs + cr
-    tolerance = max(limits["winding_sum_ohm"], limits["winding_sum_pct"] / 100 * total)
+    tolerance = max(limits.winding_sum_ohm, limits.winding_sum_pct / 100 * total)
     working = f"{cs:.4g} + {cr:.4g} = {total:.4g} Ω against {sr:.4g} Ω (allowed ±{tolerance:.2g} Ω)"
     if abs(sr - total) > tolerance + 1e-9:
         return "not_additive", [
@@ -349,7 +348,7 @@ def _single_phase(
                 "unknown",
                 "Start–run is not the sum of the other two: poor contact, a parallel path, or S touching R.",
                 "Lift every lead, clean the pins, remake the contacts and measure again.",
-                rule=shop("winding_sum_ohm"),
+                rule=limits.rule("winding_sum_ohm"),
                 arithmetic=working,
             )
         ]
@@ -362,7 +361,7 @@ def _single_phase(
             "pass",
             "Start–run is the sum of the other two: the windings are whole.",
             None,
-            rule=shop("winding_sum_ohm"),
+            rule=limits.rule("winding_sum_ohm"),
             arithmetic=working,
         )
     ]
@@ -396,7 +395,7 @@ def _against_reference(now: dict[str, float], reading: Windings, limits: Standar
     then_f, now_f = reading.reference.winding_f, reading.winding_f
     known = then_f is not None and now_f is not None
     factor = 1 + COPPER_PER_KELVIN * ((now_f or 0) - (then_f or 0)) / 1.8 if known else 1.0
-    allowed = limits["turn_short_pct" if known else "turn_short_cold_pct"]
+    allowed = limits.turn_short_pct if known else limits.turn_short_cold_pct
     for name, value in now.items():
         reference = getattr(reading.reference, name)
         if reference is None or reference == 0:
@@ -410,7 +409,7 @@ def _against_reference(now: dict[str, float], reading: Windings, limits: Standar
                 text=f"{name.removesuffix('_ohm').upper()} reads {low_pct:.0f} % below its reference"
                 + (" at this temperature" if known else "; temperatures were not both noted")
                 + ": turns are shorted.",
-                rule=shop("turn_short_pct" if known else "turn_short_cold_pct"),
+                rule=limits.rule("turn_short_pct" if known else "turn_short_cold_pct"),
                 inputs=dict(
                     inputs(reading_ohm=round(value, 4), reference_ohm=reference, then_f=then_f, now_f=now_f)
                 ),
@@ -456,7 +455,7 @@ def _three_phase(
         ]
     mean = sum(closed) / 3
     worst_pct = max(abs(v - mean) for v in closed) / mean * 100 if mean else 0.0
-    allowed = limits["winding_phase_pct"]
+    allowed = limits.winding_phase_pct
     short = _against_reference(
         dict(zip(("cs_ohm", "cr_ohm", "sr_ohm"), closed, strict=True)), reading, limits
     )
@@ -468,7 +467,7 @@ def _three_phase(
             code="PHASES_EQUAL" if good else "PHASES_UNEQUAL",
             verdict="pass" if good else "fail",
             text="The three phases read alike." if good else "The three phases do not read alike.",
-            rule=shop("winding_phase_pct"),
+            rule=limits.rule("winding_phase_pct"),
             inputs=dict(seen),
             arithmetic=f"mean {say(mean, 'Ω')}; worst {worst_pct:.1f} % off (allowed {allowed:g} %)",
             next_step=None if good else "Clean the pins and measure again; then compare with the maker.",

@@ -11,7 +11,8 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Finding, Frozen, Word, say
-from orange_crank.core.tables import Standards, StartCapacitorRange, shipped_standards, start_capacitor_ranges
+from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 ALIKE = 0.15
 

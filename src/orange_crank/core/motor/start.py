@@ -22,8 +22,8 @@ from orange_crank.core.motor.assemble import (
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.fit import Fit
 from orange_crank.core.motor.machine import Machine
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say, shop
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 StartVerdict = Literal["started", "late", "stalled", "tripped"]
 Samples = NDArray[np.float64]
@@ -361,7 +361,7 @@ def _verdict(tripped: bool, time_to_speed: float | None, limits: Standards) -> S
         return "tripped"
     if time_to_speed is None:
         return "stalled"
-    return "started" if time_to_speed <= limits["start_seconds"] else "late"
+    return "started" if time_to_speed <= limits.start_seconds else "late"
 
 
 def _sentence(
@@ -381,7 +381,7 @@ def _sentence(
         return f"It hangs at {100 * final_pu:.0f} % speed and does not get away."
     fell = " It does not hold its speed afterwards." if final_pu < UP_TO_SPEED else ""
     if verdict == "late":
-        limit = limits["start_seconds"]
+        limit = limits.start_seconds
         return f"It starts late: up to speed after {time_to_speed:.2f} s, limit {limit:g} s.{fell}"
     return f"It starts: up to speed in {time_to_speed:.2f} s.{fell}"
 
@@ -470,13 +470,13 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
         "stalled": "Run capacitor, volts and pressures first; then a start capacitor.",
         "tripped": "To ground first; then find why the start is long. Do not keep resetting.",
     }
-    limit = limits["start_seconds"]
+    limit = limits.start_seconds
     found = [
         Finding(
             code="START",
             verdict=verdicts[result.verdict],
             text=result.sentence,
-            rule=shop("start_seconds"),
+            rule=limits.rule("start_seconds"),
             inputs={
                 "volts": result.volts,
                 "run_cap_uf": result.run_cap_uf,
@@ -489,14 +489,14 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             next_step=steps.get(result.verdict),
         )
     ]
-    dip = limits["start_dip_pct"]
+    dip = limits.start_dip_pct
     if result.sag_pct > dip:
         found.append(
             Finding(
                 code="START_DIP",
                 verdict="watch",
                 text=f"Volts at the motor dip by {say(result.sag_pct, '%', 3)} during the start.",
-                rule=shop("start_dip_pct"),
+                rule=limits.rule("start_dip_pct"),
                 inputs={"sag_pct": result.sag_pct, "limit_pct": dip},
                 arithmetic=f"torque falls to {100 * (1 - result.sag_pct / 100) ** 2:.0f} %: volts squared",
                 next_step="Walk the supply: long or thin conductors, a bad joint, a small source.",

@@ -22,6 +22,7 @@ from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.tables.standards import Standards
 
 MOST_POINTS = 50_000
 
@@ -118,9 +119,9 @@ def _point(entry: SweepIn, values: tuple[JsonValue, ...]) -> StartIn:
         raise input_problem(error) from None
 
 
-def _row(entry: SweepIn, values: tuple[JsonValue, ...]) -> SweepRow:
+def _row(entry: SweepIn, values: tuple[JsonValue, ...], standards: Standards | None) -> SweepRow:
     try:
-        found: StartResult = compute_start(_point(entry, values))
+        found: StartResult = compute_start(_point(entry, values), standards)
     except CrankError as problem:
         return SweepRow(values=list(values), verdict="refused", problem=problem.detail)
     return SweepRow(
@@ -140,12 +141,13 @@ def _row(entry: SweepIn, values: tuple[JsonValue, ...]) -> SweepRow:
 Numbered = list[tuple[int, tuple[JsonValue, ...]]]
 
 
-def _rows(entry: SweepIn, points: Numbered) -> list[tuple[int, SweepRow]]:
-    return [(number, _row(entry, values)) for number, values in points]
+def _rows(entry: SweepIn, points: Numbered, standards: Standards | None) -> list[tuple[int, SweepRow]]:
+    return [(number, _row(entry, values, standards)) for number, values in points]
 
 
 def run_sweep(
     entry: SweepIn,
+    standards: Standards | None = None,
     on_row: Callable[[int, SweepRow], None] | None = None,
     stop: threading.Event | None = None,
     processes: bool = False,
@@ -155,6 +157,7 @@ def run_sweep(
     Parameters
     ----------
     entry : the sweep
+    standards : the shop's limits (shipped ones when left out)
     on_row : called with number and row as each comes in, not in order
     stop : set it to give up; what was computed so far is returned
     processes : over processes and not threads: faster, for a program that has no threads of its own
@@ -181,7 +184,7 @@ def run_sweep(
         def feed(more: int) -> None:
             for _ in range(more):
                 if batch := list(islice(points, at_once)):
-                    under_way.add(pool.submit(_rows, entry, batch))
+                    under_way.add(pool.submit(_rows, entry, batch, standards))
 
         feed(3 * cores)
         while under_way:

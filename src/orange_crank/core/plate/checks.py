@@ -8,10 +8,11 @@ from collections.abc import Callable
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, shop, worst
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, worst
 from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures, clause
 from orange_crank.core.plate.model import Compressor, Edition, Plate
-from orange_crank.core.tables import Standards, nominal_volts, overcurrent_sizes_a, shipped_standards
+from orange_crank.core.tables import nominal_volts, overcurrent_sizes_a
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
 class Suspect(Frozen):
@@ -69,7 +70,9 @@ def check_plate(
             code="PLATE_SUSPECT",
             verdict="watch",
             text=f"{s.field}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
-            rule=shop("lra_rla_ratio_low") if "lra" in s.field or "rla" in s.field else "plate arithmetic",
+            rule=limits.rule("lra_rla_ratio_low")
+            if "lra" in s.field or "rla" in s.field
+            else "plate arithmetic",
             inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
             next_step="Look at the plate again; nothing was changed.",
         )
@@ -131,7 +134,7 @@ def _computed(plate: Plate, figures: CircuitFigures, edition: Edition) -> list[F
 
 
 def _mca_tolerance_a(figures: CircuitFigures, limits: Standards) -> float:
-    return max(limits["mca_agreement_a"], figures.mca_a * limits["mca_agreement_pct"] / 100)
+    return max(limits.mca_agreement_a, figures.mca_a * limits.mca_agreement_pct / 100)
 
 
 def _printed_against_computed(
@@ -151,7 +154,7 @@ def _printed_against_computed(
                 if agrees
                 else f"The printed MCA is {say(abs(gap), 'A', 3)} {direction} what the loads give: "
                 "a load was missed or a number misread. The plate governs.",
-                rule=shop("mca_agreement_a"),
+                rule=limits.rule("mca_agreement_a"),
                 inputs={
                     "mca_a": plate.mca_a,
                     "computed_mca_a": round(figures.mca_a, 3),
@@ -207,7 +210,7 @@ def _printed_against_computed(
 
 def _compressors(plate: Plate, limits: Standards) -> list[Finding]:
     found: list[Finding] = []
-    low, high = limits["lra_rla_ratio_low"], limits["lra_rla_ratio_high"]
+    low, high = limits.lra_rla_ratio_low, limits.lra_rla_ratio_high
     for i, c in enumerate(plate.compressors):
         name = "The compressor" if len(plate.compressors) == 1 else f"Compressor {i + 1}"
         if c.bcsc_a is not None and c.bcsc_a < c.rla_a:
@@ -237,7 +240,7 @@ def _compressors(plate: Plate, limits: Standards) -> list[Finding]:
                 code="LRA_RLA_RATIO",
                 verdict=verdict,
                 text=words[verdict],
-                rule=shop("lra_rla_ratio_low"),
+                rule=limits.rule("lra_rla_ratio_low"),
                 inputs={"lra_a": c.lra_a, "rla_a": c.rla_a, "usual_low": low, "usual_high": high},
                 arithmetic=f"{c.lra_a:g} A ÷ {c.rla_a:g} A = {ratio:.2f}",
                 next_step=None if verdict == "pass" else "Look at both numbers on the plate again.",
@@ -282,7 +285,7 @@ def _tonnage(plate: Plate, limits: Standards) -> list[Finding]:
         return []
     total = sum(c.rla_a for c in plate.compressors)
     figure = va_per_ton(plate.volts, plate.phase, total, plate.tons)
-    usual = limits["va_per_ton_low"] <= figure <= limits["va_per_ton_high"]
+    usual = limits.va_per_ton_low <= figure <= limits.va_per_ton_high
     return [
         Finding(
             code="TONNAGE_GUESS",
@@ -290,10 +293,10 @@ def _tonnage(plate: Plate, limits: Standards) -> list[Finding]:
             text="Rated amps fit the tonnage."
             if usual
             else "Rated amps and tonnage look odd together. This is a guess, not a verdict.",
-            rule=shop("va_per_ton_low"),
+            rule=limits.rule("va_per_ton_low"),
             inputs={"rla_a": total, "tons": plate.tons, "volts": plate.volts, "phase": plate.phase},
-            arithmetic=f"{figure:.0f} VA a ton (usual {limits['va_per_ton_low']:g} to "
-            f"{limits['va_per_ton_high']:g})",
+            arithmetic=f"{figure:.0f} VA a ton (usual {limits.va_per_ton_low:g} to "
+            f"{limits.va_per_ton_high:g})",
         )
     ]
 
@@ -327,7 +330,7 @@ def _compressor_suspects(plate: Plate, i: int, c: Compressor, limits: Standards)
     rla, lra = f"compressors[{i}].rla_a", f"compressors[{i}].lra_a"
 
     def usual(ratio: float) -> bool:
-        return 0.75 * limits["lra_rla_ratio_low"] <= ratio <= 1.3 * limits["lra_rla_ratio_high"]
+        return 0.75 * limits.lra_rla_ratio_low <= ratio <= 1.3 * limits.lra_rla_ratio_high
 
     if c.lra_a is None:
         tenth = _with_compressor(plate, i, rla_a=c.rla_a / 10)
@@ -389,7 +392,7 @@ def _fits_tonnage(plate: Plate, limits: Standards) -> bool | None:
     if plate.tons is None:
         return None
     figure = va_per_ton(plate.volts, plate.phase, sum(c.rla_a for c in plate.compressors), plate.tons)
-    return limits["va_per_ton_low"] <= figure <= limits["va_per_ton_high"]
+    return limits.va_per_ton_low <= figure <= limits.va_per_ton_high
 
 
 def _circuit_suspects(

@@ -4,8 +4,8 @@ import math
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Ohms, Volts, Watts, say, shop
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Ohms, Volts, Watts, say
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 RESISTORS_OHM = (1_000, 2_200, 4_700, 10_000, 15_000, 22_000, 47_000, 100_000)
 RESISTORS_W = (5, 10, 25, 50)
@@ -62,7 +62,7 @@ def choose_resistor(
     Of each power rating the lowest resistance that keeps V₀²/R within the short-time overload is
     tried; the first rating that reaches the limit in time is taken, else the quickest.
     """
-    overload, seconds = standards["bleed_overload"], standards["bleed_seconds"]
+    overload, seconds = standards.bleed_overload, standards.bleed_seconds
     best: tuple[float, float, float] | None = None
     for watts in RESISTORS_W:
         for ohms in RESISTORS_OHM:
@@ -95,7 +95,7 @@ def bleed_down(bleed: Bleed, standards: Standards | None = None) -> BleedResult:
     """
     limits = standards or shipped_standards()
     start = math.sqrt(2) * bleed.rated_v
-    limit = bleed.limit_v or limits["dead_limit_v"]
+    limit = bleed.limit_v or limits.dead_limit_v
     chosen = choose_resistor(bleed.capacitance_uf, start, limit, limits)
     ohms = bleed.resistance_ohm or chosen[0]
     watts = bleed.resistor_w or (5.0 if bleed.resistance_ohm else chosen[1])
@@ -104,14 +104,14 @@ def bleed_down(bleed: Bleed, standards: Standards | None = None) -> BleedResult:
     energy = 0.5 * bleed.capacitance_uf * 1e-6 * start**2
     peak = start**2 / ohms
 
-    slow = duration > limits["bleed_seconds"]
-    hot = peak > limits["bleed_overload"] * watts
+    slow = duration > limits.bleed_seconds
+    hot = peak > limits.bleed_overload * watts
     findings = [
         Finding(
             code="BLEED_TIME",
             verdict="watch" if slow else "pass",
             text=f"Hold the probes on for {math.ceil(duration)} s, then measure on DC volts.",
-            rule=shop("bleed_seconds"),
+            rule=limits.rule("bleed_seconds"),
             inputs={"capacitance_uf": bleed.capacitance_uf, "resistance_ohm": ohms, "limit_v": limit},
             arithmetic=f"τ = {ohms:g} Ω × {bleed.capacitance_uf:g} µF = {tau:.3g} s; "
             f"t = {tau:.3g} s × ln({start:.0f} V ÷ {limit:g} V) = {duration:.1f} s",
@@ -123,10 +123,10 @@ def bleed_down(bleed: Bleed, standards: Standards | None = None) -> BleedResult:
             text="Too much for that resistor, even for a moment: it can burst."
             if hot
             else "Short, and within what the resistor bears.",
-            rule=shop("bleed_overload"),
+            rule=limits.rule("bleed_overload"),
             inputs={"peak_w": round(peak, 2), "resistor_w": watts},
             arithmetic=f"P = {start:.0f}² ÷ {ohms:g} = {peak:.1f} W at first touch "
-            f"(bears {limits['bleed_overload']:g} × {watts:g} W); "
+            f"(bears {limits.bleed_overload:g} × {watts:g} W); "
             f"E = ½ × {bleed.capacitance_uf:g} µF × {start:.0f}² = {energy:.1f} J",
             next_step=f"Take {say(chosen[0], 'Ω', 6)} {chosen[1]:g} W." if hot else None,
         ),

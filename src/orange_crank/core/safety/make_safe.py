@@ -19,10 +19,10 @@ from orange_crank.core.nomenclature import (
     Volts,
     Word,
     ZeroOrMoreVolts,
-    shop,
+    say,
     worst,
 )
-from orange_crank.core.tables import Standards, shipped_standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 SupplyKind = Literal["single_phase_two_leg", "single_phase_one_leg", "three_phase"]
 Section = Literal["c_herm", "c_fan", "start", "dc_bus"]
@@ -146,8 +146,8 @@ def judge_make_safe(record: MakeSafe, standards: Standards | None = None) -> Mak
         _meter(record.proof_after, "METER_PROVED_AFTER", "after", limits),
         *_discharged(record, limits),
     ]
-    stop = any(f.code.startswith("STOP_") for f in findings)
     retest = any(f.code == "STRAY_VOLTAGE" for f in findings)
+    stop = any(f.stops and f.code != "STRAY_VOLTAGE" for f in findings)
     missing = [f.next_step or f.text for f in findings if f.verdict in ("unknown", "fail")]
     status: MakeSafeStatus = "stop" if stop else "retest" if retest else "incomplete" if missing else "proved"
     return MakeSafeResult(
@@ -185,6 +185,7 @@ def _weather(record: MakeSafe) -> Finding:
         text="Rain or standing water at the panel stops the work.",
         rule=_RULE,
         next_step="Wait until it is dry, or cover it so that it is.",
+        stops=True,
     )
 
 
@@ -241,17 +242,17 @@ def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) ->
             next_step=f"Prove the meter on a known live source {when} the dead test.",
         )
     off_pct = 100 * abs(proof.reading_v - proof.expected_v) / proof.expected_v
-    good = off_pct <= limits["meter_proof_pct"]
+    good = off_pct <= limits.meter_proof_pct
     return Finding(
         code=code,
         verdict="pass" if good else "fail",
         text=f"Meter reads {proof.reading_v:g} V on {proof.source} ({proof.expected_v:g} V)."
         if good
         else f"Meter reads {proof.reading_v:g} V on a {proof.expected_v:g} V source: do not trust it.",
-        rule=shop("meter_proof_pct"),
+        rule=limits.rule("meter_proof_pct"),
         inputs={"reading_v": proof.reading_v, "expected_v": proof.expected_v},
         arithmetic=f"|{proof.reading_v:g} − {proof.expected_v:g}| ÷ {proof.expected_v:g} = {off_pct:.0f} % "
-        f"(allowed {limits['meter_proof_pct']:g} %)",
+        f"(allowed {limits.meter_proof_pct:g} %)",
         next_step=None
         if good
         else "Use another meter, or a source you know; then start the dead test again.",
@@ -259,7 +260,7 @@ def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) ->
 
 
 def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
-    limit, hard = limits["dead_limit_v"], limits["dead_stop_v"]
+    limit, hard = limits.dead_limit_v, limits.dead_stop_v
     wanted = PAIRS[record.supply]
     found: list[Finding] = []
     for place, words in (("contactor_line", "line side"), ("contactor_load", "load side")):
@@ -288,17 +289,18 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
             )
     for point in record.dead_points:
         seen = {"place": point.place, "pair": point.pair, "reading_v": point.reading_v, "limit_v": limit}
-        where = f"{point.place.replace('_', ' ')} {point.pair}"
+        where = _point_words(point)
         if point.reading_v > hard:
             found.append(
                 Finding(
                     code="STOP_LIVE",
                     verdict="fail",
-                    text=f"{where}: {point.reading_v:g} V. It is live.",
-                    rule=shop("dead_stop_v"),
+                    text=f"{where} reads {say(point.reading_v, 'V')}: still live.",
+                    rule=limits.rule("dead_stop_v"),
                     inputs=dict(seen),
                     arithmetic=f"{point.reading_v:g} V > {hard:g} V",
                     next_step="Hands out. Find the second source, open and lock it, then prove dead again.",
+                    stops=True,
                 )
             )
         elif point.reading_v >= limit:
@@ -308,9 +310,9 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_EXPLAINED",
                         verdict="watch",
-                        text=f"{where}: {point.reading_v:g} V fell to {point.low_impedance_v:g} V on a "
+                        text=f"{where}: {say(point.reading_v, 'V')} fell to {point.low_impedance_v:g} V on a "
                         f"low-impedance meter ({point.explained}).",
-                        rule=shop("dead_limit_v"),
+                        rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                     )
                 )
@@ -319,14 +321,26 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_VOLTAGE",
                         verdict="fail",
-                        text=f"{where}: {point.reading_v:g} V is not dead.",
-                        rule=shop("dead_limit_v"),
+                        text=f"{where} reads {say(point.reading_v, 'V')}: not dead.",
+                        rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                         arithmetic=f"{point.reading_v:g} V ≥ {limit:g} V",
                         next_step="Retest with a low-impedance meter; stop until it is explained.",
+                        stops=True,
                     )
                 )
     return found
+
+
+_PLACES = {"contactor_line": "Line side", "contactor_load": "Load side"}
+
+
+def _point_words(point: DeadPoint) -> str:
+    """Name a point as a technician says it: Load side L2 to ground."""
+    one, _, two = point.pair.replace("–", "-").partition("-")
+    ends = f"{one} to {'ground' if two.strip().upper() == 'G' else two}" if two else point.pair
+    place = _PLACES.get(point.place)
+    return f"{place} {ends}" if place else ends
 
 
 def _pair(text: str) -> str:
@@ -336,7 +350,7 @@ def _pair(text: str) -> str:
 
 
 def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
-    limit = limits["dead_limit_v"]
+    limit = limits.dead_limit_v
     if not record.has_capacitors and not record.inverter:
         return [Finding(code="NO_CAPACITORS", verdict="pass", text="No capacitor in this unit.", rule=_RULE)]
     found: list[Finding] = []
@@ -391,7 +405,7 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
                 code="CAPACITORS_DISCHARGED",
                 verdict=verdict,
                 text=text,
-                rule=shop("dead_limit_v"),
+                rule=limits.rule("dead_limit_v"),
                 inputs=dict(seen),
                 next_step=step,
             )

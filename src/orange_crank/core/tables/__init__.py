@@ -25,50 +25,6 @@ class TableSource(Frozen):
     note: str
 
 
-class ShopStandard(Frozen):
-    """A rule of thumb with its reason, which a shop may change."""
-
-    name: str
-    value: float
-    unit: str
-    reason: str
-    other_practice: str = Field(description="What others do")
-
-
-class Standards:
-    """The shop's rules of thumb: the shipped ones, with the shop's own values laid over them."""
-
-    def __init__(self, own_values: Mapping[str, float] | None = None) -> None:
-        shipped = {s.name: s for s in _shipped_standards()}
-        for name, value in (own_values or {}).items():
-            if name not in shipped:
-                raise InputProblem(
-                    [FieldProblem(field="name", wanted="the name of a shop standard", got=name)],
-                    next_step="The Shop page lists them all.",
-                )
-            shipped[name] = shipped[name].model_copy(update={"value": value})
-        self._by_name = shipped
-
-    def __getitem__(self, name: str) -> float:
-        return self._by_name[name].value
-
-    def all(self) -> list[ShopStandard]:
-        """Return every standard in the order of the file."""
-        return list(self._by_name.values())
-
-
-@cache
-def _shipped_standards() -> tuple[ShopStandard, ...]:
-    text = (files(__package__) / "shop_standards.json").read_text("utf-8")
-    return tuple(ShopStandard(**row) for row in json.loads(text))
-
-
-@cache
-def shipped_standards() -> Standards:
-    """Return the standards as shipped."""
-    return Standards()
-
-
 @cache
 def sources() -> Mapping[str, TableSource]:
     """Return the source note of every table, by table name."""

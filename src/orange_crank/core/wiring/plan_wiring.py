@@ -12,7 +12,7 @@ from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.typical import TypicalIn, typical_aids
 from orange_crank.core.nomenclature import Finding, Flag, Frozen, Word
 from orange_crank.core.wiring.check import Wired, WiringFault, check_wiring, read_nets
-from orange_crank.core.wiring.drawing import PAIRS, draw, svg
+from orange_crank.core.wiring.drawing import PAIRS
 from orange_crank.core.wiring.model import Circuit, listed, nets_of
 from orange_crank.core.wiring.plans import SECTIONS, Plan, PlanKind, find_plan
 from orange_crank.core.wiring.units import UnitWiring
@@ -133,8 +133,8 @@ class WiringOut(Frozen):
     before: list[list[str]]
     after: list[list[str]]
     moves: list[Move]
-    svg: str
-    svg_before: str
+    svg: str = Field(default="", description="The drawing after; written by the doors that can draw")
+    svg_before: str = Field(default="", description="The drawing before")
     minds: list[str]
     finding_terminals: list[str] = Field(description="How R, S and C are found")
     consumables: list[Consumable]
@@ -181,8 +181,6 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
         before=listed(plan.before),
         after=after,
         moves=_moves(plan, entry, numbered),
-        svg=svg(draw(plan.after, plan.before, entry.colours, f"{plan.title}: after", numbered)),
-        svg_before=svg(draw(plan.before, None, entry.colours, f"{plan.title}: before", numbered)),
         minds=[*plan.minds, *AFTERWARDS],
         finding_terminals=FIND if any(c.key == "compressor" for c in plan.after.components) else [],
         consumables=_consumables(plan, entry),

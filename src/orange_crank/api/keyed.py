@@ -1,0 +1,31 @@
+"""The key of a request: the same key again finds the first answer; with another body it is refused."""
+
+import hashlib
+from typing import Annotated
+
+from fastapi import Depends, Header, Request
+
+from orange_crank.store.once import Keyed
+
+
+async def request_key(
+    request: Request,
+    orange_crank_person: Annotated[str | None, Header(include_in_schema=False)] = None,
+    idempotency_key: Annotated[
+        str | None,
+        Header(
+            min_length=8, max_length=80, description="A key of the sender's; the same entry again keeps it"
+        ),
+    ] = None,
+) -> Keyed | None:
+    """Return a request's key with a digest of where it goes, what it says and who says it."""
+    if idempotency_key is None:
+        return None
+    said = hashlib.sha256()
+    for part in (request.method, request.url.path, request.url.query, orange_crank_person or ""):
+        said.update(part.encode("utf-8", "replace") + b"\0")
+    said.update(await request.body())
+    return Keyed(idempotency_key, said.hexdigest())
+
+
+Key = Annotated[Keyed | None, Depends(request_key)]

@@ -1,0 +1,71 @@
+"""The Aid rung of a call: the entry for choosing an aid, put together from the record."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from orange_crank.core.aids import AidIn
+from orange_crank.core.aids.select import AidPart, Goal, School
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.start import start_on_call
+from orange_crank.core.errors import CrankError
+from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.nomenclature import Fahrenheit, Frozen, Volts
+
+
+class AidAsk(Frozen):
+    """What a person says on the Aid rung; everything else is on the record."""
+
+    goal: Goal = "start_at_all"
+    from_van: int | None = Field(
+        default=None, strict=True, ge=1, description="Whose van; left out for one of each kind"
+    )
+    school: School | None = None
+    running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
+    outdoor_design_f: Fahrenheit | None = None
+    cycles_per_hour: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] | None = None
+
+
+def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> AidIn:
+    """Return the entry for choosing an aid on a call.
+
+    Parameters
+    ----------
+    call : the judged call; its unit has a plate
+    ask : what the person says
+    stock : what the van holds; None for one of each kind
+
+    Raises
+    ------
+    GateClosed : the plate is not read yet
+
+    """
+    facts = call.facts
+    taken = facts.cause
+    cause = taken.decision.hypothesis if taken is not None else None
+    try:
+        start = start_on_call(call).start
+    except CrankError:
+        if facts.plate is None:
+            raise
+        start = None
+    told = start.load.start_torque_pct if start is not None else None
+    assert facts.plate is not None
+    return AidIn(
+        plate=start.plate
+        if start is not None and start.plate is not None
+        else StartPlate.model_validate(facts.plate.model_dump()),
+        run_cap_uf=start.run_cap_uf if start is not None else None,
+        goal=ask.goal,
+        diagnosis=cause,
+        put_right=call.put_right,
+        source=None if ask.goal == "backup_power" or start is None else start.source,
+        inertia_factor=start.inertia_factor if start is not None else 1.0,
+        start_torque_pct=told if ask.goal == "start_at_all" else None,
+        stock=stock,
+        metering=facts.plate.metering,
+        school=ask.school,
+        running_s_c_v=ask.running_s_c_v,
+        outdoor_design_f=ask.outdoor_design_f,
+        cycles_per_hour=ask.cycles_per_hour,
+    )

@@ -1,0 +1,77 @@
+"""The start before against the start after, of one call."""
+
+from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.judging import judged_or_said
+from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
+from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.tables.standards import Standards
+
+
+class BeforeAfter(Frozen):
+    """The start before and the start after that stand against each other on this call."""
+
+    before_id: int
+    after_id: int
+    changes: list[str]
+    result: ComparisonResult
+
+
+def starts_before(facts: CallFacts) -> list[TakenReading]:
+    """Return the starts recorded ahead of the first change."""
+    first = min((c.place for c in facts.changes), default=None)
+    return [r for r in _starts(facts) if first is None or r.place < first]
+
+
+def starts_after(facts: CallFacts) -> list[TakenReading]:
+    """Return the starts recorded behind the last change."""
+    last = max((c.place for c in facts.changes), default=None)
+    return [r for r in _starts(facts) if last is not None and r.place > last]
+
+
+def _starts(facts: CallFacts) -> list[TakenReading]:
+    return [r for r in facts.readings if r.entry.quantity == "inrush_a" and r.trouble is None]
+
+
+def before_and_after(facts: CallFacts, limits: Standards) -> BeforeAfter | None:
+    """Return the before/after pair of a call, or None while there is none.
+
+    The *before* is the last start recorded ahead of the first change, the *after* the last start recorded
+    behind
+    the last change; the changes in between are all of them. A start recorded between two changes is neither.
+    """
+    before, after = starts_before(facts), starts_after(facts)
+    if not facts.changes or not before or not after:
+        return None
+    one, two = before[-1], after[-1]
+    names = [c.what for c in facts.changes]
+
+    def pair() -> BeforeAfter | None:
+        result = compare(Comparison(before=side_of(one), after=side_of(two), changes=names[-50:]), limits)
+        return BeforeAfter(before_id=one.id, after_id=two.id, changes=names, result=result)
+
+    return judged_or_said(pair, lambda _: None)
+
+
+def side_of(reading: TakenReading) -> Side:
+    """Return a start as one side of a comparison; its outcome is what was said, started where nothing was.
+
+    Raises
+    ------
+    ValidationError : it was not measured as a start is compared
+
+    """
+    entry = reading.entry
+    return Side.model_validate(
+        {
+            "value_a": reading.figure,
+            "mode": entry.mode,
+            "conductor": entry.conductor,
+            "volts": entry.volts,
+            "outdoor_f": entry.outdoor_f,
+            "rest_min": entry.rest_min,
+            "learning_starts": entry.learning_starts,
+            "outcome": entry.outcome or "started",
+            "seconds": entry.seconds,
+        }
+    )

@@ -1,0 +1,133 @@
+"""Tests of several readings taken together on a call: which there are, in what state, how judged."""
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
+from orange_crank.core.plate import Plate
+from orange_crank.core.safety.state import Work
+from orange_crank.core.tables.standards import Standards, shipped_standards
+from orange_crank.core.topics import find_topic
+
+
+class CallTest(Frozen):
+    """One kind of test that a call may hold."""
+
+    topic: str
+    label: str
+    work: Work
+    how: str
+
+
+CALL_TESTS: tuple[CallTest, ...] = (
+    CallTest(
+        topic="isolation",
+        label="To ground, piece by piece",
+        work="dead",
+        how="Contactor open. One piece at a time off, each of its leads to bare metal. Yes means continuity.",
+    ),
+    CallTest(
+        topic="start-kit",
+        label="Fitted start kit",
+        work="dead",
+        how="Kit lifted from circuit, capacitor bled. Small refrigeration: relay and overload likewise.",
+    ),
+    CallTest(
+        topic="capacitor-top",
+        label="Unreadable capacitor top",
+        work="dead",
+        how="Bled and wires lifted: microfarads between each two of the three tabs.",
+    ),
+    CallTest(
+        topic="legs",
+        label="Legs to neutral",
+        work="live",
+        how="At the panel, each leg to neutral: idle, then at the lowest during the start.",
+    ),
+    CallTest(
+        topic="supply-walk",
+        label="Supply walk",
+        work="live",
+        how="Same load, minutes apart. Leave out points you did not measure.",
+    ),
+    CallTest(
+        topic="capacitor",
+        label="Capacitor under load",
+        work="live",
+        how="Running: clamp on the start lead, volts across C–HERM. No power-down needed.",
+    ),
+    CallTest(
+        topic="winding-amps",
+        label="Three winding amps",
+        work="live",
+        how="Running: C, then the wire to R alone, then the wire to S.",
+    ),
+    CallTest(
+        topic="refrigerant",
+        label="Refrigerant side",
+        work="live",
+        how="Both pressures before the start, then running. Evidence for the start only, not for charging.",
+    ),
+    CallTest(
+        topic="imbalance",
+        label="Three-phase imbalance",
+        work="live",
+        how="Three line voltages, three line amps, running.",
+    ),
+)
+_SINGLE_PHASE = {"winding-amps", "capacitor", "capacitor-top", "legs", "start-kit"}
+_THREE_PHASE = {"imbalance"}
+
+
+class JudgedTest(Frozen):
+    """What a test shows."""
+
+    verdict: Verdict
+    findings: list[Finding]
+    stop: bool = False
+
+
+def offered_tests(plate: Plate | None) -> list[str]:
+    """Return which tests belong to a unit, by topic; without a plate all of them.
+
+    A three-phase unit has no start winding, no run capacitor of its compressor and no single-phase start kit.
+    """
+    if plate is None:
+        return [t.topic for t in CALL_TESTS]
+    gone = _SINGLE_PHASE if plate.phase == 3 else _THREE_PHASE
+    if plate.is_inverter:
+        gone = gone | {"winding-amps", "capacitor", "start-kit"}
+    return [t.topic for t in CALL_TESTS if t.topic not in gone]
+
+
+def find_call_test(topic: str) -> CallTest:
+    """Return the test of a topic, or refuse naming those there are."""
+    for test in CALL_TESTS:
+        if test.topic == topic:
+            return test
+    known = ", ".join(t.topic for t in CALL_TESTS)
+    raise InputProblem([FieldProblem(field="topic", wanted=f"one of {known}", got=topic)])
+
+
+def judge_call_test(topic: str, entry: dict[str, Any], standards: Standards | None = None) -> JudgedTest:
+    """Judge a test's readings.
+
+    Raises
+    ------
+    InputProblem : a field cannot be used
+
+    """
+    found = find_topic(find_call_test(topic).topic)
+    try:
+        given = found.takes.model_validate(entry)
+    except ValidationError as error:
+        raise input_problem(error) from None
+    result: Any = found.run(given, standards or shipped_standards())
+    findings: list[Finding] = result.findings
+    return JudgedTest(
+        verdict=worst([f.verdict for f in findings if f.verdict != "note"]),
+        findings=findings,
+        stop=any(f.stops for f in findings),
+    )

@@ -1,0 +1,121 @@
+"""What is on the record of a call: everything it is judged by, and nothing judged."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.call.changes import OWN_READINGS, OWN_SEEN, OWN_TESTS, Change
+from orange_crank.core.call.circuit import CircuitLook
+from orange_crank.core.call.visits import Visit
+from orange_crank.core.call.why_record import Decided, SeenAt, WhyRecord
+from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
+from orange_crank.core.diagnosis.model import Measured
+from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.measure.start_time import PastStart
+from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.nomenclature import Frozen, Word
+from orange_crank.core.plate import Plate
+from orange_crank.core.safety.make_safe import MakeSafe
+from orange_crank.core.safety.state import CallState, SafetyEvent
+
+
+class TakenTest(Frozen):
+    """Several readings taken together, as they were entered."""
+
+    id: int
+    topic: str
+    entry: dict[str, Any]
+    taken_at: AwareDatetime
+    person: Word
+    place: float = Field(default=0.0, description="Its place in the order of recording of the call")
+
+
+class Lift(Frozen):
+    """What was written down when a stop was lifted."""
+
+    stop: str = Field(description="Which stop, by its key")
+    how: Word = Field(description="What was put right, or why it did not stand")
+    lifted_at: AwareDatetime
+    person: Word
+    place: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class CallFacts:
+    """What is on the record of a call: standing readings only, everything in the order it was recorded."""
+
+    plate: Plate | None
+    state: CallState
+    make_safe: MakeSafe | None = None
+    readings: Sequence[TakenReading] = ()
+    changes: Sequence[Change] = ()
+    status: Literal["open", "closed"] = "open"
+    plate_trouble: str | None = None
+    events: Sequence[SafetyEvent] = ()
+    tests: Sequence[TakenTest] = ()
+    told: WhyRecord = field(default_factory=WhyRecord)
+    seen: Sequence[SeenAt] = ()
+    hazards: Sequence[SeenAt] = ()
+    decisions: Sequence[Decided] = ()
+    lifts: Sequence[Lift] = ()
+    plans: dict[WorkKind, WorkPlan] = field(default_factory=dict)
+    fitted: Sequence[FittedPart] = ()
+    kept: Sequence[KeptPart] = ()
+    backup: BackupProof | None = None
+    circuit: CircuitLook | None = None
+    clocks_running: int = 0
+    unit: str = "this unit"
+    opened_at: AwareDatetime | None = None
+    visits: Sequence[Visit] = ()
+    sister_start: PastStart | None = None
+
+    def retired_by(self, quantity: Quantity, place: float) -> Change | None:
+        """Return the change that made a reading the old part's, or None while its part is there."""
+        return next(
+            (
+                c
+                for c in self.changes
+                if c.place > place and c.part and quantity in OWN_READINGS.get(c.part, ())
+            ),
+            None,
+        )
+
+    def test_retired_by(self, topic: str, place: float) -> Change | None:
+        """Return the change that made a test the old part's, or None while its part is there."""
+        return next(
+            (c for c in self.changes if c.place > place and c.part and topic in OWN_TESTS.get(c.part, ())),
+            None,
+        )
+
+    def seen_retired_by(self, quantity: Measured, place: float) -> Change | None:
+        """Return the change that made something looked at the old part's, or None."""
+        return next(
+            (c for c in self.changes if c.place > place and c.part and quantity in OWN_SEEN.get(c.part, ())),
+            None,
+        )
+
+    @property
+    def current(self) -> list[TakenReading]:
+        """The standing readings of the parts that are there now."""
+        return [
+            r for r in self.readings if r.trouble is None and not self.retired_by(r.entry.quantity, r.place)
+        ]
+
+    @property
+    def current_tests(self) -> list[TakenTest]:
+        """The tests of the parts that are there now."""
+        return [t for t in self.tests if not self.test_retired_by(t.topic, t.place)]
+
+    @property
+    def cause(self) -> Decided | None:
+        """The cause taken last, if one was."""
+        return next(
+            (d for d in reversed(self.decisions) if d.kind == "cause" and d.decision.hypothesis), None
+        )
+
+    @property
+    def condemned(self) -> bool:
+        """Whether the compressor was condemned on this call."""
+        return any(d.kind == "condemned" for d in self.decisions)

@@ -1,0 +1,182 @@
+"""The gates of a call: what may be done now, why not, and what opens it. Screens only show them."""
+
+from typing import Literal, get_args
+
+from pydantic import Field
+
+from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.state import CallState, Work
+from orange_crank.core.safety.stop import WorkStop
+
+GateName = Literal[
+    "record",
+    "make_safe",
+    "read_caution",
+    "control_live",
+    "go_live",
+    "take_any",
+    "take_dead",
+    "take_control",
+    "take_live",
+    "save_plate",
+    "look_at_circuit",
+    "tick_move",
+    "fit_part",
+    "note_change",
+    "lift_stop",
+    "tell",
+    "decide_cause",
+    "close",
+    "reopen",
+]
+GATE_NAMES: tuple[GateName, ...] = get_args(GateName)
+
+
+class Gate(Frozen):
+    """Whether something may be done now; if not, why and what opens it."""
+
+    ok: bool
+    why: str | None = None
+    next_step: str | None = None
+    with_reason: bool = Field(default=False, description="Whether a typed reason opens it all the same")
+
+
+OPEN = Gate(ok=True)
+
+
+def shut(why: str, next_step: str, with_reason: bool = False) -> Gate:
+    """Return a closed gate."""
+    return Gate(ok=False, why=why, next_step=next_step, with_reason=with_reason)
+
+
+CLOSED_CALL = shut("This call is closed.", "Open it again, or open a new call on this unit.")
+_NO_PLATE = shut("The plate of this unit is not read yet.", "Read the plate first, rung 2.")
+_GO_LIVE_STEP = "Covers on, people clear, meter set, lifted leads back: then record going live."
+
+
+def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
+    """Return every gate of a call.
+
+    Notes
+    -----
+    A closed call opens nothing but itself. A stop shuts everything live, and where it says so all hands-in
+    work; proving dead and writing down what was put right are always open.
+
+    """
+    if facts.status == "closed":
+        gates: dict[GateName, Gate] = dict.fromkeys(GATE_NAMES, CLOSED_CALL)
+        return gates | {"reopen": OPEN}
+    state = facts.state
+    live_stop = _stopped(stops[0]) if stops else None
+    all_stop = next((_stopped(s) for s in stops if s.scope == "all"), None)
+    has_plate = OPEN if facts.plate is not None else _NO_PLATE
+    return {
+        "record": OPEN,
+        "make_safe": OPEN,
+        "read_caution": OPEN,
+        "control_live": live_stop or _control_live(state),
+        "go_live": live_stop or _go_live(state),
+        "take_any": OPEN,
+        "take_dead": all_stop or _take_dead(state),
+        "take_control": live_stop or _take_control(state),
+        "take_live": live_stop or _take_live(state),
+        "save_plate": OPEN,
+        "look_at_circuit": has_plate,
+        "tick_move": all_stop or _tick_move(state),
+        "fit_part": OPEN,
+        "note_change": OPEN,
+        "lift_stop": OPEN if stops else shut("Nothing stops the work.", "Go on with the call."),
+        "tell": OPEN,
+        "decide_cause": has_plate,
+        "close": OPEN,
+        "reopen": shut("This call is open.", "Go on with it."),
+    }
+
+
+def _stopped(stop: WorkStop) -> Gate:
+    return shut(f"STOP. {stop.text}", stop.next_step)
+
+
+def _control_live(state: CallState) -> Gate:
+    if state.state == "dead_proved":
+        return OPEN
+    return shut("Control comes back alone only on a line proved dead.", "Fill in Make safe first.")
+
+
+def _go_live(state: CallState) -> Gate:
+    if not state.caution_read:
+        return shut(
+            "The live-work caution has not been read on this call.", "Read the caution, then go live."
+        )
+    return OPEN
+
+
+def _take_dead(state: CallState) -> Gate:
+    if state.state == "dead_proved":
+        return OPEN
+    return shut(
+        f"This reading is dead work and the call is {state.words}. {state.why}",
+        "Fill in Make safe, or give the reason why not; it stays on the record.",
+        with_reason=True,
+    )
+
+
+_CAUTION = shut(
+    "Live work: the caution has not been read on this call.",
+    "Open Live tests and read the caution first.",
+)
+
+
+def _take_control(state: CallState) -> Gate:
+    if not state.caution_read:
+        return _CAUTION
+    if state.state == "dead_proved":
+        return shut("Control voltage is still off.", "Record control live before measuring the coil.")
+    return OPEN
+
+
+def _take_live(state: CallState) -> Gate:
+    if not state.caution_read:
+        return _CAUTION
+    if state.state in ("dead_proved", "control_live"):
+        return shut(f"The call is {state.words}; a live reading cannot come from it.", _GO_LIVE_STEP)
+    if state.state == "lapsed":
+        return shut(f"Nobody recorded putting the power back. {state.why}", _GO_LIVE_STEP)
+    return OPEN
+
+
+def _tick_move(state: CallState) -> Gate:
+    if state.state == "dead_proved":
+        return OPEN
+    return shut(
+        f"Wiring is dead work and the call is {state.words}. {state.why}",
+        "Fill in Make safe first, rung 1.",
+    )
+
+
+_TAKE: dict[Work, GateName] = {
+    "any": "take_any",
+    "dead": "take_dead",
+    "control": "take_control",
+    "live": "take_live",
+}
+
+
+def take_gate(work: Work) -> GateName:
+    """Return the gate of a reading by the state it wants."""
+    return _TAKE[work]
+
+
+def require(gate: Gate, reason: str | None = None) -> None:
+    """Raise unless a gate is open, or a typed reason opens it.
+
+    Raises
+    ------
+    GateClosed : with the step that opens it
+
+    """
+    if gate.ok or (gate.with_reason and reason and reason.strip()):
+        return
+    raise GateClosed(gate.why or "Not open now.", next_step=gate.next_step)

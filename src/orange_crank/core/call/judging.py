@@ -1,0 +1,34 @@
+"""Reading a record never raises: what today's rules cannot judge says so, with its reason."""
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from pydantic import ValidationError
+
+from orange_crank.core.errors import CrankError, input_problem
+from orange_crank.core.nomenclature import Finding
+
+T = TypeVar("T")
+
+
+def judged_or_said(rule: Callable[[], T], otherwise: Callable[[str], T]) -> T:
+    """Return what a rule says; where it fails, what ``otherwise`` makes of the reason."""
+    try:
+        return rule()
+    except ValidationError as error:
+        return otherwise(input_problem(error).detail)
+    except CrankError as refusal:
+        return otherwise(refusal.detail)
+    except (ArithmeticError, ValueError, LookupError, TypeError, AssertionError) as fault:
+        return otherwise(f"a fault of ours ({type(fault).__name__})")
+
+
+def cannot_be_judged(what: str, reason: str) -> Finding:
+    """Return the finding on something that stands on record and cannot be judged today."""
+    return Finding(
+        code="CANNOT_BE_JUDGED",
+        verdict="unknown",
+        text=f"{what} cannot be judged: {reason.rstrip('.')}.",
+        rule="what is on record",
+        next_step="Look at it again and correct it.",
+    )

@@ -1,0 +1,233 @@
+"""What a call leaves open: an overload nobody explained, proofs not taken, locks still on."""
+
+from dataclasses import dataclass
+
+from pydantic import Field
+
+from orange_crank.core.call.before_after import BeforeAfter
+from orange_crank.core.call.changes import OWN_READINGS, part_word
+from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.work import wanted_proofs
+from orange_crank.core.measure.reading import QUANTITIES, Quantity
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.stop import WorkStop
+
+_NO_ANSWER = ("overload_open", "healthy")
+
+
+class OpenPoint(Frozen):
+    """Something that would be left open if the call were closed now."""
+
+    code: str
+    text: str
+    next_step: str
+    rung: str | None = Field(default=None, description="Where it is settled")
+
+
+@dataclass(frozen=True)
+class OverloadOpen:
+    """An overload that was found open on this call."""
+
+    place: float
+    answered_by: str | None
+
+
+def overload_of(facts: CallFacts) -> OverloadOpen | None:
+    """Return the last time the internal overload read open, and what heated it, where that was said.
+
+    Notes
+    -----
+    Common open to both others while start to run is whole is an open overload or a burnt common. It stays
+    on the call until a cause taken after it, or a written answer, says what heated it.
+
+    """
+    last: dict[Quantity, object] = {}
+    place: float | None = None
+    for r in facts.readings:
+        if r.trouble is None and r.entry.quantity.startswith("winding_"):
+            last[r.entry.quantity] = r.entry.value
+            three = [last.get(q) for q in ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm")]
+            if three[0] == "open" and three[1] == "open" and isinstance(three[2], float):
+                place = r.place
+    if place is None:
+        return None
+    replaced = any(c.part == "compressor" and c.place > place for c in facts.changes)
+    answer = next(
+        (
+            d
+            for d in facts.decisions
+            if d.place > place
+            and (
+                d.kind == "overload_cause"
+                or (d.kind == "cause" and d.decision.hypothesis not in (None, *_NO_ANSWER))
+            )
+        ),
+        None,
+    )
+    if replaced:
+        return OverloadOpen(place, "the compressor was replaced")
+    return OverloadOpen(place, None if answer is None else answer.decision.note or "the cause taken")
+
+
+def to_measure_anew(facts: CallFacts) -> list[tuple[Quantity, str]]:
+    """Return what was measured on an old part and not yet on the new one, in words."""
+    wanted: dict[Quantity, str] = {}
+    for change in facts.changes:
+        for quantity in OWN_READINGS.get(change.part or "other", frozenset()):
+            before = any(r.entry.quantity == quantity and r.place < change.place for r in facts.readings)
+            after = any(r.entry.quantity == quantity and r.place > change.place for r in facts.readings)
+            if before and not after:
+                wanted[quantity] = f"{QUANTITIES[quantity].label} of the new {part_word(change.part)}"
+            else:
+                wanted.pop(quantity, None)
+    return list(wanted.items())
+
+
+def left_open(facts: CallFacts, stops: list[WorkStop], pair: BeforeAfter | None) -> list[OpenPoint]:
+    """Return what closing the call now would leave open, gravest first."""
+    points = [
+        OpenPoint(code=s.code, text=f"STOP stands: {s.text}", next_step=s.next_step, rung="why")
+        for s in stops
+    ]
+    points += _safety(facts)
+    overload = overload_of(facts)
+    if overload is not None and overload.answered_by is None:
+        points.append(
+            OpenPoint(
+                code="OVERLOAD_UNEXPLAINED",
+                text="The overload was open on this call; what heated it is not said.",
+                next_step="Take the cause on Why, or write down what heated it.",
+                rung="why",
+            )
+        )
+    points += _work(facts)
+    points += [
+        OpenPoint(
+            code="NEW_PART_NOT_MEASURED",
+            text=f"{words}: not measured.",
+            next_step="Measure it, or say why not.",
+            rung="dead_tests" if QUANTITIES[q].work == "dead" else "live_tests",
+        )
+        for q, words in to_measure_anew(facts)
+    ]
+    if facts.changes and pair is None and not any(p.code == "PROOF_MISSING" for p in points):
+        points.append(
+            OpenPoint(
+                code="NOT_PROVED",
+                text="Something was changed and no start after it stands against one before.",
+                next_step="Measure the start again: same clamp, same mode, same rest.",
+                rung="prove",
+            )
+        )
+    return points
+
+
+def _safety(facts: CallFacts) -> list[OpenPoint]:
+    points: list[OpenPoint] = []
+    state, record = facts.state, facts.make_safe
+    live_since = any(e.kind == "went_live" for e in facts.events[_last_record(facts) + 1 :])
+    if record is None or live_since:
+        return points
+    if state.state in ("dead_proved", "control_live", "lapsed"):
+        points.append(
+            OpenPoint(
+                code="LEFT_DEAD",
+                text=f"The unit is left without power: {state.words}.",
+                next_step="Record going live, or say why it stays off.",
+                rung="live_tests",
+            )
+        )
+    for opened in record.opened:
+        if opened.locked:
+            key = f", key with {opened.key_holder}" if opened.key_holder else ""
+            points.append(
+                OpenPoint(
+                    code="LOCK_ON",
+                    text=f"A lock is on: {opened.device}{key}.",
+                    next_step="Take the lock off, or say who does and when.",
+                    rung="make_safe",
+                )
+            )
+    if record.control_off:
+        points.append(
+            OpenPoint(
+                code="THERMOSTAT_OFF",
+                text="The thermostat or control call is still off.",
+                next_step="Set it back, or say why not.",
+                rung="make_safe",
+            )
+        )
+    return points
+
+
+def _last_record(facts: CallFacts) -> int:
+    return max((i for i, e in enumerate(facts.events) if e.kind == "made_safe"), default=-1)
+
+
+def _work(facts: CallFacts) -> list[OpenPoint]:
+    points: list[OpenPoint] = []
+    fitted = {f.work for f in facts.fitted}
+    for plan in facts.plans.values():
+        if plan.dropped:
+            continue
+        if plan.ticked and plan.work not in fitted:
+            points.append(
+                OpenPoint(
+                    code="WIRING_HALF_DONE",
+                    text=f"{plan.title}: {len(plan.ticked)} moves ticked, nothing written down as fitted.",
+                    next_step="Finish the plan, or put the leads back and drop it.",
+                    rung="aid" if plan.work == "aid" else "parts",
+                )
+            )
+        if plan.work in fitted:
+            points += [
+                OpenPoint(
+                    code="PROOF_MISSING",
+                    text=f"{plan.title}: {proof.text[:1].lower()}{proof.text[1:]} was not taken.",
+                    next_step=proof.how,
+                    rung=proof.open_rung,
+                )
+                for proof in wanted_proofs(plan, facts.fitted, facts.readings, facts.backup)
+                if not proof.done
+            ]
+    last_fit = {f.work: f for f in facts.fitted}
+    decided = {k.work: k.place for k in facts.kept}
+    points += [
+        OpenPoint(
+            code="KEEP_OR_NOT",
+            text=f"{f.title}: keep it or take it off is not decided.",
+            next_step="Decide on Prove, with the reason.",
+            rung="prove",
+        )
+        for work, f in last_fit.items()
+        if decided.get(work, -1.0) < f.place
+    ]
+    trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]
+    if trials and trials[-1].result is None:
+        points.append(
+            OpenPoint(
+                code="TRIAL_OPEN",
+                text="A trial of a start kit is agreed and its result is not written down.",
+                next_step="Write down what came of it.",
+                rung="why",
+            )
+        )
+    if facts.condemned and not any(d.kind == "why_it_died" for d in facts.decisions):
+        points.append(
+            OpenPoint(
+                code="WHY_IT_DIED",
+                text="The compressor is condemned and what killed it is not said.",
+                next_step="Say on Why what killed it, before a new one goes in.",
+                rung="why",
+            )
+        )
+    if facts.clocks_running:
+        points.append(
+            OpenPoint(
+                code="COOLING",
+                text="A cooling clock is running: the retest is still to come.",
+                next_step="Retest when it is cool, or end the clock.",
+                rung="dead_tests",
+            )
+        )
+    return points

@@ -1,0 +1,141 @@
+"""What each reading of a call shows: each judged by its own subject, none ever failing to be read."""
+
+from collections.abc import Mapping
+from functools import partial
+from typing import Any
+
+from pydantic import Field
+
+from orange_crank.core.call.changes import part_word
+from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.judging import cannot_be_judged, judged_or_said
+from orange_crank.core.call.visits import earlier_figures, last_start
+from orange_crank.core.measure.dead_tests import DeadTest, judge_dead_tests
+from orange_crank.core.measure.fan import judge_fan_reading
+from orange_crank.core.measure.inrush import judge_inrush_reading
+from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.measure.running import judge_running_reading, judge_supply_reading
+from orange_crank.core.measure.start_time import judge_start_time_reading
+from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict
+from orange_crank.core.plate import Plate
+from orange_crank.core.tables.standards import Standards
+
+# Each judges by the plate and the shop's standards; what has none is noted.
+_BY_PLATE: Mapping[str, Any] = {
+    "inrush_a": judge_inrush_reading,
+    "running_a": judge_running_reading,
+    "line_v_idle": judge_supply_reading,
+    "line_v_run": judge_supply_reading,
+    "fan_a": judge_fan_reading,
+}
+
+
+class JudgedReading(Frozen):
+    """What one reading shows."""
+
+    reading_id: int
+    code: str = Field(description="Verdict code of the computation, e.g. accelerating")
+    verdict: Verdict
+    summary: str
+    findings: list[Finding]
+    old_part: str | None = Field(default=None, description="The change that made it the old part's reading")
+
+
+def judge_dead(facts: CallFacts, limits: Standards) -> list[DeadTest]:
+    """Judge the dead tests of the parts that are there now."""
+    return judge_dead_tests(facts.current, facts.plate, limits, earlier_figures(facts.visits))
+
+
+def judge_readings(facts: CallFacts, dead: list[DeadTest], limits: Standards) -> list[JudgedReading]:
+    """Judge every standing reading of a call."""
+    by_reading = {number: test for test in dead for number in test.reading_ids}
+    return [_judge(r, facts, by_reading.get(r.id), limits) for r in facts.readings]
+
+
+def _judge(
+    reading: TakenReading, facts: CallFacts, dead: DeadTest | None, limits: Standards
+) -> JudgedReading:
+    found = _verdict(reading, facts, dead, limits)
+    gone = facts.retired_by(reading.entry.quantity, reading.place)
+    if gone is not None and reading.trouble is None:
+        note = Finding(
+            code="OLD_PART",
+            verdict="note",
+            text=f"Of the old {part_word(gone.part)}: “{gone.what}” came after it.",
+            rule="what was changed",
+            next_step="Measure the new one.",
+        )
+        return JudgedReading(
+            reading_id=reading.id,
+            code="old_part",
+            verdict="note",
+            summary=f"Old {part_word(gone.part)}",
+            findings=[note, *found.findings],
+            old_part=gone.what,
+        )
+    return JudgedReading(
+        reading_id=reading.id,
+        code=found.code,
+        verdict=found.verdict,
+        summary=found.summary,
+        findings=found.findings,
+    )
+
+
+def _verdict(
+    reading: TakenReading, facts: CallFacts, dead: DeadTest | None, limits: Standards
+) -> ReadingVerdict:
+    if reading.trouble is not None:
+        return _cannot(reading.trouble)
+    if dead is not None:
+        return ReadingVerdict(
+            code=dead.code, verdict=dead.verdict, summary=dead.summary, findings=dead.findings
+        )
+    quantity = reading.entry.quantity
+    if quantity == "start_time_s":
+        past = last_start(facts.visits, facts.unit)
+        return judged_or_said(
+            partial(judge_start_time_reading, reading, past, facts.sister_start, limits), _cannot
+        )
+    return judged_or_said(partial(judge_reading, reading, facts.plate, limits), _cannot)
+
+
+def judge_reading(reading: TakenReading, plate: Plate | None, limits: Standards) -> ReadingVerdict:
+    """Judge one reading against the plate; without a plate only what can be said is said.
+
+    Raises
+    ------
+    CrankError, ArithmeticError : the reading cannot be judged
+
+    """
+    quantity = reading.entry.quantity
+    if QUANTITIES[quantity].work in ("dead", "control") or quantity not in _BY_PLATE:
+        if quantity == "shell_hot" or QUANTITIES[quantity].work != "live":
+            return ReadingVerdict(code="dead_test", verdict="note", summary="Noted", findings=[])
+        return NOTED if plate is not None else _wants_plate(quantity)
+    if plate is None:
+        return _wants_plate(quantity)
+    found: ReadingVerdict = _BY_PLATE[quantity](reading, plate, limits)
+    return found
+
+
+def _cannot(reason: str) -> ReadingVerdict:
+    return ReadingVerdict(
+        code="cannot_be_judged",
+        verdict="unknown",
+        summary="Cannot be judged",
+        findings=[cannot_be_judged("This reading", reason)],
+    )
+
+
+def _wants_plate(quantity: str) -> ReadingVerdict:
+    finding = Finding(
+        code="NO_PLATE",
+        verdict="unknown",
+        text="Nothing to compare it with: the plate is not read.",
+        rule="plate",
+        inputs={"quantity": quantity},
+        next_step="Read the plate; the verdict follows by itself.",
+    )
+    return ReadingVerdict(code="no_plate", verdict="unknown", summary="Wants the plate", findings=[finding])

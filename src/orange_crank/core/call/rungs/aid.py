@@ -1,0 +1,44 @@
+"""Rung 6: the start aid, or none."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.call.work import work_words
+
+
+def aid_rung(call: JudgedCall) -> Rung:
+    """Say which aid is planned or fitted, or that none belongs here."""
+    facts = call.facts
+    plate = facts.plate
+    fitted_by, planned_by, kept_by = work_words(facts)
+    barred = plate is not None and (plate.is_inverter or plate.phase == 3)
+    fitted, planned = fitted_by.get("aid"), planned_by.get("aid")
+    done = fitted is not None
+    off = kept_by.get("aid") == "take_off"
+    return Rung(
+        key="aid",
+        number=6,
+        title="Aid",
+        status="blocked" if plate is None else "energized" if done or barred else "ready",
+        danger="none",
+        contacts=[
+            Contact(word="Plate", closed=plate is not None, why="Starts are computed from it"),
+            Contact(
+                word="Cause", closed=facts.cause is not None, why="The cause first; an aid may only hide it"
+            ),
+        ],
+        load="No start aid belongs here"
+        if barred
+        else f"{'Taken off again: ' if off else ''}{fitted}"
+        if fitted
+        else f"Planned: {planned}"
+        if planned
+        else "Aids by their computed starts",
+        verdict="note" if done and off else "pass" if done or barred else "unknown",
+        next_step="Read the plate first."
+        if plate is None
+        else None
+        if barred or done
+        else "Wire it by the plan, check it, write it down as fitted."
+        if planned
+        else "Compare the aids, then fit one and prove it.",
+    )

@@ -1,0 +1,51 @@
+"""Rung 8: the circuit."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.rungs.rung import Contact, Rung
+
+
+def circuit_rung(call: JudgedCall) -> Rung:
+    """Say how the circuit that is there stands, clause by clause."""
+    facts, audit = call.facts, call.circuit
+    fails = [c for c in audit.checks if c.verdict == "fail"] if audit else []
+    open_ = [c for c in audit.checks if c.verdict == "unknown"] if audit else []
+    load = (
+        "Panel to terminals, clause by clause"
+        if audit is None
+        else f"{len(fails)} to correct: {fails[0].text}"
+        if fails
+        else f"Nothing fails; {len(open_)} not looked at"
+        if open_
+        else "Every clause passes"
+    )
+    return Rung(
+        key="circuit",
+        number=8,
+        title="Circuit",
+        status="blocked"
+        if facts.plate is None
+        else "energized"
+        if audit is not None and audit.ok
+        else "ready",
+        danger="dead",
+        contacts=[
+            Contact(word="Plate", closed=facts.plate is not None, why="MCA and MOCP come from it"),
+            Contact(word="Looked at", closed=audit is not None, why="Device, conductor, ground, disconnect"),
+            Contact(word="Meets code", closed=audit is not None and audit.ok, why="No clause fails"),
+        ],
+        load=load,
+        verdict="unknown"
+        if audit is None
+        else "fail"
+        if fails
+        else "watch"
+        if any(c.verdict == "watch" for c in audit.checks)
+        else "pass",
+        next_step="Read the plate first."
+        if facts.plate is None
+        else "Look at breaker, conductors, ground and disconnect."
+        if audit is None
+        else fails[0].fix
+        if fails
+        else None,
+    )

@@ -1,0 +1,54 @@
+"""Rung 3: dead tests."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.open_points import to_measure_anew
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.nomenclature import worst
+
+
+def dead_tests_rung(call: JudgedCall) -> Rung:
+    """Say what was measured dead, what of it fails, and what is still to be measured."""
+    facts, tests = call.facts, call.dead
+    ground = next((s for s in call.stops if s.code == "GROUNDED"), None)
+    anew = [words for quantity, words in to_measure_anew(facts) if QUANTITIES[quantity].work == "dead"]
+    proved = facts.state.state == "dead_proved"
+    done = {t.name for t in tests}
+    wanted = [("ground", "To ground"), ("windings", "Windings")]
+    if facts.plate is None or facts.plate.run_cap_uf or facts.plate.fan_cap_uf:
+        wanted.append(("capacitor", "Capacitor"))
+    have = all(any(d.startswith(name) for d in done) for name, _ in wanted)
+    contacts = [
+        Contact(word="Proved dead", closed=proved or have, why="Make safe complete, or a reason given")
+    ]
+    contacts += [
+        Contact(word=word, closed=any(d.startswith(name) for d in done), why=f"{word} measured on this call")
+        for name, word in wanted
+    ]
+    verdict = worst([t.verdict for t in tests if t.verdict != "note"]) if tests else "unknown"
+    open_overload = call.overload is not None and call.overload.answered_by is None
+    ranked = sorted(tests, key=lambda t: t.verdict not in ("fail", "watch", "unknown"))
+    missing = next((word for name, word in wanted if not any(d.startswith(name) for d in done)), None)
+    step = f"Measure: {missing.lower()}." if missing else None
+    if not proved and not have:
+        step = "Fill in Make safe first."
+    load = " · ".join(t.summary for t in ranked[:2]) if tests else "Nothing measured yet"
+    if anew:
+        step, have = f"Measure: {anew[0]}.", False
+    if open_overload:
+        load = f"Overload was open · {load}"
+        verdict = worst([verdict, "watch"])
+        step = step or "Say on Why what heated the overload."
+    if ground is not None:
+        load, verdict, step, have = ground.text, "fail", ground.next_step, False
+    return Rung(
+        key="dead_tests",
+        number=3,
+        title="Dead tests",
+        status="energized" if have else "ready" if proved else "blocked",
+        danger="dead",
+        contacts=contacts,
+        load=load,
+        verdict=verdict,
+        next_step=step,
+    )

@@ -1,0 +1,55 @@
+"""Rung 4: live tests."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.reading import JudgedReading
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.nomenclature import say, worst
+
+
+def live_tests_rung(call: JudgedCall) -> Rung:
+    """Say what was measured live; under a stop nothing is."""
+    facts = call.facts
+    judged = [j for j in call.readings if j.old_part is None]
+    quantities = {r.id: r for r in facts.readings}
+    by_kind: dict[str, JudgedReading] = {quantities[j.reading_id].entry.quantity: j for j in judged}
+    state = facts.state
+    energized = state.state in ("as_found", "live")
+    inverter = facts.plate is not None and facts.plate.is_inverter
+    wanted = ("running_a",) if inverter else ("running_a", "inrush_a")
+    contacts = [
+        Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
+        Contact(word="Live", closed=energized, why="Energised: as found, or going live recorded"),
+        Contact(word="Plate", closed=facts.plate is not None, why="A plate to hold the amps against"),
+    ]
+    parts: list[str] = []
+    for quantity in ("running_a", "inrush_a"):
+        if quantity in by_kind:
+            value = quantities[by_kind[quantity].reading_id].figure
+            word = "Run" if quantity == "running_a" else "inrush"
+            parts.append(f"{word} {say(value, 'A')}" if value is not None else word)
+    have = all(q in by_kind for q in wanted)
+    verdicts = [by_kind[q].verdict for q in wanted if q in by_kind]
+    missing = [q for q in wanted if q not in by_kind]
+    steps = {"running_a": "Take running amps on C.", "inrush_a": "Take the inrush on C."}
+    open_contact = next((c for c in contacts if not c.closed), None)
+    blocked = open_contact is not None and not have
+    if open_contact is not None and not have:
+        step: str | None = {
+            "Caution": "Read the live-work caution.",
+            "Live": "Record going live.",
+            "Plate": "Read the plate first.",
+        }[open_contact.word]
+    else:
+        step = steps[missing[0]] if missing else None
+    return Rung(
+        key="live_tests",
+        number=4,
+        title="Live tests",
+        status="energized" if have else "blocked" if blocked else "ready",
+        danger="live",
+        contacts=contacts,
+        load=" · ".join(parts) if parts else "No live reading yet",
+        verdict=worst(verdicts) if have else "unknown",
+        next_step=step,
+        next_is_live=step is not None and step in steps.values(),
+    )

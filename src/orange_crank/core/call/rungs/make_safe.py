@@ -1,0 +1,67 @@
+"""Rung 1: make safe."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.nomenclature import Verdict
+
+
+def make_safe_rung(call: JudgedCall) -> Rung:
+    """Say how far the unit is made safe."""
+    facts, record = call.facts, call.make_safe
+    state = facts.state
+    dead = state.state in ("dead_proved", "control_live")
+    codes: dict[str, list[Verdict]] = {}
+    for finding in record.findings if record and state.state != "as_found" else []:
+        codes.setdefault(finding.code, []).append(finding.verdict)
+
+    def closed(*names: str) -> bool:
+        present = [v for n in names for v in codes.get(n, [])]
+        return state.state != "lapsed" and bool(present) and all(v in ("pass", "watch") for v in present)
+
+    contacts = [
+        Contact(
+            word="Control off", closed=dead and closed("CONTROL_OFF"), why="Thermostat or control call off"
+        ),
+        Contact(
+            word="Locked",
+            closed=dead and closed("LOCKED_AND_TAGGED"),
+            why="Every source opened, locked, tagged",
+        ),
+        Contact(
+            word="Dead", closed=dead and closed("DEAD_CONTACTOR_LINE"), why="Live, dead, live: every pair"
+        ),
+        Contact(
+            word="Bled",
+            closed=dead and closed("CAPACITORS_DISCHARGED", "NO_CAPACITORS", "DC_BUS_DEAD"),
+            why="Every capacitor bled and measured on DC",
+        ),
+    ]
+    if dead:
+        load = "Proved dead" if state.state == "dead_proved" else "Line dead, control live"
+        return Rung(
+            key="make_safe",
+            number=1,
+            title="Make safe",
+            status="energized",
+            danger="dead",
+            contacts=contacts,
+            load=load,
+            verdict="pass",
+        )
+    stop = next((s for s in call.stops if s.key.startswith("make-safe")), None)
+    loads = {
+        "as_found": "Live as found",
+        "live": "Back on",
+        "lapsed": "Proof lapsed",
+    }
+    return Rung(
+        key="make_safe",
+        number=1,
+        title="Make safe",
+        status="ready",
+        danger="dead",
+        contacts=contacts,
+        load=f"STOP: {stop.text}" if stop else loads.get(state.state, state.words),
+        verdict="fail" if stop else "watch" if state.state == "lapsed" else "unknown",
+        next_step=stop.next_step if stop else "Prove it dead before hands go in.",
+    )

@@ -1,0 +1,60 @@
+"""Rung 7: contactor and capacitors."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.call.work import SWAPS, work_words
+
+
+def parts_rung(call: JudgedCall) -> Rung:
+    """Say what the tests tell of contactor and capacitors, and what was swapped."""
+    facts, tests = call.facts, call.dead
+    fitted_by, planned_by, _ = work_words(facts)
+    plate = facts.plate
+    looked = any(t.name.startswith("contactor") for t in tests) or any(
+        r.entry.quantity in ("contactor_look", "contactor_drop_v") for r in facts.current
+    )
+    measured = any(t.name.startswith("capacitor") for t in tests)
+    has_caps = plate is None or bool(plate.run_cap_uf or plate.fan_cap_uf)
+    bad = [t for t in tests if t.name.startswith(("capacitor", "contactor")) and t.verdict == "fail"]
+    swapped = [fitted_by[k] for k in SWAPS if k in fitted_by]
+    planned = [planned_by[k] for k in SWAPS if k in planned_by]
+    settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
+    contacts = [
+        Contact(word="Plate", closed=plate is not None, why="Amps, volts and µF come from it"),
+        Contact(word="Contactor", closed=looked, why="Looked at on this call"),
+    ]
+    if has_caps:
+        contacts.append(Contact(word="Capacitor", closed=measured, why="Measured on this call"))
+    load = (
+        " · ".join(swapped)
+        if swapped
+        else f"Planned: {planned[-1]}"
+        if planned
+        else bad[0].summary
+        if bad
+        else "Nothing to change"
+        if settled
+        else "What fits from the van, and the swap plan"
+    )
+    step = (
+        "Read the plate first."
+        if plate is None
+        else None
+        if settled
+        else "Choose what replaces it."
+        if bad
+        else "Look at the contactor."
+        if not looked
+        else "Measure the capacitor."
+    )
+    return Rung(
+        key="parts",
+        number=7,
+        title="Contactor & capacitors",
+        status="blocked" if plate is None else "energized" if settled else "ready",
+        danger="dead",
+        contacts=contacts,
+        load=load,
+        verdict="pass" if settled else "fail" if bad else "unknown",
+        next_step=step,
+    )

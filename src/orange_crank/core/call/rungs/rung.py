@@ -1,0 +1,45 @@
+"""A rung as data: its contacts, its load, its verdict, its next step."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from orange_crank.core.nomenclature import Frozen, Verdict
+
+RungKey = Literal[
+    "make_safe",
+    "plate",
+    "dead_tests",
+    "live_tests",
+    "why",
+    "aid",
+    "parts",
+    "circuit",
+    "prove",
+    "hand_over",
+]
+RungStatus = Literal["energized", "ready", "blocked", "planned"]
+Danger = Literal["dead", "live", "none"]
+
+
+class Contact(Frozen):
+    """What a rung needs first."""
+
+    word: str
+    closed: bool
+    why: str = Field(description="What it stands for, or what closes it")
+
+
+class Rung(Frozen):
+    """One step of the call."""
+
+    key: RungKey
+    number: int
+    title: str
+    status: RungStatus
+    danger: Danger
+    contacts: list[Contact]
+    load: str = Field(description="The result in one short line")
+    verdict: Verdict
+    next_step: str | None = None
+    next_is_live: bool = Field(default=False, description="Whether the next step energizes, or is taken live")

@@ -1,0 +1,47 @@
+"""Rung 5: why it starts hard."""
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.diagnosis.model import SYMPTOM_WORDS
+from orange_crank.core.diagnosis.table import priors
+
+
+def why_rung(call: JudgedCall) -> Rung:
+    """Say what it does, and which cause was taken."""
+    facts = call.facts
+    symptoms = [SYMPTOM_WORDS[s] for s in facts.told.symptoms]
+    told = bool(symptoms)
+    taken = facts.cause
+    cause = priors()[taken.decision.hypothesis].title if taken and taken.decision.hypothesis else None
+    stop = call.stops[0] if call.stops else None
+    contacts = [
+        Contact(word="Plate", closed=facts.plate is not None, why="The plate says which causes there can be"),
+        Contact(word="Symptoms", closed=told, why="What it does, as seen and heard"),
+        Contact(word="Cause", closed=cause is not None, why="The cause taken, with its evidence"),
+    ]
+    load = (
+        f"{'Condemned: ' if facts.condemned else ''}{cause}"
+        if cause
+        else ", ".join(symptoms)
+        if told
+        else "What does it do?"
+    )
+    return Rung(
+        key="why",
+        number=5,
+        title="Why",
+        status="blocked" if facts.plate is None or stop else "energized" if cause else "ready",
+        danger="none",
+        contacts=contacts,
+        load=f"STOP: {stop.text}" if stop else load,
+        verdict="fail" if stop or facts.condemned else "pass" if cause else "unknown",
+        next_step=stop.next_step
+        if stop
+        else "Read the plate first."
+        if facts.plate is None
+        else None
+        if cause
+        else "Do the test it names next, or take the cause."
+        if told
+        else "Tick what it does; the engine says what to test next.",
+    )

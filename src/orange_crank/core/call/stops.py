@@ -1,0 +1,242 @@
+"""The one authority on stops: what stands on the record that forbids work, and what lifts it.
+
+A stop stands until its reading is corrected, the part is changed and proved again, or somebody writes down
+how
+it was put right. A later clear reading alone does not wipe it: which of the two stands has to be said.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from orange_crank.core.call.call_tests import JudgedTest, find_call_test
+from orange_crank.core.call.facts import CallFacts, TakenTest
+from orange_crank.core.nomenclature import Finding
+from orange_crank.core.safety.make_safe import judge_make_safe
+from orange_crank.core.safety.stop import (
+    HAZARD_STOPS,
+    WorkStop,
+    gravest_first,
+    stop_of_finding,
+    work_stop,
+)
+from orange_crank.core.tables.standards import Standards
+
+_NEW_RECORD = "A new make-safe record that proves it dead"
+_SAY_HOW = "Write down how it was put right, by whom"
+
+
+@dataclass(frozen=True)
+class StopsFound:
+    """What stands, gravest first; and what no longer does, with how it was settled."""
+
+    standing: Sequence[WorkStop] = ()
+    settled: Mapping[str, str] = field(default_factory=dict)
+
+
+def find_stops(
+    facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]], limits: Standards
+) -> StopsFound:
+    """Return what stops the work on a call, over make-safe records, readings, tests and hazards.
+
+    Parameters
+    ----------
+    facts : what is on the record
+    tests : the call's tests as judged
+    limits : the shop's standards
+
+    """
+    lifted = {lift.stop: lift.how for lift in facts.lifts}
+    standing: list[WorkStop] = []
+    settled: dict[str, str] = {}
+
+    def put(stop: WorkStop, mended: str | None = None) -> None:
+        how = lifted.get(stop.key) or mended
+        if how:
+            settled[stop.key] = how
+        else:
+            standing.append(stop)
+
+    for stop, mended in (
+        *_of_make_safe(facts, limits),
+        *_of_ground(facts, tests),
+        *_of_tests(tests),
+        *_of_hazards(facts, tests),
+    ):
+        put(stop, mended)
+    return StopsFound(standing=gravest_first(standing), settled=settled)
+
+
+Found = tuple[WorkStop, str | None]
+
+
+def _of_make_safe(facts: CallFacts, limits: Standards) -> list[Found]:
+    found: list[Found] = []
+    records = [e for e in facts.events if e.kind == "made_safe" and e.record is not None]
+    for i, event in enumerate(records):
+        assert event.record is not None
+        findings = [f for f in judge_make_safe(event.record, limits).findings if f.stops]
+        if not findings:
+            continue
+        later = records[i + 1 :]
+        proved = any(e.record and judge_make_safe(e.record, limits).status == "proved" for e in later)
+        dry = any(e.record and e.record.dry for e in later)
+        for finding in findings:
+            wet = finding.code == "STOP_WET"
+            over = proved or (wet and dry)
+            found.append(
+                (
+                    stop_of_finding(
+                        finding,
+                        key=f"make-safe-{event.place:g}-{finding.code}",
+                        source="Make-safe record",
+                        since=event.at,
+                        may_lift=wet,
+                        lifted_by=f"{_SAY_HOW}, or a new make-safe record" if wet else _NEW_RECORD,
+                    ),
+                    ("dry at the panel in a later record" if wet else "proved dead in a later record")
+                    if over
+                    else None,
+                )
+            )
+    return found
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """One look at to-ground: a reading or a test, shorted or clear as a whole."""
+
+    place: float
+    at: datetime
+    shorted: bool
+    key: str
+    source: str
+    by: str
+    findings: tuple[Finding, ...]
+
+
+def _ground_looks(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[_Ground]:
+    looks: list[_Ground] = []
+    for r in facts.readings:
+        if r.entry.quantity == "to_ground" and r.trouble is None:
+            looks.append(
+                _Ground(
+                    place=r.place,
+                    at=r.taken_at,
+                    shorted=r.entry.value is True,
+                    key=f"reading-{r.id}",
+                    source=f"To ground, {r.person}",
+                    by=r.person,
+                    findings=(),
+                )
+            )
+    for test, judged in tests:
+        if test.topic != "isolation":
+            continue
+        bad = tuple(f for f in judged.findings if f.stops)
+        clear_whole = test.entry.get("whole") is False and not bad
+        if bad or clear_whole:
+            looks.append(
+                _Ground(
+                    place=test.place,
+                    at=test.taken_at,
+                    shorted=bool(bad),
+                    key=f"test-{test.id}",
+                    source=f"To ground, piece by piece, {test.person}",
+                    by=test.person,
+                    findings=bad,
+                )
+            )
+    return sorted(looks, key=lambda g: g.place)
+
+
+def _of_ground(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:
+    looks = _ground_looks(facts, tests)
+    found: list[Found] = []
+    for look in looks:
+        if not look.shorted:
+            continue
+        clear = next((g for g in looks if g.place > look.place and not g.shorted), None)
+        changes = [c for c in facts.changes if c.place > look.place]
+        mended = next(
+            ((c, g) for c in changes for g in looks if g.place > c.place and not g.shorted),
+            None,
+        )
+        more: dict[str, Any] = {
+            "key": look.key,
+            "source": look.source,
+            "since": look.at,
+            "may_lift": clear is not None,
+            "lifted_by": _SAY_HOW
+            if clear is not None
+            else "What was shorted changed or mended, and to ground clear after it",
+        }
+        words = None
+        if mended is not None:
+            change, proof = mended
+            words = f"{change.what}, then to ground clear, {proof.by}"
+        elif clear is not None:
+            more["text"] = (
+                "To ground it was shorted, then clear, and nothing was changed in between. Which stands?"
+            )
+            more["next_step"] = (
+                "Write down what was changed, correct the reading that was wrong, or say how it came clear."
+            )
+        if look.findings:
+            found += [(stop_of_finding(look.findings[0], **more), words)]
+        else:
+            found.append((work_stop("GROUNDED", **more), words))
+    return found
+
+
+def _of_tests(tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:
+    found: list[Found] = []
+    for test, judged in tests:
+        if test.topic == "isolation":
+            continue
+        finding = next((f for f in judged.findings if f.stops), None)
+        if finding is None:
+            continue
+        found.append(
+            (
+                stop_of_finding(
+                    finding,
+                    key=f"test-{test.id}",
+                    source=f"{find_call_test(test.topic).label}, {test.person}",
+                    since=test.taken_at,
+                    may_lift=True,
+                    lifted_by=_SAY_HOW,
+                ),
+                None,
+            )
+        )
+    return found
+
+
+def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:
+    looks = _ground_looks(facts, tests)
+    found: list[Found] = []
+    for one in facts.hazards:
+        hazard = str(one.what)
+        key = f"hazard-{hazard}-{one.place:g}"
+        trips = hazard == "repeated_trips"
+        after = next((g for g in looks if g.place > one.place), None)
+        # Measured since: what the reading says is its own stop, or none.
+        mended = f"to ground measured since, {after.by}" if trips and after is not None else None
+        if trips and after is None and looks and not looks[-1].shorted:
+            mended = f"to ground clear, {looks[-1].by}"
+        found.append(
+            (
+                work_stop(
+                    HAZARD_STOPS[hazard],
+                    key=key,
+                    source=f"Told of by {one.person}",
+                    since=one.at,
+                    may_lift=not trips,
+                    lifted_by="To ground measured clear" if trips else _SAY_HOW,
+                ),
+                mended,
+            )
+        )
+    return found

@@ -1,0 +1,155 @@
+"""The Why rung of a call: its diagnosis, and which decisions its record allows."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, get_args
+
+from orange_crank.core.call.evidence import entry_of_call
+from orange_crank.core.call.gates import CLOSED_CALL, OPEN, Gate, require, shut
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.why_record import Decision, DecisionKind
+from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
+from orange_crank.core.diagnosis.model import Hazard
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+
+WhyGate = Literal["decide_cause", "agree_trial", "end_trial", "condemn", "say_why_it_died", "answer_overload"]
+WHY_GATES: tuple[WhyGate, ...] = get_args(WhyGate)
+
+
+@dataclass(frozen=True)
+class WhyOfCall:
+    """What a call's record says of its cause, and what may be decided on it."""
+
+    call: JudgedCall
+
+    @cached_property
+    def entry(self) -> DiagnoseIn:
+        """The call as the diagnosis takes it.
+
+        Raises
+        ------
+        GateClosed : its unit has no plate yet, or one that cannot be read
+
+        """
+        if self.call.facts.plate is None:
+            raise GateClosed(
+                "The plate of this unit is not read yet.", next_step="Read the plate first, rung 2."
+            )
+        return entry_of_call(
+            self.call.facts, self.call.limits, self.call.found_stops, standing_hazards(self.call)
+        )
+
+    @cached_property
+    def result(self) -> DiagnoseOut:
+        """The diagnosis; under a stop nothing live is asked for."""
+        result = diagnose(self.entry, self.call.limits)
+        if result.stop is None:
+            return result
+        missing = [
+            m.model_copy(update={"text": f"Once the stop is lifted: {m.text[:1].lower()}{m.text[1:]}"})
+            if m.live
+            else m
+            for m in result.condemn.missing
+        ]
+        condemn = result.condemn.model_copy(update={"missing": missing, "trial": None})
+        return result.model_copy(update={"condemn": condemn})
+
+    @cached_property
+    def gates(self) -> Mapping[WhyGate, Gate]:
+        """What may be decided now."""
+        facts, condemn = self.call.facts, self.result.condemn
+        if facts.status == "closed":
+            return dict.fromkeys(WHY_GATES, CLOSED_CALL)
+        first = condemn.missing[0].text if condemn.missing else "Do the next test of the Why rung."
+        trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]
+        agreed = bool(trials)
+        stopped = (
+            shut(f"STOP. {self.result.stop.text}", self.result.stop.next_step) if self.result.stop else None
+        )
+        overload = self.call.overload
+        return {
+            "decide_cause": OPEN,
+            "agree_trial": stopped
+            or (
+                shut("A trial comes last: everything else is proved first.", first)
+                if condemn.missing
+                else shut("A trial is agreed already.", "Make it, then write down what came of it.")
+                if agreed
+                else OPEN
+            ),
+            "end_trial": stopped
+            or (
+                shut("A trial is agreed in writing before it is made.", "Write down who agreed first.")
+                if not agreed
+                else shut("The trial's result is written down already.", "Go on by what came of it.")
+                if trials[-1].result is not None
+                else OPEN
+            ),
+            "condemn": OPEN
+            if condemn.allowed and not facts.condemned
+            else shut("The compressor is condemned already.", "Say what killed it.")
+            if facts.condemned
+            else shut(f"The record does not prove the compressor dead. {self._missing()}", first),
+            "say_why_it_died": OPEN
+            if facts.condemned
+            else shut("No compressor is condemned on this call.", "Prove it dead first."),
+            "answer_overload": OPEN
+            if overload is not None and overload.answered_by is None
+            else shut("No open overload waits for an answer on this call.", "Go on with the call."),
+        }
+
+    def _missing(self) -> str:
+        return " ".join(f"{i}. {m.text}" for i, m in enumerate(self.result.condemn.missing, 1))
+
+
+def why_of_call(call: JudgedCall) -> WhyOfCall:
+    """Return the Why rung of a judged call; nothing is computed until it is asked for."""
+    return WhyOfCall(call)
+
+
+def standing_hazards(call: JudgedCall) -> list[Hazard]:
+    """Return the hazards told of that nobody has settled."""
+    settled = call.found_stops.settled
+    told: dict[Hazard, bool] = {}
+    for one in call.facts.hazards:
+        hazard: Hazard = one.what  # type: ignore[assignment]
+        told[hazard] = f"hazard-{hazard}-{one.place:g}" not in settled
+    return [h for h, stands in told.items() if stands]
+
+
+def refuse_decision(why: WhyOfCall, kind: DecisionKind, decision: Decision) -> None:
+    """Raise unless the record allows a decision.
+
+    Raises
+    ------
+    GateClosed : the record does not allow it; says what is missing
+    InputProblem : the decision lacks what its kind needs
+
+    """
+    wants: dict[DecisionKind, tuple[bool, str, str]] = {
+        "cause": (decision.hypothesis is not None, "decision.hypothesis", "the cause taken"),
+        "kit_trial": (decision.trial is not None, "decision.trial", "who agreed to the trial, in writing"),
+        "why_it_died": (
+            bool(decision.put_right),
+            "decision.put_right",
+            "at least one thing that killed it or was put right",
+        ),
+        "overload_cause": (
+            len(decision.note.strip()) >= 3,
+            "decision.note",
+            "what heated the overload, in a few words",
+        ),
+    }
+    if kind in wants:
+        given, field, wanted = wants[kind]
+        if not given:
+            raise InputProblem([FieldProblem(field=field, wanted=wanted, got=None)])
+    gate: dict[DecisionKind, WhyGate] = {
+        "cause": "decide_cause",
+        "kit_trial": "agree_trial" if decision.trial and decision.trial.result is None else "end_trial",
+        "condemned": "condemn",
+        "why_it_died": "say_why_it_died",
+        "overload_cause": "answer_overload",
+    }
+    require(why.gates[gate[kind]])

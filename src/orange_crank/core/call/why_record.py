@@ -1,0 +1,131 @@
+"""What was told, looked at and decided on a call about its cause."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.diagnosis.model import Evidence, Hazard, Hypothesis, Measured, Symptom, Where
+from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
+
+
+class SeenNote(Frozen):
+    """Something asked or looked at on the Why rung itself; everything else has its own rung."""
+
+    quantity: Measured
+    label: str
+    unit: str = ""
+    kind: Literal["flag", "figure", "word"] = "flag"
+    words: tuple[str, ...] = ()
+    where: Where | None = None
+
+
+SEEN_HERE: tuple[SeenNote, ...] = (
+    SeenNote(quantity="minutes_rest", label="Rested before the start", unit="min", kind="figure"),
+    SeenNote(quantity="delay_active", label="Delay or lockout shows"),
+    SeenNote(quantity="status_code", label="Status code, or none", kind="word"),
+    SeenNote(quantity="condenser_dirty", label="Condenser dirty"),
+    SeenNote(quantity="breaker_a", label="Breaker", unit="A", kind="figure"),
+    SeenNote(quantity="line_set_ft", label="Line set, one way", unit="ft", kind="figure"),
+    SeenNote(quantity="idle_days", label="Stood idle", unit="d", kind="figure"),
+    SeenNote(quantity="charge", label="Charge", kind="word", words=("low", "right", "over", "unknown")),
+    SeenNote(quantity="rotation_ok", label="Turns the right way"),
+    SeenNote(quantity="control_fuse_open", label="Control fuse open"),
+    SeenNote(quantity="fan_only_runs", label="Leads off: the breaker holds"),
+    SeenNote(quantity="start_kit_present", label="A start kit is fitted"),
+    SeenNote(quantity="start_kit_bypassed_starts", label="Kit lifted: it starts"),
+    SeenNote(quantity="pressures_equal", label="Pressures equal at rest"),
+    SeenNote(
+        quantity="line_v_start", label="Panel, lowest in the start", unit="V", kind="figure", where="panel"
+    ),
+    SeenNote(
+        quantity="terminal_v_start",
+        label="Terminals, lowest in the start",
+        unit="V",
+        kind="figure",
+        where="terminals",
+    ),
+)
+
+
+class WhyRecord(Frozen):
+    """What was told and looked at: the whole of it, as it stands now."""
+
+    symptoms: list[Symptom] = Field(default_factory=list, max_length=16)
+    seen: list[Evidence] = Field(default_factory=list, max_length=40)
+    hazards: list[Hazard] = Field(default_factory=list, max_length=8)
+    supply_restored: Flag = False
+
+
+class Trial(Frozen):
+    """One trial of a start kit on a locked rotor."""
+
+    agreed_with: Word = Field(description="Who agreed to it, in writing, beforehand")
+    result: Annotated[str | None, Field(pattern="^(started|did_not_start)$")] = None
+
+
+DecisionKind = Literal["cause", "kit_trial", "condemned", "why_it_died", "overload_cause"]
+
+
+class Decision(Frozen):
+    """What was decided, with the evidence it stood on."""
+
+    kind: str
+    hypothesis: Hypothesis | None = None
+    note: Sentence = ""
+    trial: Trial | None = None
+    put_right: list[Word] = Field(
+        default_factory=list, max_length=20, description="What killed it, and what was put right"
+    )
+
+
+class Decided(Frozen):
+    """A decision on record."""
+
+    kind: DecisionKind
+    decision: Decision
+    decided_at: AwareDatetime
+    person: Word
+    place: float = 0.0
+
+
+@dataclass(frozen=True)
+class SeenAt:
+    """One thing looked at or told of, and its place in the order of recording."""
+
+    what: Evidence | Hazard
+    place: float
+    at: AwareDatetime
+    person: str
+
+
+@dataclass(frozen=True)
+class ToldRow:
+    """One state of what was told, as it was written down."""
+
+    record: WhyRecord
+    place: float
+    at: AwareDatetime
+    person: str
+
+
+def seen_in_order(rows: list[ToldRow]) -> list[SeenAt]:
+    """Return each thing that still stands, with the place at which it was last said anew."""
+    since: dict[str, SeenAt] = {}
+    for row in rows:
+        now: dict[str, SeenAt] = {}
+        for evidence in row.record.seen:
+            key = evidence.model_dump_json()
+            now[key] = since.get(key) or SeenAt(evidence, row.place, row.at, row.person)
+        since = now
+    return list(since.values())
+
+
+def hazards_in_order(rows: list[ToldRow]) -> list[SeenAt]:
+    """Return every hazard ever told of, each time it was told anew after having gone."""
+    found: list[SeenAt] = []
+    before: set[Hazard] = set()
+    for row in rows:
+        found += [SeenAt(h, row.place, row.at, row.person) for h in row.record.hazards if h not in before]
+        before = set(row.record.hazards)
+    return found

@@ -1,0 +1,127 @@
+"""A stop: something that forbids work until it is put right, and what lifts it."""
+
+from collections.abc import Iterable
+from typing import Any, Literal
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.nomenclature import Finding, Frozen
+
+StopScope = Literal["live", "all"]
+
+
+class WorkStop(Frozen):
+    """Something that stops the work; it outranks every cause, every rung and every next step."""
+
+    code: str
+    text: str
+    next_step: str
+    scope: StopScope = Field(
+        default="live", description="live: nothing is energised or taken live; all: no hands in either"
+    )
+    key: str = Field(default="", description="Which record it comes from; what lifts it names it")
+    source: str = Field(default="", description="The record it stands on, in words")
+    since: AwareDatetime | None = None
+    may_lift: bool = Field(default=False, description="Whether a written reason lifts it now")
+    lifted_by: str = Field(default="", description="What lifts it")
+    finding: Finding | None = Field(default=None, description="The finding that stops")
+
+
+# Gravest first: text, what to do, and whether hands stay out altogether.
+_STOPS: dict[str, tuple[str, str, StopScope]] = {
+    "STOP_LIVE": (
+        "A point that was to be dead is live.",
+        "Hands out. Find the second source, open and lock it, then prove dead again.",
+        "all",
+    ),
+    "STRAY_VOLTAGE": (
+        "A point that was to be dead shows stray voltage.",
+        "Retest with a low-impedance meter; stop until it is explained.",
+        "all",
+    ),
+    "UNKNOWN_FEED": (
+        "There is a conductor here nobody can account for.",
+        "Record it, cap it, make it safe. Find its source before anything else is touched.",
+        "all",
+    ),
+    "WATER": ("Rain or standing water at the panel stops the work.", "Dry and covered first.", "all"),
+    "OPEN_NEUTRAL": (
+        "One leg falls while the other rises: the neutral is open or loose.",
+        "Call the utility or an electrician now; the house's 120 V side is at risk.",
+        "live",
+    ),
+    "TERMINAL_DAMAGE": (
+        "A compressor terminal is damaged: it can vent violently under pressure.",
+        "Cover on, stand clear, do not energize. Recover the charge before it is touched.",
+        "all",
+    ),
+    "GROUNDED": (
+        "Something downstream is shorted to metal. No reset, no start.",
+        "Power off. Isolate piece by piece: fan, compressor leads, heater, capacitor, wiring.",
+        "live",
+    ),
+    "VACUUM": (
+        "Suction is below zero gauge: the compressor pulls a vacuum.",
+        "Shut it off; no start, no megohm test under vacuum. Find the blockage or lost charge.",
+        "live",
+    ),
+    "REPEATED_TRIPS": (
+        "It has tripped again and again, and to ground is not measured.",
+        "No more resets. Power off, to ground first.",
+        "live",
+    ),
+}
+# For the customer: what it means and what happens now, in plain words.
+_PLAIN = {
+    "STOP_LIVE": "A second electrical feed was found. It is switched off and locked before anyone goes on.",
+    "STRAY_VOLTAGE": "Electricity was found where there should be none. It is explained before work goes on.",
+    "UNKNOWN_FEED": "There is a wire here whose other end nobody knows. It is traced before work goes on.",
+    "WATER": "It is too wet to work safely on electrical parts. We go on when it is dry.",
+    "OPEN_NEUTRAL": "A connection of the house's own supply is loose. That is urgent: the utility or an "
+    "electrician has to see to it first.",
+    "TERMINAL_DAMAGE": "A terminal of the compressor is damaged. It stays off until it is made safe.",
+    "GROUNDED": "Part of the machine's wiring touches metal. It stays off until that part is replaced.",
+    "VACUUM": "The machine has lost refrigerant or is blocked. It stays off until that is found.",
+    "REPEATED_TRIPS": "The breaker has tripped again and again. It stays off until we know why.",
+}
+HAZARD_STOPS = {
+    "unknown_feed": "UNKNOWN_FEED",
+    "water": "WATER",
+    "terminal_damage": "TERMINAL_DAMAGE",
+    "repeated_trips": "REPEATED_TRIPS",
+}
+# What a finding's code is a stop of, where the codes differ.
+_OF_FINDING = {
+    "STOP_WET": "WATER",
+    "TO_GROUND": "GROUNDED",
+    "STILL_LOOKING": "GROUNDED",
+    "NOT_FOUND": "GROUNDED",
+}
+GRAVEST_FIRST = tuple(_STOPS)
+
+
+def work_stop(code: str, **more: Any) -> WorkStop:
+    """Return a stop by its code, in its words."""
+    text, step, scope = _STOPS[code]
+    return WorkStop.model_validate({"code": code, "text": text, "next_step": step, "scope": scope} | more)
+
+
+def stop_of_finding(finding: Finding, **more: Any) -> WorkStop:
+    """Return the stop that a finding is, in the finding's own words."""
+    code = _OF_FINDING.get(finding.code, finding.code)
+    if code.startswith("SHORTED_"):
+        code = "GROUNDED"
+    known = {"text": finding.text, "finding": finding}
+    if finding.next_step:
+        known["next_step"] = finding.next_step
+    return work_stop(code, **(known | more))
+
+
+def plain_words(stop: WorkStop) -> str:
+    """Return a stop as a customer is told of it."""
+    return _PLAIN[stop.code]
+
+
+def gravest_first(stops: Iterable[WorkStop]) -> list[WorkStop]:
+    """Order stops by how grave they are; of one kind the oldest leads."""
+    return sorted(stops, key=lambda s: GRAVEST_FIRST.index(s.code))

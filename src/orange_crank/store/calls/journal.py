@@ -1,0 +1,67 @@
+"""A call's journal: one lock, one number for each entry in the order of recording."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from orange_crank.core.call.gates import CLOSED_CALL, require
+from orange_crank.store.database import now
+from orange_crank.store.errors import NotFound
+from orange_crank.store.models import Person, ServiceCall, Site, Unit
+
+
+@dataclass(frozen=True)
+class Entry:
+    """The next entry of a call's journal, held until the transaction ends."""
+
+    call: ServiceCall
+    number: int
+    moment: datetime
+
+
+def call_row(call_id: int) -> ServiceCall:
+    """Return a call's row with its unit, site and opener.
+
+    Raises
+    ------
+    NotFound : no call has that number
+
+    """
+    row = (
+        ServiceCall.select(ServiceCall, Unit, Site, Person)
+        .join(Unit)
+        .join(Site)
+        .switch(ServiceCall)
+        .join(Person)
+        .where(ServiceCall.id == call_id)
+        .get_or_none()
+    )
+    if row is None:
+        raise no_such_call(call_id)
+    return row
+
+
+def no_such_call(call_id: int) -> NotFound:
+    """Refuse a call that is not on record."""
+    return NotFound(f"Call {call_id} is not on record.", next_step="Go to Calls and pick one.")
+
+
+def write_on(call_id: int, at: datetime | None = None, even_closed: bool = False) -> Entry:
+    """Lock a call and take the next number of its journal; called inside a transaction.
+
+    The lock holds until the transaction ends: what a gate saw is still so when the entry lands, and nothing
+    lands on a call while it is being closed.
+
+    Raises
+    ------
+    NotFound : no call has that number
+    GateClosed : the call is closed
+
+    """
+    row = ServiceCall.select().where(ServiceCall.id == call_id).for_update().get_or_none()
+    if row is None:
+        raise no_such_call(call_id)
+    if row.status != "open" and not even_closed:
+        require(CLOSED_CALL)
+    number = row.entries + 1
+    ServiceCall.update(entries=number).where(ServiceCall.id == call_id).execute()
+    return Entry(call=row, number=number, moment=at or now())

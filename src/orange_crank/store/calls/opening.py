@@ -1,0 +1,132 @@
+"""Opening a call, editing it, closing it with what is left open, and opening it again."""
+
+from datetime import datetime
+from typing import Literal
+
+import peewee
+from pydantic import Field
+
+from orange_crank.core.call.gates import require
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Frozen, Sentence
+from orange_crank.store.calls.journal import write_on
+from orange_crank.store.calls.record import read_call
+from orange_crank.store.calls.view import CallOut, get_call
+from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import ChangeMade, PlateVersion, Reading, ServiceCall, ShopStandardRow, Unit
+
+
+class NewCall(Frozen):
+    """A call to be opened."""
+
+    unit_id: int
+    complaint: str = Field(min_length=1, max_length=400, description="In the customer's words")
+
+
+class CallEdit(Frozen):
+    """What two people may edit on a call; ``version`` is the one it was edited from."""
+
+    version: int
+    complaint: str | None = Field(default=None, min_length=1, max_length=400)
+    note: Sentence | None = None
+    status: Literal["open", "closed"] | None = None
+    reason: str | None = Field(
+        default=None, max_length=400, description="Why it is closed with points left open"
+    )
+
+
+def open_call(entry: NewCall, person_id: int, opened_at: datetime | None = None) -> CallOut:
+    """Open a call on a unit.
+
+    Raises
+    ------
+    NotFound : no such unit
+    Conflict : the unit has an open call already
+
+    """
+    with transaction():
+        _refuse_second_open_call(entry.unit_id)
+        row = ServiceCall.create(
+            unit=entry.unit_id,
+            complaint=entry.complaint.strip(),
+            opened_at=opened_at or now(),
+            opened_by=person_id,
+        )
+        return get_call(row.id)
+
+
+def _refuse_second_open_call(unit_id: int) -> None:
+    # Locking the unit's row keeps two people from opening two calls on it at once.
+    if Unit.select().where(Unit.id == unit_id).for_update().get_or_none() is None:
+        raise NotFound(f"Unit {unit_id} is not on record.", next_step="Pick a unit from the list.")
+    standing = ServiceCall.get_or_none((ServiceCall.unit == unit_id) & (ServiceCall.status == "open"))
+    if standing is not None:
+        raise Conflict(
+            f"This unit has an open call already, number {standing.id}.",
+            next_step="Go on with that call, or close it first.",
+        )
+
+
+def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallOut:
+    """Change complaint, note or status.
+
+    Raises
+    ------
+    Conflict : somebody saved the call since ``edit.version``
+    GateClosed : points are left open and no reason is given
+
+    """
+    with transaction():
+        unit_id = ServiceCall.select(ServiceCall.unit).where(ServiceCall.id == call_id).scalar()
+        if edit.status == "open" and unit_id is not None:
+            # The unit's row first, as opening does: two that wait for each other never can.
+            Unit.select().where(Unit.id == unit_id).for_update().get_or_none()
+        entry = write_on(call_id, at, even_closed=True)
+        row = entry.call
+        if row.version != edit.version:
+            raise Conflict(
+                "The call was changed while you typed. Yours is still on this screen.",
+                next_step="Look at what is there now, then save yours again or drop it.",
+            )
+        fields: dict[str, object] = {"version": row.version + 1}
+        if edit.complaint is not None:
+            fields["complaint"] = edit.complaint.strip()
+        if edit.note is not None:
+            fields["note"] = edit.note
+        if edit.status == "closed" and row.status == "open":
+            fields |= _closing(call_id, edit.reason, entry.moment)
+        if edit.status == "open" and row.status == "closed":
+            _refuse_second_open_call(row.unit_id)
+            fields |= {"status": "open", "closed_at": None, "closed_reason": None}
+            fields |= dict.fromkeys(("closed_plate", "closed_standard", "closed_reading", "closed_change"))
+        ServiceCall.update(**fields).where(ServiceCall.id == call_id).execute()
+        return get_call(call_id)
+
+
+def _closing(call_id: int, reason: str | None, moment: datetime) -> dict[str, object]:
+    """Return what closing writes: what was left open and why, and what it is judged by from now on."""
+    judged = read_call(call_id, moment).judged
+    require(judged.gates["close"])
+    said = (reason or "").strip()
+    if judged.left_open and len(said) < 3:
+        points = " ".join(f"{i}. {p.text}" for i, p in enumerate(judged.left_open, 1))
+        raise GateClosed(
+            f"Closing leaves open: {points}",
+            next_step="Settle each, or close with the reason why they stay open.",
+        )
+    unit_id = ServiceCall.select(ServiceCall.unit).where(ServiceCall.id == call_id).scalar()
+    return {
+        "status": "closed",
+        "closed_at": moment,
+        "closed_reason": said or None,
+        "closed_plate": _newest(PlateVersion.number, PlateVersion.unit == unit_id),
+        "closed_standard": _newest(ShopStandardRow.id),
+        "closed_reading": _newest(Reading.id),
+        "closed_change": _newest(ChangeMade.id),
+    }
+
+
+def _newest(column: peewee.Field, where: peewee.Expression | None = None) -> int:
+    query = column.model.select(peewee.fn.MAX(column))
+    return (query.where(where) if where is not None else query).scalar() or 0

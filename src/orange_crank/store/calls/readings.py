@@ -1,0 +1,148 @@
+"""Readings: saved once, corrected never edited, judged before they are kept."""
+
+from datetime import datetime, timedelta
+
+import peewee
+
+from orange_crank.core.call.gates import require, take_gate
+from orange_crank.core.call.reading import judge_reading
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.measure.reading import QUANTITIES, NewReading, no_such_reading
+from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.calls.journal import Entry, write_on
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.calls.rows import entry_columns, reading_row
+from orange_crank.store.calls.view import ReadingOut, reading_out
+from orange_crank.store.database import transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import Person, Reading
+
+
+class SavedReading(Frozen):
+    """The reading as saved; ``repeated`` when this request had already been stored."""
+
+    reading: ReadingOut
+    repeated: bool
+
+
+def add_reading(call_id: int, entry: NewReading, person_id: int, at: datetime | None = None) -> SavedReading:
+    """Save a reading.
+
+    Raises
+    ------
+    GateClosed : the call, a stop or its state does not allow it
+    Conflict : the reading it corrects was corrected already
+    InputProblem : it cannot be judged, or the moment is none of this call
+
+    """
+    return add_readings(call_id, [entry], person_id, at)[0]
+
+
+def add_readings(
+    call_id: int, entries: list[NewReading], person_id: int, at: datetime | None = None
+) -> list[SavedReading]:
+    """Save the readings of one test together: all of them or none.
+
+    Raises
+    ------
+    GateClosed, Conflict, InputProblem : as for one reading; then none is saved
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        saved = []
+        for i, entry in enumerate(entries):
+            place = journal if i == 0 else write_on(call_id, journal.moment)
+            saved.append(_add(record, place, entry, person_id))
+        return saved
+
+
+def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int) -> SavedReading:
+    call, moment = record.row, journal.moment
+    _refuse_moment(entry, call.opened_at, moment)
+    old = _corrected(call.id, entry) if entry.supersedes_id is not None else None
+    if old is None:
+        require(record.judged.gates[take_gate(QUANTITIES[entry.quantity].work)], entry.without_make_safe)
+    _refuse_unjudgeable(record, entry, moment)
+    if old is not None and entry.without_make_safe is None:
+        entry = entry.model_copy(update={"without_make_safe": old.without_make_safe})
+    try:
+        with transaction():
+            row = Reading.create(
+                call=call.id,
+                unit=QUANTITIES[entry.quantity].unit,
+                call_state=record.facts.state.state,
+                taken_at=entry.taken_at or (old.taken_at if old is not None else moment),
+                recorded_at=moment,
+                person=person_id,
+                supersedes=entry.supersedes_id,
+                entry_no=journal.number,
+                **entry_columns(entry),
+            )
+    except peewee.IntegrityError:
+        raise Conflict(
+            "That reading was corrected by somebody else meanwhile.",
+            next_step="Look at the newer value, then correct that one.",
+        ) from None
+    return SavedReading(reading=reading_out(reading_row(row, None, float(journal.number))), repeated=False)
+
+
+def saved_reading(reading_id: int | None) -> SavedReading:
+    """Return a reading that an earlier request saved."""
+    row = (
+        Reading.select(Reading, Person).join(Person).where(Reading.id == reading_id).get_or_none()
+        if reading_id
+        else None
+    )
+    if row is None:
+        raise NotFound("That reading is not on record.", next_step="Look at the call again.")
+    later = Reading.get_or_none(Reading.supersedes == row.id)
+    out = reading_out(reading_row(row, later.id if later else None, float(row.entry_no)))
+    return SavedReading(reading=out, repeated=True)
+
+
+def _refuse_unjudgeable(record: CallRecord, entry: NewReading, moment: datetime) -> None:
+    """Refuse a reading that could be kept but not judged."""
+    taken = TakenReading(id=0, entry=entry, taken_at=moment, person="-")
+    try:
+        judge_reading(taken, record.facts.plate, record.judged.limits)
+    except InputProblem as problem:
+        raise InputProblem(
+            [FieldProblem(field="value", wanted=problem.errors[0].wanted, got=entry.value)],
+            next_step="Look at the reading and the plate; one of them cannot be.",
+        ) from None
+    except ArithmeticError:
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="value", wanted="a value that can be judged against the plate", got=entry.value
+                )
+            ]
+        ) from None
+
+
+def _refuse_moment(entry: NewReading, opened_at: datetime, moment: datetime) -> None:
+    if entry.taken_at is None:
+        return
+    if entry.taken_at > moment + timedelta(minutes=5):
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="taken_at", wanted="a time not in the future", got=entry.taken_at.isoformat()
+                )
+            ]
+        )
+    if entry.taken_at < opened_at - timedelta(days=1):
+        raise InputProblem(
+            [FieldProblem(field="taken_at", wanted="a time on this call", got=entry.taken_at.isoformat())]
+        )
+
+
+def _corrected(call_id: int, entry: NewReading) -> Reading:
+    assert entry.supersedes_id is not None
+    old = Reading.get_or_none((Reading.id == entry.supersedes_id) & (Reading.call == call_id))
+    if old is None or old.quantity != entry.quantity:
+        raise no_such_reading(entry.supersedes_id)
+    return old

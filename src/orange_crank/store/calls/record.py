@@ -1,0 +1,397 @@
+"""The record of a call, read into facts: nothing is judged here, and reading never fails."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, TypeVar
+
+import peewee
+from pydantic import BaseModel, ValidationError
+
+from orange_crank.core.call.changes import Change
+from orange_crank.core.call.circuit import CircuitLook
+from orange_crank.core.call.facts import CallFacts, Lift, TakenTest
+from orange_crank.core.call.judge import JudgedCall, judge_call
+from orange_crank.core.call.visits import EarlierReading, SiteStart, Visit, sister_start
+from orange_crank.core.call.why_record import (
+    Decided,
+    ToldRow,
+    WhyRecord,
+    hazards_in_order,
+    seen_in_order,
+)
+from orange_crank.core.call.work import BackupProof, FittedPart, Fitting, Kept, KeptPart, WorkPlan
+from orange_crank.core.errors import input_problem
+from orange_crank.core.safety.make_safe import MakeSafe
+from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
+from orange_crank.core.tables.standards import Standards
+from orange_crank.store.calls.decisions import (
+    BACKUP,
+    CIRCUIT,
+    DIAGNOSED,
+    FITTED,
+    KEPT,
+    LIFTED,
+    PLAN,
+    TOLD,
+    decision_body,
+)
+from orange_crank.store.calls.journal import call_row
+from orange_crank.store.calls.rows import ReadingRow, readings_of
+from orange_crank.store.clocks import Clock, running_clocks
+from orange_crank.store.database import now
+from orange_crank.store.models import (
+    ChangeMade,
+    DecisionRow,
+    MakeSafeRecord,
+    Person,
+    Reading,
+    SafetyEventRow,
+    ServiceCall,
+    TestTaken,
+    Unit,
+)
+from orange_crank.store.standards import shop_standards
+from orange_crank.store.units import PlateOut, plate_of_unit
+
+M = TypeVar("M", bound=BaseModel)
+
+
+@dataclass(frozen=True)
+class CallRecord:
+    """A call's rows beside the facts they make, and what is said of them."""
+
+    row: ServiceCall
+    plate: PlateOut | None
+    readings: Sequence[ReadingRow]
+    events: Sequence[SafetyEventRow]
+    decisions: Sequence[DecisionRow]
+    clocks: Sequence[Clock]
+    judged: JudgedCall
+    troubles: Sequence[str] = field(default_factory=tuple)
+
+    @property
+    def facts(self) -> CallFacts:
+        """What is on the record."""
+        return self.judged.facts
+
+
+def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
+    """Read a call and judge it: an open one for this moment, a closed one as of its closing.
+
+    Raises
+    ------
+    NotFound : no call has that number
+
+    """
+    return _read(call_row(call_id), at)
+
+
+def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
+    closed = row.status == "closed"
+    limits = shop_standards(row.closed_standard if closed else None)
+    troubles: list[str] = []
+    events = events_of([row.id])[row.id]
+    safety = [safety_event(e, troubles) for e in events]
+    moment = (row.closed_at if closed else at) or now()
+    plate = plate_of_unit(row.unit_id, row.closed_plate if closed else None)
+    readings = readings_of(row.id)
+    decisions = decisions_of_call(row.id)
+    clocks = [] if closed else running_clocks([row.id]).get(row.id, [])
+    changes = _changes(row.id)
+    timed = any(r.taken.entry.quantity == "start_time_s" for r in readings)
+    records = [e.record for e in safety if e.record is not None]
+    facts = CallFacts(
+        status="closed" if closed else "open",
+        plate=plate.plate if plate else None,
+        plate_trouble=plate.trouble if plate else None,
+        state=call_state(safety, moment, limits, _last_recorded(events, readings, decisions)),
+        make_safe=records[-1] if records else None,
+        events=safety,
+        readings=[r.taken for r in readings if r.superseded_by is None],
+        changes=changes,
+        tests=_tests(row.id),
+        clocks_running=len(clocks),
+        unit=row.unit.name,
+        opened_at=row.opened_at,
+        visits=_visits(row),
+        sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
+        **_decided(decisions, troubles),
+    )
+    return CallRecord(
+        row=row,
+        plate=plate,
+        readings=readings,
+        events=events,
+        decisions=decisions,
+        clocks=clocks,
+        judged=judge_call(facts, limits),
+        troubles=tuple(troubles),
+    )
+
+
+def _last_recorded(
+    events: Sequence[SafetyEventRow], readings: Sequence[ReadingRow], decisions: Sequence[DecisionRow]
+) -> datetime | None:
+    moments = [e.happened_at for e in events[-1:]]
+    moments += [max((r.recorded_at for r in readings), default=None)]
+    moments += [d.decided_at for d in decisions[-1:]]
+    return max((m for m in moments if m is not None), default=None)
+
+
+def events_of(call_ids: list[int]) -> dict[int, list[SafetyEventRow]]:
+    """Return the safety events of calls, in the order they were recorded."""
+    found: dict[int, list[SafetyEventRow]] = {i: [] for i in call_ids}
+    if call_ids:
+        query = (
+            SafetyEventRow.select(SafetyEventRow, MakeSafeRecord, Person)
+            .join(MakeSafeRecord, peewee.JOIN.LEFT_OUTER)
+            .switch(SafetyEventRow)
+            .join(Person)
+            .where(SafetyEventRow.call.in_(call_ids))
+            .order_by(SafetyEventRow.entry_no, SafetyEventRow.id)
+        )
+        for row in query:
+            found[row.call_id].append(row)
+    return found
+
+
+def safety_event(row: SafetyEventRow, troubles: list[str]) -> SafetyEvent:
+    """Return a safety event; a make-safe record that today's rules cannot read proves nothing."""
+    joined = row.make_safe_record
+    record = (
+        read_body(MakeSafe, joined.record, "A make-safe record", troubles) if joined is not None else None
+    )
+    return SafetyEvent(
+        kind=row.kind,
+        at=row.volts_taken_at or row.happened_at,
+        record=record,
+        detail=row.detail,
+        place=float(row.entry_no),
+    )
+
+
+def read_body(model: type[M], body: Any, what: str, troubles: list[str]) -> M | None:
+    """Return something stored as JSON; where today's rules refuse it, None and a trouble."""
+    try:
+        return (
+            model.model_validate_json(body) if isinstance(body, str | bytes) else model.model_validate(body)
+        )
+    except ValidationError as error:
+        troubles.append(f"{what} cannot be read: {input_problem(error).detail}.")
+        return None
+
+
+def state_of(rows: list[SafetyEventRow], at: datetime, limits: Standards) -> CallState:
+    """Return the state of a call from its safety events alone, for a list."""
+    latest = rows[-1].happened_at if rows else None
+    return call_state([safety_event(r, []) for r in rows], at, limits, latest)
+
+
+def _changes(call_id: int) -> list[Change]:
+    rows = (
+        ChangeMade.select(ChangeMade, Person)
+        .join(Person)
+        .where(ChangeMade.call == call_id)
+        .order_by(ChangeMade.entry_no, ChangeMade.id)
+    )
+    return [change_of(c) for c in rows]
+
+
+def change_of(row: ChangeMade) -> Change:
+    """Return a change's row as the judge takes it."""
+    return Change(
+        id=row.id,
+        what=row.what,
+        part=row.part,
+        made_at=row.made_at,
+        person=row.person.name,
+        place=float(row.entry_no),
+    )
+
+
+def _tests(call_id: int) -> list[TakenTest]:
+    rows = (
+        TestTaken.select(TestTaken, Person)
+        .join(Person)
+        .where(TestTaken.call == call_id)
+        .order_by(TestTaken.entry_no, TestTaken.id)
+    )
+    return [
+        TakenTest(
+            id=row.id,
+            topic=row.topic,
+            entry=row.entry,
+            taken_at=row.taken_at,
+            person=row.person.name,
+            place=float(row.entry_no),
+        )
+        for row in rows
+    ]
+
+
+def decisions_of_call(call_id: int) -> list[DecisionRow]:
+    """Return what was told, planned and decided, in the order of recording."""
+    return list(
+        DecisionRow.select(DecisionRow, Person)
+        .join(Person)
+        .where(DecisionRow.call == call_id)
+        .order_by(DecisionRow.entry_no, DecisionRow.id)
+    )
+
+
+def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]:
+    told: list[ToldRow] = []
+    found: dict[str, Any] = {"decisions": [], "lifts": [], "plans": {}, "fitted": [], "kept": []}
+
+    def one(row: DecisionRow) -> None:
+        place = float(row.entry_no)
+
+        def body(model: type[M], what: str) -> M | None:
+            return read_body(model, row.body, what, troubles)
+
+        readers: dict[str, Callable[[], None]] = {
+            TOLD: lambda: _add(
+                told,
+                body(WhyRecord, "What was told"),
+                lambda r: ToldRow(r, place, row.decided_at, row.person.name),
+            ),
+            PLAN: lambda: _keep_plan(found["plans"], body(WorkPlan, "A plan")),
+            FITTED: lambda: _add(
+                found["fitted"],
+                body(Fitting, "A part fitted"),
+                lambda f: FittedPart(work=f.work, title=f.what, place=place),
+            ),
+            KEPT: lambda: _add(
+                found["kept"],
+                body(Kept, "A decision to keep"),
+                lambda k: KeptPart(work=k.work, decision=k.decision, place=place),
+            ),
+            BACKUP: lambda: found.update(backup=body(BackupProof, "A proof on backup power")),
+            CIRCUIT: lambda: found.update(circuit=body(CircuitLook, "The circuit looked at")),
+        }
+        if row.kind in readers:
+            readers[row.kind]()
+        elif row.kind in DIAGNOSED:
+            decision = decision_body(row)
+            if decision is None:
+                troubles.append("A decision cannot be read.")
+            else:
+                found["decisions"].append(
+                    Decided(
+                        kind=row.kind,
+                        decision=decision,
+                        decided_at=row.decided_at,
+                        person=row.person.name,
+                        place=place,
+                    )
+                )
+        elif row.kind == LIFTED:
+            lift = read_body(_LiftBody, row.body, "A lifted stop", troubles)
+            if lift is not None:
+                found["lifts"].append(
+                    Lift(
+                        stop=lift.stop,
+                        how=lift.how,
+                        lifted_at=row.decided_at,
+                        person=row.person.name,
+                        place=place,
+                    )
+                )
+
+    for row in rows:
+        one(row)
+    if told:
+        found |= {
+            "told": told[-1].record,
+            "seen": seen_in_order(told),
+            "hazards": hazards_in_order(told),
+        }
+    return found
+
+
+class _LiftBody(BaseModel):
+    stop: str
+    how: str
+
+
+def _add(into: list[Any], body: M | None, make: Callable[[M], Any]) -> None:
+    if body is not None:
+        into.append(make(body))
+
+
+def _keep_plan(plans: dict[Any, WorkPlan], plan: WorkPlan | None) -> None:
+    if plan is not None:
+        plans.pop(plan.work, None)
+        plans[plan.work] = plan
+
+
+MOST_EARLIER = 5_000
+
+
+def _visits(row: ServiceCall) -> list[Visit]:
+    """Return the earlier calls on a unit, as far as they were on record when this one was closed."""
+    closed = row.status == "closed"
+    later = Reading.alias()
+    where = (ServiceCall.unit == row.unit_id) & (ServiceCall.id < row.id) & ~Reading.value.is_null()
+    superseded = later.id.is_null()
+    if closed:
+        where &= Reading.id <= row.closed_reading
+        superseded |= later.id > row.closed_reading
+    readings: Any = (
+        Reading.select(
+            Reading.call,
+            Reading.quantity,
+            Reading.value,
+            Reading.taken_at,
+            Reading.entry_no,
+            Reading.plus_minus,
+        )
+        .join(ServiceCall)
+        .switch(Reading)
+        .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
+        .where(where & superseded)
+        .order_by(Reading.call.desc(), Reading.entry_no.desc())
+        .limit(MOST_EARLIER)
+        .tuples()
+    )
+    changed = (
+        ChangeMade.select(ChangeMade, Person)
+        .join(Person)
+        .switch(ChangeMade)
+        .join(ServiceCall)
+        .where(
+            (ServiceCall.unit == row.unit_id)
+            & (ServiceCall.id < row.id)
+            & ((ChangeMade.id <= row.closed_change) if closed else (ChangeMade.id > 0))
+        )
+        .order_by(ChangeMade.call, ChangeMade.entry_no)
+    )
+    by_call: dict[int, tuple[list[EarlierReading], list[Change]]] = {}
+    for call, quantity, value, taken_at, place, plus_minus in readings:
+        by_call.setdefault(call, ([], []))[0].insert(
+            0, EarlierReading(quantity, value, taken_at, float(place), plus_minus)
+        )
+    for change in changed:
+        by_call.setdefault(change.call_id, ([], []))[1].append(change_of(change))
+    return [Visit(call_id, *by_call[call_id]) for call_id in sorted(by_call)]
+
+
+def _site_starts(row: ServiceCall) -> list[SiteStart]:
+    """Return the standing start times of the other units of a site."""
+    later = Reading.alias()
+    where = (Unit.site == row.unit.site_id) & (Unit.id != row.unit_id) & (Reading.quantity == "start_time_s")
+    if row.status == "closed":
+        where &= Reading.id <= row.closed_reading
+    rows: Any = (
+        Reading.select(Unit.name, Unit.kind, Reading.value, Reading.plus_minus, Reading.taken_at)
+        .join(ServiceCall)
+        .join(Unit)
+        .switch(Reading)
+        .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
+        .where(where & later.id.is_null())
+        .order_by(Reading.id.desc())
+        .limit(200)
+        .tuples()
+    )
+    return [SiteStart(*r) for r in rows]

@@ -1,0 +1,135 @@
+"""A reading's row, as it goes in and as it comes out; a row that today's rules refuse still comes out."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from pydantic import ValidationError
+
+from orange_crank.core.errors import input_problem
+from orange_crank.core.measure.reading import NewReading, quantity_note
+from orange_crank.core.measure.taken import TakenReading
+from orange_crank.store.models import Person, Reading
+
+
+@dataclass(frozen=True)
+class ReadingRow:
+    """A reading as it stands on record."""
+
+    taken: TakenReading
+    unit: str
+    call_state: str
+    recorded_at: datetime
+    superseded_by: int | None
+
+
+def readings_of(call_id: int) -> list[ReadingRow]:
+    """Return a call's readings in the order of recording; a correction stands in its old place."""
+    rows = list(
+        Reading.select(Reading, Person)
+        .join(Person)
+        .where(Reading.call == call_id)
+        .order_by(Reading.entry_no, Reading.id)
+    )
+    superseded = {r.supersedes_id: r.id for r in rows if r.supersedes_id}
+    places: dict[int, float] = {}
+    for r in rows:
+        places[r.id] = places.get(r.supersedes_id or 0, float(r.entry_no))
+    found = [reading_row(r, superseded.get(r.id), places[r.id]) for r in rows]
+    return sorted(found, key=lambda r: r.taken.place)
+
+
+def reading_row(row: Reading, superseded_by: int | None, place: float) -> ReadingRow:
+    """Return one row; what today's rules refuse comes out with the reason."""
+    raw = _raw(row)
+    trouble: str | None = None
+    try:
+        entry = NewReading.model_validate(raw)
+    except ValidationError as error:
+        trouble = input_problem(error).detail
+        entry = NewReading.model_construct(**raw)
+    taken = TakenReading.model_construct(
+        id=row.id,
+        entry=entry,
+        taken_at=row.taken_at,
+        person=row.person.name,
+        place=place,
+        trouble=trouble,
+    )
+    return ReadingRow(
+        taken=taken,
+        unit=row.unit,
+        call_state=row.call_state,
+        recorded_at=row.recorded_at,
+        superseded_by=superseded_by,
+    )
+
+
+def _value(row: Reading) -> bool | float | str:
+    """Return a stored value as its quantity speaks: a figure, yes or no, or a word."""
+    word = row.value_word
+    if word is None:
+        return float(row.value or 0.0)
+    try:
+        flag = quantity_note(row.quantity).kind == "flag"
+    except StopIteration:
+        flag = False
+    return word == "yes" if flag else str(word)
+
+
+def value_columns(value: bool | float | str) -> dict[str, object]:
+    """Return the columns a value goes into."""
+    if isinstance(value, bool):
+        return {"value": None, "value_word": "yes" if value else "no"}
+    if isinstance(value, str):
+        return {"value": None, "value_word": value}
+    return {"value": value, "value_word": None}
+
+
+def entry_columns(entry: NewReading) -> dict[str, object]:
+    """Return the columns an entry goes into, beside who, when and on which call."""
+    return {
+        "quantity": entry.quantity,
+        **value_columns(entry.value),
+        "meter_mode": entry.mode,
+        "conductor": entry.conductor,
+        "line_v": entry.volts,
+        "outdoor_f": entry.outdoor_f,
+        "rest_min": entry.rest_min,
+        "learning_starts": entry.learning_starts,
+        "outcome": entry.outcome,
+        "start_s": entry.seconds,
+        "later_a": entry.later_a,
+        "lead_ohm": entry.lead_ohm,
+        "accuracy_pct": entry.accuracy_pct,
+        "plus_minus": entry.plus_minus,
+        "timed_by": entry.timed_by,
+        "aid": entry.aid,
+        "note": entry.note,
+        "without_make_safe": entry.without_make_safe,
+    }
+
+
+def _raw(row: Reading) -> dict[str, Any]:
+    return {
+        "quantity": row.quantity,
+        "value": _value(row),
+        "mode": row.meter_mode,
+        "conductor": row.conductor,
+        "volts": row.line_v,
+        "outdoor_f": row.outdoor_f,
+        "rest_min": row.rest_min,
+        "learning_starts": row.learning_starts,
+        "outcome": row.outcome,
+        "seconds": row.start_s,
+        "later_a": row.later_a,
+        "lead_ohm": row.lead_ohm,
+        "accuracy_pct": row.accuracy_pct,
+        "plus_minus": row.plus_minus,
+        "timed_by": row.timed_by,
+        "aid": row.aid,
+        "note": row.note,
+        "taken_at": row.taken_at,
+        "supersedes_id": row.supersedes_id,
+        "without_make_safe": row.without_make_safe,
+    }

@@ -1,0 +1,184 @@
+"""Make-safe records, going live and the other steps that change what is safe; and lifting a stop."""
+
+from datetime import datetime, timedelta
+from typing import Literal
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.call.gates import GateName, require
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.nomenclature import Frozen, Sentence, Word
+from orange_crank.core.safety.make_safe import MakeSafe
+from orange_crank.store.calls.decisions import LIFTED, append
+from orange_crank.store.calls.journal import Entry, write_on
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.calls.view import CallOut, get_call
+from orange_crank.store.database import transaction
+from orange_crank.store.errors import Conflict, NotFound
+from orange_crank.store.models import MakeSafeRecord, SafetyEventRow
+
+CLOCKS_APART = timedelta(minutes=5)
+
+
+class NewMakeSafe(Frozen):
+    """A make-safe record as it is saved: when its volts were taken, and on which state of the call."""
+
+    record: MakeSafe
+    volts_taken_at: AwareDatetime = Field(description="When its dead points were measured")
+    state_version: int = Field(ge=0, description="The call's state version it was taken on")
+
+
+class NewSafetyEvent(Frozen):
+    """Something that changes what is safe."""
+
+    kind: Literal["caution_read", "control_live", "went_live", "lapsed"]
+    detail: Sentence | None = None
+    covers_on: bool = Field(default=False, description="Going live: covers on")
+    people_clear: bool = Field(default=False, description="Going live: people clear")
+    meter_set: bool = Field(default=False, description="Going live: meter set")
+    leads_back: bool = Field(
+        default=False, description="Going live: every lifted lead is back, or none was lifted"
+    )
+
+
+class NewLift(Frozen):
+    """How a stop was put right."""
+
+    stop: Word = Field(description="Which stop, by its key")
+    how: str = Field(min_length=3, max_length=80, description="What was put right, and by whom")
+
+
+def add_make_safe(call_id: int, entry: NewMakeSafe, person_id: int, at: datetime | None = None) -> CallOut:
+    """Save a make-safe record, complete or not.
+
+    Raises
+    ------
+    Conflict : the state of the call changed since the record was begun, or it went live after its volts
+    InputProblem : the moment of its volts is none of this call
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        require(record.judged.gates["make_safe"])
+        _refuse_stale(entry, record, journal)
+        row = MakeSafeRecord.create(
+            call=call_id,
+            record=entry.record.model_dump(mode="json"),
+            recorded_at=journal.moment,
+            person=person_id,
+        )
+        SafetyEventRow.create(
+            call=call_id,
+            kind="made_safe",
+            make_safe_record=row,
+            happened_at=journal.moment,
+            volts_taken_at=min(entry.volts_taken_at, journal.moment),
+            entry_no=journal.number,
+            person=person_id,
+        )
+        return get_call(call_id, at)
+
+
+def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> None:
+    taken, state = entry.volts_taken_at, record.facts.state
+    if entry.state_version != state.version:
+        last = record.events[-1] if record.events else None
+        who = f" by {last.person.name}" if last is not None else ""
+        raise Conflict(
+            f"What is safe on this call changed{who} since this record was begun: it is {state.words} now.",
+            next_step="Look at the call as it is, then take the volts again.",
+        )
+    if taken > journal.moment + CLOCKS_APART:
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="volts_taken_at",
+                    wanted="a time not in the future; this device's clock is ahead of the server's",
+                    got=taken.isoformat(),
+                )
+            ],
+            next_step="Set the device's clock to network time, then save again.",
+        )
+    after = next(
+        (e for e in reversed(record.events) if e.kind in ("went_live", "lapsed", "control_live")), None
+    )
+    if after is not None and taken < after.happened_at:
+        raise Conflict(
+            "These volts were taken before the call last changed: they prove nothing of it now.",
+            next_step="Take the volts again and save the record.",
+        )
+
+
+_GATE_OF: dict[str, GateName] = {
+    "caution_read": "read_caution",
+    "control_live": "control_live",
+    "went_live": "go_live",
+    "lapsed": "record",
+}
+
+
+def add_safety_event(
+    call_id: int, event: NewSafetyEvent, person_id: int, at: datetime | None = None
+) -> CallOut:
+    """Save a step that changes what is safe.
+
+    Raises
+    ------
+    GateClosed : the step is not open yet
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        require(record.judged.gates[_GATE_OF[event.kind]])
+        if event.kind == "went_live":
+            _refuse_half_ready(event)
+        SafetyEventRow.create(
+            call=call_id,
+            kind=event.kind,
+            detail=event.detail,
+            happened_at=journal.moment,
+            leads_back=event.leads_back if event.kind == "went_live" else None,
+            entry_no=journal.number,
+            person=person_id,
+        )
+        return get_call(call_id, at)
+
+
+def _refuse_half_ready(event: NewSafetyEvent) -> None:
+    lacking = [
+        words
+        for done, words in (
+            (event.covers_on, "covers on"),
+            (event.people_clear, "people clear"),
+            (event.meter_set, "meter set"),
+            (event.leads_back, "lifted leads back"),
+        )
+        if not done
+    ]
+    if lacking:
+        raise GateClosed(
+            f"Going live wants: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
+        )
+
+
+def lift_stop(call_id: int, lift: NewLift, person_id: int, at: datetime | None = None) -> CallOut:
+    """Write down how a stop was put right; it stays on the record with who said so.
+
+    Raises
+    ------
+    NotFound : no such stop stands on this call
+    GateClosed : words do not lift it; says what does
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        stop = next((s for s in record.judged.stops if s.key == lift.stop), None)
+        if stop is None:
+            raise NotFound("That stop does not stand any more.", next_step="Look at the call as it is.")
+        if not stop.may_lift:
+            raise GateClosed(f"Words do not lift this stop. {stop.text}", next_step=f"{stop.lifted_by}.")
+        append(journal, LIFTED, {"stop": lift.stop, "how": lift.how.strip()}, person_id)
+        return get_call(call_id, at)

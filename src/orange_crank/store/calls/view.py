@@ -1,0 +1,192 @@
+"""A call as it is handed out: its record, what the judge says of it, and what may be done now."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import AwareDatetime, Field, JsonValue
+
+from orange_crank.core.call.call_tests import JudgedTest, find_call_test, offered_tests
+from orange_crank.core.call.changes import Change
+from orange_crank.core.call.expected import ExpectedMakeSafe, expected_make_safe
+from orange_crank.core.call.facts import TakenTest
+from orange_crank.core.call.gates import Gate, GateName
+from orange_crank.core.call.ladder import Ladder, ladder_of
+from orange_crank.core.call.open_points import OpenPoint
+from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.make_safe import MakeSafe
+from orange_crank.core.safety.state import CallState
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.calls.rows import ReadingRow
+from orange_crank.store.clocks import Clock
+from orange_crank.store.units import PlateOut, SiteOut, site_out
+
+
+class ReadingOut(Frozen):
+    """A reading as it stands on record."""
+
+    id: int
+    entry: NewReading
+    unit: str
+    call_state: str
+    taken_at: AwareDatetime
+    recorded_at: AwareDatetime
+    person: str
+    superseded_by_id: int | None
+    trouble: str | None = Field(description="Why today's rules cannot read it, where they cannot")
+
+
+class EventOut(Frozen):
+    """A safety event as it stands on record."""
+
+    id: int
+    kind: str
+    detail: str | None
+    happened_at: AwareDatetime
+    person: str
+
+
+class TestOut(Frozen):
+    """A test on record, judged now."""
+
+    __test__ = False
+
+    id: int
+    topic: str
+    label: str
+    work: str
+    entry: dict[str, JsonValue]
+    taken_at: AwareDatetime
+    person: str
+    judged: JudgedTest
+    old_part: str | None = Field(description="The change that made it the old part's test")
+
+
+class SettledStop(Frozen):
+    """A stop that no longer stands, and how it was settled."""
+
+    stop: str
+    how: str
+
+
+class CallOut(Frozen):
+    """Everything on a call, judged: an open one for this moment, a closed one as of its closing."""
+
+    id: int
+    version: int
+    entries: int = Field(description="How many entries its journal has; more means something changed")
+    unit_id: int
+    unit: str
+    kind: str
+    unit_note: str
+    site: SiteOut
+    complaint: str
+    note: str
+    status: Literal["open", "closed"]
+    opened_at: AwareDatetime
+    opened_by: str
+    closed_at: AwareDatetime | None
+    closed_reason: str | None
+    state: CallState
+    plate: PlateOut | None
+    make_safe: MakeSafe | None
+    expected_make_safe: ExpectedMakeSafe
+    readings: list[ReadingOut]
+    changes: list[Change]
+    events: list[EventOut]
+    clocks: list[Clock]
+    tests: list[TestOut]
+    tests_offered: list[str] = Field(description="Topics of the tests that belong to this unit")
+    allowed: dict[GateName, Gate] = Field(description="What may be done now, and what opens the rest")
+    settled_stops: list[SettledStop]
+    left_open: list[OpenPoint] = Field(description="What closing the call now would leave open")
+    put_right: bool = Field(description="Whether the cause taken was put right")
+    overload_unexplained: bool
+    troubles: list[str] = Field(description="What on record today's rules cannot read")
+    ladder: Ladder
+
+
+def get_call(call_id: int, at: datetime | None = None) -> CallOut:
+    """Return everything on a call, judged.
+
+    Raises
+    ------
+    NotFound : no call has that number
+
+    """
+    return call_out(read_call(call_id, at))
+
+
+def call_out(record: CallRecord) -> CallOut:
+    """Hand a call's record out."""
+    row, facts, judged = record.row, record.facts, record.judged
+    overload = judged.overload
+    return CallOut.model_construct(
+        id=row.id,
+        version=row.version,
+        entries=row.entries,
+        unit_id=row.unit_id,
+        unit=row.unit.name,
+        kind=row.unit.kind,
+        unit_note=row.unit.note,
+        site=site_out(row.unit.site),
+        complaint=row.complaint,
+        note=row.note,
+        status=facts.status,
+        opened_at=row.opened_at,
+        opened_by=row.opened_by.name,
+        closed_at=row.closed_at,
+        closed_reason=row.closed_reason,
+        state=facts.state,
+        plate=record.plate,
+        make_safe=facts.make_safe,
+        expected_make_safe=expected_make_safe(facts.plate),
+        readings=[reading_out(r) for r in record.readings],
+        changes=list(facts.changes),
+        events=[
+            EventOut(id=e.id, kind=e.kind, detail=e.detail, happened_at=e.happened_at, person=e.person.name)
+            for e in record.events
+        ],
+        clocks=list(record.clocks),
+        tests=[_test_out(test, found, record) for test, found in judged.tests],
+        tests_offered=offered_tests(facts.plate),
+        allowed=dict(judged.gates),
+        settled_stops=[SettledStop(stop=k, how=v) for k, v in judged.found_stops.settled.items()],
+        left_open=judged.left_open,
+        put_right=judged.put_right,
+        overload_unexplained=overload is not None and overload.answered_by is None,
+        troubles=list(record.troubles),
+        ladder=ladder_of(judged),
+    )
+
+
+def reading_out(row: ReadingRow) -> ReadingOut:
+    """Hand a reading out."""
+    taken = row.taken
+    return ReadingOut.model_construct(
+        id=taken.id,
+        entry=taken.entry,
+        unit=row.unit,
+        call_state=row.call_state,
+        taken_at=taken.taken_at,
+        recorded_at=row.recorded_at,
+        person=taken.person,
+        superseded_by_id=row.superseded_by,
+        trouble=taken.trouble,
+    )
+
+
+def _test_out(test: TakenTest, judged: JudgedTest, record: CallRecord) -> TestOut:
+    kind = find_call_test(test.topic)
+    gone = record.facts.test_retired_by(test.topic, test.place)
+    return TestOut(
+        id=test.id,
+        topic=test.topic,
+        label=kind.label,
+        work=kind.work,
+        entry=test.entry,
+        taken_at=test.taken_at,
+        person=test.person,
+        judged=judged,
+        old_part=gone.what if gone else None,
+    )

@@ -1,0 +1,126 @@
+"""Why it starts hard: what was told on a call, the diagnosis of its record, and what was decided."""
+
+import json
+from datetime import datetime
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.call.gates import Gate, require
+from orange_crank.core.call.why import (
+    WhyGate,
+    WhyOfCall,
+    refuse_decision,
+    standing_hazards,
+    why_of_call,
+)
+from orange_crank.core.call.why_record import Decision, DecisionKind, WhyRecord
+from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.calls.decisions import DIAGNOSED, TOLD, append, decision_body
+from orange_crank.store.calls.journal import write_on
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.database import transaction
+
+
+class NewDecision(Frozen):
+    """A decision to be written down."""
+
+    kind: DecisionKind
+    decision: Decision
+
+
+class DecisionOut(Frozen):
+    """A decision on record."""
+
+    id: int
+    kind: DecisionKind
+    decision: Decision
+    decided_at: AwareDatetime
+    person: str
+
+
+class WhyOut(Frozen):
+    """The Why rung of a call."""
+
+    record: WhyRecord
+    entry: DiagnoseIn = Field(description="The call as the diagnosis takes it; change it for a what-if")
+    result: DiagnoseOut
+    decisions: list[DecisionOut]
+    allowed: dict[WhyGate, Gate]
+
+
+def get_why(call_id: int, at: datetime | None = None) -> WhyOut:
+    """Return what a call's record says of its cause.
+
+    Raises
+    ------
+    NotFound : no such call
+    GateClosed : its unit has no plate yet
+
+    """
+    record = read_call(call_id, at)
+    return _why_out(record, why_of_call(record.judged))
+
+
+def _why_out(record: CallRecord, why: WhyOfCall) -> WhyOut:
+    return WhyOut(
+        record=record.facts.told.model_copy(update={"hazards": standing_hazards(record.judged)}),
+        entry=why.entry,
+        result=why.result,
+        decisions=[
+            DecisionOut(id=r.id, kind=r.kind, decision=body, decided_at=r.decided_at, person=r.person.name)
+            for r in record.decisions
+            if r.kind in DIAGNOSED and (body := decision_body(r)) is not None
+        ],
+        allowed=dict(why.gates),
+    )
+
+
+def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = None) -> WhyOut:
+    """Write down what was told and looked at; the newest record counts, the others stay.
+
+    Raises
+    ------
+    GateClosed : a hazard is dropped that still stands; a stop is lifted with its reason
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        require(record.judged.gates["tell"])
+        standing = {s.key.split("-")[1] for s in record.judged.stops if s.key.startswith("hazard-")}
+        dropped = sorted(standing - set(told.hazards) - {"repeated_trips"})
+        if dropped:
+            stop = next(s for s in record.judged.stops if s.key.startswith(f"hazard-{dropped[0]}"))
+            raise GateClosed(
+                f"This still stops the work: {stop.text}", next_step=f"{stop.lifted_by}; then it is lifted."
+            )
+        append(journal, TOLD, told, person_id)
+        return get_why(call_id, at)
+
+
+def decide(call_id: int, entry: NewDecision, person_id: int, at: datetime | None = None) -> WhyOut:
+    """Write down a decision with the evidence it stands on.
+
+    Raises
+    ------
+    GateClosed : the record does not allow it; says what is missing
+    InputProblem : the decision lacks what its kind needs
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        why = why_of_call(record.judged)
+        refuse_decision(why, entry.kind, entry.decision)
+        body = {
+            "decision": entry.decision.model_dump(mode="json"),
+            "evidence": why.entry.model_dump(mode="json"),
+            "ranked": [
+                {"hypothesis": r.hypothesis, "probability": r.probability} for r in why.result.ranked[:3]
+            ],
+            "proof": why.result.condemn.proof,
+        }
+        append(journal, entry.kind, json.loads(json.dumps(body)), person_id)
+        return get_why(call_id, at)

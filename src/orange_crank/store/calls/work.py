@@ -1,0 +1,218 @@
+"""The work of a call on record: plans, what was fitted from which van, its proofs, and what stays."""
+
+from collections.abc import Callable
+from datetime import datetime
+
+from pydantic import AwareDatetime, ValidationError
+
+from orange_crank.core.call.gates import require
+from orange_crank.core.call.work import (
+    BackupProof,
+    Fitting,
+    Kept,
+    WantedProof,
+    WorkPlan,
+    one_change_at_a_time,
+    wanted_proofs,
+)
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store import parts
+from orange_crank.store.calls.changes import put_change
+from orange_crank.store.calls.decisions import BACKUP, FITTED, KEPT, PLAN, append
+from orange_crank.store.calls.journal import Entry, write_on
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.database import transaction
+from orange_crank.store.models import Person
+
+
+class FittedOut(Frozen):
+    """A part fitted, as it stands on record."""
+
+    id: int
+    fitting: Fitting
+    fitted_at: AwareDatetime
+    person: str
+
+
+class KeptOut(Frozen):
+    """A decision to keep or take off, as it stands on record."""
+
+    kept: Kept
+    decided_at: AwareDatetime
+    person: str
+
+
+class PlanOut(Frozen):
+    """A plan with what proves it."""
+
+    plan: WorkPlan
+    saved_at: AwareDatetime
+    person: str
+    proofs: list[WantedProof]
+
+
+class WorkOut(Frozen):
+    """The work of a call."""
+
+    plans: list[PlanOut]
+    fitted: list[FittedOut]
+    kept: list[KeptOut]
+    backup: BackupProof | None
+    one_change: str | None
+    moves: list[parts.MoveOut]
+
+
+def get_work(call_id: int) -> WorkOut:
+    """Return the work of a call, with the proofs its plans ask for."""
+    return _work_out(read_call(call_id))
+
+
+def _work_out(record: CallRecord) -> WorkOut:
+    facts = record.facts
+    plans: dict[str, PlanOut] = {}
+    fitted: list[FittedOut] = []
+    kept: list[KeptOut] = []
+    for row in record.decisions:
+        try:
+            if row.kind == PLAN:
+                plan = WorkPlan.model_validate_json(row.body)
+                plans.pop(plan.work, None)
+                if not plan.dropped:
+                    plans[plan.work] = PlanOut(
+                        plan=plan,
+                        saved_at=row.decided_at,
+                        person=row.person.name,
+                        proofs=wanted_proofs(plan, facts.fitted, facts.readings, facts.backup),
+                    )
+            elif row.kind == FITTED:
+                fitted.append(
+                    FittedOut(
+                        id=row.id,
+                        fitting=Fitting.model_validate_json(row.body),
+                        fitted_at=row.decided_at,
+                        person=row.person.name,
+                    )
+                )
+            elif row.kind == KEPT:
+                kept.append(
+                    KeptOut(
+                        kept=Kept.model_validate_json(row.body),
+                        decided_at=row.decided_at,
+                        person=row.person.name,
+                    )
+                )
+        except ValidationError:
+            # What today's rules cannot read stands among the call's troubles.
+            continue
+    return WorkOut(
+        plans=list(plans.values()),
+        fitted=fitted,
+        kept=kept,
+        backup=facts.backup,
+        one_change=one_change_at_a_time(facts.fitted),
+        moves=parts.moves_of_call(record.row.id),
+    )
+
+
+def _write(call_id: int, at: datetime | None, change: Callable[[Entry, CallRecord], None]) -> WorkOut:
+    with transaction():
+        journal = write_on(call_id, at)
+        change(journal, read_call(call_id, journal.moment))
+        return get_work(call_id)
+
+
+def save_plan(call_id: int, plan: WorkPlan, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down a plan; the newest of a kind of work counts.
+
+    Raises
+    ------
+    GateClosed : a move is ticked that was not, and the call is not proved dead
+
+    """
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        before = record.facts.plans.get(plan.work)
+        done = set(before.ticked) if before is not None and before.title == plan.title else set()
+        if set(plan.ticked) - done:
+            require(record.judged.gates["tick_move"])
+        append(journal, PLAN, plan, person_id)
+
+    return _write(call_id, at, change)
+
+
+def fit_part(call_id: int, fitting: Fitting, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down a part as fitted: off the van, onto the unit's list of changes, all or nothing.
+
+    Raises
+    ------
+    InputProblem : the van does not hold so many
+    NotFound : no such part
+
+    """
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        require(record.judged.gates["fit_part"])
+        if fitting.holder_id is not None and fitting.part is not None:
+            Person.select().where(Person.id == fitting.holder_id).for_update().get_or_none()
+            parts.find_part(fitting.part)
+            parts.take_from_van(
+                fitting.part, fitting.count, fitting.holder_id, call_id, person_id, journal.moment
+            )
+        put_change(journal, fitting.what, fitting.part_kind, journal.moment, person_id)
+        append(journal, FITTED, fitting, person_id)
+
+    return _write(call_id, at, change)
+
+
+def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down that the work stays or comes off again, with its reason.
+
+    Raises
+    ------
+    GateClosed : nothing of that kind is fitted on this call, or it came off already
+
+    """
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        mine = [f for f in _fittings(record) if f.work == kept.work]
+        if not mine:
+            raise GateClosed(
+                "Nothing of that kind was fitted on this call.",
+                next_step="Write down what was fitted first.",
+            )
+        last, fitted_at = mine[-1], max(f.place for f in record.facts.fitted if f.work == kept.work)
+        gone = any(
+            k.work == kept.work and k.decision == "take_off" and k.place > fitted_at
+            for k in record.facts.kept
+        )
+        if gone:
+            raise GateClosed("It was taken off already.", next_step="Fit it again first, if it is to stay.")
+        append(journal, KEPT, kept, person_id)
+        if kept.decision == "take_off":
+            put_change(journal, f"Taken off again: {last.what}", last.part_kind, journal.moment, person_id)
+            if kept.back_to_van and last.part is not None and last.holder_id is not None:
+                parts.put_back(last.part, last.count, last.holder_id, call_id, person_id)
+
+    return _write(call_id, at, change)
+
+
+def _fittings(record: CallRecord) -> list[Fitting]:
+    found: list[Fitting] = []
+    for row in record.decisions:
+        if row.kind == FITTED:
+            try:
+                found.append(Fitting.model_validate_json(row.body))
+            except ValidationError:
+                continue
+    return found
+
+
+def prove_backup(call_id: int, proof: BackupProof, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down a cold start and a hot restart on backup power."""
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        require(record.judged.gates["record"])
+        append(journal, BACKUP, proof, person_id)
+
+    return _write(call_id, at, change)

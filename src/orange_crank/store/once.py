@@ -1,0 +1,82 @@
+"""A request is carried out once: its key finds the first answer again, and never serves another request."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+import peewee
+
+from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.store.database import now, transaction
+from orange_crank.store.models import RequestKept
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Keyed:
+    """A request's key, and a digest of all it says and of who says it."""
+
+    key: str
+    digest: str
+
+
+def once(
+    request: Keyed | None,
+    run: Callable[[], T],
+    again: Callable[[int | None], T],
+    result_of: Callable[[T], int | None] = lambda _: None,
+) -> T:
+    """Carry a request out once, whole or not at all.
+
+    Parameters
+    ----------
+    request : its key and digest; None carries it out without remembering it
+    run : what to do; its answer is worked out before anything is kept, so that what cannot be answered is
+    not kept
+    again : the answer to the same request sent again, from the number kept with it
+    result_of : the number to keep, of what ``run`` gave
+
+    Raises
+    ------
+    InputProblem : the key was used for another request
+
+    """
+    if request is None:
+        with transaction():
+            return run()
+    kept = _kept(request)
+    if kept is not None:
+        return again(kept.result)
+    try:
+        with transaction():
+            row = RequestKept.create(
+                request_key=request.key, digest=request.digest, result=None, kept_at=now()
+            )
+            answer = run()
+            number = result_of(answer)
+            if number is not None:
+                RequestKept.update(result=number).where(RequestKept.id == row.id).execute()
+            return answer
+    except peewee.IntegrityError:
+        # The same request came in twice at once, and the other one was first.
+        kept = _kept(request)
+        if kept is None:
+            raise
+        return again(kept.result)
+
+
+def _kept(request: Keyed) -> RequestKept | None:
+    row: RequestKept | None = RequestKept.get_or_none(RequestKept.request_key == request.key)
+    if row is not None and row.digest and row.digest != request.digest:
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="Idempotency-Key",
+                    wanted="a new key for a new entry; this one was used for another",
+                    got=request.key,
+                )
+            ],
+            next_step="Save it once more; a new key is made for it.",
+        )
+    return row

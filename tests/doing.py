@@ -1,0 +1,30 @@
+"""What several doors' tests do alike: making a unit safe, going live, as a technician's phone sends it."""
+
+from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from orange_crank.core.safety.make_safe import SupplyKind
+from orange_crank.demo.player import make_safe_record
+
+GO_LIVE = {
+    "kind": "went_live",
+    "covers_on": True,
+    "people_clear": True,
+    "meter_set": True,
+    "leads_back": True,
+}
+
+
+def make_safe_body(
+    call: Mapping[str, Any],
+    sections: Sequence[str] = ("c_herm", "c_fan"),
+    supply: SupplyKind = "single_phase_two_leg",
+    **more: Any,
+) -> dict[str, Any]:
+    """A complete make-safe record taken now, on the state the call is in."""
+    return {
+        "record": make_safe_record(supply, list(sections)).model_dump(mode="json") | more,
+        "volts_taken_at": datetime.now(UTC).isoformat(),
+        "state_version": call["state"]["version"],
+    }
