@@ -7,6 +7,7 @@ from typing import Any
 from orange_crank.core.safety.make_safe import SupplyKind
 from orange_crank.demo.player import make_safe_record
 
+CAUTION = {"kind": "caution_read"}
 GO_LIVE = {
     "kind": "went_live",
     "covers_on": True,

@@ -1,5 +1,6 @@
 import { lazy, Suspense } from 'react'
-import { Link, Navigate, Route, Routes } from 'react-router'
+import { Link, Navigate, Route, Routes, useLocation } from 'react-router'
+import { Boundary } from './parts/boundary'
 import { Shell } from './parts/shell'
 import { WhoGate } from './parts/who'
 import { CallsScreen } from './screens/calls/calls-screen'
@@ -17,34 +18,37 @@ const VanScreen = lazy(() => import('./screens/van/van-screen').then((m) => ({ d
 const ShopScreen = lazy(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen })))
 
 export function App() {
+  const { pathname } = useLocation()
   return (
     <WhoGate>
       <Shell>
-        <Suspense fallback={<p className="p-6">Opening…</p>}>
-          <Routes>
-            <Route path="/" element={<Navigate to="/calls" replace />} />
-            <Route path="/calls" element={<CallsScreen />} />
-            <Route path="/calls/:id" element={<CallScreen />} />
-            <Route path="/calls/:id/:rung" element={<CallScreen />} />
-            <Route path="/units" element={<UnitsScreen />} />
-            <Route path="/units/:id" element={<UnitScreen />} />
-            <Route path="/lab" element={<LabScreen />} />
-            <Route path="/circuits" element={<CircuitsScreen />} />
-            <Route path="/van" element={<VanScreen />} />
-            <Route path="/shop" element={<ShopScreen />} />
-            <Route
-              path="*"
-              element={
-                <div className="p-6">
-                  <h1 className="text-xl font-bold">Nothing is here</h1>
-                  <Link to="/calls" className="underline">
-                    Go to Calls
-                  </Link>
-                </div>
-              }
-            />
-          </Routes>
-        </Suspense>
+        <Boundary place={pathname}>
+          <Suspense fallback={<p className="p-6">Opening…</p>}>
+            <Routes>
+              <Route path="/" element={<Navigate to="/calls" replace />} />
+              <Route path="/calls" element={<CallsScreen />} />
+              <Route path="/calls/:id" element={<CallScreen />} />
+              <Route path="/calls/:id/:rung" element={<CallScreen />} />
+              <Route path="/units" element={<UnitsScreen />} />
+              <Route path="/units/:id" element={<UnitScreen />} />
+              <Route path="/lab" element={<LabScreen />} />
+              <Route path="/circuits" element={<CircuitsScreen />} />
+              <Route path="/van" element={<VanScreen />} />
+              <Route path="/shop" element={<ShopScreen />} />
+              <Route
+                path="*"
+                element={
+                  <div className="p-6">
+                    <h1 className="text-xl font-bold">Nothing is here</h1>
+                    <Link to="/calls" className="underline">
+                      Go to Calls
+                    </Link>
+                  </div>
+                }
+              />
+            </Routes>
+          </Suspense>
+        </Boundary>
       </Shell>
     </WhoGate>
   )

@@ -3,7 +3,7 @@ import '@fontsource/atkinson-hyperlegible/latin-700.css'
 import '@fontsource/atkinson-hyperlegible-mono/latin-400.css'
 import '@fontsource/atkinson-hyperlegible-mono/latin-700.css'
 import './styles.css'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
@@ -12,7 +12,13 @@ import { applyLook, rememberedLook } from './parts/look'
 
 applyLook(rememberedLook())
 
-const cache = new QueryClient({
+const cache: QueryClient = new QueryClient({
+  // A refusal may mean that the call moved on elsewhere: what is shown is read anew at once.
+  mutationCache: new MutationCache({
+    onError: () => {
+      cache.invalidateQueries({ queryKey: ['call'] })
+    },
+  }),
   defaultOptions: {
     queries: { retry: 1, retryDelay: 800, staleTime: 5_000, networkMode: 'always' },
     mutations: { networkMode: 'always' },

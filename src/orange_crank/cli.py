@@ -221,6 +221,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     try:
         _tell("Starting MariaDB.")
         database.connect(server.start())
+        database.set_zone(settings.zone)
         applied = database.migrate()
         if applied:
             _tell(f"Laid out the records ({', '.join(applied)}).")

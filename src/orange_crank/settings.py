@@ -2,6 +2,7 @@
 
 from ipaddress import ip_address
 from pathlib import Path
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -17,7 +18,19 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
     data_dir: Path = ROOT / ".data"
+    zone: str = Field(default="", description="The shop's time zone by name; the machine's if left out")
     web_dir: Path = ROOT / "frontend" / "dist"
+
+    @field_validator("zone")
+    @classmethod
+    def _known_zone(cls, zone: str) -> str:
+        """Refuse a zone nobody knows."""
+        if zone:
+            try:
+                ZoneInfo(zone)
+            except (ZoneInfoNotFoundError, ValueError):
+                raise ValueError(f"{zone} is no time zone; one is named like America/Denver") from None
+        return zone
 
     @field_validator("host")
     @classmethod

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.doing import make_safe_body
+from tests.doing import CAUTION, GO_LIVE, make_safe_body
 
 LEAD, MARLO, INES = {"Orange-Crank-Person": "3"}, 1, 2
 TICKET_OFFICE = 4
@@ -129,8 +129,8 @@ def test_a_move_is_ticked_only_on_a_unit_proved_dead(client: TestClient) -> None
     kept = client.post(where, json=plan | {"ticked": [0, 1]})
     assert [0, 1] == kept.json()["plans"][0]["plan"]["ticked"]
     assert "yellow" == kept.json()["plans"][0]["plan"]["wiring"]["colours"]["compressor.R"]
-    live = {"kind": "went_live", "covers_on": True, "people_clear": True, "meter_set": True}
-    client.post(f"/api/calls/{TICKET_OFFICE}/safety-events", json=live)
+    client.post(f"/api/calls/{TICKET_OFFICE}/safety-events", json=CAUTION).raise_for_status()
+    client.post(f"/api/calls/{TICKET_OFFICE}/safety-events", json=GO_LIVE).raise_for_status()
     assert 201 == client.post(where, json=plan | {"ticked": [0, 1]}).status_code, "nothing new is ticked"
     assert 409 == client.post(where, json=plan | {"ticked": [0, 1, 2]}).status_code
 

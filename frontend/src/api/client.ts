@@ -41,8 +41,34 @@ const who: Middleware = {
   },
 }
 
-export const client = createClient<paths>({ fetch: (request) => globalThis.fetch(request) })
-client.use(who)
+/** Keys of entries under way: the same entry sent again keeps its key, a changed one gets a new one. */
+const keys = new Map<string, string>()
+const SAVES = new Set(['POST', 'PUT', 'PATCH'])
+
+const once: Middleware = {
+  async onRequest({ request }) {
+    if (!SAVES.has(request.method) || /\/api\/(calc|lab|wiring|uploads)/.test(request.url)) return request
+    if (!request.headers.has('Idempotency-Key')) {
+      const entry = `${request.method} ${request.url} ${await request.clone().text()}`
+      const key = keys.get(entry) ?? crypto.randomUUID()
+      keys.set(entry, key)
+      request.headers.set('Idempotency-Key', key)
+    }
+    return request
+  },
+  onResponse({ request, response }) {
+    // Answered, well or refused: the next entry of the same words is a new one. An answer of a fault is none.
+    if (response.status >= 500) return
+    const used = request.headers.get('Idempotency-Key')
+    for (const [entry, key] of keys) if (key === used) keys.delete(entry)
+  },
+}
+
+export const client = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: (request) => globalThis.fetch(request),
+})
+client.use(who, once)
 
 export const NO_NETWORK: Problem = {
   title: 'No connection',

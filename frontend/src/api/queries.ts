@@ -17,6 +17,15 @@ export function useReference() {
   })
 }
 
+/** Whether the server answers, and whether it runs the demo. */
+export function useHealth() {
+  return useQuery({
+    queryKey: ['health'],
+    queryFn: () => answer(client.GET('/api/health')),
+    staleTime: 60_000,
+  })
+}
+
 export function useCalls() {
   return useQuery({
     queryKey: ['calls'],
@@ -52,6 +61,17 @@ export function useCall(id: number) {
   })
 }
 
+/** What hangs on a call beside itself; it follows whenever the call moves on. */
+export const OF_A_CALL = [
+  'why',
+  'work',
+  'call-circuit',
+  'start-of-call',
+  'aid',
+  'photos',
+  'captures',
+] as const
+
 /** Keep the fresh call in the cache and let the lists follow. */
 function useKeepCall() {
   const cache = useQueryClient()
@@ -60,6 +80,7 @@ function useKeepCall() {
     cache.invalidateQueries({ queryKey: ['calls'] })
     cache.invalidateQueries({ queryKey: ['unit', call.unit_id] })
     cache.invalidateQueries({ queryKey: ['units'] })
+    for (const of of OF_A_CALL) cache.invalidateQueries({ queryKey: [of, call.id] })
   }
 }
 
@@ -90,7 +111,7 @@ export function useSavePlate(id: number) {
 
 export function useMakeSafe(id: number) {
   return useMutation({
-    mutationFn: (record: Schemas['MakeSafe']) =>
+    mutationFn: (record: Schemas['NewMakeSafe']) =>
       answer(client.POST('/api/calls/{call_id}/make-safe', { params: at(id), body: record })),
     onSuccess: useKeepCall(),
   })
@@ -112,16 +133,19 @@ export function useAddChange(id: number) {
   })
 }
 
+export function useLiftStop(id: number) {
+  return useMutation({
+    mutationFn: (lift: Schemas['NewLift']) =>
+      answer(client.POST('/api/calls/{call_id}/stops/lift', { params: at(id), body: lift })),
+    onSuccess: useKeepCall(),
+  })
+}
+
 export function useAddReading(id: number) {
   const cache = useQueryClient()
   return useMutation({
-    mutationFn: ({ entry, key }: { entry: NewReading; key: string }) =>
-      answer(
-        client.POST('/api/calls/{call_id}/readings', {
-          params: { ...at(id), header: { 'idempotency-key': key } },
-          body: entry,
-        }),
-      ),
+    mutationFn: (entry: NewReading) =>
+      answer(client.POST('/api/calls/{call_id}/readings', { params: at(id), body: entry })),
     onSuccess: () =>
       Promise.all([
         cache.invalidateQueries({ queryKey: ['call', id] }),
@@ -133,26 +157,16 @@ export function useAddReading(id: number) {
 
 export function useAddReadingSet(id: number) {
   return useMutation({
-    mutationFn: ({ readings, key }: { readings: NewReading[]; key: string }) =>
-      answer(
-        client.POST('/api/calls/{call_id}/reading-sets', {
-          params: { ...at(id), header: { 'idempotency-key': key } },
-          body: { readings },
-        }),
-      ),
+    mutationFn: (readings: NewReading[]) =>
+      answer(client.POST('/api/calls/{call_id}/reading-sets', { params: at(id), body: { readings } })),
     onSuccess: useKeepCall(),
   })
 }
 
 export function useAddTest(id: number) {
   return useMutation({
-    mutationFn: ({ test, key }: { test: Schemas['NewTest']; key: string }) =>
-      answer(
-        client.POST('/api/calls/{call_id}/tests', {
-          params: { ...at(id), header: { 'idempotency-key': key } },
-          body: test,
-        }),
-      ),
+    mutationFn: (test: Schemas['NewTest']) =>
+      answer(client.POST('/api/calls/{call_id}/tests', { params: at(id), body: test })),
     onSuccess: useKeepCall(),
   })
 }

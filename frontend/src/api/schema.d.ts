@@ -807,9 +807,29 @@ export interface paths {
         head?: never;
         /**
          * Edit Call
-         * @description Change complaint, note or status, from a known version.
+         * @description Change complaint, note or status, from a known version; closing says what is left open.
          */
         patch: operations["edit_call"];
+        trace?: never;
+    };
+    "/api/calls/{call_id}/aid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Aid On Call
+         * @description Rank start aids for a call: by its readings, its cause, what was put right, and the van.
+         */
+        post: operations["choose_aid_on_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/calls/{call_id}/captures": {
@@ -885,13 +905,13 @@ export interface paths {
         };
         /**
          * Get Circuit
-         * @description Return the circuit as it was looked at on a call, held against the plate.
+         * @description Return the circuit as it was looked at on a call, compared with the plate.
          */
         get: operations["get_circuit"];
         put?: never;
         /**
          * Look At Circuit
-         * @description Write down what is there, and hold it against the plate.
+         * @description Write down what is there, and compare it with the plate.
          */
         post: operations["look_at_circuit"];
         delete?: never;
@@ -971,7 +991,7 @@ export interface paths {
         put?: never;
         /**
          * Add Make Safe
-         * @description Save a make-safe record, complete or not.
+         * @description Save a make-safe record, complete or not, on the state of the call it was taken on.
          */
         post: operations["add_make_safe"];
         delete?: never;
@@ -1142,6 +1162,26 @@ export interface paths {
         get: operations["start_of_this_call"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/stops/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Stop
+         * @description Write down how a stop was put right.
+         */
+        post: operations["lift_stop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1363,7 +1403,7 @@ export interface paths {
         put?: never;
         /**
          * Reload Demo
-         * @description Throw all records away and load the demo shop again.
+         * @description Throw the demo's records away and load it again; only a server started as the demo does this.
          */
         post: operations["reload_demo"];
         delete?: never;
@@ -1448,6 +1488,26 @@ export interface paths {
          * @description Return a grid run as CSV.
          */
         get: operations["get_sweep_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watch Moves
+         * @description Tell of every call whose journal moves on, as server-sent events named ``call``.
+         */
+        get: operations["watch_moves"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1996,6 +2056,34 @@ export interface components {
              * @default 500
              */
             switch_j: number;
+        };
+        /**
+         * AidAsk
+         * @description What a person says on the Aid rung; everything else is on the record.
+         */
+        AidAsk: {
+            /** Cycles Per Hour */
+            cycles_per_hour?: number | null;
+            /**
+             * From Van
+             * @description Whose van; left out for one of each kind
+             */
+            from_van?: number | null;
+            /**
+             * Goal
+             * @default start_at_all
+             * @enum {string}
+             */
+            goal: "start_at_all" | "faster" | "backup_power" | "flicker" | "long_lines";
+            /** Outdoor Design F */
+            outdoor_design_f?: number | null;
+            /**
+             * Running S C V
+             * @description S–C measured while running [V]
+             */
+            running_s_c_v?: number | null;
+            /** School */
+            school?: ("three_wire" | "two_wire") | null;
         };
         /**
          * AidIn
@@ -2758,6 +2846,11 @@ export interface components {
             complaint?: string | null;
             /** Note */
             note?: string | null;
+            /**
+             * Reason
+             * @description Why it is closed with points left open
+             */
+            reason?: string | null;
             /** Status */
             status?: ("open" | "closed") | null;
             /** Version */
@@ -2765,27 +2858,52 @@ export interface components {
         };
         /**
          * CallOut
-         * @description Everything on a call, judged now.
+         * @description Everything on a call, judged: an open one for this moment, a closed one as of its closing.
          */
         CallOut: {
+            /**
+             * Allowed
+             * @description What may be done now, and what opens the rest
+             */
+            allowed: {
+                [key: string]: components["schemas"]["Gate"];
+            };
             /** Changes */
             changes: components["schemas"]["Change"][];
             /** Clocks */
             clocks: components["schemas"]["Clock"][];
             /** Closed At */
             closed_at: string | null;
+            /** Closed Reason */
+            closed_reason: string | null;
             /** Complaint */
             complaint: string;
+            /**
+             * Entries
+             * @description How many entries its journal has; more means something changed
+             */
+            entries: number;
             /** Events */
             events: components["schemas"]["EventOut"][];
+            expected_make_safe: components["schemas"]["ExpectedMakeSafe"];
             /** Id */
             id: number;
             /** Kind */
             kind: string;
             ladder: components["schemas"]["Ladder"];
+            /**
+             * Left Open
+             * @description What closing the call now would leave open
+             */
+            left_open: components["schemas"]["OpenPoint"][];
             make_safe: components["schemas"]["MakeSafe"] | null;
             /** Note */
             note: string;
+            /**
+             * On Date
+             * @description The day of the call in the shop's own time; the rules of that day hold
+             */
+            on_date: string;
             /**
              * Opened At
              * Format: date-time
@@ -2793,9 +2911,18 @@ export interface components {
             opened_at: string;
             /** Opened By */
             opened_by: string;
+            /** Overload Unexplained */
+            overload_unexplained: boolean;
             plate: components["schemas"]["PlateOut"] | null;
+            /**
+             * Put Right
+             * @description Whether the cause taken was put right
+             */
+            put_right: boolean;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
+            /** Settled Stops */
+            settled_stops: components["schemas"]["SettledStop"][];
             site: components["schemas"]["SiteOut"];
             state: components["schemas"]["CallState"];
             /**
@@ -2805,6 +2932,16 @@ export interface components {
             status: "open" | "closed";
             /** Tests */
             tests: components["schemas"]["TestOut"][];
+            /**
+             * Tests Offered
+             * @description Topics of the tests that belong to this unit
+             */
+            tests_offered: string[];
+            /**
+             * Troubles
+             * @description What on record today's rules cannot read
+             */
+            troubles: string[];
             /** Unit */
             unit: string;
             /** Unit Id */
@@ -2842,6 +2979,12 @@ export interface components {
              * @enum {string}
              */
             state: "as_found" | "dead_proved" | "control_live" | "live" | "lapsed";
+            /**
+             * Version
+             * @description How often what is safe changed; a make-safe record is taken on one
+             * @default 0
+             */
+            version: number;
             /** Why */
             why: string;
             /**
@@ -3243,7 +3386,7 @@ export interface components {
         };
         /**
          * Change
-         * @description Something changed on the unit during the call.
+         * @description Something changed on the unit during a call.
          */
         Change: {
             /** Id */
@@ -3253,8 +3396,19 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+            /**
+             * Part
+             * @description Which part, where it was said
+             */
+            part?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
             /** Person */
             person: string;
+            /**
+             * Place
+             * @description Its place in the order of recording of the call
+             * @default 0
+             */
+            place: number;
             /** What */
             what: string;
         };
@@ -4056,7 +4210,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "told" | "cause" | "kit_trial" | "condemned" | "why_it_died";
+            kind: "cause" | "kit_trial" | "condemned" | "why_it_died" | "overload_cause";
             /** Person */
             person: string;
         };
@@ -4092,6 +4246,11 @@ export interface components {
             plate: components["schemas"]["Plate"];
             /** Readings */
             readings?: components["schemas"]["Evidence"][];
+            /**
+             * Stops
+             * @description What stops the work, as the judge of a call says
+             */
+            stops?: components["schemas"]["WorkStop"][];
             /**
              * Supply Restored
              * @description Power was out briefly just before
@@ -4297,7 +4456,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
             /**
              * Reading Id
              * @description Its number on the record of the call
@@ -4314,6 +4473,16 @@ export interface components {
             volts?: number | null;
             /** Where */
             where?: ("panel" | "disconnect" | "contactor_line" | "contactor_load" | "terminals") | null;
+        };
+        /**
+         * ExpectedMakeSafe
+         * @description Supply and capacitor sections a plate implies; None and empty without a plate.
+         */
+        ExpectedMakeSafe: {
+            /** Sections */
+            sections: ("c_herm" | "c_fan" | "start" | "dc_bus")[];
+            /** Supply */
+            supply: ("single_phase_two_leg" | "single_phase_one_leg" | "three_phase") | null;
         };
         /**
          * FieldProblem
@@ -4365,6 +4534,12 @@ export interface components {
              * @description Clause with its edition, or the shop standard's name
              */
             rule: string;
+            /**
+             * Stops
+             * @description Whether work stops here until it is put right
+             * @default false
+             */
+            stops: boolean;
             /**
              * Text
              * @description The judgement in plain words
@@ -4465,6 +4640,11 @@ export interface components {
              */
             part?: string | null;
             /**
+             * Replaces
+             * @description Which part it takes the place of; by the kind of work where left out
+             */
+            replaces?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
+            /**
              * What
              * @description As it shall read among the changes
              */
@@ -4474,6 +4654,24 @@ export interface components {
              * @enum {string}
              */
             work: "aid" | "contactor" | "capacitor" | "other";
+        };
+        /**
+         * Gate
+         * @description Whether something may be done now; if not, why and what opens it.
+         */
+        Gate: {
+            /** Next Step */
+            next_step?: string | null;
+            /** Ok */
+            ok: boolean;
+            /** Why */
+            why?: string | null;
+            /**
+             * With Reason
+             * @description Whether a typed reason opens it all the same
+             * @default false
+             */
+            with_reason: boolean;
         };
         /**
          * GroundByTerminal
@@ -4501,6 +4699,11 @@ export interface components {
          * @description Whether the product and its records answer.
          */
         Health: {
+            /**
+             * Demo
+             * @description Whether this server runs the demo, whose records may be thrown away
+             */
+            demo: boolean;
             /** Records */
             records: string;
             /** Version */
@@ -4977,6 +5180,11 @@ export interface components {
             code: string;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Old Part
+             * @description The change that made it the old part's reading
+             */
+            old_part?: string | null;
             /** Reading Id */
             reading_id: number;
             /** Summary */
@@ -4996,7 +5204,6 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Stop
-             * @description Whether work stops here
              * @default false
              */
             stop: boolean;
@@ -5098,10 +5305,17 @@ export interface components {
             before_after: components["schemas"]["BeforeAfter"] | null;
             make_safe: components["schemas"]["MakeSafeResult"] | null;
             plate: components["schemas"]["PlateResult"] | null;
+            /** @description Why the plate on record cannot be judged */
+            plate_trouble: components["schemas"]["Finding"] | null;
             /** Readings */
             readings: components["schemas"]["JudgedReading"][];
             /** Rungs */
             rungs: components["schemas"]["Rung"][];
+            /**
+             * Stops
+             * @description What stops the work, gravest first
+             */
+            stops: components["schemas"]["WorkStop"][];
         };
         /**
          * LegsResult
@@ -5490,9 +5704,15 @@ export interface components {
          */
         Missing: {
             /** Asks */
-            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
             /** Code */
             code: string;
+            /**
+             * Live
+             * @description Whether it is proved on an energized unit
+             * @default false
+             */
+            live: boolean;
             /** Text */
             text: string;
         };
@@ -5644,6 +5864,11 @@ export interface components {
         NewChange: {
             /** Made At */
             made_at?: string | null;
+            /**
+             * Part
+             * @description Which part is new or mended; its old readings then speak of the old one
+             */
+            part?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
             /** What */
             what: string;
         };
@@ -5674,7 +5899,41 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cause" | "kit_trial" | "condemned" | "why_it_died";
+            kind: "cause" | "kit_trial" | "condemned" | "why_it_died" | "overload_cause";
+        };
+        /**
+         * NewLift
+         * @description How a stop was put right.
+         */
+        NewLift: {
+            /**
+             * How
+             * @description What was put right, and by whom
+             */
+            how: string;
+            /**
+             * Stop
+             * @description Which stop, by its key
+             */
+            stop: string;
+        };
+        /**
+         * NewMakeSafe
+         * @description A make-safe record as it is saved: when its volts were taken, and on which state of the call.
+         */
+        NewMakeSafe: {
+            record: components["schemas"]["MakeSafe"];
+            /**
+             * State Version
+             * @description The call's state version it was taken on
+             */
+            state_version: number;
+            /**
+             * Volts Taken At
+             * Format: date-time
+             * @description When its dead points were measured
+             */
+            volts_taken_at: string;
         };
         /**
          * NewMove
@@ -5723,6 +5982,11 @@ export interface components {
              * @description Same place, one second on [A]
              */
             later_a?: number | null;
+            /**
+             * Lead Ohm
+             * @description The meter's own leads, shorted together, as read with it [Ω]
+             */
+            lead_ohm?: number | null;
             /** Learning Starts */
             learning_starts?: number | null;
             /** Mode */
@@ -5802,6 +6066,12 @@ export interface components {
              * @enum {string}
              */
             kind: "caution_read" | "control_live" | "went_live" | "lapsed";
+            /**
+             * Leads Back
+             * @description Going live: every lifted lead is back, or none was lifted
+             * @default false
+             */
+            leads_back: boolean;
             /**
              * Meter Set
              * @description Going live: meter set
@@ -5902,7 +6172,7 @@ export interface components {
              * Asks
              * @description Readings it gives
              */
-            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
             /**
              * Danger
              * @enum {string}
@@ -5941,6 +6211,23 @@ export interface components {
             count: number;
             /** Item */
             item: string;
+        };
+        /**
+         * OpenPoint
+         * @description Something that would be left open if the call were closed now.
+         */
+        OpenPoint: {
+            /** Code */
+            code: string;
+            /** Next Step */
+            next_step: string;
+            /**
+             * Rung
+             * @description Where it is settled
+             */
+            rung?: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * OpenedPoint
@@ -6305,7 +6592,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
             /** Value */
             value: number;
         };
@@ -6459,12 +6746,18 @@ export interface components {
             number: number;
             /** Person */
             person: string;
-            plate: components["schemas"]["Plate"];
+            /** @description None where today's rules cannot read it */
+            plate: components["schemas"]["Plate"] | null;
             /**
              * Recorded At
              * Format: date-time
              */
             recorded_at: string;
+            /**
+             * Trouble
+             * @description Why it cannot be read, where it cannot
+             */
+            trouble: string | null;
         };
         /**
          * PlateResult
@@ -6705,6 +6998,11 @@ export interface components {
              * Format: date-time
              */
             taken_at: string;
+            /**
+             * Trouble
+             * @description Why today's rules cannot read it, where they cannot
+             */
+            trouble: string | null;
             /** Unit */
             unit: string;
         };
@@ -6725,6 +7023,8 @@ export interface components {
             aids: components["schemas"]["Choice"][];
             /** Call Tests */
             call_tests: components["schemas"]["CallTest"][];
+            /** Change Parts */
+            change_parts: components["schemas"]["Choice"][];
             /** Conductor Sizes */
             conductor_sizes: string[];
             /** Conductors */
@@ -6757,6 +7057,11 @@ export interface components {
             supply_points: components["schemas"]["Choice"][];
             /** Symptoms */
             symptoms: components["schemas"]["Choice"][];
+            /**
+             * Today
+             * @description The day here, in the shop's own time
+             */
+            today: string;
         };
         /**
          * Refrigerant
@@ -6972,6 +7277,12 @@ export interface components {
              * @description The result in one short line
              */
             load: string;
+            /**
+             * Next Is Live
+             * @description Whether the next step energizes, or is taken live
+             * @default false
+             */
+            next_is_live: boolean;
             /** Next Step */
             next_step?: string | null;
             /** Number */
@@ -6980,7 +7291,7 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "energised" | "ready" | "blocked" | "planned";
+            status: "energized" | "ready" | "blocked" | "planned";
             /** Title */
             title: string;
             /**
@@ -7064,7 +7375,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
             /**
              * Unit
              * @default
@@ -7132,12 +7443,37 @@ export interface components {
             torque_nm: number[];
         };
         /**
+         * SettledStop
+         * @description A stop that no longer stands, and how it was settled.
+         */
+        SettledStop: {
+            /** How */
+            how: string;
+            /** Stop */
+            stop: string;
+        };
+        /**
          * ShopStandard
          * @description A rule of thumb with its reason, which a shop may change.
          */
         ShopStandard: {
-            /** Name */
-            name: string;
+            /**
+             * Hard High
+             * @description No setting goes above this
+             */
+            hard_high?: number | null;
+            /**
+             * Hard Low
+             * @description No setting goes below this
+             */
+            hard_low?: number | null;
+            /** Hard Reason */
+            hard_reason?: string | null;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour";
             /**
              * Other Practice
              * @description What others do
@@ -7145,6 +7481,11 @@ export interface components {
             other_practice: string;
             /** Reason */
             reason: string;
+            /**
+             * Title
+             * @description What it is called, for people
+             */
+            title: string;
             /** Unit */
             unit: string;
             /** Value */
@@ -8228,6 +8569,11 @@ export interface components {
             judged: components["schemas"]["JudgedTest"];
             /** Label */
             label: string;
+            /**
+             * Old Part
+             * @description The change that made it the old part's test
+             */
+            old_part: string | null;
             /** Person */
             person: string;
             /**
@@ -8465,6 +8811,10 @@ export interface components {
          * @description The Why rung of a call.
          */
         WhyOut: {
+            /** Allowed */
+            allowed: {
+                [key: string]: components["schemas"]["Gate"];
+            };
             /** Decisions */
             decisions: components["schemas"]["DecisionOut"][];
             /** @description The call as the diagnosis takes it; change it for a what-if */
@@ -8776,9 +9126,17 @@ export interface components {
             ok: boolean | null;
             start_as_planned: components["schemas"]["WiredStart"] | null;
             start_as_wired: components["schemas"]["WiredStart"] | null;
-            /** Svg */
+            /**
+             * Svg
+             * @description The drawing after; written by the doors that can draw
+             * @default
+             */
             svg: string;
-            /** Svg Before */
+            /**
+             * Svg Before
+             * @description The drawing before
+             * @default
+             */
             svg_before: string;
             /** Tabs */
             tabs: components["schemas"]["TabCount"][];
@@ -8849,13 +9207,48 @@ export interface components {
         };
         /**
          * WorkStop
-         * @description Outranks everything: why work stops, and what to do.
+         * @description Something that stops the work; it outranks every cause, every rung and every next step.
          */
         WorkStop: {
             /** Code */
             code: string;
+            /** @description The finding that stops */
+            finding?: components["schemas"]["Finding"] | null;
+            /**
+             * Key
+             * @description Which record it comes from; what lifts it names it
+             * @default
+             */
+            key: string;
+            /**
+             * Lifted By
+             * @description What lifts it
+             * @default
+             */
+            lifted_by: string;
+            /**
+             * May Lift
+             * @description Whether a written reason lifts it now
+             * @default false
+             */
+            may_lift: boolean;
             /** Next Step */
             next_step: string;
+            /**
+             * Scope
+             * @description live: nothing is energised or taken live; all: no hands in either
+             * @default live
+             * @enum {string}
+             */
+            scope: "live" | "all";
+            /** Since */
+            since?: string | null;
+            /**
+             * Source
+             * @description The record it stands on, in words
+             * @default
+             */
+            source: string;
             /** Text */
             text: string;
         };
@@ -11212,6 +11605,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11333,6 +11728,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11352,6 +11749,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_aid_on_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AidAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AidOut"];
                 };
             };
             /** @description Not on record */
@@ -11456,6 +11915,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11582,6 +12043,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11705,6 +12168,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11770,6 +12235,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11835,6 +12302,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11897,6 +12366,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11962,6 +12433,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -11970,7 +12443,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MakeSafe"];
+                "application/json": components["schemas"]["NewMakeSafe"];
             };
         };
         responses: {
@@ -12088,6 +12561,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12149,6 +12624,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12212,9 +12689,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                "idempotency-key"?: string | null;
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12278,9 +12756,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                "idempotency-key"?: string | null;
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12404,6 +12883,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12527,6 +13008,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12640,13 +13123,81 @@ export interface operations {
             };
         };
     };
+    lift_stop: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLift"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_test: {
         parameters: {
             query?: never;
             header?: {
-                "idempotency-key"?: string | null;
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12770,6 +13321,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12893,6 +13446,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -12958,6 +13513,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -13023,6 +13580,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -13088,6 +13647,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 call_id: number;
@@ -13684,6 +14245,60 @@ export interface operations {
             };
         };
     };
+    watch_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_parts: {
         parameters: {
             query?: never;
@@ -13860,6 +14475,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13919,6 +14536,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 part: string;
@@ -14210,6 +14829,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14387,6 +15008,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 name: string;
@@ -14508,6 +15131,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14869,6 +15494,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 person_id: number;
@@ -14992,6 +15619,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 person_id: number;

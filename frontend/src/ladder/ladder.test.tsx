@@ -7,12 +7,13 @@ const rung = (change: Partial<Rung>): Rung => ({
   key: 'plate',
   number: 2,
   title: 'Plate',
-  status: 'energised',
+  status: 'energized',
   danger: 'none',
   contacts: [{ word: 'Plate read', closed: true, why: '' }],
   load: '230 V',
   verdict: 'pass',
   next_step: null,
+  next_is_live: false,
   ...change,
 })
 
@@ -20,7 +21,7 @@ describe('a ladder', () => {
   it('says in words what its symbols show', () => {
     render(<Ladder rungs={[rung({})]} selected={null} onOpen={vi.fn()} />)
     const row = screen.getByRole('button')
-    expect(row.dataset.energised).toBe('true')
+    expect(row.dataset.energized).toBe('true')
     expect(row.textContent).toContain('closed')
     expect(row.textContent).toContain('Pass')
   })

@@ -26,15 +26,15 @@ export function Ladder({
 const dangerWords = { live: 'LIVE', dead: 'DEAD', none: '' } as const
 
 function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
-  const energised = rung.status === 'energised'
+  const energized = rung.status === 'energized'
   const planned = rung.status === 'planned'
-  const judged = !planned && !(rung.verdict === 'unknown' && rung.status !== 'energised')
+  const judged = !planned && !(rung.verdict === 'unknown' && rung.status !== 'energized')
   return (
     <button
       type="button"
       onClick={onOpen}
       aria-current={selected ? 'step' : undefined}
-      data-energised={energised}
+      data-energized={energized}
       data-status={rung.status}
       className={`block w-full py-1 text-left ${selected ? 'bg-field outline-2 -outline-offset-2 outline-ink' : ''}`}
     >
@@ -61,7 +61,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
         )}
       </span>
       <span
-        className={`flex items-center ${energised ? 'text-orange' : planned ? 'text-faint' : 'text-line'}`}
+        className={`flex items-center ${energized ? 'text-orange' : planned ? 'text-faint' : 'text-line'}`}
       >
         <span className="wire w-3 shrink-0" />
         {rung.contacts.map((c) => (
@@ -76,7 +76,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
           </span>
         ))}
         <span className="wire min-w-2 flex-1" />
-        <LoadSymbol on={energised} />
+        <LoadSymbol on={energized} />
         <span className="wire w-2 shrink-0" />
       </span>
     </button>

@@ -4,6 +4,7 @@ import { answer, type Call, client, problemOf, type Schemas } from '../api/clien
 import { clock as clockTime, parseFigure } from '../quantities/format'
 import { Button } from './button'
 import { FigureField } from './field'
+import { Form } from './figures'
 import { ProblemNote } from './problem'
 
 type Clock = Schemas['Clock']
@@ -44,8 +45,8 @@ export function Cooling({ call }: { call: Call }) {
         client.POST('/api/calls/{call_id}/clocks', {
           params: { path },
           body: {
-            minutes: parseFigure(minutes) ?? Number.NaN,
-            ...(shell.trim() ? { shell_f: parseFigure(shell) ?? Number.NaN } : {}),
+            minutes: parseFigure(minutes, 'min') ?? 30,
+            ...(shell.trim() ? { shell_f: parseFigure(shell, '°F') } : {}),
           } as Schemas['NewClock'],
         }),
       ),
@@ -83,13 +84,17 @@ export function Cooling({ call }: { call: Call }) {
           </li>
         ))}
       </ul>
-      <div className="grid grid-cols-2 items-end gap-3 pt-2 sm:grid-cols-3">
+      <Form
+        label="Start a cooling clock"
+        className="grid grid-cols-2 items-end gap-3 pt-2 sm:grid-cols-3"
+        onSubmit={() => begin.mutate()}
+      >
         <FigureField label="Minutes" unit="min" value={minutes} onChange={setMinutes} />
         <FigureField label="Shell, if known" unit="°F" value={shell} onChange={setShell} />
-        <Button busy={begin.isPending} onClick={() => begin.mutate()}>
+        <Button type="submit" busy={begin.isPending}>
           Start the clock
         </Button>
-      </div>
+      </Form>
       <ProblemNote problem={problemOf(begin.error ?? end.error)} />
     </section>
   )

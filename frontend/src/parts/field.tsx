@@ -1,4 +1,18 @@
-import { type KeyboardEvent, type ReactNode, useId } from 'react'
+import {
+  createContext,
+  type KeyboardEvent,
+  type ReactNode,
+  useContext,
+  useEffect,
+  useId,
+  useState,
+} from 'react'
+import { readFigure } from '../quantities/figure'
+
+/** Where figure fields say that what is typed is no figure; see figures.tsx. */
+export const FigureContext = createContext<
+  (id: string, wrong: { label: string; why: string } | null) => void
+>(() => undefined)
 
 /** Enter goes to the next field of the form; from the last one it submits. */
 export function enterToNext(event: KeyboardEvent<HTMLElement>) {
@@ -43,26 +57,46 @@ export function FigureField({
   question,
   name,
   onBlur,
-}: FieldProps) {
+  words,
+  many = false,
+}: FieldProps & {
+  /** Words that may stand for a figure, such as an open circuit. */
+  words?: RegExp
+  /** Several figures, with spaces between them. */
+  many?: boolean
+}) {
   const id = useId()
+  const [left, setLeft] = useState(false)
+  const typed = words?.test(value.trim())
+    ? []
+    : (many ? value.split(/[\s;]+/) : [value]).map((one) => readFigure(one, unit))
+  const wrong = typed.find((one) => one.kind === 'wrong')
+  const why = wrong?.kind === 'wrong' ? wrong.why : null
+  useReported(id, label, why)
+  // Said once the field is left: a figure half typed is not scolded.
+  const shown = why !== null && left ? why : problem
   return (
     <div className="min-w-0">
       <label htmlFor={id} className="block text-sm font-bold text-soft">
         {label}
       </label>
       <div
-        className={`flex min-h-12 items-stretch border-2 bg-field ${problem ? 'border-fail' : 'border-line'}`}
+        className={`flex min-h-12 items-stretch border-2 bg-field ${shown ? 'border-fail' : 'border-line'}`}
       >
         <input
           id={id}
           name={name}
           value={value}
           onChange={(e) => onChange(e.target.value)}
-          onBlur={onBlur}
+          onFocus={() => setLeft(false)}
+          onBlur={() => {
+            setLeft(true)
+            onBlur?.()
+          }}
           inputMode="decimal"
           autoComplete="off"
-          aria-invalid={Boolean(problem)}
-          aria-describedby={problem || hint || question ? `${id}-say` : undefined}
+          aria-invalid={Boolean(shown) || why !== null}
+          aria-describedby={shown || hint || question ? `${id}-say` : undefined}
           className="figure w-full min-w-0 bg-transparent px-3 text-xl outline-offset-0"
         />
         {unit && (
@@ -71,9 +105,48 @@ export function FigureField({
           </span>
         )}
       </div>
-      <Say id={`${id}-say`} problem={problem} question={question} hint={hint} />
+      <Say id={`${id}-say`} problem={shown} question={question} hint={hint} />
     </div>
   )
+}
+
+/** A figure in a cell of a table: read and reported like every other. */
+export function FigureBox({
+  label,
+  value,
+  onChange,
+  unit,
+}: {
+  label: string
+  value: string
+  onChange: (text: string) => void
+  unit?: string
+}) {
+  const id = useId()
+  const typed = readFigure(value, unit)
+  const why = typed.kind === 'wrong' ? typed.why : null
+  useReported(id, label, why)
+  return (
+    <input
+      aria-label={label}
+      aria-invalid={why !== null}
+      title={why ?? undefined}
+      inputMode="decimal"
+      autoComplete="off"
+      value={value}
+      onChange={(e) => onChange(e.target.value)}
+      className={`figure min-h-11 w-full border-2 bg-field px-2 text-lg ${why ? 'border-fail' : 'border-line'}`}
+    />
+  )
+}
+
+/** Tell the form around it whether what is typed can be read. */
+export function useReported(id: string, label: string, why: string | null) {
+  const report = useContext(FigureContext)
+  useEffect(() => {
+    report(id, why === null ? null : { label, why })
+  }, [report, id, label, why])
+  useEffect(() => () => report(id, null), [report, id])
 }
 
 export function TextField({
@@ -147,16 +220,19 @@ export function Tick({
   checked,
   onChange,
   children,
+  disabled = false,
 }: {
   checked: boolean
   onChange: (on: boolean) => void
   children: ReactNode
+  disabled?: boolean
 }) {
   return (
     <label className="flex min-h-11 cursor-pointer items-center gap-3">
       <input
         type="checkbox"
         checked={checked}
+        disabled={disabled}
         onChange={(e) => onChange(e.target.checked)}
         className="size-6 shrink-0 accent-[var(--dead)]"
       />

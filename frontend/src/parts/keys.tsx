@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
+import { Tick } from './field'
+import { setSingleKeys, singleKeysOn } from './keys-setting'
 import { Sheet } from './sheet'
 
 const PLACES: Record<string, { path: string; word: string }> = {
@@ -34,8 +36,11 @@ export function useKey(listen: (key: string) => void) {
   }, [])
 }
 
+export const OPEN_KEYS = 'orange-crank:keys'
+
 export function KeyMap() {
   const [open, setOpen] = useState(false)
+  const [single, setSingle] = useState(singleKeysOn)
   const go = useRef(false)
   const navigate = useNavigate()
   const { pathname } = useLocation()
@@ -45,6 +50,7 @@ export function KeyMap() {
       const typing = target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)
       if (typing || event.ctrlKey || event.metaKey || event.altKey) return
       if (document.querySelector('[role=dialog]') && event.key !== '?') return
+      if (!singleKeysOn()) return
       if (go.current) {
         go.current = false
         const place = PLACES[event.key]
@@ -74,10 +80,24 @@ export function KeyMap() {
     window.addEventListener('keydown', down)
     return () => window.removeEventListener('keydown', down)
   }, [navigate])
+  useEffect(() => {
+    const asked = () => setOpen(true)
+    window.addEventListener(OPEN_KEYS, asked)
+    return () => window.removeEventListener(OPEN_KEYS, asked)
+  }, [])
   // biome-ignore lint/correctness/useExhaustiveDependencies: closing belongs to the change of place
   useEffect(() => setOpen(false), [pathname])
   return (
     <Sheet open={open} onOpenChange={setOpen} title="Keys">
+      <Tick
+        checked={single}
+        onChange={(on) => {
+          setSingleKeys(on)
+          setSingle(on)
+        }}
+      >
+        Single letters are shortcuts
+      </Tick>
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
         {MAP.map((row) => (
           <div key={row.does} className="contents">

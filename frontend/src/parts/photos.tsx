@@ -5,6 +5,7 @@ import { day } from '../quantities/format'
 import { Choice } from './choice'
 import { TextField } from './field'
 import { ProblemNote } from './problem'
+import { WhileOpen } from './read-only'
 
 const SUBJECTS = [
   { value: 'nameplate', label: 'Nameplate' },
@@ -40,6 +41,16 @@ export function Gallery({ photos }: { photos: Schemas['PhotoOut'][] }) {
   )
 }
 
+const keys = new Map<string, string>()
+
+/** The same picture sent again after a lost answer keeps its key. */
+function keyOf(file: File, subject: string, caption: string): string {
+  const name = [file.name, file.size, file.lastModified, subject, caption].join(' ')
+  const key = keys.get(name) ?? crypto.randomUUID()
+  keys.set(name, key)
+  return key
+}
+
 /** Photographs on a call: taken before anything is moved, without where they were taken. */
 export function Photos({ call }: { call: Call }) {
   const cache = useQueryClient()
@@ -56,7 +67,10 @@ export function Photos({ call }: { call: Call }) {
       const response = await fetch(`/api/calls/${call.id}/photos?${query}`, {
         method: 'POST',
         body: file,
-        headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
+        headers: {
+          'Orange-Crank-Person': String(rememberedPerson() ?? ''),
+          'Idempotency-Key': keyOf(file, subject, caption),
+        },
       })
       const body = await response.json()
       if (!response.ok) throw new Refusal(body)
@@ -71,22 +85,24 @@ export function Photos({ call }: { call: Call }) {
       <h3 className="text-lg font-bold">Photographs</h3>
       <p className="pb-2 text-soft">Before anything is moved. The location is taken out of the picture.</p>
       <div className="grid gap-3">
-        <Choice label="Of what?" value={subject} onChange={setSubject} options={SUBJECTS} />
-        <TextField label="Caption" value={caption} onChange={setCaption} />
-        <input
-          type="file"
-          accept="image/jpeg,image/png,image/webp"
-          capture="environment"
-          aria-label="Photograph"
-          disabled={add.isPending}
-          className="min-h-11 w-full file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
-          onChange={(e) => {
-            const file = e.target.files?.[0]
-            if (file) add.mutate(file)
-            e.target.value = ''
-          }}
-        />
-        <ProblemNote problem={problemOf(add.error)} />
+        <WhileOpen>
+          <Choice label="Of what?" value={subject} onChange={setSubject} options={SUBJECTS} />
+          <TextField label="Caption" value={caption} onChange={setCaption} />
+          <input
+            type="file"
+            accept="image/jpeg,image/png,image/webp"
+            capture="environment"
+            aria-label="Photograph"
+            disabled={add.isPending}
+            className="min-h-11 w-full file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+            onChange={(e) => {
+              const file = e.target.files?.[0]
+              if (file) add.mutate(file)
+              e.target.value = ''
+            }}
+          />
+          <ProblemNote problem={problemOf(add.error)} />
+        </WhileOpen>
         {photos.data && <Gallery photos={photos.data} />}
       </div>
     </section>

@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from 'react'
 import { Link, NavLink } from 'react-router'
+import { useMoves } from '../api/live'
 import { KeyMap } from './keys'
 import { applyLook, LOOKS, type Look, rememberedLook } from './look'
 import { usePerson } from './who'
@@ -15,6 +16,7 @@ const places = [
 
 export function Shell({ children }: { children: ReactNode }) {
   const { person, change } = usePerson()
+  useMoves()
   const [look, setLook] = useState<Look>(rememberedLook)
   const turn = () => {
     const next = LOOKS[(LOOKS.findIndex((l) => l.look === look) + 1) % LOOKS.length]?.look ?? 'sheet'

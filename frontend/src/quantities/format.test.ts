@@ -12,7 +12,7 @@ describe('a figure as typed', () => {
     expect(parseFigure(typed)).toBe(value)
   })
 
-  it.each(['', 'seventeen', '1e9', '1.2.3', '1,000.5', 'NaN', 'Infinity', '0x10', '12 A', '<b>1</b>'])(
+  it.each(['', 'seventeen', '1e9', '1.2.3', 'NaN', 'Infinity', '0x10', '12 A', '<b>1</b>'])(
     'refuses %j',
     (typed) => {
       expect(parseFigure(typed)).toBeNull()

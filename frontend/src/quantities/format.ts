@@ -1,8 +1,4 @@
-/** Read a figure as typed: digits, one dot or comma, a sign. Anything else is not a number. */
-export function parseFigure(text: string): number | null {
-  const plain = text.trim().replace(',', '.').replace('−', '-')
-  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain) ? Number(plain) : null
-}
+export { parseFigure } from './figure'
 
 /** Write a figure short, without inventing digits. */
 export function figure(value: number, digits = 4): string {

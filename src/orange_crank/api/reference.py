@@ -1,6 +1,7 @@
 """What the front end needs to know to ask the right questions: words and lists from the core."""
 
 from fastapi import APIRouter
+from pydantic import Field
 
 from orange_crank.core.call.call_tests import CALL_TESTS, CallTest
 from orange_crank.core.call.changes import PART_WORDS
@@ -13,6 +14,7 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
 from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
 from orange_crank.core.tables import conductor_sizes
+from orange_crank.store.database import local_day, now
 
 router = APIRouter(prefix="/api", tags=["reference"])
 
@@ -45,6 +47,7 @@ class Reference(Frozen):
     seen_here: list[SeenNote]
     hazards: list[Choice]
     change_parts: list[Choice]
+    today: str = Field(description="The day here, in the shop's own time")
 
 
 def _choices(**words: str) -> list[Choice]:
@@ -79,6 +82,7 @@ def get_reference() -> Reference:
         dead_cautions=list(DEAD_CAUTIONS),
         symptoms=_choices(**SYMPTOM_WORDS),
         seen_here=list(SEEN_HERE),
+        today=local_day(now()).isoformat(),
         change_parts=[Choice(value=part, label=words) for part, words in PART_WORDS.items()],
         hazards=_choices(
             terminal_damage="A compressor terminal is damaged",

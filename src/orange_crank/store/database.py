@@ -3,9 +3,10 @@
 import select
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, tzinfo
 from importlib.resources import as_file, files
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import peewee
 import pymysql
@@ -129,6 +130,25 @@ def migrate() -> list[str]:
         if pending:
             runner.up()
         return pending
+
+
+_zone: list[tzinfo | None] = [None]
+
+
+def set_zone(name: str) -> None:
+    """Set the shop's time zone by its name; the machine's own where none is given.
+
+    Raises
+    ------
+    ZoneInfoNotFoundError : no zone has that name
+
+    """
+    _zone[0] = ZoneInfo(name) if name else None
+
+
+def local_day(moment: datetime) -> date:
+    """Return the day of a moment in the shop's own time."""
+    return moment.astimezone(_zone[0]).date()
 
 
 def now() -> datetime:

@@ -5,6 +5,7 @@ import { answer, type Call, client, problemOf, type Schemas } from '../../api/cl
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField } from '../../parts/field'
+import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
@@ -36,52 +37,26 @@ export function AidRung({ call }: { call: Call }) {
   const [chosen, setChosen] = useState<Job | null>(null)
   const van = useVan(person?.id ?? null)
   const work = useWork(call.id)
-  const start = useQuery({
-    queryKey: ['start-of-call', call.id],
-    enabled: call.plate !== null,
-    queryFn: () =>
-      answer(client.GET('/api/calls/{call_id}/start', { params: { path: { call_id: call.id } } })),
-    retry: false,
-  })
   const why = useWhy(call.id)
   const cause = why.data?.decisions.filter((d) => d.kind === 'cause').at(-1)?.decision.hypothesis ?? null
-  const told = start.data?.start
-  const plate = told?.plate ?? call.plate?.plate
+  const figures = useFigures()
+  const plate = call.plate?.plate
   const stock = van.data?.lines.map((l) => l.aid).filter((a) => a !== null) ?? []
-  const onVan = from === 'van' && stock.length > 0
+  const onVan = from === 'van'
+  const ask = {
+    goal,
+    from_van: onVan ? (person?.id ?? null) : null,
+    running_s_c_v: parseFigure(sc, 'V'),
+    outdoor_design_f: parseFigure(hot, '°F'),
+    cycles_per_hour: parseFigure(cycles),
+  } as Schemas['AidAsk']
+  // Plate, readings, cause and what was put right come from the record; the server puts them together.
   const aids = useQuery({
-    queryKey: [
-      'aid',
-      call.id,
-      goal,
-      cause,
-      told,
-      onVan ? stock : null,
-      parseFigure(sc),
-      parseFigure(hot),
-      parseFigure(cycles),
-    ],
-    enabled: Boolean(plate) && !start.isPending && !van.isPending,
+    queryKey: ['aid', call.id, ask, stock.length, call.entries],
+    enabled: Boolean(plate) && figures.whole && !van.isPending,
     queryFn: () =>
-      answer(
-        client.POST('/api/calc/aid', {
-          body: {
-            plate,
-            goal,
-            diagnosis: cause,
-            put_right: call.changes.length > 0,
-            run_cap_uf: told?.run_cap_uf ?? null,
-            source: goal === 'backup_power' ? null : (told?.source ?? null),
-            inertia_factor: told?.inertia_factor ?? 1,
-            start_torque_pct: goal === 'start_at_all' ? (told?.load?.start_torque_pct ?? null) : null,
-            stock: onVan ? stock : null,
-            metering: call.plate?.plate.metering ?? null,
-            running_s_c_v: parseFigure(sc),
-            outdoor_design_f: parseFigure(hot),
-            cycles_per_hour: parseFigure(cycles),
-          } as Schemas['AidIn'],
-        }),
-      ),
+      answer(client.POST('/api/calls/{call_id}/aid', { params: { path: { call_id: call.id } }, body: ask })),
+    placeholderData: (old) => old,
     retry: false,
   })
   if (!plate) return <PlateFirst callId={call.id} />
@@ -89,108 +64,116 @@ export function AidRung({ call }: { call: Call }) {
   const job = chosen ?? (planned?.wiring ? jobOf(planned) : null)
   const barred = aids.data?.ranked.length === 0
   return (
-    <div className="grid max-w-5xl gap-4">
-      <div className="flex flex-wrap gap-4">
-        <Choice label="What is it for?" value={goal} onChange={setGoal} options={GOALS} />
+    <FigureScope figures={figures}>
+      <div className="grid max-w-5xl gap-4">
+        <div className="flex flex-wrap gap-4">
+          <Choice label="What is it for?" value={goal} onChange={setGoal} options={GOALS} />
+          {!barred && (
+            <Choice
+              label="From"
+              value={from}
+              onChange={setFrom}
+              options={[
+                { value: 'van', label: `My van, ${stock.length} aids` },
+                { value: 'any', label: 'One of each kind' },
+              ]}
+            />
+          )}
+          {!barred && (
+            <div className="w-44">
+              <FigureField label="S–C running, if measured" unit="V" value={sc} onChange={setSc} />
+            </div>
+          )}
+        </div>
         {!barred && (
-          <Choice
-            label="From"
-            value={onVan ? 'van' : 'any'}
-            onChange={setFrom}
-            options={[
-              { value: 'van', label: `My van, ${stock.length} aids` },
-              { value: 'any', label: 'One of each kind' },
-            ]}
+          <details>
+            <summary className="min-h-11 cursor-pointer py-2">
+              <b>Climate and starts per hour</b>{' '}
+              <span className="text-soft">sets the two- or three-wire default</span>
+            </summary>
+            <div className="grid max-w-md grid-cols-2 gap-3">
+              <FigureField label="Design air" unit="°F" value={hot} onChange={setHot} />
+              <FigureField label="Starts per hour" value={cycles} onChange={setCycles} />
+            </div>
+          </details>
+        )}
+        <NotComputed figures={figures} />
+        {onVan && van.data && stock.length === 0 ? (
+          <p className="border-l-[7px] border-line bg-field p-3">
+            Your van carries no start aid. Restock it under Van, or look at one of each kind.
+          </p>
+        ) : (
+          <ProblemNote problem={problemOf(aids.error)} />
+        )}
+        {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
+          <p className="border-l-[7px] border-watch bg-field p-3">
+            △ No cause is taken yet; an aid may only hide it.{' '}
+            <Link className="font-bold underline" to={`/calls/${call.id}/why`}>
+              Find the cause first
+            </Link>
+          </p>
+        )}
+        {aids.data?.root_cause_first && (
+          <p className="border-l-[7px] border-watch bg-field p-3 font-bold">
+            △ First: {aids.data.root_cause_first}
+          </p>
+        )}
+        {goal === 'backup_power' && !barred && (
+          <Backup
+            call={call}
+            plate={plate as unknown as Schemas['StartPlate']}
+            ranked={aids.data?.ranked ?? []}
           />
         )}
-        {!barred && (
-          <div className="w-44">
-            <FigureField
-              label="S–C running, if measured"
-              unit="V"
-              value={sc}
-              onChange={setSc}
-              problem={sc.trim() && parseFigure(sc) === null ? 'Wanted volts.' : undefined}
-            />
-          </div>
-        )}
-      </div>
-      {!barred && (
-        <details>
-          <summary className="min-h-11 cursor-pointer py-2">
-            <b>Climate and cycling</b> <span className="text-soft">which school is the default</span>
-          </summary>
-          <div className="grid max-w-md grid-cols-2 gap-3">
-            <FigureField label="Design air" unit="°F" value={hot} onChange={setHot} />
-            <FigureField label="Starts an hour" value={cycles} onChange={setCycles} />
-          </div>
-        </details>
-      )}
-      <ProblemNote problem={problemOf(aids.error)} />
-      {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
-        <p className="border-l-[7px] border-watch bg-field p-3">
-          △ No cause is taken yet; an aid may only hide it.{' '}
-          <Link className="font-bold underline" to={`/calls/${call.id}/why`}>
-            Find the cause first
-          </Link>
-        </p>
-      )}
-      {aids.data?.root_cause_first && (
-        <p className="border-l-[7px] border-watch bg-field p-3 font-bold">
-          △ First: {aids.data.root_cause_first}
-        </p>
-      )}
-      {goal === 'backup_power' && !barred && (
-        <Backup call={call} plate={plate as Schemas['StartPlate']} ranked={aids.data?.ranked ?? []} />
-      )}
-      {aids.isPending && !aids.error && <p>Computing each start…</p>}
-      {aids.data && aids.data.ranked.length > 0 && (
-        <ol aria-label="Aids, best first">
-          {aids.data.ranked.map((r) => (
-            <AidLine
-              key={r.title + (r.part ?? '')}
-              ranked={r}
-              onPlan={(j) => setChosen({ ...j, for_backup: goal === 'backup_power' })}
-            />
-          ))}
-        </ol>
-      )}
-      {job && (
-        <WiringPlan
-          fresh={chosen !== null}
-          key={job.title}
-          call={call}
-          job={job}
-          holderId={person?.id ?? null}
-        />
-      )}
-      {aids.data && aids.data.refused.length > 0 && (
-        <section aria-label="Not offered">
-          <h3 className="border-b-2 border-ink font-bold">Not offered, and why</h3>
-          <ul>
-            {aids.data.refused.map((r) => (
-              <li key={r.title + (r.part ?? '')} className="border-b border-faint py-1">
-                <b>{r.title}</b> {r.part && <span className="figure text-soft">{r.part} </span>}: {r.why}
-              </li>
+        {aids.isPending && !aids.error && <p>Computing each start…</p>}
+        {aids.data && aids.data.ranked.length > 0 && (
+          <ol aria-label="Aids, best first">
+            {aids.data.ranked.map((r) => (
+              <AidLine
+                key={r.title + (r.part ?? '')}
+                ranked={r}
+                onPlan={(j) => setChosen({ ...j, for_backup: goal === 'backup_power' })}
+              />
             ))}
-          </ul>
-        </section>
-      )}
-      {aids.data?.findings
-        .filter((f) => f.code === 'SCHOOL')
-        .map((f) => (
-          <p key={f.code} className="text-sm text-soft">
-            {f.text} Both schools are sound practice.
-          </p>
-        ))}
-      <p className="text-sm text-soft">
-        <Link className="underline" to={`/lab?call=${call.id}`}>
-          Hold them side by side in the Start lab
-        </Link>
-        . Fit one thing, then prove it on rung 9. Kits are wired dead, by the unit's own diagram; local code
-        and licensed people decide.
-      </p>
-    </div>
+          </ol>
+        )}
+        {job && (
+          <WiringPlan
+            fresh={chosen !== null}
+            key={job.title}
+            call={call}
+            job={job}
+            holderId={person?.id ?? null}
+          />
+        )}
+        {aids.data && aids.data.refused.length > 0 && (
+          <section aria-label="Not offered">
+            <h3 className="border-b-2 border-ink font-bold">Not offered, and why</h3>
+            <ul>
+              {aids.data.refused.map((r) => (
+                <li key={r.title + (r.part ?? '')} className="border-b border-faint py-1">
+                  <b>{r.title}</b> {r.part && <span className="figure text-soft">{r.part} </span>}: {r.why}
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+        {aids.data?.findings
+          .filter((f) => f.code === 'SCHOOL')
+          .map((f) => (
+            <p key={f.code} className="text-sm text-soft">
+              {f.text} Both schools are sound practice.
+            </p>
+          ))}
+        <p className="text-sm text-soft">
+          <Link className="underline" to={`/lab?call=${call.id}`}>
+            Compare them side by side in the Start lab
+          </Link>
+          . Fit one thing, then prove it on rung 9. Kits are wired dead, by the unit's own diagram; local code
+          and licensed people decide.
+        </p>
+      </div>
+    </FigureScope>
   )
 }
 

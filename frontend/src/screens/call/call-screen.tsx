@@ -1,26 +1,43 @@
-import { useState } from 'react'
+import { type ComponentType, lazy, Suspense, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { type Call, problemOf, type Rung } from '../../api/client'
 import { useCall, useEditCall } from '../../api/queries'
 import { Ladder } from '../../ladder/ladder'
+import { Boundary } from '../../parts/boundary'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
 import { TextField } from '../../parts/field'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
+import { ReadOnlyRoom } from '../../parts/read-only'
 import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
+import { Stops } from '../../parts/stops'
 import { clock, day } from '../../quantities/format'
-import { AidRung } from './aid'
-import { DeadTests } from './dead-tests'
-import { LiveTests } from './live-tests'
-import { MakeSafe } from './make-safe'
 import { Planned } from './planned'
-import { PlateRung } from './plate'
-import { Prove } from './prove'
-import { WhyRung } from './why/why'
-import { CircuitRung } from './work/circuit-rung'
-import { PartsRung } from './work/parts-rung'
+
+const MakeSafe = lazy(() => import('./make-safe').then((m) => ({ default: m.MakeSafe })))
+const PlateRung = lazy(() => import('./plate').then((m) => ({ default: m.PlateRung })))
+const DeadTests = lazy(() => import('./dead-tests').then((m) => ({ default: m.DeadTests })))
+const LiveTests = lazy(() => import('./live-tests').then((m) => ({ default: m.LiveTests })))
+const WhyRung = lazy(() => import('./why/why').then((m) => ({ default: m.WhyRung })))
+const AidRung = lazy(() => import('./aid').then((m) => ({ default: m.AidRung })))
+const PartsRung = lazy(() => import('./work/parts-rung').then((m) => ({ default: m.PartsRung })))
+const CircuitRung = lazy(() => import('./work/circuit-rung').then((m) => ({ default: m.CircuitRung })))
+const Prove = lazy(() => import('./prove').then((m) => ({ default: m.Prove })))
+
+/** Each rung's code is loaded when it is opened. */
+const RUNGS: Record<string, ComponentType<{ call: Call }>> = {
+  make_safe: MakeSafe,
+  plate: PlateRung,
+  dead_tests: DeadTests,
+  live_tests: LiveTests,
+  why: WhyRung,
+  aid: AidRung,
+  parts: PartsRung,
+  circuit: CircuitRung,
+  prove: Prove,
+}
 
 export function CallScreen() {
   const { id, rung: opened } = useParams()
@@ -116,7 +133,7 @@ function EditCall({ call }: { call: Call }) {
   return (
     <>
       <Button onClick={() => setOpen(true)} className="px-3 text-sm">
-        Note<span className="hidden sm:inline">, close</span>
+        {call.status === 'open' ? 'Notes & close' : 'Notes'}
       </Button>
       <Sheet open={open} onOpenChange={setOpen} title="The call">
         <EditForm call={call} onDone={() => setOpen(false)} />
@@ -132,12 +149,35 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
   const [note, setNote] = useState(call.note)
   const problem = problemOf(edit.error)
   const conflict = problem?.status === 409 && call.version !== version
+  const [reason, setReason] = useState('')
+  const leaves = call.status === 'open' ? call.left_open : []
   const save = (status?: 'open' | 'closed') =>
-    edit.mutate({ version, complaint, note, status: status ?? null }, { onSuccess: onDone })
+    edit.mutate(
+      { version, complaint, note, status: status ?? null, reason: reason.trim() || null },
+      { onSuccess: onDone },
+    )
   return (
     <div className="grid gap-4">
       <TextField label="Complaint" value={complaint} onChange={setComplaint} wide />
       <TextField label="Note" hint="What the next person should know." value={note} onChange={setNote} wide />
+      {leaves.length > 0 && (
+        <section aria-label="Left open" className="border-2 border-line bg-field p-3">
+          <h3 className="font-bold">Closing now leaves open</h3>
+          <ul className="list-disc pl-5">
+            {leaves.map((p) => (
+              <li key={p.code + p.text}>
+                {p.text} <span className="text-soft">→ {p.next_step}</span>
+              </li>
+            ))}
+          </ul>
+          <TextField
+            label="Why they stay open"
+            hint="Wanted only to close the call like this; it stays on the record."
+            value={reason}
+            onChange={setReason}
+          />
+        </section>
+      )}
       <ProblemNote problem={problem} />
       {conflict && (
         <div className="border-2 border-line bg-field p-3">
@@ -153,7 +193,13 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
           Save
         </Button>
         {call.status === 'open' ? (
-          <Button onClick={() => save('closed')}>Save and close the call</Button>
+          <Button
+            busy={edit.isPending}
+            disabled={leaves.length > 0 && reason.trim().length < 3}
+            onClick={() => save('closed')}
+          >
+            Save and close the call
+          </Button>
         ) : (
           <Button onClick={() => save('open')}>Open it again</Button>
         )}
@@ -172,6 +218,7 @@ function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) 
   const next = call.ladder.rungs.find((r) => r.status === 'ready' && r.next_step)
   return (
     <div className="max-w-2xl p-5">
+      <Stops call={call} />
       <h2 className="text-xl font-bold">What next?</h2>
       {next && (
         <div className="pt-2">
@@ -183,9 +230,9 @@ function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) 
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 pt-6 text-sm">
         <dt className="text-soft">Unit</dt>
-        <dd>{call.kind || 'not said'}</dd>
+        <dd>{call.kind || 'not entered'}</dd>
         <dt className="text-soft">Place</dt>
-        <dd>{call.site.place || 'not said'}</dd>
+        <dd>{call.site.place || 'not entered'}</dd>
         <dt className="text-soft">Access</dt>
         <dd>{call.site.access_note || 'nothing noted'}</dd>
         <dt className="text-soft">Unit note</dt>
@@ -201,7 +248,29 @@ function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) 
   )
 }
 
+function ClosedNote({ call }: { call: Call }) {
+  return (
+    <p className="mb-4 border-l-[7px] border-line bg-field p-3">
+      This call is closed: what stands here is read, not entered. It is judged as it was when it was closed
+      {call.closed_at && `, ${day(call.closed_at)} ${clock(call.closed_at)}`}.
+      {call.closed_reason && ` Left open: ${call.closed_reason}`}
+    </p>
+  )
+}
+
+function Troubles({ call }: { call: Call }) {
+  if (call.troubles.length === 0) return null
+  return (
+    <ul className="mb-4 border-l-[7px] border-unknown bg-field p-3">
+      {call.troubles.map((t) => (
+        <li key={t}>{t}</li>
+      ))}
+    </ul>
+  )
+}
+
 function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: () => void }) {
+  const Room = RUNGS[rung.key]
   const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
   return (
     <section
@@ -222,15 +291,14 @@ function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: (
         </Button>
       </div>
       <div className="p-4">
-        {rung.key === 'make_safe' && <MakeSafe call={call} />}
-        {rung.key === 'plate' && <PlateRung call={call} />}
-        {rung.key === 'dead_tests' && <DeadTests call={call} />}
-        {rung.key === 'live_tests' && <LiveTests call={call} />}
-        {rung.key === 'why' && <WhyRung call={call} />}
-        {rung.key === 'aid' && <AidRung call={call} />}
-        {rung.key === 'parts' && <PartsRung call={call} />}
-        {rung.key === 'circuit' && <CircuitRung call={call} />}
-        {rung.key === 'prove' && <Prove call={call} />}
+        {rung.key !== 'why' && <Stops call={call} />}
+        <Troubles call={call} />
+        {call.status === 'closed' && <ClosedNote call={call} />}
+        <ReadOnlyRoom on={call.status === 'closed'}>
+          <Boundary place={`${call.id} ${rung.key}`}>
+            <Suspense fallback={<p>Opening…</p>}>{Room && <Room call={call} />}</Suspense>
+          </Boundary>
+        </ReadOnlyRoom>
         {rung.status === 'planned' && <Planned rung={rung} />}
       </div>
     </section>

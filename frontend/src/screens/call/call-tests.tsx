@@ -1,14 +1,17 @@
-import { type FormEvent, useState } from 'react'
+import { useState } from 'react'
 import { type Call, fieldProblem, problemOf, type Reference, type Schemas } from '../../api/client'
 import { useAddTest, useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
-import { enterToNext, FigureField, TextField } from '../../parts/field'
+import { FigureBox, FigureField, TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
+import { GateNote } from '../../parts/gate'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, parseFigure } from '../../quantities/format'
 import { type Cell, KITS, PLAIN, testDrawing } from './call-test-cells'
+import { OPEN } from './live-tests'
 
 type Typed = Record<string, string>
 
@@ -18,9 +21,8 @@ const YES_NO = [
 ]
 type Entry = Schemas['NewTest']['entry']
 /** Put what was typed into the entry of a topic; empty cells are left out, lists keep their order. */
-function collect(cells: Cell[], typed: Typed): { entry: Entry; wrong: string[] } {
+function collect(cells: Cell[], typed: Typed): Entry {
   const entry: Record<string, unknown> = {}
-  const wrong: string[] = []
   for (const c of cells) {
     const text = (typed[c.key] ?? '').trim()
     if (!text) continue
@@ -28,24 +30,18 @@ function collect(cells: Cell[], typed: Typed): { entry: Entry; wrong: string[] }
       entry[c.key] = c.flag ? text === 'yes' : text
       continue
     }
-    const value = c.open && /^(open|ol)$/i.test(text) ? 'open' : parseFigure(text)
-    if (value === null) wrong.push(c.key)
+    const value = c.open && OPEN.test(text) ? 'open' : parseFigure(text, c.unit)
+    if (value === null) continue
     const [name, place] = c.key.split('.')
     if (name && place !== undefined) entry[name] = [...((entry[name] as unknown[]) ?? []), value]
     else entry[c.key] = value
   }
-  return { entry: entry as Entry, wrong }
+  return entry as Entry
 }
 
-function walkEntry(typed: Typed, reference: Reference): { entry: Entry; wrong: string[] } {
-  const wrong: string[] = []
-  const read = (key: string) => {
-    const text = (typed[key] ?? '').trim()
-    if (!text) return null
-    const value = parseFigure(text)
-    if (value === null) wrong.push(key)
-    return value
-  }
+function walkEntry(typed: Typed, reference: Reference): Entry {
+  const read = (key: string) =>
+    parseFigure(typed[key] ?? '', key === 'length_ft' ? 'ft' : key.endsWith('_a') ? 'A' : 'V')
   const stops = reference.supply_points.flatMap(({ value: point }) => {
     const [idle_v, running_v, dip_v] = ['idle', 'run', 'dip'].map((state) => read(`${point}.${state}`))
     return idle_v === null && running_v === null && dip_v === null
@@ -66,18 +62,17 @@ function walkEntry(typed: Typed, reference: Reference): { entry: Entry; wrong: s
         ]
       : []
   const amps = { running_a: read('running_a'), start_a: read('start_a') }
-  return { entry: { stops, runs, ...amps } as unknown as Entry, wrong }
+  return { stops, runs, ...amps } as unknown as Entry
 }
 
 export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' }) {
   const reference = useReference()
   const kinds = reference.data?.call_tests.filter((t) => t.work === work) ?? []
-  const three = call.plate?.plate.phase === 3
   return (
     <section aria-label={work === 'dead' ? 'More dead tests' : 'More live tests'} className="grid gap-1">
       <h3 className="border-b-2 border-ink font-bold">More tests</h3>
       {kinds
-        .filter((k) => (three ? !['winding-amps', 'capacitor'].includes(k.topic) : k.topic !== 'imbalance'))
+        .filter((k) => call.tests_offered.includes(k.topic))
         .map((k) => (
           <details key={k.topic} className="border-b border-faint">
             <summary className="flex min-h-11 cursor-pointer items-center gap-3 font-bold">
@@ -98,6 +93,7 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
               <span className="flex flex-wrap items-center gap-x-3">
                 <span className="figure text-sm text-soft">{clock(t.taken_at)}</span>
                 <span>{t.label}</span>
+                {t.old_part && <span className="text-sm text-soft">of the old part</span>}
                 <VerdictMark verdict={t.judged.verdict} {...(t.judged.stop ? { word: 'STOP' } : {})} />
               </span>
             }
@@ -118,38 +114,26 @@ function TestForm({
 }) {
   const [start] = useState((): Typed => {
     const first: Typed = { kind: 'potential_relay' }
-    if (kind.topic === 'capacitor') first.label_uf = String(call.plate?.plate.run_cap_uf ?? '')
+    if (kind.topic === 'capacitor') first.label_uf = String(call.plate?.plate?.run_cap_uf ?? '')
     return first
   })
   const [typed, change, clear] = useDraft<Typed>(`test.${call.id}.${kind.topic}`, start)
-  const [wrong, setWrong] = useState<string[]>([])
-  const [key, setKey] = useState(() => crypto.randomUUID())
   const [reason, setReason] = useState('')
   const add = useAddTest(call.id)
   const problem = problemOf(add.error)
   const isKit = kind.topic === 'start-kit'
   const isWalk = kind.topic === 'supply-walk'
   const cells = isKit ? (KITS[typed.kind ?? '']?.cells ?? []) : (PLAIN[kind.topic] ?? [])
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    const read = isWalk ? walkEntry(typed, reference) : collect(cells, typed)
-    setWrong(read.wrong)
-    if (read.wrong.length > 0) return
+  const gate = call.allowed[`take_${kind.work}` as keyof typeof call.allowed]
+  const submit = () => {
+    const entry = isWalk ? walkEntry(typed, reference) : collect(cells, typed)
     add.mutate(
       {
-        key,
-        test: {
-          topic: kind.topic,
-          entry: isKit ? { kind: typed.kind ?? '', ...read.entry } : read.entry,
-          ...(reason.trim() ? { without_make_safe: reason.trim() } : {}),
-        },
+        topic: kind.topic,
+        entry: isKit ? { kind: typed.kind ?? '', ...entry } : entry,
+        ...(reason.trim() ? { without_make_safe: reason.trim() } : {}),
       },
-      {
-        onSuccess: () => {
-          setKey(crypto.randomUUID())
-          clear()
-        },
-      },
+      { onSuccess: clear },
     )
   }
   const field = (c: Cell) =>
@@ -170,23 +154,12 @@ function TestForm({
         unit={c.unit}
         value={typed[c.key] ?? ''}
         onChange={(text) => change({ [c.key]: text })}
-        problem={
-          wrong.includes(c.key)
-            ? c.open
-              ? 'A number, or open.'
-              : 'Wanted a number.'
-            : fieldProblem(problem, c.key)
-        }
+        {...(c.open ? { words: OPEN } : {})}
+        problem={fieldProblem(problem, c.key)}
       />
     )
   return (
-    <form
-      noValidate
-      aria-label={kind.label}
-      onSubmit={submit}
-      onKeyDown={enterToNext}
-      className="grid gap-3 py-2"
-    >
+    <Form label={kind.label} onSubmit={submit} className="grid gap-3 py-2">
       <div className="flex flex-wrap items-start gap-3">
         {testDrawing(kind.topic, typed.kind ?? '')}
         <p className="min-w-48 flex-1 text-soft">{kind.how}</p>
@@ -200,20 +173,26 @@ function TestForm({
         />
       )}
       {isWalk ? (
-        <Walk typed={typed} change={change} reference={reference} wrong={wrong} />
+        <Walk typed={typed} change={change} reference={reference} />
       ) : (
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">{cells.map(field)}</div>
       )}
-      {kind.work === 'dead' && call.state.state !== 'dead_proved' && (
+      {gate?.with_reason && (
         <TextField label="Why it is safe without a make-safe record" value={reason} onChange={setReason} />
       )}
       <ProblemNote problem={problem} />
+      <GateNote gate={gate} />
       <div>
-        <Button kind={kind.work === 'dead' ? 'dead' : 'primary'} type="submit" busy={add.isPending}>
+        <Button
+          kind={kind.work === 'dead' ? 'dead' : 'primary'}
+          type="submit"
+          busy={add.isPending}
+          disabled={!gate?.ok && !(gate?.with_reason && reason.trim().length >= 3)}
+        >
           Save {kind.label.toLowerCase()}
         </Button>
       </div>
-    </form>
+    </Form>
   )
 }
 
@@ -221,23 +200,13 @@ function Walk({
   typed,
   change,
   reference,
-  wrong,
 }: {
   typed: Typed
   change: (part: Typed) => void
   reference: Reference
-  wrong: string[]
 }) {
   const box = (key: string, label: string) => (
-    <input
-      aria-label={label}
-      aria-invalid={wrong.includes(key)}
-      inputMode="decimal"
-      autoComplete="off"
-      value={typed[key] ?? ''}
-      onChange={(e) => change({ [key]: e.target.value })}
-      className={`figure min-h-11 w-full border-2 bg-field px-2 text-lg ${wrong.includes(key) ? 'border-fail' : 'border-line'}`}
-    />
+    <FigureBox label={label} unit="V" value={typed[key] ?? ''} onChange={(text) => change({ [key]: text })} />
   )
   const pick = (
     key: string,
@@ -298,7 +267,6 @@ function Walk({
             unit={unit}
             value={typed[key] ?? ''}
             onChange={(text) => change({ [key]: text })}
-            problem={wrong.includes(key) ? 'Wanted a number.' : undefined}
           />
         ))}
         {pick(
@@ -317,7 +285,7 @@ function Walk({
           'Metal',
           [
             { value: 'copper', label: 'Copper' },
-            { value: 'aluminum', label: 'Aluminium' },
+            { value: 'aluminum', label: 'Aluminum' },
           ],
           'copper',
         )}

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, type Call, client, type NewReading, problemOf, type Schemas } from '../../api/client'
 import { useAddReadingSet } from '../../api/queries'
@@ -8,13 +8,15 @@ import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { Cooling } from '../../parts/cooling'
 import { useDraft } from '../../parts/draft'
-import { enterToNext, FigureField, TextField } from '../../parts/field'
+import { FigureField, TextField } from '../../parts/field'
+import { type Figures, Form, useFigures } from '../../parts/figures'
 import { Photos } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
+import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
 import { CallTests } from './call-tests'
-import { Readings } from './live-tests'
+import { OPEN, Readings } from './live-tests'
 import { usePause } from './plate'
 
 const YES_NO = [
@@ -24,12 +26,13 @@ const YES_NO = [
 
 /** Ohms as typed: a figure, or the word for an open circuit. */
 function ohms(typed: string): number | 'open' | null {
-  return /^(open|ol|o\.l\.?)$/i.test(typed.trim()) ? 'open' : parseFigure(typed)
+  return OPEN.test(typed.trim()) ? 'open' : parseFigure(typed, 'Ω')
 }
 
 export function DeadTests({ call }: { call: Call }) {
   const [reason, setReason] = useState('')
-  const open = call.state.state === 'dead_proved' || reason.trim().length > 3
+  const gate = call.allowed.take_dead
+  const open = gate?.ok || (gate?.with_reason && reason.trim().length >= 3)
   return (
     <div className="grid max-w-4xl gap-5">
       <Gate call={call} reason={reason} onReason={setReason} />
@@ -50,46 +53,38 @@ export function DeadTests({ call }: { call: Call }) {
 
 function Gate({ call, reason, onReason }: { call: Call; reason: string; onReason: (text: string) => void }) {
   const navigate = useNavigate()
-  if (call.state.state === 'dead_proved') return null
+  const closed = useReadOnly()
+  const gate = call.allowed.take_dead
+  if (gate?.ok || closed) return null
   return (
     <section className="border-2 border-ink bg-field p-3">
-      <p className="text-lg font-bold">The call is {call.state.words}: dead tests wait.</p>
-      <p className="text-soft">{call.state.why}</p>
+      <p className="text-lg font-bold">{gate?.why}</p>
       <Button kind="dead" className="my-2" onClick={() => navigate(`/calls/${call.id}/make_safe`)}>
         Open Make safe
       </Button>
-      <TextField
-        label="Or why it is safe without that record"
-        hint="Stays on the record with each reading."
-        value={reason}
-        onChange={onReason}
-      />
+      {gate?.with_reason && (
+        <TextField
+          label="Or why it is safe without that record"
+          hint="Stays on the record with each reading."
+          value={reason}
+          onChange={onReason}
+        />
+      )}
     </section>
   )
 }
 
-type Entry = Pick<NewReading, 'quantity' | 'value' | 'accuracy_pct'>
+type Entry = Pick<NewReading, 'quantity' | 'value' | 'accuracy_pct' | 'lead_ohm'>
 
 function useSave(call: Call, reason: string, done: () => void) {
   const add = useAddReadingSet(call.id)
-  const [key, setKey] = useState(() => crypto.randomUUID())
   const save = (entries: Entry[]) =>
     add.mutate(
-      {
-        key,
-        readings: entries.map((e) => ({
-          ...e,
-          ...(call.state.state !== 'dead_proved' && reason.trim()
-            ? { without_make_safe: reason.trim() }
-            : {}),
-        })) as NewReading[],
-      },
-      {
-        onSuccess: () => {
-          setKey(crypto.randomUUID())
-          done()
-        },
-      },
+      entries.map((e) => ({
+        ...e,
+        ...(reason.trim() ? { without_make_safe: reason.trim() } : {}),
+      })) as NewReading[],
+      { onSuccess: done },
     )
   return { save, busy: add.isPending, problem: problemOf(add.error), saved: add.isSuccess }
 }
@@ -101,7 +96,9 @@ function Test({
   children,
   onSubmit,
   save,
+  figures,
 }: {
+  figures?: Figures
   title: string
   how: string
   drawing: ReactNode
@@ -110,14 +107,10 @@ function Test({
   save: ReturnType<typeof useSave>
 }) {
   return (
-    <form
-      noValidate
-      aria-label={title}
-      onKeyDown={enterToNext}
-      onSubmit={(e: FormEvent) => {
-        e.preventDefault()
-        onSubmit()
-      }}
+    <Form
+      label={title}
+      onSubmit={onSubmit}
+      {...(figures ? { figures } : {})}
       className="border-t-2 border-line pt-2"
     >
       <h3 className="text-lg font-bold">{title}</h3>
@@ -137,17 +130,19 @@ function Test({
           </div>
         </div>
       </div>
-    </form>
+    </Form>
   )
 }
 
 function Ground({ call, reason }: { call: Call; reason: string }) {
   const [value, setValue] = useState('')
   const [fuse, setFuse] = useState('')
+  const [shell, setShell] = useState('')
   const [wrong, setWrong] = useState('')
   const save = useSave(call, reason, () => {
     setValue('')
     setFuse('')
+    setShell('')
   })
   return (
     <Test
@@ -156,11 +151,12 @@ function Ground({ call, reason }: { call: Call; reason: string }) {
       drawing={<ContactorFace pair={['T1', 'METAL']} />}
       save={save}
       onSubmit={() => {
-        if (!value && !fuse) return setWrong('Say yes or no first.')
+        if (!value && !fuse && !shell) return setWrong('Say yes or no first.')
         setWrong('')
         save.save([
           ...(value ? [{ quantity: 'to_ground' as const, value: value === 'yes' }] : []),
           ...(fuse ? [{ quantity: 'fuse_open' as const, value: fuse === 'yes' }] : []),
+          ...(shell ? [{ quantity: 'shell_hot' as const, value: shell === 'yes' }] : []),
         ])
       }}
     >
@@ -172,6 +168,7 @@ function Ground({ call, reason }: { call: Call; reason: string }) {
         problem={wrong}
       />
       <Choice label="A fuse open? (pulled, end to end)" value={fuse} onChange={setFuse} options={YES_NO} />
+      <Choice label="Compressor shell hot?" value={shell} onChange={setShell} options={YES_NO} />
     </Test>
   )
 }
@@ -190,17 +187,18 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
   const [wrong, setWrong] = useState<string[]>([])
   const save = useSave(call, reason, clear)
   const read = PAIRS.map((p) => ohms(draft[p.key]))
-  const lead = draft.lead.trim() ? parseFigure(draft.lead) : 0
-  const whole = read.every((v) => v !== null) && lead !== null
+  const figures = useFigures()
+  const lead = parseFigure(draft.lead, 'Ω')
+  const whole = figures.whole && read.every((v) => v !== null)
   const unnamed = draft.names === 'unknown'
   const body = whole
     ? {
         ...(unnamed
           ? { pairs: { ab: read[0], bc: read[1], ca: read[2] } }
           : { cs_ohm: read[0], cr_ohm: read[1], sr_ohm: read[2] }),
-        lead_ohm: lead,
+        ...(lead === null ? {} : { lead_ohm: lead }),
         hot: draft.hot === '' ? null : draft.hot === 'yes',
-        phase: call.plate?.plate.phase ?? 1,
+        phase: call.plate?.plate?.phase ?? 1,
       }
     : null
   const settled = usePause(JSON.stringify(body), 200)
@@ -210,7 +208,7 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
     queryFn: () => answer(client.POST('/api/calc/windings', { body: JSON.parse(settled) })),
     retry: false,
   })
-  const three = call.plate?.plate.phase === 3
+  const three = call.plate?.plate?.phase === 3
   const named = check.data?.terminals
   const labels = unnamed
     ? ['a–b', 'b–c', 'c–a']
@@ -219,13 +217,14 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
       : PAIRS.map((p) => p.label)
   const submit = () => {
     const bad = PAIRS.filter((p) => ohms(draft[p.key]) === null).map((p) => p.key as string)
-    if (draft.lead.trim() && lead === null) bad.push('lead')
     setWrong(bad)
-    if (bad.length > 0 || unnamed || lead === null) return
-    const entries: Entry[] = PAIRS.map((p, i) => {
-      const value = read[i] as number | 'open'
-      return { quantity: p.quantity, value: value === 'open' ? value : Number((value - lead).toFixed(4)) }
-    })
+    if (bad.length > 0 || unnamed) return
+    // The meter's own figure and its leads are both kept; the server subtracts.
+    const entries: Entry[] = PAIRS.map((p, i) => ({
+      quantity: p.quantity,
+      value: read[i] as number | 'open',
+      ...(lead === null || read[i] === 'open' ? {} : { lead_ohm: lead }),
+    }))
     if (draft.hot) entries.push({ quantity: 'shell_hot', value: draft.hot === 'yes' })
     save.save(entries)
   }
@@ -240,6 +239,7 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
       }
       save={save}
       onSubmit={submit}
+      figures={figures}
     >
       {!three && (
         <Choice
@@ -260,6 +260,7 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
               label={labels[i] ?? p.label}
               unit="Ω"
               value={draft[p.key]}
+              words={OPEN}
               onChange={(text) => change({ [p.key]: text })}
               problem={wrong.includes(p.key) ? 'Ohms, or open.' : undefined}
             />
@@ -275,7 +276,6 @@ function Windings({ call, reason }: { call: Call; reason: string }) {
           unit="Ω"
           value={draft.lead}
           onChange={(leadText) => change({ lead: leadText })}
-          problem={wrong.includes('lead') ? 'Wanted a number.' : undefined}
         />
         <Choice label="Shell hot?" value={draft.hot} onChange={(hot) => change({ hot })} options={YES_NO} />
       </div>
@@ -320,7 +320,7 @@ function Capacitors({ call, reason }: { call: Call; reason: string }) {
     setFan('')
   })
   const dual = Boolean(plate?.fan_cap_uf)
-  const accuracyPct = accuracy.trim() ? parseFigure(accuracy) : null
+  const accuracyPct = parseFigure(accuracy, '± %')
   return (
     <Test
       title="Capacitors"
@@ -328,21 +328,16 @@ function Capacitors({ call, reason }: { call: Call; reason: string }) {
       drawing={<CapacitorTop pair={focus === 'run' ? ['C', 'HERM'] : ['C', 'FAN']} dual={dual} />}
       save={save}
       onSubmit={() => {
-        const bad = [
-          ...(run.trim() && parseFigure(run) === null ? ['run'] : []),
-          ...(fan.trim() && parseFigure(fan) === null ? ['fan'] : []),
-          ...(accuracy.trim() && accuracyPct === null ? ['accuracy'] : []),
-        ]
-        if (!run.trim() && !fan.trim()) bad.push('run')
+        const bad = !run.trim() && !fan.trim() ? ['run'] : []
         setWrong(bad)
         if (bad.length > 0) return
         const known = accuracyPct === null ? {} : { accuracy_pct: accuracyPct }
         save.save([
           ...(run.trim()
-            ? [{ quantity: 'run_cap_uf' as const, value: parseFigure(run) as number, ...known }]
+            ? [{ quantity: 'run_cap_uf' as const, value: parseFigure(run, 'µF') as number, ...known }]
             : []),
           ...(fan.trim()
-            ? [{ quantity: 'fan_cap_uf' as const, value: parseFigure(fan) as number, ...known }]
+            ? [{ quantity: 'fan_cap_uf' as const, value: parseFigure(fan, 'µF') as number, ...known }]
             : []),
         ])
       }}
@@ -367,18 +362,11 @@ function Capacitors({ call, reason }: { call: Call; reason: string }) {
               unit="µF"
               value={fan}
               onChange={setFan}
-              problem={wrong.includes('fan') ? 'Wanted microfarads.' : undefined}
             />
             <CapacitorLine label={plate?.fan_cap_uf} typed={fan} accuracy={accuracyPct} />
           </div>
         )}
-        <FigureField
-          label="Meter accuracy, if known"
-          unit="± %"
-          value={accuracy}
-          onChange={setAccuracy}
-          problem={wrong.includes('accuracy') ? 'Wanted per cent.' : undefined}
-        />
+        <FigureField label="Meter accuracy, if known" unit="± %" value={accuracy} onChange={setAccuracy} />
       </div>
     </Test>
   )
@@ -393,7 +381,7 @@ function CapacitorLine({
   typed: string
   accuracy: number | null
 }) {
-  const measured = usePause(parseFigure(typed), 200)
+  const measured = usePause(parseFigure(typed, 'µF'), 200)
   const check = useQuery({
     queryKey: ['calc', 'capacitor', label, measured, accuracy],
     enabled: Boolean(label) && measured !== null,
@@ -446,7 +434,14 @@ function Contactor({ call, reason }: { call: Call; reason: string }) {
       }}
     >
       <Choice label="Contacts look" value={look} onChange={setLook} options={LOOKS} />
-      <FigureField label="Coil" unit="Ω" value={coil} onChange={setCoil} problem={wrong || undefined} />
+      <FigureField
+        label="Coil"
+        unit="Ω"
+        words={OPEN}
+        value={coil}
+        onChange={setCoil}
+        problem={wrong || undefined}
+      />
     </Test>
   )
 }

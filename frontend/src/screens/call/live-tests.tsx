@@ -1,4 +1,4 @@
-import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import {
   answer,
   type Call,
@@ -14,8 +14,11 @@ import { ContactorFace } from '../../drawings/probes'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
-import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
+import { FigureField, TextField, Tick } from '../../parts/field'
+import { Form } from '../../parts/figures'
+import { GateNote } from '../../parts/gate'
 import { ProblemNote } from '../../parts/problem'
+import { useReadOnly } from '../../parts/read-only'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
 import { CallTests } from './call-tests'
@@ -87,9 +90,10 @@ function LiveGate({ call }: { call: Call }) {
   const [covers, setCovers] = useState(false)
   const [people, setPeople] = useState(false)
   const [meter, setMeter] = useState(false)
+  const [leads, setLeads] = useState(false)
   const state = call.state
-  const dead = state.state === 'dead_proved' || state.state === 'control_live' || state.state === 'lapsed'
-  if (state.caution_read && !dead) return null
+  const closed = useReadOnly()
+  if (closed || call.allowed.take_live?.ok) return null
   if (!state.caution_read)
     return (
       <section className="border-2 border-ink bg-field">
@@ -116,7 +120,7 @@ function LiveGate({ call }: { call: Call }) {
     <section className="border-2 border-ink bg-field">
       <div className="hatched h-3" aria-hidden="true" />
       <div className="p-3">
-        {state.state === 'dead_proved' && (
+        {call.allowed.control_live?.ok && (
           <div className="mb-3 border-b border-faint pb-3">
             <h3 className="text-lg font-bold">Control voltage only</h3>
             <p className="text-soft">
@@ -131,7 +135,7 @@ function LiveGate({ call }: { call: Call }) {
           </div>
         )}
         <h3 className="text-lg font-bold">Going live</h3>
-        <p className="text-soft">The call is {state.words}. Before it is energised:</p>
+        <p className="text-soft">The call is {state.words}. Before it is energized:</p>
         <Tick checked={covers} onChange={setCovers}>
           Covers on
         </Tick>
@@ -141,12 +145,23 @@ function LiveGate({ call }: { call: Call }) {
         <Tick checked={meter} onChange={setMeter}>
           Meter set
         </Tick>
+        <Tick checked={leads} onChange={setLeads}>
+          Lifted leads back on their terminals, or none was lifted
+        </Tick>
+        <GateNote gate={call.allowed.go_live} />
         <ProblemNote problem={problemOf(event.error)} />
         <Button
           kind="primary"
           busy={event.isPending}
+          disabled={!call.allowed.go_live?.ok}
           onClick={() =>
-            event.mutate({ kind: 'went_live', covers_on: covers, people_clear: people, meter_set: meter })
+            event.mutate({
+              kind: 'went_live',
+              covers_on: covers,
+              people_clear: people,
+              meter_set: meter,
+              leads_back: leads,
+            })
           }
         >
           Record going live
@@ -169,15 +184,22 @@ type Draft = Record<
   | 'learning_starts'
   | 'outcome'
   | 'aid'
-  | 'note'
-  | 'key',
+  | 'note',
   string
 >
 
+/** How an open circuit is typed. */
+export const OPEN = /^(open|ol|o\.l\.?)$/i
+
 const FIGURES = ['value', 'volts', 'outdoor_f', 'rest_min', 'seconds', 'later_a', 'learning_starts'] as const
 
-function freshKey(): string {
-  return crypto.randomUUID()
+const UNITS: Record<string, string> = {
+  volts: 'V',
+  outdoor_f: '°F',
+  rest_min: 'min',
+  seconds: 's',
+  later_a: 'A',
+  learning_starts: 'starts',
 }
 
 function ReadingForm({
@@ -208,29 +230,29 @@ function ReadingForm({
       seconds: said(old?.seconds),
       later_a: said(old?.later_a),
       learning_starts: said(old?.learning_starts),
-      outcome: old?.outcome ?? 'started',
-      aid: old?.aid ?? 'none',
+      outcome: old?.outcome ?? '',
+      aid: old?.aid ?? last?.aid ?? '',
       note: old?.note ?? '',
-      key: freshKey(),
     }
   }, [correcting, call.readings])
   const [draft, change, clear] = useDraft<Draft>(`reading.${call.id}.${correcting?.id ?? 'new'}`, start)
   const [question, setQuestion] = useState<Schemas['Question'] | null>(null)
   const [confirmed, setConfirmed] = useState('')
-  const [wrong, setWrong] = useState<string[]>([])
+  const [missing, setMissing] = useState('')
   const [saved, setSaved] = useState('')
-  const box = useRef<HTMLFormElement>(null)
+  const box = useRef<HTMLDivElement>(null)
   const note = reference.data?.quantities.find((q) => q.quantity === draft.quantity)
   const isStart = draft.quantity === 'inrush_a'
   const withVolts = isStart || draft.quantity === 'running_a'
   const problem = problemOf(add.error)
+  const gate = call.allowed[`take_${note?.work ?? 'live'}` as keyof typeof call.allowed]
 
   useEffect(() => {
     if (correcting) box.current?.querySelector<HTMLInputElement>('input')?.focus()
   }, [correcting])
 
-  const said = (field: string) =>
-    wrong.includes(field) ? 'Wanted a number, like 16.7.' : fieldProblem(problem, field)
+  const said = (field: string) => (field === 'value' && missing) || fieldProblem(problem, field)
+  const isFigure = !note || note.kind === 'figure' || note.kind === 'figure_or_open'
 
   const ask = async (value: number) => {
     try {
@@ -249,18 +271,26 @@ function ReadingForm({
     }
   }
 
-  const submit = async (event: FormEvent) => {
-    event.preventDefault()
+  const submit = async () => {
     const read = Object.fromEntries(
-      FIGURES.map((f) => [f, draft[f].trim() ? parseFigure(draft[f]) : undefined]),
+      FIGURES.filter((f) => draft[f].trim()).map((f) => [
+        f,
+        parseFigure(draft[f], UNITS[f] ?? note?.unit ?? ''),
+      ]),
     )
-    const bad: string[] = FIGURES.filter((f) => read[f] === null)
-    if (!draft.value.trim()) bad.push('value')
-    setWrong(bad)
+    setMissing(draft.value.trim() ? '' : isFigure ? 'Wanted the figure.' : 'Say which.')
     setSaved('')
-    if (bad.length > 0) return
-    const value = read.value as number
-    if (confirmed !== draft.value) {
+    if (!draft.value.trim()) return
+    const word = draft.value.trim().toLowerCase()
+    const value =
+      note?.kind === 'flag'
+        ? word === 'yes'
+        : note?.kind === 'word'
+          ? word
+          : note?.kind === 'figure_or_open' && OPEN.test(word)
+            ? 'open'
+            : (read.value as number)
+    if (typeof value === 'number' && confirmed !== draft.value) {
       const asked = await ask(value)
       setQuestion(asked)
       if (asked) return
@@ -277,26 +307,31 @@ function ReadingForm({
             ? ['volts', 'outdoor_f']
             : [],
       ),
-      ...(isStart
-        ? { mode: draft.mode, conductor: draft.conductor, outcome: draft.outcome, aid: draft.aid }
-        : {}),
+      ...(isStart ? { mode: draft.mode, conductor: draft.conductor } : {}),
+      ...(isStart && draft.outcome ? { outcome: draft.outcome } : {}),
+      ...(isStart && draft.aid ? { aid: draft.aid } : {}),
       ...(draft.note.trim() ? { note: draft.note } : {}),
       ...(correcting ? { supersedes_id: correcting.id } : {}),
     } as NewReading
-    add.mutate(
-      { entry, key: draft.key },
-      {
-        onSuccess: () => {
-          const told = `Saved: ${note?.label} ${figure(value)} ${note?.unit}.`
-          clear()
-          change({ ...start, quantity: draft.quantity, outdoor_f: draft.outdoor_f, key: freshKey() })
-          setConfirmed('')
-          setQuestion(null)
-          setSaved(told)
-          onDone()
-        },
+    add.mutate(entry, {
+      onSuccess: () => {
+        const told = `Saved: ${note?.label} ${valueWord(value)} ${note?.unit}.`
+        clear()
+        // Where the meter and the clamp are does not change with a reading; how a start ended does.
+        if (!correcting)
+          change({
+            quantity: draft.quantity,
+            mode: draft.mode,
+            conductor: draft.conductor,
+            aid: draft.aid,
+            outdoor_f: draft.outdoor_f,
+          })
+        setConfirmed('')
+        setQuestion(null)
+        setSaved(told)
+        onDone()
       },
-    )
+    })
   }
 
   const field = (name: (typeof FIGURES)[number]) => ({
@@ -310,146 +345,178 @@ function ReadingForm({
   })
 
   return (
-    <form ref={box} onSubmit={submit} onKeyDown={enterToNext} noValidate className="grid gap-4">
-      <h3 className="border-b-2 border-ink font-bold">
-        {correcting ? `Correct: ${note?.label}` : 'New reading'}
-      </h3>
-      {correcting ? (
-        <p className="text-soft">
-          The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
-        </p>
-      ) : (
-        <Choice
-          label="What was measured?"
-          hideLabel
-          value={draft.quantity}
-          onChange={(quantity) => {
-            change({ quantity, value: '' })
-            setQuestion(null)
-            setWrong([])
-            add.reset()
-          }}
-          options={LIVE.map((q) => ({
-            value: q,
-            label: reference.data?.quantities.find((n) => n.quantity === q)?.label ?? q,
-          }))}
-        />
-      )}
-      <div className="flex flex-wrap items-start gap-3">
-        {readingDrawing(draft.quantity, draft.conductor)}
-        {note && <p className="min-w-48 flex-1 text-soft">{note.how}</p>}
-      </div>
-      {isStart && (
-        <>
-          <Choice
-            label="Meter mode"
-            value={draft.mode}
-            onChange={(mode) => change({ mode })}
-            options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
-            problem={said('mode')}
-          />
-          <p className="-mt-3 text-sm text-soft">
-            Blind to {reference.data?.meter_modes.find((m) => m.mode === draft.mode)?.blind_to}.
+    <div ref={box}>
+      <Form onSubmit={submit} label="Reading" className="grid gap-4">
+        <h3 className="border-b-2 border-ink font-bold">
+          {correcting ? `Correct: ${note?.label}` : 'New reading'}
+        </h3>
+        {correcting ? (
+          <p className="text-soft">
+            The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
+            {correcting.entry.without_make_safe &&
+              ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
           </p>
+        ) : (
           <Choice
-            label="Clamp on"
-            value={draft.conductor}
-            onChange={(conductor) => change({ conductor })}
-            options={reference.data?.conductors ?? []}
-            problem={said('conductor')}
-          />
-        </>
-      )}
-      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-        <FigureField
-          label={note?.label ?? 'Value'}
-          unit={note?.unit ?? ''}
-          {...field('value')}
-          question={
-            question && (
-              <div className="border-l-4 border-watch bg-field p-2">
-                <p className="text-lg font-bold">{question.text}</p>
-                <div className="flex flex-wrap gap-2 pt-1">
-                  {question.maybe !== null && question.maybe !== undefined && (
-                    <Button
-                      kind="primary"
-                      onClick={() => {
-                        change({ value: figure(question.maybe as number, 8) })
-                        setConfirmed(figure(question.maybe as number, 8))
-                        setQuestion(null)
-                      }}
-                    >
-                      Yes, {figure(question.maybe)}
-                    </Button>
-                  )}
-                  <Button
-                    onClick={() => {
-                      setConfirmed(draft.value)
-                      setQuestion(null)
-                    }}
-                  >
-                    It is {draft.value}
-                  </Button>
-                </div>
-              </div>
-            )
-          }
-        />
-        {withVolts && (
-          <FigureField
-            label={isStart ? 'Volts during the start' : 'Volts, running'}
-            unit="V"
-            {...field('volts')}
+            label="What was measured?"
+            hideLabel
+            value={draft.quantity}
+            onChange={(quantity) => {
+              change({ quantity, value: '' })
+              setQuestion(null)
+              setMissing('')
+              add.reset()
+            }}
+            options={LIVE.map((q) => ({
+              value: q,
+              label: reference.data?.quantities.find((n) => n.quantity === q)?.label ?? q,
+            }))}
           />
         )}
-        {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
-        {isStart && (
-          <FigureField
-            label="Start took"
-            unit="s"
-            {...field('seconds')}
-            hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
-          />
-        )}
-        {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
-        {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
-        {isStart && draft.aid === 'soft_starter' && (
-          <FigureField label="Learning starts so far" unit="starts" {...field('learning_starts')} />
-        )}
-      </div>
-      {isStart && (
-        <div className="grid gap-4">
-          <Choice
-            label="How did it end?"
-            value={draft.outcome}
-            onChange={(outcome) => change({ outcome })}
-            options={reference.data?.outcomes ?? []}
-          />
-          <Choice
-            label="Start aid in circuit"
-            value={draft.aid}
-            onChange={(aid) => change({ aid })}
-            options={reference.data?.aids ?? []}
-          />
+        <div className="flex flex-wrap items-start gap-3">
+          {readingDrawing(draft.quantity, draft.conductor)}
+          {note && <p className="min-w-48 flex-1 text-soft">{note.how}</p>}
         </div>
-      )}
-      <TextField
-        label="Note"
-        value={draft.note}
-        onChange={(text) => change({ note: text })}
-        hint="What was heard or seen."
-      />
-      <ProblemNote problem={problem} />
-      <div className="sticky bottom-0 -mx-4 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
-        <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
-          {correcting ? 'Save the correction' : 'Save the reading'}
-        </Button>
-        {correcting && <Button onClick={onDone}>Leave it</Button>}
-        <p role="status" className="font-bold text-pass">
-          {saved && `✓ ${saved}`}
-        </p>
-      </div>
-    </form>
+        {isStart && (
+          <>
+            <Choice
+              label="Meter mode"
+              value={draft.mode}
+              onChange={(mode) => change({ mode })}
+              options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
+              problem={said('mode')}
+            />
+            <p className="-mt-3 text-sm text-soft">
+              Blind to {reference.data?.meter_modes.find((m) => m.mode === draft.mode)?.blind_to}.
+            </p>
+            <Choice
+              label="Clamp on"
+              value={draft.conductor}
+              onChange={(conductor) => change({ conductor })}
+              options={reference.data?.conductors ?? []}
+              problem={said('conductor')}
+            />
+          </>
+        )}
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+          {!isFigure && (
+            <div className="col-span-2 sm:col-span-3">
+              <Choice
+                label={note?.label ?? 'Value'}
+                value={draft.value}
+                onChange={(value) => change({ value })}
+                problem={said('value')}
+                options={
+                  note?.kind === 'flag'
+                    ? [
+                        { value: 'no', label: 'No' },
+                        { value: 'yes', label: 'Yes' },
+                      ]
+                    : (note?.words ?? []).map((w) => ({ value: w, label: w }))
+                }
+              />
+            </div>
+          )}
+          {isFigure && (
+            <FigureField
+              label={note?.label ?? 'Value'}
+              unit={note?.unit ?? ''}
+              {...(note?.kind === 'figure_or_open' ? { words: OPEN } : {})}
+              {...field('value')}
+              question={
+                question && (
+                  <div className="border-l-4 border-watch bg-field p-2">
+                    <p className="text-lg font-bold">{question.text}</p>
+                    <div className="flex flex-wrap gap-2 pt-1">
+                      {question.maybe !== null && question.maybe !== undefined && (
+                        <Button
+                          kind="primary"
+                          onClick={() => {
+                            change({ value: figure(question.maybe as number, 8) })
+                            setConfirmed(figure(question.maybe as number, 8))
+                            setQuestion(null)
+                          }}
+                        >
+                          Yes, {figure(question.maybe)}
+                        </Button>
+                      )}
+                      <Button
+                        onClick={() => {
+                          setConfirmed(draft.value)
+                          setQuestion(null)
+                        }}
+                      >
+                        It is {draft.value}
+                      </Button>
+                    </div>
+                  </div>
+                )
+              }
+            />
+          )}
+          {withVolts && (
+            <FigureField
+              label={isStart ? 'Volts during the start' : 'Volts, running'}
+              unit="V"
+              {...field('volts')}
+            />
+          )}
+          {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
+          {isStart && (
+            <FigureField
+              label="Start took"
+              unit="s"
+              {...field('seconds')}
+              hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
+            />
+          )}
+          {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
+          {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
+          {isStart && draft.aid === 'soft_starter' && (
+            <FigureField label="Learning starts so far" unit="starts" {...field('learning_starts')} />
+          )}
+        </div>
+        {isStart && (
+          <div className="grid gap-4">
+            <Choice
+              label="How did it end?"
+              value={draft.outcome}
+              onChange={(outcome) => change({ outcome })}
+              options={reference.data?.outcomes ?? []}
+            />
+            <Choice
+              label="Start aid in circuit"
+              value={draft.aid}
+              onChange={(aid) => change({ aid })}
+              options={reference.data?.aids ?? []}
+            />
+          </div>
+        )}
+        <TextField
+          label="Note"
+          value={draft.note}
+          onChange={(text) => change({ note: text })}
+          hint="What was heard or seen."
+        />
+        <ProblemNote problem={problem} />
+        {!correcting && <GateNote gate={gate} />}
+        <div className="sticky bottom-0 -mx-4 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
+          <Button
+            kind="primary"
+            type="submit"
+            busy={add.isPending}
+            disabled={!correcting && !gate?.ok}
+            className="flex-1 sm:flex-none"
+          >
+            {correcting ? 'Save the correction' : 'Save the reading'}
+          </Button>
+          {correcting && <Button onClick={onDone}>Leave it</Button>}
+          <p role="status" className="font-bold text-pass">
+            {saved && `✓ ${saved}`}
+          </p>
+        </div>
+      </Form>
+    </div>
   )
 }
 
@@ -487,6 +554,7 @@ export function Readings({
   onCorrect?: (reading: Schemas['ReadingOut']) => void
 }) {
   const reference = useReference()
+  const closed = useReadOnly()
   const judged = new Map(call.ladder.readings.map((j) => [j.reading_id, j]))
   const notes = new Map(reference.data?.quantities.map((q) => [q.quantity, q]))
   const listed = [...call.readings]
@@ -521,7 +589,8 @@ export function Readings({
             }
           >
             <p className="pt-2 text-sm text-soft">
-              {r.person} · {r.call_state.replace('_', ' ')}
+              {r.person} · {r.call_state.replaceAll('_', ' ')}
+              {verdict?.old_part && ` · of the old part: “${verdict.old_part}” came after it`}
               {r.entry.mode && ` · ${r.entry.mode.replace('_', ' ')} on ${r.entry.conductor}`}
               {r.entry.volts && ` · ${figure(r.entry.volts)} V`}
               {r.entry.outcome && ` · ${r.entry.outcome}`}
@@ -535,8 +604,12 @@ export function Readings({
                 r.entry.outdoor_f !== undefined &&
                 ` · ${figure(r.entry.outdoor_f)} °F outdoor`}
             </p>
+            {r.entry.without_make_safe && (
+              <p>Without a make-safe record, because: “{r.entry.without_make_safe}”</p>
+            )}
+            {r.trouble && <p>Cannot be read by today's rules: {r.trouble}</p>}
             {r.entry.note && <p className="break-words whitespace-pre-wrap">“{r.entry.note}”</p>}
-            {!struck && onCorrect && (
+            {!struck && onCorrect && !closed && (
               <Button
                 className="my-1 text-sm"
                 onClick={() => {

@@ -1,12 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
-import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { answer, type Call, client, type Finding, problemOf, type Schemas } from '../../api/client'
 import { useMakeSafe, useReference, useSafetyEvent } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
-import { enterToNext, FigureField, TextField, Tick } from '../../parts/field'
+import { FigureField, TextField, Tick } from '../../parts/field'
+import { Form, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
+import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
 import { usePause } from './plate'
@@ -18,7 +20,7 @@ type Opened = { device: string; locked: boolean; tagged: boolean; key_holder: st
 type Dead = { value: string; low: string; explained: string }
 type Drained = { on: 'dc' | 'ac'; after: string; rated: string }
 type Draft = {
-  supply: Supply
+  supply: Supply | ''
   dry: '' | 'dry' | 'wet'
   control_off: boolean
   fed: string
@@ -34,6 +36,9 @@ type Draft = {
   none: boolean
   drained: Record<string, Drained>
   note: string
+  /** The state of the call this record was begun on, and when its last dead point was measured. */
+  state_version: number
+  volts_taken_at: string
 }
 
 const PLACES = [
@@ -42,19 +47,9 @@ const PLACES = [
 ] as const
 
 function startOf(call: Call): Draft {
-  const plate = call.plate?.plate
-  const supply: Supply =
-    plate?.phase === 3
-      ? 'three_phase'
-      : plate && plate.volts < 150
-        ? 'single_phase_one_leg'
-        : 'single_phase_two_leg'
-  const sections: Section[] = []
-  if (plate?.run_cap_uf) sections.push('c_herm')
-  if (plate?.fan_cap_uf) sections.push('c_fan')
-  if (plate?.inverter) sections.push('dc_bus')
+  const { supply, sections } = call.expected_make_safe
   return {
-    supply,
+    supply: supply ?? '',
     dry: '',
     control_off: false,
     fed: '',
@@ -70,27 +65,20 @@ function startOf(call: Call): Draft {
     none: false,
     drained: {},
     note: '',
+    state_version: call.state.version,
+    volts_taken_at: '',
   }
 }
 
 const noDead: Dead = { value: '', low: '', explained: '' }
-const noDrain: Drained = { on: 'dc', after: '', rated: '440' }
+const noDrain: Drained = { on: 'dc', after: '', rated: '' }
+/** What a can whose rating cannot be read is bled as: the highest usual one. */
+const BLED_AS_V = 440
 
-function recordOf(
-  draft: Draft,
-  pairs: string[],
-  plate: Schemas['Plate'] | undefined,
-): { record: MakeSafeRecord; wrong: string[] } {
-  const wrong: string[] = []
-  const read = (field: string, typed: string): number | null => {
-    if (!typed.trim()) return null
-    const value = parseFigure(typed)
-    if (value === null) wrong.push(field)
-    return value
-  }
+function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null | undefined): MakeSafeRecord {
   const proof = (field: 'before' | 'after') => {
-    const expected = read('expected', draft.expected)
-    const reading = read(field, draft[field])
+    const expected = parseFigure(draft.expected, 'V')
+    const reading = parseFigure(draft[field], 'V')
     return draft.source.trim() && expected !== null && reading !== null
       ? { source: draft.source.trim(), expected_v: expected, reading_v: reading }
       : null
@@ -98,8 +86,8 @@ function recordOf(
   const dead_points = PLACES.flatMap(({ place }) =>
     pairs.flatMap((pair) => {
       const point = draft.dead[`${place} ${pair}`] ?? noDead
-      const value = read(`${place} ${pair}`, point.value)
-      const low = read(`${place} ${pair} low`, point.low)
+      const value = parseFigure(point.value, 'V')
+      const low = parseFigure(point.low, 'V')
       return value === null
         ? []
         : [{ place, pair, reading_v: value, low_impedance_v: low, explained: point.explained.trim() || null }]
@@ -107,7 +95,7 @@ function recordOf(
   )
   const capacitors = draft.sections.flatMap((section) => {
     const drain = draft.drained[section] ?? noDrain
-    const after = read(section, drain.after)
+    const after = parseFigure(drain.after, 'V')
     if (after === null) return []
     const uf = section === 'c_herm' ? plate?.run_cap_uf : section === 'c_fan' ? plate?.fan_cap_uf : null
     return [
@@ -116,39 +104,38 @@ function recordOf(
         meter_on: drain.on,
         after_v: after,
         capacitance_uf: uf ?? null,
-        rated_v: read(section, drain.rated),
+        rated_v: parseFigure(drain.rated, 'V'),
       },
     ]
   })
   return {
-    wrong,
-    record: {
-      supply: draft.supply,
-      dry: draft.dry === '' ? null : draft.dry === 'dry',
-      control_off: draft.control_off,
-      source_identified: draft.fed.trim() || null,
-      other_sources: draft.looked ? draft.others : null,
-      opened: draft.opened
-        .filter((o) => o.device.trim())
-        .map((o) => ({ ...o, device: o.device.trim(), key_holder: o.key_holder.trim() || null })),
-      proof_before: proof('before'),
-      proof_after: proof('after'),
-      dead_points,
-      has_capacitors: !draft.none,
-      sections_present: draft.none ? [] : draft.sections,
-      capacitors: draft.none ? [] : capacitors,
-      inverter: draft.sections.includes('dc_bus'),
-      note: draft.note.trim() || null,
-    },
-  }
+    ...(draft.supply ? { supply: draft.supply } : {}),
+    dry: draft.dry === '' ? null : draft.dry === 'dry',
+    control_off: draft.control_off,
+    source_identified: draft.fed.trim() || null,
+    other_sources: draft.looked ? draft.others : null,
+    opened: draft.opened
+      .filter((o) => o.device.trim())
+      .map((o) => ({ ...o, device: o.device.trim(), key_holder: o.key_holder.trim() || null })),
+    proof_before: proof('before'),
+    proof_after: proof('after'),
+    dead_points,
+    has_capacitors: !draft.none,
+    sections_present: draft.none ? [] : draft.sections,
+    capacitors: draft.none ? [] : capacitors,
+    inverter: draft.sections.includes('dc_bus'),
+    note: draft.note.trim() || null,
+  } as MakeSafeRecord
 }
 
 export function MakeSafe({ call }: { call: Call }) {
-  const dead = call.state.state === 'dead_proved' || call.state.state === 'control_live'
+  const closed = useReadOnly()
+  const proved = call.state.dead_since !== null
   return (
     <div className="grid max-w-4xl gap-4">
       <p className="text-lg">{call.state.why}</p>
-      {dead ? <Proved call={call} /> : <Form call={call} />}
+      {proved && !closed ? <Proved call={call} /> : <MakeSafeForm call={call} />}
+      {closed && call.ladder.make_safe && <Findings findings={call.ladder.make_safe.findings} />}
     </div>
   )
 }
@@ -186,7 +173,7 @@ function Proved({ call }: { call: Call }) {
           >
             Prove dead again
           </Button>
-          {call.state.state === 'dead_proved' && (
+          {call.allowed.control_live?.ok && (
             <Button
               busy={event.isPending}
               onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
@@ -206,36 +193,49 @@ function Proved({ call }: { call: Call }) {
   )
 }
 
-function Form({ call }: { call: Call }) {
+function MakeSafeForm({ call }: { call: Call }) {
   const reference = useReference()
   const save = useMakeSafe(call.id)
   const start = useMemo(() => startOf(call), [call])
   const [draft, change, clear] = useDraft<Draft>(`make-safe.${call.id}`, start)
-  const pairs = reference.data?.pairs[draft.supply] ?? []
-  const { record, wrong } = recordOf(draft, pairs, call.plate?.plate)
+  const pairs = draft.supply ? (reference.data?.pairs[draft.supply] ?? []) : []
+  const figures = useFigures()
+  const record = recordOf(draft, pairs, call.plate?.plate)
   const settled = usePause(JSON.stringify(record), 250)
   const check = useQuery({
     queryKey: ['calc', 'make-safe', settled],
+    enabled: figures.whole,
     queryFn: () => answer(client.POST('/api/calc/make-safe', { body: JSON.parse(settled) })),
     retry: false,
     placeholderData: (old) => old,
   })
   const found = check.data?.findings ?? []
   const of = (...codes: string[]) => found.filter((f) => codes.includes(f.code))
-  const bad = (field: string) => (wrong.includes(field) ? 'Wanted a number.' : undefined)
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    if (wrong.length === 0)
-      save.mutate(record, { onSuccess: (saved) => saved.state.state === 'dead_proved' && clear() })
-  }
+  const problem = problemOf(save.error)
+  const moved = problem?.status === 409 && call.state.version !== draft.state_version
+  const submit = () =>
+    save.mutate(
+      {
+        record,
+        volts_taken_at: draft.volts_taken_at || new Date().toISOString(),
+        state_version: draft.state_version,
+      },
+      {
+        onSuccess: (saved) =>
+          saved.state.state === 'dead_proved' ? clear() : change({ state_version: saved.state.version }),
+      },
+    )
   const point = (key: string, part: Partial<Dead>) =>
-    change({ dead: { ...draft.dead, [key]: { ...(draft.dead[key] ?? noDead), ...part } } })
+    change({
+      dead: { ...draft.dead, [key]: { ...(draft.dead[key] ?? noDead), ...part } },
+      volts_taken_at: new Date().toISOString(),
+    })
   const drain = (key: string, part: Partial<Drained>) =>
     change({ drained: { ...draft.drained, [key]: { ...(draft.drained[key] ?? noDrain), ...part } } })
   const opened = (i: number, part: Partial<Opened>) =>
     change({ opened: draft.opened.map((o, k) => (k === i ? { ...o, ...part } : o)) })
   return (
-    <form onSubmit={submit} onKeyDown={enterToNext} noValidate className="grid gap-1">
+    <Form onSubmit={submit} figures={figures} label="Make safe" className="grid gap-1">
       <details className="border-2 border-line bg-field px-3 py-2" open={call.events.length === 0}>
         <summary className="flex min-h-8 cursor-pointer items-center font-bold">▸ Cautions</summary>
         <ul className="list-disc pl-5">
@@ -263,6 +263,7 @@ function Form({ call }: { call: Call }) {
           label="Supply"
           value={draft.supply}
           onChange={(supply) => change({ supply: supply as Supply, dead: {} })}
+          problem={draft.supply ? undefined : 'Which supply? The plate is not read.'}
           options={[
             { value: 'single_phase_two_leg', label: '208/240 V, two legs' },
             { value: 'single_phase_one_leg', label: '115 V, leg and neutral' },
@@ -344,14 +345,12 @@ function Form({ call }: { call: Call }) {
             unit="V"
             value={draft.expected}
             onChange={(expected) => change({ expected })}
-            problem={bad('expected')}
           />
           <FigureField
             label="Meter reads"
             unit="V"
             value={draft.before}
             onChange={(before) => change({ before })}
-            problem={bad('before')}
           />
         </div>
       </Step>
@@ -383,7 +382,6 @@ function Form({ call }: { call: Call }) {
                       unit="V"
                       value={now.value}
                       onChange={(value) => point(key, { value })}
-                      problem={bad(key)}
                     />
                     {(stray || now.low) && (
                       <>
@@ -413,7 +411,6 @@ function Form({ call }: { call: Call }) {
           unit="V"
           value={draft.after}
           onChange={(after) => change({ after })}
-          problem={bad('after')}
         />
       </Step>
       <Step
@@ -446,18 +443,21 @@ function Form({ call }: { call: Call }) {
           const now = draft.drained[s] ?? noDrain
           const uf =
             s === 'c_herm'
-              ? call.plate?.plate.run_cap_uf
+              ? call.plate?.plate?.run_cap_uf
               : s === 'c_fan'
-                ? call.plate?.plate.fan_cap_uf
+                ? call.plate?.plate?.fan_cap_uf
                 : null
           return (
             <div key={s} className="border-l-4 border-dead pl-3">
               <h4 className="font-bold">{reference.data?.sections.find((x) => x.value === s)?.label}</h4>
-              {uf && s !== 'dc_bus' && <BleedLine uf={uf} rated={parseFigure(now.rated) ?? 440} />}
+              {uf && s !== 'dc_bus' && (
+                <BleedLine uf={uf} rated={parseFigure(now.rated, 'V AC') ?? BLED_AS_V} />
+              )}
               <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
                 {s !== 'dc_bus' && (
                   <FigureField
                     label="Rated, on the can"
+                    hint={now.rated ? undefined : `Bled as ${BLED_AS_V} V until it is read.`}
                     unit="V AC"
                     value={now.rated}
                     onChange={(rated) => drain(s, { rated })}
@@ -468,7 +468,6 @@ function Form({ call }: { call: Call }) {
                   unit="V"
                   value={now.after}
                   onChange={(after) => drain(s, { after })}
-                  problem={bad(s)}
                 />
                 <Choice
                   label="Meter on"
@@ -487,7 +486,17 @@ function Form({ call }: { call: Call }) {
       <Step number={8} title="Anything to add" findings={[]}>
         <TextField label="Note" value={draft.note} onChange={(note) => change({ note })} wide />
       </Step>
-      <ProblemNote problem={problemOf(save.error)} />
+      <ProblemNote problem={problem} />
+      {moved && (
+        <Button
+          onClick={() => {
+            save.reset()
+            change({ state_version: call.state.version, dead: {}, after: '', volts_taken_at: '' })
+          }}
+        >
+          Take the volts again on the call as it is now
+        </Button>
+      )}
       <div className="sticky bottom-0 -mx-4 border-t-2 border-ink bg-plane px-4 py-2">
         {check.data && check.data.status !== 'proved' && (
           <p className="pb-2 text-sm">
@@ -498,11 +507,17 @@ function Form({ call }: { call: Call }) {
             {check.data.missing[0]}
           </p>
         )}
-        <Button kind="dead" type="submit" busy={save.isPending} className="w-full sm:w-auto">
+        <Button
+          kind="dead"
+          type="submit"
+          busy={save.isPending}
+          disabled={!call.allowed.make_safe?.ok}
+          className="w-full sm:w-auto"
+        >
           {check.data?.status === 'proved' ? 'Record: proved dead' : 'Save the record as it is'}
         </Button>
       </div>
-    </form>
+    </Form>
   )
 }
 

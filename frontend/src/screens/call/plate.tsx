@@ -1,12 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
-import { type FormEvent, useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { answer, type Call, client, fieldProblem, type Plate, problemOf } from '../../api/client'
 import { useSavePlate } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
-import { enterToNext, FigureField, TextField } from '../../parts/field'
+import { FigureField, TextField } from '../../parts/field'
+import { Form, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
+import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
 
@@ -33,7 +35,7 @@ const text = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : figure(value, 8)
 const row = (a = '', b = '', c = '', kind = ''): Row => ({ a, b, c, kind })
 
-function draftOf(plate: Plate | undefined, base: number): Draft {
+function draftOf(plate: Plate | null | undefined, base: number): Draft {
   return {
     volts: text(plate?.volts),
     phase: plate ? String(plate.phase) : '1',
@@ -55,52 +57,40 @@ function draftOf(plate: Plate | undefined, base: number): Draft {
   }
 }
 
-/** Turn what was typed into a plate; the fields that are not numbers are named. */
-function plateOf(draft: Draft): { plate: Plate; wrong: string[] } {
-  const wrong: string[] = []
-  const read = (field: string, typed: string): number | null => {
-    if (typed.trim() === '') return null
-    const value = parseFigure(typed)
-    if (value === null) wrong.push(field)
-    return value
-  }
-  const given = (name: string, typed: string) => {
-    const value = read(name, typed)
+/** Turn what was typed into a plate; what cannot be read the fields themselves say. */
+function plateOf(draft: Draft): Plate {
+  const given = (name: string, typed: string, unit = 'A') => {
+    const value = parseFigure(typed, unit)
     return value === null ? {} : { [name]: value }
   }
   const word = (name: string, typed: string) => (typed.trim() ? { [name]: typed.trim() } : {})
   const plate = {
-    ...given('volts', draft.volts),
+    ...given('volts', draft.volts, 'V'),
     phase: draft.phase === '3' ? 3 : 1,
-    compressors: draft.compressors.map((r, i) => ({
-      ...rename(given(`compressors[${i}].rla_a`, r.a), 'rla_a'),
-      ...rename(given(`compressors[${i}].lra_a`, r.b), 'lra_a'),
-      ...rename(given(`compressors[${i}].bcsc_a`, r.c), 'bcsc_a'),
+    compressors: draft.compressors.map((r) => ({
+      ...given('rla_a', r.a),
+      ...given('lra_a', r.b),
+      ...given('bcsc_a', r.c),
       ...word('kind', r.kind),
     })),
     motors: draft.motors
-      .map((r, i) => ({
-        ...rename(given(`motors[${i}].fla_a`, r.a), 'fla_a'),
-        ...rename(given(`motors[${i}].lra_a`, r.b), 'lra_a'),
+      .map((r) => ({
+        ...given('fla_a', r.a),
+        ...given('lra_a', r.b),
       }))
       .filter((m) => Object.keys(m).length > 0),
     ...given('other_a', draft.other_a),
     ...given('mca_a', draft.mca_a),
     ...given('mocp_a', draft.mocp_a),
-    ...given('run_cap_uf', draft.run_cap_uf),
-    ...given('fan_cap_uf', draft.fan_cap_uf),
-    ...given('tons', draft.tons),
+    ...given('run_cap_uf', draft.run_cap_uf, 'µF'),
+    ...given('fan_cap_uf', draft.fan_cap_uf, 'µF'),
+    ...given('tons', draft.tons, 'ton'),
     ...(draft.inverter === 'yes' ? { inverter: true } : {}),
     ...word('refrigerant', draft.refrigerant),
     ...word('metering', draft.metering),
     ...word('overcurrent_allowed', draft.overcurrent_allowed),
   }
-  return { plate: plate as Plate, wrong }
-}
-
-function rename(given: Record<string, number>, name: string): Record<string, number> {
-  const value = Object.values(given)[0]
-  return value === undefined ? {} : { [name]: value }
+  return plate as Plate
 }
 
 export function usePause<T>(value: T, milliseconds: number): T {
@@ -116,17 +106,20 @@ export function PlateRung({ call }: { call: Call }) {
   const start = useMemo(() => draftOf(call.plate?.plate, call.plate?.number ?? 0), [call.plate])
   const [draft, change, clear] = useDraft<Draft>(`plate.${call.id}`, start)
   const save = useSavePlate(call.id)
-  const { plate, wrong } = plateOf(draft)
+  const closed = useReadOnly()
+  const plateNow = call.plate?.plate
+  const plate = plateOf(draft)
+  const figures = useFigures()
   const settled = usePause(JSON.stringify(plate), 250)
   const check = useQuery({
     queryKey: ['calc', 'plate', settled],
+    enabled: figures.whole,
     queryFn: () => answer(client.POST('/api/calc/plate', { body: JSON.parse(settled) })),
     retry: false,
     placeholderData: (old) => old,
   })
   const problem = problemOf(save.error)
-  const typed = (field: string) =>
-    wrong.includes(field) ? 'Wanted a number, like 16.7.' : fieldProblem(problem, field)
+  const typed = (field: string) => fieldProblem(problem, field)
   const suspects = check.data?.suspects ?? []
   const conflict = problem?.status === 409 && (call.plate?.number ?? 0) !== draft.base
   const ask = (field: string, put: (value: string) => void) => {
@@ -151,16 +144,7 @@ export function PlateRung({ call }: { call: Call }) {
       change({ [name]: value } as Partial<Draft>)
   const putRow = (list: 'compressors' | 'motors', i: number, name: keyof Row) => (value: string) =>
     change({ [list]: draft[list].map((r, k) => (k === i ? { ...r, [name]: value } : r)) } as Partial<Draft>)
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    if (wrong.length > 0) return
-    save.mutate(
-      { plate, base_number: draft.base },
-      {
-        onSuccess: clear,
-      },
-    )
-  }
+  const submit = () => save.mutate({ plate, base_number: draft.base }, { onSuccess: clear })
   const simple = (name: 'volts' | 'mca_a' | 'mocp_a' | 'other_a' | 'run_cap_uf' | 'fan_cap_uf' | 'tons') => ({
     name,
     value: draft[name],
@@ -169,202 +153,229 @@ export function PlateRung({ call }: { call: Call }) {
     question: ask(name, put(name)),
   })
   return (
-    <form
-      onSubmit={submit}
-      onKeyDown={enterToNext}
-      className="grid gap-4 xl:grid-cols-[1fr_19rem]"
-      noValidate
-    >
-      <div className="grid content-start gap-4">
-        <p className="text-soft">
-          {call.plate
-            ? `Version ${call.plate.number}, read by ${call.plate.person}. Saving makes the next version; the old one is kept.`
-            : 'Type what the plate says. Leave out what it does not show.'}
-        </p>
-        <div className="grid grid-cols-2 gap-3">
-          <FigureField label="Volts" unit="V" {...simple('volts')} />
-          <Choice
-            label="Phase"
-            value={draft.phase}
-            onChange={put('phase')}
-            options={[
-              { value: '1', label: 'Single' },
-              { value: '3', label: 'Three' },
-            ]}
-            problem={suspects.find((s) => s.field === 'phase')?.why ?? typed('phase')}
-          />
-        </div>
-        {draft.compressors.map((c, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a plate's compressors are known by their position
-          <fieldset key={i} className="border-t-2 border-line pt-2">
-            <legend className="pr-2 font-bold">
-              Compressor{draft.compressors.length > 1 ? ` ${i + 1}` : ''}
-            </legend>
-            <div className="grid grid-cols-2 gap-3">
-              <FigureField
-                label="RLA, rated load"
-                unit="A"
-                value={c.a}
-                onChange={putRow('compressors', i, 'a')}
-                problem={typed(`compressors[${i}].rla_a`)}
-                question={ask(`compressors[${i}].rla_a`, putRow('compressors', i, 'a'))}
-              />
-              <FigureField
-                label="LRA, locked rotor"
-                unit="A"
-                value={c.b}
-                onChange={putRow('compressors', i, 'b')}
-                problem={typed(`compressors[${i}].lra_a`)}
-                question={ask(`compressors[${i}].lra_a`, putRow('compressors', i, 'b'))}
-              />
-              <FigureField
-                label="Selection current, if shown"
-                unit="A"
-                value={c.c}
-                onChange={putRow('compressors', i, 'c')}
-                problem={typed(`compressors[${i}].bcsc_a`)}
-              />
-              <TextField
-                label="Kind"
-                value={c.kind}
-                onChange={putRow('compressors', i, 'kind')}
-                placeholder="scroll, reciprocating…"
-              />
-            </div>
-          </fieldset>
-        ))}
-        {draft.motors.map((m, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a plate's motors are known by their position
-          <fieldset key={i} className="border-t-2 border-line pt-2">
-            <legend className="pr-2 font-bold">
-              Fan or other motor{draft.motors.length > 1 ? ` ${i + 1}` : ''}
-            </legend>
-            <div className="grid grid-cols-2 gap-3">
-              <FigureField
-                label="FLA, full load"
-                unit="A"
-                value={m.a}
-                onChange={putRow('motors', i, 'a')}
-                problem={typed(`motors[${i}].fla_a`)}
-                question={ask(`motors[${i}].fla_a`, putRow('motors', i, 'a'))}
-              />
-              <FigureField
-                label="LRA, if shown"
-                unit="A"
-                value={m.b}
-                onChange={putRow('motors', i, 'b')}
-                problem={typed(`motors[${i}].lra_a`)}
-              />
-            </div>
-          </fieldset>
-        ))}
-        <div className="flex flex-wrap gap-2">
-          <Button onClick={() => change({ compressors: [...draft.compressors, row()] })}>+ Compressor</Button>
-          <Button onClick={() => change({ motors: [...draft.motors, row()] })}>+ Motor</Button>
-          {draft.compressors.length > 1 && (
-            <Button onClick={() => change({ compressors: draft.compressors.slice(0, -1) })}>
-              − Compressor
-            </Button>
-          )}
-          {draft.motors.length > 0 && (
-            <Button onClick={() => change({ motors: draft.motors.slice(0, -1) })}>− Motor</Button>
-          )}
-        </div>
-        <div className="grid grid-cols-2 gap-3 border-t-2 border-line pt-3 sm:grid-cols-3">
-          <FigureField label="MCA" unit="A" {...simple('mca_a')} />
-          <FigureField label="MOCP (max fuse)" unit="A" {...simple('mocp_a')} />
-          <FigureField label="Other load" unit="A" {...simple('other_a')} />
-          <FigureField label="Run capacitor" unit="µF" {...simple('run_cap_uf')} />
-          <FigureField label="Fan capacitor" unit="µF" {...simple('fan_cap_uf')} />
-          <FigureField label="Cooling" unit="ton" {...simple('tons')} />
-        </div>
-        <Choice
-          label="Drive"
-          value={draft.inverter}
-          onChange={put('inverter')}
-          options={[
-            { value: 'no', label: 'Straight from the line' },
-            { value: 'yes', label: 'Inverter' },
-          ]}
-        />
-        <Choice
-          label="Metering device"
-          value={draft.metering}
-          onChange={put('metering')}
-          options={[
-            { value: '', label: 'Not seen' },
-            { value: 'piston', label: 'Piston' },
-            { value: 'txv', label: 'TXV' },
-            { value: 'captube', label: 'Cap tube' },
-            { value: 'eev', label: 'EEV' },
-          ]}
-        />
-        <Choice
-          label="Overcurrent device the plate allows"
-          value={draft.overcurrent_allowed}
-          onChange={put('overcurrent_allowed')}
-          options={[
-            { value: '', label: 'Not seen' },
-            { value: 'fuse', label: 'Fuse only' },
-            { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
-          ]}
-        />
-        <TextField
-          label="Refrigerant"
-          value={draft.refrigerant}
-          onChange={put('refrigerant')}
-          hint="A flammable one changes what may be fitted."
-        />
-        <ProblemNote problem={problem} />
-        {conflict && call.plate && (
-          <div className="border-2 border-line bg-field p-3">
-            <p className="font-bold">
-              Version {call.plate.number} by {call.plate.person} is there now.
-            </p>
-            <div className="flex flex-wrap gap-2 pt-2">
-              <Button onClick={() => change({ base: call.plate?.number ?? 0 })}>
-                Save mine on top of it
-              </Button>
-              <Button
-                onClick={() => {
-                  save.reset()
-                  clear()
-                }}
-              >
-                Drop mine
-              </Button>
-            </div>
-          </div>
-        )}
-        <div className="sticky bottom-0 -mx-4 border-t-2 border-ink bg-plane px-4 py-2">
-          <Button kind="primary" type="submit" busy={save.isPending} className="w-full sm:w-auto">
-            Save the plate
-          </Button>
-        </div>
-      </div>
-      <aside aria-label="What the plate says about itself" className="content-start">
-        <h3 className="border-b-2 border-ink font-bold">What its numbers say</h3>
-        {check.data ? (
-          <>
-            <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
-              <dt>MCA from the loads</dt>
-              <dd className="figure text-right text-lg">{figure(check.data.mca_a, 6)} A</dd>
-              <dt>MOCP, at most</dt>
-              <dd className="figure text-right text-lg">{figure(check.data.mocp_a)} A</dd>
-              <dt>MOCP, first try</dt>
-              <dd className="figure text-right text-lg">{figure(check.data.mocp_start_a)} A</dd>
-            </dl>
-            <Findings findings={check.data.findings} />
-          </>
-        ) : (
-          <p className="py-2 text-soft">
-            Volts, RLA and LRA are enough to begin; the rest is checked as it is typed.
+    <>
+      {call.ladder.plate_trouble && <Findings findings={[call.ladder.plate_trouble]} />}
+      {closed && plateNow && <PlateRead plate={plateNow} />}
+      <Form figures={figures} label="Plate" onSubmit={submit} className="grid gap-4 xl:grid-cols-[1fr_19rem]">
+        <div className="grid content-start gap-4">
+          <p className="text-soft">
+            {call.plate
+              ? `Version ${call.plate.number}, read by ${call.plate.person}. Saving makes the next version; the old one is kept.`
+              : 'Type what the plate says. Leave out what it does not show.'}
           </p>
-        )}
-        <p className="border-t border-faint pt-2 text-sm text-soft">
-          Local code and the authority having jurisdiction decide.
-        </p>
-      </aside>
-    </form>
+          <div className="grid grid-cols-2 gap-3">
+            <FigureField label="Volts" unit="V" {...simple('volts')} />
+            <Choice
+              label="Phase"
+              value={draft.phase}
+              onChange={put('phase')}
+              options={[
+                { value: '1', label: 'Single' },
+                { value: '3', label: 'Three' },
+              ]}
+              problem={suspects.find((s) => s.field === 'phase')?.why ?? typed('phase')}
+            />
+          </div>
+          {draft.compressors.map((c, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a plate's compressors are known by their position
+            <fieldset key={i} className="border-t-2 border-line pt-2">
+              <legend className="pr-2 font-bold">
+                Compressor{draft.compressors.length > 1 ? ` ${i + 1}` : ''}
+              </legend>
+              <div className="grid grid-cols-2 gap-3">
+                <FigureField
+                  label="RLA, rated load"
+                  unit="A"
+                  value={c.a}
+                  onChange={putRow('compressors', i, 'a')}
+                  problem={typed(`compressors[${i}].rla_a`)}
+                  question={ask(`compressors[${i}].rla_a`, putRow('compressors', i, 'a'))}
+                />
+                <FigureField
+                  label="LRA, locked rotor"
+                  unit="A"
+                  value={c.b}
+                  onChange={putRow('compressors', i, 'b')}
+                  problem={typed(`compressors[${i}].lra_a`)}
+                  question={ask(`compressors[${i}].lra_a`, putRow('compressors', i, 'b'))}
+                />
+                <FigureField
+                  label="Branch-circuit selection current (BCSC)"
+                  unit="A"
+                  value={c.c}
+                  onChange={putRow('compressors', i, 'c')}
+                  problem={typed(`compressors[${i}].bcsc_a`)}
+                />
+                <TextField
+                  label="Kind"
+                  value={c.kind}
+                  onChange={putRow('compressors', i, 'kind')}
+                  placeholder="scroll, reciprocating…"
+                />
+              </div>
+            </fieldset>
+          ))}
+          {draft.motors.map((m, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a plate's motors are known by their position
+            <fieldset key={i} className="border-t-2 border-line pt-2">
+              <legend className="pr-2 font-bold">
+                Fan or other motor{draft.motors.length > 1 ? ` ${i + 1}` : ''}
+              </legend>
+              <div className="grid grid-cols-2 gap-3">
+                <FigureField
+                  label="FLA, full load"
+                  unit="A"
+                  value={m.a}
+                  onChange={putRow('motors', i, 'a')}
+                  problem={typed(`motors[${i}].fla_a`)}
+                  question={ask(`motors[${i}].fla_a`, putRow('motors', i, 'a'))}
+                />
+                <FigureField
+                  label="LRA, if shown"
+                  unit="A"
+                  value={m.b}
+                  onChange={putRow('motors', i, 'b')}
+                  problem={typed(`motors[${i}].lra_a`)}
+                />
+              </div>
+            </fieldset>
+          ))}
+          <div className="flex flex-wrap gap-2">
+            <Button onClick={() => change({ compressors: [...draft.compressors, row()] })}>
+              + Compressor
+            </Button>
+            <Button onClick={() => change({ motors: [...draft.motors, row()] })}>+ Motor</Button>
+            {draft.compressors.length > 1 && (
+              <Button onClick={() => change({ compressors: draft.compressors.slice(0, -1) })}>
+                − Compressor
+              </Button>
+            )}
+            {draft.motors.length > 0 && (
+              <Button onClick={() => change({ motors: draft.motors.slice(0, -1) })}>− Motor</Button>
+            )}
+          </div>
+          <div className="grid grid-cols-2 gap-3 border-t-2 border-line pt-3 sm:grid-cols-3">
+            <FigureField label="MCA" unit="A" {...simple('mca_a')} />
+            <FigureField label="MOCP (max fuse)" unit="A" {...simple('mocp_a')} />
+            <FigureField label="Other load" unit="A" {...simple('other_a')} />
+            <FigureField label="Run capacitor" unit="µF" {...simple('run_cap_uf')} />
+            <FigureField label="Fan capacitor" unit="µF" {...simple('fan_cap_uf')} />
+            <FigureField label="Cooling" unit="ton" {...simple('tons')} />
+          </div>
+          <Choice
+            label="Drive"
+            value={draft.inverter}
+            onChange={put('inverter')}
+            options={[
+              { value: 'no', label: 'Single-speed (across the line)' },
+              { value: 'yes', label: 'Inverter' },
+            ]}
+          />
+          <Choice
+            label="Metering device"
+            value={draft.metering}
+            onChange={put('metering')}
+            options={[
+              { value: '', label: 'Not seen' },
+              { value: 'piston', label: 'Piston' },
+              { value: 'txv', label: 'TXV' },
+              { value: 'captube', label: 'Cap tube' },
+              { value: 'eev', label: 'EEV' },
+            ]}
+          />
+          <Choice
+            label="Overcurrent device the plate allows"
+            value={draft.overcurrent_allowed}
+            onChange={put('overcurrent_allowed')}
+            options={[
+              { value: '', label: 'Not seen' },
+              { value: 'fuse', label: 'Fuse only' },
+              { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
+            ]}
+          />
+          <TextField
+            label="Refrigerant"
+            value={draft.refrigerant}
+            onChange={put('refrigerant')}
+            hint="A flammable one changes what may be fitted."
+          />
+          <ProblemNote problem={problem} />
+          {conflict && call.plate && (
+            <div className="border-2 border-line bg-field p-3">
+              <p className="font-bold">
+                Version {call.plate.number} by {call.plate.person} is there now.
+              </p>
+              <div className="flex flex-wrap gap-2 pt-2">
+                <Button onClick={() => change({ base: call.plate?.number ?? 0 })}>
+                  Save mine on top of it
+                </Button>
+                <Button
+                  onClick={() => {
+                    save.reset()
+                    clear()
+                  }}
+                >
+                  Drop mine
+                </Button>
+              </div>
+            </div>
+          )}
+          <div className="sticky bottom-0 -mx-4 border-t-2 border-ink bg-plane px-4 py-2">
+            <Button kind="primary" type="submit" busy={save.isPending} className="w-full sm:w-auto">
+              Save the plate
+            </Button>
+          </div>
+        </div>
+        <aside aria-label="What the plate says about itself" className="content-start">
+          <h3 className="border-b-2 border-ink font-bold">What its numbers say</h3>
+          {check.data ? (
+            <>
+              <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
+                <dt>MCA from the loads</dt>
+                <dd className="figure text-right text-lg">{figure(check.data.mca_a, 6)} A</dd>
+                <dt>MOCP, at most</dt>
+                <dd className="figure text-right text-lg">{figure(check.data.mocp_a)} A</dd>
+                <dt>Breaker to try first (175 %)</dt>
+                <dd className="figure text-right text-lg">{figure(check.data.mocp_start_a)} A</dd>
+              </dl>
+              <Findings findings={check.data.findings} />
+            </>
+          ) : (
+            <p className="py-2 text-soft">
+              Volts, RLA and LRA are enough to begin; the rest is checked as it is typed.
+            </p>
+          )}
+          <p className="border-t border-faint pt-2 text-sm text-soft">
+            Local code and the authority having jurisdiction decide.
+          </p>
+        </aside>
+      </Form>
+    </>
+  )
+}
+
+/** A plate to be read: the rows of a closed call. */
+function PlateRead({ plate }: { plate: Plate }) {
+  const rows: [string, string][] = [
+    ['Volts', `${figure(plate.volts)} V, ${plate.phase} phase`],
+    ...plate.compressors.map((c): [string, string] => [
+      'Compressor',
+      `RLA ${figure(c.rla_a)}${c.lra_a ? ` · LRA ${figure(c.lra_a)}` : ''} A`,
+    ]),
+    ...(plate.motors ?? []).map((m): [string, string] => ['Motor', `FLA ${figure(m.fla_a)} A`]),
+    ['MCA · MOCP', `${text(plate.mca_a) || '–'} · ${text(plate.mocp_a) || '–'} A`],
+    ['Capacitors', `${text(plate.run_cap_uf) || '–'} / ${text(plate.fan_cap_uf) || '–'} µF`],
+    ['Refrigerant', plate.refrigerant ?? '–'],
+  ]
+  return (
+    <dl className="grid max-w-md grid-cols-[auto_1fr] gap-x-4">
+      {rows.map(([word, value], i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a plate's rows are known by their position
+        <div key={i} className="contents">
+          <dt className="text-soft">{word}</dt>
+          <dd className="figure">{value}</dd>
+        </div>
+      ))}
+    </dl>
   )
 }

@@ -1,10 +1,12 @@
-import { type FormEvent, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { type Call, problemOf } from '../../api/client'
-import { useAddChange } from '../../api/queries'
+import { type Call, problemOf, type Schemas } from '../../api/client'
+import { useAddChange, useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
+import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
@@ -12,14 +14,15 @@ import { CapturesCompared } from './captures-compared'
 import { valueWord } from './live-tests'
 import { ProveWork } from './work/prove-work'
 
+/** What is usually changed, and which part is then new. */
 const USUAL = [
-  'Three-wire start kit fitted',
-  'Two-wire start kit fitted',
-  'Soft starter fitted',
-  'Run capacitor replaced',
-  'Contactor replaced',
-  'Connection remade',
-]
+  { what: 'Three-wire start kit fitted', part: 'start_kit' },
+  { what: 'Two-wire start kit fitted', part: 'start_kit' },
+  { what: 'Soft starter fitted', part: 'soft_starter' },
+  { what: 'Run capacitor replaced', part: 'run_capacitor' },
+  { what: 'Contactor replaced', part: 'contactor' },
+  { what: 'Connection remade', part: 'wiring' },
+] as const
 
 export function Prove({ call }: { call: Call }) {
   const navigate = useNavigate()
@@ -35,7 +38,7 @@ export function Prove({ call }: { call: Call }) {
           <p className="pt-1 text-soft">
             Same clamp place, same meter mode, same rest time: only then is a difference a difference.
           </p>
-          {rung?.next_step?.startsWith('M') && (
+          {rung?.next_is_live && call.allowed.take_live?.ok && (
             <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${call.id}/live_tests`)}>
               Measure a start
             </Button>
@@ -122,11 +125,20 @@ function SideCard({ call, id, word }: { call: Call; id: number; word: string }) 
 
 function Changes({ call }: { call: Call }) {
   const add = useAddChange(call.id)
+  const reference = useReference()
   const [what, setWhat] = useState('')
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    add.mutate({ what }, { onSuccess: () => setWhat('') })
-  }
+  const [part, setPart] = useState('')
+  const usual = USUAL.find((u) => u.what === what)
+  const submit = () =>
+    add.mutate(
+      { what: what.trim(), part: (part || usual?.part || null) as Schemas['NewChange']['part'] },
+      {
+        onSuccess: () => {
+          setWhat('')
+          setPart('')
+        },
+      },
+    )
   return (
     <section aria-label="Changes">
       <h3 className="border-b-2 border-ink font-bold">What was changed</h3>
@@ -142,21 +154,37 @@ function Changes({ call }: { call: Call }) {
           </li>
         ))}
       </ol>
-      <form onSubmit={submit} className="grid gap-3 pt-3">
+      <Form label="Write down a change" onSubmit={submit} className="grid gap-3 pt-3">
         <Choice
           label="Usual changes"
-          value={USUAL.includes(what) ? what : ''}
-          onChange={setWhat}
-          options={USUAL.map((u) => ({ value: u, label: u }))}
+          value={usual ? what : ''}
+          onChange={(chosen) => {
+            setWhat(chosen)
+            setPart('')
+          }}
+          options={USUAL.map((u) => ({ value: u.what, label: u.what }))}
         />
         <TextField label="Or in your words" value={what} onChange={setWhat} />
+        {what && !usual && (
+          <Pick
+            label="Which part is new or mended"
+            value={part}
+            onChange={setPart}
+            options={[{ value: '', label: 'choose' }, ...(reference.data?.change_parts ?? [])]}
+          />
+        )}
         <ProblemNote problem={problemOf(add.error)} />
         <div>
-          <Button kind="primary" type="submit" busy={add.isPending} disabled={!what.trim()}>
+          <Button
+            kind="primary"
+            type="submit"
+            busy={add.isPending}
+            disabled={!what.trim() || (!usual && !part)}
+          >
             Write it down
           </Button>
         </div>
-      </form>
+      </Form>
     </section>
   )
 }

@@ -12,7 +12,9 @@ import {
 } from '../../api/client'
 import { useAddReading, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
+import { GateNote } from '../../parts/gate'
 import { ProblemNote } from '../../parts/problem'
+import { WhileOpen } from '../../parts/read-only'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure } from '../../quantities/format'
 import { recordSound, toWav } from './microphone'
@@ -23,7 +25,10 @@ async function send(callId: number, wav: Blob): Promise<Heard> {
   const response = await fetch(`/api/calls/${callId}/sounds`, {
     method: 'POST',
     body: wav,
-    headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
+    headers: {
+      'Orange-Crank-Person': String(rememberedPerson() ?? ''),
+      'Idempotency-Key': crypto.randomUUID(),
+    },
   })
   const body = await response.json()
   if (!response.ok) throw new Refusal(body)
@@ -36,7 +41,6 @@ export function StartByEar({ call }: { call: Call }) {
   const standards = useStandards()
   const slack = standards.data?.find((s) => s.standard.name === 'tap_seconds')?.standard.value ?? null
   const add = useAddReading(call.id)
-  const [key, setKey] = useState(() => crypto.randomUUID())
   const [saved, setSaved] = useState('')
   const [going, setGoing] = useState<{ stop: () => Promise<Blob>; since: number } | null>(null)
   const sounds = useQuery({
@@ -62,17 +66,13 @@ export function StartByEar({ call }: { call: Call }) {
   const keep = (seconds: number, plusMinus: number, timedBy: 'taps' | 'sound') =>
     add.mutate(
       {
-        key,
-        entry: {
-          quantity: 'start_time_s',
-          value: Number(seconds.toFixed(2)),
-          plus_minus: Number(plusMinus.toFixed(2)),
-          timed_by: timedBy,
-        } as NewReading,
-      },
+        quantity: 'start_time_s',
+        value: Number(seconds.toFixed(2)),
+        plus_minus: Number(plusMinus.toFixed(2)),
+        timed_by: timedBy,
+      } as NewReading,
       {
         onSuccess: () => {
-          setKey(crypto.randomUUID())
           setSaved(`Saved: ${seconds.toFixed(2)} ± ${plusMinus.toFixed(2)} s.`)
         },
       },
@@ -83,43 +83,48 @@ export function StartByEar({ call }: { call: Call }) {
     <section aria-label="Start by ear" className="grid gap-3">
       <h3 className="border-b-2 border-ink font-bold">Start by ear</h3>
       <p className="text-soft">First hum to steady hum. It survives a spoilt inrush shot.</p>
-      <div className="grid gap-3 sm:grid-cols-2">
-        <Taps slack={slack} onTime={(seconds, plusMinus) => keep(seconds, plusMinus, 'taps')} />
-        <div className="grid content-start gap-2 border border-faint p-3">
-          {going ? (
-            <Button kind="primary" className="hatched" onClick={end}>
-              <span className="bg-field px-1 text-ink">
-                <Elapsed since={going.since} /> Stop: it has run steady for three seconds
+      <WhileOpen>
+        <GateNote gate={call.allowed.take_live} />
+        <div className="grid gap-3 sm:grid-cols-2">
+          <Taps slack={slack} onTime={(seconds, plusMinus) => keep(seconds, plusMinus, 'taps')} />
+          <div className="grid content-start gap-2 border border-faint p-3">
+            {going ? (
+              <Button kind="primary" className="hatched" onClick={end}>
+                <span className="bg-field px-1 text-ink">
+                  <Elapsed since={going.since} /> Stop: it has run steady for three seconds
+                </span>
+              </Button>
+            ) : (
+              <Button
+                kind="primary"
+                busy={begin.isPending || hear.isPending}
+                onClick={() => {
+                  setSaved('')
+                  begin.mutate()
+                }}
+              >
+                Record with the microphone
+              </Button>
+            )}
+            <label className="block text-sm">
+              <span className="block text-soft">
+                Or a recording made before, WAV or the phone's own kind.
               </span>
-            </Button>
-          ) : (
-            <Button
-              kind="primary"
-              busy={begin.isPending || hear.isPending}
-              onClick={() => {
-                setSaved('')
-                begin.mutate()
-              }}
-            >
-              Record with the microphone
-            </Button>
-          )}
-          <label className="block text-sm">
-            <span className="block text-soft">Or a recording made before, WAV or the phone's own kind.</span>
-            <input
-              type="file"
-              accept="audio/*,.wav"
-              aria-label="Sound file"
-              className="min-h-11 w-full pt-1 file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
-              onChange={(e) => {
-                const file = e.target.files?.[0]
-                if (file) hear.mutate(file)
-                e.target.value = ''
-              }}
-            />
-          </label>
+              <input
+                type="file"
+                accept="audio/*,.wav"
+                aria-label="Sound file"
+                className="min-h-11 w-full pt-1 file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+                onChange={(e) => {
+                  const file = e.target.files?.[0]
+                  if (file) hear.mutate(file)
+                  e.target.value = ''
+                }}
+              />
+            </label>
+          </div>
         </div>
-      </div>
+      </WhileOpen>
       <ProblemNote
         problem={
           trouble instanceof Refusal

@@ -14,6 +14,7 @@ import { useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField, TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { figure, parseFigure } from '../../quantities/format'
 import { type Capture, largestStart, useCaptures, useTrace } from './captures'
@@ -145,10 +146,10 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
             time_index: pick.time,
             line_a_index: pick.amps,
             line_v_index: pick.volts < 0 ? null : pick.volts,
-            line_a_factor: parseFigure(pick.clamp) ?? Number.NaN,
+            line_a_factor: parseFigure(pick.clamp) ?? 1,
             conductor: pick.conductor || null,
-            from_s: pick.from.trim() ? (parseFigure(pick.from) ?? Number.NaN) : null,
-            to_s: pick.to.trim() ? (parseFigure(pick.to) ?? Number.NaN) : null,
+            from_s: parseFigure(pick.from, 's'),
+            to_s: parseFigure(pick.to, 's'),
           } as Schemas['NewCapture'],
         }),
       ),
@@ -207,7 +208,11 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
         }
       />
       {ids && (
-        <div className="grid gap-3 border-2 border-line bg-field p-3">
+        <Form
+          label="Read the recording"
+          className="grid gap-3 border-2 border-line bg-field p-3"
+          onSubmit={() => save.mutate()}
+        >
           <h4 className="font-bold">What is what?</h4>
           {lines.length > 0 && (
             <pre className="figure max-h-36 overflow-auto border border-faint bg-plane p-2 text-xs">
@@ -243,11 +248,11 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
           <TextField label="Name" value={pick.name} onChange={(name) => setPick({ ...pick, name })} />
           <ProblemNote problem={problemOf(save.error)} />
           <div>
-            <Button kind="primary" busy={save.isPending} onClick={() => save.mutate()}>
+            <Button kind="primary" type="submit" busy={save.isPending}>
               Read it
             </Button>
           </div>
-        </div>
+        </Form>
       )}
     </div>
   )

@@ -30,15 +30,15 @@ export const THERE: ThereDraft = {
 
 /** What is there, as the audit takes it; null while the device is not said. */
 export function installed(d: ThereDraft): Schemas['Installed'] | null {
-  const amps = parseFigure(d.device)
+  const amps = parseFigure(d.device, 'A')
   if (amps === null) return null
   return {
     overcurrent_a: amps,
     overcurrent_kind: d.kind,
     conductor_awg: d.size,
     egc_awg: d.egc || null,
-    disconnect_a: parseFigure(d.disconnect),
-    disconnect_hp: parseFigure(d.hp),
+    disconnect_a: parseFigure(d.disconnect, 'A'),
+    disconnect_hp: parseFigure(d.hp, 'hp'),
     disconnect_fused: d.fused === '' ? null : d.fused === 'yes',
     poles: parseFigure(d.poles),
   } as Schemas['Installed']
@@ -102,7 +102,7 @@ export function AuditList({ audit }: { audit: Schemas['AuditOut'] }) {
       <p className="text-lg">
         <VerdictMark
           verdict={audit.ok ? 'pass' : 'fail'}
-          word={audit.ok ? 'Nothing fails' : 'Not as the code asks'}
+          word={audit.ok ? 'Nothing fails' : 'Does not meet code'}
         />
       </p>
       <OneLine stations={audit.stations} />

@@ -1,9 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { useReference } from '../../api/queries'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
 import { FigureField } from '../../parts/field'
+import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { parseFigure } from '../../quantities/format'
 import { AuditList, installed, THERE, type ThereDraft, ThereFields } from './audit'
@@ -67,91 +69,99 @@ function Bench({ audit }: { audit: boolean }) {
   const [wiring, changeWiring] = useDraft<WiringDraft>('circuit.wiring', WIRING)
   const [load, setLoad] = useState('motor_compressor')
   const [there, changeThere] = useDraft<ThereDraft>('circuit.there', THERE)
+  const figures = useFigures()
+  const reference = useReference()
   const list = (text: string) =>
     text
       .split(/[\s;]+/)
-      .map((t) => parseFigure(t))
+      .map((t) => parseFigure(t, 'A'))
       .filter((v) => v !== null)
   const lras = list(loads.lra)
   const entry = {
-    volts: parseFigure(loads.volts),
+    volts: parseFigure(loads.volts, 'V'),
     phase: Number(loads.phase),
     compressors: list(loads.rla).map((rla_a, i) => ({ rla_a, lra_a: lras[i] ?? lras[0] ?? null })),
     motors: list(loads.fla).map((fla_a) => ({ fla_a })),
-    other_a: parseFigure(loads.other),
-    mca_a: parseFigure(loads.mca),
-    mocp_a: parseFigure(loads.mocp),
+    other_a: parseFigure(loads.other, 'A'),
+    mca_a: parseFigure(loads.mca, 'A'),
+    mocp_a: parseFigure(loads.mocp, 'A'),
     ...(loads.allowed && { overcurrent_allowed: loads.allowed }),
     ...wiringEntry(wiring),
+    // The day here, as the shop's own clock has it.
+    on_date: reference.data?.today ?? null,
   } as Schemas['CircuitIn']
-  const field = (key: keyof Loads, label: string, unit?: string) => (
+  const field = (key: keyof Loads, label: string, unit?: string, many = false) => (
     <FigureField
       label={label}
+      many={many}
       {...(unit && { unit })}
       value={loads[key]}
       onChange={(v) => changeLoads({ [key]: v })}
     />
   )
   return (
-    <div className="grid gap-4">
-      <fieldset className="grid gap-3">
-        <legend className="border-b-2 border-ink font-bold">The plate, for the supply that is there</legend>
-        <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          {field('volts', 'Supply', 'V')}
-          {field('mca', 'MCA', 'A')}
-          {field('mocp', 'MOCP', 'A')}
-          {field('other', 'Other load', 'A')}
-          {field('rla', 'RLA, each', 'A')}
-          {field('lra', 'LRA, each', 'A')}
-          {field('fla', 'Motors, each', 'A')}
-        </div>
-        <div className="flex flex-wrap gap-4">
-          <Choice
-            label="Phase"
-            value={loads.phase}
-            onChange={(v) => changeLoads({ phase: v })}
-            options={[
-              { value: '1', label: 'Single' },
-              { value: '3', label: 'Three' },
-            ]}
-          />
-          <Choice
-            label="The plate allows"
-            value={loads.allowed}
-            onChange={(v) => changeLoads({ allowed: v })}
-            options={[
-              { value: '', label: 'Not read' },
-              { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
-              { value: 'fuse', label: 'Fuse only' },
-            ]}
-          />
-        </div>
-      </fieldset>
-      <fieldset className="grid gap-3">
-        <legend className="border-b-2 border-ink font-bold">How it is wired</legend>
-        <WiringFields d={wiring} change={changeWiring} />
-      </fieldset>
-      {audit ? (
-        <>
-          <fieldset className="grid gap-3">
-            <legend className="border-b-2 border-ink font-bold">What is there</legend>
-            <ThereFields d={there} change={changeThere} />
+    <FigureScope figures={figures}>
+      <div className="grid gap-4">
+        <fieldset className="grid gap-3">
+          <legend className="border-b-2 border-ink font-bold">The plate, for the supply that is there</legend>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+            {field('volts', 'Supply', 'V')}
+            {field('mca', 'MCA', 'A')}
+            {field('mocp', 'MOCP', 'A')}
+            {field('other', 'Other load', 'A')}
+            {field('rla', 'RLA, each', 'A', true)}
+            {field('lra', 'LRA, each', 'A', true)}
+            {field('fla', 'Motors, each', 'A', true)}
+          </div>
+          <div className="flex flex-wrap gap-4">
             <Choice
-              label="It feeds"
-              value={load}
-              onChange={setLoad}
+              label="Phase"
+              value={loads.phase}
+              onChange={(v) => changeLoads({ phase: v })}
               options={[
-                { value: 'motor_compressor', label: 'A compressor' },
-                { value: 'heat', label: 'Electric heat' },
+                { value: '1', label: 'Single' },
+                { value: '3', label: 'Three' },
               ]}
             />
-          </fieldset>
-          <Audit entry={entry} there={installed(there)} load={load} />
-        </>
-      ) : (
-        <Sizing entry={entry} />
-      )}
-    </div>
+            <Choice
+              label="The plate allows"
+              value={loads.allowed}
+              onChange={(v) => changeLoads({ allowed: v })}
+              options={[
+                { value: '', label: 'Not read' },
+                { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
+                { value: 'fuse', label: 'Fuse only' },
+              ]}
+            />
+          </div>
+        </fieldset>
+        <fieldset className="grid gap-3">
+          <legend className="border-b-2 border-ink font-bold">How it is wired</legend>
+          <WiringFields d={wiring} change={changeWiring} />
+        </fieldset>
+        {audit ? (
+          <>
+            <fieldset className="grid gap-3">
+              <legend className="border-b-2 border-ink font-bold">What is there</legend>
+              <ThereFields d={there} change={changeThere} />
+              <Choice
+                label="It feeds"
+                value={load}
+                onChange={setLoad}
+                options={[
+                  { value: 'motor_compressor', label: 'A compressor' },
+                  { value: 'heat', label: 'Electric heat' },
+                ]}
+              />
+            </fieldset>
+            {figures.whole && <Audit entry={entry} there={installed(there)} load={load} />}
+          </>
+        ) : (
+          figures.whole && <Sizing entry={entry} />
+        )}
+        <NotComputed figures={figures} />
+      </div>
+    </FigureScope>
   )
 }
 

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { type Problem, problemOf, Refusal, type Schemas } from '../../api/client'
 import { FigureField } from '../../parts/field'
+import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
@@ -138,52 +139,61 @@ function OneSum({ sum }: { sum: Sum }) {
   const [values, setValues] = useState<Record<string, string>>(() =>
     Object.fromEntries([...sum.asks, ...(sum.picks ?? [])].map((a) => [a.key, a.start])),
   )
+  const figures = useFigures()
   const entry: Record<string, unknown> = { ...sum.fixed }
   for (const a of sum.asks)
     entry[a.key] = a.list
-      ? (values[a.key] ?? '').split(/\s+/).filter(Boolean).map(parseFigure)
-      : parseFigure(values[a.key] ?? '')
+      ? (values[a.key] ?? '')
+          .split(/\s+/)
+          .filter(Boolean)
+          .map((one) => parseFigure(one, a.unit))
+      : parseFigure(values[a.key] ?? '', a.unit)
   for (const p of sum.picks ?? [])
     entry[p.key] = sum.numbers?.includes(p.key) ? Number(values[p.key]) : values[p.key]
   const made = useQuery({
     queryKey: ['quick', sum.title, entry],
+    enabled: figures.whole,
     queryFn: () => calculate(sum.topic, entry),
     placeholderData: (old) => old,
     retry: false,
   })
   const set = (key: string) => (v: string) => setValues((old) => ({ ...old, [key]: v }))
   return (
-    <Block title={sum.title}>
-      <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
-        {sum.asks.map((a) => (
-          <FigureField
-            key={a.key}
-            label={a.label}
-            {...(a.unit && { unit: a.unit })}
-            value={values[a.key] ?? ''}
-            onChange={set(a.key)}
-          />
-        ))}
-        {sum.picks?.map((p) => (
-          <Pick
-            key={p.key}
-            label={p.label}
-            value={values[p.key] ?? ''}
-            onChange={set(p.key)}
-            options={p.options}
-          />
-        ))}
-      </div>
-      <ProblemNote problem={problemOf(made.error)} />
-      {made.data && !made.error && (
-        <>
-          <p className="figure pt-2 text-2xl font-bold" role="status">
-            {sum.say(made.data)}
-          </p>
-          <Findings findings={made.data.findings.slice(0, 2)} />
-        </>
-      )}
-    </Block>
+    <FigureScope figures={figures}>
+      <Block title={sum.title}>
+        <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
+          {sum.asks.map((a) => (
+            <FigureField
+              key={a.key}
+              label={a.label}
+              {...(a.unit && { unit: a.unit })}
+              many={a.list ?? false}
+              value={values[a.key] ?? ''}
+              onChange={set(a.key)}
+            />
+          ))}
+          {sum.picks?.map((p) => (
+            <Pick
+              key={p.key}
+              label={p.label}
+              value={values[p.key] ?? ''}
+              onChange={set(p.key)}
+              options={p.options}
+            />
+          ))}
+        </div>
+        <ProblemNote problem={problemOf(made.error)} />
+        <NotComputed figures={figures} />
+        {made.data && !made.error && figures.whole && (
+          <>
+            <p className="figure pt-2 text-2xl font-bold" role="status">
+              {sum.say(made.data)}
+            </p>
+            <Findings findings={made.data.findings.slice(0, 2)} />
+          </>
+        )}
+      </Block>
+    </FigureScope>
   )
 }
 

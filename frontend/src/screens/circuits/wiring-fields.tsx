@@ -75,11 +75,11 @@ export const WIRING: WiringDraft = {
 /** The wiring as a circuit takes it; what is blank stays out, and the server says which default it took. */
 export function wiringEntry(d: WiringDraft): Partial<Schemas['CircuitIn']> {
   const figures = {
-    ambient_f: parseFigure(d.ambient),
+    ambient_f: parseFigure(d.ambient, '°F'),
     current_carrying_conductors: parseFigure(d.conductors),
-    rooftop_clearance_in: parseFigure(d.roof),
-    length_ft: parseFigure(d.length),
-    drop_limit_pct: parseFigure(d.limit),
+    rooftop_clearance_in: parseFigure(d.roof, 'in'),
+    length_ft: parseFigure(d.length, 'ft'),
+    drop_limit_pct: parseFigure(d.limit, '%'),
   }
   const given = Object.fromEntries(Object.entries(figures).filter(([, v]) => v !== null))
   return {
@@ -102,7 +102,6 @@ export function wiringEntry(d: WiringDraft): Partial<Schemas['CircuitIn']> {
           },
         ],
       }),
-    on_date: new Date().toISOString().slice(0, 10),
     ...given,
   } as Partial<Schemas['CircuitIn']>
 }
@@ -127,7 +126,7 @@ export function TerminalsChoice({ value, onChange }: OneOf) {
       value={value}
       onChange={onChange}
       options={[
-        { value: '', label: 'Not said' },
+        { value: '', label: 'Not entered' },
         { value: '60', label: '60 °C' },
         { value: '75', label: '75 °C' },
       ]}
@@ -148,15 +147,14 @@ export function WiringFields({
       {...(unit && { unit })}
       value={String(d[key])}
       onChange={(v) => change({ [key]: v })}
-      problem={String(d[key]).trim() && parseFigure(String(d[key])) === null ? 'Wanted a number.' : undefined}
     />
   )
   return (
     <div className="grid gap-3">
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         {field('length', 'Length, one way', 'ft')}
-        {field('ambient', 'Hottest air', '°F')}
-        {field('conductors', 'Conductors together')}
+        {field('ambient', 'Highest ambient', '°F')}
+        {field('conductors', 'Current-carrying conductors')}
         {field('limit', 'Drop at most', '%')}
         <Pick
           label="Insulation"
@@ -177,7 +175,7 @@ export function WiringFields({
           }))}
         />
         <EditionPick value={d.edition} onChange={(v) => change({ edition: v })} />
-        {field('roof', 'Above the roof', 'in')}
+        {field('roof', 'Height above roof', 'in')}
       </div>
       <details>
         <summary className="min-h-11 cursor-pointer py-2">
@@ -197,7 +195,7 @@ export function WiringFields({
             options={[{ value: '', label: 'not read' }, ...sizeOptions]}
           />
           <Tick checked={d.lugAl} onChange={(lugAl) => change({ lugAl })}>
-            Marked for aluminium
+            Marked for aluminum
           </Tick>
         </div>
       </details>
@@ -208,17 +206,17 @@ export function WiringFields({
           onChange={(v) => change({ material: v })}
           options={[
             { value: 'copper', label: 'Copper' },
-            { value: 'aluminum', label: 'Aluminium' },
+            { value: 'aluminum', label: 'Aluminum' },
           ]}
         />
         <TerminalsChoice value={d.termination} onChange={(v) => change({ termination: v })} />
         <Choice
-          label="Conductor from"
+          label="Size wire by"
           value={d.school}
           onChange={(v) => change({ school: v })}
           options={[
             { value: 'mca', label: 'MCA' },
-            { value: 'breaker', label: 'the device' },
+            { value: 'breaker', label: 'breaker' },
           ]}
         />
         <Tick checked={d.provisional} onChange={(provisional) => change({ provisional })}>

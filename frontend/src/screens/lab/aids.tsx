@@ -175,7 +175,7 @@ export function Typed({
       hint={hint}
       problem={problem}
       onDone={(text) => {
-        const read = text.trim() ? parseFigure(text) : null
+        const read = parseFigure(text, unit)
         if (text.trim() && read === null) return false
         if (read !== value) onChange(read)
         return true
@@ -212,7 +212,7 @@ function TypedField({
         onChange={setText}
         onBlur={leave}
         hint={hint}
-        problem={bad ? 'Wanted a number.' : problem}
+        problem={bad ? undefined : problem}
       />
     </div>
   )

@@ -2,18 +2,19 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { FigureField } from '../../parts/field'
+import { Form } from '../../parts/figures'
 import { parseFigure } from '../../quantities/format'
 
-type Figures = { volts: string; rla: string; lra: string; cap: string; cr: string; cs: string }
-const FRESH: Figures = { volts: '230', rla: '', lra: '', cap: '', cr: '', cs: '' }
+type Entered = { volts: string; rla: string; lra: string; cap: string; cr: string; cs: string }
+const FRESH: Entered = { volts: '230', rla: '', lra: '', cap: '', cr: '', cs: '' }
 
 /** The few figures a start is computed from, typed when no unit is on record. */
 export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPlate']>) => void }) {
   const [typed, setTyped] = useState(FRESH)
   const [asked, setAsked] = useState(false)
-  const field = (key: keyof Figures, label: string, unit: string, need: boolean, hint?: string) => {
+  const field = (key: keyof Entered, label: string, unit: string, need: boolean, hint?: string) => {
     const text = typed[key]
-    const bad = asked && (text.trim() ? parseFigure(text) === null : need)
+    const bad = asked && need && !text.trim()
     return (
       <FigureField
         key={key}
@@ -28,26 +29,26 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
   }
   const use = () => {
     setAsked(true)
-    const [volts, rla, lra] = [typed.volts, typed.rla, typed.lra].map(parseFigure)
+    const [volts, rla, lra] = [
+      parseFigure(typed.volts, 'V'),
+      parseFigure(typed.rla, 'A'),
+      parseFigure(typed.lra, 'A'),
+    ]
     if (!volts || !rla || !lra) return
-    const may = (text: string) => (text.trim() ? parseFigure(text) : null)
     onUse({
       volts,
       phase: 1,
       compressors: [{ rla_a: rla, lra_a: lra }],
-      run_cap_uf: may(typed.cap),
-      winding_cr_ohm: may(typed.cr),
-      winding_cs_ohm: may(typed.cs),
+      run_cap_uf: parseFigure(typed.cap, 'µF'),
+      winding_cr_ohm: parseFigure(typed.cr, 'Ω'),
+      winding_cs_ohm: parseFigure(typed.cs, 'Ω'),
     } as Partial<Schemas['StartPlate']>)
   }
   return (
-    <form
-      aria-label="Plate"
+    <Form
+      label="Plate"
       className="mt-3 max-w-3xl border-x-[7px] border-ink bg-plane px-4 py-3"
-      onSubmit={(e) => {
-        e.preventDefault()
-        use()
-      }}
+      onSubmit={use}
     >
       <p className="pb-2">Choose a unit above, or type what its plate says.</p>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
@@ -61,6 +62,6 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
       <Button kind="primary" type="submit" className="mt-3">
         Compute the start
       </Button>
-    </form>
+    </Form>
   )
 }

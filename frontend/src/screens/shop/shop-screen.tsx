@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
-import { usePeople, useReloadDemo, useStandards } from '../../api/queries'
+import { useHealth, usePeople, useReloadDemo, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { FigureField, TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
@@ -12,6 +13,7 @@ import { day, figure, parseFigure } from '../../quantities/format'
 export function ShopScreen() {
   const people = usePeople()
   const standards = useStandards()
+  const health = useHealth()
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <h1 className="text-2xl font-bold">Shop</h1>
@@ -36,8 +38,12 @@ export function ShopScreen() {
           <StandardLine key={s.standard.name} entry={s} />
         ))}
       </ul>
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>
-      <ReloadDemo />
+      {health.data?.demo && (
+        <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>
+          <ReloadDemo />
+        </>
+      )}
     </div>
   )
 }
@@ -49,7 +55,7 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
   const own = s.value !== entry.shipped_value
   return (
     <li className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[15rem_9rem_1fr_auto]">
-      <span className="font-bold break-words">{s.name.replaceAll('_', ' ')}</span>
+      <span className="font-bold break-words">{s.title}</span>
       <span className="figure">
         {figure(s.value)} {s.unit === '1' ? '×' : s.unit}
         {own && <span className="block text-sm text-soft">shipped {figure(entry.shipped_value)}</span>}
@@ -67,7 +73,7 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
           <Button className="px-3 text-sm" aria-label={`Set ${s.name}`} onClick={() => setOpen(true)}>
             Set
           </Button>
-          <Sheet open={open} onOpenChange={setOpen} title={s.name.replaceAll('_', ' ')}>
+          <Sheet open={open} onOpenChange={setOpen} title={s.title}>
             <SetStandard entry={entry} onDone={() => setOpen(false)} />
           </Sheet>
         </>
@@ -85,7 +91,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
       answer(
         client.PUT('/api/standards/{name}', {
           params: { path: { name: entry.standard.name } },
-          body: { value: parseFigure(value) ?? Number.NaN, why },
+          body: { value: parseFigure(value, entry.standard.unit) as number, why },
         }),
       ),
     onSuccess: () => {
@@ -95,14 +101,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
   })
   const problem = problemOf(set.error)
   return (
-    <form
-      className="grid gap-3"
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault()
-        set.mutate()
-      }}
-    >
+    <Form label={entry.standard.title} className="grid gap-3" onSubmit={() => set.mutate()}>
       <p>{entry.standard.reason}</p>
       <FigureField
         label="This shop's value"
@@ -116,7 +115,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
       <Button kind="primary" type="submit" busy={set.isPending}>
         Set it; every verdict follows
       </Button>
-    </form>
+    </Form>
   )
 }
 

@@ -96,6 +96,12 @@ function UnitPhotos({ id }: { id: number }) {
 
 function PlateLine({ plate }: { plate: Schemas['PlateOut'] }) {
   const p = plate.plate
+  if (!p)
+    return (
+      <p className="border-b border-faint py-2">
+        Version {plate.number} cannot be read by today's rules: {plate.trouble}. Read it anew on a call.
+      </p>
+    )
   return (
     <div className="border-b border-faint py-2">
       <p className="figure">

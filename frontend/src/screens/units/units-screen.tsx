@@ -35,7 +35,7 @@ export function UnitsScreen() {
               </span>
               <span className="min-w-0">
                 {u.kind}
-                {u.plate && (
+                {u.plate?.plate && (
                   <span className="figure block text-sm text-soft">
                     {figure(u.plate.plate.volts)} V · {u.plate.plate.phase} ph · RLA{' '}
                     {u.plate.plate.compressors.map((c) => figure(c.rla_a)).join(' + ')} A

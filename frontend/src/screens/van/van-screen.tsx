@@ -13,6 +13,7 @@ import { usePeople } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField } from '../../parts/field'
+import { Form } from '../../parts/figures'
 import { FindHead } from '../../parts/find-head'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
@@ -199,22 +200,23 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
           { value: 'counted', label: 'Counted: there are' },
         ]}
       />
-      <FigureField label="How many" value={count} onChange={setCount} />
-      <ProblemNote problem={problemOf(move.error ?? keep.error)} />
-      <Button
-        kind="primary"
-        busy={move.isPending}
-        disabled={parseFigure(count) === null}
-        onClick={() => move.mutate()}
+      <Form label="How many" className="grid gap-4" onSubmit={() => move.mutate()}>
+        <FigureField label="How many" value={count} onChange={setCount} />
+        <ProblemNote problem={problemOf(move.error ?? keep.error)} />
+        <Button kind="primary" type="submit" busy={move.isPending} disabled={!count.trim()}>
+          Save
+        </Button>
+      </Form>
+      <Form
+        label="Should hold"
+        className="grid grid-cols-[1fr_auto] items-end gap-2 border-t border-faint pt-3"
+        onSubmit={() => keep.mutate()}
       >
-        Save
-      </Button>
-      <div className="grid grid-cols-[1fr_auto] items-end gap-2 border-t border-faint pt-3">
         <FigureField label="Should hold" value={want} onChange={setWant} />
-        <Button busy={keep.isPending} disabled={parseFigure(want) === null} onClick={() => keep.mutate()}>
+        <Button type="submit" busy={keep.isPending} disabled={!want.trim()}>
           Set
         </Button>
-      </div>
+      </Form>
     </div>
   )
 }
@@ -333,18 +335,13 @@ function PartLine({ row, may }: { row: Schemas['PartOut']; may: boolean }) {
             Price
           </Button>
           <Sheet open={open} onOpenChange={setOpen} title={row.part.title}>
-            <div className="grid gap-3">
+            <Form label="Price" className="grid gap-3" onSubmit={() => set.mutate()}>
               <FigureField label="Price" value={price} onChange={setPrice} />
               <ProblemNote problem={problemOf(set.error)} />
-              <Button
-                kind="primary"
-                busy={set.isPending}
-                disabled={parseFigure(price) === null}
-                onClick={() => set.mutate()}
-              >
+              <Button kind="primary" type="submit" busy={set.isPending} disabled={!price.trim()}>
                 Set the price
               </Button>
-            </div>
+            </Form>
           </Sheet>
         </>
       )}

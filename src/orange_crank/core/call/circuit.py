@@ -1,5 +1,6 @@
 """The circuit that is there, as it was looked at on a call, held against the plate."""
 
+from datetime import date
 from typing import Any
 
 from pydantic import Field
@@ -17,8 +18,8 @@ class CircuitLook(Frozen):
     installed: Installed
 
 
-def audit_entry(plate: Plate, look: CircuitLook) -> AuditIn:
-    """Return the audit of a look against a plate.
+def audit_entry(plate: Plate, look: CircuitLook, on_date: date | None = None) -> AuditIn:
+    """Return the audit of a look against a plate, by the rules of the call's own day.
 
     Raises
     ------
@@ -26,4 +27,5 @@ def audit_entry(plate: Plate, look: CircuitLook) -> AuditIn:
 
     """
     loads = {n: v for n, v in plate.model_dump(exclude_none=True).items() if n in AuditIn.model_fields}
-    return AuditIn.model_validate(look.wiring | loads | {"installed": look.installed.model_dump()})
+    day = {"on_date": on_date.isoformat()} if on_date is not None else {}
+    return AuditIn.model_validate(look.wiring | loads | day | {"installed": look.installed.model_dump()})

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any, Literal
 
 from pydantic import AwareDatetime, Field
@@ -68,6 +69,7 @@ class CallFacts:
     clocks_running: int = 0
     unit: str = "this unit"
     opened_at: AwareDatetime | None = None
+    on_date: date | None = None
     visits: Sequence[Visit] = ()
     sister_start: PastStart | None = None
 

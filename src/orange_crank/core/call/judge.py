@@ -105,7 +105,8 @@ class JudgedCall:
         plate, look = self.facts.plate, self.facts.circuit
         if plate is None or look is None:
             return None
-        return judged_or_said(lambda: audit_circuit(audit_entry(plate, look)), lambda _: None)
+        day = self.facts.on_date
+        return judged_or_said(lambda: audit_circuit(audit_entry(plate, look, day)), lambda _: None)
 
     @cached_property
     def overload(self) -> OverloadOpen | None:

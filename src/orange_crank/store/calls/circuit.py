@@ -41,7 +41,7 @@ def look_at_circuit(call_id: int, look: CircuitLook, person_id: int) -> CircuitO
         require(record.judged.gates["look_at_circuit"])
         assert record.facts.plate is not None
         try:
-            entry = audit_entry(record.facts.plate, look)
+            entry = audit_entry(record.facts.plate, look, record.facts.on_date)
         except ValidationError as error:
             raise input_problem(error) from None
         audit = audit_circuit(entry)

@@ -39,7 +39,7 @@ from orange_crank.store.calls.decisions import (
 from orange_crank.store.calls.journal import call_row
 from orange_crank.store.calls.rows import ReadingRow, readings_of
 from orange_crank.store.clocks import Clock, running_clocks
-from orange_crank.store.database import now
+from orange_crank.store.database import local_day, now
 from orange_crank.store.models import (
     ChangeMade,
     DecisionRow,
@@ -114,6 +114,7 @@ def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
         clocks_running=len(clocks),
         unit=row.unit.name,
         opened_at=row.opened_at,
+        on_date=local_day(row.opened_at),
         visits=_visits(row),
         sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
         **_decided(decisions, troubles),

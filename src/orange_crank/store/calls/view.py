@@ -85,6 +85,7 @@ class CallOut(Frozen):
     status: Literal["open", "closed"]
     opened_at: AwareDatetime
     opened_by: str
+    on_date: str = Field(description="The day of the call in the shop's own time; the rules of that day hold")
     closed_at: AwareDatetime | None
     closed_reason: str | None
     state: CallState
@@ -135,6 +136,7 @@ def call_out(record: CallRecord) -> CallOut:
         status=facts.status,
         opened_at=row.opened_at,
         opened_by=row.opened_by.name,
+        on_date=facts.on_date.isoformat() if facts.on_date else "",
         closed_at=row.closed_at,
         closed_reason=row.closed_reason,
         state=facts.state,

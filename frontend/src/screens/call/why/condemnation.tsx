@@ -3,15 +3,10 @@ import { useNavigate } from 'react-router'
 import type { Call, Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { TextField, Tick } from '../../../parts/field'
+import { Form } from '../../../parts/figures'
 import { Sheet } from '../../../parts/sheet'
 import { clock, day } from '../../../quantities/format'
 import type { Why } from './use-why'
-
-const RUNG_OF: Record<string, string> = {
-  VOLTS: 'live_tests',
-  NOT_TURNING: 'live_tests',
-  PHASES: 'live_tests',
-}
 
 /** The guard: what is proved, what is missing, the agreed trial, and what killed it. */
 export function Condemnation({
@@ -106,9 +101,9 @@ export function Condemnation({
               <button
                 type="button"
                 className="min-h-11 text-sm underline underline-offset-4"
-                onClick={() => navigate(`/calls/${call.id}/${RUNG_OF[m.code] ?? 'dead_tests'}`)}
+                onClick={() => navigate(`/calls/${call.id}/${m.live ? 'live_tests' : 'dead_tests'}`)}
               >
-                {RUNG_OF[m.code] ? 'Live tests' : 'Dead tests'}
+                {m.live ? 'Live tests' : 'Dead tests'}
               </button>
             )}
           </li>
@@ -117,12 +112,11 @@ export function Condemnation({
       {condemn.trial && (
         <div className="my-2 border-l-[7px] border-orange bg-field p-3">
           <p>{condemn.trial}</p>
-          {onDecide && !agreed && condemn.missing.length === 0 && (
-            <form
-              aria-label="Trial of a start kit"
+          {onDecide && why.allowed.agree_trial?.ok && (
+            <Form
+              label="Trial of a start kit"
               className="flex flex-wrap items-end gap-3 pt-2"
-              onSubmit={(e) => {
-                e.preventDefault()
+              onSubmit={() => {
                 if (agreedWith.trim())
                   send('kit_trial', { trial: { agreed_with: agreedWith.trim(), result: null } })
               }}
@@ -131,9 +125,9 @@ export function Condemnation({
               <Button type="submit" busy={busy} disabled={!agreedWith.trim()}>
                 The trial is agreed
               </Button>
-            </form>
+            </Form>
           )}
-          {onDecide && agreed && !agreed.result && (
+          {onDecide && agreed && why.allowed.end_trial?.ok && (
             <div className="flex flex-wrap gap-2 pt-2">
               {(
                 [
@@ -154,7 +148,7 @@ export function Condemnation({
         </div>
       )}
       {onDecide && (
-        <Button disabled={!condemn.allowed} onClick={() => setSure(true)}>
+        <Button disabled={!why.allowed.condemn?.ok} onClick={() => setSure(true)}>
           Condemn the compressor
         </Button>
       )}

@@ -4,6 +4,7 @@ import type { Call, Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField, TextField } from '../../../parts/field'
+import { Form } from '../../../parts/figures'
 import { parseFigure } from '../../../quantities/format'
 import { type Evidence, type WhyRecord, withSeen } from './use-why'
 
@@ -16,6 +17,11 @@ const DANGER: Record<string, { word: string; edge: string }> = {
   dead: { word: 'DEAD', edge: 'edge-dead' },
   control_live: { word: 'CONTROL LIVE', edge: 'edge-live' },
   live: { word: 'LIVE', edge: 'edge-live' },
+}
+
+/** How much a test tells, in words. */
+function tells(gain: number): string {
+  return gain >= 0.5 ? 'tells a lot' : gain >= 0.15 ? 'tells some' : 'tells little'
 }
 
 /** The test worth most for its cost, as the one thing to do; the others stand below it. */
@@ -46,14 +52,14 @@ export function DoNext({
         <p>
           {stopped
             ? 'Nothing until what stops the work is put right.'
-            : 'No test left would tell much. Take the cause, or measure what surprises once more.'}
+            : 'No remaining test would change the answer. Accept the cause or recheck an odd reading.'}
         </p>
       </section>
     )
   return (
     <section aria-label="Do this next">
       <h3 className="border-b-2 border-ink font-bold">
-        {decided ? 'Decided; if you still doubt it' : 'Do this next'}
+        {decided ? 'Cause is clear. To double-check:' : 'Do this next'}
       </h3>
       <div className={`mt-2 border-2 border-ink bg-field p-3 ${DANGER[first.danger]?.edge ?? ''}`}>
         <p className="text-sm text-soft">
@@ -64,7 +70,7 @@ export function DoNext({
           >
             {DANGER[first.danger]?.word}
           </b>{' '}
-          · about {first.minutes} min · {first.gain.toFixed(2)} bit
+          · about {first.minutes} min · {tells(first.gain)}
         </p>
         <p className="text-xl font-bold">{first.title}</p>
         <p className="pt-1">{first.why}</p>
@@ -91,7 +97,7 @@ export function DoNext({
                 <p>
                   <b>{t.title}</b>{' '}
                   <span className="text-sm text-soft">
-                    {DANGER[t.danger]?.word} · {t.minutes} min · {t.gain.toFixed(2)} bit
+                    {DANGER[t.danger]?.word} · {t.minutes} min · {tells(t.gain)}
                   </span>
                 </p>
                 <p className="text-sm">{t.why}</p>
@@ -130,7 +136,8 @@ function TestEntry({
   const read = (n: SeenNote): Evidence | null => {
     const text = typed[n.quantity]
     if (!text?.trim()) return null
-    const value = n.kind === 'flag' ? text === 'yes' : n.kind === 'word' ? text.trim() : parseFigure(text)
+    const value =
+      n.kind === 'flag' ? text === 'yes' : n.kind === 'word' ? text.trim() : parseFigure(text, n.unit)
     if (value === null) return null
     return { quantity: n.quantity, value, where: n.where ?? null } as Evidence
   }
@@ -138,11 +145,10 @@ function TestEntry({
   return (
     <div className="pt-2">
       {here.length > 0 && (
-        <form
-          aria-label={test.title}
+        <Form
+          label={test.title}
           className="flex flex-wrap items-end gap-3"
-          onSubmit={(e) => {
-            e.preventDefault()
+          onSubmit={() => {
             if (given.length > 0) onSeen(withSeen(record, given))
           }}
         >
@@ -157,7 +163,7 @@ function TestEntry({
           <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
             Write it down
           </Button>
-        </form>
+        </Form>
       )}
       {!whole && RUNG_WORDS[test.rung] && (
         <Button

@@ -4,6 +4,7 @@ import { answer, client, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField } from '../../../parts/field'
+import { Form } from '../../../parts/figures'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { parseFigure } from '../../../quantities/format'
@@ -27,7 +28,7 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
   const [quantity, setQuantity] = useState('run_cap_uf')
   const [text, setText] = useState('')
   const supposed = SUPPOSED.find((s) => s.quantity === quantity)
-  const value = supposed?.flag ? (text === '' ? null : text === 'yes') : parseFigure(text)
+  const value = supposed?.flag ? (text === '' ? null : text === 'yes') : parseFigure(text, supposed?.unit)
   const suppose = useMutation({
     mutationFn: () =>
       answer(
@@ -46,12 +47,10 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
   return (
     <section aria-label="What if">
       <h3 className="border-b-2 border-ink font-bold">What if…</h3>
-      <form
+      <Form
+        label="Suppose a reading"
         className="flex flex-wrap items-end gap-3 pt-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (value !== null) suppose.mutate()
-        }}
+        onSubmit={() => value !== null && suppose.mutate()}
       >
         <Pick
           label="Suppose"
@@ -82,7 +81,7 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
         <Button type="submit" busy={suppose.isPending} disabled={value === null}>
           Suppose
         </Button>
-      </form>
+      </Form>
       <ProblemNote problem={problemOf(suppose.error)} />
       {suppose.data && (
         <div aria-live="polite" className="pt-2">

@@ -1,8 +1,12 @@
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { useReference } from '../../../api/queries'
 import { Button } from '../../../parts/button'
+import { TextField } from '../../../parts/field'
+import { Form } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
+import { Stops } from '../../../parts/stops'
 import { Causes } from './causes'
 import { Condemnation } from './condemnation'
 import { DoNext } from './do-next'
@@ -32,7 +36,7 @@ export function WhyRung({ call }: { call: Call }) {
   const { stop } = result
   return (
     <div className="grid max-w-4xl gap-5">
-      {stop && <StopNote stop={stop} />}
+      <Stops call={call} />
       <ProblemNote problem={problemOf(tell.error) ?? problemOf(decide.error)} />
       <Told record={record} reference={reference.data} onChange={put} busy={tell.isPending} open={open} />
       {open && (
@@ -62,6 +66,20 @@ export function WhyRung({ call }: { call: Call }) {
             : undefined
         }
       />
+      {call.overload_unexplained && (
+        <Overload
+          busy={decide.isPending}
+          onAnswer={
+            why.data.allowed.answer_overload?.ok
+              ? (note) =>
+                  decide.mutate({
+                    kind: 'overload_cause',
+                    decision: { kind: 'overload_cause', note, put_right: [] },
+                  } as Schemas['NewDecision'])
+              : undefined
+          }
+        />
+      )}
       {result.contradictions.length > 0 && (
         <section aria-label="Contradictions" className="border-l-[7px] border-watch bg-field p-3">
           <h3 className="font-bold">What does not fit together</h3>
@@ -100,16 +118,28 @@ export function WhyRung({ call }: { call: Call }) {
   )
 }
 
-function StopNote({ stop }: { stop: Schemas['WorkStop'] }) {
+/** An overload that read open stays a question until somebody says what heated it. */
+function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string) => void) | undefined }) {
+  const [note, setNote] = useState('')
   return (
-    <div role="alert" className="border-4 border-fail bg-field">
-      <p className="hatched h-4" aria-hidden="true" />
-      <div className="p-4">
-        <p className="text-2xl font-bold text-fail">✕ STOP</p>
-        <p className="text-lg font-bold">{stop.text}</p>
-        <p className="pt-1 text-lg">→ {stop.next_step}</p>
-      </div>
-    </div>
+    <section aria-label="The overload was open" className="border-l-[7px] border-watch bg-field p-3">
+      <h3 className="font-bold">△ The overload was open on this call. What heated it?</h3>
+      <p className="text-soft">
+        Taking a cause answers it too: low voltage, a weak capacitor, high head, a tight compressor.
+      </p>
+      {onAnswer && (
+        <Form
+          label="What heated the overload"
+          className="flex flex-wrap items-end gap-3 pt-2"
+          onSubmit={() => note.trim().length >= 3 && onAnswer(note.trim())}
+        >
+          <TextField label="In a few words" value={note} onChange={setNote} />
+          <Button type="submit" busy={busy} disabled={note.trim().length < 3}>
+            Write it down
+          </Button>
+        </Form>
+      )}
+    </section>
   )
 }
 

@@ -4,6 +4,7 @@ import { answer, type Call, client, problemOf, type Schemas } from '../../../api
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField } from '../../../parts/field'
+import { FigureScope, NotComputed, useFigures } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
 import { usePerson } from '../../../parts/who'
@@ -27,7 +28,7 @@ export function PartsRung({ call }: { call: Call }) {
     van.data?.lines
       .filter((l) => l.count > 0)
       .map((l) => ({ part: l.part, count: l.count, price: l.price })) ?? []
-  const stock = from === 'van' && held.length > 0 ? held : null
+  const stock = from === 'van' ? held : null
   const open = work.data?.plans.find((p) => p.plan.work !== 'aid' && p.plan.wiring)?.plan
   const job = chosen ?? (open ? jobOf(open) : null)
   return (
@@ -41,6 +42,11 @@ export function PartsRung({ call }: { call: Call }) {
           { value: 'any', label: 'The whole list' },
         ]}
       />
+      {stock?.length === 0 && van.data && (
+        <p className="border-l-[7px] border-line bg-field p-3">
+          Your van carries no parts. Restock it under Van, or look at the whole list.
+        </p>
+      )}
       <Contactor call={call} plate={plate} stock={stock} onPlan={setChosen} />
       {plate.phase === 1 && (plate.run_cap_uf || plate.fan_cap_uf) && (
         <Capacitors call={call} plate={plate} stock={stock} onPlan={setChosen} />
@@ -65,124 +71,130 @@ type Section = {
 }
 
 function Contactor({ call, plate, stock, onPlan }: Section) {
-  const [poles, setPoles] = useState(plate.phase === 3 ? '3' : '2')
+  const [poles, setPoles] = useState('')
   const [va, setVa] = useState('')
   const [other, setOther] = useState('')
   const [cycles, setCycles] = useState('')
   const [heater, setHeater] = useState('unknown')
-  const n = (text: string) => (text.trim() ? parseFigure(text) : null)
+  const figures = useFigures()
+  const n = (text: string, unit = '') => parseFigure(text, unit)
   const entry = {
     plate,
-    poles_now: Number(poles),
-    transformer_va: n(va),
-    control_other_va: n(other),
+    poles_now: poles ? Number(poles) : null,
+    transformer_va: n(va, 'VA'),
+    control_other_va: n(other, 'VA'),
     cycles_per_day: n(cycles),
     heater_on_open_pole: heater === 'unknown' ? null : heater === 'yes',
     stock,
   } as Schemas['ContactorIn']
   const choice = useQuery({
     queryKey: ['contactor-choice', call.id, entry],
+    enabled: figures.whole && stock?.length !== 0,
     queryFn: () => answer(client.POST('/api/calc/contactor-choice', { body: entry })),
     placeholderData: (old) => old,
     retry: false,
   })
   const out = choice.data
   return (
-    <section aria-label="Contactor" className="grid gap-3">
-      <h3 className="border-b-2 border-ink text-lg font-bold">Contactor</h3>
-      {out && (
-        <p className="figure">
-          switches {figure(out.needs.full_load_a)} A
-          {out.needs.locked_rotor_a !== null &&
-            `, starts ${figure(out.needs.locked_rotor_a)} A at ${out.needs.column} V`}
-          , coil {figure(out.needs.coil_v)} V
-        </p>
-      )}
-      <div className="flex flex-wrap items-end gap-3">
-        {plate.phase === 1 && (
-          <Choice
-            label="The old one has"
-            value={poles}
-            onChange={setPoles}
-            options={[
-              { value: '1', label: 'One pole' },
-              { value: '2', label: 'Two poles' },
-            ]}
-          />
+    <FigureScope figures={figures}>
+      <section aria-label="Contactor" className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">Contactor</h3>
+        {out && (
+          <p className="figure">
+            switches {figure(out.needs.full_load_a)} A
+            {out.needs.locked_rotor_a !== null &&
+              `, starts ${figure(out.needs.locked_rotor_a)} A at ${out.needs.column} V`}
+            , coil {figure(out.needs.coil_v)} V
+          </p>
         )}
-        {poles === '1' && (
-          <Choice
-            label="Heater on the open pole"
-            value={heater}
-            onChange={setHeater}
-            options={[
-              { value: 'yes', label: 'Yes' },
-              { value: 'no', label: 'No' },
-              { value: 'unknown', label: 'Not looked' },
-            ]}
-          />
-        )}
-      </div>
-      <div className="grid grid-cols-3 gap-3 sm:max-w-xl">
-        <FigureField label="Transformer" unit="VA" value={va} onChange={setVa} />
-        <FigureField label="It carries else" unit="VA" value={other} onChange={setOther} />
-        <FigureField label="Cycles a day" value={cycles} onChange={setCycles} />
-      </div>
-      <ProblemNote problem={problemOf(choice.error)} />
-      <ol aria-label="Contactors, simplest first">
-        {out?.ranked.slice(0, 6).map((r) => (
-          <li key={r.part} className="border-b border-faint py-2">
-            <p className="flex flex-wrap items-baseline gap-x-3">
-              <b>{r.title}</b>
-              <span className="figure text-soft">{r.part}</span>
-              <VerdictMark verdict="pass" word="Fits" />
-              <span className="figure ml-auto">
-                {r.count} there{r.price !== null && ` · ${r.price.toFixed(0)}`}
-                {r.life_years !== null && ` · ${figure(r.life_years, 2)} years`}
-              </span>
-            </p>
-            {r.why.map((w) => (
-              <p key={w}>▲ {w}</p>
-            ))}
-            {r.against.map((w) => (
-              <p key={w} className="text-soft">
-                ▽ {w}
+        <div className="flex flex-wrap items-end gap-3">
+          {plate.phase === 1 && (
+            <Choice
+              label="The old one has"
+              value={poles}
+              onChange={setPoles}
+              options={[
+                { value: '1', label: 'One pole' },
+                { value: '2', label: 'Two poles' },
+              ]}
+            />
+          )}
+          {poles === '1' && (
+            <Choice
+              label="Heater on the open pole"
+              value={heater}
+              onChange={setHeater}
+              options={[
+                { value: 'yes', label: 'Yes' },
+                { value: 'no', label: 'No' },
+                { value: 'unknown', label: 'Not looked' },
+              ]}
+            />
+          )}
+        </div>
+        <div className="grid grid-cols-3 gap-3 sm:max-w-xl">
+          <FigureField label="Transformer" unit="VA" value={va} onChange={setVa} />
+          <FigureField label="Other VA on this transformer" unit="VA" value={other} onChange={setOther} />
+          <FigureField label="Cycles a day" value={cycles} onChange={setCycles} />
+        </div>
+        <NotComputed figures={figures} />
+        <ProblemNote problem={problemOf(choice.error)} />
+        <ol aria-label="Contactors, simplest first">
+          {out?.ranked.slice(0, 6).map((r) => (
+            <li key={r.part} className="border-b border-faint py-2">
+              <p className="flex flex-wrap items-baseline gap-x-3">
+                <b>{r.title}</b>
+                <span className="figure text-soft">{r.part}</span>
+                <VerdictMark verdict="pass" word="Fits" />
+                <span className="figure ml-auto">
+                  {r.count} on the van{r.price !== null && ` · ${r.price.toFixed(0)}`}
+                  {r.life_years !== null && ` · ${figure(r.life_years, 2)} years`}
+                </span>
               </p>
-            ))}
-            {r.wiring_plan !== 'none' ? (
-              <Button
-                className="mt-2"
-                onClick={() =>
-                  onPlan({
-                    work: 'contactor',
-                    part: r.part,
-                    title: `${r.title} ${r.part}`,
-                    kind: r.wiring_plan as Job['kind'],
-                    more: {
-                      poles: (poles === '1' ? 1 : 2) as 1 | 2,
-                      crankcase_heater: heater === 'yes',
-                    },
-                  })
-                }
-              >
-                Plan the swap
-              </Button>
-            ) : (
-              <p className="text-soft">Three-phase: one for one, leg by leg, rotation proved after.</p>
-            )}
-          </li>
-        ))}
-      </ol>
-      {out && <Refused rows={out.refused} />}
-      {out && <Findings findings={out.findings} />}
-    </section>
+              {r.why.map((w) => (
+                <p key={w}>▲ {w}</p>
+              ))}
+              {r.against.map((w) => (
+                <p key={w} className="text-soft">
+                  ▽ {w}
+                </p>
+              ))}
+              {r.wiring_plan !== 'none' ? (
+                <Button
+                  className="mt-2"
+                  onClick={() =>
+                    onPlan({
+                      work: 'contactor',
+                      part: r.part,
+                      title: `${r.title} ${r.part}`,
+                      kind: r.wiring_plan as Job['kind'],
+                      more: {
+                        poles: (poles === '1' ? 1 : 2) as 1 | 2,
+                        crankcase_heater: heater === 'yes',
+                      },
+                    })
+                  }
+                >
+                  Plan the swap
+                </Button>
+              ) : (
+                <p className="text-soft">Three-phase: one for one, leg by leg, rotation proved after.</p>
+              )}
+            </li>
+          ))}
+        </ol>
+        {out && <Refused rows={out.refused} />}
+        {out && <Findings findings={out.findings} />}
+      </section>
+    </FigureScope>
   )
 }
 
 function Capacitors({ call, plate, stock, onPlan }: Section) {
   const [volts, setVolts] = useState('440')
   const [now, setNow] = useState('dual')
-  const rated = parseFigure(volts)
+  const figures = useFigures()
+  const rated = parseFigure(volts, 'V AC')
   const entry = {
     purpose: 'run',
     compressor_uf: plate.run_cap_uf ?? null,
@@ -193,81 +205,83 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
   } as Schemas['CapacitorIn']
   const choice = useQuery({
     queryKey: ['capacitor-choice', call.id, entry],
-    enabled: rated !== null,
+    enabled: rated !== null && figures.whole && stock?.length !== 0,
     queryFn: () => answer(client.POST('/api/calc/capacitor-choice', { body: entry })),
     placeholderData: (old) => old,
     retry: false,
   })
   const out = choice.data
   return (
-    <section aria-label="Run capacitor" className="grid gap-3">
-      <h3 className="border-b-2 border-ink text-lg font-bold">Run capacitor</h3>
-      <p className="figure">
-        {[
-          plate.run_cap_uf && `compressor ${figure(plate.run_cap_uf)} µF`,
-          plate.fan_cap_uf && `fan ${figure(plate.fan_cap_uf)} µF`,
-        ]
-          .filter(Boolean)
-          .join(' · ')}
-      </p>
-      <div className="flex flex-wrap items-end gap-3">
-        <div className="w-36">
-          <FigureField
-            label="The old one says"
-            unit="V"
-            value={volts}
-            onChange={setVolts}
-            problem={rated === null ? 'Wanted its volts.' : undefined}
+    <FigureScope figures={figures}>
+      <section aria-label="Run capacitor" className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">Run capacitor</h3>
+        <p className="figure">
+          {[
+            plate.run_cap_uf && `compressor ${figure(plate.run_cap_uf)} µF`,
+            plate.fan_cap_uf && `fan ${figure(plate.fan_cap_uf)} µF`,
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </p>
+        <div className="flex flex-wrap items-end gap-3">
+          <div className="w-36">
+            <FigureField
+              label="The old one says"
+              unit="V"
+              value={volts}
+              onChange={setVolts}
+              problem={rated === null ? 'Wanted its volts.' : undefined}
+            />
+          </div>
+          <Choice
+            label="There now"
+            value={now}
+            onChange={setNow}
+            options={[
+              { value: 'dual', label: 'A dual' },
+              { value: 'two_singles', label: 'Two singles' },
+            ]}
           />
         </div>
-        <Choice
-          label="There now"
-          value={now}
-          onChange={setNow}
-          options={[
-            { value: 'dual', label: 'A dual' },
-            { value: 'two_singles', label: 'Two singles' },
-          ]}
-        />
-      </div>
-      <ProblemNote problem={problemOf(choice.error)} />
-      <ol aria-label="Capacitors, simplest first">
-        {out?.ways.slice(0, 6).map((w) => (
-          <li key={w.words + w.uses.map((u) => u.part).join()} className="border-b border-faint py-2">
-            <p className="flex flex-wrap items-baseline gap-x-3">
-              <b>{w.words}</b>
-              <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
-              <span className="figure ml-auto">
-                {w.cans} can{w.cans > 1 ? 's' : ''} · off {figure(w.off_pct, 2)} %
-                {w.price !== null && ` · ${w.price.toFixed(0)}`}
-              </span>
-            </p>
-            {w.against.map((a) => (
-              <p key={a} className="text-soft">
-                ▽ {a}
+        <ProblemNote problem={problemOf(choice.error)} />
+        <ol aria-label="Capacitors, simplest first">
+          {out?.ways.slice(0, 6).map((w) => (
+            <li key={w.words + w.uses.map((u) => u.part).join()} className="border-b border-faint py-2">
+              <p className="flex flex-wrap items-baseline gap-x-3">
+                <b>{w.words}</b>
+                <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
+                <span className="figure ml-auto">
+                  {w.cans} can{w.cans > 1 ? 's' : ''} · off {figure(w.off_pct, 2)} %
+                  {w.price !== null && ` · ${w.price.toFixed(0)}`}
+                </span>
               </p>
-            ))}
-            {w.wiring_plan && (
-              <Button
-                className="mt-2"
-                onClick={() =>
-                  onPlan({
-                    work: 'capacitor',
-                    part: w.uses.length === 1 ? (w.uses[0]?.part ?? null) : null,
-                    title: `Run capacitor: ${w.words}`.slice(0, 80),
-                    kind: w.wiring_plan as Job['kind'],
-                  })
-                }
-              >
-                Plan the swap
-              </Button>
-            )}
-          </li>
-        ))}
-      </ol>
-      {out && <Refused rows={out.refused} />}
-      {out && <Findings findings={out.findings} />}
-    </section>
+              {w.against.map((a) => (
+                <p key={a} className="text-soft">
+                  ▽ {a}
+                </p>
+              ))}
+              {w.wiring_plan && (
+                <Button
+                  className="mt-2"
+                  onClick={() =>
+                    onPlan({
+                      work: 'capacitor',
+                      part: w.uses.length === 1 ? (w.uses[0]?.part ?? null) : null,
+                      title: `Run capacitor: ${w.words}`.slice(0, 80),
+                      kind: w.wiring_plan as Job['kind'],
+                    })
+                  }
+                >
+                  Plan the swap
+                </Button>
+              )}
+            </li>
+          ))}
+        </ol>
+        {out && <Refused rows={out.refused} />}
+        {out && <Findings findings={out.findings} />}
+      </section>
+    </FigureScope>
   )
 }
 

@@ -4,7 +4,9 @@ import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField, TextField, Tick } from '../../../parts/field'
+import { Form } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
+import { WhileOpen } from '../../../parts/read-only'
 import { VerdictMark } from '../../../parts/verdict'
 import { clock, parseFigure } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
@@ -77,40 +79,42 @@ function KeepOrNot({
           </span>
         )}
       </p>
-      <Choice
-        label="Decision"
-        hideLabel
-        value={decision}
-        onChange={setDecision}
-        options={[
-          { value: 'keep', label: 'Keep' },
-          { value: 'take_off', label: 'Take off again' },
-        ]}
-      />
-      <TextField label="Why" value={reason} onChange={setReason} />
-      {decision === 'take_off' && (
-        <Tick checked={back} onChange={setBack}>
-          Whole: back on the van it came from
-        </Tick>
-      )}
-      <ProblemNote problem={problemOf(keep.error)} />
-      <div>
-        <Button
-          kind="primary"
-          busy={keep.isPending}
-          disabled={!decision || reason.trim().length < 3}
-          onClick={() =>
-            keep.mutate({
-              work: kind,
-              decision: decision as 'keep',
-              reason: reason.trim(),
-              back_to_van: decision === 'take_off' && back,
-            })
-          }
-        >
-          Write down the decision
-        </Button>
-      </div>
+      <WhileOpen>
+        <Choice
+          label="Decision"
+          hideLabel
+          value={decision}
+          onChange={setDecision}
+          options={[
+            { value: 'keep', label: 'Keep' },
+            { value: 'take_off', label: 'Take off again' },
+          ]}
+        />
+        <TextField label="Why" value={reason} onChange={setReason} />
+        {decision === 'take_off' && (
+          <Tick checked={back} onChange={setBack}>
+            Whole: back on the van it came from
+          </Tick>
+        )}
+        <ProblemNote problem={problemOf(keep.error)} />
+        <div>
+          <Button
+            kind="primary"
+            busy={keep.isPending}
+            disabled={!decision || reason.trim().length < 3}
+            onClick={() =>
+              keep.mutate({
+                work: kind,
+                decision: decision as 'keep',
+                reason: reason.trim(),
+                back_to_van: decision === 'take_off' && back,
+              })
+            }
+          >
+            Write down the decision
+          </Button>
+        </div>
+      </WhileOpen>
     </section>
   )
 }
@@ -122,13 +126,28 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
   const [cold, setCold] = useState('')
   const [hot, setHot] = useState('')
   const v = {
-    coldV: parseFigure(f.coldV),
-    coldHz: parseFigure(f.coldHz),
-    off: parseFigure(f.off),
-    hotV: parseFigure(f.hotV),
-    hotHz: parseFigure(f.hotHz),
+    coldV: parseFigure(f.coldV, 'V'),
+    coldHz: parseFigure(f.coldHz, 'Hz'),
+    off: parseFigure(f.off, 'min'),
+    hotV: parseFigure(f.hotV, 'V'),
+    hotHz: parseFigure(f.hotHz, 'Hz'),
   }
   const whole = Object.values(v).every((x) => x !== null) && cold && hot
+  const send = () =>
+    prove.mutate({
+      loads_on: loads
+        .split(',')
+        .map((l) => l.trim())
+        .filter(Boolean),
+      cold_started: cold === 'yes',
+      cold_v: v.coldV as number,
+      cold_hz: v.coldHz as number,
+      off_min: v.off as number,
+      hot_started: hot === 'yes',
+      hot_v: v.hotV as number,
+      hot_hz: v.hotHz as number,
+      min_off_s: plan.min_off_s ?? null,
+    })
   const started = [
     { value: 'yes', label: 'Started' },
     { value: 'no', label: 'Did not' },
@@ -136,7 +155,7 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
   return (
     <details>
       <summary className="min-h-11 cursor-pointer py-2 font-bold">Cold start and hot restart</summary>
-      <div className="grid gap-3 pb-3 sm:max-w-2xl">
+      <Form label="On backup power" className="grid gap-3 pb-3 sm:max-w-2xl" onSubmit={() => whole && send()}>
         <TextField
           label="Loads on, with commas"
           value={loads}
@@ -180,31 +199,11 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
         </div>
         <ProblemNote problem={problemOf(prove.error)} />
         <div>
-          <Button
-            kind="primary"
-            busy={prove.isPending}
-            disabled={!whole}
-            onClick={() =>
-              prove.mutate({
-                loads_on: loads
-                  .split(',')
-                  .map((l) => l.trim())
-                  .filter(Boolean),
-                cold_started: cold === 'yes',
-                cold_v: v.coldV as number,
-                cold_hz: v.coldHz as number,
-                off_min: v.off as number,
-                hot_started: hot === 'yes',
-                hot_v: v.hotV as number,
-                hot_hz: v.hotHz as number,
-                min_off_s: plan.min_off_s ?? null,
-              })
-            }
-          >
+          <Button kind="primary" type="submit" busy={prove.isPending} disabled={!whole}>
             Write it down
           </Button>
         </div>
-      </div>
+      </Form>
     </details>
   )
 }

@@ -8,8 +8,9 @@ import { Choice } from '../../../parts/choice'
 import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Photos } from '../../../parts/photos'
 import { ProblemNote } from '../../../parts/problem'
+import { WhileOpen } from '../../../parts/read-only'
 import { VerdictMark } from '../../../parts/verdict'
-import { parseFigure } from '../../../quantities/format'
+import { parseCount } from '../../../quantities/figure'
 import { AsWired } from './as-wired'
 import { Fit } from './fit'
 import { useSavePlan, useVan, useWork } from './use-work'
@@ -83,7 +84,7 @@ export function WiringPlan({
     setChanged((old) => ({ ...old, ...part }))
     if (kept) keep({ wiring: part })
   }
-  const dead = call.state.state === 'dead_proved'
+  const gate = call.allowed.tick_move
   const p = plan.data
   return (
     <section
@@ -120,15 +121,17 @@ export function WiringPlan({
               <Moves
                 plan={p}
                 ticked={ticked}
-                dead={dead}
+                gate={gate}
                 callId={call.id}
                 onTick={(i, on) =>
                   keep({ ticked: on ? [...ticked, i].sort((a, b) => a - b) : ticked.filter((t) => t !== i) })
                 }
               />
               <ProblemNote problem={problemOf(save.error)} />
-              <AsWired plan={p} entry={entry} call={call} />
-              <Fit call={call} job={job} holderId={holderId} allTicked={ticked.length >= p.moves.length} />
+              <WhileOpen>
+                <AsWired plan={p} entry={entry} call={call} />
+                <Fit call={call} job={job} holderId={holderId} allTicked={ticked.length >= p.moves.length} />
+              </WhileOpen>
             </div>
           </div>
           <details>
@@ -174,7 +177,7 @@ function UnitHas({
         <span className="pl-2 font-normal text-soft">
           {outdoor &&
             `${entry.poles === 1 ? 'one pole' : 'two poles'}, ${entry.run_capacitor === 'two_singles' ? 'two capacitors' : 'a dual capacitor'}${entry.crankcase_heater ? ', crankcase heater' : ''}`}
-          {Object.keys(colours).length > 0 && ` · ${Object.keys(colours).length} colours`}
+          {Object.keys(colours).length > 0 && ` · ${Object.keys(colours).length} colors`}
         </span>
       </summary>
       <div className="grid gap-3 pb-3">
@@ -233,14 +236,14 @@ function UnitHas({
         {leads.length > 0 && (
           <fieldset className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             <legend className="pb-1 text-sm text-soft">
-              Colours on this unit; another of the same age may swap them.
+              Colors on this unit; another of the same age may swap them.
             </legend>
             {leads.map(([terminal, word]) => (
-              <TextField
-                key={terminal}
+              <LeadColor
+                key={`${terminal} ${colours[terminal as string] ?? ''}`}
                 label={word as string}
-                value={colours[terminal as string] ?? ''}
-                onChange={(text) => {
+                kept={colours[terminal as string] ?? ''}
+                onLeave={(text) => {
                   const { [terminal as string]: _, ...rest } = colours
                   onChange({ colours: text ? { ...rest, [terminal as string]: text } : rest })
                 }}
@@ -250,6 +253,55 @@ function UnitHas({
         )}
       </div>
     </details>
+  )
+}
+
+/** A color word; kept once when the field is left, never letter by letter. */
+function LeadColor({
+  label,
+  kept,
+  onLeave,
+}: {
+  label: string
+  kept: string
+  onLeave: (text: string) => void
+}) {
+  const [text, setText] = useState(kept)
+  return (
+    <TextField
+      label={label}
+      value={text}
+      onChange={setText}
+      onBlur={() => {
+        if (text.trim() !== kept) onLeave(text.trim())
+      }}
+    />
+  )
+}
+
+/** A count of free tabs; kept when the field is left, and only where it is a whole number. */
+function TabCount({
+  label,
+  kept,
+  onLeave,
+}: {
+  label: string
+  kept: string
+  onLeave: (count: number | null) => void
+}) {
+  const [text, setText] = useState(kept)
+  const count = parseCount(text)
+  const wrong = text.trim() !== '' && (count === null || count < 0 || count > 9)
+  return (
+    <FigureField
+      label={label}
+      value={text}
+      onChange={setText}
+      problem={wrong ? 'A whole number from 0 to 9.' : undefined}
+      onBlur={() => {
+        if (!wrong && text.trim() !== kept) onLeave(count)
+      }}
+    />
   )
 }
 
@@ -284,18 +336,13 @@ function Needed({
           <legend className="text-sm font-bold text-soft">Free tabs counted on this unit</legend>
           {plan.tabs.map((t) => (
             <div key={t.terminal} className="w-40">
-              <FigureField
+              <TabCount
+                key={`${t.terminal} ${free[t.terminal] ?? ''}`}
                 label={wordOf(plan, t.terminal)}
-                value={t.terminal in free ? String(free[t.terminal]) : ''}
-                onChange={(text) => {
+                kept={t.terminal in free ? String(free[t.terminal]) : ''}
+                onLeave={(count) => {
                   const { [t.terminal]: _, ...rest } = free
-                  const count = parseFigure(text)
-                  onChange({
-                    free_tabs:
-                      count === null
-                        ? rest
-                        : { ...rest, [t.terminal]: Math.min(9, Math.max(0, Math.round(count))) },
-                  })
+                  onChange({ free_tabs: count === null ? rest : { ...rest, [t.terminal]: count } })
                 }}
               />
             </div>
@@ -330,13 +377,13 @@ function wordOf(plan: Schemas['WiringOut'], terminal: string): string {
 function Moves({
   plan,
   ticked,
-  dead,
+  gate,
   callId,
   onTick,
 }: {
   plan: Schemas['WiringOut']
   ticked: number[]
-  dead: boolean
+  gate: Schemas['Gate'] | undefined
   callId: number
   onTick: (index: number, on: boolean) => void
 }) {
@@ -349,9 +396,9 @@ function Moves({
           {ticked.length} of {plan.moves.length}
         </span>
       </h4>
-      {!dead && ticked.length < plan.moves.length && (
+      {!gate?.ok && ticked.length < plan.moves.length && (
         <p className="border-l-[7px] border-dead bg-field p-3">
-          Not proved dead: moves open when it is.{' '}
+          {gate?.why} Steps unlock once proved dead.{' '}
           <Link className="font-bold underline" to={`/calls/${callId}/make_safe`}>
             Make safe
           </Link>
@@ -368,7 +415,11 @@ function Moves({
             key={`${m.lead} ${m.from} ${m.to}`}
             className={`border-b border-faint py-2 ${i === next ? 'border-l-[5px] border-l-orange pl-2' : ''}`}
           >
-            <Tick checked={ticked.includes(i)} onChange={(on) => onTick(i, on)}>
+            <Tick
+              checked={ticked.includes(i)}
+              disabled={!gate?.ok && !ticked.includes(i)}
+              onChange={(on) => onTick(i, on)}
+            >
               <span className="block">
                 <b>
                   {i + 1}. {m.lead}

@@ -1,0 +1,31 @@
+import { Component, type ReactNode } from 'react'
+import { Button } from './button'
+
+/** Round every screen: a fault of ours takes down what it stands in, never the product; nothing typed is lost. */
+export class Boundary extends Component<{ children: ReactNode; place: string }, { failed: boolean }> {
+  override state = { failed: false }
+
+  static getDerivedStateFromError() {
+    return { failed: true }
+  }
+
+  override componentDidUpdate(before: { place: string }) {
+    if (before.place !== this.props.place && this.state.failed) this.setState({ failed: false })
+  }
+
+  override render() {
+    if (!this.state.failed) return this.props.children
+    return (
+      <div role="alert" className="m-4 max-w-xl border-2 border-fail bg-field p-3">
+        <p className="font-bold text-fail">✕ This screen failed</p>
+        <p>
+          That is a fault of ours. What you saved is on the record; what you typed is kept on this device.
+        </p>
+        <p className="font-bold">→ Open it again, or go on with another rung.</p>
+        <Button className="mt-2" onClick={() => this.setState({ failed: false })}>
+          Open it again
+        </Button>
+      </div>
+    )
+  }
+}

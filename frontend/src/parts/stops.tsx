@@ -1,0 +1,90 @@
+import { useState } from 'react'
+import { type Call, problemOf, type Schemas } from '../api/client'
+import { useLiftStop } from '../api/queries'
+import { clock, day } from '../quantities/format'
+import { Button } from './button'
+import { TextField } from './field'
+import { Form } from './figures'
+import { ProblemNote } from './problem'
+import { useReadOnly } from './read-only'
+import { Findings } from './verdict'
+
+type Stop = Schemas['WorkStop']
+
+/** What stops the work, on every rung of the call; the gravest in full, the finding that stops, what lifts it. */
+export function Stops({ call }: { call: Call }) {
+  const stops = call.ladder.stops
+  if (stops.length === 0) return null
+  return (
+    <div role="alert" aria-label="Stop" className="mb-4 border-4 border-fail bg-field">
+      <p className="hatched h-3" aria-hidden="true" />
+      <ul className="divide-y-2 divide-fail">
+        {stops.map((s) => (
+          <li key={s.key} className="p-3">
+            <OneStop call={call} stop={s} />
+          </li>
+        ))}
+      </ul>
+    </div>
+  )
+}
+
+function OneStop({ call, stop }: { call: Call; stop: Stop }) {
+  return (
+    <>
+      <p className="text-xl font-bold text-fail">✕ STOP</p>
+      <p className="text-lg font-bold">{stop.text}</p>
+      <p className="pt-1 text-lg">→ {stop.next_step}</p>
+      <p className="pt-1 text-sm text-soft">
+        {stop.source}
+        {stop.since && `, ${day(stop.since)} ${clock(stop.since)}`}
+        {stop.scope === 'all' ? ' · Hands out, dead work too.' : ' · Nothing live until it is lifted.'}
+      </p>
+      {stop.finding && (
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">Why</summary>
+          <Findings findings={[stop.finding]} />
+        </details>
+      )}
+      <Lift call={call} stop={stop} />
+    </>
+  )
+}
+
+function Lift({ call, stop }: { call: Call; stop: Stop }) {
+  const lift = useLiftStop(call.id)
+  const closed = useReadOnly()
+  const [how, setHow] = useState('')
+  if (closed) return null
+  if (!stop.may_lift)
+    return (
+      <p className="pt-1">
+        <b>What lifts it:</b> {stop.lifted_by}.
+      </p>
+    )
+  return (
+    <details className="pt-1">
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">It is put right</summary>
+      <Form
+        label="Lift the stop"
+        className="grid gap-2"
+        onSubmit={() => {
+          if (how.trim().length >= 3) lift.mutate({ stop: stop.key, how: how.trim() })
+        }}
+      >
+        <TextField
+          label="How it was put right, and by whom"
+          hint="Stays on the record with your name."
+          value={how}
+          onChange={setHow}
+        />
+        <ProblemNote problem={problemOf(lift.error)} />
+        <div>
+          <Button type="submit" busy={lift.isPending} disabled={how.trim().length < 3}>
+            Lift the stop
+          </Button>
+        </div>
+      </Form>
+    </details>
+  )
+}
