@@ -74,6 +74,7 @@ def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]
     context = browser.new_context(
         viewport={"width": size["width"], "height": size["height"]}, has_touch=touch, reduced_motion="reduce"
     )
+    context.set_default_timeout(12_000)
     page = context.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))

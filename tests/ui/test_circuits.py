@@ -1,25 +1,18 @@
 """Circuits alone and inside a call, heat strips and quick sums, through the real interface."""
 
-import json
 import re
-import urllib.request
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.ui.acts import reload_demo
 from tests.ui.conftest import Product
 from tests.ui.test_call import rung, sign_on
 
 
 @pytest.fixture(autouse=True, scope="module")
 def demo_as_new(product: Product) -> None:
-    urllib.request.urlopen(
-        urllib.request.Request(
-            f"{product.address}/api/demo/reload",
-            json.dumps({"confirm": "reload the demo"}).encode(),
-            {"content-type": "application/json", "orange-crank-person": "1"},
-        )
-    ).close()
+    reload_demo(product)
 
 
 def test_a_circuit_is_sized_on_one_line_and_answers_every_change(desk: Page, product: Product) -> None:
@@ -68,13 +61,13 @@ def test_the_circuit_rung_holds_it_against_this_units_plate(desk: Page, product:
     desk.get_by_label("Device there").fill("60")
     desk.get_by_label("Ground there").select_option("10")
     desk.get_by_label("Length, one way").fill("310")
-    desk.get_by_role("button", name="Hold it against the plate").click()
+    desk.get_by_role("button", name="Check against the nameplate").click()
     audit = desk.get_by_role("region", name="Audit")
-    expect(audit).to_contain_text("Not as the code asks")
+    expect(audit).to_contain_text("Does not meet code")
     expect(audit).to_contain_text("over 310 ft; 3 % is the mark")
-    expect(rung(desk, "Circuit")).to_contain_text("1 to put right")
+    expect(rung(desk, "Circuit")).to_contain_text("1 to correct")
     desk.get_by_label("Device there").fill("40")
-    desk.get_by_role("button", name="Hold it against the plate").click()
+    desk.get_by_role("button", name="Check against the nameplate").click()
     expect(audit).to_contain_text("Nothing fails")
     expect(rung(desk, "Circuit")).to_contain_text("Nothing fails")
     desk.reload()

@@ -6,19 +6,26 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
+import pytest
 from PIL import Image
 from playwright.sync_api import Page, Playwright, expect
 from scripts.screenshots import CHROMIUM_FLAGS
 
-from orange_crank.demo.player import make_safe_record
 from orange_crank.formats.comtrade_files import write_comtrade
 from orange_crank.formats.logger_csv import write_csv
 from orange_crank.formats.recording import Recording
 from orange_crank.formats.wav import write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
+from tests.ui.acts import make_safe, reload_demo
 from tests.ui.conftest import Product
 from tests.ui.test_call import sign_on
+
+
+@pytest.fixture(autouse=True)
+def demo_as_new(product: Product) -> None:
+    """Each begins from the demo shop as loaded."""
+    reload_demo(product)
 
 
 def recording() -> Recording:
@@ -114,11 +121,11 @@ def test_a_photograph_is_taken_and_stands_in_the_units_history(desk: Page, produ
 def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/shop")
-    expect(desk.get_by_text("running watch ratio")).to_be_visible()
-    expect(desk.get_by_role("button", name="Set running_watch_ratio")).to_have_count(0)
+    expect(desk.get_by_text("Running amps ÷ RLA, watch above")).to_be_visible()
+    expect(desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above")).to_have_count(0)
     desk.get_by_role("button", name=re.compile("At work: Ines")).click()
     desk.get_by_role("button", name=re.compile("Bettany Rook")).click()
-    desk.get_by_role("button", name="Set running_watch_ratio").click()
+    desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above").click()
     desk.get_by_label("This shop's value").fill("9")
     desk.get_by_label("Why").fill("Ours run warm")
     desk.get_by_role("button", name="Set it; every verdict follows").click()
@@ -156,7 +163,7 @@ def test_the_supply_walk_names_the_guilty_segment(desk: Page, product: Product) 
         form.get_by_label(f"{point}, dip").fill(dip)
     form.get_by_label("Running", exact=True).fill("abc")
     form.get_by_role("button", name="Save supply walk").click()
-    expect(form.get_by_text("Wanted a number.")).to_be_visible()
+    expect(form.get_by_text("Wanted a number, like 16.7.")).to_be_visible()
     form.get_by_label("Running", exact=True).fill("17,6")
     form.get_by_role("button", name="Save supply walk").click()
     region.get_by_role("button", name=re.compile("Supply walk.*Fail")).click()
@@ -177,7 +184,7 @@ def test_an_open_neutral_cannot_be_missed(desk: Page, product: Product) -> None:
     ):
         form.get_by_label(label).fill(value)
     form.get_by_role("button", name="Save legs to neutral").click()
-    expect(region.get_by_text("Call the utility or an electrician")).to_be_visible()
+    expect(region.get_by_text("Call the utility or an electrician").last).to_be_visible()
     expect(
         desk.get_by_role("button", name=re.compile("4 Live tests LIVE STOP|4 Live tests STOP"))
     ).to_be_visible()
@@ -190,8 +197,7 @@ def test_a_start_kit_is_tested_dead_with_a_reason(desk: Page, product: Product) 
     region.get_by_text("▸ Fitted start kit").click()
     form = region.get_by_role("form", name="Fitted start kit")
     form.get_by_label("Contact 1–2").fill("open")
-    form.get_by_role("button", name="Save fitted start kit").click()
-    expect(form.get_by_text("Not safe yet")).to_be_visible()
+    expect(form.get_by_role("button", name="Save fitted start kit")).to_be_disabled()
     form.get_by_label("Why it is safe").fill("Kit is in my hand")
     form.get_by_role("button", name="Save fitted start kit").click()
     region.get_by_role("button", name=re.compile("Fitted start kit.*Fail")).click()
@@ -298,18 +304,12 @@ def test_two_recordings_are_laid_over_each_other_with_what_changed(desk: Page, p
 
 def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, product: Product) -> None:
     sign_on(desk, product)
-    record = make_safe_record("single_phase_two_leg", ("c_herm", "c_fan"))
-    saved = desk.request.post(
-        product.address + "/api/calls/4/make-safe",
-        data=record.model_dump_json(),
-        headers={"content-type": "application/json", "orange-crank-person": "1"},
-    )
-    assert saved.ok
+    make_safe(product, 4)
     desk.goto(product.address + "/calls/4/live_tests")
     desk.get_by_role("radio", name="Coil volts").click()
     form = desk.locator("form").first
     form.get_by_label("Coil volts").fill("24.6")
-    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_role("button", name="Save the reading")).to_be_disabled()
     expect(form.get_by_text("Record control live before measuring the coil.")).to_be_visible()
     desk.get_by_role("button", name="Record control live, line dead").click()
     expect(desk.get_by_text("CONTROL LIVE").first).to_be_visible()
@@ -317,9 +317,9 @@ def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, pr
     expect(form.get_by_text("Saved: Coil volts 24.6 V.")).to_be_visible()
     form.get_by_role("radio", name="Running amps").click()
     form.get_by_label("Running amps").last.fill("17.2")
-    form.get_by_role("button", name="Save the reading").click()
+    expect(form.get_by_role("button", name="Save the reading")).to_be_disabled()
     expect(form.get_by_text("a live reading cannot come from it")).to_be_visible()
-    for tick in ("Covers on", "People clear", "Meter set"):
+    for tick in ("Covers on", "People clear", "Meter set", re.compile("^Lifted leads back")):
         desk.get_by_role("checkbox", name=tick).click()
     desk.get_by_role("button", name="Record going live").click()
     form.get_by_role("button", name="Save the reading").click()

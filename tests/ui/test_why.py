@@ -1,12 +1,11 @@
 """The Why rung through the real interface, on the ticket office and the farmhouse."""
 
-import json
 import re
-import urllib.request
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.ui.acts import post, reload_demo
 from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, sign_on
 
@@ -14,13 +13,7 @@ from tests.ui.test_call import open_call, sign_on
 @pytest.fixture(autouse=True, scope="module")
 def demo_as_new(product: Product) -> None:
     """Begin from the demo shop as loaded: what other tests wrote down would move the causes."""
-    urllib.request.urlopen(
-        urllib.request.Request(
-            f"{product.address}/api/demo/reload",
-            json.dumps({"confirm": "reload the demo"}).encode(),
-            {"content-type": "application/json", "orange-crank-person": "1"},
-        )
-    ).close()
+    reload_demo(product)
 
 
 def causes(page: Page) -> list[str]:
@@ -75,7 +68,10 @@ def test_the_farmhouse_that_does_nothing_is_asked_for_its_delay_first(desk: Page
     expect(stop).to_contain_text("STOP")
     expect(stop).to_contain_text("Record it, cap it, make it safe")
     expect(desk.get_by_role("region", name="For the customer")).to_contain_text("We have stopped the work")
-    desk.get_by_role("button", name="A conductor nobody can account for").click()
+    expect(desk.get_by_role("button", name="A conductor nobody can account for")).to_be_disabled()
+    stop.get_by_text("It is put right").click()
+    stop.get_by_label("How it was put right").fill("Traced to the old heater and capped")
+    stop.get_by_role("button", name="Lift the stop").click()
     expect(desk.get_by_role("alert")).to_have_count(0)
 
 
@@ -126,18 +122,9 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
 ) -> None:
     """The readings come over HTTP; the trial, the condemnation and the question after it are clicked."""
 
-    def post(path: str, body: object) -> None:
-        urllib.request.urlopen(
-            urllib.request.Request(
-                product.address + path,
-                json.dumps(body).encode(),
-                {"content-type": "application/json", "orange-crank-person": "1"},
-            )
-        ).close()
-
     def reading(quantity: str, value: object, **more: object) -> None:
         body = {"quantity": quantity, "value": value, "without_make_safe": "bench", **more}
-        post("/api/calls/4/readings", body)
+        post(product, "/api/calls/4/readings", body)
 
     sign_on(desk, product)
     seen = [
@@ -146,7 +133,7 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
         {"quantity": "line_v_start", "value": 226, "where": "panel"},
         {"quantity": "terminal_v_start", "value": 223, "where": "terminals"},
     ]
-    post("/api/calls/4/why", {"symptoms": ["hums_no_start"], "seen": seen})
+    post(product, "/api/calls/4/why", {"symptoms": ["hums_no_start"], "seen": seen})
     for quantity, value in (
         ("to_ground", False),
         ("run_cap_uf", 44.6),

@@ -1,14 +1,12 @@
 """The rungs of the work, whole, through the real interface: five jobs from choice to decision."""
 
-import json
 import re
-import urllib.request
 from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from orange_crank.demo.player import make_safe_record
+from tests.ui.acts import go_live, make_safe, post, reload_demo
 from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, rung, sign_on
 
@@ -16,28 +14,7 @@ from tests.ui.test_call import open_call, rung, sign_on
 @pytest.fixture(autouse=True)
 def demo_as_new(product: Product) -> None:
     """Each job begins from the demo shop as loaded: full vans, nothing fitted."""
-    post(product, "/api/demo/reload", {"confirm": "reload the demo"})
-
-
-def post(product: Product, path: str, body: Any) -> Any:
-    request = urllib.request.Request(
-        product.address + path,
-        json.dumps(body).encode(),
-        {"content-type": "application/json", "orange-crank-person": "1"},
-    )
-    with urllib.request.urlopen(request) as answer:
-        return json.load(answer)
-
-
-def make_safe(product: Product, call: int, sections: tuple[str, ...] = ("c_herm", "c_fan")) -> None:
-    record = make_safe_record("single_phase_two_leg", sections)
-    post(product, f"/api/calls/{call}/make-safe", record.model_dump(mode="json"))
-
-
-def energise(product: Product, call: int) -> None:
-    post(product, f"/api/calls/{call}/safety-events", {"kind": "caution_read"})
-    live = {"kind": "went_live", "covers_on": True, "people_clear": True, "meter_set": True}
-    post(product, f"/api/calls/{call}/safety-events", live)
+    reload_demo(product)
 
 
 def read(product: Product, call: int, quantity: str, value: float, **more: Any) -> None:
@@ -92,15 +69,15 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     kit = aids.filter(has_text="KT-189")
     expect(kit).to_contain_text("relay picks up 318–340 V", timeout=20_000)
     expect(kit).to_contain_text("2 on the van")
-    desk.get_by_text("Climate and cycling").click()
+    desk.get_by_text("Climate and starts per hour").click()
     desk.get_by_label("Design air").fill("112")
     expect(desk.get_by_text("Three-wire first: hot climate or frequent starts")).to_be_visible()
     kit.get_by_role("button", name="Plan the wiring").click()
     plan = desk.get_by_role("region", name="Wiring plan")
     expect(plan.get_by_text("Relay upright, arrow up")).to_be_visible()
     expect(plan.get_by_text("38 on the van")).to_be_visible()
-    expect(plan.get_by_text("Not proved dead: moves open when it is.")).to_be_visible()
-    plan.get_by_role("checkbox").first.click()
+    expect(plan.get_by_text("Steps unlock once proved dead.")).to_be_visible()
+    expect(plan.get_by_role("checkbox").first).to_be_disabled()
     expect(plan.get_by_text("Wiring is dead work")).to_be_visible()
     plan.get_by_text("This unit has").click()
     plan.get_by_role("textbox", name="Compressor R").fill("yellow")
@@ -129,7 +106,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     assert got.value.path().read_bytes().startswith(b"%PDF")
     write_fitted(desk)
     expect(rung(desk, "Aid")).to_contain_text("KT-189")
-    energise(product, 4)
+    go_live(product, 4)
     start_after(product, 4, 88.0, rest_min=10, outdoor_f=97, aid="potential_relay", seconds=0.15)
     desk.goto(product.address + "/calls/4/prove")
     proofs = desk.get_by_role("region", name="What proves it")
@@ -164,7 +141,7 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     expect(desk.get_by_role("region", name="Wiring plan")).to_contain_text("compressor's side to run out")
     tick_all(desk)
     write_fitted(desk)
-    energise(product, 4)
+    go_live(product, 4)
     desk.goto(product.address + "/calls/4/prove")
     proofs = desk.get_by_role("region", name="What proves it")
     expect(proofs).to_contain_text("learnt over 5 starts")
@@ -203,7 +180,7 @@ def test_a_three_in_one_takes_the_place_of_three_old_parts(desk: Page, product: 
     expect(moves).to_contain_text("kit to common")
     tick_all(desk)
     write_fitted(desk)
-    energise(product, call)
+    go_live(product, call)
     start_after(product, call, 22.0, rest_min=15, outdoor_f=80, seconds=0.3)
     desk.goto(f"{product.address}/calls/{call}/prove")
     decide(desk, "Take off again", "Owner wants the matched overload")
@@ -219,8 +196,8 @@ def test_a_contactor_is_swapped_and_proved_by_amps(desk: Page, product: Product)
     contactor = desk.get_by_role("region", name="Contactor", exact=True)
     contactor.get_by_role("radio", name="One pole").click()
     contactor.get_by_role("radio", name="Yes").click()
-    contactor.get_by_label("Transformer").fill("40")
-    contactor.get_by_label("It carries else").fill("20")
+    contactor.get_by_label("Transformer", exact=True).fill("40")
+    contactor.get_by_label("Other VA on this transformer").fill("20")
     contactor.get_by_label("Cycles a day").fill("40")
     two = contactor.get_by_role("listitem").filter(has_text="CN-2-30")
     expect(two).to_contain_text("move it to L1 and L2")
@@ -231,7 +208,7 @@ def test_a_contactor_is_swapped_and_proved_by_amps(desk: Page, product: Product)
     tick_all(desk)
     write_fitted(desk)
     expect(rung(desk, "Contactor & capacitors")).to_contain_text("CN-2-30")
-    energise(product, 4)
+    go_live(product, 4)
     read(product, 4, "running_a", 17.4, volts=229.0)
     read(product, 4, "fan_a", 1.3)
     desk.goto(product.address + "/calls/4/prove")
@@ -255,7 +232,7 @@ def test_a_capacitor_is_swapped_from_what_the_van_holds(phone: Page, product: Pr
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     tick_all(phone)
     write_fitted(phone)
-    energise(product, 4)
+    go_live(product, 4)
     read(product, 4, "running_a", 16.9, volts=229.0)
     phone.goto(product.address + "/calls/4/prove")
     expect(phone.get_by_role("region", name="What proves it")).to_contain_text("Fan amps before")
@@ -287,7 +264,7 @@ def test_a_parts_list_is_imported_by_the_lead_and_a_slip_is_named(desk: Page, pr
     row = desk.get_by_role("listitem").filter(has_text="OWN-7")
     expect(row).to_contain_text("the shop's own")
     row.get_by_role("button", name="Price of OWN-7").click()
-    desk.get_by_label("Price", exact=True).fill("12.5")
+    desk.get_by_role("textbox", name="Price").fill("12.5")
     desk.get_by_role("button", name="Set the price").click()
     expect(row).to_contain_text("12.5")
     desk.keyboard.press("g")
@@ -297,6 +274,6 @@ def test_a_parts_list_is_imported_by_the_lead_and_a_slip_is_named(desk: Page, pr
     line = desk.get_by_role("listitem").filter(has_text="RC-5-440").first
     expect(line).to_contain_text("2 of 3")
     line.get_by_role("button", name=re.compile("^Change")).click()
-    desk.get_by_label("How many").fill("1")
+    desk.get_by_role("textbox", name="How many").fill("1")
     desk.get_by_role("button", name="Save", exact=True).click()
     expect(line).to_contain_text("3 of 3")

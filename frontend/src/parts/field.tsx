@@ -14,6 +14,9 @@ export const FigureContext = createContext<
   (id: string, wrong: { label: string; why: string } | null) => void
 >(() => undefined)
 
+/** Whether the form around was sent while a figure could not be read: then every field says so. */
+export const TriedContext = createContext(false)
+
 /** Enter goes to the next field of the form; from the last one it submits. */
 export function enterToNext(event: KeyboardEvent<HTMLElement>) {
   if (event.key !== 'Enter' || !(event.target instanceof HTMLInputElement)) return
@@ -67,6 +70,7 @@ export function FigureField({
 }) {
   const id = useId()
   const [left, setLeft] = useState(false)
+  const tried = useContext(TriedContext)
   const typed = words?.test(value.trim())
     ? []
     : (many ? value.split(/[\s;]+/) : [value]).map((one) => readFigure(one, unit))
@@ -74,7 +78,7 @@ export function FigureField({
   const why = wrong?.kind === 'wrong' ? wrong.why : null
   useReported(id, label, why)
   // Said once the field is left: a figure half typed is not scolded.
-  const shown = why !== null && left ? why : problem
+  const shown = why !== null && (left || tried) ? why : problem
   return (
     <div className="min-w-0">
       <label htmlFor={id} className="block text-sm font-bold text-soft">

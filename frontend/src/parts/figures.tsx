@@ -1,5 +1,5 @@
 import { type FormEvent, type ReactNode, useCallback, useMemo, useRef, useState } from 'react'
-import { enterToNext, FigureContext } from './field'
+import { enterToNext, FigureContext, TriedContext } from './field'
 import { useReadOnly } from './read-only'
 
 export type WrongFigure = { id: string; label: string; why: string }
@@ -52,6 +52,7 @@ export function Form({
   const own = useFigures()
   const figures = outer ?? own
   const box = useRef<HTMLFormElement>(null)
+  const [tried, setTried] = useState(false)
   if (useReadOnly()) return null
   return (
     <FigureScope figures={figures}>
@@ -63,6 +64,7 @@ export function Form({
         onKeyDown={enterToNext}
         onSubmit={(event) => {
           event.preventDefault()
+          setTried(!figures.whole)
           if (!figures.whole) {
             box.current?.querySelector<HTMLInputElement>('[aria-invalid=true]')?.focus()
             return
@@ -70,7 +72,7 @@ export function Form({
           onSubmit(event)
         }}
       >
-        {children}
+        <TriedContext.Provider value={tried}>{children}</TriedContext.Provider>
       </form>
     </FigureScope>
   )

@@ -88,7 +88,7 @@ def install(app: FastAPI) -> None:
     def unexpected(request: Request, error: Exception) -> Response:
         log.error("unexpected", path=request.url.path, error=repr(error), exc_info=error)
         problem = Problem(
-            title="A fault of ours",
+            title="Server error",
             detail="Something went wrong on the server. Nothing was half-saved; the entry stays here.",
             next_step="Try again; if it stays, send the server's log to the developers.",
         )

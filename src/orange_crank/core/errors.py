@@ -85,7 +85,7 @@ class BeyondTable(CrankError):
 class GateClosed(CrankError):
     """The work asked for is not safe yet."""
 
-    title = "Not safe yet"
+    title = "Not yet"
 
 
 _KIND_WORDS = {

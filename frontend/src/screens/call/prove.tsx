@@ -113,8 +113,9 @@ function SideCard({ call, id, word }: { call: Call; id: number; word: string }) 
       </p>
       {judged && <VerdictMark verdict={judged.verdict} word={judged.summary} />}
       <p className="pt-1 text-sm text-soft">
-        {e.mode?.replace('_', ' ')} on {e.conductor} · {e.volts ? `${figure(e.volts)} V` : 'no volts'} ·{' '}
-        {e.outcome ?? 'started'}
+        {e.mode ? e.mode.replace('_', ' ') : 'mode not noted'}
+        {e.conductor ? ` on ${e.conductor}` : ''} · {e.volts ? `${figure(e.volts)} V` : 'no volts'} ·{' '}
+        {e.outcome ?? 'outcome not noted'}
         {e.seconds ? ` in ${figure(e.seconds)} s` : ''}
         {e.rest_min ? ` · rest ${figure(e.rest_min)} min` : ''}
         {e.outdoor_f ? ` · ${figure(e.outdoor_f)} °F` : ''}

@@ -70,7 +70,7 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
       </span>
       {person?.role === 'lead' && (
         <>
-          <Button className="px-3 text-sm" aria-label={`Set ${s.name}`} onClick={() => setOpen(true)}>
+          <Button className="px-3 text-sm" aria-label={`Set ${s.title}`} onClick={() => setOpen(true)}>
             Set
           </Button>
           <Sheet open={open} onOpenChange={setOpen} title={s.title}>

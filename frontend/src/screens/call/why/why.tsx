@@ -191,13 +191,18 @@ function Told({
             <Toggle
               key={h.value}
               on={hazards.includes(h.value as never)}
-              disabled={!open || busy}
+              disabled={!open || busy || hazards.includes(h.value as never)}
               onClick={() => onChange({ hazards: flip(hazards, h.value as never) })}
             >
               {h.label}
             </Toggle>
           ))}
         </div>
+        {hazards.length > 0 && (
+          <p className="pt-1 text-sm text-soft">
+            What stands is lifted at the stop above, once it is put right.
+          </p>
+        )}
       </details>
     </section>
   )
