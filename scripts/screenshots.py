@@ -141,6 +141,7 @@ def wiring(page: Page, address: str) -> None:
     plan.get_by_text("This unit has").click()
     plan.get_by_role("textbox", name="Compressor R").fill("yellow")
     plan.get_by_role("textbox", name="Compressor C").fill("black")
+    page.keyboard.press("Tab")
     plan.get_by_text("This unit has").click()
     page.get_by_role("region", name="Moves").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(500)

@@ -1,21 +1,32 @@
 import { lazy, Suspense } from 'react'
 import { Link, Navigate, Route, Routes, useLocation } from 'react-router'
 import { Boundary } from './parts/boundary'
+import { early } from './parts/early'
 import { Shell } from './parts/shell'
 import { WhoGate } from './parts/who'
 import { CallsScreen } from './screens/calls/calls-screen'
 
-const CallScreen = lazy(() => import('./screens/call/call-screen').then((m) => ({ default: m.CallScreen })))
-const UnitsScreen = lazy(() =>
-  import('./screens/units/units-screen').then((m) => ({ default: m.UnitsScreen })),
+const CallScreen = lazy(
+  early(() => import('./screens/call/call-screen').then((m) => ({ default: m.CallScreen }))),
 )
-const UnitScreen = lazy(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen })))
-const LabScreen = lazy(() => import('./screens/lab/lab-screen').then((m) => ({ default: m.LabScreen })))
-const CircuitsScreen = lazy(() =>
-  import('./screens/circuits/circuits-screen').then((m) => ({ default: m.CircuitsScreen })),
+const UnitsScreen = lazy(
+  early(() => import('./screens/units/units-screen').then((m) => ({ default: m.UnitsScreen }))),
 )
-const VanScreen = lazy(() => import('./screens/van/van-screen').then((m) => ({ default: m.VanScreen })))
-const ShopScreen = lazy(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen })))
+const UnitScreen = lazy(
+  early(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen }))),
+)
+const LabScreen = lazy(
+  early(() => import('./screens/lab/lab-screen').then((m) => ({ default: m.LabScreen }))),
+)
+const CircuitsScreen = lazy(
+  early(() => import('./screens/circuits/circuits-screen').then((m) => ({ default: m.CircuitsScreen }))),
+)
+const VanScreen = lazy(
+  early(() => import('./screens/van/van-screen').then((m) => ({ default: m.VanScreen }))),
+)
+const ShopScreen = lazy(
+  early(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen }))),
+)
 
 export function App() {
   const { pathname } = useLocation()

@@ -8,6 +8,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { App } from './app'
+import { fetchRest } from './parts/early'
 import { applyLook, rememberedLook } from './parts/look'
 
 applyLook(rememberedLook())
@@ -36,3 +37,5 @@ if (root)
       </QueryClientProvider>
     </StrictMode>,
   )
+
+window.addEventListener('load', () => fetchRest())

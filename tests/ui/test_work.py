@@ -81,6 +81,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(plan.get_by_text("Wiring is dead work")).to_be_visible()
     plan.get_by_text("This unit has").click()
     plan.get_by_role("textbox", name="Compressor R").fill("yellow")
+    desk.keyboard.press("Tab")
     expect(plan.locator(".wiring")).to_contain_text("yellow")
     make_safe(product, 4)
     desk.reload()

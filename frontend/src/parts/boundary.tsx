@@ -19,7 +19,7 @@ export class Boundary extends Component<{ children: ReactNode; place: string }, 
       <div role="alert" className="m-4 max-w-xl border-2 border-fail bg-field p-3">
         <p className="font-bold text-fail">✕ This screen failed</p>
         <p>
-          That is a fault of ours. What you saved is on the record; what you typed is kept on this device.
+          The fault is in the product. What you saved is on the record; what you typed is kept on this device.
         </p>
         <p className="font-bold">→ Open it again, or go on with another rung.</p>
         <Button className="mt-2" onClick={() => this.setState({ failed: false })}>

@@ -82,9 +82,7 @@ describe('a refusal', () => {
 
   it('names the field, what was wanted and what to do', () => {
     render(<ProblemNote problem={problem} />)
-    expect(screen.getByRole('alert').textContent).toMatch(
-      /compressors\[0\]\.lra_a.*a number.*abc.*Look again/,
-    )
+    expect(screen.getByRole('alert').textContent).toMatch(/Compressor 1, LRA.*a number.*abc.*Look again/)
   })
 
   it('is found by the field it belongs to', () => {

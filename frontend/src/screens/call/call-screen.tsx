@@ -6,6 +6,7 @@ import { Ladder } from '../../ladder/ladder'
 import { Boundary } from '../../parts/boundary'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
+import { early } from '../../parts/early'
 import { TextField } from '../../parts/field'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
@@ -16,15 +17,15 @@ import { Stops } from '../../parts/stops'
 import { clock, day } from '../../quantities/format'
 import { Planned } from './planned'
 
-const MakeSafe = lazy(() => import('./make-safe').then((m) => ({ default: m.MakeSafe })))
-const PlateRung = lazy(() => import('./plate').then((m) => ({ default: m.PlateRung })))
-const DeadTests = lazy(() => import('./dead-tests').then((m) => ({ default: m.DeadTests })))
-const LiveTests = lazy(() => import('./live-tests').then((m) => ({ default: m.LiveTests })))
-const WhyRung = lazy(() => import('./why/why').then((m) => ({ default: m.WhyRung })))
-const AidRung = lazy(() => import('./aid').then((m) => ({ default: m.AidRung })))
-const PartsRung = lazy(() => import('./work/parts-rung').then((m) => ({ default: m.PartsRung })))
-const CircuitRung = lazy(() => import('./work/circuit-rung').then((m) => ({ default: m.CircuitRung })))
-const Prove = lazy(() => import('./prove').then((m) => ({ default: m.Prove })))
+const MakeSafe = lazy(early(() => import('./make-safe').then((m) => ({ default: m.MakeSafe }))))
+const PlateRung = lazy(early(() => import('./plate').then((m) => ({ default: m.PlateRung }))))
+const DeadTests = lazy(early(() => import('./dead-tests').then((m) => ({ default: m.DeadTests }))))
+const LiveTests = lazy(early(() => import('./live-tests').then((m) => ({ default: m.LiveTests }))))
+const WhyRung = lazy(early(() => import('./why/why').then((m) => ({ default: m.WhyRung }))))
+const AidRung = lazy(early(() => import('./aid').then((m) => ({ default: m.AidRung }))))
+const PartsRung = lazy(early(() => import('./work/parts-rung').then((m) => ({ default: m.PartsRung }))))
+const CircuitRung = lazy(early(() => import('./work/circuit-rung').then((m) => ({ default: m.CircuitRung }))))
+const Prove = lazy(early(() => import('./prove').then((m) => ({ default: m.Prove }))))
 
 /** Each rung's code is loaded when it is opened. */
 const RUNGS: Record<string, ComponentType<{ call: Call }>> = {

@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useState } from 'react'
 import { answer, type Call, client, problemOf } from '../../api/client'
+import { early } from '../../parts/early'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { figure, signed } from '../../quantities/format'
 import { largestStart, useCaptures, useTrace } from './captures'
 
-const WaveChart = lazy(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart })))
+const WaveChart = lazy(early(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart }))))
 const NO_BANDS: never[] = []
 
 /** Two recordings of this call held against each other: overlaid from their onsets, figure by figure. */

@@ -13,13 +13,14 @@ import {
 import { useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
+import { early } from '../../parts/early'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { figure, parseFigure } from '../../quantities/format'
 import { type Capture, largestStart, useCaptures, useTrace } from './captures'
 
-const WaveChart = lazy(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart })))
+const WaveChart = lazy(early(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart }))))
 
 type Upload = Schemas['UploadOut']
 

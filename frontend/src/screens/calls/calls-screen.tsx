@@ -1,15 +1,17 @@
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { type CallSummary, problemOf } from '../../api/client'
 import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
+import { early } from '../../parts/early'
 import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
 import { StateWord } from '../../parts/state-word'
 import { clock, day } from '../../quantities/format'
-import { NewCall } from './new-call'
+
+const NewCall = lazy(early(() => import('./new-call').then((m) => ({ default: m.NewCall }))))
 
 export function CallsScreen() {
   const calls = useCalls()
@@ -50,7 +52,11 @@ export function CallsScreen() {
         calls={closed}
         empty={wanted ? 'No closed call matches.' : 'No call was closed yet.'}
       />
-      <NewCall open={adding} onOpenChange={setAdding} />
+      {adding && (
+        <Suspense fallback={<p role="status">Opening…</p>}>
+          <NewCall open={adding} onOpenChange={setAdding} />
+        </Suspense>
+      )}
     </div>
   )
 }

@@ -7,6 +7,7 @@ import { PENS } from '../../charts/pens'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
+import { early } from '../../parts/early'
 import { Tick } from '../../parts/field'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
@@ -19,7 +20,9 @@ import { PlateEntry } from './plate-entry'
 import { Readings, Reasons } from './results'
 import { Takes } from './takes'
 
-const StartStrips = lazy(() => import('../../charts/start-strips').then((m) => ({ default: m.StartStrips })))
+const StartStrips = lazy(
+  early(() => import('../../charts/start-strips').then((m) => ({ default: m.StartStrips }))),
+)
 
 export function LabScreen() {
   const [params, setParams] = useSearchParams()
