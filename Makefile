@@ -1,6 +1,6 @@
 # Orange Crank: one-verb commands. `make` alone lists them.
 .DEFAULT_GOAL := help
-.PHONY: help demo stop reload-demo test format types lock screenshots benchmarks
+.PHONY: help demo stop reload-demo check dev test mutants format types lock screenshots benchmarks
 PORT ?= 8420
 RUN := .venv/bin/orange-crank
 
@@ -17,9 +17,21 @@ stop:  ## stop the running server and its database
 reload-demo:  ## throw all records away and load the demo shop again
 	@$(RUN) demo --reload
 
+check:  ## the fast lane, under two minutes: form, types, core
+	@bash scripts/setup.sh test
+	@bash scripts/check.sh
+
+dev:  ## both sides with hot reload, on demo data of their own
+	@bash scripts/setup.sh test
+	@exec bash scripts/dev.sh
+
 test:  ## install what is missing, then check and test everything
 	@bash scripts/setup.sh test
 	@bash scripts/test.sh
+
+mutants:  ## break the rules of safety one by one and count what no test notices
+	@bash scripts/setup.sh test
+	@bash scripts/mutants.sh
 
 format:  ## put code in house form
 	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .

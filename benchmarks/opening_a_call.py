@@ -34,6 +34,6 @@ def main() -> None:
         cheap = _time(f"{address}/api/reference", 40)
         whole = _time(f"{address}/api/calls/4", 40)
         print(
-            f"opening a call with 200 readings: {whole * 1000:.1f} ms median (aim under 100), "
+            f"opening a call with 200 readings: {whole * 1000:.1f} ms median (aim at most 40), "
             f"{whole / cheap:.1f} × GET /api/reference ({cheap * 1000:.1f} ms)"
         )

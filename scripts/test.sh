@@ -15,4 +15,5 @@ npm --prefix frontend run --silent check
 part "Screens alone"
 npm --prefix frontend run --silent test
 part "Core, formats, store, server, the real interface"
-pytest -q "$@"
+# A file stays on one worker: its flows share a running product. Each worker has a database of its own.
+pytest -q -n "$(nproc)" --dist loadfile "$@"

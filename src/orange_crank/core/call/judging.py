@@ -19,8 +19,8 @@ def judged_or_said(rule: Callable[[], T], otherwise: Callable[[str], T]) -> T:
         return otherwise(input_problem(error).detail)
     except CrankError as refusal:
         return otherwise(refusal.detail)
-    except (ArithmeticError, ValueError, LookupError, TypeError, AssertionError) as fault:
-        return otherwise(f"a fault of ours ({type(fault).__name__})")
+    except (ArithmeticError, ValueError, LookupError, TypeError, AssertionError):
+        return otherwise("nothing can be worked out from these figures")
 
 
 def cannot_be_judged(what: str, reason: str) -> Finding:

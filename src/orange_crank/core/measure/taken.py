@@ -1,22 +1,28 @@
 """A reading as it stands on the record, and what one reading shows."""
 
-from pydantic import AwareDatetime, Field
+from dataclasses import dataclass
+from datetime import datetime
+
+from pydantic import Field
 
 from orange_crank.core.measure.reading import NewReading
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, Word
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 
 
-class TakenReading(Frozen):
-    """A reading on the record."""
+@dataclass(frozen=True, slots=True)
+class TakenReading:
+    """A reading on the record.
+
+    ``place`` is its place in the call's order of recording; ``trouble`` says why today's rules cannot
+    read it, where they cannot.
+    """
 
     id: int
     entry: NewReading
-    taken_at: AwareDatetime
-    person: Word
-    place: float = Field(default=0.0, description="Its place in the order of recording of the call")
-    trouble: str | None = Field(
-        default=None, description="Why today's rules cannot read it, where they cannot"
-    )
+    taken_at: datetime
+    person: str
+    place: float = 0.0
+    trouble: str | None = None
 
     @property
     def figure(self) -> float | None:

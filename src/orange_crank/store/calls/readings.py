@@ -86,7 +86,9 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int) 
             "That reading was corrected by somebody else meanwhile.",
             next_step="Look at the newer value, then correct that one.",
         ) from None
-    return SavedReading(reading=reading_out(reading_row(row, None, float(journal.number))), repeated=False)
+    return SavedReading(
+        reading=reading_out(reading_row(row, row.person.name, None, float(journal.number))), repeated=False
+    )
 
 
 def saved_reading(reading_id: int | None) -> SavedReading:
@@ -99,7 +101,7 @@ def saved_reading(reading_id: int | None) -> SavedReading:
     if row is None:
         raise NotFound("That reading is not on record.", next_step="Look at the call again.")
     later = Reading.get_or_none(Reading.supersedes == row.id)
-    out = reading_out(reading_row(row, later.id if later else None, float(row.entry_no)))
+    out = reading_out(reading_row(row, row.person.name, later.id if later else None, float(row.entry_no)))
     return SavedReading(reading=out, repeated=True)
 
 
