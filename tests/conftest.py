@@ -33,14 +33,19 @@ def demo_copy(mariadb: MariaDbServer) -> MariaDbServer:
     return mariadb
 
 
-@pytest.fixture
-def records(demo_copy: MariaDbServer) -> MariaDbServer:
-    """The demo shop, as new for each test."""
+def as_loaded() -> None:
+    """Put the demo shop back as it was loaded."""
     demo_shop.clear()
     with database.session():
         for table in reversed(TABLES):
             name = table._meta.table_name
             database.proxy.obj.execute_sql(f"INSERT INTO {name} SELECT * FROM copy_of_{name}")
+
+
+@pytest.fixture
+def records(demo_copy: MariaDbServer) -> MariaDbServer:
+    """The demo shop, as new for each test."""
+    as_loaded()
     return demo_copy
 
 

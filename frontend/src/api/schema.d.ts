@@ -1157,7 +1157,7 @@ export interface paths {
         };
         /**
          * Start Of This Call
-         * @description Return the start a call's readings describe, ready for the lab.
+         * @description Return the start a call's readings describe, ready for the lab; or why there is none.
          */
         get: operations["start_of_this_call"];
         put?: never;
@@ -2952,15 +2952,6 @@ export interface components {
             version: number;
         };
         /**
-         * CallStart
-         * @description A start as the record of a call tells it.
-         */
-        CallStart: {
-            start: components["schemas"]["StartIn"];
-            /** Taken */
-            taken: components["schemas"]["Taken"][];
-        };
-        /**
          * CallState
          * @description What is safe on a call right now.
          */
@@ -4496,6 +4487,11 @@ export interface components {
             field: string;
             /** @description What came */
             got?: components["schemas"]["JsonValue"];
+            /**
+             * Label
+             * @description The field as a person says it
+             */
+            readonly label: string;
             /**
              * Wanted
              * @description What would be accepted
@@ -7953,6 +7949,17 @@ export interface components {
              * @description Largest instantaneous value [A]
              */
             peak: number;
+        };
+        /**
+         * StartOnCall
+         * @description The start a call describes, or why none can be computed.
+         */
+        StartOnCall: {
+            /** @description Why there is none, and what to do */
+            refused?: components["schemas"]["Problem"] | null;
+            start: components["schemas"]["StartIn"] | null;
+            /** Taken */
+            taken: components["schemas"]["Taken"][];
         };
         /**
          * StartPlate
@@ -13082,7 +13089,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CallStart"];
+                    "application/json": components["schemas"]["StartOnCall"];
                 };
             };
             /** @description Not on record */

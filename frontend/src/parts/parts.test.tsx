@@ -75,7 +75,7 @@ describe('a refusal', () => {
   const problem = {
     title: 'Check the entry',
     detail: 'x',
-    errors: [{ field: 'compressors[0].lra_a', wanted: 'a number', got: 'abc' }],
+    errors: [{ field: 'compressors[0].lra_a', label: 'Compressor 1, LRA', wanted: 'a number', got: 'abc' }],
     next_step: 'Look again.',
     status: 422,
   }

@@ -1,5 +1,4 @@
 import type { Problem } from '../api/client'
-import { fieldWords } from '../quantities/words'
 import { Button } from './button'
 
 /** A refusal: what was wrong, and what to do next. Never a dead end. */
@@ -13,7 +12,7 @@ export function ProblemNote({ problem, onRetry }: { problem: Problem | null; onR
         <ul className="list-disc pl-5">
           {errors.map((e) => (
             <li key={`${e.field}${e.wanted}`} className="break-words">
-              <b>{fieldWords(e.field)}</b>: wanted {e.wanted}
+              <b>{e.label ?? e.field}</b>: wanted {e.wanted}
               {e.got !== null && e.got !== undefined && (
                 <span className="text-soft"> (got {String(e.got)})</span>
               )}

@@ -13,7 +13,7 @@ from orange_crank.api.calc import held_standards
 from orange_crank.api.shop import Number
 from orange_crank.core.aids import AidOut, choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
-from orange_crank.core.call.start import CallStart, start_on_call
+from orange_crank.core.call.start import StartOnCall, start_or_why_not
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.waveform import read_waveform, rolling_rms
 from orange_crank.core.motor.entry import StartIn
@@ -33,10 +33,10 @@ KEPT_SWEEPS = 12
 
 
 @router.get("/calls/{call_id}/start")
-def start_of_this_call(call_id: Number) -> CallStart:
-    """Return the start a call's readings describe, ready for the lab."""
+def start_of_this_call(call_id: Number) -> StartOnCall:
+    """Return the start a call's readings describe, ready for the lab; or why there is none."""
     with session():
-        return start_on_call(read_call(call_id).judged)
+        return start_or_why_not(read_call(call_id).judged)
 
 
 @router.post("/calls/{call_id}/aid")

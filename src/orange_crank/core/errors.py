@@ -11,10 +11,41 @@ Messages follow one pattern: what was wanted, what came, where the good values a
 """
 
 import math
+import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError, computed_field
+
+_CAPITALS = frozenset(
+    ("rla", "lra", "fla", "mca", "mocp", "va", "id", "hp", "ptc", "emf", "cfm", "kw", "cs", "cr", "sr")
+)
+_WORDS = {
+    "bcsc": "branch-circuit selection current",
+    "mcc": "maximum continuous current",
+    "pct": "per cent",
+    "cap": "capacitor",
+}
+_UNIT = re.compile(r"_(a|v|uf|ohm|w|f|min|s|j|ma|hz|ft|in|psig|megohm|kw|va|c|px|db)$")
+_STEP = re.compile(r"(.*?)\[(\d+)\]$")
+
+
+def field_words(path: str) -> str:
+    """Return a field's path as a person says it.
+
+    >>> field_words("compressors[0].lra_a")
+    'Compressor 1, LRA'
+    >>> field_words("Idempotency-Key")
+    'Idempotency-Key'
+    """
+    found = []
+    for step in path.split("."):
+        numbered = _STEP.match(step)
+        name = _UNIT.sub("", numbered[1] if numbered else step)
+        words = " ".join(w.upper() if w in _CAPITALS else _WORDS.get(w, w) for w in name.split("_") if w)
+        found.append(f"{words.removesuffix('s')} {int(numbered[2]) + 1}" if numbered else words)
+    said = ", ".join(f for f in found if f)
+    return said[:1].upper() + said[1:]
 
 
 class FieldProblem(BaseModel):
@@ -25,6 +56,12 @@ class FieldProblem(BaseModel):
     field: str = Field(description="Path of the field, e.g. compressors[0].lra_a")
     wanted: str = Field(description="What would be accepted")
     got: JsonValue = Field(default=None, description="What came")
+
+    @computed_field(description="The field as a person says it")  # type: ignore[prop-decorator]
+    @property
+    def label(self) -> str:
+        """The field as a person says it."""
+        return field_words(self.field)
 
 
 class Problem(BaseModel):
@@ -61,7 +98,7 @@ class InputProblem(CrankError):
 
     def __init__(self, errors: Iterable[FieldProblem], *, next_step: str | None = None) -> None:
         self.errors = list(errors)
-        super().__init__("; ".join(f"{e.field}: wanted {e.wanted}" for e in self.errors), next_step=next_step)
+        super().__init__("; ".join(f"{e.label}: wanted {e.wanted}" for e in self.errors), next_step=next_step)
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Let a refusal cross from one process to another whole."""

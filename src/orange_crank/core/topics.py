@@ -85,7 +85,11 @@ class Topic:
 
     def run(self, entry: BaseModel, standards: Standards | None = None) -> BaseModel:
         """Compute, by a shop's own standards where the topic uses any (shipped ones when left out)."""
-        return self.call(entry, standards) if self.uses_standards else self.call(entry)
+        try:
+            return self.call(entry, standards) if self.uses_standards else self.call(entry)
+        except ValidationError as error:
+            # What only shows while it is computed, such as a range upside down on a part within.
+            raise input_problem(error) from None
 
     def schema(self) -> dict[str, JsonValue]:
         """Return the JSON Schema of both sides."""

@@ -166,11 +166,15 @@ class MariaDbServer:
         if making.exists():
             making.rename(self.folder / f"data.unfinished-{time.time_ns()}")
             self.say("An earlier start was broken off while laying out; what it left was put aside.")
+        # A folder of its own for what is temporary: two that are laid out at once must not meet in it.
+        temporary = self.folder / "tmp"
+        temporary.mkdir(exist_ok=True)
         command = [
             program("mariadb-install-db"),
             "--no-defaults",
             *self._as_root(),
             f"--datadir={making}",
+            f"--tmpdir={temporary}",
             "--auth-root-authentication-method=socket",
             "--skip-test-db",
         ]

@@ -47,7 +47,7 @@ export function LabScreen() {
       answer(client.GET('/api/calls/{call_id}', { params: { path: { call_id: wantedCall as number } } })),
   })
   useEffect(() => {
-    if (fromCall.data && wantedCall !== lab.call)
+    if (fromCall.data?.start && wantedCall !== lab.call)
       change({
         call: wantedCall,
         unit: null,
@@ -87,7 +87,7 @@ export function LabScreen() {
       })
   }, [typical.data, typical.isPlaceholderData, lab.aids.length, change])
 
-  const refused = problemOf(fromCall.error) ?? problemOf(typical.error)
+  const refused = fromCall.data?.refused ?? problemOf(fromCall.error) ?? problemOf(typical.error)
   return (
     <div className="mx-auto max-w-[92rem] p-3 sm:p-5">
       <div className="flex flex-wrap items-end gap-3">

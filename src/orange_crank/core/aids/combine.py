@@ -20,7 +20,7 @@ class CombineIn(Frozen):
     def _as_many(self) -> "CombineIn":
         if self.each_rated_v is not None and len(self.each_rated_v) != len(self.each_uf):
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "each_rated_v", "error": "as many as each_uf"}
+                "value_error", "{error}", {"field": "each_rated_v", "error": "one for each capacitor"}
             )
         return self
 

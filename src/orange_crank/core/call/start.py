@@ -3,11 +3,11 @@
 import math
 from collections.abc import Callable, Mapping, Sequence
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.visits import earlier_figures
-from orange_crank.core.errors import GateClosed
+from orange_crank.core.errors import CrankError, GateClosed, InputProblem, Problem
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.motor.entry import Load, Source, StartIn
@@ -36,6 +36,14 @@ class CallStart(Frozen):
 
     start: StartIn
     taken: list[Taken]
+
+
+class StartOnCall(Frozen):
+    """The start a call describes, or why none can be computed."""
+
+    start: StartIn | None
+    taken: list[Taken]
+    refused: Problem | None = Field(default=None, description="Why there is none, and what to do")
 
 
 def start_of_call(
@@ -179,3 +187,21 @@ def start_on_call(call: JudgedCall) -> CallStart:
     if facts.plate is None:
         raise GateClosed("The plate of this unit is not read yet.", next_step="Read the plate first, rung 2.")
     return start_of_call(facts.plate, facts.current, earlier_figures(facts.visits))
+
+
+def start_or_why_not(call: JudgedCall) -> StartOnCall:
+    """Return the start a call describes; where the record makes none, why, never an error."""
+    try:
+        found = start_on_call(call)
+    except CrankError as refusal:
+        return StartOnCall(start=None, taken=[], refused=refusal.problem())
+    except (ValidationError, ArithmeticError, ValueError, LookupError):
+        unfit = InputProblem([], next_step="Look at the odd reading again and correct it.").problem()
+        return StartOnCall(
+            start=None,
+            taken=[],
+            refused=unfit.model_copy(
+                update={"detail": "These readings and this plate make no start that can be computed."}
+            ),
+        )
+    return StartOnCall(start=found.start, taken=found.taken)

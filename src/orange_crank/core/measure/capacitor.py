@@ -52,14 +52,17 @@ class Capacitor(Frozen):
 
         by_range = self.range_low_uf is not None and self.range_high_uf is not None
         if self.label_uf is None and not by_range:
-            raise refuse("label_uf", "the value on the label, or range_low_uf and range_high_uf")
+            raise refuse("label_uf", "the value on the label, or both ends of a range")
         if by_range and self.range_low_uf >= self.range_high_uf:  # type: ignore[operator]
-            raise refuse("range_high_uf", "more than range_low_uf")
+            raise refuse("range_high_uf", "more than the low end of the range")
         if self.measured_uf is None and (self.winding_a is None or self.capacitor_v is None):
-            raise refuse("measured_uf", "microfarads off circuit, or winding_a and capacitor_v under load")
+            raise refuse(
+                "measured_uf",
+                "microfarads off circuit, or winding amps and capacitor volts under load",
+            )
         if (self.low_pct is None) != (self.high_pct is None):
             missing = "low_pct" if self.low_pct is None else "high_pct"
-            raise refuse(missing, "both low_pct and high_pct, or tolerance_pct")
+            raise refuse(missing, "both ends of the tolerance, or one figure for both")
         return self
 
 

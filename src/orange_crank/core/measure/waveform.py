@@ -60,7 +60,9 @@ class Waveform:
         if not np.isfinite(self.line_a).all():
             raise refuse("line_a", "finite numbers", "NaN or infinity among the samples")
         if self.line_v is not None and len(self.line_v) != len(self.line_a):
-            raise refuse("line_v", f"{len(self.line_a)} samples, as many as line_a", len(self.line_v))
+            raise refuse(
+                "line_v", f"{len(self.line_a)} samples, as many as of the line current", len(self.line_v)
+            )
         if self.line_v is not None and not np.isfinite(self.line_v).all():
             raise refuse("line_v", "finite numbers", "NaN or infinity among the samples")
 

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from pydantic import Field
 
+from orange_crank.core.errors import field_words
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, worst
 from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures, clause
 from orange_crank.core.plate.model import Compressor, Edition, Plate
@@ -69,7 +70,7 @@ def check_plate(
         Finding(
             code="PLATE_SUSPECT",
             verdict="watch",
-            text=f"{s.field}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
+            text=f"{field_words(s.field)}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
             rule=limits.rule("lra_rla_ratio_low")
             if "lra" in s.field or "rla" in s.field
             else "plate arithmetic",

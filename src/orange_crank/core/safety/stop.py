@@ -8,12 +8,23 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.nomenclature import Finding, Frozen
 
 StopScope = Literal["live", "all"]
+StopCode = Literal[
+    "STOP_LIVE",
+    "STRAY_VOLTAGE",
+    "UNKNOWN_FEED",
+    "WATER",
+    "OPEN_NEUTRAL",
+    "TERMINAL_DAMAGE",
+    "GROUNDED",
+    "VACUUM",
+    "REPEATED_TRIPS",
+]
 
 
 class WorkStop(Frozen):
     """Something that stops the work; it outranks every cause, every rung and every next step."""
 
-    code: str
+    code: StopCode
     text: str
     next_step: str
     scope: StopScope = Field(
@@ -28,7 +39,7 @@ class WorkStop(Frozen):
 
 
 # Gravest first: text, what to do, and whether hands stay out altogether.
-_STOPS: dict[str, tuple[str, str, StopScope]] = {
+_STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
     "STOP_LIVE": (
         "A point that was to be dead is live.",
         "Hands out. Find the second source, open and lock it, then prove dead again.",
@@ -84,7 +95,7 @@ _PLAIN = {
     "VACUUM": "The machine has lost refrigerant or is blocked. It stays off until that is found.",
     "REPEATED_TRIPS": "The breaker has tripped again and again. It stays off until we know why.",
 }
-HAZARD_STOPS = {
+HAZARD_STOPS: dict[str, StopCode] = {
     "unknown_feed": "UNKNOWN_FEED",
     "water": "WATER",
     "terminal_damage": "TERMINAL_DAMAGE",
@@ -97,10 +108,10 @@ _OF_FINDING = {
     "STILL_LOOKING": "GROUNDED",
     "NOT_FOUND": "GROUNDED",
 }
-GRAVEST_FIRST = tuple(_STOPS)
+GRAVEST_FIRST: tuple[StopCode, ...] = tuple(_STOPS)
 
 
-def work_stop(code: str, **more: Any) -> WorkStop:
+def work_stop(code: StopCode, **more: Any) -> WorkStop:
     """Return a stop by its code, in its words."""
     text, step, scope = _STOPS[code]
     return WorkStop.model_validate({"code": code, "text": text, "next_step": step, "scope": scope} | more)
@@ -108,13 +119,11 @@ def work_stop(code: str, **more: Any) -> WorkStop:
 
 def stop_of_finding(finding: Finding, **more: Any) -> WorkStop:
     """Return the stop that a finding is, in the finding's own words."""
-    code = _OF_FINDING.get(finding.code, finding.code)
-    if code.startswith("SHORTED_"):
-        code = "GROUNDED"
+    code = "GROUNDED" if finding.code.startswith("SHORTED_") else _OF_FINDING.get(finding.code, finding.code)
     known = {"text": finding.text, "finding": finding}
     if finding.next_step:
         known["next_step"] = finding.next_step
-    return work_stop(code, **(known | more))
+    return work_stop(code, **(known | more))  # type: ignore[arg-type]
 
 
 def plain_words(stop: WorkStop) -> str:

@@ -142,6 +142,12 @@ def _unnamed(
     circuit: Circuit, joined: Joined, target: frozenset[frozenset[str]], named: set[str]
 ) -> list[WiringFault]:
     """List what no rule named: open leads and joins that do not belong."""
+    names = {c.key: c.title for c in circuit.components}
+
+    def said(terminal: str) -> str:
+        key, _, pin = terminal.partition(".")
+        return f"{names.get(key, key.replace('_', ' '))} {pin}".strip()
+
     faults = []
     for net in sorted(target, key=lambda n: sorted(n)):
         pieces: dict[str, list[str]] = {}
@@ -155,7 +161,7 @@ def _unnamed(
                 faults.append(
                     WiringFault(
                         code="NOT_JOINED",
-                        text=f"{', '.join(loose)} is not joined to {rest[0]}.",
+                        text=f"{', '.join(said(t) for t in loose)} is not joined to {said(rest[0])}.",
                         effect=_open_effect(loose[0]),
                         terminals=[*loose, rest[0]],
                     )
@@ -168,8 +174,8 @@ def _unnamed(
             faults.append(
                 WiringFault(
                     code="WRONGLY_JOINED",
-                    text=f"{firsts[0]} and {firsts[1]} are joined and should not be.",
-                    effect="Not as planned: do not energise until it is understood.",
+                    text=f"{said(firsts[0])} and {said(firsts[1])} are joined and should not be.",
+                    effect="Not as planned: do not energize until it is understood.",
                     terminals=firsts,
                 )
             )
