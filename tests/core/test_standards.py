@@ -28,7 +28,7 @@ def wound(winding_f: float | None) -> tuple[str, dict[str, Any]]:
     return "windings", now | {"reference": then}
 
 
-KIT = [{"part": "KT", "aid": "ptc_two_wire", "price": 30.0}]
+KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
 MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "capacitor_open_pct": told(("run_cap_uf", 3.0)),
