@@ -291,8 +291,8 @@ def test_what_today_no_longer_reads_is_shown_and_can_be_corrected(client: TestCl
     assert 200 == client.get(f"/api/units/{found['unit_id']}").status_code
     right = {"quantity": "running_a", "value": 17.0, "supersedes_id": odd["id"]}
     assert 201 == client.post("/api/calls/4/readings", json=right).status_code
-    plate = {"volts": 230, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112}]}
-    saved = client.post("/api/calls/4/plates", json={"plate": plate, "base_number": found["plate"]["number"]})
+    again = {"volts": 230, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112}]}
+    saved = client.post("/api/calls/4/plates", json={"plate": again, "base_number": found["plate"]["number"]})
     assert 201 == saved.status_code, saved.text
     assert 200 == client.get("/api/calls/4/why").status_code
 

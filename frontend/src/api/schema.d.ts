@@ -6540,7 +6540,7 @@ export interface components {
             volts_line?: number | null;
             /**
              * Weather
-             * @description Rain is not a jet of water
+             * @description Rain-tight only; do not hose down
              */
             weather?: ("indoors" | "rain") | null;
         };
@@ -9217,8 +9217,11 @@ export interface components {
          * @description Something that stops the work; it outranks every cause, every rung and every next step.
          */
         WorkStop: {
-            /** Code */
-            code: string;
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "STOP_LIVE" | "STRAY_VOLTAGE" | "UNKNOWN_FEED" | "WATER" | "OPEN_NEUTRAL" | "TERMINAL_DAMAGE" | "GROUNDED" | "VACUUM" | "REPEATED_TRIPS";
             /** @description The finding that stops */
             finding?: components["schemas"]["Finding"] | null;
             /**

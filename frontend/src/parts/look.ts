@@ -1,6 +1,6 @@
 export type Look = 'sheet' | 'dark' | 'sun'
 export const LOOKS: { look: Look; word: string }[] = [
-  { look: 'sheet', word: 'Sheet' },
+  { look: 'sheet', word: 'Light' },
   { look: 'dark', word: 'Dark' },
   { look: 'sun', word: 'Sun' },
 ]

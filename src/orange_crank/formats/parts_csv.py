@@ -95,12 +95,14 @@ def read_parts_csv(data: bytes) -> list[PricedPart]:
             continue
         earlier = lines.setdefault(priced.part.part, line)
         if earlier != line:
-            slips.append(_slip(line, "part", f"a number not yet in line {earlier}", priced.part.part))
+            slips.append(
+                _slip(line, "part", f"a number listed once; it is in line {earlier} too", priced.part.part)
+            )
         found.append(priced)
     if slips:
         more = f" And {len(slips) - MOST_SLIPS} more." if len(slips) > MOST_SLIPS else ""
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step=f"Nothing was imported. Mend these lines, send again.{more}"
+            slips[:MOST_SLIPS], next_step=f"Nothing was imported. Fix these lines and try again.{more}"
         )
     return found
 

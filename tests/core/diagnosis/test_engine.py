@@ -102,8 +102,8 @@ def test_a_dead_test_that_would_settle_it_keeps_live_work_away() -> None:
 
 def test_the_sentence_says_what_either_result_would_mean() -> None:
     why = case(["hums_no_start"]).next_tests[0].why
-    assert why.startswith("Tells run capacitor: if ")
-    assert " %; if " in why
+    assert why.startswith("Measures run capacitor. If ")
+    assert " %. If " in why
 
 
 def test_what_must_be_made_safe_first_is_said() -> None:

@@ -158,7 +158,7 @@ def test_a_sweep_keeps_the_order_of_its_combinations_and_agrees_with_single_star
 def test_a_point_that_cannot_be_computed_is_a_row_that_says_so() -> None:
     out = run_sweep(sweep(vary=[{"field": "run_cap_uf", "values": [45.0, -1.0, "open"]}]))
     assert ["started", "refused", "stalled"] == [r.verdict for r in out.rows]
-    assert "run_cap_uf" in (out.rows[1].problem or "")
+    assert "Run capacitor" in (out.rows[1].problem or "")
 
 
 def test_a_sweep_stops_when_told() -> None:

@@ -109,7 +109,11 @@ function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void 
 function Head({ call }: { call: Call }) {
   return (
     <div className="flex items-center gap-x-3 gap-y-1 border-b border-line bg-plane px-3 py-2">
-      <StateWord state={call.state} large />
+      {call.status === 'open' ? (
+        <StateWord state={call.state} large />
+      ) : (
+        <span className="border-2 border-line px-3 py-1 font-bold text-soft">CLOSED</span>
+      )}
       <div className="min-w-0 flex-1">
         <h1 className="leading-tight font-bold">
           {call.site.name} · <Link to={`/units/${call.unit_id}`}>{call.unit}</Link>
@@ -120,8 +124,8 @@ function Head({ call }: { call: Call }) {
         </p>
       </div>
       <p className="hidden text-sm text-soft xl:block">
-        {call.state.why}
-        {call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
+        {call.status === 'open' && call.state.why}
+        {call.status === 'open' && call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
       </p>
       {call.clocks[0] && <ClockWord clock={call.clocks[0]} />}
       <EditCall call={call} />

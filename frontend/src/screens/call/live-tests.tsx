@@ -116,6 +116,8 @@ function LiveGate({ call }: { call: Call }) {
         </div>
       </section>
     )
+  // Under a stop there is nothing to tick: what lifts it stands above.
+  if (call.ladder.stops.length > 0) return <GateNote gate={call.allowed.go_live} />
   return (
     <section className="border-2 border-ink bg-field">
       <div className="hatched h-3" aria-hidden="true" />

@@ -225,7 +225,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
             {choose('Current', pick.amps, (amps) => setPick({ ...pick, amps }))}
             {choose('Voltage', pick.volts, (volts) => setPick({ ...pick, volts }), true)}
             <FigureField
-              label="Amps a unit"
+              label="Amps per unit in the file (clamp ratio)"
               unit="×"
               value={pick.clamp}
               onChange={(clamp) => setPick({ ...pick, clamp })}

@@ -175,7 +175,7 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
           busy={addSite.isPending || addUnit.isPending}
           disabled={!name.trim() || (where === 'known' ? !site : !siteName.trim())}
         >
-          Put on record
+          Save
         </Button>
         <Button onClick={onBack}>Back</Button>
       </div>

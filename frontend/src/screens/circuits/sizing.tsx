@@ -71,7 +71,7 @@ function WhatIf({ entry }: { entry: Circuit }) {
     { word: '60 °C terminals', change: { termination_c: 60 } },
     { word: '75 °C terminals', change: { termination_c: 75 } },
     { word: 'Copper', change: { material: 'copper' } },
-    { word: 'Aluminium', change: { material: 'aluminum' } },
+    { word: 'Aluminum', change: { material: 'aluminum' } },
     ...(entry.length_ft
       ? [
           { word: 'Half the length', change: { length_ft: entry.length_ft / 2 } },

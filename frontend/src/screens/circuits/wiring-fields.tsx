@@ -179,7 +179,7 @@ export function WiringFields({
       </div>
       <details>
         <summary className="min-h-11 cursor-pointer py-2">
-          <b>Lug label</b> <span className="text-soft">of the tightest one</span>
+          <b>Lowest lug temperature rating</b>
         </summary>
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
           <Pick

@@ -98,7 +98,7 @@ export function Grid({
   const running = state.data?.status === 'running'
   return (
     <section aria-label="Grid" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Grid: a cell a start</h2>
+      <h2 className="border-b-2 border-ink font-bold">Grid (one start per cell)</h2>
       <div className="flex flex-wrap items-end gap-3 pt-2">
         <Pick
           label="Aid varied"

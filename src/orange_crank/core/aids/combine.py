@@ -83,7 +83,7 @@ def combine(entry: CombineIn) -> CombineOut:
                 code="SERIES_SHARING",
                 verdict="watch",
                 text="A leaky one shifts its volts onto the others: equal parts, a resistor across each.",
-                rule="handbook: run capacitors",
+                rule="field practice: run capacitors",
             )
         )
     return CombineOut(total_uf=round(total, 4), shares_v=shares, findings=findings)

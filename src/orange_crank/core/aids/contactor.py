@@ -251,7 +251,7 @@ def _findings(
             code="FULL_LOAD",
             verdict="note",
             text=f"It must switch {say(needs.full_load_a, 'A')} full load.",
-            rule="handbook: contactor",
+            rule="field practice: contactor",
             inputs={"full_load_a": needs.full_load_a},
             arithmetic=f"{' + '.join(loads)} = {needs.full_load_a:g} A",
         ),
@@ -261,7 +261,7 @@ def _findings(
             text="No locked-rotor amps on the plate."
             if needs.locked_rotor_a is None
             else f"{say(needs.locked_rotor_a, 'A')} start together, at the {needs.column} V column.",
-            rule="handbook: contactor",
+            rule="field practice: contactor",
             inputs={"locked_rotor_a": needs.locked_rotor_a},
             arithmetic=None
             if needs.locked_rotor_a is None
@@ -283,8 +283,8 @@ def _findings(
             Finding(
                 code="POLES",
                 verdict="note",
-                text="Two poles are taken: what is there now was not said.",
-                rule="handbook: contactor",
+                text="Two poles are assumed: the poles installed are not entered.",
+                rule="field practice: contactor",
                 next_step="Say how many poles the old one has.",
             )
         )
@@ -294,7 +294,7 @@ def _findings(
                 code="NONE_FITS",
                 verdict="fail",
                 text="No contactor here fits.",
-                rule="handbook: contactor",
+                rule="field practice: contactor",
                 next_step="Order one with these ratings; nothing smaller, nothing with fewer poles.",
             )
         )

@@ -107,7 +107,9 @@ class Part(Frozen):
     min_off_s: SecondsOff | None = Field(default=None, description="Shortest time off between starts [s]")
     learning_starts: Whole | None = Field(default=None, description="Starts until it has learnt")
     mounting: Word | None = Field(default=None, description="Positions its maker allows")
-    weather: Literal["indoors", "rain"] | None = Field(default=None, description="Rain is not a jet of water")
+    weather: Literal["indoors", "rain"] | None = Field(
+        default=None, description="Rain-tight only; do not hose down"
+    )
     poles: Annotated[int, Field(strict=True, ge=1, le=4)] | None = None
     fla_a: Amps | None = Field(default=None, description="Contactor, full load [A]")
     lra_240_a: Amps | None = Field(default=None, description="Contactor, locked rotor to 240 V [A]")

@@ -104,7 +104,7 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
             code="TOLERANCE",
             verdict="note",
             text=f"At most {entry.tolerance_pct:g} % from the plate; {say(entry.volts_ac, 'V')} or higher.",
-            rule="handbook: run capacitors",
+            rule="field practice: run capacitors",
             inputs={"volts_ac": entry.volts_ac},
         )
     ]
@@ -114,7 +114,7 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
                 code="NO_WAY",
                 verdict="fail",
                 text="Nothing here makes this value.",
-                rule="handbook: run capacitors",
+                rule="field practice: run capacitors",
                 next_step="Fetch the value the plate says; no near guess.",
             )
         )
@@ -360,7 +360,7 @@ def _multi(entry: CapacitorIn, h: Counted) -> CapacitorWay | None:
         fan_uf=fan,
         off_pct=off,
         words=said,
-        against=["Jumpers are counted twice; value and date are written on the can."],
+        against=["Count the jumpers twice before energizing; value and date are written on the can."],
         volts_each_v=None,
         wiring_plan="dual_capacitor" if entry.now == "dual" else "two_singles_to_dual",
         price=h.price,

@@ -61,7 +61,7 @@ GOAL_LOAD_PCT: dict[Goal, float] = {
 SMALL_RLA_A = 12.0
 MOUNTING: dict[AidName, str] = {
     "relay_three_wire": "relay arrow up; capacitor upright for preference",
-    "soft_starter": "only in the positions its maker allows; rain is not a jet of water",
+    "soft_starter": "only in the positions its maker allows; rain-tight only; do not hose down",
     "three_in_one": "clear of the shell, leads not stretched",
 }
 MIN_OFF_S: dict[AidName, float] = {"ptc_two_wire": 300.0, "soft_starter": 180.0, "time_delay": 180.0}
@@ -215,7 +215,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
             if name != "none"
         ]
         return AidOut(ranked=[], refused=barred, root_cause_first=None, school=school, findings=[
-            Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="handbook: choosing an aid",
+            Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="field practice: aids",
                     next_step="Leave it without a start aid."),
         ])  # fmt: skip
     machine, fit = fit_machine(entry.plate)
@@ -272,7 +272,7 @@ def _school(entry: AidIn, limits: Standards) -> tuple[School, str]:
     often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits.ptc_cycles_per_hour
     if hot or often:
         return "three_wire", "hot climate or frequent starts: a thermistor would not cool"
-    return "two_wire", "mild climate and few starts, or nothing said of them"
+    return "two_wire", "mild climate and few starts (or not entered)"
 
 
 def _candidates(entry: AidIn) -> list[AidPart]:
@@ -535,7 +535,7 @@ def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits:
         elif (
             r.aid != "none" and got.time_to_speed_s is not None and got.time_to_speed_s < was.time_to_speed_s
         ):
-            why.append(f"{was.time_to_speed_s - got.time_to_speed_s:.2f} s sooner than bare.")
+            why.append(f"{was.time_to_speed_s - got.time_to_speed_s:.2f} s faster than with no aid.")
     else:
         against.append(got.sentence)
     gentler = got.max_cycle_rms_a < 0.85 * was.max_cycle_rms_a
@@ -558,7 +558,7 @@ def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits:
     if r.aid == "three_in_one":
         against.append("A general overload takes the place of a matched one.")
     if r.aid == "relay_three_wire":
-        why.append("The best-behaved kit; its relay has an up.")
+        why.append("Most predictable; relay must be mounted arrow-up.")
     if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
         against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
     fits = (
@@ -599,7 +599,7 @@ def _findings(
     found = []
     if first is not None:
         found.append(
-            Finding(code="ROOT_CAUSE_FIRST", verdict="watch", text=first, rule="handbook: choosing an aid",
+            Finding(code="ROOT_CAUSE_FIRST", verdict="watch", text=first, rule="field practice: aids",
                     next_step="Put it right, prove the start again, then decide.")
         )  # fmt: skip
     best = ranked[0]

@@ -219,7 +219,7 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
             code="DERATED",
             verdict="note",
             text=f"Here this source gives {say(kw, 'kW', 3)}.",
-            rule="handbook: backup power",
+            rule="field practice: backup power",
             inputs={"continuous_kw": entry.source.continuous_kw, "altitude_ft": entry.source.altitude_ft},
             arithmetic=told,
         ),
@@ -233,7 +233,7 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
             code="OUTDOORS",
             verdict="watch",
             text="An engine stands outdoors, away from openings: carbon monoxide.",
-            rule="handbook: safety",
+            rule="field practice: safety",
         ),
     ]
     if entry.source.fuel == "battery":
@@ -243,7 +243,7 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
             code="RESTART_DELAY",
             verdict="watch",
             text="After any transfer of supply wait the minimum off-time: a scroll may start backwards.",
-            rule="handbook: backup power",
+            rule="field practice: backup power",
             next_step="Fit a delay, or hold the thermostat off through the transfer.",
         )
     )
@@ -387,7 +387,7 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                     code=f"{name.upper()}_UNKNOWN",
                     verdict="unknown",
                     text=f"{name} rating not said.",
-                    rule="handbook: backup power",
+                    rule="field practice: backup power",
                     next_step=f"Read it on the {name.lower()}.",
                 )
             )
@@ -398,7 +398,7 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 code=f"{name.upper()}_AMPS",
                 verdict="fail" if share > 1 else "watch" if share > CONTINUOUS_SHARE else "pass",
                 text=f"{name}: {amps:.1f} A running on {rated:g} A.",
-                rule="handbook: backup power",
+                rule="field practice: backup power",
                 inputs={"running_a": round(amps, 2), "rated_a": rated},
                 arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {entry.source.volts:g} V = {amps:.1f} A",
                 next_step=None if share <= CONTINUOUS_SHARE else "Turn something off, or a larger one.",

@@ -148,7 +148,7 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
         "AMPACITY",
         "pass" if fits else "fail",
         table_clause(e),
-        f"{size}: {say(usable, 'A')} usable; {say(loads.mca_a, 'A', 5)} asked for.",
+        f"{size}: {say(usable, 'A')} usable, {say(loads.mca_a, 'A', 3)} required.",
         None if fits else bigger,
         f"{ampacity_a(size, circuit.material, c.column_c):g} × {c.ambient:g} × {c.bundling:g}; "
         f"{ampacity_a(size, circuit.material, c.termination_c):g} A at {c.termination_c} °C terminals",
@@ -171,7 +171,7 @@ def audit_circuit(entry: AuditIn) -> AuditOut:
             "POLES",
             "unknown",
             clause(e, "240.15(B)"),
-            f"{entry.poles} wanted; how many are there was not said.",
+            f"{entry.poles} poles required. Poles installed: not entered.",
             "Count its poles.",
         )
     else:
@@ -414,6 +414,6 @@ def _drop(entry: AuditIn, circuit: CircuitIn, size: str, put: Put) -> None:
         "VOLTAGE_DROP",
         "pass" if fits else "watch",
         rule,
-        f"{pct:.2f} % over {entry.length_ft:g} ft; {limit:g} % is the mark.",
+        f"{pct:.2f} % over {entry.length_ft:g} ft; {limit:g} % recommended limit.",
         None if fits else "A heavier conductor, when one is pulled.",
     )

@@ -593,7 +593,7 @@ def _defaults(entry: CircuitIn, loads: Loads) -> list[Finding]:
     given = entry.model_fields_set
     texts = [(name, text) for name, text in _DEFAULTS.items() if name not in given]
     if entry.termination_c is None and entry.insulation not in CABLES:
-        texts.append(("termination_c", "Terminals not said: 60 °C up to 100 A, 75 °C above."))
+        texts.append(("termination_c", "Assumed: 60 °C terminals up to 100 A, 75 °C above."))
     if entry.current_carrying_conductors is None:
         texts.append(
             ("current_carrying_conductors", f"Bundling not said: {3 if entry.phase == 3 else 2} conductors.")
@@ -602,4 +602,4 @@ def _defaults(entry: CircuitIn, loads: Loads) -> list[Finding]:
         texts.append(("motors", "Locked rotor of a motor not said: six times its full load."))
     if loads.paired:
         texts.append(("paired", "Two ratings on the plate: the figures for the lower voltage are taken."))
-    return [_f("DEFAULT", "note", text, "default, said aloud", field=name) for name, text in texts]
+    return [_f("DEFAULT", "note", text, "assumed", field=name) for name, text in texts]

@@ -87,7 +87,7 @@ def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
                 text=text,
                 factor=factor,
                 source=["history"],
-                reason="What the record keeps.",
+                reason="Trend over visits.",
             )
             (for_ if factor > 1 else against).append(point)
         prior = priors()[h]

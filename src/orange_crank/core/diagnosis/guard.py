@@ -63,7 +63,7 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     "TO_GROUND": ("Clear to ground.", "Measure to ground, contactor open.", ("to_ground",)),
     "NOT_TURNING": (
         "Locked-rotor amps that do not fall over a second.",
-        "Amps on common at the start and a second later, or eyes and ears on the rotor.",
+        "Amps on common at the start and a second later, or watch and listen for the motor turning.",
         ("inrush_a",),
     ),
     "REFERENCE": (

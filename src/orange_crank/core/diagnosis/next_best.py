@@ -162,4 +162,4 @@ def _sentence(fresh: list[str], told: list[tuple[float, str, Vector]], weighed: 
         means = "the work stops" if "grounded" in said else f"{title} at {100 * float(after.max()):.0f} %"
         parts.append(f"if {said}: {means}")
     what = " and ".join(facts()[f].title.lower() for f in fresh[:2])
-    return f"Tells {what}: {'; '.join(parts)}."
+    return f"Measures {what}. {'. '.join(p[:1].upper() + p[1:] for p in parts)}."

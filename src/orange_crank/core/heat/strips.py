@@ -400,7 +400,7 @@ def _findings(entry: HeatIn, out: HeatOut, made: list[_Made]) -> list[Finding]:
             code="BLOWER_FIRST",
             verdict="watch",
             text="Never with the blower off; never bypass a limit.",
-            rule="handbook: electric heat",
+            rule="field practice: electric heat",
         )
     )
     given = entry.model_fields_set
@@ -409,7 +409,7 @@ def _findings(entry: HeatIn, out: HeatOut, made: list[_Made]) -> list[Finding]:
         ("insulation", "Insulation not said: THWN-2 is taken."),
         ("material", "Metal not said: copper is taken."),
         ("ambient_f", "Air not said: 86 °F is taken."),
-        ("termination_c", "Terminals not said: 60 °C up to 100 A, 75 °C above."),
+        ("termination_c", "Assumed: 60 °C terminals up to 100 A, 75 °C above."),
         ("single_point", "Single-point or not was not said: the circuits are divided."),
     ):
         if name not in given:
@@ -418,7 +418,7 @@ def _findings(entry: HeatIn, out: HeatOut, made: list[_Made]) -> list[Finding]:
                     code="DEFAULT",
                     verdict="note",
                     text=text,
-                    rule="default, said aloud",
+                    rule="assumed",
                     inputs={"field": name},
                 )
             )
@@ -464,7 +464,7 @@ def _choice_findings(entry: HeatIn, out: HeatOut) -> list[Finding]:
                 code="KIT_LIST",
                 verdict="unknown",
                 text="The air handler's list of kits was not given: none is named.",
-                rule="handbook: electric heat",
+                rule="field practice: electric heat",
                 next_step="Read the kits listed on the air handler.",
             )
         ]
@@ -474,7 +474,7 @@ def _choice_findings(entry: HeatIn, out: HeatOut) -> list[Finding]:
                 code="KIT_CHOICE",
                 verdict="fail",
                 text=f"No listed kit gives {entry.needed_kw:g} kW at {entry.supply_v:g} V.",
-                rule="handbook: electric heat",
+                rule="field practice: electric heat",
                 next_step="None that is not on its list: another air handler, or less loss.",
             )
         ]
@@ -484,7 +484,7 @@ def _choice_findings(entry: HeatIn, out: HeatOut) -> list[Finding]:
             code="KIT_CHOICE",
             verdict="pass",
             text=f"{out.kit_choice_kw:g} kW kit: {real:.2f} kW here for {entry.needed_kw:g} kW.",
-            rule="handbook: electric heat",
+            rule="field practice: electric heat",
             arithmetic=f"{out.kit_choice_kw:g} × ({entry.supply_v:g}/{entry.listed_rated_v:g})² = "
             f"{real:.2f} kW",
         )

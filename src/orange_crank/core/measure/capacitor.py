@@ -149,7 +149,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
                 code="CAN_LOOKS_BAD",
                 verdict="fail",
                 text="Bulged, oily or burnt: out, whatever it measures.",
-                rule="handbook: capacitor",
+                rule="field practice: capacitor",
                 inputs={"look": reading.look},
                 next_step="Replace it.",
             )
@@ -160,7 +160,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
                 code="ACCURACY_UNKNOWN",
                 verdict="note",
                 text="Without the meter's accuracy the figure is taken as exact.",
-                rule="handbook: capacitor",
+                rule="field practice: capacitor",
             )
         )
     return CapacitorResult(

@@ -89,7 +89,7 @@ def compare_captures(
                     code="CLOSED_APART",
                     verdict="note",
                     text=f"The switch closed {apart:.0f}° apart on the wave: the peaks say nothing.",
-                    rule="handbook: meter modes",
+                    rule="field practice: meter modes",
                     inputs={"before_deg": one, "after_deg": two},
                 )
             )
@@ -112,7 +112,13 @@ def compare_captures(
 
 def _spoiler(code: str, verdict: str, text: str, step: str) -> Finding:
     return Finding.model_validate(
-        {"code": code, "verdict": verdict, "text": text, "rule": "handbook: before/after", "next_step": step}
+        {
+            "code": code,
+            "verdict": verdict,
+            "text": text,
+            "rule": "field practice: before/after",
+            "next_step": step,
+        }
     )
 
 

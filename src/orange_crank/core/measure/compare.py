@@ -114,7 +114,7 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
                 verdict="fail",
                 text=f"Meter modes differ: {mode_note(before.mode).label} before, "
                 f"{mode_note(after.mode).label} after.",
-                rule="handbook: before/after",
+                rule="field practice: before/after",
                 inputs={"before": before.mode, "after": after.mode},
                 next_step=f"Retake the after in {mode_note(before.mode).label}.",
             )
@@ -126,7 +126,7 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
                 verdict="fail",
                 text=f"Clamp places differ: {CONDUCTORS[before.conductor]} before, "
                 f"{CONDUCTORS[after.conductor]} after.",
-                rule="handbook: before/after",
+                rule="field practice: before/after",
                 inputs={"before": before.conductor, "after": after.conductor},
                 next_step=f"Retake the after on {CONDUCTORS[before.conductor]}.",
             )
@@ -244,7 +244,7 @@ def _change_finding(pair: Comparison, change: float | None) -> Finding:
             verdict="note",
             text=f"{words[before.outcome].capitalize()} before, {words[after.outcome]} after. "
             "A start that never happened has no percentage.",
-            rule="handbook: before/after",
+            rule="field practice: before/after",
             inputs={"before": before.outcome, "after": after.outcome},
         )
     return Finding(
@@ -267,7 +267,7 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
                 verdict="watch",
                 text=f"{len(names)} things were changed in between ({', '.join(names)}); "
                 "none of them gets sole credit.",
-                rule="handbook: before/after",
+                rule="field practice: before/after",
                 inputs={"changes": list(names)},
                 next_step="To know which one did it, change one at a time.",
             )
@@ -278,7 +278,7 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
                 code="CREDIT_WITHHELD",
                 verdict="watch",
                 text=f"“{names[0]}” gets no credit from two readings that cannot be compared.",
-                rule="handbook: before/after",
+                rule="field practice: before/after",
                 inputs={"changes": list(names), "comparable": comparable},
                 next_step="Retake the after the way the before was taken.",
             )
@@ -288,7 +288,7 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
             code="NOTHING_CHANGED",
             verdict="note",
             text="No change was recorded in between.",
-            rule="handbook: before/after",
+            rule="field practice: before/after",
             next_step="Record what was done, or leave it as a repeat reading.",
         )
     ]

@@ -64,7 +64,7 @@ def judge_contactor(seen: Contactor, standards: Standards | None = None) -> Cont
                 code="NOTHING_SEEN",
                 verdict="unknown",
                 text="Nothing about the contactor was recorded.",
-                rule="handbook: contactor",
+                rule="field practice: contactor",
                 next_step="Look at the contacts dead; measure each closed pole under load.",
             )
         )
@@ -99,7 +99,7 @@ def _look(seen: Contactor) -> list[Finding]:
             code="CONTACTOR_LOOK",
             verdict=verdict,
             text=text,
-            rule="handbook: contactor",
+            rule="field practice: contactor",
             inputs={"look": seen.look},
             next_step=step,
         )
@@ -120,7 +120,7 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
                 else "Coil is shorted: it blows the control transformer."
                 if shorted
                 else "Coil has continuity.",
-                rule="handbook: contactor",
+                rule="field practice: contactor",
                 inputs={"coil_ohm": seen.coil_ohm},
                 next_step="Replace it; isolate the coil leads one at a time." if opened or shorted else None,
             )

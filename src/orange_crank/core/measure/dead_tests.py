@@ -67,7 +67,7 @@ def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         text="Continuity to ground: something downstream is shorted."
         if bad
         else "No continuity to ground at the contactor's load side.",
-        rule="handbook: to ground",
+        rule="field practice: to ground",
         inputs={"to_ground": bad},
         next_step="Do not reset it. Isolate piece by piece: fan, compressor leads, crankcase heater, "
         "capacitor, wiring."
@@ -101,7 +101,7 @@ def _windings(
             code="PAIRS_MISSING",
             verdict="unknown",
             text=f"{' and '.join(missing)} not measured: three pairs or none.",
-            rule="handbook: windings",
+            rule="field practice: windings",
             next_step=f"Measure {' and '.join(missing)}.",
         )
         return DeadTest(
@@ -238,7 +238,7 @@ def _fuse(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         code="FUSE",
         verdict="fail" if bad else "pass",
         text="A fuse is open: find out why before it is replaced." if bad else "Fuses are whole.",
-        rule="handbook: dead tests",
+        rule="field practice: dead tests",
         inputs={"fuse_open": bad},
         next_step="Test to ground before a new fuse goes in." if bad else None,
     )

@@ -240,7 +240,7 @@ def _unfit(reading: Inrush) -> Finding | None:
             verdict="unknown",
             text=f"{note.label} returns {note.returns}; it is blind to {note.blind_to}. "
             "It cannot be held against locked-rotor amps.",
-            rule="handbook: meter modes",
+            rule="field practice: meter modes",
             inputs={"mode": reading.mode},
             next_step="Retake in inrush mode on the common wire, after five minutes' rest.",
         )
@@ -254,7 +254,7 @@ def _unfit(reading: Inrush) -> Finding | None:
             code="WRONG_CONDUCTOR_FOR_LRA",
             verdict="unknown",
             text=f"{where} Locked-rotor amps are the common wire's.",
-            rule="handbook: inrush",
+            rule="field practice: inrush",
             inputs={"conductor": reading.conductor},
             next_step="Clamp the common wire (C) alone and retake.",
         )
@@ -287,7 +287,7 @@ def _fan_in_the_clamp(reading: Inrush, corrected: float) -> Finding:
         code="FAN_IN_THE_CLAMP",
         verdict="note",
         text=f"The whole unit's wire carries the fan too, which raises the ratio{share}.",
-        rule="handbook: inrush",
+        rule="field practice: inrush",
         inputs=dict(inputs(conductor="whole_unit", fan_fla_a=reading.fan_fla_a)),
     )
 
@@ -325,7 +325,7 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
             code="NO_LOCKED_ROTOR_AMPS",
             verdict="note",
             text="This plate shows no locked-rotor amps: an inverter has no locked-rotor test.",
-            rule="handbook: plate checks",
+            rule="field practice: plate checks",
         )
         return ReadingVerdict(code="not_comparable", verdict="note", summary="Noted", findings=[finding])
     result = judge_inrush(

@@ -84,7 +84,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 code=f"SHORTED_{piece.upper()}",
                 verdict="fail",
                 text=f"The {names[piece]} is shorted to metal{pins if piece == 'compressor' else ''}.",
-                rule="handbook: to ground",
+                rule="field practice: to ground",
                 inputs={piece: True},
                 next_step=_COMPRESSOR_STEP
                 if piece == "compressor"
@@ -98,7 +98,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 code="STILL_LOOKING",
                 verdict="fail",
                 text="Something is shorted to metal and not yet found. No power.",
-                rule="handbook: to ground",
+                rule="field practice: to ground",
                 inputs={"untested": [*untested]},
                 next_step=f"Next: {hows[untested[0]]}.",
                 stops=True,
@@ -111,7 +111,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 verdict="unknown",
                 text="Joined it is shorted, apart every piece is clear: the fault comes and goes, or sits "
                 "where two touch.",
-                rule="handbook: to ground",
+                rule="field practice: to ground",
                 next_step="No power. Join one piece at a time and test after each; move the wires meanwhile.",
                 stops=True,
             )
@@ -125,7 +125,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 text="Nothing tested is shorted to metal."
                 if tested or test.whole is False
                 else "Nothing was tested.",
-                rule="handbook: to ground",
+                rule="field practice: to ground",
                 inputs={"clear": [*tested]},
                 next_step=None
                 if tested or test.whole is False

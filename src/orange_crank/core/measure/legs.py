@@ -59,7 +59,7 @@ def winding_angle(amps: WindingAmps) -> WindingAmpsResult:
         code="WINDING_ANGLE",
         verdict=verdict,
         text=text,
-        rule="handbook: running amps",
+        rule="field practice: running amps",
         inputs={"common_a": c, "run_a": r, "start_a": s},
         arithmetic=f"cos θ = ({c:g}² − {r:g}² − {s:g}²) ÷ (2 × {r:g} × {s:g}) = {cosine:.3f}; "
         f"θ = {angle:.0f}°",

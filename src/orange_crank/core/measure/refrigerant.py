@@ -69,7 +69,7 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
                 code="NOTHING_MEASURED",
                 verdict="unknown",
                 text="No pressure, temperature or length was given.",
-                rule="handbook: refrigerant side",
+                rule="field practice: refrigerant side",
                 next_step="Both pressures before the start say most about a hard start.",
             )
         )
@@ -113,7 +113,7 @@ def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> f
                 code="VACUUM",
                 verdict="fail",
                 text="Suction is below zero gauge: it pulls a vacuum. Shut it off.",
-                rule="handbook: stop conditions",
+                rule="field practice: stop conditions",
                 inputs={"suction_psig": low},
                 next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
                 "blockage or the lost charge first.",
@@ -197,7 +197,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 text="Known overcharge: liquid at the start."
                 if side.charge == "over"
                 else "Known short of charge: the motor runs hot.",
-                rule="handbook: refrigerant side",
+                rule="field practice: refrigerant side",
                 inputs={"charge": side.charge},
                 next_step="Put the charge right before a start aid is judged.",
             )
@@ -246,7 +246,7 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 code="KINKED",
                 verdict="fail",
                 text="A kinked line is a restriction.",
-                rule="handbook: refrigerant side",
+                rule="field practice: refrigerant side",
                 inputs={"kinked": True},
                 next_step="Mend the line before the start is judged.",
             )

@@ -114,7 +114,14 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
     if kit.overload_ohm is not None:
         good = kit.overload_ohm != "open" and float(kit.overload_ohm) <= 1
         text = "External overload closed." if good else "External overload open: cool it, then it is out."
-        add("OVERLOAD", good, text, "handbook: start kit", kit.overload_ohm, "Let it cool and measure again.")
+        add(
+            "OVERLOAD",
+            good,
+            text,
+            "field practice: start kit",
+            kit.overload_ohm,
+            "Let it cool and measure again.",
+        )
     if kit.bleeder_ohm is not None:
         rated, share = kit.bleeder_rated_ohm, limits.bleeder_pct
         good = kit.bleeder_ohm != "open" and abs(float(kit.bleeder_ohm) - rated) <= rated * share / 100
@@ -144,7 +151,7 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
                 code="ELECTRONIC_UNPROVED",
                 verdict="unknown",
                 text="An electronic switch cannot be proved with an ohmmeter.",
-                rule="handbook: start kit",
+                rule="field practice: start kit",
                 next_step="Bypass the kit, retry, and compare the starts.",
             )
         )
@@ -154,7 +161,7 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
                 code="NOTHING_MEASURED",
                 verdict="unknown",
                 text="The kit is named but not tested.",
-                rule="handbook: start kit",
+                rule="field practice: start kit",
                 next_step="Lift it from circuit, power off, and measure contact, coil and capacitor.",
             )
         )

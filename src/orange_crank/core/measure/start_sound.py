@@ -194,7 +194,7 @@ def hear_start(sound: Sound) -> SoundReport:
             code="START_HEARD",
             verdict="note",
             text=f"First hum to steady hum: {seconds:.2f} ± {plus_minus:.2f} s.",
-            rule="handbook: start by ear, measured",
+            rule="field practice: start by ear, measured",
             inputs={"onset_s": float(times[onset]), "steady_s": float(times[steady])},
             arithmetic=f"{times[steady]:.2f} s − {times[onset]:.2f} s = {seconds:.2f} s",
         ),
@@ -248,7 +248,7 @@ def _spoiled(sound: Sound) -> list[Finding]:
 
 def _finding(code: str, verdict: Verdict, text: str, step: str) -> Finding:
     return Finding(
-        code=code, verdict=verdict, text=text, rule="handbook: start by ear, measured", next_step=step
+        code=code, verdict=verdict, text=text, rule="field practice: start by ear, measured", next_step=step
     )
 
 

@@ -114,7 +114,7 @@ def _against(
             code="START_TIME_LAST_VISIT" if whom == "the last visit" else "START_TIME_SISTER",
             verdict="watch" if which == "longer" else "note" if which == "shorter" else "pass",
             text=words[which],
-            rule="handbook: start by ear, measured",
+            rule="field practice: start by ear, measured",
             inputs={"seconds": entry.seconds, "other_s": other_s, "plus_minus_s": both},
             arithmetic=(
                 f"{entry.seconds:.2f} − {other_s:.2f} = {change:+.2f} s; "

@@ -175,7 +175,7 @@ def _net(value: float | str | None, reading: Windings, name: str) -> Value:
             [
                 FieldProblem(
                     field="lead_ohm",
-                    wanted=f"less than each reading; {name} reads {value:g} Ω",
+                    wanted=f"less than each reading; {name.removesuffix('_ohm').upper()} reads {value:g} Ω",
                     got=reading.lead_ohm,
                 )
             ],
@@ -198,7 +198,7 @@ def _grounded(
         code="GROUNDED",
         verdict="fail",
         text=f"Continuity from {', '.join(where)} to bare metal: the winding is grounded.",
-        rule="handbook: to ground",
+        rule="field practice: to ground",
         inputs={"to_ground": list(where)},
         next_step="Do not reset or energise it. With the leads off the terminals, measure once more, cold.",
     )
@@ -232,7 +232,7 @@ def _name_terminals(
                     code="TERMINALS_UNKNOWN",
                     verdict="unknown",
                     text=text,
-                    rule="handbook: windings",
+                    rule="field practice: windings",
                     inputs={name: (value if value is not None else "open") for name, value in net.items()},
                     next_step="Read the terminal cover or the unit's diagram; a hot shell is cooled first.",
                 )
@@ -268,7 +268,7 @@ def _name_terminals(
             verdict="note",
             text=f"The highest pair, {highest.upper()}, leaves out common: {common.upper()} is C, "
             f"{start.upper()} is S, {run.upper()} is R.",
-            rule="handbook: windings",
+            rule="field practice: windings",
             inputs=dict(closed),
             arithmetic=" > ".join(f"{name} {closed[name]:g} Ω" for name in (highest, high, low)),
         )
@@ -309,7 +309,7 @@ def _single_phase(
             code=code,
             verdict=verdict,
             text=text,
-            rule=more.get("rule", "handbook: open-pattern table"),
+            rule=more.get("rule", "field practice: open-pattern table"),
             inputs=dict(seen),
             arithmetic=more.get("arithmetic"),
             next_step=step,
@@ -372,7 +372,7 @@ def _single_phase(
                 "watch",
                 "Start reads less than run; it is usually the higher one. Are S and R swapped?",
                 "Check the names of the terminals.",
-                rule="handbook: windings",
+                rule="field practice: windings",
             )
         )
     if reading.reference is None:
@@ -383,7 +383,7 @@ def _single_phase(
                 "A turn-to-turn short keeps this sum true; it shows only against the maker's figure or an "
                 "earlier visit.",
                 None,
-                rule="handbook: windings",
+                rule="field practice: windings",
             )
         )
     return "sound", findings
@@ -435,7 +435,7 @@ def _three_phase(
                 text="All three open and hot: the star-point protector is open. Hot, not dead."
                 if hot
                 else "All three open: leads off, or the star-point protector open.",
-                rule="handbook: windings",
+                rule="field practice: windings",
                 inputs=dict(seen),
                 next_step="Let it cool, then measure again."
                 if hot
@@ -448,7 +448,7 @@ def _three_phase(
                 code="PHASE_OPEN",
                 verdict="fail",
                 text="One phase is open.",
-                rule="handbook: windings",
+                rule="field practice: windings",
                 inputs=dict(seen),
                 next_step="Measure again cold, at the pins themselves.",
             )

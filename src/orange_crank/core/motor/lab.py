@@ -299,7 +299,7 @@ def what_it_takes(entry: TakeIn, standards: Standards | None = None) -> TakeOut:
     value = round(easy, 1)
     texts = {
         "lowest_volts": f"It still starts at {value:.0f} V ({100 * value / rated_v:.0f} % of rated).",
-        "highest_start_torque": f"It still starts against {value:.0f} % of rated torque, not above.",
+        "highest_start_torque": f"Max starting load {value:.0f} % of rated torque.",
         "smallest_source": f"A generator of {value:.1f} kVA still starts it; a smaller one does not.",
     }
     return TakeOut(found=True, value=value, unit=unit, text=texts[entry.seek], tried=tried)
@@ -351,7 +351,7 @@ def _least_capacitor(starts: Callable[[float], bool], tried: list[Tried], near: 
     below = 5.0
     if starts(below):
         return TakeOut(
-            found=True, value=0.0, unit="µF", text="It starts without a start capacitor worth the name.",
+            found=True, value=0.0, unit="µF", text="Starts with no start capacitor.",
             tried=tried,
         )  # fmt: skip
     for size in start_capacitor_ranges():

@@ -508,7 +508,7 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 code="RELAY_NEVER_OPENED",
                 verdict="fail",
                 text="The start capacitor never drops out: pick-up lies above what this motor reaches.",
-                rule="handbook: potential relay",
+                rule="field practice: potential relay",
                 inputs={"pickup_v": result.pickup_v},
                 next_step="A relay of a lower class; left in, the start capacitor ruptures.",
             )

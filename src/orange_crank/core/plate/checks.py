@@ -95,7 +95,7 @@ def _computed(plate: Plate, figures: CircuitFigures, edition: Edition) -> list[F
         Finding(
             code="MCA_COMPUTED",
             verdict="note",
-            text=f"The loads need a circuit of at least {say(figures.mca_a, 'A', 5)}.",
+            text=f"Minimum circuit ampacity {say(figures.mca_a, 'A', 3)}.",
             rule=clause(edition, "440.32" if single else "440.33"),
             inputs={"largest_a": figures.largest_a, "others_a": figures.others_a},
             arithmetic=figures.mca_working,
@@ -258,7 +258,7 @@ def _kind_of_machine(plate: Plate) -> list[Finding]:
                 code="INVERTER_NO_AID",
                 verdict="note",
                 text="Inverter drive: it starts itself gently. No start aid, and no locked-rotor test.",
-                rule="handbook: plate checks",
+                rule="field practice: plate checks",
                 inputs={"inverter": True},
             )
         )
@@ -269,7 +269,7 @@ def _kind_of_machine(plate: Plate) -> list[Finding]:
                 verdict="watch" if plate.run_cap_uf else "note",
                 text="Three-phase: the compressor has no run capacitor and takes no single-phase start kit."
                 + (" A run capacitor was entered: is the phase right?" if plate.run_cap_uf else ""),
-                rule="handbook: plate checks",
+                rule="field practice: plate checks",
                 inputs=dict(inputs(phase=3, run_cap_uf=plate.run_cap_uf)),
             )
         )

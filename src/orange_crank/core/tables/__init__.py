@@ -135,9 +135,7 @@ def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pv
     metal = "cu" if material == "copper" else "al"
     resistance = row[f"r_{metal}_{raceway_metal}_ohm_per_kft"]
     if not resistance:
-        raise InputProblem(
-            [FieldProblem(field="conductor_awg", wanted="12 or larger in aluminium", got=size)]
-        )
+        raise InputProblem([FieldProblem(field="conductor_awg", wanted="12 or larger in aluminum", got=size)])
     reactance = row["x_steel_ohm_per_kft" if raceway_metal == "steel" else "x_pvc_ohm_per_kft"]
     return ConductorOhms(
         size=size,

@@ -184,7 +184,7 @@ def _unnamed(
 
 _DIFFERENT = WiringFault(
     code="DIFFERENT", text="It is not wired as the plan says.",
-    effect="Do not energise until it is understood.", terminals=[],
+    effect="Do not energize until it is understood.", terminals=[],
 )  # fmt: skip
 
 

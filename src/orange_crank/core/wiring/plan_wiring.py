@@ -368,7 +368,7 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
             code="DEAD_WORK",
             verdict="watch",
             text="Dead work: locked, proved dead, bled. The unit's own diagram and local code lead.",
-            rule="handbook: safety",
+            rule="field practice: safety",
         )
     ]
     for fault in faults or []:

@@ -363,7 +363,7 @@ _PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int
     ), (_SPADE, ("jumper, insulated, 105 °C", 2, "between the sections used"), _STRAP)),
     "three_in_one": ("Three-in-one", _three_in_one, (
         "Old relay, overload and capacitor come out, all three.",
-        "Leads by function: RUN, START, COMMON, never by colour alone.",
+        "Leads by function: RUN, START, COMMON, never by color alone.",
         "A general overload takes the place of a matched one.",
     ), (("female push-on terminal for compressor pins", 3, "C, S and R"), _TIES)),
     "soft_starter_four_lead": ("Soft starter, four leads", _soft_four, (

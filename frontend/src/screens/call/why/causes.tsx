@@ -80,11 +80,11 @@ export function Causes({
         ))}
       </ol>
       <p className="py-2 text-sm text-soft">
-        All others together <span className="figure">{percent(rest)}</span>.
+        Everything else: <span className="figure">{percent(rest)}</span>.
         {strong.map((p) => (
           <span key={p.hypotheses.join()}>
             {' '}
-            Two at once, {p.hypotheses.map((h) => titles.get(h)?.toLowerCase()).join(' with ')}:{' '}
+            Both {p.hypotheses.map((h) => titles.get(h)?.toLowerCase()).join(' and ')}:{' '}
             <span className="figure">{percent(p.probability)}</span>.
           </span>
         ))}
