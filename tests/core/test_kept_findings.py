@@ -92,7 +92,7 @@ def records() -> Iterator[Entry]:
         whole = make_safe_record(supply, sections).model_dump(mode="json")  # type: ignore[arg-type]
         yield whole
         for field in whole:
-            empty = [] if isinstance(whole[field], list) else None
+            empty: Any = [] if isinstance(whole[field], list) else None
             yield whole | {field: empty}
         for volts in (0.5, 5.0, 29.0, 31.0, 118.0):
             points = [p | {"reading_v": volts} for p in whole["dead_points"]]
