@@ -35,7 +35,7 @@ const DECIMAL_COMMA = /^[+-]?\d+,\d{1,2}$/
 export function readFigure(text: string, unit = ''): Typed {
   const typed = text.trim().replace('−', '-')
   if (typed === '') return { kind: 'none' }
-  if (/\d\s*\/\s*\d/.test(typed)) return wrong('Two figures. Type the one for the supply that is there.')
+  if (/\d\s*\/\s*\d/.test(typed)) return wrong('Two figures. Type the one that is there.')
   if (/\d\s*[x×*]\s*\d/i.test(typed)) return wrong('One figure here; add a row for each.')
   const parted = /^([+-]?[\d.,]+)\s*(\D.*)?$/.exec(typed)
   const digits = parted?.[1]

@@ -1,0 +1,170 @@
+"""One judgement of a call on every rung: stops, gates, two phones, figures as typed, a closed call."""
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from scripts.screenshots import PHONE
+
+from tests.doing import CAUTION
+from tests.ui.acts import get, go_live, make_safe, post, reload_demo
+from tests.ui.conftest import Product
+from tests.ui.test_call import rung, sign_on
+
+PIN = {"topic": "isolation", "entry": {"compressor": True, "terminal_c": True}, "without_make_safe": "bench"}
+EVERY_RUNG = ("make_safe", "plate", "dead_tests", "live_tests", "why", "aid", "parts", "circuit", "prove")
+
+
+@pytest.fixture(autouse=True)
+def demo_as_new(product: Product) -> None:
+    reload_demo(product)
+
+
+@pytest.fixture
+def second(browser: Browser, product: Product) -> Iterator[Page]:
+    """A second phone, on the same call."""
+    context = browser.new_context(viewport={"width": PHONE["width"], "height": PHONE["height"]})
+    context.set_default_timeout(12_000)
+    page = context.new_page()
+    sign_on(page, product, "Marlo Quist")
+    yield page
+    context.close()
+
+
+def test_a_stop_stands_on_every_rung_and_nothing_live_is_offered_under_it(
+    desk: Page, product: Product
+) -> None:
+    sign_on(desk, product)
+    post(product, "/api/calls/4/safety-events", CAUTION)
+    make_safe(product, 4)
+    post(product, "/api/calls/4/tests", PIN)
+    for key in EVERY_RUNG:
+        desk.goto(f"{product.address}/calls/4/{key}")
+        stop = desk.get_by_role("alert", name="Stop")
+        expect(stop).to_contain_text("The compressor is shorted to metal (pin C).")
+        expect(stop).to_contain_text("What lifts it:")
+    desk.goto(product.address + "/calls/4/live_tests")
+    expect(desk.get_by_role("button", name="Record going live")).to_have_count(0)
+    expect(desk.get_by_role("checkbox", name="Covers on")).to_have_count(0)
+    expect(desk.get_by_role("button", name="Save the reading")).to_be_disabled()
+    expect(desk.locator("form").first).to_contain_text("STOP.")
+    desk.goto(product.address + "/calls/4/why")
+    next_ = desk.get_by_role("region", name="Do this next")
+    expect(next_.get_by_text("LIVE", exact=True)).to_have_count(0)
+    expect(rung(desk, "Live tests")).to_contain_text("STOP")
+    expect(rung(desk, "Prove")).to_contain_text("STOP")
+    expect(rung(desk, "Why")).to_contain_text("STOP")
+
+
+def test_what_one_phone_does_the_other_shows_at_once(desk: Page, second: Page, product: Product) -> None:
+    """Made safe on one; the other says DEAD within two seconds, and LIVE again when it goes live."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/live_tests")
+    second.goto(product.address + "/calls/4")
+    expect(second.get_by_text("LIVE", exact=True).first).to_be_visible()
+    second.wait_for_timeout(1_000)
+    make_safe(product, 4)
+    expect(second.get_by_text("■ DEAD").first).to_be_visible(timeout=2_500)
+    expect(desk.get_by_text("■ DEAD").first).to_be_visible(timeout=2_500)
+    go_live(product, 4)
+    expect(second.get_by_text("■ DEAD")).to_have_count(0, timeout=2_500)
+
+
+def test_a_record_from_an_old_tab_does_not_make_a_live_call_dead(desk: Page, product: Product) -> None:
+    """Begun before the other phone went live; saved after: refused with who, and the call stays LIVE."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/make_safe")
+    expect(desk.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    desk.get_by_role("radio", name="Dry").click()
+    desk.context.set_offline(True)
+    make_safe(product, 4)
+    go_live(product, 4)
+    desk.context.set_offline(False)
+    desk.get_by_role("button", name="Save the record as it is").click()
+    expect(desk.get_by_text("What is safe on this call changed")).to_be_visible()
+    assert "live" == get(product, "/api/calls/4")["state"]["state"]
+
+
+def test_a_closed_call_is_read_on_every_rung_and_entered_on_none(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    for key in EVERY_RUNG:
+        desk.goto(f"{product.address}/calls/1/{key}")
+        expect(desk.get_by_text("This call is closed: what stands here is read")).to_be_visible()
+        desk.wait_for_load_state("networkidle")
+        expect(
+            desk.get_by_role("button", name=re.compile("^(Save|Record|Write it|Condemn|Take this)"))
+        ).to_have_count(0)
+    expect(desk.get_by_text("CLOSED", exact=True)).to_be_visible()
+    expect(desk.get_by_text("■ DEAD")).to_have_count(0)
+
+
+def test_closing_with_locks_on_wants_a_reason(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    make_safe(product, 4)
+    desk.goto(product.address + "/calls/4")
+    desk.get_by_role("button", name="Notes & close").click()
+    sheet = desk.get_by_role("dialog")
+    expect(sheet).to_contain_text("A lock is on")
+    expect(sheet).to_contain_text("The thermostat or control call is still off.")
+    expect(sheet.get_by_role("button", name="Save and close the call")).to_be_disabled()
+    sheet.get_by_label("Why they stay open").fill("Part comes tomorrow; lock is ours")
+    sheet.get_by_role("button", name="Save and close the call").click()
+    expect(desk.get_by_text("CLOSED", exact=True)).to_be_visible()
+    assert "Part comes tomorrow; lock is ours" == get(product, "/api/calls/4")["closed_reason"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "shown"),
+    [("4,300", None), ("310 ft", None), ("35.4 A", "Wanted a number in ft"), ("12x", "Wanted a number in ft"),
+     ("208/230", "Two figures"), ("1.2.3", "Wanted one number")],
+)  # fmt: skip
+def test_a_length_is_read_whole_or_refused_at_its_field(
+    desk: Page, product: Product, typed: str, shown: str | None
+) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/circuits")
+    line = desk.get_by_role("region", name="One line, panel to terminals")
+    expect(line.get_by_role("button", name=re.compile("^Conductors"))).to_be_visible()
+    desk.get_by_label("Length, one way").fill(typed)
+    desk.keyboard.press("Tab")
+    if shown is None:
+        expect(desk.get_by_text("Not computed")).to_have_count(0)
+        expect(desk.get_by_role("region", name="Materials")).to_contain_text("ft")
+        if typed == "4,300":
+            expect(desk.get_by_role("region", name="Materials")).to_contain_text(re.compile("4,?[3-9]\\d\\d"))
+    else:
+        expect(desk.get_by_text(re.compile(f"^✕ {shown}")).first).to_be_visible()
+        expect(desk.get_by_text(re.compile("^△ Not computed: Length, one way")).first).to_be_visible()
+
+
+def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, product: Product) -> None:
+    """The old plate never comes back by a second save."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/plate")
+    desk.get_by_label("Refrigerant").fill("R-454B")
+    desk.get_by_role("button", name="Save the plate").click()
+    expect(desk.get_by_text("Version 2, read by Ines Tarrow")).to_be_visible()
+    expect(desk.get_by_label("Refrigerant")).to_have_value("R-454B")
+    desk.get_by_label("Cooling").fill("3.5")
+    desk.get_by_role("button", name="Save the plate").click()
+    expect(desk.get_by_text("Version 3, read by Ines Tarrow")).to_be_visible()
+    assert "R-454B" == get(product, "/api/calls/4")["plate"]["plate"]["refrigerant"]
+
+
+def test_single_letters_as_shortcuts_can_be_switched_off(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.keyboard.press("?")
+    sheet = desk.get_by_role("dialog", name="Keys")
+    expect(sheet).to_be_visible()
+    sheet.get_by_label("Single letters are shortcuts").click()
+    desk.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
+    desk.keyboard.press("n")
+    desk.wait_for_timeout(400)
+    expect(desk.get_by_role("dialog")).to_have_count(0)
+    desk.reload()
+    expect(desk.get_by_role("heading", name="Calls", exact=True)).to_be_visible()
+    desk.keyboard.press("n")
+    desk.wait_for_timeout(400)
+    expect(desk.get_by_role("dialog")).to_have_count(0)
