@@ -116,7 +116,7 @@ def test_a_part_with_missing_ratings_is_refused_and_not_guessed() -> None:
     bare = Counted(part=Part(part="X-1", kind="contactor", title="Contactor", poles=2, fla_a=40.0))
     out = contactors(stock=[bare])
     assert [] == out.ranked
-    assert "lra_240_a, coil_v, coil_va" in out.refused[0].why
+    assert "LRA 240 A, coil V, coil VA" in out.refused[0].why
     assert "NONE_FITS" in {f.code for f in out.findings}
 
 

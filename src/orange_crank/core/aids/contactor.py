@@ -146,7 +146,7 @@ def _lra(part: Part, column: str) -> float | None:
 def _unfit(part: Part, count: int, needs: ContactorNeeds, entry: ContactorIn) -> str | None:
     missing = missing_ratings(part)
     if missing:
-        return f"Its {', '.join(missing)} are not in the parts list: no guess is made."
+        return f"Not in the parts list: {', '.join(column_words(m) for m in missing)}. No guess is made."
     assert part.fla_a is not None
     assert part.poles is not None
     assert part.coil_v is not None

@@ -127,6 +127,21 @@ class Part(Frozen):
     listed_for: list[Word] | None = Field(default=None, description="Flammable refrigerants it is listed for")
 
 
+_COLUMN_UNITS = {"v": "V", "va": "VA", "a": "A", "uf": "µF", "ohm": "Ω", "c": "°C", "hp": "hp", "ac": "AC"}
+_CAPITALS = {"lra": "LRA", "fla": "FLA", "rla": "RLA"}
+
+
+def column_words(column: str) -> str:
+    """Return a column of the parts list as a person says it.
+
+    >>> column_words("lra_240_a"), column_words("coil_va"), column_words("uf")
+    ('LRA 240 A', 'coil VA', 'µF')
+    """
+    steps = column.split("_")
+    words = [_CAPITALS.get(w, w) for w in steps[:-1]]
+    return " ".join([*words, _COLUMN_UNITS.get(steps[-1], steps[-1])])
+
+
 def missing_ratings(part: Part) -> list[str]:
     """Return what a part of its kind must say and does not."""
     return [name for name in REQUIRED[part.kind] if getattr(part, name) is None]

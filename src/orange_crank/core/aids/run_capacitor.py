@@ -134,7 +134,7 @@ def _sorted_out(entry: CapacitorIn, stock: list[Counted]) -> tuple[list[Counted]
         missing = missing_ratings(p)
         why = None
         if missing:
-            why = f"Its {', '.join(missing)} are not in the parts list: no guess is made."
+            why = f"Not in the parts list: {', '.join(column_words(m) for m in missing)}. No guess is made."
         elif held.count < 1:
             why = "None on the van."
         elif entry.purpose == "run" and p.volts_ac is not None and p.volts_ac < entry.volts_ac:

@@ -9,7 +9,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from orange_crank.core.call.facts import CallFacts, TakenTest
-from orange_crank.core.call.stops import StopsFound
+from orange_crank.core.call.stops import StopsFound, seen_settled
 from orange_crank.core.call.visits import same_part
 from orange_crank.core.diagnosis.model import (
     CallWork,
@@ -63,7 +63,9 @@ def entry_of_call(
         if f"reading-{reading.id}" not in stops.settled:
             found += [(reading.place, e) for e in evidence_of_reading(reading)]
     for one in facts.seen:
-        if isinstance(one.what, Evidence) and not facts.seen_retired_by(one.what.quantity, one.place):
+        if not isinstance(one.what, Evidence) or seen_settled(one, stops.settled):
+            continue
+        if not facts.seen_retired_by(one.what.quantity, one.place):
             found.append((one.place, one.what))
     found.sort(key=lambda f: f[0])
     trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]

@@ -1,8 +1,7 @@
 """The one authority on stops: what stands on the record that forbids work, and what lifts it.
 
-A stop stands until its reading is corrected, the part is changed and proved again, or somebody writes down
-how
-it was put right. A later clear reading alone does not wipe it: which of the two stands has to be said.
+A stop stands until its reading is corrected, the part is changed and proved again, or somebody writes
+down how it was put right. A later clear reading alone does not wipe it: which of the two has to be said.
 """
 
 from collections.abc import Mapping, Sequence
@@ -12,10 +11,14 @@ from typing import Any
 
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test
 from orange_crank.core.call.facts import CallFacts, TakenTest
+from orange_crank.core.call.why_record import SeenAt
+from orange_crank.core.diagnosis.model import Evidence
+from orange_crank.core.measure.legs import LegsToNeutral, judge_legs
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.make_safe import judge_make_safe
 from orange_crank.core.safety.stop import (
     HAZARD_STOPS,
+    StopCode,
     WorkStop,
     gravest_first,
     stop_of_finding,
@@ -63,6 +66,7 @@ def find_stops(
         *_of_ground(facts, tests),
         *_of_tests(tests),
         *_of_hazards(facts, tests),
+        *_of_seen(facts, limits),
     ):
         put(stop, mended)
     return StopsFound(standing=gravest_first(standing), settled=settled)
@@ -239,4 +243,49 @@ def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]])
                 mended,
             )
         )
+    return found
+
+
+SEEN_STOPS: tuple[StopCode, ...] = ("GROUNDED", "VACUUM", "OPEN_NEUTRAL")
+
+
+def seen_settled(one: SeenAt, settled: Mapping[str, str]) -> bool:
+    """Tell whether something told on Why was a stop that has been put right since."""
+    return any(f"seen-{code}-{one.place:g}" in settled for code in SEEN_STOPS)
+
+
+def _of_seen(facts: CallFacts, limits: Standards) -> list[Found]:
+    """Return the stops of what was told on Why rather than saved as a reading or a test."""
+    found: list[Found] = []
+    legs: dict[tuple[str, str | None], tuple[float, SeenAt]] = {}
+
+    def put(code: StopCode, one: SeenAt) -> None:
+        stop = work_stop(
+            code,
+            key=f"seen-{code}-{one.place:g}",
+            source=f"Told on Why by {one.person}",
+            since=one.at,
+            may_lift=True,
+            lifted_by=_SAY_HOW,
+        )
+        found.append((stop, None))
+
+    for one in facts.seen:
+        told = one.what
+        if not isinstance(told, Evidence) or facts.seen_retired_by(told.quantity, one.place):
+            continue
+        if told.quantity == "to_ground" and told.value is True:
+            put("GROUNDED", one)
+        elif told.quantity == "suction_psig" and told.number is not None and told.number < 0:
+            put("VACUUM", one)
+        elif told.quantity in ("leg_a_n_v", "leg_b_n_v") and told.number is not None:
+            legs[told.quantity, told.state] = told.number, one
+    four = [legs.get((q, s)) for s in ("idle", "starting") for q in ("leg_a_n_v", "leg_b_n_v")]
+    if all(four):
+        a0, b0, a1, b1 = (f[0] for f in four if f is not None)
+        said = judge_legs(
+            LegsToNeutral(leg_a_idle_v=a0, leg_b_idle_v=b0, leg_a_start_v=a1, leg_b_start_v=b1), limits
+        )
+        if said.code == "open_neutral":
+            put("OPEN_NEUTRAL", max((f[1] for f in four if f is not None), key=lambda o: o.place))
     return found

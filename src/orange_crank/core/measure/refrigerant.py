@@ -60,6 +60,7 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
     limits = standards or shipped_standards()
     findings: list[Finding] = []
     equal = _equal(side, limits, findings)
+    _vacuum(side, findings)
     ratio = _running(side, limits, findings)
     _heats(side, limits, findings)
     _lines(side, limits, findings)
@@ -105,21 +106,30 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
     return equal
 
 
+def _vacuum(side: Refrigerant, findings: list[Finding]) -> None:
+    """Add the stop of a suction below zero gauge, running or standing: it must not be started either."""
+    for low, text in (
+        (side.suction_psig, "Suction is below zero gauge: it pulls a vacuum. Shut it off."),
+        (side.idle_suction_psig, "Suction is below zero gauge at rest: do not start it."),
+    ):
+        if low is not None and low < 0:
+            findings.append(
+                Finding(
+                    code="VACUUM",
+                    verdict="fail",
+                    text=text,
+                    rule="field practice: stop conditions",
+                    inputs={"suction_psig": low},
+                    next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
+                    "blockage or the lost charge first.",
+                    stops=True,
+                )
+            )
+            return
+
+
 def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> float | None:
     low, high = side.suction_psig, side.discharge_psig
-    if low is not None and low < 0:
-        findings.append(
-            Finding(
-                code="VACUUM",
-                verdict="fail",
-                text="Suction is below zero gauge: it pulls a vacuum. Shut it off.",
-                rule="field practice: stop conditions",
-                inputs={"suction_psig": low},
-                next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
-                "blockage or the lost charge first.",
-                stops=True,
-            )
-        )
     if low is None or high is None:
         return None
     ratio = (high + ATMOSPHERE_PSI) / max(low + ATMOSPHERE_PSI, 0.1)
