@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.aids.parts import Counted, Part, missing_ratings, shipped_parts
+from orange_crank.core.aids.parts import Counted, Part, column_words, missing_ratings, shipped_parts
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, say
 from orange_crank.core.plate.model import Plate

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.aids.contactor import PartRefused
-from orange_crank.core.aids.parts import Counted, Part, missing_ratings, shipped_parts
+from orange_crank.core.aids.parts import Counted, Part, column_words, missing_ratings, shipped_parts
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Percent, Volts, say
 
