@@ -128,3 +128,20 @@ def test_bad_words_are_refused_by_field_and_a_closed_call_takes_nothing(client: 
     assert (422, "symptoms[0]") == (refused.status_code, refused.json()["errors"][0]["field"])
     assert 409 == client.post("/api/calls/1/why", json={"symptoms": ["rattles"]}).status_code
     assert 404 == client.get("/api/calls/999/why").status_code
+
+
+@pytest.mark.parametrize("later", [[], [{"quantity": "to_ground", "value": False}]])
+def test_a_short_told_on_why_is_not_taken_back_without_saying_how(
+    client: TestClient, later: list[dict[str, Any]]
+) -> None:
+    client.post("/api/calls/4/why", json={"seen": [{"quantity": "to_ground", "value": True}]})
+    stop = client.get("/api/calls/4").json()["ladder"]["stops"][0]
+    assert "GROUNDED" == stop["code"]
+    dropped = client.post("/api/calls/4/why", json={"seen": later})
+    assert 409 == dropped.status_code
+    assert stop["lifted_by"] in dropped.json()["next_step"]
+    assert client.get("/api/calls/4").json()["ladder"]["stops"]
+    lift = {"stop": stop["key"], "how": "Probe had touched the cabinet, Marlo"}
+    client.post("/api/calls/4/stops/lift", json=lift).raise_for_status()
+    assert 201 == client.post("/api/calls/4/why", json={"seen": later}).status_code
+    assert not client.get("/api/calls/4").json()["ladder"]["stops"]

@@ -108,13 +108,13 @@ function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void 
 
 function Head({ call }: { call: Call }) {
   return (
-    <div className="flex items-center gap-x-3 gap-y-1 border-b border-line bg-plane px-3 py-2">
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-plane px-3 py-2">
       {call.status === 'open' ? (
         <StateWord state={call.state} large />
       ) : (
         <span className="border-2 border-line px-3 py-1 font-bold text-soft">CLOSED</span>
       )}
-      <div className="min-w-0 flex-1">
+      <div className="min-w-28 flex-1">
         <h1 className="leading-tight font-bold">
           {call.site.name} · <Link to={`/units/${call.unit_id}`}>{call.unit}</Link>
         </h1>

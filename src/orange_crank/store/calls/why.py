@@ -82,7 +82,7 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
 
     Raises
     ------
-    GateClosed : a hazard is dropped that still stands; a stop is lifted with its reason
+    GateClosed : something told of is left out that still stops the work; a stop is lifted with its reason
 
     """
     with transaction():
@@ -96,6 +96,14 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
             raise GateClosed(
                 f"This still stops the work: {stop.text}", next_step=f"{stop.lifted_by}; then it is lifted."
             )
+        # A stop told of is not taken back by leaving it out: what is put right is written down.
+        gone = [one for one in record.facts.seen if one.what not in told.seen]
+        for stop in record.judged.stops:
+            if any(stop.key == f"seen-{stop.code}-{one.place:g}" for one in gone):
+                raise GateClosed(
+                    f"This still stops the work: {stop.text}",
+                    next_step=f"{stop.lifted_by}; then it is lifted.",
+                )
         append(journal, TOLD, told, person_id)
         return get_why(call_id, at)
 
