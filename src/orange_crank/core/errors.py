@@ -13,6 +13,7 @@ Messages follow one pattern: what was wanted, what came, where the good values a
 import math
 import re
 from collections.abc import Iterable, Mapping
+from functools import cache
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError, computed_field
@@ -30,6 +31,7 @@ _UNIT = re.compile(r"_(a|v|uf|ohm|w|f|min|s|j|ma|hz|ft|in|psig|megohm|kw|va|c|px
 _STEP = re.compile(r"(.*?)\[(\d+)\]$")
 
 
+@cache
 def field_words(path: str) -> str:
     """Return a field's path as a person says it.
 

@@ -65,7 +65,7 @@ from orange_crank.core.motor.lab import LabIn, LabOut, TakeIn, TakeOut, compare_
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.motor.sweep import SweepIn, SweepOut, run_sweep
 from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
-from orange_crank.core.plate import Plate, PlateResult, check_plate
+from orange_crank.core.plate import PlateRead, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
 from orange_crank.core.tables.standards import Standards
@@ -109,7 +109,7 @@ def _topic(name: str, summary: str, takes: type[BaseModel], gives: type[BaseMode
 TOPICS: dict[str, Topic] = {
     topic.name: topic
     for topic in (
-        _topic("plate", "Check a nameplate against itself", Plate, PlateResult, check_plate),
+        _topic("plate", "Check a nameplate against itself", PlateRead, PlateResult, check_plate),
         _topic("inrush", "Judge an inrush reading", Inrush, InrushResult, judge_inrush),
         _topic("compare", "Compare a start before and after", Comparison, ComparisonResult, compare),
         _topic("windings", "Judge winding resistances", Windings, WindingsResult, judge_windings),

@@ -106,7 +106,9 @@ class JudgedCall:
         if plate is None or look is None:
             return None
         day = self.facts.on_date
-        return judged_or_said(lambda: audit_circuit(audit_entry(plate, look, day)), lambda _: None)
+        return judged_or_said(
+            lambda: audit_circuit(audit_entry(plate, look, day), self.limits), lambda _: None
+        )
 
     @cached_property
     def overload(self) -> OverloadOpen | None:

@@ -1,52 +1,24 @@
-"""A circuit that is there against a plate: each clause pass, fail or cannot tell, cheapest fix first."""
+"""A circuit that is there against a plate: each clause pass, fail or cannot tell, and what would mend it."""
 
-from typing import Protocol
+from pydantic import Field
 
-from orange_crank.core.circuit.conductor import DRY_ONLY, conditions, table_clause, usable_a
-from orange_crank.core.circuit.entry import AuditIn, CircuitIn
-from orange_crank.core.circuit.one_line import Station, StationOut, stations
-from orange_crank.core.circuit.size import (
-    CircuitOut,
-    disconnect_hp,
-    disconnect_need_a,
-    loads_of,
-    metal_of,
-    overcurrent,
-    size_circuit,
-)
+from orange_crank.core.circuit.answer import AnswerLine
+from orange_crank.core.circuit.entry import AuditIn
+from orange_crank.core.circuit.fixes import FixSet, failing, fix_sets
+from orange_crank.core.circuit.one_line import STATION_OF, TITLES, Station, StationOut, stations
+from orange_crank.core.circuit.rules import disconnect, drop, grounding, overcurrent
+from orange_crank.core.circuit.rules.always import always
+from orange_crank.core.circuit.rules.defaults import Assumed, defaults
+from orange_crank.core.circuit.rules.job import Built, Job, poles_word
+from orange_crank.core.circuit.size import GRAVITY, job_of, judge, minimum_conductor
 from orange_crank.core.errors import BeyondTable
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say
-from orange_crank.core.plate.arithmetic import clause
-from orange_crank.core.tables import overcurrent_at_least
-from orange_crank.core.tables.code import (
-    RANK,
-    ampacity_a,
-    area_kcmil,
-    disconnect_frame_a,
-    drop_v,
-    grounding_size,
-    size_of_area,
-    small_conductor_limit_a,
-)
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict
+from orange_crank.core.tables.code import metal_word, size_word
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
-
-class Put(Protocol):
-    """Write one check down: what it costs to put right, code, verdict, clause, text, fix, sum."""
-
-    def __call__(
-        self,
-        cost: int,
-        code: str,
-        verdict: Verdict,
-        rule: str,
-        text: str,
-        fix: str | None = None,
-        sum_: str | None = None,
-    ) -> None:
-        """Write it down."""
-
-
-DROP_NOTE_PCT = 3.0
+# What a wrong part costs to put right, for the order of checks of one verdict.
+_COST: dict[str, int] = {"device": 0, "disconnect": 2, "ground": 3, "conductor": 4, "raceway": 5, "unit": 6}
+MOST_SETS = 3
 
 
 class AuditCheck(Frozen):
@@ -60,360 +32,187 @@ class AuditCheck(Frozen):
     arithmetic: str | None = None
 
 
+class Wanted(Frozen):
+    """What would be put in anew."""
+
+    overcurrent_a: int
+    overcurrent_kind: str
+    conductor_awg: str | None
+    egc_awg: str | None
+    disconnect_a: int | None
+    disconnect_hp: float | None
+
+
 class AuditOut(Frozen):
     """What is there, clause by clause."""
 
-    ok: bool
-    checks: list[AuditCheck]
-    wanted: CircuitOut | None
+    ok: bool = Field(description="Whether nothing fails")
+    lawful: bool = Field(description="Whether nothing fails and nothing is open")
+    answer: list[AnswerLine] = Field(description="The answer in at most six lines")
+    checks: list[AuditCheck] = Field(description="What fails first, cheapest to put right first")
+    fixes: list[FixSet] = Field(description="Sets of changes that make it lawful, cheapest first")
+    wanted: Wanted
     stations: list[StationOut]
-    findings: list[Finding]
+    findings: list[Finding] = Field(description="Notes that are no check; checks are not repeated here")
+    assumed: list[Assumed]
+    always: list[Finding]
 
 
-def audit_circuit(entry: AuditIn) -> AuditOut:
+def audit_circuit(entry: AuditIn, standards: Standards | None = None) -> AuditOut:
     """Hold an existing circuit against a plate.
+
+    Parameters
+    ----------
+    entry : the plate's loads, how it is wired, and what is there; what nobody looked at is left out
+    standards : the shop's limits (shipped ones when left out)
 
     Raises
     ------
     InputProblem : the place is too hot for the insulation, or a size the metal does not come in
 
     """
-    heat = entry.load == "heat"
+    limits = standards or shipped_standards()
     there = entry.installed
-    own = {
-        "insulation": there.insulation or entry.insulation,
-        "material": there.material or entry.material,
-    }
-    circuit = entry.model_copy(update=own)
-    loads = loads_of(circuit)
-    device = overcurrent(circuit, loads)
-    c = conditions(circuit, there.overcurrent_a)
-    size = there.conductor_awg
-    usable = usable_a(size, circuit, c)
-    found: list[tuple[int, AuditCheck]] = []
-
-    def put(cost: int, code: str, verdict: Verdict, rule: str, text: str, fix: str | None = None,
-            sum_: str | None = None) -> None:  # fmt: skip
-        found.append(
-            (cost, AuditCheck(code=code, verdict=verdict, clause=rule, text=text, fix=fix, arithmetic=sum_))
-        )
-
-    e = entry.edition
-    mocp = loads.plate_mocp_a if loads.plate_mocp_a is not None else device.mocp_a
-    lawful = max(mocp, float(device.amps))
-    over = there.overcurrent_a > lawful + 1e-9
-    if heat:
-        limit = overcurrent_at_least(loads.mca_a)
-        over = there.overcurrent_a > limit
-        put(
-            0,
-            "OCPD_ABOVE_MOCP",
-            "fail" if over else "pass",
-            clause(e, "424.4(B), 240.4(B)" if e != "2017" else "424.3(B), 240.4(B)"),
-            f"{there.overcurrent_a:g} A {there.overcurrent_kind}; at most {limit} A, the next size "
-            f"above the load.",
-            f"Put in a {limit} A {there.overcurrent_kind}." if over else None,
-        )
-    else:
-        put(
-            0,
-            "OCPD_ABOVE_MOCP",
-            "fail" if over else "pass",
-            clause(e, "440.22(A), 440.4(B), 110.3(B)"),
-            f"{there.overcurrent_a:g} A {there.overcurrent_kind}; the plate allows {mocp:g} A.",
-            f"Put in a {device.amps} A {there.overcurrent_kind}, listed for that panel." if over else None,
-        )
-    low = there.overcurrent_a < loads.mca_a - 1e-9
-    put(
-        0,
-        "OCPD_BELOW_MCA",
-        "watch" if low else "pass",
-        clause(e, "440.22, 240.6(A)"),
-        f"{there.overcurrent_a:g} A against a minimum ampacity of {say(loads.mca_a, 'A', 5)}.",
-        f"It may trip while running well: {device.amps} A is allowed." if low else None,
+    own = {"insulation": there.insulation, "material": there.material, "egc_material": there.egc_material}
+    job = job_of(entry.model_copy(update={k: v for k, v in own.items() if v is not None}), limits)
+    least = _least(job)
+    built = Built(
+        device_a=there.overcurrent_a,
+        device_kind=there.overcurrent_kind,
+        poles=there.poles,
+        conductor_awg=there.conductor_awg,
+        minimum_awg=least,
+        egc_awg=there.egc_awg,
+        egc_material=grounding.metal_of(job.entry),
+        egc_raceway=there.egc_raceway,
+        disconnect_a=there.disconnect_a,
+        disconnect_hp=there.disconnect_hp,
+        disconnect_fused=there.disconnect_fused,
+        fuse_a=there.fuse_a,
+        ground_fault=there.ground_fault,
     )
-    _fuse(entry, put)
-    fits = usable >= loads.mca_a - 1e-9
-    try:
-        wanted = size_circuit(_plain(circuit))
-    except BeyondTable:
-        wanted = None
-    bigger = (
-        f"Pull {wanted.minimum_conductor_awg} {'copper' if circuit.material == 'copper' else 'aluminium'}."
-        if wanted
-        else "Larger than the tables: an engineer."
+    found = judge(job, built)
+    judged = sorted(
+        (f for f in found if f.verdict != "note"),
+        key=lambda f: (GRAVITY[f.verdict], _COST[STATION_OF.get(f.code, "unit")]),
     )
-    put(
-        4,
-        "AMPACITY",
-        "pass" if fits else "fail",
-        table_clause(e),
-        f"{size}: {say(usable, 'A')} usable, {say(loads.mca_a, 'A', 3)} required.",
-        None if fits else bigger,
-        f"{ampacity_a(size, circuit.material, c.column_c):g} × {c.ambient:g} × {c.bundling:g}; "
-        f"{ampacity_a(size, circuit.material, c.termination_c):g} A at {c.termination_c} °C terminals",
-    )
-    _protection(entry, circuit, usable, heat, put)
-    _ground(entry, circuit, wanted, put)
-    _disconnect(entry, circuit, put)
-    wet_bad = entry.wet and circuit.insulation in DRY_ONLY
-    put(
-        4,
-        "WET_LOCATION",
-        "fail" if wet_bad else "pass",
-        clause(e, "334.12(B)" if circuit.insulation == "NM-B" else "300.9, 310.10(C)"),
-        f"{circuit.insulation} in a {'wet' if entry.wet else 'dry'} place.",
-        "Pull a W-rated conductor: THWN-2 or XHHW-2." if wet_bad else None,
-    )
-    if there.poles is None:
-        put(
-            1,
-            "POLES",
-            "unknown",
-            clause(e, "240.15(B)"),
-            f"{entry.poles} poles required. Poles installed: not entered.",
-            "Count its poles.",
-        )
-    else:
-        right = there.poles == entry.poles
-        put(
-            1,
-            "POLES",
-            "pass" if right else "fail",
-            clause(e, "240.15(B)"),
-            f"{there.poles} there, {entry.poles} wanted.",
-            None if right else f"A device of {entry.poles} poles.",
-        )
-    _drop(entry, circuit, size, put)
-    rank: dict[Verdict, int] = {"fail": 0, "unknown": 1, "watch": 1, "pass": 2, "note": 2}
-    checks = [check for _, check in sorted(found, key=lambda p: (rank[p[1].verdict], p[0]))]
-    findings = [
-        Finding(
-            code=k.code,
-            verdict=k.verdict,
-            text=k.text,
-            rule=k.clause,
-            arithmetic=k.arithmetic,
-            next_step=k.fix,
-        )
-        for k in checks
-    ]
-    sizes: dict[Station, str] = {
-        "device": f"{there.overcurrent_a:g} A {there.overcurrent_kind}",
-        "conductor": f"{size} {'Cu' if circuit.material == 'copper' else 'Al'} {circuit.insulation}",
-        "ground": there.egc_awg or "not said",
-        "disconnect": f"{there.disconnect_a:g} A" if there.disconnect_a is not None else "not said",
-        "unit": f"MCA {loads.mca_a:g} A, MOCP {mocp:g} A",
-    }
+    mendable = {f.code for f in judged if f.verdict == "fail" and STATION_OF.get(f.code, "unit") != "unit"}
+    fixes = fix_sets(job, built, failing(found), minimum_conductor)[:MOST_SETS] if mendable else []
+    checks = [_check(f, fixes[0] if fixes else None) for f in judged]
+    sizes = _sizes(job, built)
+    ok = not any(f.verdict == "fail" for f in judged)
     return AuditOut(
-        ok=not any(k.verdict == "fail" for k in checks),
+        ok=ok,
+        lawful=ok and not any(f.verdict == "unknown" for f in judged),
+        answer=_answer(checks, fixes),
         checks=checks,
-        wanted=wanted,
-        stations=stations(sizes, findings),
-        findings=findings,
+        fixes=fixes,
+        wanted=_wanted(job, least),
+        stations=stations(sizes, found),
+        findings=[f for f in found if f.verdict == "note"],
+        assumed=defaults(job),
+        always=always(job),
     )
 
 
-def _plain(circuit: CircuitIn) -> CircuitIn:
-    fields = {k: getattr(circuit, k) for k in CircuitIn.model_fields}
-    return CircuitIn.model_construct(_fields_set=circuit.model_fields_set & set(fields), **fields)
+def _least(job: Job) -> str | None:
+    try:
+        return minimum_conductor(job)
+    except BeyondTable:
+        return None
 
 
-def _fuse(entry: AuditIn, put: Put) -> None:
-    e, there = entry.edition, entry.installed
-    rule = clause(e, "440.4(B), 110.3(B)")
-    if entry.load == "heat":
-        return
-    if entry.overcurrent_allowed is None:
-        put(
-            1,
-            "FUSE_REQUIRED",
-            "unknown",
-            rule,
-            "Whether the plate allows a breaker was not said.",
-            "Read it on the plate.",
-        )
-        return
-    bad = (
-        entry.overcurrent_allowed == "fuse"
-        and there.overcurrent_kind == "breaker"
-        and not there.disconnect_fused
-    )
-    put(
-        1,
-        "FUSE_REQUIRED",
-        "fail" if bad else "pass",
-        rule,
-        "The plate allows fuses only."
-        if entry.overcurrent_allowed == "fuse"
-        else "Fuse or breaker is allowed.",
-        "A fused disconnect at the unit, fuses no larger than the plate allows." if bad else None,
+def _check(f: Finding, cheapest: FixSet | None) -> AuditCheck:
+    """Return a finding as a check; what the cheapest set changes is its fix, in the set's own words."""
+    fix = f.next_step
+    part = STATION_OF.get(f.code, "unit")
+    if f.verdict == "fail" and cheapest is not None and part != "unit":
+        own = next((c.text for c in cheapest.changes if c.part == part), None)
+        fix = own or f"Put right by the rest: {' '.join(c.text for c in cheapest.changes)}"
+    return AuditCheck(
+        code=f.code, verdict=f.verdict, clause=f.rule, text=f.text, fix=fix, arithmetic=f.arithmetic
     )
 
 
-def _protection(entry: AuditIn, circuit: CircuitIn, usable: float, heat: bool, put: Put) -> None:
-    e, there = entry.edition, entry.installed
-    small = small_conductor_limit_a(there.conductor_awg, circuit.material)
-    if not heat:
-        put(
-            4,
-            "OCPD_ABOVE_CONDUCTOR",
-            "pass",
-            clause(e, "240.4(G), 440.22"),
-            f"{there.overcurrent_a:g} A on {say(usable, 'A')}: for a motor-compressor the plate's MOCP "
-            f"governs.",
+def _answer(checks: list[AuditCheck], fixes: list[FixSet]) -> list[AnswerLine]:
+    """Return what fails and what would mend it, then what is open; in at most six lines."""
+    fails = [c for c in checks if c.verdict == "fail"]
+    open_ = [c for c in checks if c.verdict == "unknown"]
+    lines = [_line(c) for c in fails[:3]]
+    if len(fails) > 3:
+        lines.append(
+            AnswerLine(part="more", label="More", text=f"{len(fails) - 3} more fail.", verdict="fail")
         )
-        put(
-            4,
-            "SMALL_CONDUCTOR",
-            "pass",
-            clause(e, "240.4(D), 240.4(G)"),
-            "The limits of small conductors do not bind a motor-compressor circuit.",
-        )
-        return
-    allowed = overcurrent_at_least(usable)
-    bad = there.overcurrent_a > allowed
-    put(
-        0,
-        "OCPD_ABOVE_CONDUCTOR",
-        "fail" if bad else "pass",
-        clause(e, "240.4(B)"),
-        f"{there.overcurrent_a:g} A on {say(usable, 'A')}: at most {allowed} A.",
-        f"A {allowed} A device, if it still carries the load." if bad else None,
-    )
-    if small is None:
-        put(
-            0,
-            "SMALL_CONDUCTOR",
-            "pass",
-            clause(e, "240.4(D)"),
-            f"{there.conductor_awg} is not among the small conductors.",
-        )
-    else:
-        bad = there.overcurrent_a > small
-        put(
-            0,
-            "SMALL_CONDUCTOR",
-            "fail" if bad else "pass",
-            clause(e, "240.4(D)"),
-            f"{there.conductor_awg}: at most {small:g} A on a heat circuit.",
-            f"A {small:g} A device, or a heavier conductor." if bad else None,
-        )
+    if fixes:
+        told = " ".join(c.text for c in fixes[0].changes)
+        lines.append(AnswerLine(part="fix", label="Cheapest lawful fix", text=told, verdict="note"))
+    if open_:
+        asked = "; ".join(dict.fromkeys(c.fix.rstrip(".") for c in open_ if c.fix))
+        text = f"{len(open_)} cannot be told yet. {asked}."
+        lines.append(AnswerLine(part="open", label="Cannot tell", text=text, verdict="unknown"))
+    if not lines:
+        lines.append(AnswerLine(part="all", label="Circuit", text="Every clause passes.", verdict="pass"))
+    return lines
 
 
-def _ground(entry: AuditIn, circuit: CircuitIn, wanted: CircuitOut | None, put: Put) -> None:
-    e, there = entry.edition, entry.installed
-    rule = clause(e, "250.122, 250.122(B)")
-    if there.egc_awg is None:
-        put(
-            3,
-            "EGC_SMALL",
-            "unknown",
-            rule,
-            "The grounding conductor was not said.",
-            "Look for it, and its size.",
-        )
-        return
-    size = there.conductor_awg
-    table = grounding_size(there.overcurrent_a, circuit.material)
-    least = size if RANK[table] > RANK[size] else table
-    if RANK[there.egc_awg] < RANK[least]:
-        put(
-            3,
-            "EGC_SMALL",
-            "fail",
-            rule,
-            f"{there.egc_awg}; {least} asked for behind {there.overcurrent_a:g} A.",
-            f"Pull a {least} grounding conductor.",
-        )
-        return
-    if wanted is not None and RANK[size] > RANK[wanted.minimum_conductor_awg]:
-        share = area_kcmil(size) / area_kcmil(wanted.minimum_conductor_awg)
-        area = area_kcmil(table) * share
-        full = size if area > area_kcmil(size) else size_of_area(area, circuit.material)
-        if RANK[there.egc_awg] < RANK[full]:
-            put(
-                3,
-                "EGC_SMALL",
-                "watch",
-                rule,
-                f"{there.egc_awg} meets the table; in proportion to the heavier hots it would be {full}.",
-                f"A {full} grounding conductor when it is next pulled; ask the authority.",
-            )
-            return
-    put(3, "EGC_SMALL", "pass", rule, f"{there.egc_awg} behind {there.overcurrent_a:g} A.")
+def _line(c: AuditCheck) -> AnswerLine:
+    part = STATION_OF.get(c.code, "unit")
+    return AnswerLine(part=part, label=TITLES[part], text=c.text, verdict=c.verdict)
 
 
-def _disconnect(entry: AuditIn, circuit: CircuitIn, put: Put) -> None:
-    e, there, loads = entry.edition, entry.installed, loads_of(circuit)
-    heat = entry.load == "heat"
-    need = loads.mca_a if heat else disconnect_need_a(loads)
-    rule = clause(e, "424.19") if heat else clause(e, "440.12(A)")
-    if there.disconnect_a is None:
-        put(
-            2,
-            "DISCONNECT_SMALL",
-            "unknown",
-            rule,
-            f"At least {say(need, 'A')}; what is there was not said.",
-            "Read its label.",
-        )
-    else:
-        bad = there.disconnect_a < need - 1e-9
-        watch = not bad and not heat and loads.disconnect_a is None
-        put(
-            2,
-            "DISCONNECT_SMALL",
-            "fail" if bad else "watch" if watch else "pass",
-            rule,
-            f"{there.disconnect_a:g} A for at least {say(need, 'A')}."
-            + (" RLA not said: MCA is taken." if watch else ""),
-            f"A {disconnect_frame_a(need)} A disconnect." if bad else None,
-        )
-    if heat:
-        return
-    hp = disconnect_hp(circuit, loads)
-    rule = clause(e, "440.12(A)(2), Tables 430.248 to 430.251")
-    if hp is None or there.disconnect_hp is None:
-        put(
-            2,
-            "DISCONNECT_HP",
-            "unknown",
-            rule,
-            "Horsepower cannot be told from the tables."
-            if hp is None
-            else f"At least {hp:g} hp; what is there was not said.",
-            "Read its horsepower at this voltage.",
-        )
-    else:
-        bad = there.disconnect_hp < hp - 1e-9
-        put(
-            2,
-            "DISCONNECT_HP",
-            "fail" if bad else "pass",
-            rule,
-            f"{there.disconnect_hp:g} hp for at least {hp:g} hp.",
-            f"A disconnect of {hp:g} hp or more." if bad else None,
-        )
+def _sizes(job: Job, built: Built) -> dict[Station, str]:
+    entry, there = job.entry, built
+    assert isinstance(entry, AuditIn)
+    no = "not entered"
+    metal = "" if job.unsaid("material") else f" {metal_word(entry.material)}"
+    covering = "" if job.unsaid("insulation") else f" {entry.insulation}"
+    device = f"{there.device_a:g} A {there.device_kind or 'device'}" if there.device_a is not None else no
+    if there.device_a is not None and there.poles is not None:
+        device += f", {poles_word(there.poles)}"
+    box = f"{there.disconnect_a:g} A" if there.disconnect_a is not None else no
+    box += f", {there.disconnect_hp:g} hp" if there.disconnect_hp is not None else ""
+    box += ", fused" if there.disconnect_fused else ""
+    by_raceway = there.egc_raceway or entry.ground_by == "raceway"
+    ground = f"{entry.raceway or 'raceway'} itself" if by_raceway else no
+    if there.egc_awg is not None and not by_raceway:
+        ground = size_word(there.egc_awg)
+    unit = f"MCA {job.loads.mca_a:.5g} A"
+    unit += f", MOCP {job.device.mocp_a:g} A" if job.device.mocp_a is not None else ""
+    sizes: dict[Station, str] = {
+        "device": device,
+        "conductor": f"{size_word(there.conductor_awg)}{metal}{covering}" if there.conductor_awg else no,
+        "ground": ground,
+        "raceway": entry.raceway or no,
+        "disconnect": box,
+        "unit": unit,
+    }
+    return sizes
 
 
-def _drop(entry: AuditIn, circuit: CircuitIn, size: str, put: Put) -> None:
-    rule = f"NEC {entry.edition} 210.19(A) note"
-    if entry.length_ft is None:
-        put(4, "VOLTAGE_DROP", "unknown", rule, "Length not said.", "Pace it out, one way.")
-        return
-    loads = loads_of(circuit)
-    amps = loads.running_a if loads.running_a is not None else loads.mca_a
-    drop = drop_v(
-        size, circuit.material, metal_of(circuit), entry.length_ft, amps, entry.power_factor, entry.phase
-    )
-    pct, limit = 100 * drop / entry.volts, entry.drop_limit_pct or DROP_NOTE_PCT
-    fits = pct <= limit + 1e-9
-    put(
-        4,
-        "VOLTAGE_DROP",
-        "pass" if fits else "watch",
-        rule,
-        f"{pct:.2f} % over {entry.length_ft:g} ft; {limit:g} % recommended limit.",
-        None if fits else "A heavier conductor, when one is pulled.",
+def _wanted(job: Job, least: str | None) -> Wanted:
+    chosen = least
+    if least is not None and job.entry.drop_limit_pct is not None and job.entry.length_ft is not None:
+        try:
+            chosen = drop.size_within(job.entry, job.loads, least)
+        except BeyondTable:
+            chosen = None
+    kind = overcurrent.kind_of(job)
+    need = disconnect.need_a(job.loads)
+    try:
+        frame = disconnect.frame_a(need, job.device.amps if kind == "fuse" else None)
+    except BeyondTable:
+        frame = None
+    ground = None
+    if least is not None and chosen is not None:
+        metal = grounding.metal_of(job.entry)
+        ground = grounding.in_proportion(
+            job.device.amps, least, chosen, metal, job.limits.ground_tolerance_pct
+        )
+    return Wanted(
+        overcurrent_a=job.device.amps,
+        overcurrent_kind=kind,
+        conductor_awg=chosen,
+        egc_awg=ground,
+        disconnect_a=frame,
+        disconnect_hp=disconnect.horsepower(job.entry, job.loads, job.limits),
     )

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
-from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
     Column,
@@ -21,6 +20,7 @@ INSULATION_C: dict[str, Column] = {
 }  # fmt: skip
 DRY_ONLY = ("THHN", "NM-B")
 CABLES = ("NM-B", "UF-B")
+BOTH_ENDS = 2
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,31 @@ class Conditions:
     conductors: int
 
 
-def conditions(entry: CircuitIn, overcurrent_a: float) -> Conditions:
-    """Return the factors that bear on a circuit.
+def termination_c(entry: CircuitIn, lawful_a: float) -> Column:
+    """Return the column of the terminals: by their marks, else by the device the circuit may lawfully have.
+
+    Notes
+    -----
+    One lug marked 60 °C holds the whole circuit to it; all marked 75 °C, at both ends, allow it. Unmarked:
+    60 °C up to 100 A, 75 °C above.
+
+    References
+    ----------
+    NEC 110.14(C)(1); 334.80 and 340.80 for NM and UF cable.
+
+    """
+    marks = [lug.marked_c for lug in entry.lugs]
+    if entry.insulation in CABLES or 60 in marks:
+        return 60
+    if entry.termination_c is not None:
+        return entry.termination_c
+    if len(marks) >= BOTH_ENDS and all(m == 75 for m in marks):
+        return 75
+    return 60 if lawful_a <= 100 else 75
+
+
+def conditions(entry: CircuitIn, lawful_a: float) -> Conditions:
+    """Return the factors that bear on a circuit whose lawful device is so large [A].
 
     Raises
     ------
@@ -45,13 +68,9 @@ def conditions(entry: CircuitIn, overcurrent_a: float) -> Conditions:
 
     """
     column = INSULATION_C[entry.insulation]
-    if entry.insulation == "XHHW" and entry.wet:
+    if entry.insulation == "XHHW" and entry.is_wet:
         column = 75
-    termination: Column = (
-        entry.termination_c if entry.termination_c is not None else (60 if overcurrent_a <= 100 else 75)
-    )
-    if entry.insulation in CABLES:
-        termination = 60
+    termination = termination_c(entry, lawful_a)
     adder = 0.0
     if (
         entry.rooftop_clearance_in is not None
@@ -65,10 +84,12 @@ def conditions(entry: CircuitIn, overcurrent_a: float) -> Conditions:
         raise InputProblem(
             [
                 FieldProblem(
-                    field="ambient_f", wanted=f"cooler than {entry.insulation} bears", got=entry.ambient_f
+                    field="ambient_f",
+                    wanted=f"cooler: {entry.insulation} carries nothing at {air:g} °F",
+                    got=entry.ambient_f,
                 )
             ],
-            next_step="Another insulation, or raise it off the roof.",
+            next_step="Take an insulation for 90 °C (THWN-2, XHHW-2), or raise the raceway off the roof.",
         )
     own = 3 if entry.phase == 3 else 2
     count = entry.current_carrying_conductors or own
@@ -116,6 +137,6 @@ def correction_clauses(edition: str, roof: bool) -> str:
 
 
 __all__ = [
-    "CABLES", "DRY_ONLY", "Conditions", "clause", "conditions", "corrected_a", "smallest_for", "table_clause",
+    "CABLES", "DRY_ONLY", "Conditions", "conditions", "corrected_a", "smallest_for", "table_clause",
     "usable_a",
 ]  # fmt: skip

@@ -1,19 +1,29 @@
 """What a circuit is sized from: the plate's loads, how it is wired, and what is there already."""
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, Word, ZeroOrMoreAmps
-from orange_crank.core.plate.model import Compressor, Edition, Metering, Motor, Phase
+from orange_crank.core.plate.model import (
+    Compressor,
+    Edition,
+    Metering,
+    Motor,
+    OtherLoad,
+    Phase,
+    split_other,
+)
 from orange_crank.core.tables.code import RANK
 
 Material = Literal["copper", "aluminum"]
 Insulation = Literal["THHN", "THWN", "THWN-2", "XHHW", "XHHW-2", "NM-B", "UF-B"]
-Raceway = Literal["EMT", "PVC-40", "PVC-80", "LFNC-B", "LFMC", "cable"]
+Raceway = Literal["EMT", "RMC", "PVC-40", "PVC-80", "LFNC-B", "LFMC", "FMC", "cable", "MC", "SER"]
 RacewayMetal = Literal["pvc", "steel", "aluminum"]
 School = Literal["mca", "breaker"]
+Equipment = Literal["hvac", "inverter_hvac", "refrigeration", "other"]
 Size = Literal[
     "14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0", "3/0",
     "4/0", "250", "300", "350", "400", "500",
@@ -25,6 +35,30 @@ Feet = Annotated[float, Field(strict=True, gt=0, le=5_000, allow_inf_nan=False)]
 DropPct = Annotated[float, Field(strict=True, gt=0, le=20, allow_inf_nan=False)]
 PowerFactor = Annotated[float, Field(strict=True, gt=0.2, le=1, allow_inf_nan=False)]
 Conductors = Annotated[int, Field(strict=True, ge=1, le=60)]
+FaultAmps = Annotated[
+    float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False, json_schema_extra={"unit": "A"})
+]
+Poles = Annotated[int, Field(strict=True, ge=1, le=3)]
+Horsepower = Annotated[float, Field(strict=True, gt=0, le=500, allow_inf_nan=False)]
+
+VOLTAGE_CLASSES: dict[str, tuple[float, float]] = {
+    "115/120 V": (95, 132),
+    "208 V": (185, 216.9),
+    "230/240 V": (217, 253.9),
+    "265/277 V": (254, 290),
+    "380 to 415 V": (360, 429),
+    "460/480 V": (430, 509),
+    "575/600 V": (510, 630),
+}
+
+
+def voltage_class(volts: float) -> str | None:
+    """Return the class of supply that some volts belong to; None between classes.
+
+    >>> voltage_class(240.0), voltage_class(208.0)
+    ('230/240 V', '208 V')
+    """
+    return next((name for name, (low, high) in VOLTAGE_CLASSES.items() if low <= volts <= high), None)
 
 
 class Lug(Frozen):
@@ -48,13 +82,25 @@ class Lug(Frozen):
 
 
 class PairedRating(Frozen):
-    """The second figures of a plate rated for two voltages."""
+    """The figures of a plate rated for two voltages, for its other voltage."""
 
     volts: Volts
     compressors: list[Compressor] = Field(default_factory=list, max_length=12)
     motors: list[Motor] = Field(default_factory=list, max_length=24)
     mca_a: Amps | None = None
     mocp_a: Amps | None = None
+
+
+@dataclass(frozen=True)
+class Rating:
+    """The figures of the plate's column that belongs to the supply."""
+
+    compressors: list[Compressor]
+    motors: list[Motor]
+    mca_a: float | None
+    mocp_a: float | None
+    paired: bool = False
+    motors_of_other: bool = False
 
 
 class CircuitIn(Frozen):
@@ -64,7 +110,9 @@ class CircuitIn(Frozen):
     phase: Phase
     compressors: list[Compressor] = Field(default_factory=list, max_length=12)
     motors: list[Motor] = Field(default_factory=list, max_length=24)
-    other_a: ZeroOrMoreAmps | None = None
+    other_a: ZeroOrMoreAmps | OtherLoad | None = Field(
+        default=None, description="Other load [A], with what it is: motor, heat (125 %) or other"
+    )
     mca_a: Amps | None = Field(default=None, description="From the plate; it governs [A]")
     mocp_a: Amps | None = Field(default=None, description="From the plate; it governs [A]")
     run_cap_uf: Annotated[float, Field(strict=True, gt=0, le=5_000, allow_inf_nan=False)] | None = None
@@ -73,6 +121,10 @@ class CircuitIn(Frozen):
     inverter: Flag | None = None
     refrigerant: Word | None = None
     metering: Metering | None = None
+    rated_v: Volts | None = Field(
+        default=None,
+        description="The voltage these figures are printed for, where it is not the supply's [V]",
+    )
     paired: PairedRating | None = None
     edition: Edition = "2023"
     material: Material = "copper"
@@ -85,7 +137,11 @@ class CircuitIn(Frozen):
     rooftop_clearance_in: Inches | None = Field(
         default=None, description="Above the roof; on a roof only [in]"
     )
-    wet: Flag = Field(default=False, description="Outdoors or otherwise wet, raceways outdoors included")
+    outdoors: Flag | None = Field(default=None, description="A height above the roof says so too")
+    wet: Flag | None = Field(
+        default=None,
+        description="Wet place, raceways outdoors included; outdoors is wet unless said otherwise",
+    )
     length_ft: Feet | None = None
     raceway: Raceway | None = None
     drop_limit_pct: DropPct | None = None
@@ -99,54 +155,128 @@ class CircuitIn(Frozen):
     overcurrent_allowed: Literal["fuse", "fuse_or_breaker"] | None = None
     provisional: Flag = Field(default=False, description="Sized before the unit arrives")
     lugs: list[Lug] = Field(default_factory=list, max_length=12)
-    available_fault_a: Amps | None = None
-    short_circuit_rating_a: Amps | None = None
+    ground_by: Literal["wire", "raceway"] | None = Field(
+        default=None, description="What the equipment ground is: a wire, or the metal raceway itself"
+    )
+    egc_material: Material | None = Field(default=None, description="The conductors' metal if left out")
+    available_fault_a: FaultAmps | None = Field(default=None, description="Fault current at the unit [A]")
+    short_circuit_rating_a: FaultAmps | None = Field(default=None, description="Marked on the unit [A]")
     dwelling: Flag | None = None
+    equipment: Equipment | None = Field(
+        default=None, description="Listed HVAC, with power conversion or without, or something else"
+    )
     on_date: Annotated[str, Field(strict=True, pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = Field(
         default=None, description="For rules that change on a date, as 2026-11-25"
     )
 
     @model_validator(mode="after")
     def _enough(self) -> "CircuitIn":
-        wrong: tuple[str, str] | None = None
-        if not self.compressors and not self.motors and (self.mca_a is None or self.mocp_a is None):
-            lacking = "mca_a" if self.mca_a is None else "mocp_a"
-            wrong = (lacking, "the plate's figure, or the compressor's rated load amps to compute it from")
-        elif not self.compressors and self.mocp_a is None:
-            wrong = ("mocp_a", "the plate's figure: it cannot be computed without a compressor")
-        elif self.mca_a is not None and self.mocp_a is not None and self.mca_a > self.mocp_a:
-            wrong = ("mca_a", f"at most the MOCP, {self.mocp_a:g} A: look at the plate again")
-        elif self.phase == 1 and self.volts > 250:
-            wrong = ("volts", "at most 250 V single-phase: 277 V single-phase is not supported here")
-        elif self.phase == 3 and self.volts < 180:
-            wrong = ("volts", "208 V or more for three-phase")
-        elif self.volts > 600:
-            wrong = ("volts", "at most 600 V")
-        elif self.material == "aluminum" and self.insulation in ("NM-B", "UF-B"):
-            wrong = ("material", "copper: aluminium cable of this kind is not supported here")
+        wrong = self._too_little() or self._impossible()
         if wrong:
             raise PydanticCustomError("value_error", "{error}", {"field": wrong[0], "error": wrong[1]})
         return self
 
+    def _too_little(self) -> tuple[str, str] | None:
+        r = self.rating
+        at = "paired." if r.paired else ""
+        here = f" for {self.volts:g} V" if r.paired else ""
+        if r.compressors:
+            return None
+        if r.mca_a is None and not r.motors:
+            return (
+                f"{at}mca_a",
+                f"the plate's figure{here}, or the compressor's rated load amps to compute it from",
+            )
+        if r.mocp_a is None:
+            return f"{at}mocp_a", f"the plate's figure{here}: it cannot be computed without a compressor"
+        return None
+
+    def _impossible(self) -> tuple[str, str] | None:
+        if self.phase == 1 and self.volts > 290:
+            return "volts", "at most 277 V single-phase"
+        if self.phase == 3 and self.volts < 180:
+            return "volts", "208 V or more for three-phase"
+        if self.volts > 600:
+            return "volts", "at most 600 V"
+        if self.material == "aluminum" and self.insulation in ("NM-B", "UF-B"):
+            return "material", "copper: NM and UF cable in aluminum is not worked out here"
+        return None
+
+    @property
+    def rating(self) -> Rating:
+        """The plate's figures for the supply that is there; never the other voltage's column."""
+        pair = self.paired
+        if pair is None or not self._is_paired(pair):
+            return Rating(self.compressors, self.motors, self.mca_a, self.mocp_a)
+        return Rating(
+            compressors=pair.compressors,
+            motors=pair.motors or (self.motors if pair.compressors else []),
+            mca_a=pair.mca_a,
+            mocp_a=pair.mocp_a,
+            paired=True,
+            motors_of_other=bool(pair.compressors and self.motors and not pair.motors),
+        )
+
+    def _is_paired(self, pair: PairedRating) -> bool:
+        here = voltage_class(self.volts)
+        if self.rated_v is not None and voltage_class(self.rated_v) == here:
+            return False
+        return here is not None and voltage_class(pair.volts) == here
+
     @property
     def poles(self) -> int:
-        """Poles of the overcurrent device."""
-        return 3 if self.phase == 3 else 1 if self.volts <= 127 else 2
+        """Poles of the overcurrent device: 120 V and 277 V single-phase have one hot."""
+        return 3 if self.phase == 3 else 1 if self.volts <= 132 or self.volts > 254 else 2
+
+    @property
+    def volts_to_ground(self) -> float:
+        """Volts to ground of the usual system with these line volts [V]."""
+        if self.poles == 1:
+            return self.volts
+        if self.phase == 1:
+            return 120.0
+        return 120.0 if self.volts <= 216 else self.volts if self.volts <= 254 else self.volts / 3**0.5
+
+    @property
+    def is_outdoors(self) -> bool | None:
+        """Whether it runs outdoors; a height above the roof says so."""
+        return True if self.outdoors is None and self.rooftop_clearance_in is not None else self.outdoors
+
+    @property
+    def is_wet(self) -> bool | None:
+        """Whether the place is wet; outdoors is, unless said otherwise."""
+        return True if self.wet is None and self.is_outdoors else self.wet
+
+    @property
+    def kind(self) -> Equipment | None:
+        """What it feeds, for the rules that go by it; an inverter says so by itself."""
+        if self.equipment is not None:
+            return self.equipment
+        drives = any("inverter" in (c.kind or "").lower() for c in self.compressors)
+        return "inverter_hvac" if self.inverter or drives else None
+
+    def said(self, *names: str) -> bool:
+        """Whether any of these fields was said."""
+        return any(n in self.model_fields_set and getattr(self, n) is not None for n in names)
 
 
 class Installed(Frozen):
-    """What is there already."""
+    """What is there already; what was not looked at is left out."""
 
-    overcurrent_a: Amps
-    overcurrent_kind: Literal["breaker", "fuse"]
-    conductor_awg: Size
+    overcurrent_a: Amps | None = Field(default=None, description="Breaker or fuse that protects the run [A]")
+    overcurrent_kind: Literal["breaker", "fuse"] | None = None
+    conductor_awg: Size | None = None
     material: Material | None = None
     egc_awg: Size | None = None
+    egc_material: Material | None = Field(default=None, description="The conductors' metal if left out")
+    egc_raceway: Flag | None = Field(default=None, description="The metal raceway is the ground")
     insulation: Insulation | None = None
     disconnect_a: Amps | None = None
-    disconnect_hp: Annotated[float, Field(strict=True, gt=0, le=500, allow_inf_nan=False)] | None = None
+    disconnect_hp: Horsepower | None = None
     disconnect_fused: Flag | None = None
-    poles: Annotated[int, Field(strict=True, ge=1, le=3)] | None = None
+    fuse_a: Amps | None = Field(default=None, description="Fuses in the disconnect [A]")
+    poles: Poles | None = None
+    ground_fault: Flag | None = Field(default=None, description="Ground-fault protection is there")
 
 
 class AuditIn(CircuitIn):
@@ -154,3 +284,17 @@ class AuditIn(CircuitIn):
 
     installed: Installed
     load: Literal["motor_compressor", "heat"] = "motor_compressor"
+    single_point: Flag | None = Field(default=None, description="Heat: a listed single-point kit")
+
+    def _too_little(self) -> tuple[str, str] | None:
+        if self.load != "heat":
+            return super()._too_little()
+        if self.rating.mca_a is None and not self.heat_a:
+            return "other_a", "the heater's amps, or the MCA marked on it"
+        return None
+
+    @property
+    def heat_a(self) -> float:
+        """Amps of heat alone [A]; of a heat circuit, other load of no named kind is heat."""
+        _, heat, other = split_other(self.other_a)
+        return heat + (other if self.load == "heat" else 0.0)

@@ -2,31 +2,40 @@
 
 from typing import Literal
 
+from pydantic import Field
+
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
+from orange_crank.core.tables.code import metal_word, size_word
 
 Station = Literal["device", "conductor", "ground", "raceway", "disconnect", "unit"]
 TITLES: dict[Station, str] = {
     "device": "Breaker or fuses", "conductor": "Conductors", "ground": "Grounding conductor",
     "raceway": "Raceway", "disconnect": "Disconnect", "unit": "Unit",
 }  # fmt: skip
-# Which station a finding or a check belongs to; what is not named belongs to the unit.
+# Which station a finding belongs to; what is not named belongs to the unit.
 STATION_OF: dict[str, Station] = {
-    "OVERCURRENT": "device", "ROUNDED_UNDER_MCA": "device", "FUSE_REQUIRED": "device",
-    "FUSE_OR_BREAKER": "device",
-    "POLES": "device", "GFCI_OUTDOOR": "device", "OCPD_ABOVE_MOCP": "device", "OCPD_BELOW_MCA": "device",
-    "OCPD_ABOVE_CONDUCTOR": "device", "DEVICE_ABOVE_CONDUCTOR": "device",
+    "OVERCURRENT": "device", "ROUNDED_UNDER_MCA": "device", "FUSE_REQUIRED": "device", "POLES": "device",
+    "GFCI_OUTDOOR": "device", "OCPD_ABOVE_MOCP": "device", "OCPD_BELOW_MCA": "device",
+    "OCPD_ABOVE_CONDUCTOR": "device", "DEVICE_UNDER_15": "device", "SUBDIVISION": "device",
     "AMPACITY": "conductor", "ROOFTOP": "conductor", "SCHOOL": "conductor", "VOLTAGE_DROP": "conductor",
     "ENLARGED_FOR_DROP": "conductor", "START_DROP": "conductor", "WET_LOCATION": "conductor",
-    "NM_60": "conductor",
-    "UF_60": "conductor", "AMBIENT": "conductor", "SMALL_CONDUCTOR": "conductor", "WHITE_AS_HOT": "conductor",
-    "GROUNDING": "ground", "EGC_SMALL": "ground",
+    "NM_60": "conductor", "UF_60": "conductor", "SER_60": "conductor", "MC_WET": "conductor",
+    "AMBIENT": "conductor", "SMALL_CONDUCTOR": "conductor", "LUG": "conductor", "LUG_60": "conductor",
+    "EGC_SMALL": "ground", "GROUND_METAL": "ground",
     "RACEWAY": "raceway", "RACEWAY_SHARED": "raceway", "NM_IN_RACEWAY": "raceway",
-    "DISCONNECT": "disconnect", "DISCONNECT_HP": "disconnect", "DISCONNECT_SMALL": "disconnect",
-    "WITHIN_SIGHT": "disconnect", "LOCKABLE_COVER": "disconnect",
+    "DISCONNECT_SMALL": "disconnect", "DISCONNECT_HP": "disconnect", "FUSE_SIZE": "disconnect",
 }  # fmt: skip
 WASTE = 1.1
-COLOURS = {1: ("black", "white"), 2: ("black", "red"), 3: ("black", "red", "blue")}
+# Conductors by pole count, and whether the system is above 150 V to ground (460/480 V, 277 V).
+COLORS: dict[tuple[int, bool], tuple[str, ...]] = {
+    (1, False): ("black", "white neutral"),
+    (2, False): ("black", "red"),
+    (3, False): ("black", "red", "blue"),
+    (1, True): ("brown", "gray neutral"),
+    (2, True): ("brown", "orange"),
+    (3, True): ("brown", "orange", "yellow"),
+}
 
 
 class StationOut(Frozen):
@@ -36,7 +45,7 @@ class StationOut(Frozen):
     title: str
     size: str
     verdict: Verdict
-    findings: list[Finding]
+    codes: list[str] = Field(description="The findings that belong to it, by code")
 
 
 class Material(Frozen):
@@ -52,15 +61,14 @@ def stations(sizes: dict[Station, str], findings: list[Finding]) -> list[Station
     """Return the line's parts, panel first, each with its own findings."""
     by: dict[Station, list[Finding]] = {s: [] for s in TITLES}
     for f in findings:
-        if f.code != "DEFAULT":
-            by[STATION_OF.get(f.code, "unit")].append(f)
+        by[STATION_OF.get(f.code, "unit")].append(f)
     return [
         StationOut(
             station=s,
             title=TITLES[s],
             size=sizes[s],
             verdict=worst([f.verdict for f in by[s] if f.verdict != "note"] or ["note"]),
-            findings=by[s],
+            codes=[f.code for f in by[s]],
         )
         for s in TITLES
         if s in sizes
@@ -68,9 +76,15 @@ def stations(sizes: dict[Station, str], findings: list[Finding]) -> list[Station
 
 
 def materials(
-    entry: CircuitIn, size: str, ground: str, device_a: int, disconnect_a: int, trade: str | None
+    entry: CircuitIn,
+    size: str,
+    ground: str | None,
+    device_a: int,
+    kind: str,
+    disconnect_a: int,
+    trade: str | None,
 ) -> list[Material]:
-    """Return what to bring for a circuit: conductors by colour and length, device, box, fittings, torques.
+    """Return what to bring for a circuit: conductors by color and length, device, box, fittings, torques.
 
     Notes
     -----
@@ -78,51 +92,38 @@ def materials(
 
     """
     run = None if entry.length_ft is None else round(WASTE * entry.length_ft)
-    metal = "copper" if entry.material == "copper" else "aluminium"
+    metal = metal_word(entry.material)
     found: list[Material] = []
-    if entry.insulation in ("NM-B", "UF-B"):
-        found.append(
-            Material(
-                item=f"{entry.insulation} cable {size} with ground",
-                count=1,
-                length_ft=run,
-                note="white marked again where it is hot",
-            )
+
+    def bring(item: str, count: int | None = 1, length_ft: float | None = None, note: str = "") -> None:
+        found.append(Material(item=item, count=count, length_ft=length_ft, note=note))
+
+    if entry.insulation in ("NM-B", "UF-B") or entry.raceway in ("MC", "SER"):
+        name = entry.insulation if entry.insulation in ("NM-B", "UF-B") else entry.raceway
+        bring(
+            f"{name} cable {size_word(size)} {metal} with ground",
+            length_ft=run,
+            note="white marked again where it is hot" if entry.poles == 2 else "",
         )
     else:
-        for colour in COLOURS[entry.poles]:
-            found.append(
-                Material(item=f"{size} {metal} {entry.insulation}, {colour}", count=1, length_ft=run, note="")
-            )
-        found.append(Material(item=f"{ground} {metal}, green", count=1, length_ft=run, note="grounding"))
+        for color in COLORS[entry.poles, entry.volts_to_ground > 150]:
+            bring(f"{size_word(size)} {metal} {entry.insulation}, {color}", length_ft=run)
+        if ground is not None:
+            ground_metal = metal_word(entry.egc_material or entry.material)
+            bring(f"{size_word(ground)} {ground_metal}, green", length_ft=run, note="grounding")
     if trade is not None:
-        found.append(
-            Material(
-                item=f"{entry.raceway} {trade}", count=1, length_ft=run, note="with fittings and bushings"
-            )
-        )
-    kind = "Fuses" if entry.overcurrent_allowed == "fuse" else "Breaker, listed for that panel"
-    found += [
-        Material(
-            item=f"{kind}, {device_a} A",
-            count=entry.poles if kind == "Fuses" else 1,
-            length_ft=None,
-            note=f"{entry.poles} pole{'s' if entry.poles > 1 else ''}",
-        ),
-        Material(
-            item=f"Disconnect, {disconnect_a} A" + (", fused" if entry.overcurrent_allowed == "fuse" else ""),
-            count=1,
-            length_ft=None,
-            note="weatherproof outdoors" if entry.wet else "",
-        ),
-        Material(
-            item="Whip, fittings, bushings, fasteners", count=1, length_ft=None, note="by wall and distance"
-        ),
-    ]
+        bring(f"{entry.raceway} {trade}", length_ft=run, note="with fittings and bushings")
+    fuses = kind == "fuse"
+    bring(
+        f"{'Fuses' if fuses else 'Breaker, listed for that panel'}, {device_a} A",
+        entry.poles if fuses else 1,
+        note=f"{entry.poles} pole{'s' if entry.poles > 1 else ''}",
+    )
+    bring(
+        f"Disconnect, {disconnect_a} A" + (", fused" if fuses else ""),
+        note="weatherproof outdoors" if entry.is_wet else "",
+    )
+    bring("Whip, fittings, bushings, fasteners", note="by wall and distance")
     for place in ("device", "disconnect, line", "disconnect, load", "unit", "grounds"):
-        found.append(
-            Material(
-                item=f"Torque written down: {place}", count=None, length_ft=None, note="from the lug's label"
-            )
-        )
+        bring(f"Torque written down: {place}", None, note="from the lug's label")
     return found

@@ -2,13 +2,14 @@
 
 from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures
 from orange_crank.core.plate.checks import PlateResult, Suspect, check_plate
-from orange_crank.core.plate.model import Compressor, Motor, Plate
+from orange_crank.core.plate.model import Compressor, Motor, Plate, PlateRead
 
 __all__ = [
     "CircuitFigures",
     "Compressor",
     "Motor",
     "Plate",
+    "PlateRead",
     "PlateResult",
     "Suspect",
     "check_plate",

@@ -1,7 +1,9 @@
 """Minimum circuit ampacity and maximum overcurrent device from a plate's own loads."""
 
+from collections.abc import Sequence
+
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.core.plate.model import Edition, Plate
+from orange_crank.core.plate.model import Edition, PlateRead, split_other
 from orange_crank.core.tables import overcurrent_at_most
 
 
@@ -21,12 +23,20 @@ class CircuitFigures(Frozen):
     largest_is_motor: bool
 
 
-def circuit_figures(plate: Plate) -> CircuitFigures:
-    """Return MCA and both MOCP figures of a plate.
+HEAT = 1.25
+
+
+def circuit_figures(
+    compressors_a: Sequence[float], motors_a: Sequence[float], other_a: float = 0.0, heat_a: float = 0.0
+) -> CircuitFigures:
+    """Return MCA and both MOCP figures of a plate's loads.
 
     Parameters
     ----------
-    plate : loads [A]
+    compressors_a : the greater of rated load amps and selection current, each [A]; at least one
+    motors_a : full-load amps, each [A]
+    other_a : what else runs on the same plate [A]
+    heat_a : electric heat on the same plate [A]; a continuous load, so a quarter more of it in the MCA
 
     Returns
     -------
@@ -43,35 +53,31 @@ def circuit_figures(plate: Plate) -> CircuitFigures:
 
     References
     ----------
-    NEC 440.32, 440.33 (ampacity); 440.22(A), 440.22(B)(1) (overcurrent device); 240.6(A).
+    NEC 440.32, 440.33 (ampacity); 440.22(A), 440.22(B)(1) (overcurrent device); 240.6(A); 424.4(B) (heat).
 
-    >>> from orange_crank.core.plate.model import Compressor, Motor
-    >>> plate = Plate(volts=230, phase=1, compressors=[Compressor(rla_a=16.7, lra_a=97)],
-    ...               motors=[Motor(fla_a=1.4)])
-    >>> figures = circuit_figures(plate)
+    >>> figures = circuit_figures([16.7], [1.4])
     >>> round(figures.mca_a, 3), figures.mocp_a, figures.mocp_start_a
     (22.275, 35.0, 30.0)
 
     """
-    compressors = [c.sizing_a for c in plate.compressors]
-    motors = [m.fla_a for m in plate.motors]
-    total = sum(compressors) + sum(motors) + (plate.other_a or 0.0)
+    total = sum(compressors_a) + sum(motors_a) + other_a
 
-    largest = max(compressors + motors)
-    mca = 1.25 * largest + (total - largest)
+    largest = max(*compressors_a, *motors_a, 0.0)
+    mca = 1.25 * largest + (total - largest) + HEAT * heat_a
 
-    largest_compressor = max(compressors)
-    rest = total - largest_compressor
+    largest_compressor = max(compressors_a)
+    rest = total - largest_compressor + heat_a
     limit = 2.25 * largest_compressor + rest
     start_limit = 1.75 * largest_compressor + rest
     mocp = overcurrent_at_most(limit)
     start = overcurrent_at_most(start_limit)
 
-    def working(factor: float, load: float, others: float, result: float) -> str:
-        return f"{factor:g} × {load:g} A + {others:g} A = {result:.6g} A"
+    def working(factor: float, load: float, others: float, result: float, heat: str = "") -> str:
+        return f"{factor:g} × {load:g} A + {others:g} A{heat} = {result:.6g} A"
 
     others = round(total - largest, 6)
     rest = round(rest, 6)
+    heated = f" + {HEAT:g} × {heat_a:g} A of heat" if heat_a else ""
     return CircuitFigures(
         largest_a=largest,
         others_a=others,
@@ -80,10 +86,29 @@ def circuit_figures(plate: Plate) -> CircuitFigures:
         mocp_a=float(mocp),
         mocp_start_limit_a=round(start_limit, 6),
         mocp_start_a=float(start),
-        mca_working=working(1.25, largest, others, mca),
+        mca_working=working(1.25, largest, others, mca, heated),
         mocp_working=working(2.25, largest_compressor, rest, limit) + f" → {mocp} A",
         mocp_start_working=working(1.75, largest_compressor, rest, start_limit) + f" → {start} A",
         largest_is_motor=largest > largest_compressor,
+    )
+
+
+def figures_of(plate: PlateRead) -> CircuitFigures | None:
+    """Return MCA and MOCP of a plate's loads as far as it can be read; None where a load is missing.
+
+    LRA is not needed for either.
+    """
+    compressors = [c for c in plate.compressors if c.rla_a is not None]
+    motors = [m for m in plate.motors if m.fla_a is not None]
+    if not compressors or len(compressors) < len(plate.compressors) or len(motors) < len(plate.motors):
+        return None
+    motor_a, heat_a, other_a = split_other(plate.other_a)
+    more = [motor_a] if motor_a else []
+    return circuit_figures(
+        [max(c.rla_a or 0.0, c.bcsc_a or 0.0) for c in compressors],
+        [m.fla_a or 0.0 for m in motors] + more,
+        other_a,
+        heat_a,
     )
 
 

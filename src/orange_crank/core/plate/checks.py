@@ -10,9 +10,9 @@ from pydantic import Field
 
 from orange_crank.core.errors import field_words
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, worst
-from orange_crank.core.plate.arithmetic import CircuitFigures, circuit_figures, clause
-from orange_crank.core.plate.model import Compressor, Edition, Plate
-from orange_crank.core.tables import nominal_volts, overcurrent_sizes_a
+from orange_crank.core.plate.arithmetic import CircuitFigures, clause, figures_of
+from orange_crank.core.plate.model import CompressorRead, Edition, PlateRead
+from orange_crank.core.tables import is_standard, nominal_volts
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
@@ -25,21 +25,32 @@ class Suspect(Frozen):
     why: str
 
 
+class Missing(Frozen):
+    """A figure that the plate no longer shows, and what it keeps from being known."""
+
+    field: str
+    label: str
+    keeps: str = Field(description="What cannot be known without it")
+
+
 class PlateResult(Frozen):
     """The plate's own arithmetic and what it shows."""
 
-    mca_a: float = Field(description="Computed minimum circuit ampacity [A]")
-    mocp_a: float = Field(description="Computed maximum overcurrent device, 225 % rule [A]")
-    mocp_start_a: float = Field(description="First overcurrent device to try, 175 % rule [A]")
+    mca_a: float | None = Field(
+        description="Computed minimum circuit ampacity [A]; none where a load is missing"
+    )
+    mocp_a: float | None = Field(description="Computed maximum overcurrent device, 225 % rule [A]")
+    mocp_start_a: float | None = Field(description="First overcurrent device to try, 175 % rule [A]")
     suspects: list[Suspect]
+    missing: list[Missing] = Field(description="What could not be read, and what that keeps from being known")
     verdict: Verdict
     findings: list[Finding]
 
 
 def check_plate(
-    plate: Plate, standards: Standards | None = None, *, edition: Edition = "2023"
+    plate: PlateRead, standards: Standards | None = None, *, edition: Edition = "2023"
 ) -> PlateResult:
-    """Check a plate's numbers against one another.
+    """Check a plate's numbers against one another, as far as they can be read.
 
     Parameters
     ----------
@@ -57,39 +68,77 @@ def check_plate(
 
     """
     limits = standards or shipped_standards()
-    figures = circuit_figures(plate)
-    suspects = _suspects(plate, figures, limits)
+    figures = figures_of(plate)
+    suspects = suspects_of(plate, limits)
+    missing = _missing(plate)
     findings = [
-        *_computed(plate, figures, edition),
-        *_printed_against_computed(plate, figures, limits, edition),
+        *([] if figures is None else _computed(plate, figures, edition)),
+        *printed_against_computed(plate, figures, limits, edition),
         *_compressors(plate, limits),
         *_kind_of_machine(plate),
         *_tonnage(plate, limits),
-    ]
-    findings += [
-        Finding(
-            code="PLATE_SUSPECT",
-            verdict="watch",
-            text=f"{field_words(s.field)}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
-            rule=limits.rule("lra_rla_ratio_low")
-            if "lra" in s.field or "rla" in s.field
-            else "plate arithmetic",
-            inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
-            next_step="Look at the plate again; nothing was changed.",
-        )
-        for s in suspects
+        *(
+            Finding(
+                code="NOT_LEGIBLE",
+                verdict="unknown",
+                text=f"{m.label} not read. Without it: {m.keeps}.",
+                rule="plate arithmetic",
+                inputs={"field": m.field},
+                next_step="Clean the plate, or ask its maker by model and serial number.",
+            )
+            for m in missing
+        ),
+        *(suspect_finding(s, limits, "watch") for s in suspects),
     ]
     return PlateResult(
-        mca_a=figures.mca_a,
-        mocp_a=figures.mocp_a,
-        mocp_start_a=figures.mocp_start_a,
+        mca_a=figures.mca_a if figures else None,
+        mocp_a=figures.mocp_a if figures else None,
+        mocp_start_a=figures.mocp_start_a if figures else None,
         suspects=suspects,
+        missing=missing,
         verdict=worst([f.verdict for f in findings if f.verdict != "note"] or ["pass"]),
         findings=findings,
     )
 
 
-def _computed(plate: Plate, figures: CircuitFigures, edition: Edition) -> list[Finding]:
+def suspect_finding(s: Suspect, limits: Standards, verdict: Verdict) -> Finding:
+    """Return a likely slip as a question."""
+    return Finding(
+        code="PLATE_SUSPECT",
+        verdict=verdict,
+        text=f"{field_words(s.field)}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
+        rule=limits.rule("lra_rla_ratio_low") if "lra" in s.field or "rla" in s.field else "plate arithmetic",
+        inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
+        next_step="Look at the plate again; nothing was changed.",
+    )
+
+
+_KEEPS = {
+    "volts": "voltage drop, the disconnect's horsepower, and the start cannot be computed",
+    "phase": "poles, voltage drop and start aids cannot be told",
+    "compressors": "MCA and MOCP cannot be checked, nor running amps judged",
+    "rla_a": "MCA and MOCP cannot be computed, nor running amps judged",
+    "lra_a": "inrush cannot be judged, nor a start aid or backup power chosen; MCA and MOCP need none",
+    "fla_a": "MCA and MOCP cannot be computed",
+    "mca_a": "the circuit goes by the loads alone",
+    "mocp_a": "the largest device goes by the 225 % rule alone",
+}
+
+
+def _missing(plate: PlateRead) -> list[Missing]:
+    """Return what is not legible; what the plate may lawfully leave out is not missed."""
+    fields = [name for name in ("volts", "phase") if getattr(plate, name) is None]
+    if not plate.compressors:
+        fields.append("compressors")
+    for i, c in enumerate(plate.compressors):
+        fields += [f"compressors[{i}].rla_a"] if c.rla_a is None else []
+        fields += [f"compressors[{i}].lra_a"] if c.lra_a is None and not plate.is_inverter else []
+    fields += [f"motors[{i}].fla_a" for i, m in enumerate(plate.motors) if m.fla_a is None]
+    fields += [name for name in ("mca_a", "mocp_a") if getattr(plate, name) is None]
+    return [Missing(field=f, label=field_words(f), keeps=_KEEPS[f.rpartition(".")[2]]) for f in fields]
+
+
+def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> list[Finding]:
     single = len(plate.compressors) == 1 and not plate.motors and not plate.other_a
     found = [
         Finding(
@@ -138,11 +187,12 @@ def _mca_tolerance_a(figures: CircuitFigures, limits: Standards) -> float:
     return max(limits.mca_agreement_a, figures.mca_a * limits.mca_agreement_pct / 100)
 
 
-def _printed_against_computed(
-    plate: Plate, figures: CircuitFigures, limits: Standards, edition: Edition
+def printed_against_computed(
+    plate: PlateRead, figures: CircuitFigures | None, limits: Standards, edition: Edition
 ) -> list[Finding]:
+    """Hold the printed MCA and MOCP against what the loads give, and against each other."""
     found: list[Finding] = []
-    if plate.mca_a is not None:
+    if plate.mca_a is not None and figures is not None:
         gap = plate.mca_a - figures.mca_a
         tolerance = _mca_tolerance_a(figures, limits)
         agrees = abs(gap) <= tolerance
@@ -180,7 +230,7 @@ def _printed_against_computed(
                 next_step="Read both again; they may be swapped.",
             )
         )
-    if plate.mocp_a not in overcurrent_sizes_a():
+    if not is_standard(plate.mocp_a):
         found.append(
             Finding(
                 code="MOCP_NOT_STANDARD",
@@ -191,6 +241,8 @@ def _printed_against_computed(
                 next_step="Read the plate again; if it stands, the next size down is the ceiling.",
             )
         )
+    if figures is None:
+        return found
     within = plate.mocp_a <= figures.mocp_limit_a + 1e-9
     floor_case = plate.mocp_a <= figures.mocp_a
     found.append(
@@ -209,11 +261,13 @@ def _printed_against_computed(
     return found
 
 
-def _compressors(plate: Plate, limits: Standards) -> list[Finding]:
+def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
     found: list[Finding] = []
     low, high = limits.lra_rla_ratio_low, limits.lra_rla_ratio_high
     for i, c in enumerate(plate.compressors):
         name = "The compressor" if len(plate.compressors) == 1 else f"Compressor {i + 1}"
+        if c.rla_a is None:
+            continue
         if c.bcsc_a is not None and c.bcsc_a < c.rla_a:
             found.append(
                 Finding(
@@ -250,7 +304,7 @@ def _compressors(plate: Plate, limits: Standards) -> list[Finding]:
     return found
 
 
-def _kind_of_machine(plate: Plate) -> list[Finding]:
+def _kind_of_machine(plate: PlateRead) -> list[Finding]:
     found: list[Finding] = []
     if plate.is_inverter:
         found.append(
@@ -281,10 +335,10 @@ def va_per_ton(volts: float, phase: int, rla_a: float, tons: float) -> float:
     return volts * rla_a * (math.sqrt(3) if phase == 3 else 1.0) / tons
 
 
-def _tonnage(plate: Plate, limits: Standards) -> list[Finding]:
-    if plate.tons is None:
+def _tonnage(plate: PlateRead, limits: Standards) -> list[Finding]:
+    total = _total_rla_a(plate)
+    if plate.tons is None or total is None or plate.volts is None or plate.phase is None:
         return []
-    total = sum(c.rla_a for c in plate.compressors)
     figure = va_per_ton(plate.volts, plate.phase, total, plate.tons)
     usual = limits.va_per_ton_low <= figure <= limits.va_per_ton_high
     return [
@@ -302,37 +356,47 @@ def _tonnage(plate: Plate, limits: Standards) -> list[Finding]:
     ]
 
 
-def _with_compressor(plate: Plate, index: int, **change: float | None) -> Plate:
+def _total_rla_a(plate: PlateRead) -> float | None:
+    """Return all rated load amps together [A]; None where one is missing."""
+    rated = [c.rla_a for c in plate.compressors if c.rla_a is not None]
+    return sum(rated) if rated and len(rated) == len(plate.compressors) else None
+
+
+def _with_compressor(plate: PlateRead, index: int, **change: float | None) -> PlateRead:
     compressors = list(plate.compressors)
     compressors[index] = compressors[index].model_copy(update=change)
     return plate.model_copy(update={"compressors": compressors})
 
 
-def _agrees_with_mca(plate: Plate, limits: Standards) -> bool | None:
-    """Whether the printed MCA fits the loads; None without a printed MCA."""
-    if plate.mca_a is None:
+def _agrees_with_mca(plate: PlateRead, limits: Standards) -> bool | None:
+    """Whether the printed MCA fits the loads; None without a printed MCA or with a load missing."""
+    figures = figures_of(plate)
+    if plate.mca_a is None or figures is None:
         return None
-    figures = circuit_figures(plate)
     return abs(plate.mca_a - figures.mca_a) <= 2 * _mca_tolerance_a(figures, limits)
 
 
-def _suspects(plate: Plate, figures: CircuitFigures, limits: Standards) -> list[Suspect]:
-    found: list[Suspect] = []
+def suspects_of(plate: PlateRead, limits: Standards) -> list[Suspect]:
+    """Return the numbers of a plate that are probably not what it says."""
+    figures, found = figures_of(plate), list[Suspect]()
     for i, compressor in enumerate(plate.compressors):
         found += _compressor_suspects(plate, i, compressor, limits)
     clean = not found
-    found += _circuit_suspects(plate, figures, limits, loads_trusted=clean)
+    if figures is not None:
+        found += _circuit_suspects(plate, figures, limits, loads_trusted=clean)
     found += _fan_suspects(plate)
     found += _volts_suspects(plate, limits)
     return found
 
 
-def _compressor_suspects(plate: Plate, i: int, c: Compressor, limits: Standards) -> list[Suspect]:
+def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: Standards) -> list[Suspect]:
     rla, lra = f"compressors[{i}].rla_a", f"compressors[{i}].lra_a"
 
     def usual(ratio: float) -> bool:
         return 0.75 * limits.lra_rla_ratio_low <= ratio <= 1.3 * limits.lra_rla_ratio_high
 
+    if c.rla_a is None:
+        return []
     if c.lra_a is None:
         tenth = _with_compressor(plate, i, rla_a=c.rla_a / 10)
         if _agrees_with_mca(plate, limits) is False and _agrees_with_mca(tenth, limits):
@@ -342,7 +406,7 @@ def _compressor_suspects(plate: Plate, i: int, c: Compressor, limits: Standards)
     if usual(c.lra_a / c.rla_a):
         return []
 
-    options: list[tuple[Plate, list[Suspect]]] = []
+    options: list[tuple[PlateRead, list[Suspect]]] = []
 
     def offer(changed: dict[str, float], suspects: list[Suspect]) -> None:
         options.append((_with_compressor(plate, i, **changed), suspects))
@@ -374,10 +438,10 @@ def _compressor_suspects(plate: Plate, i: int, c: Compressor, limits: Standards)
 
 
 def _best_supported(
-    options: list[tuple[Plate, list[Suspect]]], plate: Plate, limits: Standards
+    options: list[tuple[PlateRead, list[Suspect]]], plate: PlateRead, limits: Standards
 ) -> list[Suspect]:
     """Keep the readings that the rest of the plate supports; all of them when nothing tells."""
-    tests: list[Callable[[Plate], bool | None]] = [
+    tests: list[Callable[[PlateRead], bool | None]] = [
         lambda p: _agrees_with_mca(p, limits),
         lambda p: _fits_tonnage(p, limits),
     ]
@@ -389,15 +453,16 @@ def _best_supported(
     return [suspect for _, suspects in options for suspect in suspects]
 
 
-def _fits_tonnage(plate: Plate, limits: Standards) -> bool | None:
-    if plate.tons is None:
+def _fits_tonnage(plate: PlateRead, limits: Standards) -> bool | None:
+    total = _total_rla_a(plate)
+    if plate.tons is None or total is None or plate.volts is None or plate.phase is None:
         return None
-    figure = va_per_ton(plate.volts, plate.phase, sum(c.rla_a for c in plate.compressors), plate.tons)
+    figure = va_per_ton(plate.volts, plate.phase, total, plate.tons)
     return limits.va_per_ton_low <= figure <= limits.va_per_ton_high
 
 
 def _circuit_suspects(
-    plate: Plate, figures: CircuitFigures, limits: Standards, *, loads_trusted: bool
+    plate: PlateRead, figures: CircuitFigures, limits: Standards, *, loads_trusted: bool
 ) -> list[Suspect]:
     found: list[Suspect] = []
     mca, mocp = plate.mca_a, plate.mocp_a
@@ -410,20 +475,20 @@ def _circuit_suspects(
                 return [Suspect(field="mca_a", got=mca, maybe=round(mca * factor, 4), why=why)]
     if mca is not None and mocp is not None and mocp < mca:
         why = "MCA and MOCP may be swapped: the overcurrent device is never below the ampacity."
-        if not loads_trusted or abs(mocp - figures.mca_a) <= near or mca in overcurrent_sizes_a():
+        if not loads_trusted or abs(mocp - figures.mca_a) <= near or is_standard(mca):
             found.append(Suspect(field="mca_a", got=mca, maybe=mocp, why=why))
             found.append(Suspect(field="mocp_a", got=mocp, maybe=mca, why=why))
         return found
     if mocp is not None and loads_trusted and mocp > 2 * figures.mocp_a:
         tenth = round(mocp / 10, 4)
-        if tenth in overcurrent_sizes_a() and figures.mca_a <= tenth <= figures.mocp_limit_a:
+        if is_standard(tenth) and figures.mca_a <= tenth <= figures.mocp_limit_a:
             why = "A digit may be one too many: a tenth of it is a standard size that fits the loads."
             found.append(Suspect(field="mocp_a", got=mocp, maybe=tenth, why=why))
     return found
 
 
-def _fan_suspects(plate: Plate) -> list[Suspect]:
-    largest = max(c.rla_a for c in plate.compressors)
+def _fan_suspects(plate: PlateRead) -> list[Suspect]:
+    largest = max((c.rla_a for c in plate.compressors if c.rla_a is not None), default=0.0)
     return [
         Suspect(
             field=f"motors[{i}].fla_a",
@@ -432,11 +497,15 @@ def _fan_suspects(plate: Plate) -> list[Suspect]:
             why="The decimal point may be lost: a fan seldom draws as much as the compressor.",
         )
         for i, m in enumerate(plate.motors)
-        if m.fla_a >= 0.8 * largest and 0.02 * largest <= m.fla_a / 10 <= 0.3 * largest
+        if m.fla_a is not None
+        and m.fla_a >= 0.8 * largest > 0
+        and 0.02 * largest <= m.fla_a / 10 <= 0.3 * largest
     ]
 
 
-def _volts_suspects(plate: Plate, limits: Standards) -> list[Suspect]:
+def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:
+    if plate.volts is None or plate.phase is None:
+        return []
     here = nominal_volts(plate.phase)
     other_phase = 1 if plate.phase == 3 else 3
     elsewhere = nominal_volts(other_phase)

@@ -1,5 +1,6 @@
 """A nameplate as data."""
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
@@ -28,18 +29,50 @@ Edition = Literal["2017", "2020", "2023"]
 Metering = Literal["piston", "txv", "captube", "eev"]
 
 
-class Compressor(Frozen):
-    """One motor-compressor of the plate.
+class OtherLoad(Frozen):
+    """Another load on the same plate, and what it is: heat counts for a quarter more."""
+
+    amps: ZeroOrMoreAmps
+    kind: Literal["motor", "heat", "other"] = Field(
+        description="motor: may be the largest; heat: continuous, 125 %; other: as it stands"
+    )
+
+
+def split_other(other: float | OtherLoad | None) -> tuple[float, float, float]:
+    """Return another load as motor, heat and anything else [A].
+
+    >>> split_other(3.0), split_other(OtherLoad(amps=20.0, kind="heat"))
+    ((0.0, 0.0, 3.0), (0.0, 20.0, 0.0))
+    """
+    if other is None:
+        return 0.0, 0.0, 0.0
+    if not isinstance(other, OtherLoad):
+        return 0.0, 0.0, other
+    return (
+        other.amps if other.kind == "motor" else 0.0,
+        other.amps if other.kind == "heat" else 0.0,
+        other.amps if other.kind == "other" else 0.0,
+    )
+
+
+class CompressorRead(Frozen):
+    """One motor-compressor as far as the plate can be read.
 
     RLA is *rated load amps*, a figure for sizing, not what the machine should draw.
     """
 
-    rla_a: Amps = Field(description="Rated load amps [A]")
+    rla_a: Amps | None = Field(default=None, description="Rated load amps [A]")
     lra_a: Amps | None = Field(default=None, description="Locked-rotor amps [A]; inverters often have none")
     bcsc_a: Amps | None = Field(default=None, description="Branch-circuit selection current [A]")
     kind: Word | None = Field(
         default=None, description="scroll, reciprocating, rotary, inverter … as the plate or book says"
     )
+
+
+class Compressor(CompressorRead):
+    """One motor-compressor of the plate."""
+
+    rla_a: Amps = Field(description="Rated load amps [A]")
 
     @property
     def sizing_a(self) -> float:
@@ -47,21 +80,29 @@ class Compressor(Frozen):
         return max(self.rla_a, self.bcsc_a or 0.0)
 
 
-class Motor(Frozen):
-    """One other motor of the plate, such as the condenser fan."""
+class MotorRead(Frozen):
+    """One other motor as far as the plate can be read."""
 
-    fla_a: Amps = Field(description="Full-load amps [A]")
+    fla_a: Amps | None = Field(default=None, description="Full-load amps [A]")
     lra_a: Amps | None = Field(default=None, description="Locked-rotor amps [A]")
 
 
-class Plate(Frozen):
-    """What a nameplate says, for the supply actually there."""
+class Motor(MotorRead):
+    """One other motor of the plate, such as the condenser fan."""
 
-    volts: Volts = Field(description="Rated voltage [V]")
-    phase: Phase = Field(description="Number of phases")
-    compressors: list[Compressor] = Field(min_length=1, max_length=12)
-    motors: list[Motor] = Field(default_factory=list, max_length=24)
-    other_a: ZeroOrMoreAmps | None = Field(default=None, description="Other load on the same plate [A]")
+    fla_a: Amps = Field(description="Full-load amps [A]")
+
+
+class PlateRead(Frozen):
+    """What can be read of a nameplate; a worn one leaves any of it out."""
+
+    volts: Volts | None = Field(default=None, description="Rated voltage [V]")
+    phase: Phase | None = Field(default=None, description="Number of phases")
+    compressors: Sequence[CompressorRead] = Field(default_factory=list, max_length=12)
+    motors: Sequence[MotorRead] = Field(default_factory=list, max_length=24)
+    other_a: ZeroOrMoreAmps | OtherLoad | None = Field(
+        default=None, description="Other load on the same plate [A]; with what it is where that is known"
+    )
     mca_a: Amps | None = Field(default=None, description="Minimum circuit ampacity as printed [A]")
     mocp_a: Amps | None = Field(default=None, description="Maximum overcurrent device as printed [A]")
     run_cap_uf: Microfarads | None = Field(default=None, description="Run capacitor, compressor section [µF]")
@@ -78,6 +119,16 @@ class Plate(Frozen):
     def is_inverter(self) -> bool:
         """Whether any compressor is driven by an inverter."""
         return bool(self.inverter) or any("inverter" in (c.kind or "").lower() for c in self.compressors)
+
+
+class Plate(PlateRead):
+    """What a nameplate says, for the supply actually there."""
+
+    volts: Volts = Field(description="Rated voltage [V]")
+    phase: Phase = Field(description="Number of phases")
+    compressors: list[Compressor] = Field(min_length=1, max_length=12)
+    motors: list[Motor] = Field(default_factory=list, max_length=24)
+    other_a: ZeroOrMoreAmps | None = Field(default=None, description="Other load on the same plate [A]")
 
     @model_validator(mode="after")
     def _locked_rotor_amps_where_they_exist(self) -> "Plate":

@@ -39,16 +39,68 @@ def rows(table: str) -> tuple[dict[str, str], ...]:
     return tuple(csv.DictReader(text.splitlines()))
 
 
+class StandardRating(Frozen):
+    """A standard rating of breakers or fuses."""
+
+    rating_a: int
+    fuse: bool = Field(description="A standard fuse")
+    breaker_from: str | None = Field(description="First edition in which it is a standard breaker")
+
+
+@cache
+def standard_ratings() -> tuple[StandardRating, ...]:
+    """Return every standard rating, ascending."""
+    return tuple(
+        StandardRating(
+            rating_a=int(r["rating_a"]), fuse="fuse" in r["kind"], breaker_from=r["breaker_from"] or None
+        )
+        for r in rows("overcurrent_sizes")
+    )
+
+
+LEAST_COMPUTED_A = 15
+
+
 @cache
 def overcurrent_sizes_a() -> tuple[int, ...]:
-    """Return the standard ratings of breakers and fuses [A], ascending."""
-    return tuple(int(row["rating_a"]) for row in rows("overcurrent_sizes"))
+    """Return the standard ratings of breakers and fuses from 15 A [A], ascending."""
+    return tuple(r.rating_a for r in standard_ratings() if r.rating_a >= LEAST_COMPUTED_A)
+
+
+def is_standard(rating_a: float) -> bool:
+    """Return whether a fuse or a breaker of that rating is standard in any edition."""
+    return any(r.rating_a == rating_a for r in standard_ratings())
+
+
+def standard_breaker(rating_a: float, edition: str) -> bool:
+    """Return whether a breaker of that rating is standard in an edition.
+
+    >>> standard_breaker(10, "2020"), standard_breaker(10, "2023")
+    (False, True)
+
+    References
+    ----------
+    NEC 240.6(A).
+
+    """
+    return any(
+        r.rating_a == rating_a and r.breaker_from is not None and r.breaker_from <= edition
+        for r in standard_ratings()
+    )
+
+
+def _beyond_ratings(amps: float) -> BeyondTable:
+    return BeyondTable(
+        f"Overcurrent device: {amps:g} A is above the largest standard rating, "
+        f"{overcurrent_sizes_a()[-1]} A.",
+        next_step="A circuit this large needs an engineer.",
+    )
 
 
 def overcurrent_at_most(limit_a: float) -> int:
-    """Return the largest standard overcurrent device not above ``limit_a`` [A].
+    """Return the largest standard overcurrent device not above ``limit_a`` [A], where it is computed.
 
-    A branch circuit for cooling equipment is never put under 15 A.
+    A computed branch circuit for cooling equipment is never put under 15 A.
 
     >>> overcurrent_at_most(44.9)
     40
@@ -62,15 +114,38 @@ def overcurrent_at_most(limit_a: float) -> int:
     """
     sizes = overcurrent_sizes_a()
     if limit_a > sizes[-1]:
-        raise BeyondTable(
-            f"Overcurrent device: {limit_a:g} A is above the largest standard rating, {sizes[-1]} A.",
-            next_step="A circuit this large needs an engineer.",
-        )
+        raise _beyond_ratings(limit_a)
     return sizes[max(bisect_right(sizes, limit_a + 1e-9) - 1, 0)]
 
 
+def overcurrent_within(maximum_a: float) -> int:
+    """Return the largest standard overcurrent device a plate's maximum allows [A]: never one above it.
+
+    >>> overcurrent_within(44.9), overcurrent_within(12.0)
+    (40, 10)
+
+    Raises
+    ------
+    InputProblem : a maximum below the smallest standard fuse
+
+    References
+    ----------
+    NEC 240.6(A); 440.4(B).
+
+    """
+    if maximum_a >= LEAST_COMPUTED_A:
+        return overcurrent_at_most(maximum_a)
+    sizes = [r.rating_a for r in standard_ratings() if r.rating_a <= maximum_a + 1e-9]
+    if not sizes:
+        raise InputProblem(
+            [FieldProblem(field="mocp_a", wanted="1 A or more: no standard fuse is smaller", got=maximum_a)],
+            next_step="Read the maximum fuse or breaker on the plate again.",
+        )
+    return sizes[-1]
+
+
 def overcurrent_at_least(floor_a: float) -> int:
-    """Return the smallest standard overcurrent device not below ``floor_a`` [A].
+    """Return the smallest standard overcurrent device not below ``floor_a``, from 15 A [A].
 
     >>> overcurrent_at_least(41)
     45
@@ -83,10 +158,7 @@ def overcurrent_at_least(floor_a: float) -> int:
     sizes = overcurrent_sizes_a()
     place = bisect_left(sizes, floor_a - 1e-9)
     if place == len(sizes):
-        raise BeyondTable(
-            f"Overcurrent device: {floor_a:g} A is above the largest standard rating, {sizes[-1]} A.",
-            next_step="A circuit this large needs an engineer.",
-        )
+        raise _beyond_ratings(floor_a)
     return sizes[place]
 
 
@@ -111,6 +183,7 @@ def conductor_sizes() -> tuple[str, ...]:
     return tuple(row["size"] for row in rows("conductor_ohms"))
 
 
+@cache
 def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pvc") -> ConductorOhms:
     """Return the alternating-current resistance and reactance of a conductor.
 
@@ -135,7 +208,9 @@ def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pv
     metal = "cu" if material == "copper" else "al"
     resistance = row[f"r_{metal}_{raceway_metal}_ohm_per_kft"]
     if not resistance:
-        raise InputProblem([FieldProblem(field="conductor_awg", wanted="12 or larger in aluminum", got=size)])
+        raise InputProblem(
+            [FieldProblem(field="conductor_awg", wanted="12 AWG or larger in aluminum", got=size)]
+        )
     reactance = row["x_steel_ohm_per_kft" if raceway_metal == "steel" else "x_pvc_ohm_per_kft"]
     return ConductorOhms(
         size=size,

@@ -18,6 +18,20 @@ SIZES = conductor_sizes()
 RANK = {size: i for i, size in enumerate(SIZES)}
 
 
+def size_word(size: str) -> str:
+    """Return a size as it is spoken, with its unit.
+
+    >>> size_word("10"), size_word("4/0"), size_word("250")
+    ('10 AWG', '4/0 AWG', '250 kcmil')
+    """
+    return f"{size} {'kcmil' if size.isdigit() and int(size) >= 250 else 'AWG'}"
+
+
+def metal_word(material: str) -> str:
+    """Return a metal as it is spelled here."""
+    return "aluminum" if material == "aluminum" else "copper"
+
+
 @cache
 def _ampacities(material: Material, column: Column) -> dict[str, float]:
     metal = "cu" if material == "copper" else "al"
@@ -108,10 +122,10 @@ def _areas() -> dict[str, float]:
     return {r["size"]: float(r["area_kcmil"]) for r in rows("conductor_ohms")}
 
 
-def size_of_area(kcmil: float, material: Material) -> str:
-    """Return the smallest size with at least that area."""
+def size_of_area(kcmil: float, material: Material, tolerance_pct: float = 0.0) -> str:
+    """Return the smallest size with at least that area, printed areas being rounded by so much."""
     for size in sizes_of(material):
-        if area_kcmil(size) >= kcmil * (1 - 1e-9):
+        if area_kcmil(size) >= kcmil * (1 - tolerance_pct / 100 - 1e-9):
             return size
     raise BeyondTable(f"{kcmil:.0f} kcmil is beyond the table.", next_step=NEEDS_ENGINEER)
 

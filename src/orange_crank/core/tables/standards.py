@@ -91,6 +91,14 @@ StandardName = Literal[
     "start_capacitor_current",
     "transformer_share_pct",
     "labor_rate_per_hour",
+    "voltage_drop_pct",
+    "mca_gap_pct",
+    "mocp_over_pct",
+    "ground_tolerance_pct",
+    "fan_locked_ratio",
+    "start_power_factor",
+    "element_amps_pct",
+    "cold_ohms_pct",
 ]
 
 
@@ -213,6 +221,14 @@ class Standards:
     start_capacitor_current: float
     transformer_share_pct: float
     labor_rate_per_hour: float
+    voltage_drop_pct: float
+    mca_gap_pct: float
+    mocp_over_pct: float
+    ground_tolerance_pct: float
+    fan_locked_ratio: float
+    start_power_factor: float
+    element_amps_pct: float
+    cold_ohms_pct: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.

@@ -1,0 +1,193 @@
+"""What to change about a circuit that is there: the cheapest lawful set of changes first."""
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
+from itertools import combinations
+
+from pydantic import Field
+
+from orange_crank.core.circuit.conductor import DRY_ONLY
+from orange_crank.core.circuit.entry import AuditIn
+from orange_crank.core.circuit.one_line import STATION_OF
+from orange_crank.core.circuit.rules import (
+    ampacity,
+    disconnect,
+    ground_fault,
+    grounding,
+    lugs,
+    overcurrent,
+    place,
+)
+from orange_crank.core.circuit.rules.job import Built, Job, poles_word
+from orange_crank.core.errors import CrankError
+from orange_crank.core.nomenclature import Finding, Frozen
+from orange_crank.core.tables import overcurrent_at_least, overcurrent_sizes_a
+from orange_crank.core.tables.code import metal_word, size_word, sizes_of
+
+# What each change costs in work, roughly in minutes: a breaker is swapped, conductors are pulled.
+COST = {"device": 20, "disconnect": 45, "ground": 60, "conductor": 240}
+PARTS = tuple(COST)
+
+
+class Change(Frozen):
+    """One part put right."""
+
+    part: str
+    text: str
+
+
+class FixSet(Frozen):
+    """Changes that together make the circuit lawful."""
+
+    changes: list[Change]
+    minutes: int = Field(description="A rough measure of the work, for the order alone")
+
+
+Minimum = Callable[[Job], str]
+
+# The rules that a change of the circuit can satisfy; what else fails is left standing.
+_MENDABLE: tuple[Callable[[Job, Built], list[Finding]], ...] = (
+    overcurrent.judge,
+    ampacity.judge,
+    grounding.judge,
+    disconnect.judge,
+    lambda job, _: place.judge(job),
+    lugs.judge,
+    ground_fault.judge,
+)
+
+
+def failing(findings: Iterable[Finding]) -> set[str]:
+    """Return the codes of what fails."""
+    return {f.code for f in findings if f.verdict == "fail"}
+
+
+def fix_sets(job: Job, built: Built, fails: set[str], minimum: Minimum) -> list[FixSet]:
+    """Return sets of changes that leave nothing of the circuit failing, cheapest first.
+
+    Changes are considered together: a smaller device may cure a small ground. No set holds another. What no
+    change of the circuit can put right (a plate misread, a unit's short-circuit rating) is left standing.
+
+    """
+    own = {STATION_OF.get(code, "unit") for code in fails}
+    # A device cures what hangs on its size; heavier conductors cure a device too large for them.
+    useful = [p for p in PARTS if p in own or p == "device" or (p == "conductor" and "device" in own)]
+    found: list[tuple[frozenset[str], FixSet]] = []
+    for parts in sorted(
+        (frozenset(p) for n in range(1, len(useful) + 1) for p in combinations(useful, n)),
+        key=lambda p: sum(COST[x] for x in p),
+    ):
+        if any(done <= parts for done, _ in found):
+            continue
+        made = _with(job, built, minimum, parts)
+        if made is not None:
+            found.append((parts, FixSet(changes=made, minutes=sum(COST[x] for x in parts))))
+    return [f for _, f in found]
+
+
+def _with(job: Job, built: Built, minimum: Minimum, parts: frozenset[str]) -> list[Change] | None:
+    for device in _devices(job, built) if "device" in parts else iter((None,)):
+        try:
+            new_job, new = _changed(job, built, minimum, parts, device)
+        except CrankError:
+            continue
+        left = failing(f for rule in _MENDABLE for f in rule(new_job, new))
+        if all(STATION_OF.get(code, "unit") == "unit" for code in left):
+            return _told(built, new_job, new, parts)
+    return None
+
+
+def _devices(job: Job, built: Built) -> Iterator[float]:
+    """Yield lawful devices, the recommended first, then the others from the largest down."""
+    best = float(job.device.amps)
+    yield best
+    most = job.device.mocp_a if job.device.mocp_a is not None else best
+    least = job.loads.mca_a
+    if job.heat and built.conductor_awg is not None:
+        most = max(most, float(overcurrent_at_least(least)))
+    for size in reversed(overcurrent_sizes_a()):
+        if least - 1e-9 <= size <= most + 1e-9 and size != best:
+            yield float(size)
+
+
+def _changed(
+    job: Job, built: Built, minimum: Minimum, parts: frozenset[str], device: float | None
+) -> tuple[Job, Built]:
+    entry, limits = job.entry, job.limits
+    assert isinstance(entry, AuditIn)
+    if device is not None:
+        kind = overcurrent.kind_of(job)
+        fused = built.disconnect_fused if "disconnect" not in parts else kind == "fuse"
+        built = replace(
+            built,
+            device_a=device,
+            device_kind=kind,
+            poles=entry.poles,
+            disconnect_fused=fused,
+            fuse_a=device if fused else None,
+            ground_fault=True if built.ground_fault is False else built.ground_fault,
+        )
+    if "conductor" in parts:
+        wet = entry.is_wet and entry.insulation in DRY_ONLY
+        entry = entry.model_copy(update={"insulation": "THWN-2"}) if wet else entry
+        job = replace(job, entry=entry)
+        size = _pulled(job, built, minimum)
+        metal = built.egc_material if "ground" not in parts else entry.material
+        built = replace(built, conductor_awg=size, minimum_awg=minimum(job), egc_material=metal)
+    if "ground" in parts and built.device_a is not None and built.conductor_awg is not None:
+        ground = grounding.in_proportion(
+            built.device_a,
+            built.minimum_awg or built.conductor_awg,
+            built.conductor_awg,
+            built.egc_material,
+            limits.ground_tolerance_pct,
+        )
+        built = replace(built, egc_awg=ground, egc_raceway=False)
+        job = replace(job, entry=job.entry.model_copy(update={"ground_by": "wire"}))
+    if "disconnect" in parts:
+        fuses = entry.overcurrent_allowed == "fuse" and built.device_kind != "fuse"
+        fused = fuses or bool(built.disconnect_fused)
+        fuse = float(job.device.amps) if fused else None
+        power = disconnect.horsepower(entry, job.loads, limits)
+        need = disconnect.need_a(job.loads)
+        built = replace(
+            built,
+            disconnect_fused=fused,
+            fuse_a=fuse,
+            disconnect_a=float(disconnect.frame_a(need, fuse)),
+            disconnect_hp=power if power is not None else built.disconnect_hp,
+        )
+    return job, built
+
+
+def _pulled(job: Job, built: Built, minimum: Minimum) -> str:
+    """Return the conductor to pull: enough for the load and, for heat, for the device it is on."""
+    size = minimum(job)
+    if not job.heat or built.device_a is None:
+        return size
+    order = sizes_of(job.entry.material)
+    for bigger in order[order.index(size) :]:
+        trial = replace(built, conductor_awg=bigger)
+        if all(f.verdict != "fail" for f in overcurrent.judge(job, trial) if "CONDUCTOR" in f.code):
+            return bigger
+    return size
+
+
+def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[Change]:
+    entry = new_job.entry
+    texts = {
+        "device": f"{new.device_a:g} A {new.device_kind}, {poles_word(entry.poles)}, listed for that panel"
+        + (", with ground-fault protection" if old.ground_fault is False else ""),
+        "disconnect": (f"{new.disconnect_a:g} A disconnect" if new.disconnect_a is not None else "disconnect")
+        + (f", {new.disconnect_hp:g} hp" if new.disconnect_hp is not None else "")
+        + (f", fused {new.fuse_a:g} A" if new.disconnect_fused and new.fuse_a is not None else ""),
+        "ground": f"{size_word(new.egc_awg)} {metal_word(new.egc_material)} ground"
+        if new.egc_awg
+        else "ground",
+        "conductor": f"{size_word(new.conductor_awg)} {metal_word(entry.material)} "
+        f"{entry.insulation} conductors"
+        if new.conductor_awg
+        else "conductors",
+    }
+    verbs = {"device": "Put in a", "disconnect": "Fit a", "ground": "Pull a", "conductor": "Pull"}
+    return [Change(part=p, text=f"{verbs[p]} {texts[p]}.") for p in PARTS if p in parts]

@@ -1,0 +1,74 @@
+"""What a sizing took for granted because nobody said it."""
+
+from pydantic import Field, JsonValue
+
+from orange_crank.core.circuit.conductor import CABLES
+from orange_crank.core.circuit.entry import AuditIn
+from orange_crank.core.circuit.rules.job import Job
+from orange_crank.core.errors import field_words
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.plate.model import OtherLoad
+
+
+class Assumed(Frozen):
+    """A default that was taken."""
+
+    field: str
+    label: str = Field(description="The field as a person says it")
+    value: JsonValue = Field(description="What was taken")
+    why: str
+
+
+def assumed(field: str, value: JsonValue, why: str) -> Assumed:
+    """Return a default that was taken."""
+    return Assumed(field=field, label=field_words(field), value=value, why=why)
+
+
+_DEFAULTS: dict[str, str] = {
+    "edition": "the newest edition here",
+    "material": "the usual metal",
+    "insulation": "usual for pulled conductors, wet and dry",
+    "ambient_f": "the table's own air temperature [°F]",
+    "power_factor": "a running compressor's",
+    "school": "the least the code asks for",
+}
+
+
+def defaults(job: Job) -> list[Assumed]:
+    """Return every default that this answer stands on."""
+    entry, found = job.entry, []
+    there = entry.installed if isinstance(entry, AuditIn) else None
+    for name, why in _DEFAULTS.items():
+        if not entry.said(name) and getattr(there, name, None) is None:
+            found.append(assumed(name, getattr(entry, name), why))
+    if entry.is_wet is None and not job.audited:
+        found.append(assumed("wet", False, "nothing said of outdoors or wet: dry"))
+    elif entry.wet is None and entry.is_wet:
+        found.append(assumed("wet", True, "outdoors is wet unless said otherwise"))
+    if (
+        entry.termination_c is None
+        and entry.insulation not in CABLES
+        and not any(lug.marked_c for lug in entry.lugs)
+    ):
+        found.append(
+            assumed(
+                "termination_c", job.conditions.termination_c, "unmarked: 60 °C up to 100 A, 75 °C above [°C]"
+            )
+        )
+    if entry.current_carrying_conductors is None:
+        found.append(assumed("current_carrying_conductors", job.conditions.conductors, "this circuit alone"))
+    if entry.raceway is None:
+        found.append(assumed("raceway", "pvc", "for the wire's reactance alone; no trade size is given"))
+    if any(m.lra_a is None for m in job.loads.motors) and job.loads.compressors and not job.heat:
+        found.append(
+            assumed(
+                "motors.lra_a",
+                job.limits.fan_locked_ratio,
+                "times full load, where a motor's locked rotor is not printed",
+            )
+        )
+    if isinstance(entry.other_a, int | float) and entry.other_a > 0 and not job.heat:
+        found.append(assumed("other_a.kind", "other", "counted as it stands; heat counts for a quarter more"))
+    if isinstance(entry.other_a, OtherLoad) and entry.other_a.kind == "motor" and not job.heat:
+        found.append(assumed("other_a.lra_a", job.limits.fan_locked_ratio, "times full load at locked rotor"))
+    return found

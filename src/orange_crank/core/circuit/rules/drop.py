@@ -1,0 +1,141 @@
+"""Voltage drop, running and at the start."""
+
+from orange_crank.core.circuit.entry import CircuitIn, RacewayMetal
+from orange_crank.core.circuit.loads import Loads
+from orange_crank.core.circuit.rules.job import Built, Job, finding
+from orange_crank.core.errors import BeyondTable
+from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.tables.code import (
+    NEEDS_ENGINEER,
+    RANK,
+    drop_v,
+    drop_working,
+    size_word,
+    sizes_of,
+)
+from orange_crank.core.tables.standards import Standards
+
+STEEL = ("EMT", "RMC", "LFMC", "FMC", "MC")
+
+
+def metal_of(entry: CircuitIn) -> RacewayMetal:
+    """Return the raceway's metal for reactance: steel where it is of metal unless said, else PVC."""
+    if entry.raceway_metal is not None:
+        return entry.raceway_metal
+    return "steel" if entry.raceway in STEEL else "pvc"
+
+
+def running_drop_v(size: str, entry: CircuitIn, loads: Loads) -> float | None:
+    """Return the voltage drop at RLA and FLA, else at MCA [V]; None without a length."""
+    if entry.length_ft is None:
+        return None
+    amps = loads.running_a if loads.running_a is not None else loads.mca_a
+    return drop_v(
+        size, entry.material, metal_of(entry), entry.length_ft, amps, entry.power_factor, entry.phase
+    )
+
+
+def start_drop_v(size: str, entry: CircuitIn, loads: Loads, power_factor: float) -> float | None:
+    """Return the voltage drop at locked rotor [V]; None without a length or LRA."""
+    if entry.length_ft is None or loads.compressor_lra_a is None:
+        return None
+    return drop_v(
+        size,
+        entry.material,
+        metal_of(entry),
+        entry.length_ft,
+        loads.compressor_lra_a,
+        power_factor,
+        entry.phase,
+    )
+
+
+def limit_pct(entry: CircuitIn, limits: Standards) -> float:
+    """Return the drop allowed: what was asked for, else the shop's [%]."""
+    return entry.drop_limit_pct if entry.drop_limit_pct is not None else limits.voltage_drop_pct
+
+
+def size_within(entry: CircuitIn, loads: Loads, minimum: str) -> str:
+    """Return the smallest conductor from a minimum on that keeps the drop asked for.
+
+    Raises
+    ------
+    BeyondTable : none does
+
+    """
+    assert entry.drop_limit_pct is not None
+    for size in sizes_of(entry.material)[sizes_of(entry.material).index(minimum) :]:
+        drop = running_drop_v(size, entry, loads)
+        if drop is None or 100 * drop / entry.volts <= entry.drop_limit_pct + 1e-9:
+            return size
+    raise BeyondTable(
+        f"No conductor of the table keeps the drop within {entry.drop_limit_pct:g} % over "
+        f"{entry.length_ft:g} ft.",
+        next_step=f"{NEEDS_ENGINEER} Or allow more drop, or a source nearer by.",
+    )
+
+
+def judge(job: Job, built: Built) -> list[Finding]:
+    """Judge the drop running, and the dip in the wire at the start."""
+    entry, loads, size = job.entry, job.loads, built.conductor_awg
+    rule = f"NEC {entry.edition} 210.19(A) note"
+    if entry.length_ft is None or size is None:
+        what = "Length" if entry.length_ft is None else "Conductors"
+        return [
+            finding(
+                "VOLTAGE_DROP",
+                "unknown",
+                f"{what} not entered: voltage drop not computed.",
+                rule,
+                step="Pace it out, one way.",
+            )
+        ]
+    drop, start = (
+        running_drop_v(size, entry, loads),
+        start_drop_v(size, entry, loads, job.limits.start_power_factor),
+    )
+    assert drop is not None
+    pct, limit = 100 * drop / entry.volts, limit_pct(entry, job.limits)
+    fits = pct <= limit + 1e-9
+    amps = loads.running_a if loads.running_a is not None else loads.mca_a
+    metal = metal_of(entry)
+    own = entry.drop_limit_pct is not None
+    found = [
+        finding(
+            "VOLTAGE_DROP",
+            "pass" if fits else "watch",
+            f"{drop:.2f} V, {pct:.2f} %, over {entry.length_ft:g} ft at {say(amps, 'A')}; {limit:g} % "
+            + ("asked for." if own else "recommended limit."),
+            f"{rule}, Chapter 9 Table 9 ({metal})"
+            + ("" if own else f"; {job.limits.rule('voltage_drop_pct')}"),
+            drop_working(size, entry.material, metal, entry.length_ft, amps, entry.power_factor, entry.phase),
+            None if fits else "Heavier conductors when they are pulled; set a limit and the size follows.",
+            limit_pct=limit,
+            amps_a=round(amps, 3),
+        )
+    ]
+    if built.minimum_awg is not None and not job.audited and RANK[size] > RANK[built.minimum_awg]:
+        found.append(
+            finding(
+                "ENLARGED_FOR_DROP",
+                "note",
+                f"{size_word(built.minimum_awg)} would carry it; {size_word(size)} keeps the drop within "
+                f"{limit:g} %.",
+                rule,
+            )
+        )
+    if start is not None:
+        dip = 100 * start / entry.volts
+        high = dip > job.limits.start_dip_pct
+        found.append(
+            finding(
+                "START_DROP",
+                "watch" if high else "note",
+                f"{dip:.1f} % of the volts are lost in this wire at the start.",
+                f"{job.limits.rule('start_dip_pct')}; Chapter 9 Table 9",
+                f"at {loads.compressor_lra_a:g} A, power factor {job.limits.start_power_factor:g}",
+                "Measure volts at the unit while it starts." if high else None,
+                lra_a=loads.compressor_lra_a,
+            )
+        )
+    return found

@@ -1,0 +1,338 @@
+"""The overcurrent device: how large it may and must be, of which kind, with how many poles."""
+
+from orange_crank.core.circuit.conductor import usable_a
+from orange_crank.core.circuit.entry import AuditIn, CircuitIn
+from orange_crank.core.circuit.loads import Loads
+from orange_crank.core.circuit.rules.job import Built, Device, Job, finding, poles_word
+from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.plate.arithmetic import clause
+from orange_crank.core.tables import (
+    LEAST_COMPUTED_A,
+    overcurrent_at_least,
+    overcurrent_within,
+    standard_breaker,
+)
+from orange_crank.core.tables.code import size_word, small_conductor_limit_a
+
+SUBDIVISION_A, SUBDIVISION_DEVICE_A = 48.0, 60
+
+
+def lawful(entry: CircuitIn, loads: Loads) -> Device:
+    """Return the overcurrent device that is recommended.
+
+    Notes
+    -----
+    The largest standard size at or under the plate's MOCP, never one above it; without a plate's the 175 %
+    figure, with the 225 % figure beside it, and if that lands under MCA the next standard size at or above
+    MCA. Electric heat takes the next standard size above 125 % of its load, no more than its plate allows.
+
+    References
+    ----------
+    NEC 440.4(B), 440.22(A), 440.22(B)(1), 240.6(A), 424.4(B).
+
+    """
+    most = loads.plate_mocp_a
+    if loads.heat_alone:
+        size = overcurrent_at_least(loads.mca_a)
+        return Device(size if most is None else min(size, overcurrent_within(most)), most)
+    if most is not None:
+        size = overcurrent_within(most)
+        if entry.smallest_device:
+            floor = max(loads.mca_a, loads.figures.mocp_start_limit_a if loads.figures else loads.mca_a)
+            size = min(size, overcurrent_at_least(floor))
+        return Device(size, most, largest_a=loads.largest_device_a)
+    assert loads.figures is not None
+    size, most = int(loads.figures.mocp_start_a), float(loads.figures.mocp_a)
+    if size < loads.mca_a - 1e-9:
+        return Device(overcurrent_at_least(loads.mca_a), most, True, loads.largest_device_a)
+    return Device(size, most, False, loads.largest_device_a)
+
+
+def kind_of(job: Job) -> str:
+    """Return whether the recommended device is a breaker or fuses."""
+    fuses = job.entry.overcurrent_allowed == "fuse" or not standard_breaker(
+        job.device.amps, job.entry.edition
+    )
+    return "fuse" if fuses else "breaker"
+
+
+def judge(job: Job, built: Built) -> list[Finding]:
+    """Judge size, kind and poles of the device."""
+    return [
+        *_above(job, built),
+        *_below(job, built),
+        *_kind(job, built),
+        *_over_conductor(job, built),
+        *_poles(job, built),
+    ]
+
+
+def _not_read(code: str, rule: str, text: str) -> Finding:
+    return finding(code, "unknown", text, rule, step="Read the rating on its handle or its barrel.")
+
+
+def _above(job: Job, built: Built) -> list[Finding]:
+    e, device = job.entry.edition, job.device
+    if job.heat:
+        return _above_heat(job, built)
+    rule = clause(e, "440.22(A), 440.4(B), 110.3(B)")
+    if built.protects_a is None:
+        return [_not_read("OCPD_ABOVE_MOCP", rule, f"Device not entered; {_most(job)}.")]
+    assert device.mocp_a is not None
+    most = max(device.mocp_a, float(device.amps)) if device.raised else device.mocp_a
+    over = built.protects_a > most + 1e-9
+    kind = built.device_kind or "device"
+    found = [
+        finding(
+            "OCPD_ABOVE_MOCP",
+            "fail" if over else "pass",
+            f"{built.protects_a:g} A {kind}; {_most(job)}.",
+            rule,
+            job.loads.figures.mocp_working if job.loads.plate_mocp_a is None and job.loads.figures else None,
+            f"A {device.amps} A {kind_of(job)}, listed for that panel." if over else None,
+            mocp_a=device.mocp_a,
+        )
+    ]
+    if device.mocp_a < LEAST_COMPUTED_A and job.loads.plate_mocp_a is not None:
+        breaker = standard_breaker(device.amps, e)
+        found.append(
+            finding(
+                "DEVICE_UNDER_15",
+                "watch",
+                f"The plate's maximum is {device.mocp_a:g} A, under the usual 15 A: {device.amps} "
+                f"A is the largest "
+                + (
+                    "standard fuse or breaker within it."
+                    if breaker
+                    else "standard fuse within it; no breaker is."
+                ),
+                clause(e, "240.6(A), 110.3(B)"),
+                step="Read the plate once more; if it stands, fuse it at the unit.",
+            )
+        )
+    return found
+
+
+def _most(job: Job) -> str:
+    if job.loads.plate_mocp_a is not None:
+        return f"the plate allows {job.loads.plate_mocp_a:g} A"
+    return f"at most {job.device.mocp_a:g} A by the 225 % rule"
+
+
+def _above_heat(job: Job, built: Built) -> list[Finding]:
+    e, loads = job.entry.edition, job.loads
+    found: list[Finding] = []
+    if loads.plate_mocp_a is not None and built.protects_a is not None:
+        over = built.protects_a > loads.plate_mocp_a + 1e-9
+        found.append(
+            finding(
+                "OCPD_ABOVE_MOCP",
+                "fail" if over else "pass",
+                f"{built.protects_a:g} A; the heater is marked {loads.plate_mocp_a:g} A at most.",
+                clause(e, "110.3(B), 424.22(B)"),
+                step=f"A {job.device.amps} A {built.device_kind or 'device'}." if over else None,
+            )
+        )
+    single = isinstance(job.entry, AuditIn) and job.entry.single_point
+    elements = loads.heat_a or loads.mca_a / 1.25 - sum(m.fla_a for m in loads.motors)
+    if single or loads.plate_mocp_a is not None or built.protects_a is None:
+        return found
+    if elements > SUBDIVISION_A + 1e-9:
+        over = built.protects_a > SUBDIVISION_DEVICE_A
+        unsure = not over and job.audited and not isinstance(single, bool)
+        found.append(
+            finding(
+                "SUBDIVISION",
+                "fail" if over else "unknown" if unsure else "pass",
+                f"{elements:.3g} A of heat behind one {built.protects_a:g} A device: over 48 A "
+                f"the elements are "
+                f"divided, each part on 60 A at most.",
+                clause(e, "424.22(B)"),
+                step="Divide it over circuits of 48 A or less, or show its listing as a single-point kit.",
+                heater_a=round(elements, 3),
+            )
+        )
+    return found
+
+
+def _below(job: Job, built: Built) -> list[Finding]:
+    e, mca = job.entry.edition, job.loads.mca_a
+    rule = clause(e, "424.3(B)" if e == "2017" else "424.4(B)") if job.heat else clause(e, "440.22, 240.6(A)")
+    if built.protects_a is None:
+        return [_not_read("OCPD_BELOW_MCA", rule, f"Device not entered; {say(mca, 'A', 5)} required.")]
+    low = built.protects_a < mca - 1e-9
+    share = f"1.25 × {mca / 1.25:.4g} A = {mca:.4g} A" if job.heat and job.loads.plate_mca_a is None else None
+    if job.heat:
+        text = f"{built.protects_a:g} A for a continuous load of {say(mca, 'A', 5)} (125 % counted)."
+        step = f"A {job.device.amps} A device, conductors to match."
+    else:
+        text = f"{built.protects_a:g} A against MCA {say(mca, 'A', 5)}."
+        step = (
+            f"Take {job.device.amps} A: the plate allows it."
+            if job.device.amps >= mca - 1e-9
+            else "No standard size lies between MCA and the plate's maximum: read both on the plate again."
+        )
+        if low:
+            text += " It may trip while all is well."
+    return [
+        finding(
+            "OCPD_BELOW_MCA",
+            ("fail" if job.heat else "watch") if low else "pass",
+            text,
+            rule,
+            share,
+            step if low else None,
+            mca_a=round(mca, 4),
+        ),
+        *(
+            [
+                finding(
+                    "ROUNDED_UNDER_MCA",
+                    "watch",
+                    f"Rounded down, the device would be under MCA: {job.device.amps} A, the next "
+                    f"standard size, "
+                    f"is taken.",
+                    clause(e, "440.22(A), 240.6(A)"),
+                    step="Ask the authority where the plate, once it is there, says less.",
+                    mca_a=round(mca, 4),
+                )
+            ]
+            if job.device.raised and not job.heat
+            else []
+        ),
+    ]
+
+
+def _kind(job: Job, built: Built) -> list[Finding]:
+    if job.heat:
+        return []
+    rule = clause(job.entry.edition, "440.4(B), 110.3(B)")
+    allowed = job.entry.overcurrent_allowed
+    if allowed is None:
+        return [
+            finding(
+                "FUSE_REQUIRED",
+                "unknown",
+                "Nameplate: fuse only, or fuse or breaker? Not entered.",
+                rule,
+                step="Read what the plate says beside the maximum.",
+            )
+        ]
+    if allowed != "fuse":
+        return [finding("FUSE_REQUIRED", "pass", "The plate allows fuse or breaker.", rule)]
+    if built.device_kind == "fuse" or built.disconnect_fused:
+        found = [finding("FUSE_REQUIRED", "pass", "The plate allows fuses only; fuses protect it.", rule)]
+        if built.disconnect_fused and built.fuse_in_switch_a is None:
+            found.append(
+                finding(
+                    "FUSE_SIZE",
+                    "unknown",
+                    f"Fuses in the disconnect not entered; {_most(job)}.",
+                    rule,
+                    step="Read the fuses, dead and locked out.",
+                )
+            )
+        return found
+    unknown = built.device_kind is None
+    return [
+        finding(
+            "FUSE_REQUIRED",
+            "unknown" if unknown else "fail",
+            "The plate allows fuses only"
+            + (": fused anywhere? Not entered." if unknown else "; a breaker alone."),
+            rule,
+            step="Look for fuses in the disconnect."
+            if unknown
+            else f"A fused disconnect at the unit, fuses of {job.device.amps} A at most.",
+        )
+    ]
+
+
+def _over_conductor(job: Job, built: Built) -> list[Finding]:
+    e, size, device = job.entry.edition, built.conductor_awg, built.device_a
+    if size is None or device is None:
+        what = "Conductors" if size is None else "Device"
+        return [
+            finding(
+                code,
+                "unknown",
+                f"{what} not entered.",
+                clause(e, number),
+                step="Read both, then this is told.",
+            )
+            for code, number in (("OCPD_ABOVE_CONDUCTOR", "240.4"), ("SMALL_CONDUCTOR", "240.4(D)"))
+        ]
+    usable = usable_a(size, job.entry, job.conditions)
+    upstream = built.fuse_in_switch_a is not None and built.fuse_in_switch_a < device
+    if not job.heat and not upstream:
+        return [
+            finding(
+                "OCPD_ABOVE_CONDUCTOR",
+                "pass",
+                f"{device:g} A on {say(usable, 'A')} of conductor: the motor's own overload "
+                f"guards the wire, the "
+                f"device only against short circuit.",
+                clause(e, "240.4(G), 440.22"),
+            ),
+            finding(
+                "SMALL_CONDUCTOR",
+                "pass",
+                "The 15/20/30 A limits of small conductors do not bind a motor-compressor circuit.",
+                clause(e, "240.4(D), 240.4(G)"),
+            ),
+        ]
+    allowed, small = overcurrent_at_least(usable), small_conductor_limit_a(size, job.entry.material)
+    bad = device > allowed
+    too_small = small is not None and device > small
+    return [
+        finding(
+            "OCPD_ABOVE_CONDUCTOR",
+            "fail" if bad else "pass",
+            f"{device:g} A on {say(usable, 'A')} of conductor: at most {allowed} A.",
+            clause(e, "240.4(B)"),
+            step="Heavier conductors, or a smaller device where it still carries the load." if bad else None,
+        ),
+        finding(
+            "SMALL_CONDUCTOR",
+            "fail" if too_small else "pass",
+            f"{size_word(size)}: at most {small:g} A here."
+            if small is not None
+            else f"{size_word(size)} is not among the small conductors.",
+            clause(e, "240.4(D)"),
+            step="Heavier conductors, or a smaller device where it still carries the load."
+            if too_small
+            else None,
+        ),
+    ]
+
+
+def _poles(job: Job, built: Built) -> list[Finding]:
+    rule = clause(job.entry.edition, "240.15(B)")
+    wanted = job.entry.poles
+    why = {
+        1: "one hot and a neutral",
+        2: "two hots, no neutral: the load sits between two legs of opposite polarity",
+        3: "three hots",
+    }[wanted]
+    if built.poles is None:
+        return [
+            finding(
+                "POLES",
+                "unknown",
+                f"{poles_word(wanted)} required ({why}). Poles installed: not entered.",
+                rule,
+                step="Count its poles.",
+            )
+        ]
+    right = built.poles == wanted
+    return [
+        finding(
+            "POLES",
+            "pass" if right else "fail",
+            f"{poles_word(built.poles)}: {why}."
+            if right
+            else f"{poles_word(built.poles)}; {wanted} required: {why}.",
+            rule,
+            step=None if right else f"A device of {poles_word(wanted)}.",
+        )
+    ]

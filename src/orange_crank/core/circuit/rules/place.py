@@ -1,0 +1,153 @@
+"""The place: wet or dry, cables and raceways where they are allowed, figures for the supply's volts."""
+
+from orange_crank.core.circuit.conductor import DRY_ONLY
+from orange_crank.core.circuit.entry import voltage_class
+from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.nomenclature import Finding
+from orange_crank.core.plate.arithmetic import clause
+
+
+def judge(job: Job) -> list[Finding]:
+    """Judge insulation and raceway by the place, and the plate's column by the supply."""
+    return [*_wet(job), *_cable(job), *_voltage(job)]
+
+
+def _wet(job: Job) -> list[Finding]:
+    entry, e = job.entry, job.entry.edition
+    rule = clause(e, "334.12(B)" if entry.insulation == "NM-B" else "300.9, 310.10(C)")
+    if entry.is_wet is None:
+        if not job.audited:
+            return []
+        return [
+            finding(
+                "WET_LOCATION",
+                "unknown",
+                "Wet or dry place: not entered.",
+                rule,
+                step="Outdoors counts as wet.",
+            )
+        ]
+    open_ = job.unsaid("insulation")
+    if entry.is_wet and open_:
+        return [
+            finding(
+                "WET_LOCATION",
+                "unknown",
+                "Wet place; insulation not entered.",
+                rule,
+                step="Read the letters on the conductors: a W is needed.",
+            )
+        ]
+    dry_only = entry.insulation in DRY_ONLY
+    flexible = entry.raceway == "FMC"
+    bad = entry.is_wet and (dry_only or flexible)
+    found = []
+    if bad or job.audited:
+        found.append(
+            finding(
+                "WET_LOCATION",
+                "fail" if bad else "pass",
+                f"{'FMC' if flexible and not dry_only else entry.insulation} in a wet place, "
+                f"outdoors raceways "
+                f"included; it is for dry places."
+                if bad
+                else f"{entry.insulation} in a {'wet' if entry.is_wet else 'dry'} place.",
+                clause(e, "348.12") if bad and flexible and not dry_only else rule,
+                step=None
+                if not bad
+                else "Take LFMC or LFNC."
+                if flexible and not dry_only
+                else "Pull W-rated conductors: THWN-2 or XHHW-2.",
+            )
+        )
+    if entry.raceway == "MC" and entry.is_wet and not bad:
+        found.append(
+            finding(
+                "MC_WET",
+                "unknown",
+                "MC cable in a wet place must be listed for it (jacketed).",
+                clause(e, "330.10(A)(11)"),
+                step="Read the jacket's marking.",
+            )
+        )
+    return found
+
+
+def _cable(job: Job) -> list[Finding]:
+    entry, e = job.entry, job.entry.edition
+    found = []
+    if entry.insulation == "NM-B":
+        found.append(
+            finding(
+                "NM_60", "note", "NM cable is used at 60 °C; derating begins from 90 °C.", clause(e, "334.80")
+            )
+        )
+        if entry.raceway not in (None, "cable") and entry.is_wet is False:
+            found.append(
+                finding(
+                    "NM_IN_RACEWAY",
+                    "note",
+                    "In a dry raceway NM cable is lawful: fill goes by its own size. It is avoided "
+                    "for room and for "
+                    "pulling.",
+                    f"NEC {e} Chapter 9 note 9",
+                )
+            )
+    if entry.insulation == "UF-B":
+        found.append(finding("UF_60", "note", "UF cable is used and derated at 60 °C.", clause(e, "340.80")))
+    if entry.raceway == "SER":
+        found.append(
+            finding(
+                "SER_60",
+                "note",
+                "SER cable run in thermal insulation: 10 AWG and smaller go by 60 °C.",
+                clause(e, "338.10(B)(4)"),
+            )
+        )
+    return found
+
+
+def _voltage(job: Job) -> list[Finding]:
+    entry, found = job.entry, []
+    rule = clause(entry.edition, "110.3(B), 440.4")
+    if job.loads.paired:
+        found.append(
+            finding(
+                "RATING_PAIRED",
+                "note",
+                f"Two ratings on the plate: the {voltage_class(entry.volts)} column is taken.",
+                rule,
+                supply_v=entry.volts,
+            )
+        )
+    if job.loads.motors_of_other:
+        found.append(
+            finding(
+                "RATING_MIXED",
+                "watch",
+                "Motor amps are known at the plate's other voltage only; those are taken.",
+                rule,
+                step="Read the motors' amps for this supply.",
+            )
+        )
+    pair = entry.paired
+    other = None if pair is None or job.loads.paired else voltage_class(pair.volts)
+    here = voltage_class(entry.volts)
+    rated = None if entry.rated_v is None or job.loads.paired else voltage_class(entry.rated_v)
+    if rated is not None and rated != here:
+        low = rated == "230/240 V" and here == "208 V"
+        found.append(
+            finding(
+                "RATING_OTHER_VOLTS",
+                "fail",
+                f"The figures are printed for {rated}; the supply is {entry.volts:g} V"
+                + (f", and the other column is for {other}." if other else "."),
+                rule,
+                step="Read the column for this supply; a plate without one is no unit for it."
+                if not low
+                else "Read the 208 V column; a plate that says 230 V alone is no unit for 208 V.",
+                rated_v=entry.rated_v,
+                supply_v=entry.volts,
+            )
+        )
+    return found
