@@ -2361,6 +2361,44 @@ export interface components {
             findings: components["schemas"]["Finding"][];
         };
         /**
+         * AnswerLine
+         * @description One line of the answer.
+         */
+        AnswerLine: {
+            /** Label */
+            label: string;
+            /**
+             * Part
+             * @description device, conductor, ground, raceway, disconnect, drop …
+             */
+            part: string;
+            /** Text */
+            text: string;
+            /**
+             * Verdict
+             * @description The gravest of what is said of that part
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * Assumed
+         * @description A default that was taken.
+         */
+        Assumed: {
+            /** Field */
+            field: string;
+            /**
+             * Label
+             * @description The field as a person says it
+             */
+            label: string;
+            /** @description What was taken */
+            value: components["schemas"]["JsonValue"];
+            /** Why */
+            why: string;
+        };
+        /**
          * AuditCheck
          * @description One clause held against what is there.
          */
@@ -2391,7 +2429,10 @@ export interface components {
              * @default 86
              */
             ambient_f: number;
-            /** Available Fault A */
+            /**
+             * Available Fault A
+             * @description Fault current at the unit [A]
+             */
             available_fault_a?: number | null;
             /** Compressors */
             compressors?: components["schemas"]["Compressor"][];
@@ -2407,8 +2448,23 @@ export interface components {
              * @enum {string}
              */
             edition: "2017" | "2020" | "2023";
+            /**
+             * Egc Material
+             * @description The conductors' metal if left out
+             */
+            egc_material?: ("copper" | "aluminum") | null;
+            /**
+             * Equipment
+             * @description Listed HVAC, with power conversion or without, or something else
+             */
+            equipment?: ("hvac" | "inverter_hvac" | "refrigeration" | "other") | null;
             /** Fan Cap Uf */
             fan_cap_uf?: number | null;
+            /**
+             * Ground By
+             * @description What the equipment ground is: a wire, or the metal raceway itself
+             */
+            ground_by?: ("wire" | "raceway") | null;
             installed: components["schemas"]["Installed"];
             /**
              * Insulation
@@ -2453,8 +2509,16 @@ export interface components {
              * @description For rules that change on a date, as 2026-11-25
              */
             on_date?: string | null;
-            /** Other A */
-            other_a?: number | null;
+            /**
+             * Other A
+             * @description Other load [A], with what it is: motor, heat (125 %) or other
+             */
+            other_a?: number | components["schemas"]["orange_crank__core__plate__model__OtherLoad"] | null;
+            /**
+             * Outdoors
+             * @description A height above the roof says so too
+             */
+            outdoors?: boolean | null;
             /** Overcurrent Allowed */
             overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
             paired?: components["schemas"]["PairedRating"] | null;
@@ -2475,9 +2539,14 @@ export interface components {
              */
             provisional: boolean;
             /** Raceway */
-            raceway?: ("EMT" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "cable") | null;
+            raceway?: ("EMT" | "RMC" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "FMC" | "cable" | "MC" | "SER") | null;
             /** Raceway Metal */
             raceway_metal?: ("pvc" | "steel" | "aluminum") | null;
+            /**
+             * Rated V
+             * @description The voltage these figures are printed for, where it is not the supply's [V]
+             */
+            rated_v?: number | null;
             /** Refrigerant */
             refrigerant?: string | null;
             /**
@@ -2493,8 +2562,16 @@ export interface components {
              * @enum {string}
              */
             school: "mca" | "breaker";
-            /** Short Circuit Rating A */
+            /**
+             * Short Circuit Rating A
+             * @description Marked on the unit [A]
+             */
             short_circuit_rating_a?: number | null;
+            /**
+             * Single Point
+             * @description Heat: a listed single-point kit
+             */
+            single_point?: boolean | null;
             /**
              * Smallest Device
              * @description The smallest standard device that is lawful, instead of the plate's largest
@@ -2515,25 +2592,52 @@ export interface components {
             volts: number;
             /**
              * Wet
-             * @description Outdoors or otherwise wet, raceways outdoors included
-             * @default false
+             * @description Wet place, raceways outdoors included; outdoors is wet unless said otherwise
              */
-            wet: boolean;
+            wet?: boolean | null;
         };
         /**
          * AuditOut
          * @description What is there, clause by clause.
          */
         AuditOut: {
-            /** Checks */
+            /** Always */
+            always: components["schemas"]["Finding"][];
+            /**
+             * Answer
+             * @description The answer in at most six lines
+             */
+            answer: components["schemas"]["AnswerLine"][];
+            /** Assumed */
+            assumed: components["schemas"]["Assumed"][];
+            /**
+             * Checks
+             * @description What fails first, cheapest to put right first
+             */
             checks: components["schemas"]["AuditCheck"][];
-            /** Findings */
+            /**
+             * Findings
+             * @description Notes that are no check; checks are not repeated here
+             */
             findings: components["schemas"]["Finding"][];
-            /** Ok */
+            /**
+             * Fixes
+             * @description Sets of changes that make it lawful, cheapest first
+             */
+            fixes: components["schemas"]["FixSet"][];
+            /**
+             * Lawful
+             * @description Whether nothing fails and nothing is open
+             */
+            lawful: boolean;
+            /**
+             * Ok
+             * @description Whether nothing fails
+             */
             ok: boolean;
             /** Stations */
             stations: components["schemas"]["StationOut"][];
-            wanted: components["schemas"]["CircuitOut"] | null;
+            wanted: components["schemas"]["Wanted"];
         };
         /**
          * BackupIn
@@ -2554,7 +2658,7 @@ export interface components {
              */
             inertia_factor: number;
             /** Others */
-            others?: components["schemas"]["OtherLoad"][];
+            others?: components["schemas"]["orange_crank__core__backup__demand__OtherLoad"][];
             path?: components["schemas"]["BackupPath"];
             plate: components["schemas"]["StartPlate"];
             source: components["schemas"]["BackupSource"];
@@ -2869,7 +2973,7 @@ export interface components {
                 [key: string]: components["schemas"]["Gate"];
             };
             /** Changes */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["orange_crank__core__call__changes__Change"][];
             /** Clocks */
             clocks: components["schemas"]["Clock"][];
             /** Closed At */
@@ -3376,34 +3480,6 @@ export interface components {
             sample_hz: number;
         };
         /**
-         * Change
-         * @description Something changed on the unit during a call.
-         */
-        Change: {
-            /** Id */
-            id: number;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /**
-             * Part
-             * @description Which part, where it was said
-             */
-            part?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
-            /** Person */
-            person: string;
-            /**
-             * Place
-             * @description Its place in the order of recording of the call
-             * @default 0
-             */
-            place: number;
-            /** What */
-            what: string;
-        };
-        /**
          * ChannelName
          * @description One analog channel of a COMTRADE record.
          */
@@ -3435,7 +3511,10 @@ export interface components {
              * @default 86
              */
             ambient_f: number;
-            /** Available Fault A */
+            /**
+             * Available Fault A
+             * @description Fault current at the unit [A]
+             */
             available_fault_a?: number | null;
             /** Compressors */
             compressors?: components["schemas"]["Compressor"][];
@@ -3451,8 +3530,23 @@ export interface components {
              * @enum {string}
              */
             edition: "2017" | "2020" | "2023";
+            /**
+             * Egc Material
+             * @description The conductors' metal if left out
+             */
+            egc_material?: ("copper" | "aluminum") | null;
+            /**
+             * Equipment
+             * @description Listed HVAC, with power conversion or without, or something else
+             */
+            equipment?: ("hvac" | "inverter_hvac" | "refrigeration" | "other") | null;
             /** Fan Cap Uf */
             fan_cap_uf?: number | null;
+            /**
+             * Ground By
+             * @description What the equipment ground is: a wire, or the metal raceway itself
+             */
+            ground_by?: ("wire" | "raceway") | null;
             /**
              * Insulation
              * @default THWN-2
@@ -3490,8 +3584,16 @@ export interface components {
              * @description For rules that change on a date, as 2026-11-25
              */
             on_date?: string | null;
-            /** Other A */
-            other_a?: number | null;
+            /**
+             * Other A
+             * @description Other load [A], with what it is: motor, heat (125 %) or other
+             */
+            other_a?: number | components["schemas"]["orange_crank__core__plate__model__OtherLoad"] | null;
+            /**
+             * Outdoors
+             * @description A height above the roof says so too
+             */
+            outdoors?: boolean | null;
             /** Overcurrent Allowed */
             overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
             paired?: components["schemas"]["PairedRating"] | null;
@@ -3512,9 +3614,14 @@ export interface components {
              */
             provisional: boolean;
             /** Raceway */
-            raceway?: ("EMT" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "cable") | null;
+            raceway?: ("EMT" | "RMC" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "FMC" | "cable" | "MC" | "SER") | null;
             /** Raceway Metal */
             raceway_metal?: ("pvc" | "steel" | "aluminum") | null;
+            /**
+             * Rated V
+             * @description The voltage these figures are printed for, where it is not the supply's [V]
+             */
+            rated_v?: number | null;
             /** Refrigerant */
             refrigerant?: string | null;
             /**
@@ -3530,7 +3637,10 @@ export interface components {
              * @enum {string}
              */
             school: "mca" | "breaker";
-            /** Short Circuit Rating A */
+            /**
+             * Short Circuit Rating A
+             * @description Marked on the unit [A]
+             */
             short_circuit_rating_a?: number | null;
             /**
              * Smallest Device
@@ -3552,10 +3662,9 @@ export interface components {
             volts: number;
             /**
              * Wet
-             * @description Outdoors or otherwise wet, raceways outdoors included
-             * @default false
+             * @description Wet place, raceways outdoors included; outdoors is wet unless said otherwise
              */
-            wet: boolean;
+            wet?: boolean | null;
         };
         /**
          * CircuitLook
@@ -3585,10 +3694,30 @@ export interface components {
          */
         CircuitOut: {
             /**
+             * Always
+             * @description Notes that stand on every answer
+             */
+            always: components["schemas"]["Finding"][];
+            /**
              * Ampacity A
              * @description Usable: the lesser of corrected and termination ampacity [A]
              */
             ampacity_a: number;
+            /**
+             * Answer
+             * @description The answer in at most six lines
+             */
+            answer: components["schemas"]["AnswerLine"][];
+            /**
+             * Assumed
+             * @description Defaults taken because nobody said otherwise
+             */
+            assumed: components["schemas"]["Assumed"][];
+            /**
+             * Computed Mca A
+             * @description MCA of the loads, beside the plate's [A]
+             */
+            computed_mca_a: number | null;
             /** Conductor Awg */
             conductor_awg: string;
             /** Corrected A */
@@ -3606,7 +3735,10 @@ export interface components {
             drop_at_a: number;
             /** Egc Awg */
             egc_awg: string;
-            /** Findings */
+            /**
+             * Findings
+             * @description What fails first, then what is unknown, then the reasons
+             */
             findings: components["schemas"]["Finding"][];
             /** Materials */
             materials: components["schemas"]["Material"][];
@@ -3619,6 +3751,11 @@ export interface components {
             minimum_conductor_awg: string;
             /** Mocp A */
             mocp_a: number;
+            /**
+             * Ok
+             * @description Whether nothing in the answer fails
+             */
+            ok: boolean;
             other_school: components["schemas"]["OtherSchool"];
             /**
              * Overcurrent 225 A
@@ -3627,6 +3764,11 @@ export interface components {
             overcurrent_225_a: number | null;
             /** Overcurrent A */
             overcurrent_a: number;
+            /**
+             * Overcurrent Kind
+             * @enum {string}
+             */
+            overcurrent_kind: "breaker" | "fuse";
             /** Poles */
             poles: number;
             /** Raceway Fill Pct */
@@ -3778,8 +3920,6 @@ export interface components {
         /**
          * Compressor
          * @description One motor-compressor of the plate.
-         *
-         *     RLA is *rated load amps*, a figure for sizing, not what the machine should draw.
          */
         Compressor: {
             /**
@@ -3804,6 +3944,34 @@ export interface components {
             rla_a: number;
         };
         /**
+         * CompressorRead
+         * @description One motor-compressor as far as the plate can be read.
+         *
+         *     RLA is *rated load amps*, a figure for sizing, not what the machine should draw.
+         */
+        CompressorRead: {
+            /**
+             * Bcsc A
+             * @description Branch-circuit selection current [A]
+             */
+            bcsc_a?: number | null;
+            /**
+             * Kind
+             * @description scroll, reciprocating, rotary, inverter … as the plate or book says
+             */
+            kind?: string | null;
+            /**
+             * Lra A
+             * @description Locked-rotor amps [A]; inverters often have none
+             */
+            lra_a?: number | null;
+            /**
+             * Rla A
+             * @description Rated load amps [A]
+             */
+            rla_a?: number | null;
+        };
+        /**
          * ComtradePair
          * @description The two files of a COMTRADE record.
          */
@@ -3826,7 +3994,7 @@ export interface components {
              */
             ask_why: string[];
             /** Missing */
-            missing: components["schemas"]["Missing"][];
+            missing: components["schemas"]["orange_crank__core__diagnosis__model__Missing"][];
             /**
              * Proof
              * @description What the record proves already
@@ -4378,6 +4546,16 @@ export interface components {
             control_v: number;
         };
         /**
+         * ElementsOn
+         * @description How many elements of a kit hang on a circuit.
+         */
+        ElementsOn: {
+            /** Count */
+            count: number;
+            /** Kit */
+            kit: number;
+        };
+        /**
          * Energy
          * @description Where the energy of a start went [J].
          */
@@ -4652,6 +4830,19 @@ export interface components {
             work: "aid" | "contactor" | "capacitor" | "other";
         };
         /**
+         * FixSet
+         * @description Changes that together make the circuit lawful.
+         */
+        FixSet: {
+            /** Changes */
+            changes: components["schemas"]["orange_crank__core__circuit__fixes__Change"][];
+            /**
+             * Minutes
+             * @description A rough measure of the work, for the order alone
+             */
+            minutes: number;
+        };
+        /**
          * Gate
          * @description Whether something may be done now; if not, why and what opens it.
          */
@@ -4716,10 +4907,14 @@ export interface components {
             blower_a: number;
             /** Conductor Awg */
             conductor_awg: string;
+            /** Disconnect A */
+            disconnect_a: number;
             /** Disconnect Min A */
             disconnect_min_a: number;
             /** Egc Awg */
             egc_awg: string;
+            /** Elements */
+            elements: components["schemas"]["ElementsOn"][];
             /** Heater A */
             heater_a: number;
             /**
@@ -4733,6 +4928,12 @@ export interface components {
             mca_a: number;
             /** Overcurrent A */
             overcurrent_a: number;
+            /** Poles */
+            poles: number;
+            /** Voltage Drop Pct */
+            voltage_drop_pct: number | null;
+            /** Voltage Drop V */
+            voltage_drop_v: number | null;
         };
         /**
          * HeatIn
@@ -4741,6 +4942,7 @@ export interface components {
         HeatIn: {
             /**
              * Ambient F
+             * @description Attics are hotter [°F]
              * @default 86
              */
             ambient_f: number;
@@ -4748,6 +4950,8 @@ export interface components {
             blower_fla_a: number;
             /** Current Carrying Conductors */
             current_carrying_conductors?: number | null;
+            /** Drop Limit Pct */
+            drop_limit_pct?: number | null;
             /**
              * Edition
              * @default 2023
@@ -4767,6 +4971,8 @@ export interface components {
             insulation: "THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B";
             /** Kits */
             kits: components["schemas"]["HeatKit"][];
+            /** Length Ft */
+            length_ft?: number | null;
             /**
              * Listed Kits Kw
              * @description The air handler's own list, at rated volts [kW]
@@ -4783,7 +4989,17 @@ export interface components {
              * @enum {string}
              */
             material: "copper" | "aluminum";
+            /**
+             * Mca A
+             * @description Marked on the single-point kit; it governs [A]
+             */
+            mca_a?: number | null;
             measured?: components["schemas"]["HeatMeasured"] | null;
+            /**
+             * Mocp A
+             * @description Marked on the single-point kit; it governs [A]
+             */
+            mocp_a?: number | null;
             /**
              * Needed Kw
              * @description Heat loss less heat pump, at design [kW]
@@ -4794,6 +5010,8 @@ export interface components {
              * @enum {integer}
              */
             phase: 1 | 3;
+            /** Raceway */
+            raceway?: ("EMT" | "RMC" | "PVC-40" | "PVC-80" | "LFNC-B" | "LFMC" | "FMC" | "cable" | "MC" | "SER") | null;
             /**
              * Rise High F
              * @description Temperature rise to, on the plate [°F]
@@ -4821,10 +5039,23 @@ export interface components {
         };
         /**
          * HeatKit
-         * @description One element, or a group that is one piece of the circuit.
+         * @description A kit as it is sold: so many kW in so many equal elements.
          */
         HeatKit: {
-            /** Kw */
+            /**
+             * Connection
+             * @description Three-phase: how its elements are joined
+             */
+            connection?: ("delta" | "wye") | null;
+            /**
+             * Elements
+             * @description Equal elements inside; one if left out
+             */
+            elements?: number | null;
+            /**
+             * Kw
+             * @description Of the whole kit at its rated volts [kW]
+             */
             kw: number;
             /**
              * On After S
@@ -4847,6 +5078,11 @@ export interface components {
             amps: number;
             /** Delta T F */
             delta_t_f?: number | null;
+            /**
+             * Stages Called
+             * @description Up to which stage, or which stages, the thermostat calls
+             */
+            stages_called?: number | number[] | null;
             /** Volts */
             volts: number;
         };
@@ -4859,8 +5095,27 @@ export interface components {
             airflow_cfm: number | null;
             /** All At Once A */
             all_at_once_a: number | null;
+            /**
+             * Always
+             * @description Notes that stand on every answer
+             */
+            always: components["schemas"]["Finding"][];
+            /**
+             * Answer
+             * @description The answer in at most six lines
+             */
+            answer: components["schemas"]["AnswerLine"][];
+            /**
+             * Assumed
+             * @description Defaults taken because nobody said otherwise
+             */
+            assumed: components["schemas"]["Assumed"][];
             /** Circuits */
             circuits: components["schemas"]["HeatCircuit"][];
+            /** Elements */
+            elements: components["schemas"]["KitElements"][];
+            /** Elements Called */
+            elements_called: number | null;
             /** Elements Working */
             elements_working: number | null;
             /** Expected A */
@@ -4877,8 +5132,11 @@ export interface components {
             load_a: number;
             /** Mca A */
             mca_a: number;
-            /** Resistance Hot Ohm */
-            resistance_hot_ohm: number[];
+            /**
+             * Ok
+             * @description Whether nothing in the answer fails
+             */
+            ok: boolean;
             /** Stages */
             stages: components["schemas"]["HeatStage"][];
             /** Subdivisions */
@@ -5056,14 +5314,11 @@ export interface components {
         };
         /**
          * Installed
-         * @description What is there already.
+         * @description What is there already; what was not looked at is left out.
          */
         Installed: {
-            /**
-             * Conductor Awg
-             * @enum {string}
-             */
-            conductor_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            /** Conductor Awg */
+            conductor_awg?: ("14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500") | null;
             /** Disconnect A */
             disconnect_a?: number | null;
             /** Disconnect Fused */
@@ -5072,17 +5327,37 @@ export interface components {
             disconnect_hp?: number | null;
             /** Egc Awg */
             egc_awg?: ("14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500") | null;
+            /**
+             * Egc Material
+             * @description The conductors' metal if left out
+             */
+            egc_material?: ("copper" | "aluminum") | null;
+            /**
+             * Egc Raceway
+             * @description The metal raceway is the ground
+             */
+            egc_raceway?: boolean | null;
+            /**
+             * Fuse A
+             * @description Fuses in the disconnect [A]
+             */
+            fuse_a?: number | null;
+            /**
+             * Ground Fault
+             * @description Ground-fault protection is there
+             */
+            ground_fault?: boolean | null;
             /** Insulation */
             insulation?: ("THHN" | "THWN" | "THWN-2" | "XHHW" | "XHHW-2" | "NM-B" | "UF-B") | null;
             /** Material */
             material?: ("copper" | "aluminum") | null;
-            /** Overcurrent A */
-            overcurrent_a: number;
             /**
-             * Overcurrent Kind
-             * @enum {string}
+             * Overcurrent A
+             * @description Breaker or fuse that protects the run [A]
              */
-            overcurrent_kind: "breaker" | "fuse";
+            overcurrent_a?: number | null;
+            /** Overcurrent Kind */
+            overcurrent_kind?: ("breaker" | "fuse") | null;
             /** Poles */
             poles?: number | null;
         };
@@ -5246,6 +5521,41 @@ export interface components {
             kept: components["schemas"]["Kept"];
             /** Person */
             person: string;
+        };
+        /**
+         * KitElements
+         * @description The elements of one kit, at its rated volts unless said.
+         */
+        KitElements: {
+            /**
+             * Amps Each
+             * @description At the supply's volts; three-phase per line [A]
+             */
+            amps_each: number;
+            /**
+             * Between Leads Ohm
+             * @description Three-phase: between any two leads of one group, cold; the same in delta and wye [Ω]
+             */
+            between_leads_ohm: number | null;
+            /**
+             * Cold Ohm
+             * @description One element alone, cold and off its leads [Ω]
+             */
+            cold_ohm: number | null;
+            /** Count */
+            count: number;
+            /**
+             * Hot Ohm
+             * @description One element, hot; none where the connection is not said [Ω]
+             */
+            hot_ohm: number | null;
+            /**
+             * Kit
+             * @description Which kit, by place
+             */
+            kit: number;
+            /** Kw Each */
+            kw_each: number;
         };
         /**
          * LabIn
@@ -5695,24 +6005,6 @@ export interface components {
             peak: number;
         };
         /**
-         * Missing
-         * @description One proof the record does not hold yet.
-         */
-        Missing: {
-            /** Asks */
-            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
-            /** Code */
-            code: string;
-            /**
-             * Live
-             * @description Whether it is proved on an energized unit
-             * @default false
-             */
-            live: boolean;
-            /** Text */
-            text: string;
-        };
-        /**
          * Motor
          * @description One other motor of the plate, such as the condenser fan.
          */
@@ -5722,6 +6014,22 @@ export interface components {
              * @description Full-load amps [A]
              */
             fla_a: number;
+            /**
+             * Lra A
+             * @description Locked-rotor amps [A]
+             */
+            lra_a?: number | null;
+        };
+        /**
+         * MotorRead
+         * @description One other motor as far as the plate can be read.
+         */
+        MotorRead: {
+            /**
+             * Fla A
+             * @description Full-load amps [A]
+             */
+            fla_a?: number | null;
             /**
              * Lra A
              * @description Locked-rotor amps [A]
@@ -6240,21 +6548,6 @@ export interface components {
             tagged: boolean;
         };
         /**
-         * OtherLoad
-         * @description Something else on the same source.
-         */
-        OtherLoad: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /** Watts */
-            watts: number;
-        };
-        /**
          * OtherSchool
          * @description What the other way of sizing the conductor would take.
          */
@@ -6297,7 +6590,7 @@ export interface components {
         };
         /**
          * PairedRating
-         * @description The second figures of a plate rated for two voltages.
+         * @description The figures of a plate rated for two voltages, for its other voltage.
          */
         PairedRating: {
             /** Compressors */
@@ -6756,6 +7049,76 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * PlateRead
+         * @description What can be read of a nameplate; a worn one leaves any of it out.
+         */
+        PlateRead: {
+            /** Compressors */
+            compressors?: components["schemas"]["CompressorRead"][];
+            /**
+             * Fan Cap Uf
+             * @description Run capacitor, fan section [µF]
+             */
+            fan_cap_uf?: number | null;
+            /**
+             * Inverter
+             * @description Variable-speed (inverter) compressor
+             */
+            inverter?: boolean | null;
+            /**
+             * Mca A
+             * @description Minimum circuit ampacity as printed [A]
+             */
+            mca_a?: number | null;
+            /**
+             * Metering
+             * @description Metering device
+             */
+            metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Mocp A
+             * @description Maximum overcurrent device as printed [A]
+             */
+            mocp_a?: number | null;
+            /** Motors */
+            motors?: components["schemas"]["MotorRead"][];
+            /**
+             * Other A
+             * @description Other load on the same plate [A]; with what it is where that is known
+             */
+            other_a?: number | components["schemas"]["orange_crank__core__plate__model__OtherLoad"] | null;
+            /**
+             * Overcurrent Allowed
+             * @description Kind of overcurrent device the plate allows
+             */
+            overcurrent_allowed?: ("fuse" | "fuse_or_breaker") | null;
+            /**
+             * Phase
+             * @description Number of phases
+             */
+            phase?: (1 | 3) | null;
+            /**
+             * Refrigerant
+             * @description Refrigerant as printed
+             */
+            refrigerant?: string | null;
+            /**
+             * Run Cap Uf
+             * @description Run capacitor, compressor section [µF]
+             */
+            run_cap_uf?: number | null;
+            /**
+             * Tons
+             * @description Nominal cooling [ton]
+             */
+            tons?: number | null;
+            /**
+             * Volts
+             * @description Rated voltage [V]
+             */
+            volts?: number | null;
+        };
+        /**
          * PlateResult
          * @description The plate's own arithmetic and what it shows.
          */
@@ -6764,19 +7127,24 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Mca A
-             * @description Computed minimum circuit ampacity [A]
+             * @description Computed minimum circuit ampacity [A]; none where a load is missing
              */
-            mca_a: number;
+            mca_a: number | null;
+            /**
+             * Missing
+             * @description What could not be read, and what that keeps from being known
+             */
+            missing: components["schemas"]["orange_crank__core__plate__checks__Missing"][];
             /**
              * Mocp A
              * @description Computed maximum overcurrent device, 225 % rule [A]
              */
-            mocp_a: number;
+            mocp_a: number | null;
             /**
              * Mocp Start A
              * @description First overcurrent device to try, 175 % rule [A]
              */
-            mocp_start_a: number;
+            mocp_start_a: number | null;
             /** Suspects */
             suspects: components["schemas"]["Suspect"][];
             /**
@@ -7469,7 +7837,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct";
             /**
              * Other Practice
              * @description What others do
@@ -8280,8 +8648,11 @@ export interface components {
          * @description One part of the line, with its size and what is said of it.
          */
         StationOut: {
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
+            /**
+             * Codes
+             * @description The findings that belong to it, by code
+             */
+            codes: string[];
             /** Size */
             size: string;
             /**
@@ -8778,6 +9149,24 @@ export interface components {
             values: components["schemas"]["JsonValue"][];
         };
         /**
+         * Wanted
+         * @description What would be put in anew.
+         */
+        Wanted: {
+            /** Conductor Awg */
+            conductor_awg: string | null;
+            /** Disconnect A */
+            disconnect_a: number | null;
+            /** Disconnect Hp */
+            disconnect_hp: number | null;
+            /** Egc Awg */
+            egc_awg: string | null;
+            /** Overcurrent A */
+            overcurrent_a: number;
+            /** Overcurrent Kind */
+            overcurrent_kind: string;
+        };
+        /**
          * WantedProof
          * @description One reading that proves the work, and whether it is there.
          */
@@ -9261,6 +9650,106 @@ export interface components {
             source: string;
             /** Text */
             text: string;
+        };
+        /**
+         * OtherLoad
+         * @description Something else on the same source.
+         */
+        orange_crank__core__backup__demand__OtherLoad: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Watts */
+            watts: number;
+        };
+        /**
+         * Change
+         * @description Something changed on the unit during a call.
+         */
+        orange_crank__core__call__changes__Change: {
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Part
+             * @description Which part, where it was said
+             */
+            part?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
+            /** Person */
+            person: string;
+            /**
+             * Place
+             * @description Its place in the order of recording of the call
+             * @default 0
+             */
+            place: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * Change
+         * @description One part put right.
+         */
+        orange_crank__core__circuit__fixes__Change: {
+            /** Part */
+            part: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Missing
+         * @description One proof the record does not hold yet.
+         */
+        orange_crank__core__diagnosis__model__Missing: {
+            /** Asks */
+            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            /** Code */
+            code: string;
+            /**
+             * Live
+             * @description Whether it is proved on an energized unit
+             * @default false
+             */
+            live: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Missing
+         * @description A figure that the plate no longer shows, and what it keeps from being known.
+         */
+        orange_crank__core__plate__checks__Missing: {
+            /** Field */
+            field: string;
+            /**
+             * Keeps
+             * @description What cannot be known without it
+             */
+            keeps: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * OtherLoad
+         * @description Another load on the same plate, and what it is: heat counts for a quarter more.
+         */
+        orange_crank__core__plate__model__OtherLoad: {
+            /** Amps */
+            amps: number;
+            /**
+             * Kind
+             * @description motor: may be the largest; heat: continuous, 125 %; other: as it stands
+             * @enum {string}
+             */
+            kind: "motor" | "heat" | "other";
         };
     };
     responses: never;
@@ -10540,7 +11029,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Plate"];
+                "application/json": components["schemas"]["PlateRead"];
             };
         };
         responses: {

@@ -1,11 +1,11 @@
 """What a circuit carries, from the figures of the plate that are for this supply."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from orange_crank.core.circuit.entry import AuditIn, CircuitIn
 from orange_crank.core.plate.arithmetic import HEAT, CircuitFigures, circuit_figures
 from orange_crank.core.plate.model import Compressor, Motor, PlateRead, split_other
-from orange_crank.core.tables.standards import Standards
 
 
 @dataclass(frozen=True)
@@ -24,14 +24,14 @@ class Loads:
     motors_of_other: bool = False
     heat_alone: bool = False
 
-    @property
+    @cached_property
     def running_a(self) -> float | None:
         """RLA and FLA together [A]; None where the plate gives no compressor."""
         if not self.compressors:
             return None
         return sum(c.rla_a for c in self.compressors) + sum(m.fla_a for m in self.motors)
 
-    @property
+    @cached_property
     def disconnect_a(self) -> float | None:
         """Selection current or RLA of the compressors, and the rest [A]."""
         if not self.compressors:
@@ -39,7 +39,7 @@ class Loads:
         rest = sum(m.fla_a for m in self.motors) + self.other_a + self.heat_a
         return sum(c.sizing_a for c in self.compressors) + rest
 
-    @property
+    @cached_property
     def compressor_lra_a(self) -> float | None:
         """Locked rotor of all compressors [A]."""
         if not self.compressors or any(c.lra_a is None for c in self.compressors):
@@ -117,11 +117,3 @@ def plate_read(entry: CircuitIn) -> PlateRead:
         metering=entry.metering,
         overcurrent_allowed=entry.overcurrent_allowed,
     )
-
-
-def needs(entry: CircuitIn, limits: Standards) -> tuple[float, float, float]:
-    """Return what is asked of conductor, disconnect and device [A]: ampacity, 115 % sum, largest device."""
-    del limits
-    loads = loads_of(entry)
-    largest = loads.plate_mocp_a if loads.plate_mocp_a is not None else loads.largest_device_a
-    return loads.mca_a, 1.15 * (loads.disconnect_a or 0.0), largest or float("inf")

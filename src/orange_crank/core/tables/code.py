@@ -5,7 +5,7 @@ Values are the same in the 2017, 2020 and 2023 editions unless a function takes 
 
 import math
 from bisect import bisect_left
-from functools import cache
+from functools import cache, lru_cache
 from typing import Literal
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
@@ -81,6 +81,7 @@ def ambient_factor(ambient_f: float, column: Column) -> float | None:
     return None if place == len(limits) else factors[place][column]
 
 
+@cache
 def bundling_factor(conductors: int) -> float:
     """Return the adjustment for so many current-carrying conductors together."""
     return next(
@@ -90,6 +91,7 @@ def bundling_factor(conductors: int) -> float:
     )
 
 
+@cache
 def small_conductor_limit_a(size: str, material: Material) -> float | None:
     """Return the largest overcurrent device on a small conductor [A]; None where there is no such limit."""
     metal = "cu" if material == "copper" else "al"
@@ -196,6 +198,7 @@ def motor_column(volts: float, phase: int) -> int | None:
     return None
 
 
+@lru_cache(maxsize=4096)
 def horsepower_by_full_load(amps: float, volts: float, phase: int) -> float | None:
     """Return the smallest horsepower whose full-load current covers these amps; None beyond the table."""
     column = motor_column(volts, phase)
@@ -205,6 +208,7 @@ def horsepower_by_full_load(amps: float, volts: float, phase: int) -> float | No
     return next((hp for hp, a in zip(hps, flas, strict=True) if a >= amps - 1e-9), None)
 
 
+@lru_cache(maxsize=4096)
 def horsepower_by_locked_rotor(amps: float, volts: float, phase: int) -> float | None:
     """Return the smallest horsepower whose locked-rotor current covers these amps; None beyond the table."""
     column = motor_column(volts, phase)

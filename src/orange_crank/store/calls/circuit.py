@@ -44,6 +44,6 @@ def look_at_circuit(call_id: int, look: CircuitLook, person_id: int) -> CircuitO
             entry = audit_entry(record.facts.plate, look, record.facts.on_date)
         except ValidationError as error:
             raise input_problem(error) from None
-        audit = audit_circuit(entry)
+        audit = audit_circuit(entry, record.judged.limits)
         append(journal, CIRCUIT, look, person_id)
         return CircuitOnCall(look=look, audit=audit)

@@ -9,35 +9,35 @@ def circuit_rung(call: JudgedCall) -> Rung:
     facts, audit = call.facts, call.circuit
     fails = [c for c in audit.checks if c.verdict == "fail"] if audit else []
     open_ = [c for c in audit.checks if c.verdict == "unknown"] if audit else []
+    lawful = audit is not None and audit.lawful
     load = (
         "Panel to terminals, clause by clause"
         if audit is None
         else f"{len(fails)} to correct: {fails[0].text}"
         if fails
-        else f"Nothing fails; {len(open_)} not looked at"
+        else f"Nothing fails; {len(open_)} cannot be told yet"
         if open_
         else "Every clause passes"
     )
+    step = fails[0] if fails else open_[0] if open_ else None
     return Rung(
         key="circuit",
         number=8,
         title="Circuit",
-        status="blocked"
-        if facts.plate is None
-        else "energized"
-        if audit is not None and audit.ok
-        else "ready",
+        status="blocked" if facts.plate is None else "energized" if lawful else "ready",
         danger="dead",
         contacts=[
             Contact(word="Plate", closed=facts.plate is not None, why="MCA and MOCP come from it"),
             Contact(word="Looked at", closed=audit is not None, why="Device, conductor, ground, disconnect"),
-            Contact(word="Meets code", closed=audit is not None and audit.ok, why="No clause fails"),
+            Contact(word="Meets code", closed=lawful, why="No clause fails, none is open"),
         ],
         load=load,
         verdict="unknown"
         if audit is None
         else "fail"
         if fails
+        else "unknown"
+        if open_
         else "watch"
         if any(c.verdict == "watch" for c in audit.checks)
         else "pass",
@@ -45,7 +45,7 @@ def circuit_rung(call: JudgedCall) -> Rung:
         if facts.plate is None
         else "Look at breaker, conductors, ground and disconnect."
         if audit is None
-        else fails[0].fix
-        if fails
+        else step.fix
+        if step
         else None,
     )
