@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from orange_crank.core.errors import BeyondTable, input_problem
-from orange_crank.core.plate import Compressor, Motor, Plate, check_plate
+from orange_crank.core.plate import Compressor, Motor, Plate, PlateRead, PlateResult, check_plate
 from orange_crank.core.tables import overcurrent_sizes_a
 
 
@@ -205,3 +205,85 @@ def test_a_lost_decimal_point_in_rla_or_lra_is_always_noticed(rla: float, ratio:
     right_value = first.rla_a if tenths else first.lra_a
     found = {field: maybe for field, _, maybe in suspects(slipped)}
     assert pytest.approx(right_value) == found[f"compressors[0].{name}"]
+
+
+WORN: dict[str, Any] = {
+    "volts": 230,
+    "phase": 1,
+    "compressors": [{"rla_a": 16.7, "lra_a": 97}],
+    "motors": [{"fla_a": 1.4}],
+    "mca_a": 22.3,
+    "mocp_a": 35,
+}
+
+
+def read(**change: Any) -> PlateResult:
+    """Return the check of a worn plate: what is given None cannot be read."""
+    entry = {k: v for k, v in (WORN | change).items() if v is not None}
+    return check_plate(PlateRead.model_validate(entry))
+
+
+@pytest.mark.parametrize(
+    ("change", "missing", "mca"),
+    [
+        ({}, [], 22.275),
+        ({"compressors": [{"rla_a": 16.7}]}, ["compressors[0].lra_a"], 22.275),
+        ({"compressors": [{"rla_a": 16.7}], "inverter": True}, [], 22.275),
+        ({"volts": None}, ["volts"], 22.275),
+        ({"phase": None}, ["phase"], 22.275),
+        ({"compressors": [{"lra_a": 97}]}, ["compressors[0].rla_a"], None),
+        ({"motors": [{}]}, ["motors[0].fla_a"], None),
+        ({"compressors": []}, ["compressors"], None),
+        ({"mca_a": None, "mocp_a": None}, ["mca_a", "mocp_a"], 22.275),
+    ],
+)
+def test_what_is_legible_is_answered_and_what_is_not_says_what_it_keeps(
+    change: dict[str, Any], missing: list[str], mca: float | None
+) -> None:
+    out = read(**change)
+    assert missing == [m.field for m in out.missing]
+    assert mca == out.mca_a
+    assert (out.mocp_a is None) == (mca is None)
+    for m in out.missing:
+        assert m.keeps
+        assert any(m.label in f.text and m.keeps in f.text for f in out.findings if f.code == "NOT_LEGIBLE")
+    if mca is not None and "mca_a" not in missing:
+        assert "MCA_AGREES" in {f.code for f in out.findings}
+
+
+def test_ampacity_needs_no_locked_rotor_and_its_sentence_says_so() -> None:
+    (lost,) = read(compressors=[{"rla_a": 16.7}]).missing
+    assert "MCA and MOCP need none" in lost.keeps
+
+
+@given(
+    st.fixed_dictionaries(
+        {}, optional={k: st.just(v) for k, v in WORN.items() if k not in ("compressors", "motors")}
+    ),
+    st.lists(
+        st.fixed_dictionaries({}, optional={"rla_a": st.just(16.7), "lra_a": st.just(97.0)}), max_size=2
+    ),
+    st.lists(st.fixed_dictionaries({}, optional={"fla_a": st.just(1.4)}), max_size=2),
+)
+def test_any_part_of_a_plate_is_answered_without_a_guess(
+    rest: dict[str, Any], compressors: list[dict[str, Any]], motors: list[dict[str, Any]]
+) -> None:
+    out = check_plate(PlateRead.model_validate(rest | {"compressors": compressors, "motors": motors}))
+    known = compressors and all("rla_a" in c for c in compressors) and all("fla_a" in m for m in motors)
+    assert (out.mca_a is not None) == bool(known)
+    assert {"volts", "phase"} - set(rest) <= {m.field for m in out.missing}
+    if not known and "volts" in rest:
+        assert "pass" != out.verdict
+
+
+def test_the_whole_plate_and_what_was_read_of_it_say_the_same() -> None:
+    assert check_plate(Plate.model_validate(WORN)) == read()
+
+
+def test_heat_on_the_same_plate_counts_for_a_quarter_more() -> None:
+    """1.25 × 16.7 + 1.4 + 1.25 × 20 = 47.275; 2.25 × 16.7 + 1.4 + 20 = 58.975 → 50."""
+    out = read(other_a={"amps": 20.0, "kind": "heat"}, mca_a=None, mocp_a=None)
+    assert (47.275, 50.0) == (out.mca_a, out.mocp_a)
+    plain = read(other_a=20.0, mca_a=None, mocp_a=None)
+    assert plain == read(other_a={"amps": 20.0, "kind": "other"}, mca_a=None, mocp_a=None).model_copy()
+    assert 42.275 == plain.mca_a

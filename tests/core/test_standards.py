@@ -28,6 +28,9 @@ def wound(winding_f: float | None) -> tuple[str, dict[str, Any]]:
     return "windings", now | {"reference": then}
 
 
+CIRCUIT = PLATE | {"motors": [{"fla_a": 1.4}]}
+HEAT = {"kits": [{"kw": 9.6, "rated_v": 240, "elements": 2}], "supply_v": 240, "phase": 1, "blower_fla_a": 4,
+        "measured": {"volts": 240, "amps": 48.0}}  # fmt: skip
 KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
 MEET: dict[str, tuple[str, dict[str, Any]]] = {
@@ -53,6 +56,18 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "ptc_cycles_per_hour": ("aid", {"plate": PLATE, "cycles_per_hour": 5.0}),
     "labor_rate_per_hour": ("aid", {"plate": PLATE, "stock": KIT}),
     "start_capacitor_current": ("aid", {"plate": PLATE}),
+    "va_per_ton_low": ("plate", PLATE | {"tons": 3.0}),
+    "va_per_ton_high": ("plate", PLATE | {"tons": 3.0}),
+    "voltage_drop_pct": ("circuit", CIRCUIT | {"length_ft": 150.0}),
+    "start_power_factor": ("circuit", CIRCUIT | {"length_ft": 150.0}),
+    "fan_locked_ratio": ("circuit", CIRCUIT),
+    "mca_gap_pct": ("circuit", CIRCUIT | {"mca_a": 29.0, "mocp_a": 40.0}),
+    "mocp_over_pct": ("circuit", CIRCUIT | {"mca_a": 23.8, "mocp_a": 50.0}),
+    "ground_tolerance_pct": ("circuit", {"volts": 230, "phase": 1, "mca_a": 80.0, "mocp_a": 90.0,
+                                         "compressors": [{"rla_a": 60.0, "lra_a": 330.0}],
+                                         "length_ft": 200.0, "drop_limit_pct": 1.7}),
+    "element_amps_pct": ("heat", HEAT),
+    "cold_ohms_pct": ("heat", HEAT),
 }  # fmt: skip
 # How long a proof holds is no topic: a call's state asks for it; see test_safety.
 OF_A_CALL = {"make_safe_minutes"}

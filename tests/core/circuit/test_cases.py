@@ -49,9 +49,9 @@ CASES: list[Case] = [
         {"overcurrent_a": 40},
     ),
     (
-        "MOCP 22, MCA 21: 20 would be under MCA, so 25",
+        "MOCP 22, MCA 21: 20 is the largest size within it, though under MCA",
         ONE | rla(15.0) | {"mca_a": 21.0, "mocp_a": 22.0},
-        {"overcurrent_a": 25},
+        {"overcurrent_a": 20},
     ),
     (
         "MCA 12, MOCP 15: 14 carries 15",
@@ -292,9 +292,9 @@ CASES: list[Case] = [
         {"egc_awg": "6"},
     ),
     (
-        "4 for 6 behind 60 A: 10,380 × 41,740 ÷ 26,240 = 16,511 cmil, just over 8 (16,510) → 6",
+        "4 for 6 behind 60 A: 10,380 × 41,740 ÷ 26,240 = 16,511 cmil; 8 is 16,510 within 0.2 % → 8",
         ONE | rla(38.0) | {"mca_a": 50.0, "mocp_a": 60.0, "length_ft": 145.0, "drop_limit_pct": 2.0},
-        {"minimum_conductor_awg": "6", "conductor_awg": "4", "egc_awg": "6"},
+        {"minimum_conductor_awg": "6", "conductor_awg": "4", "egc_awg": "8"},
     ),
     (
         "what ambient asks for is no enlargement: 8 at 140 °F behind 45 A keeps 10",

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from orange_crank.core.errors import BeyondTable, InputProblem
-from orange_crank.core.tables import rows
+from orange_crank.core.tables import overcurrent_within, rows, standard_breaker, standard_ratings
 from orange_crank.core.tables.code import (
     SIZES,
     ambient_factor,
@@ -20,6 +20,7 @@ from orange_crank.core.tables.code import (
     horsepower_by_full_load,
     horsepower_by_locked_rotor,
     raceway_size,
+    size_word,
     sizes_of,
     small_conductor_limit_a,
 )
@@ -152,6 +153,39 @@ def test_raceways_grow_and_thicker_walls_hold_less() -> None:
     assert fill == pytest.approx(50.0)
     with pytest.raises(BeyondTable):
         raceway_size("EMT", [9.0, 9.0, 9.0])
+
+
+def test_raceway_areas_are_those_of_their_inside_diameters() -> None:
+    """π/4·d² to the third place; a row taken from another raceway would show."""
+    for r in rows("raceway_areas"):
+        made = math.pi / 4 * float(r["inside_in"]) ** 2
+        assert float(r["total_in2"]) == pytest.approx(made, rel=0.004), r
+    held = {(r["raceway"], r["trade_size"]): r for r in rows("raceway_areas")}
+    for trade in ("1/2", "3/4", "1", "1-1/4", "1-1/2", "2"):
+        assert held["LFMC", trade]["total_in2"] == held["LFNC-B", trade]["total_in2"], (
+            "one family of fittings"
+        )
+        assert held["LFMC", trade]["total_in2"] != held["FMC", trade]["total_in2"]
+
+
+def test_ten_amps_is_a_breaker_from_2023_and_a_fuse_always() -> None:
+    small = {r.rating_a: r for r in standard_ratings() if r.rating_a < 15}
+    assert [1, 3, 6, 10] == list(small)
+    assert all(r.fuse for r in small.values())
+    assert {"2017": False, "2020": False, "2023": True} == {
+        e: standard_breaker(10, e) for e in ("2017", "2020", "2023")
+    }
+    assert not standard_breaker(6, "2023")
+    assert all(standard_breaker(r.rating_a, "2017") for r in standard_ratings() if r.rating_a >= 15)
+    assert [10, 6, 1, 15, 40] == [overcurrent_within(a) for a in (14.9, 6.0, 2.9, 15.0, 44.0)]
+
+
+def test_sizes_above_4_0_are_kcmil() -> None:
+    words = [size_word(s) for s in SIZES]
+    assert "4/0 AWG" in words
+    assert ["250 kcmil", "300 kcmil"] == words[13:15]
+    for s, word in zip(SIZES, words, strict=True):
+        assert word.endswith("kcmil") == (area_kcmil(s) >= 250), s
 
 
 def test_motor_currents_grow_with_horsepower_and_fall_with_volts() -> None:

@@ -27,6 +27,10 @@ from orange_crank.core.tables.code import metal_word, size_word, sizes_of
 # What each change costs in work, roughly in minutes: a breaker is swapped, conductors are pulled.
 COST = {"device": 20, "disconnect": 45, "ground": 60, "conductor": 240}
 PARTS = tuple(COST)
+_SETS = sorted(
+    (frozenset(p) for n in range(1, len(PARTS) + 1) for p in combinations(PARTS, n)),
+    key=lambda p: sum(COST[x] for x in p),
+)
 
 
 class Change(Frozen):
@@ -69,14 +73,16 @@ def fix_sets(job: Job, built: Built, fails: set[str], minimum: Minimum) -> list[
     change of the circuit can put right (a plate misread, a unit's short-circuit rating) is left standing.
 
     """
-    own = {STATION_OF.get(code, "unit") for code in fails}
-    # A device cures what hangs on its size; heavier conductors cure a device too large for them.
-    useful = [p for p in PARTS if p in own or p == "device" or (p == "conductor" and "device" in own)]
+    own = {STATION_OF.get(code, "unit") for code in fails} & set(PARTS)
+
+    def may_do(parts: frozenset[str]) -> bool:
+        # A device cures what hangs on its size; heavier conductors cure a device too large for them.
+        return all(p in parts or "device" in parts or (p == "device" and "conductor" in parts) for p in own)
+
     found: list[tuple[frozenset[str], FixSet]] = []
-    for parts in sorted(
-        (frozenset(p) for n in range(1, len(useful) + 1) for p in combinations(useful, n)),
-        key=lambda p: sum(COST[x] for x in p),
-    ):
+    for parts in _SETS:
+        if not may_do(parts):
+            continue
         if any(done <= parts for done, _ in found):
             continue
         made = _with(job, built, minimum, parts)
@@ -93,7 +99,7 @@ def _with(job: Job, built: Built, minimum: Minimum, parts: frozenset[str]) -> li
             continue
         left = failing(f for rule in _MENDABLE for f in rule(new_job, new))
         if all(STATION_OF.get(code, "unit") == "unit" for code in left):
-            return _told(built, new_job, new, parts)
+            return _told(built, new_job, new, parts) or None
     return None
 
 
@@ -174,20 +180,23 @@ def _pulled(job: Job, built: Built, minimum: Minimum) -> str:
 
 
 def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[Change]:
-    entry = new_job.entry
-    texts = {
-        "device": f"{new.device_a:g} A {new.device_kind}, {poles_word(entry.poles)}, listed for that panel"
-        + (", with ground-fault protection" if old.ground_fault is False else ""),
-        "disconnect": (f"{new.disconnect_a:g} A disconnect" if new.disconnect_a is not None else "disconnect")
-        + (f", {new.disconnect_hp:g} hp" if new.disconnect_hp is not None else "")
-        + (f", fused {new.fuse_a:g} A" if new.disconnect_fused and new.fuse_a is not None else ""),
-        "ground": f"{size_word(new.egc_awg)} {metal_word(new.egc_material)} ground"
-        if new.egc_awg
-        else "ground",
-        "conductor": f"{size_word(new.conductor_awg)} {metal_word(entry.material)} "
-        f"{entry.insulation} conductors"
-        if new.conductor_awg
-        else "conductors",
-    }
-    verbs = {"device": "Put in a", "disconnect": "Fit a", "ground": "Pull a", "conductor": "Pull"}
-    return [Change(part=p, text=f"{verbs[p]} {texts[p]}.") for p in PARTS if p in parts]
+    entry, found = new_job.entry, []
+    if "device" in parts and new.device_a is not None:
+        guard = ", with ground-fault protection" if old.ground_fault is False else ""
+        text = f"Put in {new.device_a:g} A fuses{guard}."
+        if new.device_kind == "breaker":
+            text = f"Put in a {new.device_a:g} A breaker, {poles_word(entry.poles)}, "
+            text += f"listed for that panel{guard}."
+        found.append(Change(part="device", text=text))
+    if "disconnect" in parts and new.disconnect_a is not None:
+        text = f"Fit a {new.disconnect_a:g} A disconnect"
+        text += f", {new.disconnect_hp:g} hp" if new.disconnect_hp is not None else ""
+        text += f", fused {new.fuse_a:g} A" if new.disconnect_fused and new.fuse_a is not None else ""
+        found.append(Change(part="disconnect", text=f"{text}."))
+    if "ground" in parts and new.egc_awg is not None:
+        text = f"Pull a {size_word(new.egc_awg)} {metal_word(new.egc_material)} ground."
+        found.append(Change(part="ground", text=text))
+    if "conductor" in parts and new.conductor_awg is not None:
+        wire = f"{size_word(new.conductor_awg)} {metal_word(entry.material)} {entry.insulation}"
+        found.append(Change(part="conductor", text=f"Pull {wire} conductors."))
+    return found

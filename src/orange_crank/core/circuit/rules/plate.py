@@ -13,6 +13,8 @@ from orange_crank.core.tables import LEAST_COMPUTED_A
 
 # No MOCP is above this share of MCA: 2.25 × the largest against 1.25 × it, before rounding.
 MOCP_OF_MCA = 2.25 / 1.25
+# A lost decimal or another machine's figure leaves less than this of a device.
+FAR_LESS = 0.5
 
 
 def judge(job: Job) -> list[Finding]:
@@ -37,10 +39,12 @@ def _worse(job: Job, suspects: list[Suspect]) -> bool:
     now, then = job.loads, loads_of(entry)
     device = then.plate_mocp_a if then.plate_mocp_a is not None else then.largest_device_a
     allowed = now.plate_mocp_a if now.plate_mocp_a is not None else now.largest_device_a
+    ratio = job.limits.fan_locked_ratio
     return (
         then.mca_a > now.mca_a + 1e-9
+        or (then.locked_a(ratio) or 0.0) > (now.locked_a(ratio) or 0.0) + 1e-9
         or (then.disconnect_a or 0.0) > (now.disconnect_a or 0.0) + 1e-9
-        or (device is not None and allowed is not None and device < allowed - 1e-9)
+        or (device is not None and allowed is not None and device < FAR_LESS * allowed)
     )
 
 
