@@ -2393,6 +2393,11 @@ export interface components {
              * @description The field as a person says it
              */
             label: string;
+            /**
+             * Text
+             * @description What was taken, as a person says it
+             */
+            text: string;
             /** @description What was taken */
             value: components["schemas"]["JsonValue"];
             /** Why */

@@ -27,6 +27,24 @@ _WORDS = {
     "pct": "per cent",
     "cap": "capacitor",
 }
+# Where the words of a field's name are not what the trade calls it.
+_NAMED = {
+    "ambient_f": "highest ambient",
+    "termination_c": "terminal rating",
+    "current_carrying_conductors": "current-carrying conductors",
+    "rooftop_clearance_in": "height above roof",
+    "altitude_ft": "elevation",
+    "conductor_awg": "conductor size",
+    "egc_awg": "ground size",
+    "egc_material": "ground metal",
+    "drop_limit_pct": "voltage drop limit",
+    "school": "size wire by",
+    "length_ft": "length, one way",
+    "available_fault_a": "fault current",
+    "blower_fla_a": "blower",
+    "delta_t_f": "temperature rise",
+    "supply_v": "supply",
+}
 _UNIT = re.compile(r"_(a|v|uf|ohm|w|f|min|s|j|ma|hz|ft|in|psig|megohm|kw|va|c|px|db)$")
 _STEP = re.compile(r"(.*?)\[(\d+)\]$")
 
@@ -43,7 +61,11 @@ def field_words(path: str) -> str:
     found = []
     for step in path.split("."):
         numbered = _STEP.match(step)
-        name = _UNIT.sub("", numbered[1] if numbered else step)
+        plain = numbered[1] if numbered else step
+        if plain in _NAMED:
+            found.append(_NAMED[plain])
+            continue
+        name = _UNIT.sub("", plain)
         words = " ".join(w.upper() if w in _CAPITALS else _WORDS.get(w, w) for w in name.split("_") if w)
         found.append(f"{words.removesuffix('s')} {int(numbered[2]) + 1}" if numbered else words)
     said = ", ".join(f for f in found if f)

@@ -316,7 +316,7 @@ _DEFAULTS = {
     "edition": "the newest edition here",
     "insulation": "usual for pulled conductors, wet and dry",
     "material": "the usual metal",
-    "ambient_f": "the table's own air temperature; an attic is hotter [°F]",
+    "ambient_f": "the table's own air temperature; an attic is hotter",
     "wet": "nothing said: dry",
 }
 
@@ -325,7 +325,7 @@ def _assumed(entry: HeatIn) -> list[Assumed]:
     given = entry.model_fields_set
     found = [assumed(n, getattr(entry, n), why) for n, why in _DEFAULTS.items() if n not in given]
     if entry.termination_c is None and entry.insulation not in CABLES:
-        found.append(assumed("termination_c", 60, "unmarked: 60 °C up to 100 A, 75 °C above [°C]"))
+        found.append(assumed("termination_c", 60, "unmarked: 60 °C up to 100 A, 75 °C above"))
     if entry.current_carrying_conductors is None:
         found.append(
             assumed("current_carrying_conductors", 3 if entry.phase == 3 else 2, "each circuit by itself")
@@ -338,7 +338,7 @@ def _assumed(entry: HeatIn) -> list[Assumed]:
     if m is not None and m.stages_called is None and len({k.stage or 1 for k in entry.kits}) > 1:
         found.append(assumed("measured.stages_called", "all", "every stage called while it was measured"))
     if m is not None and m.delta_t_f is not None and m.altitude_ft is None:
-        found.append(assumed("measured.altitude_ft", 0, "sea level [ft]"))
+        found.append(assumed("measured.altitude_ft", 0, "sea level"))
     return found
 
 

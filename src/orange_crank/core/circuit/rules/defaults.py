@@ -6,7 +6,7 @@ from orange_crank.core.circuit.conductor import CABLES
 from orange_crank.core.circuit.entry import AuditIn
 from orange_crank.core.circuit.rules.job import Job
 from orange_crank.core.errors import field_words
-from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate.model import OtherLoad
 
 
@@ -16,19 +16,36 @@ class Assumed(Frozen):
     field: str
     label: str = Field(description="The field as a person says it")
     value: JsonValue = Field(description="What was taken")
+    text: str = Field(description="What was taken, as a person says it")
     why: str
 
 
 def assumed(field: str, value: JsonValue, why: str) -> Assumed:
     """Return a default that was taken."""
-    return Assumed(field=field, label=field_words(field), value=value, why=why)
+    return Assumed(field=field, label=field_words(field), value=value, text=_said(field, value), why=why)
+
+
+_UNITS = {"f": "°F", "c": "°C", "ft": "ft", "a": "A"}
+
+
+def _said(field: str, value: JsonValue) -> str:
+    """Return a value that was taken, with its unit.
+
+    >>> _said("ambient_f", 86.0), _said("wet", False), _said("school", "mca")
+    ('86 °F', 'no', 'MCA')
+    """
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int | float):
+        return say(value, _UNITS.get(field.rpartition("_")[2], "") if "." not in field else "")
+    return str(value).upper() if value in ("mca", "pvc") else str(value)
 
 
 _DEFAULTS: dict[str, str] = {
     "edition": "the newest edition here",
     "material": "the usual metal",
     "insulation": "usual for pulled conductors, wet and dry",
-    "ambient_f": "the table's own air temperature [°F]",
+    "ambient_f": "the table's own air temperature",
     "power_factor": "a running compressor's",
     "school": "the least the code asks for",
 }
