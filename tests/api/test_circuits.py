@@ -12,6 +12,25 @@ THERE: dict[str, Any] = {
 }
 
 
+# Everything of a circuit that was looked at, on the ferry landing's plate.
+LOOKED: dict[str, Any] = THERE | {
+    "overcurrent_a": 40.0,
+    "poles": 2,
+    "disconnect_a": 60.0,
+    "disconnect_hp": 10.0,
+    "disconnect_fused": False,
+    "insulation": "THWN-2",
+    "material": "copper",
+}
+WIRED: dict[str, Any] = {
+    "ambient_f": 104.0,
+    "outdoors": True,
+    "length_ft": 40.0,
+    "raceway": "PVC-40",
+    "dwelling": False,
+}
+
+
 def circuit_rung(client: TestClient) -> Any:
     return next(r for r in client.get("/api/calls/4").json()["ladder"]["rungs"] if r["key"] == "circuit")
 
@@ -25,6 +44,12 @@ def test_a_look_is_kept_and_judged_against_the_plate_as_it_is(client: TestClient
     assert ("ready", "fail") == (rung["status"], rung["verdict"])
     assert "40 A breaker" in rung["next_step"]
     client.post("/api/calls/4/circuit", json={"installed": THERE | {"overcurrent_a": 40.0}})
+    half = circuit_rung(client)
+    assert ("ready", "unknown") == (half["status"], half["verdict"]), (
+        "nothing fails, and not all was looked at"
+    )
+    assert half["next_step"]
+    client.post("/api/calls/4/circuit", json={"installed": LOOKED, "wiring": WIRED})
     assert "energized" == circuit_rung(client)["status"]
     plate = client.get("/api/calls/4").json()["plate"]
     client.post(

@@ -215,7 +215,7 @@ def test_table_9_is_monotonic_and_obeys_the_resistance_of_its_metal() -> None:
 
 
 def test_aluminium_starts_at_12() -> None:
-    with pytest.raises(InputProblem, match="12 or larger"):
+    with pytest.raises(InputProblem, match="12 AWG or larger"):
         conductor_ohms("14", "aluminum")
 
 

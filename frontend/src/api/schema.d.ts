@@ -5533,11 +5533,6 @@ export interface components {
          */
         KitElements: {
             /**
-             * Amps Each
-             * @description At the supply's volts; three-phase per line [A]
-             */
-            amps_each: number;
-            /**
              * Between Leads Ohm
              * @description Three-phase: between any two leads of one group, cold; the same in delta and wye [Ω]
              */
@@ -5550,6 +5545,13 @@ export interface components {
             /** Count */
             count: number;
             /**
+             * Each A
+             * @description At the supply's volts; three-phase per line [A]
+             */
+            each_a: number;
+            /** Each Kw */
+            each_kw: number;
+            /**
              * Hot Ohm
              * @description One element, hot; none where the connection is not said [Ω]
              */
@@ -5559,8 +5561,6 @@ export interface components {
              * @description Which kit, by place
              */
             kit: number;
-            /** Kw Each */
-            kw_each: number;
         };
         /**
          * LabIn

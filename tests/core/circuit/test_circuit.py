@@ -179,7 +179,7 @@ def test_what_is_left_out_is_said_aloud() -> None:
     told = {a.field: (a.value, a.label, a.why) for a in size().assumed}
     assert {"edition", "material", "insulation", "ambient_f", "school", "termination_c", "power_factor",
             "wet", "current_carrying_conductors", "raceway", "motors.lra_a"} == set(told)  # fmt: skip
-    assert (86.0, "Ambient") == told["ambient_f"][:2]
+    assert (86.0, "Highest ambient") == told["ambient_f"][:2]
     whole = size(edition="2023", material="copper", insulation="THWN-2", ambient_f=86.0, school="mca",
                  termination_c=60, power_factor=0.85, wet=False, current_carrying_conductors=2,
                  raceway="EMT", motors=[{"fla_a": 1.4, "lra_a": 7.0}])  # fmt: skip

@@ -261,7 +261,7 @@ def test_cold_ohms_are_as_a_person_measures_them(connection: Any) -> None:
         assert three.between_leads_ohm == pytest.approx(2 / 3 * float(three.cold_ohm or 0), abs=2e-3)
     one = elements_of(0, HeatKit(kw=9.6, rated_v=240.0, elements=2), 208.0, 1, 5.0)
     assert (2, 4.8, 12.0, 11.4, None) == (
-        one.count, one.kw_each, one.hot_ohm, one.cold_ohm, one.between_leads_ohm,
+        one.count, one.each_kw, one.hot_ohm, one.cold_ohm, one.between_leads_ohm,
     )  # fmt: skip
 
 

@@ -33,6 +33,9 @@ type Draft = {
 
 const text = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : figure(value, 8)
+/** A computed figure, or that a load on the plate could not be read. */
+const amps = (value: number | null, digits = 4) =>
+  value === null ? 'not known' : `${figure(value, digits)} A`
 const row = (a = '', b = '', c = '', kind = ''): Row => ({ a, b, c, kind })
 
 function draftOf(plate: Plate | null | undefined, base: number): Draft {
@@ -332,11 +335,11 @@ export function PlateRung({ call }: { call: Call }) {
             <>
               <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
                 <dt>MCA from the loads</dt>
-                <dd className="figure text-right text-lg">{figure(check.data.mca_a, 6)} A</dd>
+                <dd className="figure text-right text-lg">{amps(check.data.mca_a, 6)}</dd>
                 <dt>MOCP, at most</dt>
-                <dd className="figure text-right text-lg">{figure(check.data.mocp_a)} A</dd>
+                <dd className="figure text-right text-lg">{amps(check.data.mocp_a)}</dd>
                 <dt>Breaker to try first (175 %)</dt>
-                <dd className="figure text-right text-lg">{figure(check.data.mocp_start_a)} A</dd>
+                <dd className="figure text-right text-lg">{amps(check.data.mocp_start_a)}</dd>
               </dl>
               <Findings findings={check.data.findings} />
             </>

@@ -1,114 +1,70 @@
-import type { Schemas } from '../../api/client'
-import { Choice } from '../../parts/choice'
-import { FigureField } from '../../parts/field'
-import { Pick } from '../../parts/pick'
+import { useQuery } from '@tanstack/react-query'
+import { answer, client, type Finding, type Schemas } from '../../api/client'
 import { VerdictMark } from '../../parts/verdict'
-import { parseFigure } from '../../quantities/format'
-import { OneLine } from './one-line'
-import { sizeOptions } from './wiring-fields'
+import { AnswerLines, Taken } from './answer-first'
 
-export type ThereDraft = {
-  device: string
-  kind: string
-  size: string
-  egc: string
-  disconnect: string
-  hp: string
-  fused: string
-  poles: string
-}
-export const THERE: ThereDraft = {
-  device: '',
-  kind: 'breaker',
-  size: '10',
-  egc: '',
-  disconnect: '',
-  hp: '',
-  fused: '',
-  poles: '',
+type Audit = Schemas['AuditOut']
+
+export function useAudit(body: Schemas['AuditIn'], enabled: boolean) {
+  return useQuery({
+    queryKey: ['audit', body],
+    enabled,
+    queryFn: () => answer(client.POST('/api/calc/audit', { body })),
+    placeholderData: (old) => old,
+    retry: false,
+  })
 }
 
-/** What is there, as the audit takes it; null while the device is not said. */
-export function installed(d: ThereDraft): Schemas['Installed'] | null {
-  const amps = parseFigure(d.device, 'A')
-  if (amps === null) return null
-  return {
-    overcurrent_a: amps,
-    overcurrent_kind: d.kind,
-    conductor_awg: d.size,
-    egc_awg: d.egc || null,
-    disconnect_a: parseFigure(d.disconnect, 'A'),
-    disconnect_hp: parseFigure(d.hp, 'hp'),
-    disconnect_fused: d.fused === '' ? null : d.fused === 'yes',
-    poles: parseFigure(d.poles),
-  } as Schemas['Installed']
+/** The checks of an audit as findings, for the part of the line they belong to. */
+export function findingsOf(audit: Audit | null | undefined): Finding[] {
+  if (!audit) return []
+  const checks = audit.checks.map((c) => ({
+    code: c.code,
+    verdict: c.verdict,
+    text: c.text,
+    rule: c.clause,
+    inputs: {},
+    arithmetic: c.arithmetic ?? null,
+    next_step: c.fix ?? null,
+    stops: false,
+  }))
+  return [...checks, ...audit.findings]
 }
 
-export function ThereFields({ d, change }: { d: ThereDraft; change: (part: Partial<ThereDraft>) => void }) {
-  return (
-    <div className="grid gap-3">
-      <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-        <FigureField label="Device there" unit="A" value={d.device} onChange={(v) => change({ device: v })} />
-        <Pick
-          label="Conductors there"
-          value={d.size}
-          onChange={(v) => change({ size: v })}
-          options={sizeOptions}
-        />
-        <Pick
-          label="Ground there"
-          value={d.egc}
-          onChange={(v) => change({ egc: v })}
-          options={[{ value: '', label: 'not seen' }, ...sizeOptions]}
-        />
-        <FigureField label="Poles" value={d.poles} onChange={(v) => change({ poles: v })} />
-        <FigureField
-          label="Disconnect there"
-          unit="A"
-          value={d.disconnect}
-          onChange={(v) => change({ disconnect: v })}
-        />
-        <FigureField label="Its horsepower" unit="hp" value={d.hp} onChange={(v) => change({ hp: v })} />
-      </div>
-      <div className="flex flex-wrap gap-4">
-        <Choice
-          label="Device is a"
-          value={d.kind}
-          onChange={(v) => change({ kind: v })}
-          options={[
-            { value: 'breaker', label: 'Breaker' },
-            { value: 'fuse', label: 'Fuse' },
-          ]}
-        />
-        <Choice
-          label="Disconnect fused"
-          value={d.fused}
-          onChange={(v) => change({ fused: v })}
-          options={[
-            { value: '', label: 'Not seen' },
-            { value: 'yes', label: 'Yes' },
-            { value: 'no', label: 'No' },
-          ]}
-        />
-      </div>
-    </div>
-  )
-}
-
-/** The audit, cheapest fix first. */
-export function AuditList({ audit }: { audit: Schemas['AuditOut'] }) {
+/** The audit: what is wrong and the cheapest lawful fix, then clause by clause. */
+export function AuditList({ audit }: { audit: Audit }) {
+  const others = audit.fixes.slice(1)
   return (
     <section aria-label="Audit" className="grid gap-3">
       <p className="text-lg">
         <VerdictMark
-          verdict={audit.ok ? 'pass' : 'fail'}
-          word={audit.ok ? 'Nothing fails' : 'Does not meet code'}
+          verdict={audit.lawful ? 'pass' : audit.ok ? 'unknown' : 'fail'}
+          word={
+            audit.lawful ? 'Meets code' : audit.ok ? 'Nothing fails; not all looked at' : 'Does not meet code'
+          }
         />
       </p>
-      <OneLine stations={audit.stations} />
+      <AnswerLines lines={audit.answer} />
+      {others.length > 0 && (
+        <details className="border-b border-faint">
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">
+            {others.length} other way{others.length === 1 ? '' : 's'} to make it lawful
+          </summary>
+          <ul>
+            {others.map((set) => {
+              const text = set.changes.map((c) => c.text).join(' ')
+              return (
+                <li key={text} className="py-1.5">
+                  {text}
+                </li>
+              )
+            })}
+          </ul>
+        </details>
+      )}
       <ol aria-label="Clause by clause, cheapest fix first">
         {audit.checks.map((c) => (
-          <li key={c.code} className="border-b border-faint py-2">
+          <li key={`${c.code} ${c.text}`} className="border-b border-faint py-2">
             <p className="flex flex-wrap items-baseline gap-x-3">
               <VerdictMark verdict={c.verdict} {...(c.verdict === 'unknown' && { word: 'Cannot tell' })} />
               <span className="min-w-0 flex-1 basis-56">{c.text}</span>
@@ -119,6 +75,7 @@ export function AuditList({ audit }: { audit: Schemas['AuditOut'] }) {
           </li>
         ))}
       </ol>
+      <Taken out={audit} />
     </section>
   )
 }

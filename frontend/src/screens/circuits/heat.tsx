@@ -5,12 +5,22 @@ import { Choice } from '../../parts/choice'
 import { nextId, useDraft } from '../../parts/draft'
 import { FigureField } from '../../parts/field'
 import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
+import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
-import { Findings } from '../../parts/verdict'
+import { parseCount } from '../../quantities/figure'
 import { figure, parseFigure } from '../../quantities/format'
-import { EditionPick, sizeWord, TerminalsChoice } from './wiring-fields'
+import { AnswerFirst } from './answer-first'
+import { EDITIONS, INSULATIONS, METALS, RACEWAYS, TERMINALS, YES_NO } from './wiring-words'
 
-type Kit = { id: number; kw: string; rated: string; stage: string; after: string }
+type Kit = {
+  id: number
+  kw: string
+  elements: string
+  rated: string
+  stage: string
+  after: string
+  joined: string
+}
 type Draft = {
   kits: Kit[]
   supply: string
@@ -18,9 +28,19 @@ type Draft = {
   blower: string
   edition: string
   termination: string
+  insulation: string
+  material: string
+  ambient: string
+  conductors: string
+  length: string
+  raceway: string
+  limit: string
   single: string
+  mca: string
+  mocp: string
   mVolts: string
   mAmps: string
+  stages: string
   rise: string
   height: string
   low: string
@@ -29,20 +49,36 @@ type Draft = {
   list: string
   pump: string
 }
+const kitRow = (id: number, part: Partial<Kit> = {}): Kit => ({
+  id,
+  kw: '',
+  elements: '',
+  rated: '',
+  stage: '',
+  after: '',
+  joined: '',
+  ...part,
+})
 const START: Draft = {
-  kits: [
-    { id: 1, kw: '4.8', rated: '240', stage: '1', after: '20' },
-    { id: 2, kw: '4.8', rated: '240', stage: '1', after: '20' },
-    { id: 3, kw: '4.8', rated: '240', stage: '2', after: '90' },
-  ],
-  supply: '240',
-  phase: '1',
-  blower: '4.3',
-  edition: '2023',
+  kits: [kitRow(1)],
+  supply: '',
+  phase: '',
+  blower: '',
+  edition: '',
   termination: '',
+  insulation: '',
+  material: '',
+  ambient: '',
+  conductors: '',
+  length: '',
+  raceway: '',
+  limit: '',
   single: '',
+  mca: '',
+  mocp: '',
   mVolts: '',
   mAmps: '',
+  stages: '',
   rise: '',
   height: '',
   low: '',
@@ -51,56 +87,104 @@ const START: Draft = {
   list: '',
   pump: '',
 }
+/** Made up, for looking around. */
+const EXAMPLE: Partial<Draft> = {
+  kits: [
+    kitRow(1, { kw: '9.6', elements: '2', rated: '240', stage: '1', after: '20' }),
+    kitRow(2, { kw: '4.8', elements: '1', rated: '240', stage: '2', after: '90' }),
+  ],
+  supply: '240',
+  phase: '1',
+  blower: '4.3',
+  ambient: '120',
+}
 
-/** Heat strips: power at the volts there are, circuits, banks by stage, and what was measured. */
-export function HeatBench() {
-  const [d, change] = useDraft<Draft>('heat', START)
-  const figures = useFigures()
-  const n = (text: string, unit = '') => parseFigure(text, unit)
-  const measured =
-    n(d.mVolts, 'V') !== null && n(d.mAmps, 'A') !== null
-      ? {
-          volts: n(d.mVolts, 'V'),
-          amps: n(d.mAmps, 'A'),
-          delta_t_f: n(d.rise, '°F'),
-          altitude_ft: n(d.height, 'ft'),
-        }
-      : null
-  const entry = {
-    kits: d.kits.map((k) => ({
-      kw: n(k.kw, 'kW'),
-      rated_v: n(k.rated, 'V'),
-      stage: n(k.stage),
-      on_after_s: n(k.after, 's'),
-    })),
+const notEntered = { value: '', label: 'Not entered' }
+const given = (entry: Record<string, unknown>) =>
+  Object.fromEntries(Object.entries(entry).filter(([, v]) => v !== null && v !== ''))
+
+function entryOf(d: Draft): Record<string, unknown> {
+  const n = parseFigure
+  return given({
+    kits: d.kits.map((k) =>
+      given({
+        kw: n(k.kw, 'kW'),
+        rated_v: n(k.rated, 'V'),
+        elements: parseCount(k.elements),
+        connection: d.phase === '3' ? k.joined : null,
+        stage: parseCount(k.stage),
+        on_after_s: n(k.after, 's'),
+      }),
+    ),
     supply_v: n(d.supply, 'V'),
-    phase: Number(d.phase),
+    phase: d.phase === '' ? null : Number(d.phase),
     blower_fla_a: n(d.blower, 'A'),
     edition: d.edition,
-    ...(d.termination && { termination_c: Number(d.termination) }),
-    ...(d.single && { single_point: d.single === 'yes' }),
+    termination_c: d.termination === '' ? null : Number(d.termination),
+    insulation: d.insulation,
+    material: d.material,
+    ambient_f: n(d.ambient, '°F'),
+    current_carrying_conductors: parseCount(d.conductors),
+    length_ft: n(d.length, 'ft'),
+    raceway: d.raceway,
+    drop_limit_pct: n(d.limit, '%'),
+    single_point: d.single === '' ? null : d.single === 'yes',
+    mca_a: d.single === 'yes' ? n(d.mca, 'A') : null,
+    mocp_a: d.single === 'yes' ? n(d.mocp, 'A') : null,
     rise_low_f: n(d.low, '°F'),
     rise_high_f: n(d.high, '°F'),
     needed_kw: n(d.needed, 'kW'),
     listed_kits_kw: d.list.trim()
       ? d.list
           .split(/[\s;]+/)
-          .map((x) => parseFigure(x, 'kW'))
+          .map((x) => n(x, 'kW'))
           .filter((x) => x !== null)
       : null,
     heat_pump_mca_a: n(d.pump, 'A'),
-    measured,
-  } as Schemas['HeatIn']
+    measured:
+      n(d.mVolts, 'V') === null || n(d.mAmps, 'A') === null
+        ? null
+        : given({
+            volts: n(d.mVolts, 'V'),
+            amps: n(d.mAmps, 'A'),
+            stages_called: parseCount(d.stages),
+            delta_t_f: n(d.rise, '°F'),
+            altitude_ft: n(d.height, 'ft'),
+          }),
+  })
+}
+
+function lackingOf(entry: Record<string, unknown>): string | null {
+  const kits = entry.kits as Record<string, unknown>[]
+  const missing = [
+    ...(kits.some((k) => k.kw === undefined || k.rated_v === undefined)
+      ? ['the kit’s kW and rated volts']
+      : []),
+    ...(entry.supply_v === undefined ? ['the supply’s volts'] : []),
+    ...(entry.phase === undefined ? ['the phase'] : []),
+    ...(entry.blower_fla_a === undefined ? ['the blower’s amps (0 if none)'] : []),
+  ]
+  return missing.length ? `Enter ${missing.join(', ')}.` : null
+}
+
+/** Heat strips: power at the volts there are, circuits, banks by stage, and what was measured. */
+export function HeatBench() {
+  const [d, change, clear] = useDraft<Draft>('heat.kits', START)
+  const figures = useFigures()
+  const entry = entryOf(d)
+  const lacks = lackingOf(entry)
+  const ready = figures.whole && lacks === null
   const heat = useQuery({
     queryKey: ['heat', entry],
-    enabled: figures.whole,
-    queryFn: () => answer(client.POST('/api/calc/heat', { body: entry })),
+    enabled: ready,
+    queryFn: () => answer(client.POST('/api/calc/heat', { body: entry as Schemas['HeatIn'] })),
     placeholderData: (old) => old,
     retry: false,
   })
   const put = (i: number, part: Partial<Kit>) =>
     change({ kits: d.kits.map((k, j) => (j === i ? { ...k, ...part } : k)) })
-  const field = (key: keyof Omit<Draft, 'kits'>, label: string, unit?: string, many = false) => (
+  type Text = keyof Omit<Draft, 'kits'>
+  const field = (key: Text, label: string, unit?: string, many = false) => (
     <FigureField
       label={label}
       many={many}
@@ -109,109 +193,154 @@ export function HeatBench() {
       onChange={(v) => change({ [key]: v })}
     />
   )
-  const out = figures.whole ? heat.data : undefined
+  const pick = (key: Text, label: string, options: { value: string; label: string }[]) => (
+    <Pick
+      label={label}
+      value={d[key]}
+      onChange={(v) => change({ [key]: v })}
+      options={[notEntered, ...options]}
+    />
+  )
+  const choice = (key: Text, label: string, options: { value: string; label: string }[]) => (
+    <Choice
+      label={label}
+      value={d[key]}
+      onChange={(v) => change({ [key]: v })}
+      options={[notEntered, ...options]}
+    />
+  )
+  const out = ready && !heat.error ? heat.data : undefined
+  const asked = out?.findings.filter((f) => f.code === 'ELEMENTS_UNSAID') ?? []
+  const offered = (i: number) => asked.find((f) => f.inputs?.kit === i + 1)?.inputs?.usual
   return (
     <FigureScope figures={figures}>
       <div className="grid gap-4">
         <NotComputed figures={figures} />
-        <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          {field('supply', 'Supply', 'V')}
-          {field('blower', 'Blower', 'A')}
-          <EditionPick value={d.edition} onChange={(v) => change({ edition: v })} />
-          {field('pump', 'Heat pump MCA', 'A')}
-        </div>
-        <div className="flex flex-wrap gap-4">
-          <Choice
-            label="Phase"
-            value={d.phase}
-            onChange={(v) => change({ phase: v })}
-            options={[
-              { value: '1', label: 'Single' },
-              { value: '3', label: 'Three' },
-            ]}
-          />
-          <TerminalsChoice value={d.termination} onChange={(v) => change({ termination: v })} />
-          <Choice
-            label="Listed single-point kit"
-            value={d.single}
-            onChange={(v) => change({ single: v })}
-            options={[
-              { value: '', label: 'Not entered' },
-              { value: 'yes', label: 'Yes' },
-              { value: 'no', label: 'No' },
-            ]}
-          />
-        </div>
-        <fieldset>
-          <legend className="text-sm font-bold text-soft">Elements or groups</legend>
-          {d.kits.map((k, i) => (
-            <div key={k.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_1fr_auto]">
-              <FigureField
-                label={`Element ${i + 1}`}
-                unit="kW"
-                value={k.kw}
-                onChange={(kw) => put(i, { kw })}
-              />
-              <FigureField label="Rated" unit="V" value={k.rated} onChange={(rated) => put(i, { rated })} />
-              <FigureField label="Stage" value={k.stage} onChange={(stage) => put(i, { stage })} />
-              <FigureField
-                label="Closes after"
-                unit="s"
-                value={k.after}
-                onChange={(after) => put(i, { after })}
-              />
-              <Button
-                kind="quiet"
-                className="self-end px-2"
-                aria-label={`Take element ${i + 1} away`}
-                disabled={d.kits.length === 1}
-                onClick={() => change({ kits: d.kits.filter((_, j) => j !== i) })}
-              >
-                Away
-              </Button>
-            </div>
-          ))}
-          <Button
-            onClick={() =>
-              change({
-                kits: [...d.kits, { id: nextId(d.kits), kw: '4.8', rated: '240', stage: '2', after: '90' }],
-              })
-            }
-          >
-            Add an element
-          </Button>
-        </fieldset>
-        <ProblemNote problem={problemOf(heat.error)} />
-        {out && !heat.error && (
+        {ready && <ProblemNote problem={problemOf(heat.error)} />}
+        {lacks && <p className="text-lg">{lacks}</p>}
+        {out && (
           <>
-            <p className="text-lg">
-              <b className="figure">{figure(out.kw_actual, 4)} kW</b> here, {figure(out.heater_a, 4)} A;{' '}
-              {out.subdivisions} circuit{out.subdivisions > 1 ? 's' : ''}
-              {out.all_at_once_a !== null && `; everything at once ${figure(out.all_at_once_a, 4)} A`}
-            </p>
+            <AnswerFirst out={out} findings={out.findings} />
+            {out.all_at_once_a !== null && (
+              <p className="figure text-lg">Heat pump and strips at once: {figure(out.all_at_once_a, 4)} A</p>
+            )}
             <Banks draft={d} out={out} />
-            <ol aria-label="Heat circuits" className="grid gap-2 sm:grid-cols-2">
-              {out.circuits.map((c, i) => (
-                <li key={c.kits.join()} className="border-2 border-ink bg-field p-3">
-                  <p className="font-bold">
-                    Circuit {i + 1}
-                    {c.blower_a > 0 && ', with the blower'}
-                  </p>
-                  <p className="figure text-2xl">{c.overcurrent_a} A</p>
-                  <p className="figure">
-                    {sizeWord(c.conductor_awg)}, ground {sizeWord(c.egc_awg)} · {figure(c.load_a, 4)} A load ·
-                    disconnect at least {figure(c.disconnect_min_a, 4)} A
-                  </p>
-                </li>
-              ))}
-            </ol>
           </>
         )}
-        <details open={measured !== null}>
+        <fieldset className="grid gap-2">
+          <legend className="mb-2 border-b-2 border-ink font-bold">Kits, as they are sold</legend>
+          {d.kits.map((k, i) => {
+            const usual = offered(i)
+            const each = out?.elements[i]
+            const several = d.kits.length > 1
+            const of = (label: string) => (several ? `Kit ${i + 1} ${label}` : `Kit ${label}`)
+            return (
+              <div key={k.id} className="grid grid-cols-2 gap-2 border-b border-faint pb-2 sm:grid-cols-5">
+                <FigureField label={of('kW')} unit="kW" value={k.kw} onChange={(kw) => put(i, { kw })} />
+                <FigureField
+                  label={of('elements')}
+                  value={k.elements}
+                  onChange={(elements) => put(i, { elements })}
+                />
+                <FigureField
+                  label={of('rated')}
+                  unit="V"
+                  value={k.rated}
+                  onChange={(rated) => put(i, { rated })}
+                />
+                <FigureField label={of('stage')} value={k.stage} onChange={(stage) => put(i, { stage })} />
+                <FigureField
+                  label={of('closes after')}
+                  unit="s"
+                  value={k.after}
+                  onChange={(after) => put(i, { after })}
+                />
+                {d.phase === '3' && (
+                  <Pick
+                    label={of('joined in')}
+                    value={k.joined}
+                    onChange={(joined) => put(i, { joined })}
+                    options={[notEntered, { value: 'delta', label: 'Delta' }, { value: 'wye', label: 'Wye' }]}
+                  />
+                )}
+                <div className="col-span-full flex flex-wrap items-center gap-x-4 gap-y-1">
+                  {typeof usual === 'number' && (
+                    <Button onClick={() => put(i, { elements: String(usual) })}>
+                      {usual} × {figure((parseFigure(k.kw, 'kW') ?? 0) / usual, 3)} kW?
+                    </Button>
+                  )}
+                  {each && (
+                    <span className="text-soft">
+                      {each.count} × {figure(each.each_kw, 3)} kW, {figure(each.each_a, 4)} A each
+                      {each.cold_ohm !== null && `; cold ${figure(each.cold_ohm, 3)} Ω each`}
+                      {each.between_leads_ohm !== null &&
+                        `; cold between leads ${figure(each.between_leads_ohm, 3)} Ω`}
+                    </span>
+                  )}
+                  {several && (
+                    <Button
+                      kind="quiet"
+                      aria-label={`Remove kit ${i + 1}`}
+                      onClick={() => change({ kits: d.kits.filter((_, j) => j !== i) })}
+                    >
+                      Remove
+                    </Button>
+                  )}
+                </div>
+              </div>
+            )
+          })}
+          <div className="flex flex-wrap gap-2">
+            <Button onClick={() => change({ kits: [...d.kits, kitRow(nextId(d.kits))] })}>+ Kit</Button>
+            <Button onClick={() => change(EXAMPLE)}>Fill in an example</Button>
+            <Button kind="quiet" onClick={clear}>
+              Clear all
+            </Button>
+          </div>
+        </fieldset>
+        <fieldset className="grid gap-3">
+          <legend className="mb-2 border-b-2 border-ink font-bold">Supply and air handler</legend>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+            {field('supply', 'Supply', 'V')}
+            {field('blower', 'Blower', 'A')}
+            {field('pump', 'Heat pump MCA', 'A')}
+          </div>
+          <div className="flex flex-wrap gap-4">
+            {choice('phase', 'Phase', [
+              { value: '1', label: 'Single' },
+              { value: '3', label: 'Three' },
+            ])}
+            {choice('single', 'Listed single-point kit', YES_NO)}
+          </div>
+          {d.single === 'yes' && (
+            <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+              {field('mca', 'MCA on the kit', 'A')}
+              {field('mocp', 'MOCP on the kit', 'A')}
+            </div>
+          )}
+        </fieldset>
+        <fieldset className="grid gap-3">
+          <legend className="mb-2 border-b-2 border-ink font-bold">How it is wired</legend>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
+            {field('ambient', 'Highest ambient (attic)', '°F')}
+            {pick('insulation', 'Insulation', INSULATIONS)}
+            {field('conductors', 'Current-carrying conductors')}
+            {field('length', 'Length, one way', 'ft')}
+            {field('limit', 'Voltage drop limit', '%')}
+            {pick('raceway', 'Raceway or cable', RACEWAYS)}
+            {pick('edition', 'Code edition', EDITIONS)}
+          </div>
+          <div className="flex flex-wrap gap-4">
+            {choice('material', 'Conductor metal', METALS)}
+            {choice('termination', 'Terminal rating', TERMINALS)}
+          </div>
+        </fieldset>
+        <details open={entry.measured !== undefined}>
           <summary className="min-h-11 cursor-pointer py-2 font-bold">Measured while it heats</summary>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             {field('mVolts', 'Volts measured', 'V')}
             {field('mAmps', 'Amps measured', 'A')}
+            {field('stages', 'Stages called, up to')}
             {field('rise', 'Temperature rise', '°F')}
             {field('height', 'Elevation', 'ft')}
             {field('low', 'Plate, rise from', '°F')}
@@ -219,7 +348,8 @@ export function HeatBench() {
           </div>
           {out?.expected_a != null && (
             <p className="pt-2 text-lg">
-              {out.elements_working} of {d.kits.length} heat; {figure(out.expected_a, 4)} A expected
+              {out.elements_working} of {out.elements_called} elements heat; {figure(out.expected_a, 4)} A
+              expected
               {out.airflow_cfm !== null && (
                 <>
                   ; <b className="figure">{out.airflow_cfm.toFixed(0)} CFM</b>
@@ -229,7 +359,7 @@ export function HeatBench() {
             </p>
           )}
         </details>
-        <details>
+        <details open={d.needed !== ''}>
           <summary className="min-h-11 cursor-pointer py-2 font-bold">Which kit?</summary>
           <div className="grid gap-3 sm:grid-cols-2">
             {field('needed', 'Heat loss less heat pump', 'kW')}
@@ -237,7 +367,6 @@ export function HeatBench() {
           </div>
           {out?.kit_choice_kw != null && <p className="pt-2 text-lg">The {out.kit_choice_kw} kW kit.</p>}
         </details>
-        {out && !heat.error && <Findings findings={out.findings} />}
       </div>
     </FigureScope>
   )
@@ -245,7 +374,8 @@ export function HeatBench() {
 
 /** Elements as banks by stage: taller is stronger, each stage a column as the sequencer closes it. */
 function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
-  const most = Math.max(...draft.kits.map((k) => parseFigure(k.kw) ?? 0), 1)
+  const each = (k: Kit) => (parseFigure(k.kw, 'kW') ?? 0) / (parseCount(k.elements) ?? 1)
+  const most = Math.max(...draft.kits.map(each), 1)
   const told = out.stages.map(
     (s) =>
       `stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A${s.after_s !== null ? ` after ${s.after_s} s` : ''}`,
@@ -261,7 +391,8 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
         {out.stages.map((s, i) => {
           const mine = draft.kits
             .filter((k) => (parseFigure(k.stage) ?? 1) === s.stage)
-            .map((k, place) => ({ ...k, place }))
+            .flatMap((k) => Array.from({ length: parseCount(k.elements) ?? 1 }, () => each(k)))
+            .map((kw, place) => ({ kw, place }))
           return (
             <g key={s.stage} transform={`translate(${i * 170 + 12} 0)`}>
               <text y="18" fontSize="14" fontWeight="bold" fill="var(--ink)">
@@ -269,7 +400,7 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
                 {s.after_s !== null ? `, after ${s.after_s} s` : ''}
               </text>
               {mine.map((k) => {
-                const h = 20 + (66 * (parseFigure(k.kw) ?? 0)) / most
+                const h = 20 + (66 * k.kw) / most
                 const x = k.place * 34
                 const zigzag = Array.from(
                   { length: 9 },

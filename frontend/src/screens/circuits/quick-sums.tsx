@@ -7,7 +7,7 @@ import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
 import { parseFigure } from '../../quantities/format'
-import { sizeOptions } from './wiring-fields'
+import { sizeOptions } from './wiring-words'
 
 type Ask = { key: string; label: string; unit?: string; start: string; list?: boolean }
 type Pickable = { key: string; label: string; options: { value: string; label: string }[]; start: string }

@@ -2,72 +2,60 @@ import { useQueries, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Lines } from '../../charts/lines'
-import { ProblemNote } from '../../parts/problem'
-import { Findings } from '../../parts/verdict'
 import { figure } from '../../quantities/format'
-import { OneLine } from './one-line'
+import { AnswerFirst } from './answer-first'
+import { sizeWord } from './wiring-words'
 
 type Circuit = Schemas['CircuitIn']
+type Sized = Schemas['CircuitOut']
 const size = (entry: Circuit) => answer(client.POST('/api/calc/circuit', { body: entry }))
 
-/** A sized circuit: the line, what else would do, the drop over length, what to bring. */
-export function Sizing({ entry }: { entry: Circuit }) {
-  const circuit = useQuery({
+export function useSizing(entry: Circuit, enabled: boolean) {
+  return useQuery({
     queryKey: ['circuit', entry],
+    enabled,
     queryFn: () => size(entry),
     placeholderData: (old) => old,
     retry: false,
   })
-  const out = circuit.data
+}
+
+/** A sized circuit: the answer, what else would do, the drop over length, what to bring. */
+export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
   return (
     <div className="grid gap-4">
-      <ProblemNote problem={problemOf(circuit.error)} />
-      {out && !circuit.error && (
-        <>
-          <OneLine stations={out.stations} />
-          <p className="figure flex flex-wrap gap-x-5">
-            <span>{figure(out.ampacity_a)} A usable</span>
-            {out.voltage_drop_pct !== null && <span>drop {figure(out.voltage_drop_pct, 3)} %</span>}
-            {out.start_drop_pct !== null && <span>at the start {figure(out.start_drop_pct, 3)} %</span>}
-            {out.overcurrent_225_a !== null && out.overcurrent_225_a !== out.overcurrent_a && (
-              <span>device by the 225 % rule {out.overcurrent_225_a} A</span>
-            )}
-            {out.conductor_awg !== out.minimum_conductor_awg && (
-              <span>{out.minimum_conductor_awg} before drop</span>
-            )}
-          </p>
-          <WhatIf entry={entry} />
-          <DropOverLength entry={entry} out={out} />
-          <section aria-label="Materials">
-            <h3 className="border-b-2 border-ink font-bold">To bring, and to write down</h3>
-            <ul>
-              {out.materials.map((m) => (
-                <li key={m.item} className="flex flex-wrap gap-x-3 border-b border-faint py-1">
-                  <span className="figure w-16 text-right">
-                    {m.length_ft !== null ? `${m.length_ft} ft` : (m.count ?? '')}
-                  </span>
-                  <span className="min-w-0 flex-1 basis-48">{m.item}</span>
-                  <span className="text-soft">{m.note}</span>
-                </li>
-              ))}
-            </ul>
-          </section>
-          <details>
-            <summary className="min-h-11 cursor-pointer py-2 font-bold">
-              Every rule, with its clause, and every default
-            </summary>
-            <Findings findings={out.findings} />
-          </details>
-        </>
-      )}
+      <AnswerFirst out={out} findings={out.findings} />
+      <details className="border-b border-faint">
+        <summary className="min-h-11 cursor-pointer py-2 font-bold">
+          What if: metal, terminals, length
+        </summary>
+        <WhatIf entry={entry} />
+        <DropOverLength entry={entry} out={out} />
+      </details>
+      <details className="border-b border-faint">
+        <summary className="min-h-11 cursor-pointer py-2 font-bold">To bring, and to write down</summary>
+        <section aria-label="Materials">
+          <ul>
+            {out.materials.map((m) => (
+              <li key={m.item} className="flex flex-wrap gap-x-3 border-b border-faint py-1">
+                <span className="figure w-16 text-right">
+                  {m.length_ft !== null ? `${m.length_ft} ft` : (m.count ?? '')}
+                </span>
+                <span className="min-w-0 flex-1 basis-48">{m.item}</span>
+                <span className="text-soft">{m.note}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      </details>
     </div>
   )
 }
 
 function WhatIf({ entry }: { entry: Circuit }) {
   const variants: { word: string; change: Partial<Circuit> }[] = [
-    { word: 'From MCA', change: { school: 'mca' } },
-    { word: 'From the device', change: { school: 'breaker' } },
+    { word: 'Sized by MCA', change: { school: 'mca' } },
+    { word: 'Sized by breaker', change: { school: 'breaker' } },
     { word: '60 °C terminals', change: { termination_c: 60 } },
     { word: '75 °C terminals', change: { termination_c: 75 } },
     { word: 'Copper', change: { material: 'copper' } },
@@ -88,7 +76,6 @@ function WhatIf({ entry }: { entry: Circuit }) {
   })
   return (
     <section aria-label="What if" className="overflow-x-auto">
-      <h3 className="font-bold">What if</h3>
       <table className="figure w-full text-left text-sm">
         <thead>
           <tr className="border-b-2 border-ink">
@@ -108,8 +95,8 @@ function WhatIf({ entry }: { entry: Circuit }) {
                 <th className="py-1 pr-3 font-sans font-normal">{v.word}</th>
                 {out ? (
                   <>
-                    <td className="pr-3 font-bold">{out.conductor_awg}</td>
-                    <td className="pr-3">{out.egc_awg}</td>
+                    <td className="pr-3 font-bold">{sizeWord(out.conductor_awg)}</td>
+                    <td className="pr-3">{sizeWord(out.egc_awg)}</td>
                     <td className="pr-3">{figure(out.ampacity_a, 3)} A</td>
                     <td>{out.voltage_drop_pct === null ? '–' : `${figure(out.voltage_drop_pct, 3)} %`}</td>
                   </>
@@ -127,7 +114,7 @@ function WhatIf({ entry }: { entry: Circuit }) {
   )
 }
 
-function DropOverLength({ entry, out }: { entry: Circuit; out: Schemas['CircuitOut'] }) {
+function DropOverLength({ entry, out }: { entry: Circuit; out: Sized }) {
   const body = {
     conductor_awg: out.conductor_awg,
     length_ft: entry.length_ft ?? 100,
@@ -145,7 +132,9 @@ function DropOverLength({ entry, out }: { entry: Circuit; out: Schemas['CircuitO
     retry: false,
   })
   const curves = useMemo(
-    () => drop.data?.curves.map((c) => ({ label: c.conductor_awg, x: c.length_ft, y: c.drop_pct })) ?? [],
+    () =>
+      drop.data?.curves.map((c) => ({ label: sizeWord(c.conductor_awg), x: c.length_ft, y: c.drop_pct })) ??
+      [],
     [drop.data],
   )
   if (curves.length === 0) return null

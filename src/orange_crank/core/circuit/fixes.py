@@ -131,8 +131,10 @@ def _changed(
             poles=entry.poles,
             disconnect_fused=fused,
             fuse_a=device if fused else None,
-            ground_fault=True if built.ground_fault is False else built.ground_fault,
         )
+        bare = replace(built, ground_fault=False)
+        if failing(ground_fault.judge(job, bare)):
+            built = replace(built, ground_fault=True)
     if "conductor" in parts:
         wet = entry.is_wet and entry.insulation in DRY_ONLY
         entry = entry.model_copy(update={"insulation": "THWN-2"}) if wet else entry
@@ -182,7 +184,8 @@ def _pulled(job: Job, built: Built, minimum: Minimum) -> str:
 def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[Change]:
     entry, found = new_job.entry, []
     if "device" in parts and new.device_a is not None:
-        guard = ", with ground-fault protection" if old.ground_fault is False else ""
+        guarded = new.ground_fault and not old.ground_fault
+        guard = ", with ground-fault protection" if guarded else ""
         text = f"Put in {new.device_a:g} A fuses{guard}."
         if new.device_kind == "breaker":
             text = f"Put in a {new.device_a:g} A breaker, {poles_word(entry.poles)}, "

@@ -10,7 +10,7 @@ from orange_crank.core.tables.code import metal_word, size_word
 
 Station = Literal["device", "conductor", "ground", "raceway", "disconnect", "unit"]
 TITLES: dict[Station, str] = {
-    "device": "Breaker or fuses", "conductor": "Conductors", "ground": "Grounding conductor",
+    "device": "Breaker or fuses", "conductor": "Conductors", "ground": "Ground",
     "raceway": "Raceway", "disconnect": "Disconnect", "unit": "Unit",
 }  # fmt: skip
 # Which station a finding belongs to; what is not named belongs to the unit.

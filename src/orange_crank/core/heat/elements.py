@@ -39,8 +39,8 @@ class KitElements(Frozen):
 
     kit: int = Field(description="Which kit, by place")
     count: int
-    kw_each: float
-    amps_each: float = Field(description="At the supply's volts; three-phase per line [A]")
+    each_kw: float
+    each_a: float = Field(description="At the supply's volts; three-phase per line [A]")
     hot_ohm: float | None = Field(description="One element, hot; none where the connection is not said [Ω]")
     cold_ohm: float | None = Field(description="One element alone, cold and off its leads [Ω]")
     between_leads_ohm: float | None = Field(
@@ -92,8 +92,8 @@ def elements_of(index: int, kit: HeatKit, supply_v: float, phase: int, cold_ohms
     return KitElements(
         kit=index,
         count=kit.count,
-        kw_each=round(kit.kw / kit.count, 4),
-        amps_each=round(kit_amps(kit, supply_v, phase) / kit.count, 4),
+        each_kw=round(kit.kw / kit.count, 4),
+        each_a=round(kit_amps(kit, supply_v, phase) / kit.count, 4),
         hot_ohm=None if one is None else round(one, 3),
         cold_ohm=None if one is None else round(one * cold, 3),
         between_leads_ohm=None if between is None else round(between, 3),

@@ -68,9 +68,7 @@ def defaults(job: Job) -> list[Assumed]:
         and not any(lug.marked_c for lug in entry.lugs)
     ):
         found.append(
-            assumed(
-                "termination_c", job.conditions.termination_c, "unmarked: 60 °C up to 100 A, 75 °C above [°C]"
-            )
+            assumed("termination_c", job.conditions.termination_c, "unmarked: 60 °C up to 100 A, 75 °C above")
         )
     if entry.current_carrying_conductors is None:
         found.append(assumed("current_carrying_conductors", job.conditions.conductors, "this circuit alone"))

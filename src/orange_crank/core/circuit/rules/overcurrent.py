@@ -258,7 +258,7 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
                 "unknown",
                 f"{what} not entered.",
                 clause(e, number),
-                step="Read both, then this is told.",
+                step="Enter the device and the conductors.",
             )
             for code, number in (("OCPD_ABOVE_CONDUCTOR", "240.4"), ("SMALL_CONDUCTOR", "240.4(D)"))
         ]

@@ -1,0 +1,44 @@
+import { type ReactNode, useState } from 'react'
+import type { Finding, Schemas } from '../../api/client'
+import { OneLine, PARTS } from './one-line'
+import { PartFields, type PartProps, type Station } from './parts-fields'
+
+// By hand one reads the unit first; by the wire the panel comes first.
+const BY_HAND: Station[] = ['unit', 'device', 'conductor', 'ground', 'raceway', 'disconnect']
+
+/** The picture on top, what it answers below it, then the same fields once more in a row for the keyboard. */
+export function CircuitForm({
+  stations,
+  findings,
+  children,
+  ...props
+}: PartProps & {
+  stations: Schemas['StationOut'][]
+  findings: Finding[]
+  /** The answer. */
+  children: ReactNode
+}) {
+  const [open, setOpen] = useState<Station | null>(null)
+  return (
+    <div className="grid gap-4">
+      <OneLine stations={stations} findings={findings} open={open} onOpen={setOpen}>
+        {open && <PartFields station={open} {...props} />}
+      </OneLine>
+      {children}
+      <section aria-label="All fields" className="grid gap-4">
+        {BY_HAND.map((station) => (
+          <fieldset key={station} className="grid gap-3">
+            <legend className="mb-2 border-b-2 border-ink font-bold">
+              {PARTS.find((p) => p.station === station)?.title}
+            </legend>
+            {open === station ? (
+              <p className="text-soft">Open in the picture above.</p>
+            ) : (
+              <PartFields station={station} {...props} />
+            )}
+          </fieldset>
+        ))}
+      </section>
+    </div>
+  )
+}

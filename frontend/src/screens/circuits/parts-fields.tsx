@@ -1,0 +1,372 @@
+import type { Schemas } from '../../api/client'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { nextId } from '../../parts/draft'
+import { FigureField, TextField } from '../../parts/field'
+import { Pick } from '../../parts/pick'
+import { type CircuitDraft, type LoadRow, loadRow, lugRow } from './circuit-draft'
+import { EDITIONS, INSULATIONS, METALS, RACEWAYS, sizeOptions, TERMINALS, YES_NO } from './wiring-words'
+
+export type Station = Schemas['StationOut']['station']
+export type PartProps = {
+  d: CircuitDraft
+  change: (part: Partial<CircuitDraft>) => void
+  /** Whether a circuit that is there is looked at; else one is sized. */
+  audit: boolean
+  /** Where the loads come from the unit's plate on record. */
+  plateOnRecord: boolean
+}
+
+const notEntered = { value: '', label: 'Not entered' }
+type Text = { [K in keyof CircuitDraft]: CircuitDraft[K] extends string ? K : never }[keyof CircuitDraft]
+
+function useBound({ d, change }: PartProps) {
+  return {
+    field: (key: Text, label: string, unit?: string) => (
+      <FigureField
+        label={label}
+        {...(unit && { unit })}
+        value={d[key]}
+        onChange={(v) => change({ [key]: v })}
+      />
+    ),
+    pick: (key: Text, label: string, options: { value: string; label: string }[]) => (
+      <Pick
+        label={label}
+        value={d[key]}
+        onChange={(v) => change({ [key]: v })}
+        options={[notEntered, ...options]}
+      />
+    ),
+    choice: (key: Text, label: string, options: { value: string; label: string }[]) => (
+      <Choice
+        label={label}
+        value={d[key]}
+        onChange={(v) => change({ [key]: v })}
+        options={[notEntered, ...options]}
+      />
+    ),
+  }
+}
+
+const grid = 'grid grid-cols-2 gap-3 sm:grid-cols-3'
+
+/** The fields of one part of the line: what is there, or how it shall be. */
+export function PartFields({ station, ...props }: PartProps & { station: Station }) {
+  const Fields = FIELDS[station]
+  return <Fields {...props} />
+}
+
+function DeviceFields(props: PartProps) {
+  const { field, choice } = useBound(props)
+  const { audit } = props
+  return (
+    <div className="grid gap-3">
+      {audit ? (
+        <>
+          <div className={grid}>
+            {field('device', 'Breaker or fuse there', 'A')}
+            {field('poles', 'Poles there')}
+          </div>
+          {choice('kind', 'It is a', [
+            { value: 'breaker', label: 'Breaker' },
+            { value: 'fuse', label: 'Fuse' },
+          ])}
+          {choice('groundFault', 'Ground-fault protection there', YES_NO)}
+        </>
+      ) : (
+        choice('smallest', 'Smallest lawful device', YES_NO)
+      )}
+      {choice('dwelling', 'Dwelling', YES_NO)}
+      {choice('equipment', 'It feeds', [
+        { value: 'hvac', label: 'Listed HVAC' },
+        { value: 'inverter_hvac', label: 'Mini-split or inverter' },
+        { value: 'refrigeration', label: 'Refrigeration' },
+        { value: 'other', label: 'Something else' },
+      ])}
+    </div>
+  )
+}
+
+function ConductorFields(props: PartProps) {
+  const { field, pick, choice } = useBound(props)
+  const { d, change, audit } = props
+  const putLug = (i: number, part: Partial<CircuitDraft['lugs'][number]>) =>
+    change({ lugs: d.lugs.map((l, k) => (k === i ? { ...l, ...part } : l)) })
+  return (
+    <div className="grid gap-3">
+      <div className={grid}>
+        {audit && pick('size', 'Conductors there', sizeOptions)}
+        {pick('insulation', 'Insulation', INSULATIONS)}
+        {field('length', 'Length, one way', 'ft')}
+        {field('ambient', 'Highest ambient', '°F')}
+        {field('conductors', 'Current-carrying conductors')}
+        {field('limit', 'Voltage drop limit', '%')}
+      </div>
+      <div className="flex flex-wrap gap-4">
+        {choice('material', 'Conductor metal', METALS)}
+        {choice('termination', 'Terminal rating', TERMINALS)}
+        {!audit &&
+          choice('school', 'Size wire by', [
+            { value: 'mca', label: 'MCA' },
+            { value: 'breaker', label: 'Breaker' },
+          ])}
+      </div>
+      {d.lugs.map((l, i) => (
+        <fieldset key={l.id} className="grid grid-cols-2 gap-3 border-t-2 border-line pt-2 sm:grid-cols-3">
+          <legend className="pr-2 font-bold">Lug label {i + 1}</legend>
+          <TextField
+            label="Where"
+            value={l.at}
+            onChange={(at) => putLug(i, { at })}
+            placeholder="contactor"
+          />
+          <Pick
+            label="Takes from"
+            value={l.low}
+            onChange={(low) => putLug(i, { low })}
+            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+          />
+          <Pick
+            label="Takes up to"
+            value={l.high}
+            onChange={(high) => putLug(i, { high })}
+            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+          />
+          <Pick
+            label="Marked for"
+            value={l.metals}
+            onChange={(metals) => putLug(i, { metals })}
+            options={[
+              { value: 'copper', label: 'Copper' },
+              { value: 'aluminum', label: 'Aluminum' },
+              { value: 'both', label: 'Copper and aluminum' },
+            ]}
+          />
+          <Pick
+            label="Marked at"
+            value={l.marked}
+            onChange={(marked) => putLug(i, { marked })}
+            options={[{ value: '', label: 'no mark' }, ...TERMINALS]}
+          />
+          <Button
+            kind="quiet"
+            className="self-end"
+            aria-label={`Remove lug label ${i + 1}`}
+            onClick={() => change({ lugs: d.lugs.filter((_, k) => k !== i) })}
+          >
+            Remove
+          </Button>
+        </fieldset>
+      ))}
+      <div>
+        <Button onClick={() => change({ lugs: [...d.lugs, lugRow(nextId(d.lugs))] })}>+ Lug label</Button>
+      </div>
+    </div>
+  )
+}
+
+function GroundFields(props: PartProps) {
+  const { pick, choice } = useBound(props)
+  return (
+    <div className="grid gap-3">
+      {choice('groundBy', 'The ground is', [
+        { value: 'wire', label: 'A wire' },
+        { value: 'raceway', label: 'The metal raceway' },
+      ])}
+      {props.d.groundBy !== 'raceway' && (
+        <>
+          {props.audit && <div className={grid}>{pick('egc', 'Ground there', sizeOptions)}</div>}
+          {choice('groundMetal', 'Ground metal', METALS)}
+        </>
+      )}
+    </div>
+  )
+}
+
+function RacewayFields(props: PartProps) {
+  const { field, pick, choice } = useBound(props)
+  return (
+    <div className="grid gap-3">
+      <div className={grid}>
+        {pick('raceway', 'Raceway or cable', RACEWAYS)}
+        {field('roof', 'Height above roof', 'in')}
+      </div>
+      <div className="flex flex-wrap gap-4">
+        {choice('outdoors', 'Outdoors', YES_NO)}
+        {choice('wet', 'Wet place', YES_NO)}
+      </div>
+    </div>
+  )
+}
+
+function DisconnectFields(props: PartProps) {
+  const { field, choice } = useBound(props)
+  return (
+    <div className="grid gap-3">
+      {props.audit && (
+        <>
+          <div className={grid}>
+            {field('disconnect', 'Disconnect there', 'A')}
+            {field('hp', 'Its horsepower', 'hp')}
+            {props.d.fused === 'yes' && field('fuse', 'Fuses in it', 'A')}
+          </div>
+          {choice('fused', 'Disconnect fused', YES_NO)}
+        </>
+      )}
+      <div className={grid}>{field('fault', 'Fault current there', 'A')}</div>
+    </div>
+  )
+}
+
+function UnitFields(props: PartProps) {
+  const { field, choice } = useBound(props)
+  const { d, change, plateOnRecord } = props
+  if (plateOnRecord)
+    return (
+      <div className="grid gap-3">
+        <p>Loads, MCA and MOCP come from this unit’s plate.</p>
+        <div className={grid}>{field('shortCircuit', 'Short-circuit rating', 'A')}</div>
+      </div>
+    )
+  const heat = props.audit && d.feeds === 'heat'
+  return (
+    <div className="grid gap-3">
+      {props.audit && (
+        <Choice
+          label="The circuit feeds"
+          value={d.feeds}
+          onChange={(feeds) => change({ feeds })}
+          options={[
+            { value: 'motor_compressor', label: 'A compressor' },
+            { value: 'heat', label: 'Electric heat' },
+          ]}
+        />
+      )}
+      <div className={grid}>
+        {field('volts', 'Volts', 'V')}
+        {field('mca', 'MCA', 'A')}
+        {field('mocp', heat ? 'MOCP, if marked' : 'MOCP', 'A')}
+      </div>
+      <div className="flex flex-wrap gap-4">
+        {choice('phase', 'Phase', [
+          { value: '1', label: 'Single' },
+          { value: '3', label: 'Three' },
+        ])}
+        {!heat &&
+          choice('allowed', 'The plate allows', [
+            { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
+            { value: 'fuse', label: 'Fuse only' },
+          ])}
+        {heat && choice('single', 'Listed single-point kit', YES_NO)}
+      </div>
+      {!heat && (
+        <LoadRows
+          rows={d.compressors}
+          change={(compressors) => change({ compressors })}
+          word="Compressor"
+          labels={['RLA', 'LRA', 'BCSC']}
+        />
+      )}
+      <LoadRows
+        rows={d.motors}
+        change={(motors) => change({ motors })}
+        word={heat ? 'Blower' : 'Motor'}
+        labels={['FLA', 'LRA, if shown']}
+      />
+      <div className={grid}>
+        {field('other', heat ? 'Heater amps' : 'Other load', 'A')}
+        {field('shortCircuit', 'Short-circuit rating', 'A')}
+      </div>
+      {!heat &&
+        d.other.trim() !== '' &&
+        choice('otherKind', 'Other load is', [
+          { value: 'heat', label: 'Heat' },
+          { value: 'motor', label: 'A motor' },
+          { value: 'other', label: 'Something else' },
+        ])}
+      {!heat && (
+        <details open={d.pairVolts !== ''}>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">
+            The plate shows a second voltage
+          </summary>
+          <div className={grid}>
+            {field('pairVolts', 'Second voltage', 'V')}
+            {field('pairMca', 'MCA at it', 'A')}
+            {field('pairMocp', 'MOCP at it', 'A')}
+            {field('pairRla', 'RLA at it', 'A')}
+            {field('pairLra', 'LRA at it', 'A')}
+          </div>
+          <p className="text-sm text-soft">The column of the supply that is there is taken.</p>
+        </details>
+      )}
+      {!props.audit && choice('provisional', 'The unit is not here yet', YES_NO)}
+      <div className={grid}>
+        <Pick
+          label="Code edition"
+          value={d.edition}
+          onChange={(edition) => change({ edition })}
+          options={[notEntered, ...EDITIONS]}
+        />
+      </div>
+    </div>
+  )
+}
+
+const FIELDS: Record<Station, (props: PartProps) => React.ReactNode> = {
+  device: DeviceFields,
+  conductor: ConductorFields,
+  ground: GroundFields,
+  raceway: RacewayFields,
+  disconnect: DisconnectFields,
+  unit: UnitFields,
+}
+
+/** Compressors or motors of a plate, one a row. */
+function LoadRows({
+  rows,
+  change,
+  word,
+  labels,
+}: {
+  rows: LoadRow[]
+  change: (rows: LoadRow[]) => void
+  word: string
+  labels: [string, string, string?]
+}) {
+  const put = (i: number, part: Partial<LoadRow>) =>
+    change(rows.map((r, k) => (k === i ? { ...r, ...part } : r)))
+  const several = rows.length > 1
+  return (
+    <fieldset>
+      <legend className="text-sm font-bold text-soft">{word}s, one a row</legend>
+      {rows.map((r, i) => (
+        <div key={r.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_auto]">
+          {(['a', 'b', 'c'] as const).map((name, k) => {
+            const label = labels[k]
+            return label ? (
+              <FigureField
+                key={name}
+                label={several ? `${word} ${i + 1} ${label}` : `${word} ${label}`}
+                unit="A"
+                value={r[name]}
+                onChange={(v) => put(i, { [name]: v })}
+              />
+            ) : null
+          })}
+          {several && (
+            <Button
+              kind="quiet"
+              className="self-end px-2"
+              aria-label={`Remove ${word.toLowerCase()} ${i + 1}`}
+              onClick={() => change(rows.filter((_, k) => k !== i))}
+            >
+              Remove
+            </Button>
+          )}
+        </div>
+      ))}
+      <Button onClick={() => change([...rows, loadRow(nextId(rows))])}>+ {word}</Button>
+    </fieldset>
+  )
+}

@@ -1,0 +1,48 @@
+export const SIZES = [
+  '14',
+  '12',
+  '10',
+  '8',
+  '6',
+  '4',
+  '3',
+  '2',
+  '1',
+  '1/0',
+  '2/0',
+  '3/0',
+  '4/0',
+  '250',
+  '300',
+  '350',
+  '400',
+  '500',
+]
+
+/** A size as it is spoken: 10 AWG, 250 kcmil. */
+export function sizeWord(size: string): string {
+  return Number(size) > 100 ? `${size} kcmil` : `${size} AWG`
+}
+
+export const sizeOptions = SIZES.map((s) => ({ value: s, label: sizeWord(s) }))
+const plain = (values: string[]) => values.map((v) => ({ value: v, label: v }))
+
+export const EDITIONS = plain(['2017', '2020', '2023'])
+export const INSULATIONS = plain(['THHN', 'THWN', 'THWN-2', 'XHHW', 'XHHW-2', 'NM-B', 'UF-B'])
+export const RACEWAYS = plain(['EMT', 'RMC', 'PVC-40', 'PVC-80', 'LFNC-B', 'LFMC', 'FMC']).concat([
+  { value: 'cable', label: 'Cable, no raceway' },
+  { value: 'MC', label: 'MC cable' },
+  { value: 'SER', label: 'SER cable' },
+])
+export const METALS = [
+  { value: 'copper', label: 'Copper' },
+  { value: 'aluminum', label: 'Aluminum' },
+]
+export const TERMINALS = [
+  { value: '60', label: '60 °C' },
+  { value: '75', label: '75 °C' },
+]
+export const YES_NO = [
+  { value: 'yes', label: 'Yes' },
+  { value: 'no', label: 'No' },
+]
