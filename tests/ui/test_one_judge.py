@@ -125,7 +125,9 @@ def test_a_length_is_read_whole_or_refused_at_its_field(
     sign_on(desk, product)
     desk.goto(product.address + "/circuits")
     line = desk.get_by_role("region", name="One line, panel to terminals")
-    expect(line.get_by_role("button", name=re.compile("^Conductors"))).to_be_visible()
+    desk.get_by_role("button", name="Fill in an example").click()
+    expect(line.get_by_role("button", name=re.compile("^Conductors"))).to_contain_text("AWG")
+    desk.get_by_text("To bring, and to write down").click()
     desk.get_by_label("Length, one way").fill(typed)
     desk.keyboard.press("Tab")
     if shown is None:

@@ -346,17 +346,8 @@ export function HeatBench() {
             {field('low', 'Plate, rise from', '°F')}
             {field('high', 'Plate, rise to', '°F')}
           </div>
-          {out?.expected_a != null && (
-            <p className="pt-2 text-lg">
-              {out.elements_working} of {out.elements_called} elements heat; {figure(out.expected_a, 4)} A
-              expected
-              {out.airflow_cfm !== null && (
-                <>
-                  ; <b className="figure">{out.airflow_cfm.toFixed(0)} CFM</b>
-                </>
-              )}
-              .
-            </p>
+          {out?.airflow_cfm != null && (
+            <p className="figure pt-2 text-lg font-bold">{out.airflow_cfm.toFixed(0)} CFM</p>
           )}
         </details>
         <details open={d.needed !== ''}>
