@@ -180,6 +180,9 @@ def test_mocp_is_a_standard_size_never_under_15_nor_above_the_limit(
 ) -> None:
     result = check_plate(plate(rla, 5.5 * rla, fla, other_a=other))
     limit = 2.25 * rla + fla + other
+    assert result.mocp_a is not None
+    assert result.mocp_start_a is not None
+    assert result.mca_a is not None
     assert result.mocp_a in overcurrent_sizes_a()
     assert result.mocp_a <= max(limit + 1e-6, 15)
     assert result.mocp_start_a <= result.mocp_a
@@ -193,7 +196,7 @@ def test_mocp_is_a_standard_size_never_under_15_nor_above_the_limit(
 )
 def test_a_lost_decimal_point_in_rla_or_lra_is_always_noticed(rla: float, ratio: float, tenths: bool) -> None:
     right = plate(round(rla, 1), round(rla * ratio, 1), None)
-    mca = round(check_plate(right).mca_a, 1)
+    mca = round(check_plate(right).mca_a or 0.0, 1)
     first = right.compressors[0]
     assert first.lra_a is not None
     slipped = (

@@ -10,6 +10,8 @@ from typing import Any
 
 import pytest
 
+from orange_crank.core.tables.practice import practices
+
 PACKAGE = "orange_crank"
 ALLOWED = {
     "core": {"core"},
@@ -209,3 +211,16 @@ def test_ci_calls_exactly_the_readmes_test_command(root: Path) -> None:
     assert "make test" == last
     assert "make test" in readme
     assert "make demo" in readme
+
+
+def test_every_field_practice_that_is_cited_is_shown_by_the_program() -> None:
+    """And the other way round: what the Shop page shows some rule stands on."""
+    root = Path(__file__).resolve().parents[2] / "src" / "orange_crank"
+    cited = set()
+    for file in root.rglob("*.py"):
+        cited |= set(re.findall(r"field practice: ([a-z][a-z, -]+[a-z])", file.read_text("utf-8")))
+    shown = {p.name for p in practices()}
+    # One name is put together where it is used.
+    assert {c for c in cited if not any(c == s or s.startswith(c) for s in shown)} == set()
+    assert {s for s in shown if not any(s == c or s.startswith(c) for c in cited)} == set()
+    assert all(40 < len(p.text) < 500 and p.title[0].isupper() for p in practices())

@@ -7219,6 +7219,21 @@ export interface components {
             kw: number;
         };
         /**
+         * Practice
+         * @description One practice that findings stand on.
+         */
+        Practice: {
+            /**
+             * Name
+             * @description As findings cite it, after 'field practice: '
+             */
+            name: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Problem
          * @description A refusal as problem details (RFC 9457 members plus ``errors``).
          */
@@ -7416,6 +7431,11 @@ export interface components {
             pairs: {
                 [key: string]: string[];
             };
+            /**
+             * Practices
+             * @description What a rule named as field practice stands on
+             */
+            practices: components["schemas"]["Practice"][];
             /** Quantities */
             quantities: components["schemas"]["QuantityNote"][];
             /** Sections */

@@ -74,7 +74,7 @@ export function Findings({ findings }: { findings: Finding[] }) {
           </div>
           {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}
           <p className="pt-1 text-sm text-soft">
-            By {f.rule}
+            By <Rule rule={f.rule} />
             {inputsOf(f)}
           </p>
           {f.next_step && <p className="pt-1 font-bold">→ {f.next_step}</p>}
@@ -82,6 +82,22 @@ export function Findings({ findings }: { findings: Finding[] }) {
       ))}
     </ul>
   )
+}
+
+const PRACTICE = 'field practice: '
+
+/** A rule by its clause or standard; a field practice leads to where the program says it. */
+function Rule({ rule }: { rule: string }) {
+  if (!rule.startsWith(PRACTICE)) return rule
+  return (
+    <a className="underline underline-offset-4" href={`/shop#${practiceId(rule.slice(PRACTICE.length))}`}>
+      {rule}
+    </a>
+  )
+}
+
+export function practiceId(name: string): string {
+  return `practice-${name.replaceAll(/[^a-z]+/g, '-')}`
 }
 
 const UNITS: Record<string, string> = {
@@ -99,11 +115,15 @@ const UNITS: Record<string, string> = {
   kw: 'kW',
 }
 
+const SHORT = new Set(['mca', 'mocp', 'rla', 'lra', 'fla', 'ptc', 'va'])
+
 /** Write an input as it is said: `line_v 229` becomes `line 229 V`. */
 function plainInput(name: string, value: unknown): string {
   const parts = name.split('_')
   const unit = UNITS[parts.at(-1) ?? '']
-  const words = (unit && parts.length > 1 ? parts.slice(0, -1) : parts).join(' ')
+  const words = (unit && parts.length > 1 ? parts.slice(0, -1) : parts)
+    .map((w) => (SHORT.has(w) ? w.toUpperCase() : w))
+    .join(' ')
   if (typeof value === 'number') return `${words} ${figure(value)}${unit ? ` ${unit}` : ''}`
   return `${words} ${Array.isArray(value) ? value.join(', ') : String(value).replaceAll('_', ' ')}`
 }

@@ -227,6 +227,7 @@ def printable(value: object, *, depth: int = 3) -> JsonValue:
     return text if len(text) <= 120 else text[:117] + "..."
 
 
+MOST_NAMED = 3
 _UNION_BRANCH = {"float", "bool", "int", "str", "constrained-float", "constrained-str"}
 
 
@@ -254,4 +255,11 @@ def input_problem(error: ValidationError | Iterable[Mapping[str, Any]], skip: in
         )
         if found not in problems:
             problems.append(found)
-    return InputProblem(problems)
+    return InputProblem(problems, next_step=_next_step(problems))
+
+
+def _next_step(problems: list[FieldProblem]) -> str:
+    """Return what to do about fields that cannot be used."""
+    labels = list(dict.fromkeys(p.label for p in problems))
+    named = ", ".join(labels[:MOST_NAMED]) + (" and the rest" if len(labels) > MOST_NAMED else "")
+    return f"Correct {named} and try again; nothing was saved."

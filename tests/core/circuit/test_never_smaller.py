@@ -55,7 +55,8 @@ def whole_entry(dice: random.Random) -> dict[str, Any]:
 
 
 def sized(count: int, seed: int) -> list[tuple[CircuitIn, CircuitOut]]:
-    dice, found = random.Random(seed), []
+    dice = random.Random(seed)
+    found: list[tuple[CircuitIn, CircuitOut]] = []
     while len(found) < count:
         entry = CircuitIn.model_validate(whole_entry(dice))
         try:
@@ -184,7 +185,7 @@ def test_nothing_is_sent_twice() -> None:
         assert len(out.answer) <= 6
         assert len(audit.answer) <= 6
         for told in (out.findings, audit.findings, audit.checks):
-            texts = [f.text for f in told]  # type: ignore[attr-defined]
+            texts = [f.text for f in told]
             assert len(texts) == len(set(texts))
         assert not {f.text for f in out.findings} & {f.text for f in out.always}
         assert not {c.text for c in audit.checks} & {f.text for f in (*audit.findings, *audit.always)}

@@ -19,8 +19,8 @@ export type CircuitDraft = {
   pairVolts: string
   pairMca: string
   pairMocp: string
-  pairRla: string
-  pairLra: string
+  pairCompressors: LoadRow[]
+  pairMotors: LoadRow[]
   shortCircuit: string
   fault: string
   edition: string
@@ -81,8 +81,8 @@ export const NOTHING_SAID: CircuitDraft = {
   pairVolts: '',
   pairMca: '',
   pairMocp: '',
-  pairRla: '',
-  pairLra: '',
+  pairCompressors: [loadRow(1)],
+  pairMotors: [loadRow(1)],
   shortCircuit: '',
   fault: '',
   edition: '',
@@ -172,7 +172,6 @@ function rows(list: LoadRow[], names: [string, string, string?]): Entry[] {
 export function loadsEntry(d: CircuitDraft): Entry {
   const other = parseFigure(d.other, 'A')
   const pairVolts = parseFigure(d.pairVolts, 'V')
-  const pairRla = parseFigure(d.pairRla, 'A')
   return said({
     volts: parseFigure(d.volts, 'V'),
     phase: d.phase === '' ? null : Number(d.phase),
@@ -190,8 +189,8 @@ export function loadsEntry(d: CircuitDraft): Entry {
             volts: pairVolts,
             mca_a: parseFigure(d.pairMca, 'A'),
             mocp_a: parseFigure(d.pairMocp, 'A'),
-            compressors:
-              pairRla === null ? [] : [said({ rla_a: pairRla, lra_a: parseFigure(d.pairLra, 'A') })],
+            compressors: rows(d.pairCompressors, ['rla_a', 'lra_a', 'bcsc_a']),
+            motors: rows(d.pairMotors, ['fla_a', 'lra_a']),
           }),
   })
 }

@@ -294,9 +294,21 @@ function UnitFields(props: PartProps) {
             {field('pairVolts', 'Second voltage', 'V')}
             {field('pairMca', 'MCA at it', 'A')}
             {field('pairMocp', 'MOCP at it', 'A')}
-            {field('pairRla', 'RLA at it', 'A')}
-            {field('pairLra', 'LRA at it', 'A')}
           </div>
+          <LoadRows
+            rows={d.pairCompressors}
+            change={(pairCompressors) => change({ pairCompressors })}
+            word="Compressor"
+            at="at the second voltage"
+            labels={['RLA', 'LRA', 'BCSC']}
+          />
+          <LoadRows
+            rows={d.pairMotors}
+            change={(pairMotors) => change({ pairMotors })}
+            word="Motor"
+            at="at the second voltage"
+            labels={['FLA', 'LRA, if shown']}
+          />
           <p className="text-sm text-soft">The column of the supply that is there is taken.</p>
         </details>
       )}
@@ -328,18 +340,23 @@ function LoadRows({
   change,
   word,
   labels,
+  at = '',
 }: {
   rows: LoadRow[]
   change: (rows: LoadRow[]) => void
   word: string
   labels: [string, string, string?]
+  /** At which of the plate's voltages, where it shows two. */
+  at?: string
 }) {
   const put = (i: number, part: Partial<LoadRow>) =>
     change(rows.map((r, k) => (k === i ? { ...r, ...part } : r)))
   const several = rows.length > 1
   return (
     <fieldset>
-      <legend className="text-sm font-bold text-soft">{word}s, one a row</legend>
+      <legend className="text-sm font-bold text-soft">
+        {word}s{at ? ` ${at}` : ', one a row'}
+      </legend>
       {rows.map((r, i) => (
         <div key={r.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_auto]">
           {(['a', 'b', 'c'] as const).map((name, k) => {
@@ -347,7 +364,7 @@ function LoadRows({
             return label ? (
               <FigureField
                 key={name}
-                label={several ? `${word} ${i + 1} ${label}` : `${word} ${label}`}
+                label={[word, ...(several ? [i + 1] : []), label, ...(at ? [at] : [])].join(' ')}
                 unit="A"
                 value={r[name]}
                 onChange={(v) => put(i, { [name]: v })}
@@ -358,7 +375,7 @@ function LoadRows({
             <Button
               kind="quiet"
               className="self-end px-2"
-              aria-label={`Remove ${word.toLowerCase()} ${i + 1}`}
+              aria-label={`Remove ${word.toLowerCase()} ${i + 1} ${at}`.trim()}
               onClick={() => change(rows.filter((_, k) => k !== i))}
             >
               Remove

@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
-import { useHealth, usePeople, useReloadDemo, useStandards } from '../../api/queries'
+import { useHealth, usePeople, useReference, useReloadDemo, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
+import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
 
@@ -38,6 +39,9 @@ export function ShopScreen() {
           <StandardLine key={s.standard.name} entry={s} />
         ))}
       </ul>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Field practice</h2>
+      <p className="py-2 text-soft">What careful technicians do where no published rule decides.</p>
+      <FieldPractice />
       {health.data?.demo && (
         <>
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>
@@ -45,6 +49,29 @@ export function ShopScreen() {
         </>
       )}
     </div>
+  )
+}
+
+/** Every practice a verdict may name; the one that was asked for comes into view. */
+function FieldPractice() {
+  const practices = useReference().data?.practices
+  useEffect(() => {
+    const asked = window.location.hash.slice(1)
+    if (practices && asked) document.getElementById(asked)?.scrollIntoView()
+  }, [practices])
+  return (
+    <dl>
+      {practices?.map((p) => (
+        <div
+          key={p.name}
+          id={practiceId(p.name)}
+          className="grid scroll-mt-16 gap-x-4 border-b border-faint py-2 target:bg-field sm:grid-cols-[15rem_1fr]"
+        >
+          <dt className="font-bold">{p.title}</dt>
+          <dd>{p.text}</dd>
+        </div>
+      ))}
+    </dl>
   )
 }
 

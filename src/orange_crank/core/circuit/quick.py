@@ -12,6 +12,7 @@ from orange_crank.core.heat.measured import air_density_ratio, airflow_cfm
 from orange_crank.core.nomenclature import Amps, Finding, Frozen, Volts, say
 from orange_crank.core.plate.model import Phase
 from orange_crank.core.tables.code import drop_v, drop_working, sizes_of
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
 POINTS = 25
 
@@ -46,7 +47,7 @@ class DropOut(Frozen):
     findings: list[Finding]
 
 
-def voltage_drop(entry: DropIn) -> DropOut:
+def voltage_drop(entry: DropIn, standards: Standards | None = None) -> DropOut:
     """Return the voltage drop of a run, and curves over length for it and its neighbours.
 
     Raises
@@ -54,6 +55,7 @@ def voltage_drop(entry: DropIn) -> DropOut:
     InputProblem : a size the metal does not come in
 
     """
+    limits = standards or shipped_standards()
 
     def drop(size: str, length: float) -> float:
         return drop_v(
@@ -74,6 +76,7 @@ def voltage_drop(entry: DropIn) -> DropOut:
         for s in near
     ]
     pct = 100 * own / entry.volts
+    fits = pct <= limits.voltage_drop_pct
     return DropOut(
         drop_v=round(own, 4),
         drop_pct=round(pct, 4),
@@ -81,9 +84,9 @@ def voltage_drop(entry: DropIn) -> DropOut:
         findings=[
             Finding(
                 code="VOLTAGE_DROP",
-                verdict="pass" if pct <= 3 else "watch",
-                text=f"{own:.2f} V, {pct:.2f} %.",
-                rule="NEC 2023 210.19(A) note; Chapter 9 Table 9",
+                verdict="pass" if fits else "watch",
+                text=f"{own:.2f} V, {pct:.2f} %; {limits.voltage_drop_pct:g} % recommended limit.",
+                rule=f"NEC 2023 210.19(A) note; Chapter 9 Table 9; {limits.rule('voltage_drop_pct')}",
                 inputs={"length_ft": entry.length_ft, "amps_a": entry.amps},
                 arithmetic=drop_working(
                     entry.conductor_awg,
@@ -94,7 +97,9 @@ def voltage_drop(entry: DropIn) -> DropOut:
                     entry.power_factor,
                     entry.phase,
                 ),
-                next_step=None if pct <= 3 else "A heavier conductor, or a shorter run.",
+                next_step=None
+                if pct <= limits.voltage_drop_pct
+                else "A heavier conductor, or a shorter run.",
             )
         ],
     )
