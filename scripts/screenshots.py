@@ -161,32 +161,37 @@ def backup(page: Page, address: str) -> None:
 def circuit(page: Page, address: str) -> None:
     """Hold an old 60 A breaker against the ticket office's plate."""
     page.goto(address + "/calls/4/circuit")
-    page.get_by_label("Device there").fill("60")
-    page.get_by_label("Ground there").select_option("10")
+    page.get_by_role("button", name=re.compile("^Breaker or fuses")).click()
+    page.get_by_label("Breaker or fuse there").fill("60")
+    page.get_by_role("radio", name="Breaker", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Conductors")).click()
+    page.get_by_label("Conductors there").select_option("10")
     page.get_by_role("button", name="Check against the nameplate").click()
     region = page.get_by_role("region", name="Audit")
     region.get_by_text("Does not meet code").wait_for()
-    region.evaluate("e => e.scrollIntoView()")
+    page.get_by_role("button", name=re.compile("^Conductors")).click()
+    page.get_by_role("region", name="One line, panel to terminals").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(300)
 
 
 def circuits(page: Page, address: str) -> None:
-    """Size 310 ft to three per cent, the disconnect opened to its clauses."""
+    """Size 310 ft to three per cent, from the example."""
     page.goto(address + "/circuits")
+    page.get_by_role("button", name="Fill in an example").click()
     page.get_by_label("Length, one way").fill("310")
-    page.get_by_label("Drop at most").fill("3")
+    page.get_by_label("Voltage drop limit").fill("3")
     line = page.get_by_role("region", name="One line, panel to terminals")
-    line.get_by_text("6 Cu THWN-2").wait_for()
-    line.get_by_role("button", name=re.compile("^Disconnect")).click()
-    line.evaluate("e => e.scrollIntoView()")
+    line.get_by_text("6 AWG copper THWN-2").wait_for()
+    page.evaluate("scrollTo(0, 0)")
     page.wait_for_timeout(300)
 
 
 def heat(page: Page, address: str) -> None:
-    """Show three elements in two stages."""
+    """Show a kit of two elements and one of one, in two stages."""
     page.goto(address + "/circuits")
     page.get_by_role("radio", name="Heat strips").click()
-    page.get_by_role("img", name=re.compile("^Banks by stage")).evaluate("e => e.scrollIntoView()")
+    page.get_by_role("button", name="Fill in an example").click()
+    page.get_by_role("img", name=re.compile("^Banks by stage")).wait_for()
     page.wait_for_timeout(400)
 
 

@@ -14,14 +14,19 @@ def get(product: Product, path: str) -> Any:
         return json.load(answer)
 
 
-def post(product: Product, path: str, body: Any) -> Any:
+def send(product: Product, method: str, path: str, body: Any) -> Any:
     request = urllib.request.Request(
         product.address + path,
         json.dumps(body).encode(),
         {"content-type": "application/json", "orange-crank-person": "1"},
+        method=method,
     )
     with urllib.request.urlopen(request) as answer:
         return json.load(answer)
+
+
+def post(product: Product, path: str, body: Any) -> Any:
+    return send(product, "POST", path, body)
 
 
 def reload_demo(product: Product) -> None:

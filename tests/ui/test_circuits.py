@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.ui.acts import reload_demo
+from tests.ui.acts import get, post, reload_demo, send
 from tests.ui.conftest import Product
 from tests.ui.test_call import rung, sign_on
 
@@ -59,9 +59,9 @@ def test_a_circuit_is_sized_from_the_keyboard_and_answers_every_change(desk: Pag
     desk.get_by_label("MCA", exact=True).fill("23.8")
     desk.get_by_label("MOCP", exact=True).fill("40")
     choose(desk, "Phase", "Single")
-    desk.get_by_label("Compressor RLA").fill("17.9")
-    desk.get_by_label("Compressor LRA").fill("112")
-    desk.get_by_label("Motor FLA").fill("1.4")
+    desk.get_by_label("Compressor RLA", exact=True).fill("17.9")
+    desk.get_by_label("Compressor LRA", exact=True).fill("112")
+    desk.get_by_label("Motor FLA", exact=True).fill("1.4")
     expect(part(desk, "Breaker")).to_contain_text("40 A breaker, 2 poles")
     expect(part(desk, "Conductors")).to_contain_text("10 AWG copper THWN-2")
     expect(answer(desk)).to_contain_text("black, red")
@@ -91,12 +91,12 @@ def test_a_circuit_is_sized_from_the_keyboard_and_answers_every_change(desk: Pag
     expect(answer(desk).get_by_role("listitem").first).to_contain_text("MCA: 2.38? Perhaps 23.8")
     desk.get_by_label("MCA", exact=True).fill("")
     desk.get_by_role("button", name="+ Compressor").click()
-    desk.get_by_label("Compressor 2 RLA").fill("17.9")
-    desk.get_by_label("Compressor 2 LRA").fill("112")
+    desk.get_by_label("Compressor 2 RLA", exact=True).fill("17.9")
+    desk.get_by_label("Compressor 2 LRA", exact=True).fill("112")
     desk.get_by_label("MOCP", exact=True).fill("")
     expect(part(desk, "Unit")).to_contain_text("MCA 41.675 A")
-    desk.get_by_label("Compressor 2 RLA").fill("17.9 × 2")
-    desk.get_by_label("Compressor 2 LRA").focus()
+    desk.get_by_label("Compressor 2 RLA", exact=True).fill("17.9 × 2")
+    desk.get_by_label("Compressor 2 LRA", exact=True).focus()
     expect(desk.get_by_text("One figure here; add a row for each.")).to_be_visible()
     expect(desk.get_by_text(re.compile("^△ Not computed"))).to_be_visible()
     expect(answer(desk)).to_have_count(0)
@@ -210,6 +210,31 @@ def test_the_circuit_rung_holds_it_against_this_units_plate(desk: Page, product:
     expect(desk.get_by_label("Length, one way")).to_have_value("310")
 
 
+def test_a_closed_call_shows_the_picture_and_asks_nothing(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    post(product, "/api/calls/4/circuit", {"installed": {"overcurrent_a": 60, "conductor_awg": "10"}})
+    version = get(product, "/api/calls/4")["version"]
+    edit = {"version": version, "status": "closed", "reason": "Owner sent us home"}
+    send(product, "PATCH", "/api/calls/4", edit)
+    desk.goto(product.address + "/calls/4/circuit")
+    expect(desk.get_by_role("region", name="Audit")).to_contain_text("Does not meet code")
+    part(desk, "Breaker").click()
+    line = desk.get_by_role("region", name="One line, panel to terminals")
+    expect(line).to_contain_text("60 A device; the plate allows 40 A.")
+    expect(desk.get_by_role("region", name="All fields")).to_have_count(0)
+    expect(desk.get_by_label("Breaker or fuse there")).to_have_count(0)
+    expect(desk.get_by_role("button", name="Check against the nameplate")).to_have_count(0)
+    reload_demo(product)
+
+
+def test_a_field_practice_leads_to_where_the_program_says_it(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    desk.goto(product.address + "/shop#practice-windings")
+    said = desk.locator("#practice-windings")
+    expect(said).to_contain_text("start to run equals common to start and common to run")
+    expect(said).to_be_in_viewport()
+
+
 def test_heat_strips_by_stage_and_measured(phone: Page, product: Product) -> None:
     """A kit as it is sold: 15 kW, three elements offered; the stage that is called; 277 V."""
     sign_on(phone, product)
@@ -225,6 +250,15 @@ def test_heat_strips_by_stage_and_measured(phone: Page, product: Product) -> Non
     expect(phone.get_by_label("Kit elements")).to_have_value("3")
     expect(answer(phone)).to_contain_text("Circuit 2")
     expect(phone.get_by_text("3 × 5 kW, 20.83 A each; cold 10.9 Ω each")).to_be_visible()
+    phone.get_by_label("Kit elements").fill("2.5")
+    phone.get_by_label("Kit rated").focus()
+    expect(phone.get_by_text("A whole number here, like 2.")).to_be_visible()
+    expect(answer(phone)).to_have_count(0)
+    phone.get_by_role("button", name="Clear all").tap()
+    expect(phone.get_by_label("Kit kW")).to_have_value("")
+    phone.get_by_role("button", name="Put back what was cleared").tap()
+    expect(phone.get_by_label("Kit kW")).to_have_value("15")
+    phone.get_by_role("button", name="Clear all").tap()
     phone.get_by_role("button", name="Fill in an example").tap()
     expect(phone.get_by_role("img", name=re.compile(r"stage 2: 14\.4 kW"))).to_be_visible()
     phone.get_by_text("Measured while it heats").tap()

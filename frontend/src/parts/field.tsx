@@ -62,7 +62,10 @@ export function FigureField({
   onBlur,
   words,
   many = false,
+  whole = false,
 }: FieldProps & {
+  /** A count: nothing between whole numbers. */
+  whole?: boolean
   /** Words that may stand for a figure, such as an open circuit. */
   words?: RegExp
   /** Several figures, with spaces between them. */
@@ -75,7 +78,8 @@ export function FigureField({
     ? []
     : (many ? value.split(/[\s;]+/) : [value]).map((one) => readFigure(one, unit))
   const wrong = typed.find((one) => one.kind === 'wrong')
-  const why = wrong?.kind === 'wrong' ? wrong.why : null
+  const parted = whole && typed.some((one) => one.kind === 'figure' && !Number.isInteger(one.value))
+  const why = wrong?.kind === 'wrong' ? wrong.why : parted ? 'A whole number here, like 2.' : null
   useReported(id, label, why)
   // Said once the field is left: a figure half typed is not scolded.
   const shown = why !== null && (left || tried) ? why : problem

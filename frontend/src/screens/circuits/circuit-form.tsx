@@ -11,8 +11,11 @@ export function CircuitForm({
   stations,
   findings,
   children,
+  readOnly = false,
   ...props
 }: PartProps & {
+  /** A closed call: the picture opens to what was said of each part, and asks nothing. */
+  readOnly?: boolean
   stations: Schemas['StationOut'][]
   findings: Finding[]
   /** The answer. */
@@ -22,23 +25,29 @@ export function CircuitForm({
   return (
     <div className="grid gap-4">
       <OneLine stations={stations} findings={findings} open={open} onOpen={setOpen}>
-        {open && <PartFields station={open} {...props} />}
+        {open && !readOnly && <PartFields station={open} {...props} />}
       </OneLine>
       {children}
-      <section aria-label="All fields" className="grid gap-4">
-        {BY_HAND.map((station) => (
-          <fieldset key={station} className="grid gap-3">
-            <legend className="mb-2 border-b-2 border-ink font-bold">
-              {PARTS.find((p) => p.station === station)?.title}
-            </legend>
-            {open === station ? (
-              <p className="text-soft">Open in the picture above.</p>
-            ) : (
-              <PartFields station={station} {...props} />
-            )}
-          </fieldset>
-        ))}
-      </section>
+      {!readOnly && <AllFields open={open} {...props} />}
     </div>
+  )
+}
+
+function AllFields({ open, ...props }: PartProps & { open: Station | null }) {
+  return (
+    <section aria-label="All fields" className="grid gap-4">
+      {BY_HAND.map((station) => (
+        <fieldset key={station} className="grid gap-3">
+          <legend className="mb-2 border-b-2 border-ink font-bold">
+            {PARTS.find((p) => p.station === station)?.title}
+          </legend>
+          {open === station ? (
+            <p className="text-soft">Open in the picture above.</p>
+          ) : (
+            <PartFields station={station} {...props} />
+          )}
+        </fieldset>
+      ))}
+    </section>
   )
 }

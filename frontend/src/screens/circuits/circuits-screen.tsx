@@ -1,7 +1,6 @@
 import { useState } from 'react'
 import { problemOf, type Schemas } from '../../api/client'
 import { useReference } from '../../api/queries'
-import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
 import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
@@ -18,6 +17,7 @@ import {
   wiringEntry,
 } from './circuit-draft'
 import { CircuitForm } from './circuit-form'
+import { ExampleOrClear } from './example-or-clear'
 import { HeatBench } from './heat'
 import { QuickSums } from './quick-sums'
 import { Sizing, useSizing } from './sizing'
@@ -91,14 +91,13 @@ function Bench({ audit }: { audit: boolean }) {
           {out && audit && audited.data && <AuditList audit={audited.data} />}
           {out && !audit && sized.data && <Sizing entry={entry as Schemas['CircuitIn']} out={sized.data} />}
           {lacks && <p className="text-lg">{lacks} Tap the unit, or type below.</p>}
-          <div className="flex flex-wrap gap-2">
-            <Button onClick={() => change(audit ? { ...EXAMPLE, ...EXAMPLE_THERE } : EXAMPLE)}>
-              Fill in an example
-            </Button>
-            <Button kind="quiet" onClick={clear}>
-              Clear all
-            </Button>
-          </div>
+          <ExampleOrClear
+            d={d}
+            nothing={NOTHING_SAID}
+            example={audit ? { ...EXAMPLE, ...EXAMPLE_THERE } : EXAMPLE}
+            change={change}
+            clear={clear}
+          />
         </div>
       </CircuitForm>
     </FigureScope>

@@ -10,6 +10,7 @@ import { ProblemNote } from '../../parts/problem'
 import { parseCount } from '../../quantities/figure'
 import { figure, parseFigure } from '../../quantities/format'
 import { AnswerFirst } from './answer-first'
+import { ExampleOrClear } from './example-or-clear'
 import { EDITIONS, INSULATIONS, METALS, RACEWAYS, TERMINALS, YES_NO } from './wiring-words'
 
 type Kit = {
@@ -188,6 +189,7 @@ export function HeatBench() {
     <FigureField
       label={label}
       many={many}
+      whole={unit === undefined}
       {...(unit && { unit })}
       value={d[key]}
       onChange={(v) => change({ [key]: v })}
@@ -239,6 +241,7 @@ export function HeatBench() {
                 <FigureField label={of('kW')} unit="kW" value={k.kw} onChange={(kw) => put(i, { kw })} />
                 <FigureField
                   label={of('elements')}
+                  whole
                   value={k.elements}
                   onChange={(elements) => put(i, { elements })}
                 />
@@ -248,7 +251,12 @@ export function HeatBench() {
                   value={k.rated}
                   onChange={(rated) => put(i, { rated })}
                 />
-                <FigureField label={of('stage')} value={k.stage} onChange={(stage) => put(i, { stage })} />
+                <FigureField
+                  label={of('stage')}
+                  whole
+                  value={k.stage}
+                  onChange={(stage) => put(i, { stage })}
+                />
                 <FigureField
                   label={of('closes after')}
                   unit="s"
@@ -292,10 +300,7 @@ export function HeatBench() {
           })}
           <div className="flex flex-wrap gap-2">
             <Button onClick={() => change({ kits: [...d.kits, kitRow(nextId(d.kits))] })}>+ Kit</Button>
-            <Button onClick={() => change(EXAMPLE)}>Fill in an example</Button>
-            <Button kind="quiet" onClick={clear}>
-              Clear all
-            </Button>
+            <ExampleOrClear d={d} nothing={START} example={EXAMPLE} change={change} clear={clear} />
           </div>
         </fieldset>
         <fieldset className="grid gap-3">

@@ -25,6 +25,7 @@ function useBound({ d, change }: PartProps) {
     field: (key: Text, label: string, unit?: string) => (
       <FigureField
         label={label}
+        whole={unit === undefined}
         {...(unit && { unit })}
         value={d[key]}
         onChange={(v) => change({ [key]: v })}

@@ -26,7 +26,10 @@ class Loads:
 
     @cached_property
     def running_a(self) -> float | None:
-        """RLA and FLA together [A]; None where the plate gives no compressor."""
+        """RLA and FLA together, or heater and blower [A]; None where the plate gives no compressor."""
+        if self.heat_alone:
+            known = self.heat_a + sum(m.fla_a for m in self.motors)
+            return known if self.heat_a else self.mca_a / HEAT
         if not self.compressors:
             return None
         return sum(c.rla_a for c in self.compressors) + sum(m.fla_a for m in self.motors)

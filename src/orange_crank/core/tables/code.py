@@ -52,7 +52,10 @@ def ampacity_a(size: str, material: Material, column: Column) -> float:
     table = _ampacities(material, column)
     if size not in table:
         wanted = "one of " + ", ".join(table)
-        raise InputProblem([FieldProblem(field="conductor_awg", wanted=wanted, got=size)])
+        raise InputProblem(
+            [FieldProblem(field="conductor_awg", wanted=wanted, got=size)],
+            next_step="Read the size and the metal off the conductors again.",
+        )
     return table[size]
 
 

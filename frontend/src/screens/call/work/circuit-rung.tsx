@@ -100,21 +100,18 @@ export function CircuitRung({ call }: { call: Call }) {
             { value: 'size', label: 'A new circuit' },
           ]}
         />
-        {closed ? (
-          told
-        ) : (
-          <CircuitForm
-            key={view}
-            d={d}
-            change={change}
-            audit={auditing}
-            plateOnRecord
-            stations={out?.stations ?? []}
-            findings={auditing ? findingsOf(audit) : (sized.data?.findings ?? [])}
-          >
-            {told}
-          </CircuitForm>
-        )}
+        <CircuitForm
+          key={view}
+          d={d}
+          change={change}
+          audit={auditing}
+          plateOnRecord
+          readOnly={closed}
+          stations={out?.stations ?? []}
+          findings={auditing ? findingsOf(audit) : (sized.data?.findings ?? [])}
+        >
+          {told}
+        </CircuitForm>
         <p className="text-sm text-soft">
           Covers come off only on a circuit proved dead. Local code and licensed people decide.
         </p>

@@ -56,6 +56,8 @@ def defaults(job: Job) -> list[Assumed]:
     entry, found = job.entry, []
     there = entry.installed if isinstance(entry, AuditIn) else None
     for name, why in _DEFAULTS.items():
+        if job.heat and name in ("power_factor", "school"):
+            continue
         if not entry.said(name) and getattr(there, name, None) is None:
             found.append(assumed(name, getattr(entry, name), why))
     if entry.is_wet is None and not job.audited:

@@ -30,9 +30,13 @@ def running_drop_v(size: str, entry: CircuitIn, loads: Loads) -> float | None:
     if entry.length_ft is None:
         return None
     amps = loads.running_a if loads.running_a is not None else loads.mca_a
-    return drop_v(
-        size, entry.material, metal_of(entry), entry.length_ft, amps, entry.power_factor, entry.phase
-    )
+    factor = power_factor_of(entry, loads)
+    return drop_v(size, entry.material, metal_of(entry), entry.length_ft, amps, factor, entry.phase)
+
+
+def power_factor_of(entry: CircuitIn, loads: Loads) -> float:
+    """Return the power factor while it runs: heat has one of 1."""
+    return 1.0 if loads.heat_alone and not entry.said("power_factor") else entry.power_factor
 
 
 def start_drop_v(size: str, entry: CircuitIn, loads: Loads, power_factor: float) -> float | None:
@@ -98,7 +102,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
     pct, limit = 100 * drop / entry.volts, limit_pct(entry, job.limits)
     fits = pct <= limit + 1e-9
     amps = loads.running_a if loads.running_a is not None else loads.mca_a
-    metal = metal_of(entry)
+    metal, factor = metal_of(entry), power_factor_of(entry, loads)
     own = entry.drop_limit_pct is not None
     found = [
         finding(
@@ -108,7 +112,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
             + ("asked for." if own else "recommended limit."),
             f"{rule}, Chapter 9 Table 9 ({metal})"
             + ("" if own else f"; {job.limits.rule('voltage_drop_pct')}"),
-            drop_working(size, entry.material, metal, entry.length_ft, amps, entry.power_factor, entry.phase),
+            drop_working(size, entry.material, metal, entry.length_ft, amps, factor, entry.phase),
             None if fits else "Heavier conductors when they are pulled; set a limit and the size follows.",
             limit_pct=limit,
             amps_a=round(amps, 3),
