@@ -182,7 +182,7 @@ def circuits(page: Page, address: str) -> None:
     page.get_by_label("Voltage drop limit").fill("3")
     line = page.get_by_role("region", name="One line, panel to terminals")
     line.get_by_text("6 AWG copper THWN-2").wait_for()
-    page.evaluate("scrollTo(0, 0)")
+    page.get_by_role("heading", name="Circuits").evaluate("e => e.scrollIntoView({block: 'end'})")
     page.wait_for_timeout(300)
 
 

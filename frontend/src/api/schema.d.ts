@@ -5724,18 +5724,21 @@ export interface components {
             at: string;
             /**
              * High Awg
-             * @enum {string}
+             * @description Largest wire it takes
              */
-            high_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            high_awg?: ("14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500") | null;
             /**
              * Low Awg
-             * @enum {string}
+             * @description Smallest wire it takes
              */
-            low_awg: "14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500";
+            low_awg?: ("14" | "12" | "10" | "8" | "6" | "4" | "3" | "2" | "1" | "1/0" | "2/0" | "3/0" | "4/0" | "250" | "300" | "350" | "400" | "500") | null;
             /** Marked C */
             marked_c?: (60 | 75) | null;
-            /** Metals */
-            metals: ("copper" | "aluminum")[];
+            /**
+             * Metals
+             * @description Marked for; empty where nobody read it
+             */
+            metals?: ("copper" | "aluminum")[];
             /**
              * Wires
              * @default 1

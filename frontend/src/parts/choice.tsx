@@ -3,6 +3,10 @@ import { useId } from 'react'
 
 type Option = { value: string; label: string; note?: string }
 
+// What nobody said does not look like an answer.
+const UNSAID = 'text-soft data-[state=checked]:bg-transparent'
+const SAID = 'data-[state=checked]:bg-ink data-[state=checked]:text-ground'
+
 /** One of a few, side by side: a row of keys, the pressed one filled. */
 export function Choice({
   label,
@@ -35,7 +39,7 @@ export function Choice({
           <RadioGroup.Item
             key={o.value}
             value={o.value}
-            className="min-h-11 border-2 border-line bg-field px-3 py-1 text-left leading-tight data-[state=checked]:border-ink data-[state=checked]:bg-ink data-[state=checked]:font-bold data-[state=checked]:text-ground"
+            className={`min-h-11 border-2 border-line bg-field px-3 py-1 text-left leading-tight data-[state=checked]:border-ink data-[state=checked]:font-bold ${o.value === '' ? UNSAID : SAID}`}
           >
             {o.label}
           </RadioGroup.Item>

@@ -443,6 +443,34 @@ AUDITED: list[tuple[str, Entry, Entry, dict[str, str], list[str]]] = [
         {"GFCI_OUTDOOR": "pass"},
         [],
     ),
+    (
+        "fuse only behind a breaker: fuses at the unit, never a panel's breaker turned into fuses",
+        {"disconnect_fused": False},
+        {"overcurrent_allowed": "fuse"},
+        {"FUSE_REQUIRED": "fail"},
+        ["60 A disconnect, 5 hp, fused 40 A"],
+    ),
+    (
+        "a 10 A maximum in 2020 behind a 20 A breaker: 10 A fuses at the unit",
+        {"overcurrent_a": 20.0, "conductor_awg": "12", "poles": 1},
+        {"volts": 115.0, "mca_a": 8.0, "mocp_a": 10.0, "edition": "2020", "compressors": [], "motors": []},
+        {"OCPD_ABOVE_MOCP": "fail"},
+        ["fused 10 A"],
+    ),
+    (
+        "an oversize wire in a small lug takes another lug, not another wire",
+        {"conductor_awg": "2", "egc_awg": "2"},
+        {"lugs": [lug("contactor")]},
+        {"LUG": "fail"},
+        [],
+    ),
+    (
+        "a lug of which only the mark was read",
+        {},
+        {"lugs": [{"at": "contactor", "marked_c": 60}]},
+        {"LUG": "unknown", "AMPACITY": "pass"},
+        [],
+    ),
     ("two poles of three", {"poles": 1}, {}, {"POLES": "fail"}, ["2 poles"]),
 ]
 

@@ -14,7 +14,6 @@ export type CircuitDraft = {
   mca: string
   mocp: string
   allowed: string
-  inverter: string
   equipment: string
   pairVolts: string
   pairMca: string
@@ -76,7 +75,6 @@ export const NOTHING_SAID: CircuitDraft = {
   mca: '',
   mocp: '',
   allowed: '',
-  inverter: '',
   equipment: '',
   pairVolts: '',
   pairMca: '',
@@ -181,7 +179,6 @@ export function loadsEntry(d: CircuitDraft): Entry {
     mca_a: parseFigure(d.mca, 'A'),
     mocp_a: parseFigure(d.mocp, 'A'),
     overcurrent_allowed: d.allowed,
-    inverter: flag(d.inverter),
     paired:
       pairVolts === null
         ? null
@@ -220,13 +217,13 @@ export function wiringEntry(d: CircuitDraft): Entry {
     available_fault_a: parseFigure(d.fault, 'A'),
     short_circuit_rating_a: parseFigure(d.shortCircuit, 'A'),
     lugs: d.lugs
-      .filter((l) => l.low && l.high)
+      .filter((l) => l.at.trim() || l.low || l.high || l.metals || l.marked)
       .map((l, i) =>
         said({
           at: l.at.trim() || `Lug ${i + 1}`,
           low_awg: l.low,
           high_awg: l.high,
-          metals: l.metals === 'both' ? ['copper', 'aluminum'] : [l.metals],
+          metals: l.metals === 'both' ? ['copper', 'aluminum'] : l.metals ? [l.metals] : [],
           marked_c: l.marked === '' ? null : Number(l.marked),
         }),
       ),
@@ -282,9 +279,9 @@ export function draftOfLook(look: Schemas['CircuitLook'] | null | undefined): Ci
     lugs: lugs.map((l, i) => ({
       id: i + 1,
       at: l.at,
-      low: l.low_awg,
-      high: l.high_awg,
-      metals: l.metals.length > 1 ? 'both' : (l.metals[0] ?? 'copper'),
+      low: text(l.low_awg),
+      high: text(l.high_awg),
+      metals: (l.metals ?? []).length > 1 ? 'both' : text(l.metals?.[0]),
       marked: text(l.marked_c),
     })),
     device: text(there.overcurrent_a),

@@ -139,6 +139,7 @@ function ConductorFields(props: PartProps) {
             value={l.metals}
             onChange={(metals) => putLug(i, { metals })}
             options={[
+              { value: '', label: 'not read' },
               { value: 'copper', label: 'Copper' },
               { value: 'aluminum', label: 'Aluminum' },
               { value: 'both', label: 'Copper and aluminum' },

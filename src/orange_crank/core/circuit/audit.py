@@ -4,7 +4,7 @@ from pydantic import Field
 
 from orange_crank.core.circuit.answer import AnswerLine
 from orange_crank.core.circuit.entry import AuditIn
-from orange_crank.core.circuit.fixes import FixSet, failing, fix_sets
+from orange_crank.core.circuit.fixes import BY_HAND, FixSet, failing, fix_sets
 from orange_crank.core.circuit.one_line import STATION_OF, TITLES, Station, StationOut, stations
 from orange_crank.core.circuit.rules import disconnect, drop, grounding, overcurrent
 from orange_crank.core.circuit.rules.always import always
@@ -96,8 +96,7 @@ def audit_circuit(entry: AuditIn, standards: Standards | None = None) -> AuditOu
         (f for f in found if f.verdict != "note"),
         key=lambda f: (GRAVITY[f.verdict], _COST[STATION_OF.get(f.code, "unit")]),
     )
-    mendable = {f.code for f in judged if f.verdict == "fail" and STATION_OF.get(f.code, "unit") != "unit"}
-    fixes = fix_sets(job, built, failing(found), minimum_conductor)[:MOST_SETS] if mendable else []
+    fixes = fix_sets(job, built, failing(found), minimum_conductor)[:MOST_SETS]
     checks = [_check(f, fixes[0] if fixes else None) for f in judged]
     sizes = _sizes(job, built)
     ok = not any(f.verdict == "fail" for f in judged)
@@ -126,7 +125,7 @@ def _check(f: Finding, cheapest: FixSet | None) -> AuditCheck:
     """Return a finding as a check; what the cheapest set changes is its fix, in the set's own words."""
     fix = f.next_step
     part = STATION_OF.get(f.code, "unit")
-    if f.verdict == "fail" and cheapest is not None and part != "unit":
+    if f.verdict == "fail" and cheapest is not None and part != "unit" and f.code not in BY_HAND:
         own = next((c.text for c in cheapest.changes if c.part == part), None)
         fix = own or f"Put right by the rest: {' '.join(c.text for c in cheapest.changes)}"
     return AuditCheck(
@@ -166,7 +165,7 @@ def _sizes(job: Job, built: Built) -> dict[Station, str]:
     no = "not entered"
     metal = "" if job.unsaid("material") else f" {metal_word(entry.material)}"
     covering = "" if job.unsaid("insulation") else f" {entry.insulation}"
-    device = f"{there.device_a:g} A {there.device_kind or 'device'}" if there.device_a is not None else no
+    device = no if there.device_a is None else overcurrent.device_word(there.device_a, there.device_kind)
     if there.device_a is not None and there.poles is not None:
         device += f", {poles_word(there.poles)}"
     box = f"{there.disconnect_a:g} A" if there.disconnect_a is not None else no

@@ -65,16 +65,18 @@ class Lug(Frozen):
     """One terminal as its label says."""
 
     at: Word = Field(description="Breaker, disconnect line, contactor …")
-    low_awg: Size
-    high_awg: Size
-    metals: list[Material] = Field(min_length=1, max_length=2)
+    low_awg: Size | None = Field(default=None, description="Smallest wire it takes")
+    high_awg: Size | None = Field(default=None, description="Largest wire it takes")
+    metals: list[Material] = Field(
+        default_factory=list, max_length=2, description="Marked for; empty where nobody read it"
+    )
     wires: Annotated[int, Field(strict=True, ge=1, le=4)] = 1
     wires_on_it: Annotated[int, Field(strict=True, ge=1, le=4)] = 1
     marked_c: Termination | None = None
 
     @model_validator(mode="after")
     def _in_order(self) -> "Lug":
-        if RANK[self.low_awg] > RANK[self.high_awg]:
+        if self.low_awg and self.high_awg and RANK[self.low_awg] > RANK[self.high_awg]:
             raise PydanticCustomError(
                 "value_error", "{error}", {"field": "lugs.high_awg", "error": f"{self.low_awg} or larger"}
             )

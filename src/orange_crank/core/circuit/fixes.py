@@ -19,14 +19,16 @@ from orange_crank.core.circuit.rules import (
     place,
 )
 from orange_crank.core.circuit.rules.job import Built, Job, poles_word
-from orange_crank.core.errors import CrankError
+from orange_crank.core.errors import BeyondTable, CrankError
 from orange_crank.core.nomenclature import Finding, Frozen
-from orange_crank.core.tables import overcurrent_at_least, overcurrent_sizes_a
+from orange_crank.core.tables import overcurrent_at_least, overcurrent_sizes_a, standard_breaker
 from orange_crank.core.tables.code import metal_word, size_word, sizes_of
 
 # What each change costs in work, roughly in minutes: a breaker is swapped, conductors are pulled.
 COST = {"device": 20, "disconnect": 45, "ground": 60, "conductor": 240}
 PARTS = tuple(COST)
+# Another set is worth telling up to so many times the work of the cheapest.
+OTHER_WAYS = 4
 _SETS = sorted(
     (frozenset(p) for n in range(1, len(PARTS) + 1) for p in combinations(PARTS, n)),
     key=lambda p: sum(COST[x] for x in p),
@@ -61,6 +63,10 @@ _MENDABLE: tuple[Callable[[Job, Built], list[Finding]], ...] = (
 )
 
 
+# What another lug or adapter mends, no part of the circuit.
+BY_HAND = frozenset({"LUG"})
+
+
 def failing(findings: Iterable[Finding]) -> set[str]:
     """Return the codes of what fails."""
     return {f.code for f in findings if f.verdict == "fail"}
@@ -73,31 +79,43 @@ def fix_sets(job: Job, built: Built, fails: set[str], minimum: Minimum) -> list[
     change of the circuit can put right (a plate misread, a unit's short-circuit rating) is left standing.
 
     """
-    own = {STATION_OF.get(code, "unit") for code in fails} & set(PARTS)
+    own = {STATION_OF.get(code, "unit") for code in fails - BY_HAND} & set(PARTS)
+    if not own:
+        return []
+    lugs_fit = not fails & BY_HAND
 
     def may_do(parts: frozenset[str]) -> bool:
-        # A device cures what hangs on its size; heavier conductors cure a device too large for them.
-        return all(p in parts or "device" in parts or (p == "device" and "conductor" in parts) for p in own)
+        # A device cures what hangs on its size; heavier conductors, or fuses at the unit, cure a device.
+        return all(
+            p in parts or "device" in parts or (p == "device" and parts & {"conductor", "disconnect"})
+            for p in own
+        )
 
     found: list[tuple[frozenset[str], FixSet]] = []
     for parts in _SETS:
+        cost = sum(COST[x] for x in parts)
+        if found and cost > OTHER_WAYS * found[0][1].minutes:
+            break
         if not may_do(parts):
             continue
         if any(done <= parts for done, _ in found):
             continue
-        made = _with(job, built, minimum, parts)
+        made = _with(job, built, minimum, parts, lugs_fit)
         if made is not None:
-            found.append((parts, FixSet(changes=made, minutes=sum(COST[x] for x in parts))))
+            found.append((parts, FixSet(changes=made, minutes=cost)))
     return [f for _, f in found]
 
 
-def _with(job: Job, built: Built, minimum: Minimum, parts: frozenset[str]) -> list[Change] | None:
+def _with(
+    job: Job, built: Built, minimum: Minimum, parts: frozenset[str], lugs_fit: bool
+) -> list[Change] | None:
     for device in _devices(job, built) if "device" in parts else iter((None,)):
         try:
             new_job, new = _changed(job, built, minimum, parts, device)
         except CrankError:
             continue
         left = failing(f for rule in _MENDABLE for f in rule(new_job, new))
+        left -= frozenset() if lugs_fit else BY_HAND
         if all(STATION_OF.get(code, "unit") == "unit" for code in left):
             return _told(built, new_job, new, parts) or None
     return None
@@ -122,16 +140,12 @@ def _changed(
     entry, limits = job.entry, job.limits
     assert isinstance(entry, AuditIn)
     if device is not None:
-        kind = overcurrent.kind_of(job)
-        fused = built.disconnect_fused if "disconnect" not in parts else kind == "fuse"
-        built = replace(
-            built,
-            device_a=device,
-            device_kind=kind,
-            poles=entry.poles,
-            disconnect_fused=fused,
-            fuse_a=device if fused else None,
-        )
+        # A breaker in a panel stays a breaker; fuses go into the disconnect.
+        kind = built.device_kind or overcurrent.kind_of(job)
+        if kind == "breaker" and not standard_breaker(device, entry.edition):
+            raise BeyondTable(f"No standard breaker of {device:g} A.")
+        fuse_a = device if kind == "fuse" and built.disconnect_fused else built.fuse_a
+        built = replace(built, device_a=device, device_kind=kind, poles=entry.poles, fuse_a=fuse_a)
         bare = replace(built, ground_fault=False)
         if failing(ground_fault.judge(job, bare)):
             built = replace(built, ground_fault=True)
@@ -153,8 +167,8 @@ def _changed(
         built = replace(built, egc_awg=ground, egc_raceway=False)
         job = replace(job, entry=job.entry.model_copy(update={"ground_by": "wire"}))
     if "disconnect" in parts:
-        fuses = entry.overcurrent_allowed == "fuse" and built.device_kind != "fuse"
-        fused = fuses or bool(built.disconnect_fused)
+        needs_fuses = overcurrent.kind_of(job) == "fuse" and built.device_kind != "fuse"
+        fused = needs_fuses or bool(built.disconnect_fused)
         fuse = float(job.device.amps) if fused else None
         power = disconnect.horsepower(entry, job.loads, limits)
         need = disconnect.need_a(job.loads)

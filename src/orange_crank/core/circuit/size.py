@@ -184,7 +184,7 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     findings += raceway.judge(job, chosen, ground, trade, fill)
     findings = sorted([*findings, *_notes(job, by_mca, by_breaker)], key=lambda f: GRAVITY[f.verdict])
     sizes: dict[Station, str] = {
-        "device": f"{device.amps} A {kind}, {poles_word(entry.poles)}",
+        "device": f"{overcurrent.device_word(device.amps, kind)}, {poles_word(entry.poles)}",
         "conductor": f"{size_word(chosen)} {metal_word(entry.material)} {entry.insulation}",
         "ground": f"{entry.raceway} itself" if by_raceway else f"{size_word(ground)} {metal_word(metal)}",
         "disconnect": f"{frame} A"

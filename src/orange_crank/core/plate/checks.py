@@ -69,7 +69,7 @@ def check_plate(
     """
     limits = standards or shipped_standards()
     figures = figures_of(plate)
-    suspects = suspects_of(plate, limits)
+    suspects = suspects_of(plate, figures, limits)
     missing = _missing(plate)
     findings = [
         *([] if figures is None else _computed(plate, figures, edition)),
@@ -377,9 +377,9 @@ def _agrees_with_mca(plate: PlateRead, limits: Standards) -> bool | None:
     return abs(plate.mca_a - figures.mca_a) <= 2 * _mca_tolerance_a(figures, limits)
 
 
-def suspects_of(plate: PlateRead, limits: Standards) -> list[Suspect]:
-    """Return the numbers of a plate that are probably not what it says."""
-    figures, found = figures_of(plate), list[Suspect]()
+def suspects_of(plate: PlateRead, figures: CircuitFigures | None, limits: Standards) -> list[Suspect]:
+    """Return the numbers of a plate that are probably not what it says, its figures being known."""
+    found: list[Suspect] = []
     for i, compressor in enumerate(plate.compressors):
         found += _compressor_suspects(plate, i, compressor, limits)
     clean = not found

@@ -1,5 +1,7 @@
 """What a sizing took for granted because nobody said it."""
 
+from functools import lru_cache
+
 from pydantic import Field, JsonValue
 
 from orange_crank.core.circuit.conductor import CABLES
@@ -20,7 +22,8 @@ class Assumed(Frozen):
     why: str
 
 
-def assumed(field: str, value: JsonValue, why: str) -> Assumed:
+@lru_cache(maxsize=512, typed=True)
+def assumed(field: str, value: str | float | bool, why: str) -> Assumed:
     """Return a default that was taken."""
     return Assumed(field=field, label=field_words(field), value=value, text=_said(field, value), why=why)
 
@@ -28,7 +31,7 @@ def assumed(field: str, value: JsonValue, why: str) -> Assumed:
 _UNITS = {"f": "°F", "c": "°C", "ft": "ft", "a": "A"}
 
 
-def _said(field: str, value: JsonValue) -> str:
+def _said(field: str, value: str | float | bool) -> str:
     """Return a value that was taken, with its unit.
 
     >>> _said("ambient_f", 86.0), _said("wet", False), _said("school", "mca")

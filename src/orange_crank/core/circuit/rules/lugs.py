@@ -18,26 +18,33 @@ def _lug(job: Job, built: Built, index: int) -> list[Finding]:
         return [
             finding("LUG", "unknown", f"{lug.at}: conductors not entered.", rule, step="Read their size.")
         ]
-    wrong = []
-    if not RANK[lug.low_awg] <= RANK[size] <= RANK[lug.high_awg]:
-        wrong.append(
-            f"takes {size_word(lug.low_awg)} to {size_word(lug.high_awg)}, not "
-            f"{size_word(size)}: bigger is not "
-            "always safe"
-        )
-    if entry.material not in lug.metals:
+    low, high = lug.low_awg, lug.high_awg
+    wrong, unread = [], []
+    if (low and RANK[size] < RANK[low]) or (high and RANK[size] > RANK[high]):
+        takes = " to ".join(size_word(s) for s in (low, high) if s)
+        wrong.append(f"takes {takes}, not {size_word(size)}: bigger is not always safe")
+    elif not (low and high):
+        unread.append("sizes it takes")
+    if lug.metals and entry.material not in lug.metals:
         wrong.append(f"is not marked for {metal_word(entry.material)}")
+    elif not lug.metals:
+        unread.append("metals")
     if lug.wires_on_it > lug.wires:
         wrong.append(f"takes {lug.wires} wire{'s' if lug.wires > 1 else ''}, not {lug.wires_on_it}")
+    told = f"takes {size_word(size)} {metal_word(entry.material)}"
+    if unread:
+        told = f"not entered: {', '.join(unread)}"
     found = [
         finding(
             "LUG",
-            "fail" if wrong else "pass",
-            f"{lug.at}: "
-            + ("; ".join(wrong) if wrong else f"takes {size_word(size)} {metal_word(entry.material)}")
-            + ".",
+            "fail" if wrong else "unknown" if unread else "pass",
+            f"{lug.at}: {'; '.join(wrong) or told}.",
             rule,
-            step="Another lug, or a listed adapter or pin." if wrong else None,
+            step="Another lug, or a listed adapter or pin."
+            if wrong
+            else "Read the rest of its label."
+            if unread
+            else None,
         )
     ]
     if lug.marked_c == 60 and entry.termination_c == 75:

@@ -48,6 +48,11 @@ def lawful(entry: CircuitIn, loads: Loads) -> Device:
     return Device(size, most, False, loads.largest_device_a)
 
 
+def device_word(amps: float, kind: str | None) -> str:
+    """Return a device as it is spoken."""
+    return f"{amps:g} A {'fuses' if kind == 'fuse' else kind or 'device'}"
+
+
 def kind_of(job: Job) -> str:
     """Return whether the recommended device is a breaker or fuses."""
     fuses = job.entry.overcurrent_allowed == "fuse" or not standard_breaker(
@@ -81,15 +86,14 @@ def _above(job: Job, built: Built) -> list[Finding]:
     assert device.mocp_a is not None
     most = max(device.mocp_a, float(device.amps)) if device.raised else device.mocp_a
     over = built.protects_a > most + 1e-9
-    kind = built.device_kind or "device"
     found = [
         finding(
             "OCPD_ABOVE_MOCP",
             "fail" if over else "pass",
-            f"{built.protects_a:g} A {kind}; {_most(job)}.",
+            f"{device_word(built.protects_a, built.device_kind)}; {_most(job)}.",
             rule,
             job.loads.figures.mocp_working if job.loads.plate_mocp_a is None and job.loads.figures else None,
-            f"A {device.amps} A {kind_of(job)}, listed for that panel." if over else None,
+            f"{device_word(device.amps, kind_of(job))}, listed for that panel." if over else None,
             mocp_a=device.mocp_a,
         )
     ]
@@ -130,7 +134,7 @@ def _above_heat(job: Job, built: Built) -> list[Finding]:
                 "fail" if over else "pass",
                 f"{built.protects_a:g} A; the heater is marked {loads.plate_mocp_a:g} A at most.",
                 clause(e, "110.3(B), 424.22(B)"),
-                step=f"A {job.device.amps} A {built.device_kind or 'device'}." if over else None,
+                step=f"{device_word(job.device.amps, built.device_kind)}." if over else None,
             )
         )
     single = isinstance(job.entry, AuditIn) and job.entry.single_point
@@ -168,7 +172,7 @@ def _below(job: Job, built: Built) -> list[Finding]:
     else:
         text = f"{built.protects_a:g} A against MCA {say(mca, 'A', 5)}."
         step = (
-            f"Take {job.device.amps} A: the plate allows it."
+            f"The plate allows {job.device.amps} A; ground and disconnect must match it."
             if job.device.amps >= mca - 1e-9
             else "No standard size lies between MCA and the plate's maximum: read both on the plate again."
         )

@@ -22,7 +22,7 @@ def judge(job: Job) -> list[Finding]:
     if job.heat:
         return []
     read = plate_read(job.entry)
-    suspects = suspects_of(read, job.limits)
+    suspects = suspects_of(read, job.loads.figures, job.limits)
     found = []
     for _, group in groupby(suspects, key=lambda s: s.why):
         together = list(group)
