@@ -134,6 +134,13 @@ def test_the_picture_is_the_form_on_a_phone(phone: Page, product: Product, large
     phone.get_by_role("radiogroup", name="Outdoors").get_by_role("radio", name="Yes").tap()
     expect(part(phone, "Conductors")).to_contain_text("Fail")
     expect(audit).to_contain_text("THHN in a wet place")
+    # What was said of the place stands when a new circuit is sized; what is there is not asked.
+    phone.get_by_role("radio", name="Size a circuit").tap()
+    expect(answer(phone).get_by_role("listitem").first).to_contain_text("THHN in a wet place")
+    part(phone, "Conductors").tap()
+    phone.get_by_label("Insulation").select_option("THWN-2")
+    expect(part(phone, "Conductors")).to_contain_text("10 AWG copper THWN-2")
+    expect(phone.get_by_label("Conductors there")).to_have_count(0)
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
 
 

@@ -10,6 +10,7 @@ import { GateNote } from '../../parts/gate'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, parseFigure } from '../../quantities/format'
+import { sizeWord } from '../../quantities/size'
 import { type Cell, KITS, PLAIN, testDrawing } from './call-test-cells'
 import { OPEN } from './live-tests'
 
@@ -274,7 +275,7 @@ function Walk({
           'Its size',
           [
             { value: '', label: 'not known' },
-            ...reference.conductor_sizes.map((s) => ({ value: s, label: s })),
+            ...reference.conductor_sizes.map((s) => ({ value: s, label: sizeWord(s) })),
           ],
           '',
         )}

@@ -3,8 +3,8 @@ import { useMemo } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Lines } from '../../charts/lines'
 import { figure } from '../../quantities/format'
+import { sizeWord } from '../../quantities/size'
 import { AnswerFirst } from './answer-first'
-import { sizeWord } from './wiring-words'
 
 type Circuit = Schemas['CircuitIn']
 type Sized = Schemas['CircuitOut']

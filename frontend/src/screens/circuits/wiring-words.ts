@@ -1,3 +1,5 @@
+import { sizeWord } from '../../quantities/size'
+
 export const SIZES = [
   '14',
   '12',
@@ -18,11 +20,6 @@ export const SIZES = [
   '400',
   '500',
 ]
-
-/** A size as it is spoken: 10 AWG, 250 kcmil. */
-export function sizeWord(size: string): string {
-  return Number(size) > 100 ? `${size} kcmil` : `${size} AWG`
-}
 
 export const sizeOptions = SIZES.map((s) => ({ value: s, label: sizeWord(s) }))
 const plain = (values: string[]) => values.map((v) => ({ value: v, label: v }))

@@ -4,6 +4,7 @@ import { Choice } from '../../parts/choice'
 import { Pick } from '../../parts/pick'
 import { Slider } from '../../parts/slider'
 import { figure } from '../../quantities/format'
+import { sizeWord } from '../../quantities/size'
 import { Typed } from './aids'
 import type { Entry } from './lab-state'
 
@@ -101,7 +102,7 @@ export function Condition({
           }
           options={[
             { value: '', label: 'none added' },
-            ...sizes.map((s) => ({ value: s, label: `${s} AWG` })),
+            ...sizes.map((s) => ({ value: s, label: sizeWord(s) })),
           ]}
         />
         {wire && (

@@ -83,6 +83,8 @@ def materials(
     kind: str,
     disconnect_a: int,
     trade: str | None,
+    *,
+    guarded: bool = False,
 ) -> list[Material]:
     """Return what to bring for a circuit: conductors by color and length, device, box, fittings, torques.
 
@@ -117,7 +119,7 @@ def materials(
     bring(
         f"{'Fuses' if fuses else 'Breaker, listed for that panel'}, {device_a} A",
         entry.poles if fuses else 1,
-        note=f"{entry.poles} pole{'s' if entry.poles > 1 else ''}",
+        note=f"{entry.poles} pole{'s' if entry.poles > 1 else ''}" + (", ground-fault" if guarded else ""),
     )
     bring(
         f"Disconnect, {disconnect_a} A" + (", fused" if fuses else ""),

@@ -183,8 +183,11 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     findings = judge(job, built)
     findings += raceway.judge(job, chosen, ground, trade, fill)
     findings = sorted([*findings, *_notes(job, by_mca, by_breaker)], key=lambda f: GRAVITY[f.verdict])
+    # Worth a word in the answer itself: it decides which breaker is bought.
+    guarded = any(f.code == "GFCI_OUTDOOR" and f.verdict == "watch" for f in findings)
     sizes: dict[Station, str] = {
-        "device": f"{overcurrent.device_word(device.amps, kind)}, {poles_word(entry.poles)}",
+        "device": f"{overcurrent.device_word(device.amps, kind)}, {poles_word(entry.poles)}"
+        + (", ground-fault protected" if guarded else ""),
         "conductor": f"{size_word(chosen)} {metal_word(entry.material)} {entry.insulation}",
         "ground": f"{entry.raceway} itself" if by_raceway else f"{size_word(ground)} {metal_word(metal)}",
         "disconnect": f"{frame} A"
@@ -225,7 +228,9 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
         poles=entry.poles,
         other_school=_other_school(entry, by_mca, by_breaker, device),
         stations=stations(sizes, findings),
-        materials=materials(entry, chosen, None if by_raceway else ground, device.amps, kind, frame, trade),
+        materials=materials(
+            entry, chosen, None if by_raceway else ground, device.amps, kind, frame, trade, guarded=guarded
+        ),
         findings=findings,
         assumed=defaults(job),
         always=always(job),

@@ -11,6 +11,7 @@ import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
 import { figure, parseFigure } from '../../../quantities/format'
+import { sizeWord } from '../../../quantities/size'
 
 type Other = { id: number; name: string; watts: string; on: boolean }
 type Draft = {
@@ -60,7 +61,7 @@ const START: Draft = {
     { id: 3, name: 'Well pump', watts: '1100', on: false },
   ],
 }
-const SIZES = ['14', '12', '10', '8', '6', '4', '2'].map((s) => ({ value: s, label: `${s} AWG` }))
+const SIZES = ['14', '12', '10', '8', '6', '4', '2'].map((s) => ({ value: s, label: sizeWord(s) }))
 
 /** Will this source start it, with what else is on, and for how long? */
 export function Backup({
