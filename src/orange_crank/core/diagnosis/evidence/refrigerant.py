@@ -1,0 +1,59 @@
+"""The refrigerant side, as facts."""
+
+from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.measure.refrigerant import Refrigerant, judge_refrigerant
+
+
+def pressures(r: Readings) -> Observed | None:
+    """Return whether the pressures are equal at rest."""
+    equal = r.get("pressures_equal")
+    if equal is not None:
+        return r.observed(
+            "pressures",
+            "equal" if equal.value is True else "unequal",
+            f"Pressures {'equal' if equal.value else 'not equal'}.",
+        )
+    low, high = r.get("suction_psig"), r.get("discharge_psig")
+    if low is None or high is None or low.state != "idle" or high.state != "idle":
+        return None
+    result = judge_refrigerant(
+        Refrigerant(idle_suction_psig=low.number, idle_discharge_psig=high.number), r.limits
+    )
+    return r.observed(
+        "pressures",
+        "equal" if result.pressures_equal else "unequal",
+        f"{low.number:g} and {high.number:g} psig at rest.",
+    )
+
+
+def head(r: Readings) -> Observed | None:
+    """Return whether the head is high while running."""
+    low, high = r.get("suction_psig"), r.get("discharge_psig")
+    if low is None or high is None or low.state == "idle" or high.state == "idle":
+        return None
+    result = judge_refrigerant(Refrigerant(suction_psig=low.number, discharge_psig=high.number), r.limits)
+    if result.pressure_ratio is None:
+        return None
+    outcome = "high" if result.pressure_ratio > r.limits.pressure_ratio_high else "ordinary"
+    return r.observed("head", outcome, f"Pressure ratio {result.pressure_ratio:.1f}.")
+
+
+def charge(r: Readings) -> Observed | None:
+    """Return how the charge is, told or by subcooling."""
+    told = r.get("charge")
+    if told is not None:
+        if told.value == "unknown":
+            return None
+        return r.observed("charge", str(told.value), f"Charge {told.value}.")
+    heat, cool = r.number("superheat_f"), r.number("subcooling_f")
+    if cool is None:
+        return None
+    high, low = r.limits.subcooling_high_f, r.limits.subcooling_low_f
+    outcome = (
+        "over"
+        if cool > high
+        else "low"
+        if cool < low and (heat or 0) > r.limits.superheat_high_f
+        else "right"
+    )
+    return r.observed("charge", outcome, f"Subcooling {cool:g} °F.")

@@ -1,0 +1,116 @@
+"""How it starts and runs, as facts."""
+
+from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.measure.inrush import Inrush, judge_inrush
+from orange_crank.core.measure.running import Running, judge_running
+from orange_crank.core.nomenclature import say
+
+
+def turning(r: Readings) -> Observed | None:
+    """Return whether the rotor turns, by inrush and a later reading."""
+    reading = r.get("inrush_a")
+    first = r.entry.plate.compressors[0]
+    if reading is None or first.lra_a is None or not reading.number:
+        if r.get("start_time_s") is not None:
+            return r.observed("turning", "accelerates", "It got up to speed.")
+        return None
+    volts = reading.volts or r.number("line_v_start") or r.number("line_v_idle") or r.entry.plate.volts
+    result = judge_inrush(
+        Inrush(
+            reading_a=reading.number,
+            mode=reading.mode or "inrush",
+            conductor=reading.conductor or "common",
+            lra_a=first.lra_a,
+            volts_start=volts,
+            plate_volts=r.entry.plate.volts,
+            later_a=reading.later_a,
+        ),
+        r.limits,
+    )
+    if reading.state == "stalled" or result.verdict == "not_turning":
+        return r.observed("turning", "not_turning", "Locked-rotor amps that do not fall: it does not turn.")
+    if (
+        result.verdict == "accelerating"
+        or result.later_ratio is not None
+        or r.get("start_time_s") is not None
+    ):
+        return r.observed(
+            "turning", "accelerates", f"Inrush {result.ratio:.2f} × LRA at these volts: it gets away."
+        )
+    return None
+
+
+def start_time(r: Readings) -> Observed | None:
+    """Return how long a start takes, with its uncertainty."""
+    reading = r.get("start_time_s")
+    seconds = reading.number if reading is not None else None
+    if seconds is None:
+        return None
+    limit, very = r.limits.start_seconds, r.limits.very_slow_seconds
+    spread = (
+        reading.plus_minus if reading is not None and reading.plus_minus is not None else r.limits.tap_seconds
+    )
+    among = tuple(
+        word
+        for word, low, high in (("prompt", 0.0, limit), ("slow", limit, very), ("very_slow", very, 1e9))
+        if seconds + spread / 2 > low and seconds - spread / 2 <= high
+    )
+    return r.observed("start_time", among, f"A start takes {say(seconds, 's', 2)}.")
+
+
+def running(r: Readings) -> Observed | None:
+    """Return how running amps stand to rated ones."""
+    amps = r.number("running_a")
+    if not amps:
+        return None
+    plate = r.entry.plate
+    result = judge_running(
+        Running(
+            running_a=amps,
+            rla_a=plate.compressors[0].rla_a,
+            volts=r.number("line_v_run") or None,
+            plate_volts=plate.volts,
+            outdoor_f=r.number("outdoor_f"),
+        ),
+        r.limits,
+    )
+    low = result.ratio < r.limits.running_low_ratio
+    outcome = ("low",) if low else {"pass": ("ok",), "watch": ("ok", "high")}.get(result.verdict, ("high",))
+    return r.observed("running", outcome, f"Running amps {result.ratio:.2f} × RLA.")
+
+
+def fan(r: Readings) -> Observed | None:
+    """Return how the fan draws."""
+    amps, motors = r.number("fan_a"), r.entry.plate.motors
+    if amps is None or not motors:
+        return None
+    ratio = amps / motors[0].fla_a
+    outcome = (
+        "low"
+        if ratio < r.limits.running_low_ratio
+        else "high"
+        if ratio > r.limits.running_fail_ratio
+        else "ok"
+    )
+    return r.observed("fan", outcome, f"Fan {ratio:.2f} × its amps.")
+
+
+def start_branch(r: Readings) -> Observed | None:
+    """Return whether the start lead carries current."""
+    amps = r.number("start_a")
+    if amps is None:
+        return None
+    rla = r.entry.plate.compressors[0].rla_a
+    dead = amps < r.limits.start_branch_dead_pct / 100 * rla
+    return r.observed(
+        "start_branch", "dead" if dead else "carries", f"{say(amps, 'A', 2)} in the start lead."
+    )
+
+
+def rest(r: Readings) -> Observed | None:
+    """Return whether it rested long enough."""
+    minutes = r.number("minutes_rest")
+    if minutes is None:
+        return None
+    short = minutes < r.limits.compare_rest_min
+    return r.observed("rest", "short" if short else "long", f"{minutes:g} minutes of rest.")

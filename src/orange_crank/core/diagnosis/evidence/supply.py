@@ -1,0 +1,92 @@
+"""Volts, legs and the breaker, as facts."""
+
+from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.measure.legs import Imbalance, LegsToNeutral, judge_imbalance, judge_legs
+from orange_crank.core.measure.running import judge_supply
+from orange_crank.core.nomenclature import say
+
+
+def supply_idle(r: Readings) -> Observed | None:
+    """Return how the supply stands at rest."""
+    volts = r.number("line_v_idle")
+    if volts is None:
+        return None
+    verdict = judge_supply(volts, r.entry.plate.volts, r.limits).verdict
+    low = volts < r.entry.plate.volts
+    outcome = (
+        ("low",) if verdict == "fail" and low else ("ok", "low") if verdict == "watch" and low else ("ok",)
+    )
+    return r.observed("supply_idle", outcome, f"{say(volts, 'V')} idle.")
+
+
+def panel_dip(r: Readings) -> Observed | None:
+    """Return how far the panel dips during a start."""
+    start = r.number("line_v_start")
+    if start is None:
+        return None
+    idle = r.number("line_v_idle") or r.entry.plate.volts
+    dip = 100 * (idle - start) / idle
+    deep, moderate = r.limits.start_dip_pct, r.limits.panel_dip_pct
+    outcome = "deep" if dip > deep else "moderate" if dip > moderate else "small"
+    return r.observed("panel_dip", outcome, f"The panel dips {dip:.1f} % during the start.")
+
+
+def path_loss(r: Readings) -> Observed | None:
+    """Return how much is lost between panel and terminals."""
+    end, start = r.number("terminal_v_start"), r.number("line_v_start")
+    if end is None or not start:
+        return None
+    loss = 100 * (start - end) / start
+    lossy = loss > r.limits.path_loss_pct
+    return r.observed(
+        "path_loss", "lossy" if lossy else "none", f"{loss:.1f} % is lost between panel and terminals."
+    )
+
+
+def terminal_volts(r: Readings) -> Observed | None:
+    """Return how the volts at the terminals are, where the panel was not read beside them."""
+    end = r.number("terminal_v_start")
+    if end is None or r.number("line_v_start") is not None:
+        return None
+    idle = r.number("line_v_idle") or r.entry.plate.volts
+    low = 100 * (idle - end) / idle > r.limits.start_dip_pct
+    return r.observed(
+        "terminal_volts", "low" if low else "good", f"{say(end, 'V')} at the terminals during the start."
+    )
+
+
+def legs(r: Readings) -> Observed | None:
+    """Return what the two legs to neutral do during a start."""
+    four = [r.number(q, s) for s in ("idle", "starting") for q in ("leg_a_n_v", "leg_b_n_v")]
+    states = {(e.quantity, e.state) for e in r.all if e.quantity in ("leg_a_n_v", "leg_b_n_v")}
+    if any(v is None for v in four) or len(states) < 4:
+        return None
+    a0, b0, a1, b1 = (float(v or 0.0) for v in four)
+    result = judge_legs(
+        LegsToNeutral(leg_a_idle_v=a0, leg_b_idle_v=b0, leg_a_start_v=a1, leg_b_start_v=b1), r.limits
+    )
+    outcome = {"open_neutral": "open_neutral", "sag": "sag"}.get(result.code, "steady")
+    told = {"open_neutral": "One leg falls while the other rises.", "sag": "Both legs fall alike."}
+    return r.observed("legs", outcome, told.get(outcome, "Both legs stay."))
+
+
+def imbalance(r: Readings) -> Observed | None:
+    """Return how unequal three phases are."""
+    pct = r.number("phase_imbalance_pct")
+    if pct is None or r.entry.plate.phase != 3:
+        return None
+    # As volts that lie so far from their mean: judged by the same rule as three readings.
+    mean = r.entry.plate.volts
+    volts = [mean * (1 - pct / 100), mean * (1 + pct / 200), mean * (1 + pct / 200)]
+    verdict = judge_imbalance(Imbalance(volts=volts), r.limits).verdict if pct < 95 else "fail"
+    return r.observed("imbalance", "small" if verdict == "pass" else "large", f"{pct:g} % imbalance.")
+
+
+def breaker(r: Readings) -> Observed | None:
+    """Return whether the breaker is too small for the plate."""
+    rating, mca = r.number("breaker_a"), r.entry.plate.mca_a
+    if rating is None or mca is None:
+        return None
+    return r.observed(
+        "breaker", "small" if rating < mca else "right", f"Breaker {rating:g} A, plate asks {mca:g} A."
+    )
