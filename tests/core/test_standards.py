@@ -42,6 +42,8 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "very_slow_seconds": told(("start_time_s", 1.6)),
     "panel_dip_pct": told(("line_v_idle", 240), ("line_v_start", 230)),
     "path_loss_pct": told(("line_v_idle", 240), ("line_v_start", 230), ("terminal_v_start", 224)),
+    "volts_agree_v": told(("line_v_idle", 230), ("line_v_start", 233)),
+    "reading_spread_pct": told(("running_a", 15.0), ("running_a", 18.0)),
     "told_weight": told(("start_time_s", 1.2), symptoms=["slow_start"]),
     "hot_day_f": ("running", {"running_a": 18.4, "rla_a": 17.9, "volts": 230, "plate_volts": 230,
                               "outdoor_f": 104}),

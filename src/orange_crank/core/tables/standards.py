@@ -99,6 +99,8 @@ StandardName = Literal[
     "start_power_factor",
     "element_amps_pct",
     "cold_ohms_pct",
+    "volts_agree_v",
+    "reading_spread_pct",
 ]
 
 
@@ -229,6 +231,8 @@ class Standards:
     start_power_factor: float
     element_amps_pct: float
     cold_ohms_pct: float
+    volts_agree_v: float
+    reading_spread_pct: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.

@@ -12,13 +12,13 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
         found.append(Contradiction(fact=fact, text=text, next_step=step))
 
     idle, start, end = (r.number(q) for q in ("line_v_idle", "line_v_start", "terminal_v_start"))
-    if idle is not None and start is not None and start > idle + 2:
+    if idle is not None and start is not None and start > idle + r.limits.volts_agree_v:
         clash(
             "panel_dip",
             f"{start:g} V during the start is above {idle:g} V idle.",
             "Take both again, same place, same meter.",
         )
-    if start is not None and end is not None and end > start + 2:
+    if start is not None and end is not None and end > start + r.limits.volts_agree_v:
         clash(
             "path_loss",
             f"{end:g} V at the terminals is above {start:g} V at the panel.",
@@ -68,7 +68,9 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
             spread.setdefault(f"{e.quantity} {e.where} {e.state}", []).append(e)
     for group in spread.values():
         values = [e.number or 0.0 for e in group]
-        if len(values) > 1 and max(values) - min(values) > 0.15 * max(abs(v) for v in values):
+        if len(values) > 1 and max(values) - min(values) > r.limits.reading_spread_pct / 100 * max(
+            abs(v) for v in values
+        ):
             name, told = group[0].quantity, ", ".join(f"{v:g}" for v in values)
             clash(
                 name,
