@@ -9,6 +9,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, say
 from orange_crank.core.plate.model import Plate
 from orange_crank.core.tables import rows
+from orange_crank.core.tables.refrigerants import find_refrigerant, why_not_beside
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Va = Annotated[float, Field(strict=True, gt=0, le=2_000, allow_inf_nan=False)]
@@ -153,6 +154,9 @@ def _unfit(part: Part, count: int, needs: ContactorNeeds, entry: ContactorIn) ->
     lra = _lra(part, needs.column)
     if count < 1:
         return "None on the van."
+    burning = why_not_beside(entry.plate.refrigerant, part.listed_for)
+    if burning is not None:
+        return burning
     if part.poles < needs.poles:
         if needs.poles == 2:
             return "One pole in place of two leaves a leg live with it open."
@@ -286,6 +290,16 @@ def _findings(
                 text="Two poles are assumed: the poles installed are not entered.",
                 rule="field practice: contactor",
                 next_step="Say how many poles the old one has.",
+            )
+        )
+    if find_refrigerant(entry.plate.refrigerant) is None:
+        found.append(
+            Finding(
+                code="REFRIGERANT",
+                verdict="unknown",
+                text="Refrigerant: not entered, or not on the list. If it burns, open contacts stay out.",
+                rule="ASHRAE 34 safety class; the part's own listing",
+                next_step="Read it on the plate.",
             )
         )
     if not ranked:

@@ -29,6 +29,7 @@ from orange_crank.core.nomenclature import (
 )
 from orange_crank.core.plate.model import Metering
 from orange_crank.core.tables import RelayClass, StartCapacitorRange, start_capacitor_ranges
+from orange_crank.core.tables.refrigerants import find_refrigerant, why_not_beside
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Goal = Literal["start_at_all", "faster", "backup_power", "flicker", "long_lines"]
@@ -36,6 +37,7 @@ AidName = Literal[
     "none", "ptc_two_wire", "relay_two_wire", "relay_three_wire", "soft_starter", "three_in_one", "time_delay"
 ]
 School = Literal["three_wire", "two_wire"]
+AnswerKind = Literal["fix", "delay", "trial", "buys_time"]
 
 TITLES: dict[AidName, str] = {
     "none": "No aid",
@@ -52,9 +54,22 @@ PUT_RIGHT_FIRST: tuple[Hypothesis, ...] = (
     "contactor_worn", "control_voltage_low", "overcharge", "high_head", "fan_motor", "overload_open",
     "start_winding_open", "run_winding_open", "winding_grounded", "turn_short", "breaker_weak_or_small",
     "open_neutral", "delay_or_lockout", "control_fuse_or_transformer", "kit_masks_open_capacitor",
-    "current_relay_or_external_overload",
+    "current_relay_or_external_overload", "phase_fault", "reverse_rotation",
 )  # fmt: skip
-FLAMMABLE = ("R-32", "R-290", "R-454", "R-455", "R-600", "R-1234", "R-152", "R-1270")
+# Causes that lead to an answer of their own, no kit as the best fit.
+OWN_ANSWERS: dict[Hypothesis, tuple[AnswerKind, str]] = {
+    "pressure_not_equal": (
+        "delay",
+        "Give the pressures time to meet: a delay between starts, no more torque. A valve that holds "
+        "is found first.",
+    ),
+    "locked_rotor": (
+        "trial",
+        "One trial with a kit, agreed in writing beforehand: if it does not start, the kit comes off and "
+        "is not charged; if it does, expect a short and unknown life.",
+    ),
+    "worn_bearings": ("buys_time", "An aid buys time, not years: plan the compressor's replacement."),
+}
 GOAL_LOAD_PCT: dict[Goal, float] = {
     "start_at_all": 60.0, "faster": 20.0, "backup_power": 12.0, "flicker": 15.0, "long_lines": 50.0,
 }  # fmt: skip
@@ -181,8 +196,17 @@ class AidRefused(Frozen):
     why: str
 
 
+class AidAnswer(Frozen):
+    """What the cause itself asks for, before any kit."""
+
+    kind: AnswerKind
+    text: str
+
+
 class AidOut(Frozen):
     """Candidates, best first."""
+
+    answer: AidAnswer | None = Field(description="Where the cause, or what was measured, decides first")
 
     ranked: list[AidRanked]
     refused: list[AidRefused]
@@ -214,7 +238,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
             for name in TITLES
             if name != "none"
         ]
-        return AidOut(ranked=[], refused=barred, root_cause_first=None, school=school, findings=[
+        return AidOut(answer=None, ranked=[], refused=barred, root_cause_first=None, school=school, findings=[
             Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="field practice: aids",
                     next_step="Leave it without a start aid."),
         ])  # fmt: skip
@@ -240,19 +264,42 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
         else:
             ranked.append(made)
     bare = next(r for r in ranked if r.aid == "none")
-    ranked = [_judged(r, bare, entry, school, limits) for r in ranked]
-    ranked.sort(key=lambda r: _order(r, entry.goal, school))
-    first = None
-    if entry.diagnosis in PUT_RIGHT_FIRST and not entry.put_right:
-        prior = priors()[entry.diagnosis]
-        first = f"{prior.title}: {prior.fix} An aid would only hide it."
+    answer = _answer(entry, limits)
+    ranked = [_judged(r, bare, entry, school, answer, limits) for r in ranked]
+    ranked.sort(key=lambda r: _order(r, entry.goal, school, answer))
+    first = answer.text if answer is not None and answer.kind == "fix" else None
     return AidOut(
+        answer=answer,
         ranked=ranked,
         refused=refused,
         root_cause_first=first,
         school=school,
-        findings=_findings(entry, ranked, first, school, school_why, limits),
+        findings=_findings(entry, ranked, answer, school, school_why, limits),
     )
+
+
+def _answer(entry: AidIn, limits: Standards) -> AidAnswer | None:
+    """Return what the cause taken, or the run capacitor as it was read, asks for before any kit."""
+    if entry.put_right:
+        return None
+    if entry.diagnosis in PUT_RIGHT_FIRST:
+        prior = priors()[entry.diagnosis]
+        return AidAnswer(kind="fix", text=f"{prior.title}: {prior.fix} An aid would only hide it.")
+    if entry.diagnosis in OWN_ANSWERS:
+        kind, text = OWN_ANSWERS[entry.diagnosis]
+        return AidAnswer(kind=kind, text=text)
+    read, label = entry.run_cap_uf, entry.plate.run_cap_uf
+    if read == "open" and label is not None:
+        return AidAnswer(kind="fix", text="Run capacitor open: replace it. An aid would only hide it.")
+    if isinstance(read, float) and label is not None:
+        off = 100 * (read - label) / label
+        if abs(off) > limits.run_capacitor_pct + 1e-9:
+            return AidAnswer(
+                kind="fix",
+                text=f"Run capacitor reads {read:.3g} µF, the plate asks {label:.3g} µF ({off:+.0f} %): "
+                f"fit the right one first. An aid would only hide it.",
+            )
+    return None
 
 
 def _forbidden(entry: AidIn) -> str | None:
@@ -293,13 +340,10 @@ def _candidate(
     def no(why: str) -> AidRefused:
         return AidRefused(aid=part.aid, title=TITLES[part.aid], part=_name(part), why=why)
 
-    flammable = next((r for r in FLAMMABLE if (plate.refrigerant or "").upper().startswith(r)), None)
-    if (
-        flammable
-        and part.aid not in ("none", "time_delay")
-        and (plate.refrigerant or "") not in part.listed_for
-    ):
-        return no(f"{plate.refrigerant} burns: a part goes in only if it is listed for it.")
+    if part.aid not in ("none", "time_delay"):
+        burning = why_not_beside(plate.refrigerant, part.listed_for)
+        if burning is not None:
+            return no(burning)
     small = plate.run_cap_uf is None and first.rla_a <= SMALL_RLA_A
     if part.aid == "three_in_one" and not (small and (entry.metering or plate.metering) == "captube"):
         return no("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
@@ -523,7 +567,14 @@ def best_start_capacitor(
     return None if best is None else best[1]
 
 
-def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits: Standards) -> AidRanked:
+def _judged(
+    r: AidRanked,
+    bare: AidRanked,
+    entry: AidIn,
+    school: School,
+    answer: AidAnswer | None,
+    limits: Standards,
+) -> AidRanked:
     why: list[str] = []
     against: list[str] = []
     got, was = r.predicted, bare.predicted
@@ -570,11 +621,21 @@ def _judged(r: AidRanked, bare: AidRanked, entry: AidIn, school: School, limits:
         fits = got.verdict == "started" and not wants_gentle
         if fits:
             why.append("It starts as it should: no aid is needed.")
+    if answer is not None and r.aid != "none":
+        delay = answer.kind == "delay" and r.aid == "time_delay"
+        fits = fits and delay
+        if not delay:
+            against.insert(0, answer.text)
     return r.model_copy(update={"fits": fits, "why": why, "against": against})
 
 
-def _order(r: AidRanked, goal: Goal, school: School) -> tuple[int, float, float]:
+def _order(r: AidRanked, goal: Goal, school: School, answer: AidAnswer | None) -> tuple[int, float, float]:
     """Return what ranks: fitting first, then the goal's own figure, then simpler before dearer."""
+    if answer is not None:
+        # The cause decides: no aid, or the delay it asks for, stands before every kit.
+        own = r.aid == ("time_delay" if answer.kind == "delay" else "none")
+        if own:
+            return -1, 0.0, 0.0
     got = r.predicted
     seconds = got.time_to_speed_s if got.time_to_speed_s is not None else math.inf
     figure = got.max_cycle_rms_a if goal in ("backup_power", "flicker") else round(seconds, 1)
@@ -591,30 +652,50 @@ def _order(r: AidRanked, goal: Goal, school: School) -> tuple[int, float, float]
 def _findings(
     entry: AidIn,
     ranked: list[AidRanked],
-    first: str | None,
+    answer: AidAnswer | None,
     school: School,
     school_why: str,
     limits: Standards,
 ) -> list[Finding]:
     found = []
-    if first is not None:
-        found.append(
-            Finding(code="ROOT_CAUSE_FIRST", verdict="watch", text=first, rule="field practice: aids",
-                    next_step="Put it right, prove the start again, then decide.")
-        )  # fmt: skip
     best = ranked[0]
-    found.append(
-        Finding(
-            code="BEST_FIT",
-            verdict="pass" if best.fits else "unknown",
-            text=f"{best.title}: {' '.join(best.why) or best.predicted.sentence}",
-            rule="start model",
-            inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
-            next_step=None
-            if best.fits
-            else "Nothing offered here fits: more torque, less load, or another goal.",
+    if answer is not None:
+        code = "ROOT_CAUSE_FIRST" if answer.kind == "fix" else "CAUSE_DECIDES"
+        step = {
+            "fix": "Put it right, prove the start again, then decide.",
+            "delay": "Fit the delay, or wait it out; then prove a start on equal pressures.",
+            "trial": "Have the trial agreed in writing, then fit, start once, and write down what it did.",
+            "buys_time": "Say so to the customer; judge a kit as a stopgap only.",
+        }[answer.kind]
+        found.append(
+            Finding(code=code, verdict="watch", text=answer.text, rule="field practice: aids", next_step=step)
         )
-    )
+    else:
+        found.append(
+            Finding(
+                code="BEST_FIT",
+                verdict="pass" if best.fits else "unknown",
+                text=f"{best.title}: {' '.join(best.why) or best.predicted.sentence}",
+                rule="start model",
+                inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
+                next_step=None
+                if best.fits
+                else "Nothing offered here fits: more torque, less load, or another goal.",
+            )
+        )
+    if entry.plate.refrigerant is None or find_refrigerant(entry.plate.refrigerant) is None:
+        named = entry.plate.refrigerant
+        found.append(
+            Finding(
+                code="REFRIGERANT",
+                verdict="unknown",
+                text="Refrigerant: not entered. If it burns, only parts listed for it go in."
+                if named is None
+                else f"Refrigerant {named} is not on the list: it is taken to burn.",
+                rule="ASHRAE 34 safety class; the part's own listing",
+                next_step="Read it on the plate before anything with a contact or a thermistor is fitted.",
+            )
+        )
     found.append(
         Finding(
             code="SCHOOL",

@@ -17,6 +17,7 @@ from orange_crank.core.plate.model import (
     split_other,
 )
 from orange_crank.core.tables.code import RANK
+from orange_crank.core.tables.refrigerants import RefrigerantName
 
 Material = Literal["copper", "aluminum"]
 Insulation = Literal["THHN", "THWN", "THWN-2", "XHHW", "XHHW-2", "NM-B", "UF-B"]
@@ -121,7 +122,7 @@ class CircuitIn(Frozen):
     fan_cap_uf: Annotated[float, Field(strict=True, gt=0, le=5_000, allow_inf_nan=False)] | None = None
     tons: Annotated[float, Field(strict=True, gt=0, le=500, allow_inf_nan=False)] | None = None
     inverter: Flag | None = None
-    refrigerant: Word | None = None
+    refrigerant: RefrigerantName | None = None
     metering: Metering | None = None
     rated_v: Volts | None = Field(
         default=None,

@@ -16,6 +16,7 @@ from orange_crank.core.nomenclature import (
     Word,
     ZeroOrMoreAmps,
 )
+from orange_crank.core.tables.refrigerants import RefrigerantName
 
 
 def _not_a_flag(value: object) -> object:
@@ -109,7 +110,9 @@ class PlateRead(Frozen):
     fan_cap_uf: Microfarads | None = Field(default=None, description="Run capacitor, fan section [µF]")
     tons: Tons | None = Field(default=None, description="Nominal cooling [ton]")
     inverter: Flag | None = Field(default=None, description="Variable-speed (inverter) compressor")
-    refrigerant: Word | None = Field(default=None, description="Refrigerant as printed")
+    refrigerant: RefrigerantName | None = Field(
+        default=None, description="Refrigerant; its many spellings become the one of the list"
+    )
     metering: Metering | None = Field(default=None, description="Metering device")
     overcurrent_allowed: Literal["fuse", "fuse_or_breaker"] | None = Field(
         default=None, description="Kind of overcurrent device the plate allows"
