@@ -7,8 +7,8 @@ from typing import Annotated, Any, Literal
 import peewee
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.aids.entry import AidPart
 from orange_crank.core.aids.parts import KIND_WORDS, Counted, Part, PartKind, Price, shipped_parts
-from orange_crank.core.aids.select import AidPart
 from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen, Sentence

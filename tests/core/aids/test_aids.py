@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from orange_crank.core.aids import AidIn, AidOut, choose_aid
 from orange_crank.core.aids.relay import choose_relay, relay_window
-from orange_crank.core.aids.select import best_start_capacitor
+from orange_crank.core.aids.start_capacitor import best_start_capacitor
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state

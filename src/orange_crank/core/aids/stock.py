@@ -1,7 +1,7 @@
 """Parts of a list as start aids to choose from."""
 
+from orange_crank.core.aids.entry import AidName, AidPart
 from orange_crank.core.aids.parts import Counted, PartKind, missing_ratings
-from orange_crank.core.aids.select import AidName, AidPart
 
 AIDS: dict[PartKind, AidName] = {
     "kit_ptc": "ptc_two_wire",

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from orange_crank.core.aids import AidIn
-from orange_crank.core.aids.select import AidPart, Goal, School
+from orange_crank.core.aids.entry import AidPart, Goal, School
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.start import start_on_call
 from orange_crank.core.errors import CrankError

@@ -1,0 +1,167 @@
+"""What an aid is chosen from, and what comes of it: models alone."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from orange_crank.core.aids.relay import RelayChoice
+from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.motor.entry import Aid, Source
+from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.motor.start import StartResult
+from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Microfarads, Volts, Word
+from orange_crank.core.plate.model import Metering
+from orange_crank.core.tables import StartCapacitorRange
+
+Goal = Literal["start_at_all", "faster", "backup_power", "flicker", "long_lines"]
+
+
+AidName = Literal[
+    "none", "ptc_two_wire", "relay_two_wire", "relay_three_wire", "soft_starter", "three_in_one", "time_delay"
+]
+
+
+School = Literal["three_wire", "two_wire"]
+
+
+AnswerKind = Literal["fix", "delay", "trial", "buys_time"]
+
+
+TITLES: dict[AidName, str] = {
+    "none": "No aid",
+    "ptc_two_wire": "Two-wire kit, thermistor",
+    "relay_two_wire": "Two-wire kit, built-in relay",
+    "relay_three_wire": "Three-wire kit, potential relay",
+    "soft_starter": "Soft starter",
+    "three_in_one": "Three-in-one",
+    "time_delay": "Time delay",
+}
+
+
+class AidPart(Frozen):
+    """A part that may be fitted: class and ratings only."""
+
+    part: Word
+    aid: AidName
+    start_cap_uf: Microfarads | None = None
+    sections_uf: Annotated[list[Microfarads], Field(min_length=2, max_length=3)] | None = None
+    volts_ac: Volts | None = Field(default=None, description="Rating of its start capacitor [V AC]")
+    cold_ohm: Annotated[float, Field(strict=True, gt=0, le=10_000, allow_inf_nan=False)] | None = None
+    pickup_low_v: Volts | None = None
+    pickup_high_v: Volts | None = None
+    dropout_high_v: Volts | None = None
+    continuous_v: Volts | None = None
+    ceiling_ratio: Annotated[float, Field(strict=True, gt=0.2, lt=1, allow_inf_nan=False)] | None = None
+    rla_low_a: Amps | None = None
+    rla_high_a: Amps | None = None
+    lra_high_a: Amps | None = None
+    volts_line: Volts | None = None
+    min_off_s: Annotated[float, Field(strict=True, ge=0, le=7_200, allow_inf_nan=False)] | None = None
+    learning_starts: Annotated[int, Field(strict=True, ge=1, le=100)] | None = None
+    mounting: Word | None = None
+    lead_ft: Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)] | None = None
+    leads: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
+    price: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)] | None = None
+    count: Annotated[int, Field(strict=True, ge=0, le=10_000)] | None = Field(
+        default=None, description="How many are on the van"
+    )
+    listed_for: list[Word] = Field(
+        default_factory=list, description="Flammable refrigerants it is listed for"
+    )
+
+
+class AidIn(Frozen):
+    """A motor, and what an aid is wanted for."""
+
+    plate: StartPlate
+    run_cap_uf: Microfarads | Literal["open"] | None = None
+    goal: Goal = "start_at_all"
+    diagnosis: Hypothesis | None = Field(default=None, description="The likeliest cause")
+    put_right: Flag = Field(default=False, description="Whether that cause is put right already")
+    source: Source | None = None
+    outdoor_design_f: Fahrenheit | None = None
+    cycles_per_hour: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] | None = None
+    metering: Metering | None = None
+    school: School | None = None
+    stock: list[AidPart] | None = Field(default=None, max_length=200, description="What is on the van")
+    start_torque_pct: Annotated[float, Field(strict=True, ge=0, le=400, allow_inf_nan=False)] | None = None
+    inertia_factor: Annotated[float, Field(strict=True, ge=0.05, le=20, allow_inf_nan=False)] = Field(
+        default=1.0, description="On the typical inertia, where a start was measured"
+    )
+    running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
+    warranty_forbids: Flag = False
+
+    @model_validator(mode="after")
+    def _source_for_the_goal(self) -> "AidIn":
+        if self.goal == "backup_power" and self.source is not None and self.source.kind == "utility":
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {"field": "source.kind", "error": "generator or inverter where the goal is backup power"},
+            )
+        return self
+
+
+class AidRange(Frozen):
+    """What a soft starter must be able to govern."""
+
+    rla_a: float
+    lra_a: float
+    ceiling_a: float
+
+
+class AidRanked(Frozen):
+    """One candidate with its computed start, and what speaks for and against it."""
+
+    aid: AidName
+    title: str
+    part: str | None
+    fits: bool
+    why: list[str]
+    against: list[str]
+    start_cap_uf: float | None
+    start_cap_range: StartCapacitorRange | None
+    relay: RelayChoice | None
+    range: AidRange | None
+    range_note: str | None = Field(description="Where it stands near the edge of a part's range")
+    taps_uf: list[float] = Field(description="Sections joined, of a multi-value capacitor")
+    sections_uf: list[float] | None
+    tried: Aid = Field(description="The aid as it was computed; for the Start lab and backup power")
+    jumpers: str | None = Field(description="The jumpers in words")
+    mounting: str | None
+    min_off_s: float | None
+    learning_starts: int | None
+    wiring_plan: str | None
+    count: int | None
+    predicted: StartResult
+    price: float | None
+    cost: float | None = Field(description="Part and minutes, where the part has a price")
+
+
+class AidRefused(Frozen):
+    """One candidate that is not offered."""
+
+    aid: AidName
+    title: str
+    part: str | None
+    why: str
+
+
+class AidAnswer(Frozen):
+    """What the cause itself asks for, before any kit."""
+
+    kind: AnswerKind
+    text: str
+
+
+class AidOut(Frozen):
+    """Candidates, best first."""
+
+    answer: AidAnswer | None = Field(description="Where the cause, or what was measured, decides first")
+
+    ranked: list[AidRanked]
+    refused: list[AidRefused]
+    root_cause_first: str | None
+    school: School
+    findings: list[Finding]

@@ -1,0 +1,29 @@
+"""Whether a kit's own relay lies in the window."""
+
+from orange_crank.core.aids.entry import AidPart
+from orange_crank.core.aids.relay import RelayChoice, RelayWindow, relay_fits
+from orange_crank.core.tables import RelayClass
+
+
+def own_relay(part: AidPart, window: RelayWindow) -> RelayChoice | None:
+    """Return the kit's own relay where it lies in the window."""
+    rated = (part.pickup_low_v, part.pickup_high_v, part.dropout_high_v, part.continuous_v)
+    low, high, dropout, continuous = rated
+    if low is None or high is None or dropout is None or continuous is None:
+        return None
+    own = RelayClass(pickup_low_v=low, pickup_high_v=high, dropout_high_v=dropout, continuous_v=continuous)
+    return RelayChoice(window=window, **own.model_dump()) if relay_fits(own, window) else None
+
+
+def why_no_relay(part: AidPart, window: RelayWindow) -> str:
+    """Return why a kit's relay, or any class, does not suit."""
+    seen = (
+        f"its coil sees {window.stall_v:.0f} V at stall and surely {window.reached_v:.0f} V near full speed"
+    )
+    if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
+        return f"Its coil bears {part.continuous_v:g} V; on high line it sees {window.running_high_v:.0f} V."
+    if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
+        return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
+    if part.pickup_low_v is not None and part.pickup_high_v is not None:
+        return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
+    return f"No relay class lies in the window: {seen}."

@@ -1,0 +1,161 @@
+"""What speaks for and against each candidate, and their order."""
+
+import math
+
+from orange_crank.core.aids.entry import AidAnswer, AidIn, AidRanked, Goal, School
+from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.tables.refrigerants import find_refrigerant
+from orange_crank.core.tables.standards import Standards
+
+
+def judged(
+    r: AidRanked,
+    bare: AidRanked,
+    entry: AidIn,
+    school: School,
+    answer: AidAnswer | None,
+    limits: Standards,
+) -> AidRanked:
+    """Return a candidate with what speaks for and against it."""
+    why: list[str] = []
+    against: list[str] = []
+    got, was = r.predicted, bare.predicted
+    started = got.verdict in ("started", "late")
+    if started:
+        why.append(f"Up to speed in {got.time_to_speed_s:.2f} s.")
+        if was.time_to_speed_s is None:
+            why.append("Without it the motor stalls here.")
+        elif (
+            r.aid != "none" and got.time_to_speed_s is not None and got.time_to_speed_s < was.time_to_speed_s
+        ):
+            why.append(f"{was.time_to_speed_s - got.time_to_speed_s:.2f} s faster than with no aid.")
+    else:
+        against.append(got.sentence)
+    gentler = got.max_cycle_rms_a < 0.85 * was.max_cycle_rms_a
+    if gentler:
+        why.append(f"Largest cycle {got.max_cycle_rms_a:.0f} A instead of {was.max_cycle_rms_a:.0f} A.")
+    wants_gentle = entry.goal in ("backup_power", "flicker")
+    if wants_gentle and not gentler and r.aid != "none":
+        against.append("It does not lower the first cycles: a small source feels them all the same.")
+    if r.aid == "ptc_two_wire":
+        against.append("It needs three to five minutes and more to cool between starts.")
+        if school == "three_wire":
+            against.append("Too warm or too often started here for a thermistor.")
+    if r.aid == "soft_starter" and r.range is not None and r.range_note:
+        against.append(r.range_note)
+    if r.aid == "soft_starter":
+        against.append(
+            "Less torque than the same capacitor across the line; not a cure for a tight compressor."
+        )
+        against.append(f"It learns: judge it after {r.learning_starts:.0f} starts.")
+    if r.aid == "three_in_one":
+        against.append("A general overload takes the place of a matched one.")
+    if r.aid == "relay_three_wire":
+        why.append("Most predictable; relay must be mounted arrow-up.")
+    if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
+        against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
+    fits = (
+        started
+        and not (wants_gentle and not gentler)
+        and not (r.aid == "ptc_two_wire" and school == "three_wire")
+    )
+    if r.aid == "none":
+        fits = got.verdict == "started" and not wants_gentle
+        if fits:
+            why.append("It starts as it should: no aid is needed.")
+    if answer is not None and r.aid != "none":
+        delay = answer.kind == "delay" and r.aid == "time_delay"
+        fits = fits and delay
+        if not delay:
+            against.insert(0, answer.text)
+    return r.model_copy(update={"fits": fits, "why": why, "against": against})
+
+
+def order(r: AidRanked, goal: Goal, school: School, answer: AidAnswer | None) -> tuple[int, float, float]:
+    """Return what ranks: fitting first, then the goal's own figure, then simpler before dearer."""
+    if answer is not None:
+        # The cause decides: no aid, or the delay it asks for, stands before every kit.
+        own = r.aid == ("time_delay" if answer.kind == "delay" else "none")
+        if own:
+            return -1, 0.0, 0.0
+    got = r.predicted
+    seconds = got.time_to_speed_s if got.time_to_speed_s is not None else math.inf
+    figure = got.max_cycle_rms_a if goal in ("backup_power", "flicker") else round(seconds, 1)
+    simple = {
+        "none": 0, "time_delay": 1, "three_in_one": 2,
+        "relay_three_wire": 2 if school == "three_wire" else 4,
+        "relay_two_wire": 3, "ptc_two_wire": 2 if school == "two_wire" else 6, "soft_starter": 5,
+    }[r.aid]  # fmt: skip
+    if r.aid == "none" and r.fits and goal != "faster":
+        return 0, -1.0, 0.0
+    return (0 if r.fits else 1), figure, simple + (r.price or 0.0) / 1e4
+
+
+def findings_of(
+    entry: AidIn,
+    ranked: list[AidRanked],
+    answer: AidAnswer | None,
+    school: School,
+    school_why: str,
+    limits: Standards,
+) -> list[Finding]:
+    """Return what is said of the whole choice."""
+    found = []
+    best = ranked[0]
+    if answer is not None:
+        code = "ROOT_CAUSE_FIRST" if answer.kind == "fix" else "CAUSE_DECIDES"
+        step = {
+            "fix": "Put it right, prove the start again, then decide.",
+            "delay": "Fit the delay, or wait it out; then prove a start on equal pressures.",
+            "trial": "Have the trial agreed in writing, then fit, start once, and write down what it did.",
+            "buys_time": "Say so to the customer; judge a kit as a stopgap only.",
+        }[answer.kind]
+        found.append(
+            Finding(code=code, verdict="watch", text=answer.text, rule="field practice: aids", next_step=step)
+        )
+    else:
+        found.append(
+            Finding(
+                code="BEST_FIT",
+                verdict="pass" if best.fits else "unknown",
+                text=f"{best.title}: {' '.join(best.why) or best.predicted.sentence}",
+                rule="start model",
+                inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
+                next_step=None
+                if best.fits
+                else "Nothing offered here fits: more torque, less load, or another goal.",
+            )
+        )
+    if entry.plate.refrigerant is None or find_refrigerant(entry.plate.refrigerant) is None:
+        named = entry.plate.refrigerant
+        found.append(
+            Finding(
+                code="REFRIGERANT",
+                verdict="unknown",
+                text="Refrigerant: not entered. If it burns, only parts listed for it go in."
+                if named is None
+                else f"Refrigerant {named} is not on the list: it is taken to burn.",
+                rule="ASHRAE 34 safety class; the part's own listing",
+                next_step="Read it on the plate before anything with a contact or a thermistor is fitted.",
+            )
+        )
+    found.append(
+        Finding(
+            code="SCHOOL",
+            verdict="note",
+            text=f"{'Three-wire first' if school == 'three_wire' else 'Two-wire is enough'}: {school_why}.",
+            rule=limits.rule("hot_climate_f"),
+            inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
+        )
+    )
+    if entry.plate.tons is not None and best.start_cap_uf is not None:
+        found.append(
+            Finding(
+                code="SANITY",
+                verdict="note",
+                text=f"{say(best.start_cap_uf, 'µF', 3)} for {entry.plate.tons:g} tons: computed, "
+                "not taken from tonnage.",
+                rule="start model",
+            )
+        )
+    return found

@@ -1,0 +1,82 @@
+"""Which start capacitor, and what it sees and does."""
+
+from itertools import combinations
+
+from orange_crank.core.motor.machine import Machine
+from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
+from orange_crank.core.tables.standards import Standards
+
+
+def start_capacitor_volts(
+    machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float, pickup_v: float
+) -> float:
+    """Return the most volts across a start capacitor until the relay opens, on plate volts [V].
+
+    Notes
+    -----
+    Across the capacitors stands the line less the start winding, as phasors, at every speed until the winding
+    reaches the relay's pick-up.
+
+    """
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    branch = branch_impedance(machine.omega, *run, (start_cap_uf, 0.0))
+    most = 0.0
+    for step in range(19):
+        at = steady_state(machine, volts, 0.05 * step, branch)
+        if step and abs(at.start_winding_v) > pickup_v:
+            break
+        most = max(most, abs(volts - at.start_winding_v))
+    return most
+
+
+def overdrives(
+    machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float, limits: Standards
+) -> bool:
+    """Tell whether line current at stall rises over the shop's factor on the bare motor's."""
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
+    stall = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run, (start_cap_uf, 0.0)))
+    return abs(stall.line_a) > limits.start_capacitor_current * abs(bare.line_a)
+
+
+def best_start_capacitor(
+    machine: Machine, volts: float, run_cap_uf: float | None, limits: Standards
+) -> StartCapacitorRange | None:
+    """Return the standard range with the best accelerating torque within the start winding's current.
+
+    Notes
+    -----
+    Torque is averaged over standstill to half speed; the start winding's amps at stall may rise over those of
+    the largest that needs no start capacitor by the shop's factor on LRA.
+
+    """
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
+    allowed = limits.start_capacitor_current * abs(bare.line_a)
+    best: tuple[float, StartCapacitorRange] | None = None
+    for size in start_capacitor_ranges():
+        branch = branch_impedance(machine.omega, *run, ((size.low_uf + size.high_uf) / 2, 0.0))
+        stall = steady_state(machine, volts, 0.0, branch)
+        if abs(stall.line_a) > allowed:
+            continue
+        torque = sum(steady_state(machine, volts, s, branch).torque_nm for s in (0.0, 0.25, 0.5)) / 3
+        if best is None or torque > best[0]:
+            best = (torque, size)
+    return None if best is None else best[1]
+
+
+def sections(sizes: list[float], wanted: float) -> list[float]:
+    """Return the sections that come nearest to a value, fewest first."""
+    ways = [list(w) for n in range(1, len(sizes) + 1) for w in combinations(sizes, n)]
+    return min(ways, key=lambda w: (round(abs(sum(w) - wanted), 3), len(w)))
+
+
+def jumpers(taps: list[float]) -> str | None:
+    """Return the jumpers between joined sections, in words."""
+    if not taps:
+        return None
+    if len(taps) == 1:
+        return f"The {taps[0]:g} µF section alone; no jumper."
+    joined = " to ".join(f"{t:g}" for t in taps)
+    return f"{len(taps) - 1} jumper{'s' if len(taps) > 2 else ''}: {joined} µF, {sum(taps):g} µF together."
