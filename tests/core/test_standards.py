@@ -42,6 +42,7 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "very_slow_seconds": told(("start_time_s", 1.6)),
     "panel_dip_pct": told(("line_v_idle", 240), ("line_v_start", 230)),
     "path_loss_pct": told(("line_v_idle", 240), ("line_v_start", 230), ("terminal_v_start", 224)),
+    "winding_zero_ohm": ("windings", {"cs_ohm": 2.0, "cr_ohm": 0.03, "sr_ohm": 2.03}),
     "volts_agree_v": told(("line_v_idle", 230), ("line_v_start", 233)),
     "reading_spread_pct": told(("running_a", 15.0), ("running_a", 18.0)),
     "told_weight": told(("start_time_s", 1.2), symptoms=["slow_start"]),

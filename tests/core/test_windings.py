@@ -171,3 +171,22 @@ def test_leads_that_read_more_than_the_winding_are_refused() -> None:
 @given(cs=st.floats(min_value=0.5, max_value=40), cr=st.floats(min_value=0.2, max_value=20))
 def test_true_sums_are_always_sound(cs: float, cr: float) -> None:
     assert "sound" == judge(cs, cr, cs + cr).verdict
+
+
+@pytest.mark.parametrize(
+    "reading",
+    [
+        {"cs_ohm": 0.0, "cr_ohm": 0.0, "sr_ohm": 0.0},
+        {"cs_ohm": 2.4, "cr_ohm": 0.0, "sr_ohm": 2.4},
+        {"cs_ohm": 2.6, "cr_ohm": 0.2, "sr_ohm": 2.6, "lead_ohm": 0.2},
+        {"cs_ohm": 0.0, "cr_ohm": 0.0, "sr_ohm": 0.0, "phase": 3},
+        {"pairs": {"ab": 0.0, "bc": 0.0, "ca": 0.0}},
+    ],
+)
+def test_no_winding_reads_zero_ohms(reading: dict[str, Any]) -> None:
+    """0 + 0 = 0 adds up, and is a meter or a lead, never a sound winding."""
+    out = judge_windings(Windings.model_validate(reading))
+    assert "sound" != out.verdict
+    told = next(f for f in out.findings if f.code == "ZERO_OHMS")
+    assert "unknown" == told.verdict
+    assert "Prove the meter" in (told.next_step or "")

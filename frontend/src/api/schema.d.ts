@@ -2058,6 +2058,19 @@ export interface components {
             switch_j: number;
         };
         /**
+         * AidAnswer
+         * @description What the cause itself asks for, before any kit.
+         */
+        AidAnswer: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fix" | "delay" | "trial" | "buys_time";
+            /** Text */
+            text: string;
+        };
+        /**
          * AidAsk
          * @description What a person says on the Aid rung; everything else is on the record.
          */
@@ -2148,6 +2161,8 @@ export interface components {
          * @description Candidates, best first.
          */
         AidOut: {
+            /** @description Where the cause, or what was measured, decides first */
+            answer: components["schemas"]["AidAnswer"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Ranked */
@@ -7000,7 +7015,7 @@ export interface components {
             phase: 1 | 3;
             /**
              * Refrigerant
-             * @description Refrigerant as printed
+             * @description Refrigerant; its many spellings become the one of the list
              */
             refrigerant?: string | null;
             /**
@@ -7107,7 +7122,7 @@ export interface components {
             phase?: (1 | 3) | null;
             /**
              * Refrigerant
-             * @description Refrigerant as printed
+             * @description Refrigerant; its many spellings become the one of the list
              */
             refrigerant?: string | null;
             /**
@@ -7441,6 +7456,8 @@ export interface components {
             practices: components["schemas"]["Practice"][];
             /** Quantities */
             quantities: components["schemas"]["QuantityNote"][];
+            /** Refrigerants */
+            refrigerants: components["schemas"]["Refrigerant-Output"][];
             /** Sections */
             sections: components["schemas"]["Choice"][];
             /** Seen Here */
@@ -7459,7 +7476,7 @@ export interface components {
          * Refrigerant
          * @description What the gauges and the line set say, before the start and running.
          */
-        Refrigerant: {
+        "Refrigerant-Input": {
             /**
              * Buried Dip
              * @description Lines buried or dipping below the unit
@@ -7519,6 +7536,25 @@ export interface components {
              * @description At the compressor, running [°F]
              */
             superheat_f?: number | null;
+        };
+        /**
+         * Refrigerant
+         * @description One refrigerant.
+         */
+        "Refrigerant-Output": {
+            /**
+             * Fluid
+             * @description As the property library names it
+             */
+            fluid: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Safety
+             * @description ASHRAE 34: A1 does not burn, A2L burns mildly, A3 burns
+             * @enum {string}
+             */
+            safety: "A1" | "A2L" | "A3";
         };
         /**
          * RefrigerantResult
@@ -7865,7 +7901,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct";
             /**
              * Other Practice
              * @description What others do
@@ -8411,7 +8447,7 @@ export interface components {
             poles?: number | null;
             /**
              * Refrigerant
-             * @description Refrigerant as printed
+             * @description Refrigerant; its many spellings become the one of the list
              */
             refrigerant?: string | null;
             /**
@@ -11237,7 +11273,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Refrigerant"];
+                "application/json": components["schemas"]["Refrigerant-Input"];
             };
         };
         responses: {

@@ -15,6 +15,7 @@ from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
 from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
 from orange_crank.core.tables import conductor_sizes
 from orange_crank.core.tables.practice import Practice, practices
+from orange_crank.core.tables.refrigerants import Refrigerant, refrigerants
 from orange_crank.store.database import local_day, now
 
 router = APIRouter(prefix="/api", tags=["reference"])
@@ -48,6 +49,7 @@ class Reference(Frozen):
     seen_here: list[SeenNote]
     hazards: list[Choice]
     change_parts: list[Choice]
+    refrigerants: list[Refrigerant]
     practices: list[Practice] = Field(description="What a rule named as field practice stands on")
     today: str = Field(description="The day here, in the shop's own time")
 
@@ -84,6 +86,7 @@ def get_reference() -> Reference:
         dead_cautions=list(DEAD_CAUTIONS),
         symptoms=_choices(**SYMPTOM_WORDS),
         seen_here=list(SEEN_HERE),
+        refrigerants=list(refrigerants()),
         practices=list(practices()),
         today=local_day(now()).isoformat(),
         change_parts=[Choice(value=part, label=words) for part, words in PART_WORDS.items()],

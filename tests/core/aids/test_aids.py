@@ -15,6 +15,7 @@ from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
 from orange_crank.core.tables import relay_classes, start_capacitor_ranges
+from orange_crank.core.tables.refrigerants import find_refrigerant
 from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.core.topics import calculate
 from tests.core.motor.machines import PLATES, THREE_TONS
@@ -207,3 +208,83 @@ def test_the_relay_table_ascends_and_each_class_can_let_go() -> None:
     for c in classes:
         assert c.dropout_high_v < 0.4 * c.pickup_low_v
         assert c.continuous_v > 1.3 * c.pickup_high_v
+
+
+@pytest.mark.parametrize(
+    ("diagnosis", "kind", "first"),
+    [
+        ("locked_rotor", "trial", "none"),
+        ("worn_bearings", "buys_time", "none"),
+        ("pressure_not_equal", "delay", "time_delay"),
+        ("reverse_rotation", "fix", "none"),
+        ("phase_fault", "fix", "none"),
+        ("run_capacitor_open", "fix", "none"),
+        ("high_head", "fix", "none"),
+    ],
+)
+@pytest.mark.parametrize("goal", ["start_at_all", "faster", "long_lines"])
+def test_the_cause_decides_before_any_kit(diagnosis: str, kind: str, first: str, goal: str) -> None:
+    out = choose(diagnosis=diagnosis, goal=goal)
+    assert out.answer is not None
+    assert kind == out.answer.kind
+    assert first == out.ranked[0].aid
+    kits = [r for r in out.ranked if r.aid not in ("none", "time_delay")]
+    assert kits
+    assert not any(r.fits for r in kits)
+    assert all(out.answer.text in r.against for r in kits)
+    assert "BEST_FIT" not in {f.code for f in out.findings}
+    mended = choose(diagnosis=diagnosis, goal=goal, put_right=True)
+    assert mended.answer is None
+
+
+@pytest.mark.parametrize(
+    ("read", "asked"), [(38.0, True), ("open", True), (54.0, True), (44.0, False), (None, False)]
+)
+def test_a_capacitor_read_out_of_tolerance_counts_without_a_diagnosis(read: Any, asked: bool) -> None:
+    plate = THREE_TONS | {"run_cap_uf": 45.0}
+    out = choose(plate, run_cap_uf=read)
+    assert (out.answer is not None) == asked
+    if asked:
+        assert out.answer is not None
+        assert "fix" == out.answer.kind
+        assert "ROOT_CAUSE_FIRST" in {f.code for f in out.findings}
+        assert not any(r.fits for r in out.ranked if r.aid.startswith(("relay", "ptc", "soft")))
+
+
+@pytest.mark.parametrize(
+    ("printed", "name", "safety"),
+    [
+        ("R410A", "R-410A", "A1"),
+        ("410", "R-410A", "A1"),
+        ("r 22", "R-22", "A1"),
+        ("HFC-134a", "R-134a", "A1"),
+        ("R 454B", "R-454B", "A2L"),
+        ("r-32", "R-32", "A2L"),
+        ("1234yf", "R-1234yf", "A2L"),
+        ("propane", "R-290", "A3"),
+        ("Isobutane", "R-600a", "A3"),
+        ("600A", "R-600a", "A3"),
+    ],
+)
+def test_a_refrigerant_is_known_by_its_many_names(printed: str, name: str, safety: str) -> None:
+    found = find_refrigerant(printed)
+    assert found is not None
+    assert (name, safety) == (found.name, found.safety)
+    plate = StartPlate.model_validate(THREE_TONS | {"refrigerant": printed})
+    assert name == plate.refrigerant
+    out = choose(THREE_TONS | {"refrigerant": printed})
+    offered = {r.aid for r in out.ranked}
+    assert ("relay_three_wire" in offered) == (safety == "A1")
+    assert {"none", "time_delay"} <= offered
+
+
+def test_a_name_that_is_not_on_the_list_is_taken_to_burn_and_none_is_asked_for() -> None:
+    odd = choose(THREE_TONS | {"refrigerant": "Kühlgas 9"})
+    assert {"none", "time_delay"} == {r.aid for r in odd.ranked}
+    assert all("may burn" in r.why for r in odd.refused)
+    assert find_refrigerant("422") is None, "R-422B or R-422D: not guessed"
+    bare = {k: v for k, v in THREE_TONS.items() if k != "refrigerant"}
+    asked = next(f for f in choose(bare).findings if f.code == "REFRIGERANT")
+    assert "unknown" == asked.verdict
+    known = choose(THREE_TONS | {"refrigerant": "R-410A"})
+    assert "REFRIGERANT" not in {f.code for f in known.findings}

@@ -329,3 +329,23 @@ def test_no_aid_is_ever_offered_to_inverter_or_three_phase(
     out = choose_aid(AidIn.model_validate(entry))
     assert [] == out.ranked
     assert out.refused
+
+
+@pytest.mark.parametrize("refrigerant", ["R-32", "R 454B", "propane", "Kühlgas 9"])
+def test_an_open_contactor_stays_out_beside_what_burns(refrigerant: str) -> None:
+    out = contactors(plate=SPLIT | {"refrigerant": refrigerant}, poles_now=2)
+    open_ones = {p.part for p in shipped_parts() if p.kind == "contactor"}
+    assert not {r.part for r in out.ranked} & open_ones
+    barred = [r for r in out.refused if r.part in open_ones]
+    assert all("listed for it" in r.why for r in barred)
+    listed = {r.part for r in out.ranked}
+    assert listed == ({"CE-2-40"} if refrigerant in ("R-32", "R 454B") else set())
+
+
+def test_one_pole_to_three_keeps_the_crankcase_heater_warning() -> None:
+    out = contactors(poles_now=1, heater_on_open_pole=None)
+    grown = [r for r in out.ranked if r.poles == 3]
+    assert grown
+    assert all(any("crankcase heater" in a for a in r.against) for r in grown)
+    asked = next(f for f in out.findings if f.code == "REFRIGERANT")
+    assert "unknown" == asked.verdict

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.wiring import WiringIn, WiringOut
+from orange_crank.core.wiring.check import DANGEROUS
 from orange_crank.core.wiring.plans import find_plan, plan_titles
 from orange_crank.core.wiring.units import UnitWiring
 from orange_crank.formats.wiring_svg import plan_with_pictures
@@ -194,6 +195,14 @@ MISTAKES: list[tuple[str, dict[str, str | None], dict[str, Any], str]] = [
     ("disconnect", {"unit.G": None}, {}, "GROUND_OFF"),
     ("heat_kit", {"blower.1": "supply2.L1", "blower.2": "supply2.L2"}, {}, "BLOWER_NOT_ON_CIRCUIT_1"),
     ("heat_kit", {"limit1.1": "element1.1"}, {}, "LIMIT_BYPASSED"),
+    ("two_wire_kit", {"control.Y": "contactor.T1"}, {}, "CONTROL_ON_LOAD"),
+    ("two_wire_kit", {"compressor.S": "compressor.C"}, {}, "S_C_SHORTED"),
+    ("three_wire_kit", {"relay.1": "compressor.C", "relay.2": "compressor.S"}, {}, "S_C_SHORTED"),
+    ("three_wire_kit", {"start_cap.1": "contactor.T1", "start_cap.2": "contactor.T2"}, {},
+     "START_CAP_ACROSS_LINE"),
+    ("soft_starter_four_lead", {"run_cap.C": "starter.RUN_OUT"}, {}, "CAP_BEHIND_THYRISTORS"),
+    ("heat_kit", {"element1.1": "supply.L1"}, {}, "SEQUENCER_BYPASSED"),
+    ("heat_kit", {"control.W": "control.COM"}, {}, "CONTROL_SHORTED"),
     ("three_in_one", {"compressor.G": None}, {}, "GROUND_OFF"),
     ("three_in_one", {"compressor.R": "kit.START", "compressor.S": "kit.RUN"}, {}, "KIT_LEAD_ON_WRONG_PIN"),
 ]  # fmt: skip
@@ -213,6 +222,46 @@ def test_a_known_mistake_is_named_with_what_it_would_do(
     finding = next(f for f in out.findings if f.code == code)
     assert "fail" == finding.verdict
     assert finding.next_step
+
+
+@pytest.mark.parametrize(
+    ("kind", "moves", "more", "code"), MISTAKES, ids=[f"{m[0]}-{m[3]}" for m in MISTAKES]
+)
+def test_a_dangerous_wiring_is_never_said_to_start(
+    kind: str, moves: dict[str, str | None], more: dict[str, Any], code: str
+) -> None:
+    out = wired(kind, moves, plate=TICKET_OFFICE, **more)
+    start = out.start_as_wired
+    dangerous = [f for f in out.faults or [] if f.dangerous]
+    assert all(f.code in DANGEROUS for f in dangerous)
+    if start is None or not dangerous:
+        return
+    assert not start.runs
+    assert start.verdict not in ("started", "late")
+    assert start.danger == dangerous[0].code
+    assert start.sentence.startswith("Do not energize. ")
+    assert dangerous[0].effect in start.sentence
+
+
+@settings(max_examples=60, deadline=None)
+@given(kind=st.sampled_from(["two_wire_kit", "three_wire_kit", "soft_starter_four_lead"]), data=st.data())
+def test_whatever_is_moved_danger_and_a_start_never_stand_together(kind: str, data: st.DataObject) -> None:
+    terminals = sorted(t for n in plan(kind).after for t in n)
+    moves = data.draw(
+        st.dictionaries(st.sampled_from(terminals), st.sampled_from(terminals), min_size=1, max_size=2)
+    )
+    out = wired(kind, {k: v for k, v in moves.items() if k != v}, plate=TICKET_OFFICE)
+    start = out.start_as_wired
+    if start is not None and any(f.dangerous for f in out.faults or []):
+        assert not start.runs
+        assert "Up to speed" not in start.sentence
+
+
+def test_heat_is_called_from_w_and_the_bleed_resistor_is_brought() -> None:
+    assert any("control.W" in n and "sequencer.H1" in n for n in plan("heat_kit").after)
+    assert not any("control.Y" in n for n in plan("heat_kit").after)
+    brought = {c.item: c.count for c in plan("three_wire_kit").consumables}
+    assert 1 == brought["bleed resistor 15 kΩ 2 W"]
 
 
 def test_what_no_rule_names_is_listed_lead_by_lead() -> None:

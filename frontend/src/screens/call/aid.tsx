@@ -26,6 +26,14 @@ const GOALS = [
   { value: 'long_lines', label: 'Long lines' },
 ]
 
+/** What the cause asks for before any kit. */
+const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
+  fix: 'First',
+  delay: 'Time, not torque',
+  trial: 'An agreed trial',
+  buys_time: 'Buys time',
+}
+
 /** Which aid fits, or none: each with its computed start, and what speaks against it. */
 export function AidRung({ call }: { call: Call }) {
   const { person } = usePerson()
@@ -113,9 +121,9 @@ export function AidRung({ call }: { call: Call }) {
             </Link>
           </p>
         )}
-        {aids.data?.root_cause_first && (
+        {aids.data?.answer && (
           <p className="border-l-[7px] border-watch bg-field p-3 font-bold">
-            △ First: {aids.data.root_cause_first}
+            △ {ANSWERS[aids.data.answer.kind]}: {aids.data.answer.text}
           </p>
         )}
         {goal === 'backup_power' && !barred && (

@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
 import { answer, type Call, client, fieldProblem, type Plate, problemOf } from '../../api/client'
-import { useSavePlate } from '../../api/queries'
+import { useReference, useSavePlate } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
 import { FigureField, TextField } from '../../parts/field'
 import { Form, useFigures } from '../../parts/figures'
+import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
@@ -296,12 +297,7 @@ export function PlateRung({ call }: { call: Call }) {
               { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
             ]}
           />
-          <TextField
-            label="Refrigerant"
-            value={draft.refrigerant}
-            onChange={put('refrigerant')}
-            hint="A flammable one changes what may be fitted."
-          />
+          <RefrigerantPick value={draft.refrigerant} onChange={put('refrigerant')} />
           <ProblemNote problem={problem} />
           {conflict && call.plate && (
             <div className="border-2 border-line bg-field p-3">
@@ -354,6 +350,32 @@ export function PlateRung({ call }: { call: Call }) {
         </aside>
       </Form>
     </>
+  )
+}
+
+/** Picked from the list, never typed; what an old record says that the list has not stays as it was read. */
+function RefrigerantPick({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const known = useReference().data?.refrigerants ?? []
+  const chosen = known.find((r) => r.name === value)
+  return (
+    <div className="max-w-sm">
+      <Pick
+        label="Refrigerant"
+        value={value}
+        onChange={onChange}
+        options={[
+          { value: '', label: 'Not read' },
+          ...(value && !chosen ? [{ value, label: `${value}, not on the list` }] : []),
+          ...known.map((r) => ({ value: r.name, label: `${r.name} · ${r.safety}` })),
+        ]}
+      />
+      {value && chosen?.safety !== 'A1' && (
+        <p className="pt-1 font-bold text-watch">
+          △ {chosen ? `${chosen.safety}: it burns.` : 'Not on the list: taken to burn.'} Check for leaks; only
+          parts listed for it go in.
+        </p>
+      )}
+    </div>
   )
 }
 

@@ -194,7 +194,8 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
         why.append(f"{lra:g} A locked rotor for {needs.locked_rotor_a:g} A at {needs.column} V.")
     else:
         against.append("The plate shows no locked-rotor amps: only full load could be held against it.")
-    grows = entry.poles_now == 1 and part.poles == 2
+    # Three poles in place of one open the leg that a trickle lived on, as two do.
+    grows = entry.poles_now == 1 and part.poles >= 2
     if grows:
         why.append("Both legs open: nothing stays live on its load side.")
         if entry.heater_on_open_pole:

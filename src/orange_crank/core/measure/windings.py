@@ -149,8 +149,15 @@ def judge_windings(reading: Windings, standards: Standards | None = None) -> Win
     grounded = _grounded(reading, terminals, total, notes)
     if grounded is not None:
         return grounded
+    nought = [
+        name
+        for name, v in (("C–S", cs), ("C–R", cr), ("S–R", sr))
+        if v is not None and v <= limits.winding_zero_ohm
+    ]
     verdict, findings = (
-        _three_phase(cs, cr, sr, reading, limits)
+        ("not_additive", [_zero(nought, limits)])
+        if nought
+        else _three_phase(cs, cr, sr, reading, limits)
         if reading.phase == 3
         else _single_phase(cs, cr, sr, reading, limits)
     )
@@ -163,6 +170,19 @@ def judge_windings(reading: Windings, standards: Standards | None = None) -> Win
         sum_ohm=round(total, 6) if total is not None else None,
         plus_minus_ohm=spread,
         findings=[*findings, *notes],
+    )
+
+
+def _zero(pairs: list[str], limits: Standards) -> Finding:
+    """Return that a winding of no ohms is no winding: the meter, its leads or a joined terminal is read."""
+    return Finding(
+        code="ZERO_OHMS",
+        verdict="unknown",
+        text=f"{' and '.join(pairs)} reads zero: no winding does. The meter, its leads or touching terminals "
+        "were read.",
+        rule=limits.rule("winding_zero_ohm"),
+        inputs={"pairs": list(pairs)},
+        next_step="Prove the meter on a known resistor, lift all leads off the pins, and read again.",
     )
 
 

@@ -101,6 +101,7 @@ StandardName = Literal[
     "cold_ohms_pct",
     "volts_agree_v",
     "reading_spread_pct",
+    "winding_zero_ohm",
 ]
 
 
@@ -233,6 +234,7 @@ class Standards:
     cold_ohms_pct: float
     volts_agree_v: float
     reading_spread_pct: float
+    winding_zero_ohm: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import permutations, product
 
+from pydantic import Field
+
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.wiring.model import Circuit, Joined, nets_of
@@ -24,6 +26,18 @@ class WiringFault(Frozen):
     text: str
     effect: str
     terminals: list[str]
+    dangerous: bool = Field(default=False, description="Not to be energized as it is")
+
+
+# What burns, bursts or bites the moment it is switched on, or leaves live what looks open.
+DANGEROUS = frozenset({
+    "LEGS_SHORTED", "GROUND_ON_LEG", "GROUND_OFF", "COIL_ON_LINE", "CONTROL_SHORTED", "CONTROL_ON_LOAD",
+    "CONTACTOR_BYPASSED", "LINE_ON_LOAD", "LOAD_ON_LINE", "S_R_SWAPPED", "S_C_SHORTED",
+    "START_CAP_ACROSS_LINE",
+    "START_CAP_NOT_THROUGH_RELAY", "RELAY_BRIDGED", "RELAY_5_WRONG_LEG", "KIT_ON_COMPRESSOR_C",
+    "RUN_IN_OUT_REVERSED", "REFERENCE_ON_SAME_LEG", "CAP_BEHIND_THYRISTORS", "LIMIT_BYPASSED",
+    "SEQUENCER_BYPASSED", "BLOWER_NOT_ON_CIRCUIT_1", "CAP_C_ON_COMPRESSOR_C",
+})  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -205,7 +219,9 @@ def _open_effect(terminal: str) -> str:
 
 
 def _fault(code: str, text: str, effect: str, *terminals: str) -> WiringFault:
-    return WiringFault(code=code, text=text, effect=effect, terminals=list(terminals))
+    return WiringFault(
+        code=code, text=text, effect=effect, terminals=list(terminals), dangerous=code in DANGEROUS
+    )
 
 
 def _line_short(w: Wired) -> WiringFault | None:
@@ -332,12 +348,88 @@ def _coil_on_line(w: Wired) -> WiringFault | None:
     return None
 
 
-def _coil_shorted(w: Wired) -> WiringFault | None:
-    if w.joined.same("control.Y", "control.COM"):
+def _control_on_load(w: Wired) -> WiringFault | None:
+    if w.contactor is None:
+        return None
+    for lead in ("control.Y", "control.COM"):
+        for hot in (*w.line, *w.load):
+            if w.joined.same(lead, hot):
+                return _fault(
+                    "CONTROL_ON_LOAD", f"A 24 V lead ({lead}) is on a line terminal ({hot}).",
+                    "Line volts go into the thermostat, the board and the transformer: they burn.", lead, hot,
+                )  # fmt: skip
+    return None
+
+
+def _s_c_shorted(w: Wired) -> WiringFault | None:
+    def is_s(t: str) -> bool:
+        return w.joined.same(t, "compressor.S")
+
+    def is_c(t: str) -> bool:
+        return w.joined.same(t, "compressor.C")
+
+    if w.joined.same("compressor.S", "compressor.C"):
         return _fault(
-            "CONTROL_SHORTED", "Both control leads are joined.", "The control fuse or the transformer burns.",
-            "control.Y", "control.COM",
+            "S_C_SHORTED", "S and C are joined.",
+            "The start winding is shorted: locked-rotor amps, a tripping breaker, a burnt winding.",
+            "compressor.S", "compressor.C",
         )  # fmt: skip
+    if "relay" in w.keys and ((is_s("relay.1") and is_c("relay.2")) or (is_s("relay.2") and is_c("relay.1"))):
+        return _fault(
+            "S_C_SHORTED", "The relay's contact stands between S and C.",
+            "Closed at rest, it shorts the start winding: the contact welds, the winding burns.",
+            "relay.1", "relay.2",
+        )  # fmt: skip
+    return None
+
+
+def _start_cap_across_line(w: Wired) -> WiringFault | None:
+    legs = (*w.load, *w.line) if w.contactor else ()
+    for key in ("start_cap", "new_start_cap"):
+        ends = w.joined.nets_terminals(f"{key}.")
+        hung = [{leg[-1] for leg in legs if w.joined.same(leg, end)} for end in ends]
+        sides = {side for h in hung for side in h}
+        if len(sides) > 1 and any(h != hung[0] for h in hung):
+            return _fault(
+                "START_CAP_ACROSS_LINE", "The start capacitor is across the two legs.",
+                "Line volts stand on it for good: it bursts within a minute.", *ends[:2],
+            )  # fmt: skip
+    return None
+
+
+def _cap_behind_thyristors(w: Wired) -> WiringFault | None:
+    if not w.first("starter") or w.feeds(f"{w.cap}.C"):
+        return None
+    out = next((t for t in ("starter.RUN_OUT", "starter.RUN") if w.joined.has(t)), None)
+    if out is not None and w.joined.same(out, f"{w.cap}.C"):
+        return _fault(
+            "CAP_BEHIND_THYRISTORS", "The run capacitor's C hangs behind the starter.",
+            "The starter fires into a capacitor: its thyristors and the capacitor fail.", out, f"{w.cap}.C",
+        )  # fmt: skip
+    return None
+
+
+def _sequencer_bypassed(w: Wired) -> WiringFault | None:
+    for feed in ("supply", "supply2"):
+        for leg in ("L1", "L2"):
+            for n in (1, 2):
+                for end in (f"element{n}.1", f"limit{n}.1", f"limit{n}.2"):
+                    if w.joined.has(end) and w.joined.same(f"{feed}.{leg}", end):
+                        return _fault(
+                            "SEQUENCER_BYPASSED", f"Element {n} is fed past its sequencer.",
+                            "It heats whenever the circuit is on, blower or no blower: fire.",
+                            f"{feed}.{leg}", end,
+                        )  # fmt: skip
+    return None
+
+
+def _coil_shorted(w: Wired) -> WiringFault | None:
+    for lead in ("control.Y", "control.W"):
+        if w.joined.has(lead) and w.joined.same(lead, "control.COM"):
+            return _fault(
+                "CONTROL_SHORTED", "Both control leads are joined.",
+                "The control fuse or the transformer burns.", lead, "control.COM",
+            )  # fmt: skip
     return None
 
 
@@ -543,7 +635,8 @@ def _limit_bypassed(w: Wired) -> WiringFault | None:
 
 
 RULES: tuple[Callable[[Wired], WiringFault | None], ...] = (
-    _line_short, _ground_on_line, _coil_on_line, _coil_shorted, _contactor_bypassed, _line_load,
+    _line_short, _ground_on_line, _coil_on_line, _control_on_load, _coil_shorted, _s_c_shorted,
+    _start_cap_across_line, _cap_behind_thyristors, _sequencer_bypassed, _contactor_bypassed, _line_load,
     _s_r_swapped, _three_in_one,
     _cap_c_on_compressor_c, _herm_fan_swapped, _kit_across_fan, _kit_both_ends, _kit_wrong_leg, _relay_5,
     _relay_12, _start_cap_in_for_good, _relay_contact_bypassed, _bleed, _run_in_out, _starter_bypassed,

@@ -174,7 +174,7 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
     numbered = entry.numbering == "numbered"
     after = listed(plan.after)
     faults = None if entry.nets is None else check_wiring(plan, unit, entry.nets)
-    planned, wired = _starts(entry, plan)
+    planned, wired = _starts(entry, plan, faults or [])
     return WiringOut(
         kind=entry.kind,
         title=plan.title,
@@ -310,6 +310,9 @@ def _tabs(plan: Plan, entry: WiringIn) -> list[TabCount]:
 def _consumables(plan: Plan, entry: WiringIn) -> list[Consumable]:
     have = None if entry.van is None else {v.item: v.count for v in entry.van}
     wanted = list(plan.consumables)
+    fitted = {c.key for c in plan.after.components} - {c.key for c in plan.before.components}
+    if "bleed" in fitted:
+        wanted.append(("bleed resistor 15 kΩ 2 W", 1, "across the start capacitor"))
     short = sum(t.leads_after - t.tabs for t in _tabs(plan, entry) if t.piggyback)
     if short:
         wanted.append(("piggyback terminal, insulated, 105 °C", short, "no free tab is left"))
@@ -340,7 +343,9 @@ def _rows(circuit: Circuit, entry: WiringIn, after: list[list[str]], numbered: b
     ]
 
 
-def _starts(entry: WiringIn, plan: Plan) -> tuple[WiredStart | None, WiredStart | None]:
+def _starts(
+    entry: WiringIn, plan: Plan, faults: list[WiringFault]
+) -> tuple[WiredStart | None, WiredStart | None]:
     motor = any(c.key == "compressor" for c in plan.after.components)
     contactor = any(c.key in ("contactor", "new_contactor", "electronic") for c in plan.after.components)
     if entry.plate is None or not motor or not contactor:
@@ -352,7 +357,9 @@ def _starts(entry: WiringIn, plan: Plan) -> tuple[WiredStart | None, WiredStart 
     planned = start_as_wired(Wired(nets_of(plan.after), keys, bus), entry.plate, aid)
     if entry.nets is None:
         return planned, None
-    return planned, start_as_wired(Wired(read_nets(plan.after, entry.nets), keys, bus), entry.plate, aid)
+    return planned, start_as_wired(
+        Wired(read_nets(plan.after, entry.nets), keys, bus), entry.plate, aid, faults
+    )
 
 
 def _ordinary(plate: StartPlate, keys: frozenset[str]) -> Aid:

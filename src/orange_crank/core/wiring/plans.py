@@ -315,14 +315,16 @@ def _heat_kit(_: UnitWiring) -> tuple[Circuit, Circuit]:
         Conductor("blower, second leg", "supply.L2", "blower.2", "leg_b"),
         Conductor("ground, circuit 1", "supply.G", "cabinet.G", "ground"),
     ]
-    before = Circuit((supply, blower, CONTROL, cabinet), tuple(run))
+    # A heat call comes from W; Y is the compressor's.
+    control = replace(CONTROL, terminals=("W", "COM"), same=(("W", "COM"),))
+    before = Circuit((supply, blower, control, cabinet), tuple(run))
     seq = Component("sequencer", "Sequencer", "relay", ("H1", "H2", "M1", "M2", "M3", "M4"),
                     same=(("H1", "H2"), ("M1", "M2"), ("M3", "M4")), tabs=2,
                     words={"H1": "24 V heater", "H2": "24 V heater", "M1": "first pair", "M2": "first pair",
                            "M3": "second pair, later", "M4": "second pair, later"})  # fmt: skip
     parts: list[Component] = [seq]
     wires = [
-        Conductor("sequencer control, W", "control.Y", "sequencer.H1", "control", "terminal W of the board"),
+        Conductor("sequencer control, W", "control.W", "sequencer.H1", "control", "terminal W of the board"),
         Conductor("sequencer control, common", "control.COM", "sequencer.H2", "control"),
         Conductor("ground, circuit 2", "supply2.G", "cabinet.G", "ground"),
     ]
@@ -337,7 +339,7 @@ def _heat_kit(_: UnitWiring) -> tuple[Circuit, Circuit]:
             Conductor(f"element {n}, from its limit", f"limit{n}.2", f"element{n}.1", "kit"),
             Conductor(f"element {n}, return", f"element{n}.2", f"{feed}.L2", "leg_b"),
         ]
-    after = Circuit((supply, second, blower, *parts, CONTROL, cabinet), (*run, *wires))
+    after = Circuit((supply, second, blower, *parts, control, cabinet), (*run, *wires))
     return before, after
 
 

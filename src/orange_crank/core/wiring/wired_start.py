@@ -1,5 +1,6 @@
 """What a start does as wired: the nets read back into the start model, so that a mistake is seen to fail."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field
@@ -9,13 +10,14 @@ from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.core.wiring.check import Wired
+from orange_crank.core.wiring.check import Wired, WiringFault
 
 
 class WiredStart(Frozen):
     """A computed start of what is wired, in one sentence and its figures."""
 
     runs: bool
+    danger: str | None = Field(default=None, description="The dangerous mistake, by its code")
     sentence: str
     verdict: Literal["started", "late", "stalled", "tripped"] | None
     time_to_speed_s: float | None
@@ -25,7 +27,9 @@ class WiredStart(Frozen):
     speed_pct: list[float] = Field(default_factory=list)
 
 
-def start_as_wired(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
+def start_as_wired(
+    wired: Wired, plate: StartPlate, aid: Aid, faults: Sequence[WiringFault] = ()
+) -> WiredStart:
     """Compute the start that a set of nets would give.
 
     Parameters
@@ -33,6 +37,7 @@ def start_as_wired(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     wired : nets as they are, contactor taken as closed
     plate : the compressor's plate
     aid : the start aid, were it wired right
+    faults : what the check found; a dangerous one is named, and never said to start
 
     Raises
     ------
@@ -44,6 +49,21 @@ def start_as_wired(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     turns turned about. A capacitor that only closes a winding on itself counts as open: it brings nothing in.
 
     """
+    computed = _computed(wired, plate, aid)
+    danger = next((f for f in faults if f.dangerous), None)
+    if danger is None:
+        return computed
+    return WiredStart(
+        runs=False,
+        danger=danger.code,
+        sentence=f"Do not energize. {danger.text} {danger.effect}",
+        verdict=None if computed.runs else computed.verdict,
+        time_to_speed_s=None,
+        max_cycle_rms_a=None if computed.runs else computed.max_cycle_rms_a,
+    )
+
+
+def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     j = wired.joined
     run_leg, common_leg = wired.feeds("compressor.R"), wired.feeds("compressor.C")
     through = any(j.same(t, "compressor.R") for t in ("starter.RUN_OUT", "starter.RUN")) and not wired.feeds(
