@@ -106,3 +106,34 @@ def test_the_percentage_is_raw_and_undoes_itself(before: float, after: float) ->
     assert there is not None
     assert back is not None
     assert pytest.approx(1.0) == (1 + there / 100) * (1 + back / 100)
+
+
+@pytest.mark.parametrize(("place", "mode"), [("panel", "inrush"), ("common", "energy_monitor")])
+def test_a_panel_or_an_energy_monitor_earns_nothing_any_credit(place: str, mode: str) -> None:
+    side = {
+        "value_a": 100.0,
+        "mode": mode,
+        "conductor": place,
+        "volts": 230.0,
+        "rest_min": 10.0,
+        "outdoor_f": 90.0,
+    }
+    out = compare(
+        Comparison.model_validate(
+            {"before": side, "after": side | {"value_a": 60.0}, "changes": ["start kit fitted"]}
+        )
+    )
+    assert out.credit is None
+    assert "CREDIT_WITHHELD" in {f.code for f in out.findings}
+
+
+@pytest.mark.parametrize(("after", "said"), [(90.0, True), (115.0, True), (70.0, False)])
+def test_one_pair_within_the_closing_angle_asks_for_three_starts(after: float, said: bool) -> None:
+    side = {"value_a": 100.0, "mode": "inrush", "conductor": "common", "volts": 230.0}
+    out = compare(
+        Comparison.model_validate({"before": side, "after": side | {"value_a": after}, "changes": []})
+    )
+    told = [f for f in out.findings if f.code == "WITHIN_THE_CLOSING_ANGLE"]
+    assert bool(told) == said
+    if said:
+        assert "three starts" in (told[0].next_step or "")

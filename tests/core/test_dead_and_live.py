@@ -1,5 +1,6 @@
 """Capacitors, contactor, start kit, legs and the supply walk: sums by hand."""
 
+import json
 import math
 from typing import Any
 
@@ -28,6 +29,7 @@ from orange_crank.core.measure.legs import (
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
 from orange_crank.core.measure.supply_walk import Run, SupplyWalk, run_ohm, walk_supply
 from orange_crank.core.tables import conductor_ohms, conductor_sizes, rows
+from orange_crank.core.topics import calculate
 
 
 @pytest.mark.parametrize(
@@ -275,3 +277,19 @@ def test_a_point_named_twice_is_refused() -> None:
         walk_supply(
             SupplyWalk.model_validate({"stops": stops(("panel_bus", 240, 1, 1), ("panel_bus", 240, 1, 1))})
         )
+
+
+def test_a_tenth_of_an_amp_in_the_start_lead_is_no_angle() -> None:
+    out = winding_angle(WindingAmps(common_a=14.0, run_a=13.9, start_a=0.1))
+    assert out.angle_deg is None
+    assert "fail" == out.verdict
+    assert "START_LEAD_DEAD" == out.findings[0].code
+
+
+@pytest.mark.parametrize("volts", [{}, {"running_v": -228.0}])
+def test_a_stop_of_the_walk_without_sound_volts_is_refused_by_its_field(volts: dict[str, float]) -> None:
+    entry = {"stops": [{"point": "panel_bus", "running_v": 240.0}, {"point": "terminals"} | volts]}
+    with pytest.raises(InputProblem) as refused:
+        calculate("supply-walk", json.dumps(entry))
+    assert "stops[1].running_v" == refused.value.errors[0].field
+    assert refused.value.next_step

@@ -174,3 +174,32 @@ def test_a_reading_says_what_it_lacks(entry: dict[str, Any], field: str) -> None
     with pytest.raises(ValidationError) as caught:
         NewReading.model_validate(entry)
     assert [e.field for e in input_problem(caught.value).errors] == [field]
+
+
+EDGES: list[tuple[str, dict[str, Any], str, str, str]] = [
+    ("nothing a second on is a trip", {"later_a": 0.0}, "no_evidence", "TRIPPED_OR_OPENED", "fail"),
+    ("3 A of 112 too", {"later_a": 3.0}, "no_evidence", "TRIPPED_OR_OPENED", "fail"),
+    ("half of LRA a second on is no pass", {"later_a": 57.0}, "no_evidence", "STILL_HEAVY", "watch"),
+    ("a fifth is running", {"reading_a": 80.0, "later_a": 22.0}, "accelerating", "AWAY_WITHIN_THE_WINDOW",
+     "pass"),
+    ("135 % bare is a short", {"reading_a": 151.0}, "no_evidence", "ABOVE_LOCKED_ROTOR", "fail"),
+    ("135 % with a start capacitor is none", {"reading_a": 151.0, "aid": "start_capacitor"}, "no_evidence",
+     "NO_EVIDENCE_BY_ITSELF", "unknown"),
+    ("160 % with one is", {"reading_a": 180.0, "aid": "start_capacitor"}, "no_evidence", "ABOVE_LOCKED_ROTOR",
+     "fail"),
+    ("stall current a second on is one, kit or no kit", {"reading_a": 112.0, "later_a": 110.0,
+     "aid": "start_capacitor"}, "not_turning", "STILL_AT_STALL_CURRENT", "fail"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("working", "more", "verdict", "code", "found"), EDGES, ids=[e[0] for e in EDGES])
+def test_what_a_second_reading_and_a_kit_change(
+    working: str, more: dict[str, Any], verdict: str, code: str, found: str
+) -> None:
+    shot = {"reading_a": 105.0, "mode": "inrush", "conductor": "common", "lra_a": 112.0, "volts_start": 230.0,
+            "plate_volts": 230.0}  # fmt: skip
+    out = judge_inrush(Inrush.model_validate(shot | more))
+    assert verdict == out.verdict, working
+    told = next(f for f in out.findings if f.code == code)
+    assert found == told.verdict, working
+    assert found == "pass" or told.next_step

@@ -31,6 +31,9 @@ def wound(winding_f: float | None) -> tuple[str, dict[str, Any]]:
 CIRCUIT = PLATE | {"motors": [{"fla_a": 1.4}]}
 HEAT = {"kits": [{"kw": 9.6, "rated_v": 240, "elements": 2}], "supply_v": 240, "phase": 1, "blower_fla_a": 4,
         "measured": {"volts": 240, "amps": 48.0}}  # fmt: skip
+SHOT = {"reading_a": 100, "mode": "inrush", "conductor": "common", "lra_a": 112,
+        "volts_start": 230, "plate_volts": 230}  # fmt: skip
+SIDE = {"value_a": 100.0, "mode": "inrush", "conductor": "common", "volts": 230.0}
 KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
 MEET: dict[str, tuple[str, dict[str, Any]]] = {
@@ -42,6 +45,10 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "very_slow_seconds": told(("start_time_s", 1.6)),
     "panel_dip_pct": told(("line_v_idle", 240), ("line_v_start", 230)),
     "path_loss_pct": told(("line_v_idle", 240), ("line_v_start", 230), ("terminal_v_start", 224)),
+    "later_trip_ratio": ("inrush", SHOT | {"later_a": 4.0}),
+    "later_heavy_ratio": ("inrush", SHOT | {"later_a": 50.0}),
+    "kit_stall_ratio": ("inrush", SHOT | {"reading_a": 150, "aid": "start_capacitor"}),
+    "closing_angle_pct": ("compare", {"before": SIDE, "after": SIDE | {"value_a": 90.0}, "changes": []}),
     "winding_zero_ohm": ("windings", {"cs_ohm": 2.0, "cr_ohm": 0.03, "sr_ohm": 2.03}),
     "volts_agree_v": told(("line_v_idle", 230), ("line_v_start", 233)),
     "reading_spread_pct": told(("running_a", 15.0), ("running_a", 18.0)),

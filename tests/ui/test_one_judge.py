@@ -144,7 +144,7 @@ def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, pro
     """The old plate never comes back by a second save."""
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/plate")
-    desk.get_by_label("Refrigerant").fill("R-454B")
+    desk.get_by_label("Refrigerant").select_option("R-454B")
     desk.get_by_role("button", name="Save the plate").click()
     expect(desk.get_by_text("Version 2, read by Ines Tarrow")).to_be_visible()
     expect(desk.get_by_label("Refrigerant")).to_have_value("R-454B")

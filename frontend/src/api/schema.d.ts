@@ -7901,7 +7901,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct";
             /**
              * Other Practice
              * @description What others do
@@ -9319,8 +9319,11 @@ export interface components {
          * @description The angle between run and start currents.
          */
         WindingAmpsResult: {
-            /** Angle Deg */
-            angle_deg: number;
+            /**
+             * Angle Deg
+             * @description None where no start current flows
+             */
+            angle_deg: number | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -9438,6 +9441,11 @@ export interface components {
          * @description A computed start of what is wired, in one sentence and its figures.
          */
         WiredStart: {
+            /**
+             * Danger
+             * @description The dangerous mistake, by its code
+             */
+            danger?: string | null;
             /** Line Rms A */
             line_rms_a?: number[];
             /** Max Cycle Rms A */
@@ -9462,6 +9470,12 @@ export interface components {
         WiringFault: {
             /** Code */
             code: string;
+            /**
+             * Dangerous
+             * @description Not to be energized as it is
+             * @default false
+             */
+            dangerous: boolean;
             /** Effect */
             effect: string;
             /** Terminals */

@@ -23,6 +23,11 @@ _THREE: tuple[Measured, ...] = ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_
 # What each proof says once it is there, what is to be done while it is missing, and the readings it asks for.
 _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     "WINDING_OPEN": ("A winding is open.", "Measure the three pairs, leads off.", _THREE),
+    "AT_PINS": (
+        "Measured at the compressor's own pins.",
+        "Measure at the compressor's own pins, leads off: a lead or a splice may be what is open.",
+        _THREE,
+    ),
     "COLD": ("Measured cold.", "Let it cool, feel the shell, and measure again.", ("shell_hot",)),
     "GROUNDED": ("Continuity to metal.", "Measure to ground, contactor open.", ("to_ground",)),
     "ISOLATED": (
@@ -135,6 +140,8 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
     cold = shell is not None and shell.value is False
     if cause in ("start_winding_open", "run_winding_open") or is_("windings", "start_open", "run_open"):
         need(is_("windings", "start_open", "run_open"), "WINDING_OPEN")
+        # Winding ohms are read leads off, at R, S and C; said to be read elsewhere they prove a lead at most.
+        need(all(r.where in (None, "terminals") for r in entry.readings if r.quantity in _THREE), "AT_PINS")
         need(cold, "COLD")
         return _outcome(cause, missing, proof, None)
     if cause == "winding_grounded" or is_("to_ground", "grounded"):
@@ -177,7 +184,7 @@ def _volts_were_good(entry: DiagnoseIn, limits: Standards) -> bool:
             r.quantity == "line_v_start" and r.where in ("terminals", "contactor_load")
         )
         if there and r.number is not None:
-            return judge_supply(r.number, entry.plate.volts, limits).verdict in ("pass", "watch")
+            return judge_supply(r.number, entry.plate.volts, limits).verdict == "pass"
     return False
 
 

@@ -87,10 +87,12 @@ def compare(pair: Comparison, standards: Standards | None = None) -> ComparisonR
         100.0 * (pair.after.value_a - pair.before.value_a) / pair.before.value_a if both_started else None
     )
     names = list(dict.fromkeys(pair.changes))
-    credit = names[0] if len(names) == 1 and comparable != "no" else None
+    blind = _blind(pair)
+    credit = names[0] if len(names) == 1 and comparable != "no" and not blind else None
     findings = [
         *spoilers,
         _change_finding(pair, change),
+        *_one_pair(pair, change, limits),
         *_credit_findings(names, credit, comparable),
         *_learning_notes(pair, limits),
     ]
@@ -102,6 +104,31 @@ def compare(pair: Comparison, standards: Standards | None = None) -> ComparisonR
         sentence=_sentence(pair, comparable, change, names, credit),
         findings=findings,
     )
+
+
+_ONE_SHOT = ("inrush", "peak", "max_hold")
+
+
+def _blind(pair: Comparison) -> bool:
+    """Whether the readings see more, or less, than this compressor's start."""
+    return any(s.conductor == "panel" or s.mode == "energy_monitor" for s in (pair.before, pair.after))
+
+
+def _one_pair(pair: Comparison, change: float | None, limits: Standards) -> list[Finding]:
+    """Say how little one start on each side tells: the closing angle alone moves a single reading."""
+    if change is None or pair.before.mode not in _ONE_SHOT or abs(change) > limits.closing_angle_pct:
+        return []
+    return [
+        Finding(
+            code="WITHIN_THE_CLOSING_ANGLE",
+            verdict="note",
+            text=f"One start each: where on the wave the contactor closed moves such a reading by about "
+            f"{limits.closing_angle_pct:g} % by itself.",
+            rule=limits.rule("closing_angle_pct"),
+            inputs={"change_pct": round(change, 1)},
+            next_step="Take three starts on each side, rested, and compare their middle.",
+        )
+    ]
 
 
 def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
@@ -270,6 +297,18 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
                 rule="field practice: before/after",
                 inputs={"changes": list(names)},
                 next_step="To know which one did it, change one at a time.",
+            )
+        ]
+    if len(names) == 1 and comparable != "no":
+        return [
+            Finding(
+                code="CREDIT_WITHHELD",
+                verdict="watch",
+                text=f"“{names[0]}” gets no credit from a panel or energy-monitor reading: it sees more than "
+                "this start, or less.",
+                rule="field practice: meter modes",
+                inputs={"changes": list(names)},
+                next_step="Take both on the compressor's common wire, in inrush mode.",
             )
         ]
     if len(names) == 1:

@@ -15,6 +15,7 @@ from orange_crank.core.nomenclature import (
     Frozen,
     Verdict,
     Volts,
+    ZeroOrMoreAmps,
     inputs,
     say,
     worst,
@@ -49,7 +50,7 @@ class Inrush(Frozen):
     plate_volts: Volts = Field(description="Rated voltage from the plate [V]")
     fan_fla_a: Amps | None = Field(default=None, description="Fan full-load amps, if it is in the clamp [A]")
     aid: Aid | Flag | None = Field(default=None, description="Start aid in circuit, if any")
-    later_a: Amps | None = Field(default=None, description="Same place, one second on [A]")
+    later_a: ZeroOrMoreAmps | None = Field(default=None, description="Same place, one second on [A]")
     waveform: InrushWaveform | None = None
 
 
@@ -178,16 +179,43 @@ def _judge(
                 "before anyone calls it locked.",
             )
         ]
-    if ratio > stall_high or (later is not None and later > stall_high):
+    if later is not None and later < limits.later_trip_ratio:
+        return "no_evidence", [
+            Finding(
+                code="TRIPPED_OR_OPENED",
+                verdict="fail",
+                text="A second on it draws next to nothing: it tripped, or the circuit was opened.",
+                rule=limits.rule("later_trip_ratio"),
+                inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
+                arithmetic=f"{later:.2f} < {limits.later_trip_ratio:g}",
+                next_step="Power off. To ground first; then what opened: breaker, fuse, overload, contactor.",
+            )
+        ]
+    # With a start capacitor more than locked-rotor amps flow, and no short.
+    most = max(stall_high, limits.kit_stall_ratio) if _has_aid(reading) else stall_high
+    if ratio > most or (later is not None and later > stall_high):
         return "no_evidence", [
             Finding(
                 code="ABOVE_LOCKED_ROTOR",
                 verdict="fail",
                 text="Clearly more than a stalled rotor can draw: a short, or the LRA is not this machine's.",
-                rule=limits.rule("not_turning_high_ratio"),
-                inputs={"ratio": round(ratio, 3), "limit": stall_high},
-                arithmetic=f"{max(ratio, later or 0):.2f} > {stall_high:g}",
+                rule=limits.rule("kit_stall_ratio" if most > stall_high else "not_turning_high_ratio"),
+                inputs={"ratio": round(ratio, 3), "limit": most},
+                arithmetic=f"{max(ratio, later or 0):.2f} > {most if ratio > most else stall_high:g}",
                 next_step="Power off. Test to ground, then read the plate again.",
+            )
+        ]
+    if later is not None and later >= limits.later_heavy_ratio:
+        return "no_evidence", [
+            Finding(
+                code="STILL_HEAVY",
+                verdict="watch",
+                text=f"A second on it still draws {100 * later:.0f} % of stall current: it labors, or turns "
+                "and cannot get away.",
+                rule=limits.rule("later_heavy_ratio"),
+                inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
+                arithmetic=f"{later:.2f} ≥ {limits.later_heavy_ratio:g}",
+                next_step="Listen to one start and time it; measure volts at the terminals while it starts.",
             )
         ]
     if ratio >= limits.inrush_no_evidence_ratio:

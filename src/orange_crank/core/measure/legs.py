@@ -21,12 +21,12 @@ class WindingAmps(Frozen):
 class WindingAmpsResult(Frozen):
     """The angle between run and start currents."""
 
-    angle_deg: float
+    angle_deg: float | None = Field(description="None where no start current flows")
     verdict: Verdict
     findings: list[Finding]
 
 
-def winding_angle(amps: WindingAmps) -> WindingAmpsResult:
+def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> WindingAmpsResult:
     """Return the angle between the winding currents [degrees].
 
     Raises
@@ -39,7 +39,19 @@ def winding_angle(amps: WindingAmps) -> WindingAmpsResult:
     load, well above that when lightly loaded. A reading for comparison, not a limit.
 
     """
+    limits = standards or shipped_standards()
     c, r, s = amps.common_a, amps.run_a, amps.start_a
+    if s < limits.start_branch_dead_pct / 100 * r:
+        dead = Finding(
+            code="START_LEAD_DEAD",
+            verdict="fail",
+            text=f"{s:g} A in the start lead is no current: that is a lead or a capacitor, not an angle.",
+            rule=limits.rule("start_branch_dead_pct"),
+            inputs={"run_a": r, "start_a": s},
+            arithmetic=f"{100 * s / r:.1f} % of {r:g} A < {limits.start_branch_dead_pct:g} %",
+            next_step="Power off. Look at the lead to S and measure the run capacitor.",
+        )
+        return WindingAmpsResult(angle_deg=None, verdict="fail", findings=[dead])
     cosine = (c**2 - r**2 - s**2) / (2 * r * s)
     if not -1.02 <= cosine <= 1.02:
         raise InputProblem(

@@ -136,6 +136,11 @@ def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyW
     limits = standards or shipped_standards()
     by_point: dict[Point, Stop] = {}
     for i, stop in enumerate(walk.stops):
+        if stop.idle_v is None and stop.running_v is None and stop.dip_v is None:
+            raise InputProblem(
+                [FieldProblem(field=f"stops[{i}].running_v", wanted="volts at this point", got=None)],
+                next_step=f"Measure at {POINT_WORDS[stop.point]}, or leave that point out.",
+            )
         if stop.point in by_point:
             raise InputProblem(
                 [FieldProblem(field=f"stops[{i}].point", wanted="each point once", got=stop.point)]

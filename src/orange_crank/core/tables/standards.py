@@ -102,6 +102,10 @@ StandardName = Literal[
     "volts_agree_v",
     "reading_spread_pct",
     "winding_zero_ohm",
+    "later_trip_ratio",
+    "later_heavy_ratio",
+    "kit_stall_ratio",
+    "closing_angle_pct",
 ]
 
 
@@ -235,6 +239,10 @@ class Standards:
     volts_agree_v: float
     reading_spread_pct: float
     winding_zero_ohm: float
+    later_trip_ratio: float
+    later_heavy_ratio: float
+    kit_stall_ratio: float
+    closing_angle_pct: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.
