@@ -33,6 +33,7 @@ HEAT = {"kits": [{"kw": 9.6, "rated_v": 240, "elements": 2}], "supply_v": 240, "
         "measured": {"volts": 240, "amps": 48.0}}  # fmt: skip
 SHOT = {"reading_a": 100, "mode": "inrush", "conductor": "common", "lra_a": 112,
         "volts_start": 230, "plate_volts": 230}  # fmt: skip
+GAUGES = {"suction_psig": 118.0, "discharge_psig": 318.0, "outdoor_f": 80.0, "refrigerant": "R-410A"}
 SIDE = {"value_a": 100.0, "mode": "inrush", "conductor": "common", "volts": 230.0}
 KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
@@ -48,6 +49,10 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "later_trip_ratio": ("inrush", SHOT | {"later_a": 4.0}),
     "later_heavy_ratio": ("inrush", SHOT | {"later_a": 50.0}),
     "kit_stall_ratio": ("inrush", SHOT | {"reading_a": 150, "aid": "start_capacitor"}),
+    "vacuum_saturation_f": ("refrigerant", {"suction_psig": -2.0, "refrigerant": "R-134a"}),
+    "condensing_over_high_f": ("refrigerant", GAUGES),
+    "condensing_over_low_f": ("refrigerant", GAUGES | {"outdoor_f": 96.0}),
+    "gauge_psi": ("refrigerant", GAUGES),
     "closing_angle_pct": ("compare", {"before": SIDE, "after": SIDE | {"value_a": 90.0}, "changes": []}),
     "winding_zero_ohm": ("windings", {"cs_ohm": 2.0, "cr_ohm": 0.03, "sr_ohm": 2.03}),
     "volts_agree_v": told(("line_v_idle", 230), ("line_v_start", 233)),

@@ -111,8 +111,10 @@ def find_call_test(topic: str) -> CallTest:
     raise InputProblem([FieldProblem(field="topic", wanted=f"one of {known}", got=topic)])
 
 
-def judge_call_test(topic: str, entry: dict[str, Any], standards: Standards | None = None) -> JudgedTest:
-    """Judge a test's readings.
+def judge_call_test(
+    topic: str, entry: dict[str, Any], standards: Standards | None = None, plate: Plate | None = None
+) -> JudgedTest:
+    """Judge a test's readings; what it leaves out of refrigerant and metering the plate says.
 
     Raises
     ------
@@ -120,6 +122,9 @@ def judge_call_test(topic: str, entry: dict[str, Any], standards: Standards | No
 
     """
     found = find_topic(find_call_test(topic).topic)
+    if topic == "refrigerant" and plate is not None:
+        known = {"refrigerant": plate.refrigerant, "metering": plate.metering}
+        entry = {k: v for k, v in known.items() if v is not None} | entry
     try:
         given = found.takes.model_validate(entry)
     except ValidationError as error:

@@ -77,7 +77,9 @@ class JudgedCall:
         def cannot(reason: str) -> JudgedTest:
             return JudgedTest(verdict="unknown", findings=[cannot_be_judged("This test", reason)])
 
-        return judged_or_said(lambda: judge_call_test(test.topic, test.entry, self.limits), cannot)
+        return judged_or_said(
+            lambda: judge_call_test(test.topic, test.entry, self.limits, self.facts.plate), cannot
+        )
 
     @cached_property
     def found_stops(self) -> StopsFound:

@@ -14,6 +14,7 @@ from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.why_record import SeenAt
 from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.measure.legs import LegsToNeutral, judge_legs
+from orange_crank.core.measure.saturation import is_vacuum
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.make_safe import judge_make_safe
 from orange_crank.core.safety.stop import (
@@ -276,8 +277,10 @@ def _of_seen(facts: CallFacts, limits: Standards) -> list[Found]:
             continue
         if told.quantity == "to_ground" and told.value is True:
             put("GROUNDED", one)
-        elif told.quantity == "suction_psig" and told.number is not None and told.number < 0:
-            put("VACUUM", one)
+        elif told.quantity == "suction_psig" and told.number is not None:
+            fluid = facts.plate.refrigerant if facts.plate is not None else None
+            if is_vacuum(told.number, fluid, limits):
+                put("VACUUM", one)
         elif told.quantity in ("leg_a_n_v", "leg_b_n_v") and told.number is not None:
             legs[told.quantity, told.state] = told.number, one
     four = [legs.get((q, s)) for s in ("idle", "starting") for q in ("leg_a_n_v", "leg_b_n_v")]

@@ -44,7 +44,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
     """
     limits = standards or shipped_standards()
     weighed = weigh(entry, limits)
-    stop = find_stop(entry, weighed)
+    stop = find_stop(entry, weighed, limits)
     upcoming = next_tests(entry, weighed, stop, limits)
     ranked = _ranked(entry, weighed)
     contradictions = list(weighed.seen.contradictions)

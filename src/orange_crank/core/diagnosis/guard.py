@@ -3,6 +3,7 @@
 from orange_crank.core.diagnosis.engine import Weighed
 from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing
 from orange_crank.core.measure.running import judge_supply
+from orange_crank.core.measure.saturation import is_vacuum
 from orange_crank.core.safety.stop import HAZARD_STOPS, WorkStop, gravest_first, work_stop
 from orange_crank.core.tables.standards import Standards
 
@@ -87,7 +88,7 @@ _TRIAL = {
 }
 
 
-def find_stop(entry: DiagnoseIn, weighed: Weighed) -> WorkStop | None:
+def find_stop(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -> WorkStop | None:
     """Return what stops the work, gravest first; it outranks every cause.
 
     What the judge of a call says stands; without a call the entry's own readings and hazards are looked at.
@@ -106,7 +107,12 @@ def find_stop(entry: DiagnoseIn, weighed: Weighed) -> WorkStop | None:
         found.append(work_stop("OPEN_NEUTRAL"))
     if is_("to_ground", "grounded"):
         found.append(work_stop("GROUNDED"))
-    if any(r.quantity == "suction_psig" and r.number is not None and r.number < 0 for r in entry.readings):
+    if any(
+        r.quantity == "suction_psig"
+        and r.number is not None
+        and is_vacuum(r.number, entry.plate.refrigerant, limits)
+        for r in entry.readings
+    ):
         found.append(work_stop("VACUUM"))
     return gravest_first(found)[0] if found else None
 

@@ -1,10 +1,14 @@
 """The refrigerant side, as evidence only: judged coarsely, never a charging tool."""
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Finding, Flag, Frozen, Minutes, Verdict, say, worst
+from orange_crank.core.heat.entry import AltitudeFt
+from orange_crank.core.measure.saturation import atmosphere_psi, is_vacuum, saturation_f
+from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Minutes, Verdict, say, worst
+from orange_crank.core.tables.refrigerants import RefrigerantName
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Psig = Annotated[
@@ -18,7 +22,7 @@ Feet = Annotated[
 ]
 Metering = Literal["piston", "txv", "captube", "eev"]
 Charge = Literal["low", "right", "over", "unknown"]
-ATMOSPHERE_PSI = 14.7
+FREEZING_F = 32.0
 
 
 class Refrigerant(Frozen):
@@ -31,6 +35,13 @@ class Refrigerant(Frozen):
     discharge_psig: Psig | None = Field(default=None, description="Running [psig]")
     superheat_f: Kelvins | None = Field(default=None, description="At the compressor, running [°F]")
     subcooling_f: Kelvins | None = Field(default=None, description="Liquid line, running [°F]")
+    refrigerant: RefrigerantName | None = Field(default=None, description="From the plate")
+    altitude_ft: AltitudeFt | None = Field(default=None, description="Height of the place [ft]")
+    outdoor_f: Fahrenheit | None = Field(default=None, description="Air into the condenser [°F]")
+    suction_line_f: Fahrenheit | None = Field(
+        default=None, description="Suction line near the compressor [°F]"
+    )
+    liquid_line_f: Fahrenheit | None = Field(default=None, description="Liquid line at the condenser [°F]")
     metering: Metering | None = None
     charge: Charge | None = Field(default=None, description="What is known of the charge")
     line_set_ft: Feet | None = Field(default=None, description="Length of the line set, one way [ft]")
@@ -44,6 +55,12 @@ class RefrigerantResult(Frozen):
 
     pressures_equal: bool | None
     pressure_ratio: float | None = Field(description="Absolute discharge over absolute suction, running")
+    suction_saturation_f: float | None = Field(description="Dew point at suction, running [°F]")
+    condensing_f: float | None = Field(description="Middle of bubble and dew at discharge, running [°F]")
+    condensing_over_f: float | None = Field(description="Condensing over the outdoor air [°F]")
+    superheat_f: float | None = Field(description="As read, or from line and gauge [°F]")
+    subcooling_f: float | None = Field(description="As read, or from line and gauge [°F]")
+    plus_minus_f: float | None = Field(description="What the gauge leaves open in these, at suction [°F]")
     verdict: Verdict
     findings: list[Finding]
     stop: bool = Field(description="Whether the compressor must not run on")
@@ -54,14 +71,21 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
 
     Notes
     -----
-    Pressure ratio is of absolute pressures at sea level (14.7 psi); at 4,300 ft it reads a little high.
+    With the refrigerant known the gauges are read in degrees (saturation at the place's height): dew for
+    superheat, bubble for subcooling, their middle for condensing. Without it the ratio is judged.
 
     """
     limits = standards or shipped_standards()
     findings: list[Finding] = []
     equal = _equal(side, limits, findings)
-    _vacuum(side, findings)
-    ratio = _running(side, limits, findings)
+    _vacuum(side, limits, findings)
+    degrees = _degrees(side, limits)
+    side = side.model_copy(update={"superheat_f": degrees.superheat_f, "subcooling_f": degrees.subcooling_f})
+    ratio = _ratio(side)
+    if degrees.condensing_f is not None or degrees.suction_f is not None:
+        findings += _saturated(side, degrees, limits)
+    else:
+        _running(side, ratio, limits, findings)
     _heats(side, limits, findings)
     _lines(side, limits, findings)
     if not findings:
@@ -77,10 +101,121 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
     return RefrigerantResult(
         pressures_equal=equal,
         pressure_ratio=ratio,
+        suction_saturation_f=_tenth(degrees.suction_f),
+        condensing_f=_tenth(degrees.condensing_f),
+        condensing_over_f=_tenth(degrees.over_f),
+        superheat_f=_tenth(degrees.superheat_f),
+        subcooling_f=_tenth(degrees.subcooling_f),
+        plus_minus_f=_tenth(degrees.plus_minus_f),
         verdict=worst([f.verdict for f in findings]),
         findings=findings,
         stop=any(f.stops for f in findings),
     )
+
+
+@dataclass(frozen=True)
+class _Degrees:
+    """What the gauges say in degrees [°F]."""
+
+    suction_f: float | None = None
+    condensing_f: float | None = None
+    over_f: float | None = None
+    superheat_f: float | None = None
+    subcooling_f: float | None = None
+    plus_minus_f: float | None = None
+
+
+def _tenth(value: float | None) -> float | None:
+    return None if value is None else round(value, 1)
+
+
+def _degrees(side: Refrigerant, limits: Standards) -> _Degrees:
+    height = side.altitude_ft or 0.0
+    low = None if side.suction_psig is None else saturation_f(side.refrigerant, side.suction_psig, height)
+    high = (
+        None if side.discharge_psig is None else saturation_f(side.refrigerant, side.discharge_psig, height)
+    )
+    condensing = None if high is None else sum(high) / 2
+    spread = None
+    if low is not None and side.suction_psig is not None:
+        near = saturation_f(side.refrigerant, side.suction_psig + limits.gauge_psi, height)
+        spread = None if near is None else near[1] - low[1]
+    superheat, subcooling = side.superheat_f, side.subcooling_f
+    if superheat is None and low is not None and side.suction_line_f is not None:
+        superheat = side.suction_line_f - low[1]
+    if subcooling is None and high is not None and side.liquid_line_f is not None:
+        subcooling = high[0] - side.liquid_line_f
+    return _Degrees(
+        suction_f=None if low is None else low[1],
+        condensing_f=condensing,
+        over_f=None if condensing is None or side.outdoor_f is None else condensing - side.outdoor_f,
+        superheat_f=superheat,
+        subcooling_f=subcooling,
+        plus_minus_f=spread,
+    )
+
+
+def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Finding]:
+    found: list[Finding] = []
+    if d.condensing_f is not None and d.over_f is None:
+        found.append(
+            Finding(
+                code="CONDENSING_OVER_AMBIENT",
+                verdict="unknown",
+                text=f"Condensing at {d.condensing_f:.0f} °F. Outdoor air: not entered.",
+                rule=limits.rule("condensing_over_high_f"),
+                inputs={"discharge_psig": side.discharge_psig, "refrigerant": side.refrigerant},
+                next_step="Measure the air that goes into the condenser.",
+            )
+        )
+    elif d.condensing_f is not None and d.over_f is not None:
+        high, low = d.over_f > limits.condensing_over_high_f, d.over_f < limits.condensing_over_low_f
+        found.append(
+            Finding(
+                code="CONDENSING_OVER_AMBIENT",
+                verdict="watch" if high or low else "pass",
+                text=f"Condensing at {d.condensing_f:.0f} °F, {d.over_f:.0f} °F over the outdoor air: "
+                + (
+                    "high head; dirt, a weak or reversed fan, overcharge, or air inside."
+                    if high
+                    else "low; little charge, or a compressor that hardly pumps."
+                    if low
+                    else "as a condenser does."
+                ),
+                rule=limits.rule("condensing_over_low_f" if low else "condensing_over_high_f"),
+                inputs={
+                    "discharge_psig": side.discharge_psig,
+                    "refrigerant": side.refrigerant,
+                    "outdoor_f": side.outdoor_f,
+                },
+                arithmetic=f"{d.condensing_f:.1f} − {side.outdoor_f:g} = {d.over_f:.1f} °F; "
+                f"air at {atmosphere_psi(side.altitude_ft or 0.0):.1f} psi",
+                next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
+                if high
+                else "Superheat and subcooling tell charge from pumping."
+                if low
+                else None,
+            )
+        )
+    if d.suction_f is not None:
+        cold = d.suction_f < FREEZING_F
+        found.append(
+            Finding(
+                code="SUCTION_SATURATION",
+                verdict="watch" if cold else "pass",
+                text=f"Suction boils at {d.suction_f:.0f} °F"
+                + (f", give or take {d.plus_minus_f:.0f} °F" if d.plus_minus_f is not None else "")
+                + (
+                    ": below freezing. Low charge, a restriction, little air or ice, unless it is a cooler."
+                    if cold
+                    else "."
+                ),
+                rule="saturation by the refrigerant; water freezes at 32 °F",
+                inputs={"suction_psig": side.suction_psig, "refrigerant": side.refrigerant},
+                next_step="Look at filter, coil and blower, then superheat." if cold else None,
+            )
+        )
+    return found
 
 
 def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> bool | None:
@@ -106,13 +241,13 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
     return equal
 
 
-def _vacuum(side: Refrigerant, findings: list[Finding]) -> None:
-    """Add the stop of a suction below zero gauge, running or standing: it must not be started either."""
+def _vacuum(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
+    """Add the stop of a vacuum, running or standing: it must not be started either."""
     for low, text in (
         (side.suction_psig, "Suction is below zero gauge: it pulls a vacuum. Shut it off."),
         (side.idle_suction_psig, "Suction is below zero gauge at rest: do not start it."),
     ):
-        if low is not None and low < 0:
+        if low is not None and is_vacuum(low, side.refrigerant, limits, side.altitude_ft or 0.0):
             findings.append(
                 Finding(
                     code="VACUUM",
@@ -128,11 +263,19 @@ def _vacuum(side: Refrigerant, findings: list[Finding]) -> None:
             return
 
 
-def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> float | None:
+def _ratio(side: Refrigerant) -> float | None:
+    """Return absolute discharge over absolute suction, running."""
     low, high = side.suction_psig, side.discharge_psig
     if low is None or high is None:
         return None
-    ratio = (high + ATMOSPHERE_PSI) / max(low + ATMOSPHERE_PSI, 0.1)
+    air = atmosphere_psi(side.altitude_ft or 0.0)
+    return (high + air) / max(low + air, 0.1)
+
+
+def _running(side: Refrigerant, ratio: float | None, limits: Standards, findings: list[Finding]) -> None:
+    low, high = side.suction_psig, side.discharge_psig
+    if ratio is None or low is None or high is None:
+        return
     top, bottom = limits.pressure_ratio_high, limits.pressure_ratio_low
     high_head = ratio > top
     idle = ratio < bottom
@@ -147,15 +290,14 @@ def _running(side: Refrigerant, limits: Standards, findings: list[Finding]) -> f
             else "An ordinary pressure ratio.",
             rule=limits.rule("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
             inputs={"suction_psig": low, "discharge_psig": high},
-            arithmetic=f"({high:g} + 14.7) ÷ ({low:g} + 14.7) = {ratio:.2f}",
+            arithmetic=f"({high:g} + air) ÷ ({low:g} + air) = {ratio:.2f}",
             next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
             if high_head
             else "Rotation first (three-phase or scroll), then valves."
             if idle
-            else None,
+            else "Say the refrigerant and the outdoor air: degrees tell more than the ratio.",
         )
     )
-    return ratio
 
 
 def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:

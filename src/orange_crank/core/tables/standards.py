@@ -106,6 +106,10 @@ StandardName = Literal[
     "later_heavy_ratio",
     "kit_stall_ratio",
     "closing_angle_pct",
+    "vacuum_saturation_f",
+    "condensing_over_high_f",
+    "condensing_over_low_f",
+    "gauge_psi",
 ]
 
 
@@ -146,6 +150,7 @@ ORDERED: tuple[tuple[StandardName, StandardName], ...] = (
     ("pressure_ratio_low", "pressure_ratio_high"),
     ("insulation_low_megohm", "insulation_watch_megohm"),
     ("start_seconds", "very_slow_seconds"),
+    ("condensing_over_low_f", "condensing_over_high_f"),
     ("capacitor_open_pct", "capacitor_poor_pct"),
 )
 
@@ -243,6 +248,10 @@ class Standards:
     later_heavy_ratio: float
     kit_stall_ratio: float
     closing_angle_pct: float
+    vacuum_saturation_f: float
+    condensing_over_high_f: float
+    condensing_over_low_f: float
+    gauge_psi: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.

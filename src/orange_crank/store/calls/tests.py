@@ -35,7 +35,7 @@ def add_test(call_id: int, test: NewTest, person_id: int, at: datetime | None = 
     with transaction():
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
-        judge_call_test(test.topic, dict(test.entry), record.judged.limits)
+        judge_call_test(test.topic, dict(test.entry), record.judged.limits, record.facts.plate)
         require(record.judged.gates[take_gate(kind.work)], test.without_make_safe)
         TestTaken.create(
             call=call_id,

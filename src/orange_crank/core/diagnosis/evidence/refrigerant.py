@@ -31,7 +31,21 @@ def head(r: Readings) -> Observed | None:
     low, high = r.get("suction_psig"), r.get("discharge_psig")
     if low is None or high is None or low.state == "idle" or high.state == "idle":
         return None
-    result = judge_refrigerant(Refrigerant(suction_psig=low.number, discharge_psig=high.number), r.limits)
+    result = judge_refrigerant(
+        Refrigerant(
+            suction_psig=low.number,
+            discharge_psig=high.number,
+            refrigerant=r.entry.plate.refrigerant,
+            outdoor_f=r.number("outdoor_f"),
+        ),
+        r.limits,
+    )
+    if result.condensing_over_f is not None:
+        over = result.condensing_over_f
+        hot = over > r.limits.condensing_over_high_f
+        return r.observed(
+            "head", "high" if hot else "ordinary", f"Condensing {over:.0f} °F over the outdoor air."
+        )
     if result.pressure_ratio is None:
         return None
     outcome = "high" if result.pressure_ratio > r.limits.pressure_ratio_high else "ordinary"
