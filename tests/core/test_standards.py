@@ -35,6 +35,7 @@ SHOT = {"reading_a": 100, "mode": "inrush", "conductor": "common", "lra_a": 112,
         "volts_start": 230, "plate_volts": 230}  # fmt: skip
 GAUGES = {"suction_psig": 118.0, "discharge_psig": 318.0, "outdoor_f": 80.0, "refrigerant": "R-410A"}
 SIDE = {"value_a": 100.0, "mode": "inrush", "conductor": "common", "volts": 230.0}
+BIG_KIT = {"part": "KW", "aid": "relay_two_wire", "start_cap_uf": 180.0, "volts_ac": 330.0}
 KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
 MEET: dict[str, tuple[str, dict[str, Any]]] = {
@@ -71,6 +72,9 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "ptc_cycles_per_hour": ("aid", {"plate": PLATE, "cycles_per_hour": 5.0}),
     "labor_rate_per_hour": ("aid", {"plate": PLATE, "stock": KIT}),
     "start_capacitor_current": ("aid", {"plate": PLATE}),
+    "start_capacitor_overdrive": ("aid", {"plate": PLATE, "stock": [BIG_KIT]}),
+    "start_uf_per_ton_low": ("aid", {"plate": PLATE | {"tons": 3.0}}),
+    "start_uf_per_ton_high": ("aid", {"plate": PLATE | {"tons": 3.0}}),
     "va_per_ton_low": ("plate", PLATE | {"tons": 3.0}),
     "va_per_ton_high": ("plate", PLATE | {"tons": 3.0}),
     "voltage_drop_pct": ("circuit", CIRCUIT | {"length_ft": 150.0}),

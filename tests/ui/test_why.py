@@ -107,7 +107,7 @@ def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product
     """The cause taken stands first; for backup power the soft starter leads; an inverter gets none."""
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/aid")
-    expect(desk.get_by_text("An aid would only hide it")).to_be_visible(timeout=15_000)
+    expect(desk.get_by_text("An aid would only hide it").first).to_be_visible(timeout=15_000)
     desk.get_by_role("radio", name="One of each kind").click()
     aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
     expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up")

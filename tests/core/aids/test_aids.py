@@ -182,20 +182,38 @@ def test_the_start_capacitor_gives_the_best_torque_within_the_windings_current(p
     best = best_start_capacitor(machine, plate["volts"], fit.run_cap_uf, limits)
     assert best is not None
     run = (fit.run_cap_uf, 0.0)
-    bare = abs(steady_state(machine, plate["volts"], 0.0, branch_impedance(machine.omega, run)).line_a)
+    across = abs(steady_state(machine, plate["volts"], 0.0, complex(1e-9)).i_d)
 
     def torque(middle: float) -> tuple[float, float]:
         branch = branch_impedance(machine.omega, run, (middle, 0.0))
-        stall = abs(steady_state(machine, plate["volts"], 0.0, branch).line_a)
+        stall = abs(steady_state(machine, plate["volts"], 0.0, branch).i_d)
         return sum(
             steady_state(machine, plate["volts"], s, branch).torque_nm for s in (0.0, 0.25, 0.5)
         ), stall
 
     own, amps = torque((best.low_uf + best.high_uf) / 2)
-    assert amps <= limits.start_capacitor_current * bare
+    assert amps <= limits.start_capacitor_current * across
     for other in start_capacitor_ranges():
         its, its_amps = torque((other.low_uf + other.high_uf) / 2)
-        assert its <= own + 1e-9 or its_amps > limits.start_capacitor_current * bare
+        assert its <= own + 1e-9 or its_amps > limits.start_capacitor_current * across
+
+
+@pytest.mark.parametrize(
+    ("plate", "low", "high"), [("three tons, 230 V", 100.0, 130.0), ("five tons, 230 V", 189.0, 230.0)]
+)
+def test_the_start_capacitor_is_of_the_size_makers_fit(plate: str, low: float, high: float) -> None:
+    machine, fit = fit_machine(StartPlate.model_validate(PLATES[plate]))
+    best = best_start_capacitor(machine, 230.0, fit.run_cap_uf, shipped_standards())
+    assert best is not None
+    assert low <= (best.low_uf + best.high_uf) / 2 <= high
+
+
+@pytest.mark.parametrize(("tons", "verdict"), [(3.0, "note"), (1.5, "watch"), (6.0, "watch")])
+def test_the_size_is_held_against_the_tons(tons: float, verdict: str) -> None:
+    out = choose(THREE_TONS | {"tons": tons}, start_torque_pct=70.0)
+    told = next(f for f in out.findings if f.code == "SANITY")
+    assert verdict == told.verdict
+    assert "is usual" in told.text
 
 
 def test_the_relay_table_ascends_and_each_class_can_let_go() -> None:

@@ -81,8 +81,9 @@ def order(r: AidRanked, goal: Goal, school: School, answer: AidAnswer | None) ->
     got = r.predicted
     seconds = got.time_to_speed_s if got.time_to_speed_s is not None else math.inf
     figure = got.max_cycle_rms_a if goal in ("backup_power", "flicker") else round(seconds, 1)
+    # A delay gives no torque: it is the answer where pressure is the cause, and last elsewhere.
     simple = {
-        "none": 0, "time_delay": 1, "three_in_one": 2,
+        "none": 0, "time_delay": 7, "three_in_one": 2,
         "relay_three_wire": 2 if school == "three_wire" else 4,
         "relay_two_wire": 3, "ptc_two_wire": 2 if school == "two_wire" else 6, "soft_starter": 5,
     }[r.aid]  # fmt: skip
@@ -148,14 +149,22 @@ def findings_of(
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )
     )
-    if entry.plate.tons is not None and best.start_cap_uf is not None:
+    sized = next((r for r in ranked if r.start_cap_range is not None and r.start_cap_uf is not None), None)
+    if entry.plate.tons is not None and sized is not None and sized.start_cap_uf is not None:
+        each = sized.start_cap_uf / entry.plate.tons
+        low, high = limits.start_uf_per_ton_low, limits.start_uf_per_ton_high
+        usual = low <= each <= high
         found.append(
             Finding(
                 code="SANITY",
-                verdict="note",
-                text=f"{say(best.start_cap_uf, 'µF', 3)} for {entry.plate.tons:g} tons: computed, "
-                "not taken from tonnage.",
-                rule="start model",
+                verdict="note" if usual else "watch",
+                text=f"{say(sized.start_cap_uf, 'µF', 3)} by the start winding's current; for "
+                f"{entry.plate.tons:g} tons {low * entry.plate.tons:.0f} to "
+                f"{high * entry.plate.tons:.0f} µF is usual.",
+                rule=limits.rule("start_uf_per_ton_low" if each < low else "start_uf_per_ton_high"),
+                inputs={"start_cap_uf": sized.start_cap_uf, "tons": entry.plate.tons},
+                arithmetic=f"{sized.start_cap_uf:g} µF ÷ {entry.plate.tons:g} tons = {each:.0f} µF a ton",
+                next_step=None if usual else "Hold tons, volts and LRA against the plate once more.",
             )
         )
     return found

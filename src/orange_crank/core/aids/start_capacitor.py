@@ -30,36 +30,43 @@ def start_capacitor_volts(
     return most
 
 
+def start_winding_share(
+    machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float
+) -> float:
+    """Return the start winding's amps at stall over what it would draw straight across the line [1]."""
+    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
+    branch = branch_impedance(machine.omega, *run, (start_cap_uf, 0.0))
+    with_it = steady_state(machine, volts, 0.0, branch)
+    across = steady_state(machine, volts, 0.0, complex(1e-9))
+    return abs(with_it.i_d) / abs(across.i_d)
+
+
 def overdrives(
     machine: Machine, volts: float, run_cap_uf: float | None, start_cap_uf: float, limits: Standards
 ) -> bool:
-    """Tell whether line current at stall rises over the shop's factor on the bare motor's."""
-    run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
-    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
-    stall = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run, (start_cap_uf, 0.0)))
-    return abs(stall.line_a) > limits.start_capacitor_current * abs(bare.line_a)
+    """Tell whether a start capacitor drives the start winding past what the shop allows of a kit."""
+    share = start_winding_share(machine, volts, run_cap_uf, start_cap_uf)
+    return share > limits.start_capacitor_overdrive
 
 
 def best_start_capacitor(
     machine: Machine, volts: float, run_cap_uf: float | None, limits: Standards
 ) -> StartCapacitorRange | None:
-    """Return the standard range with the best accelerating torque within the start winding's current.
+    """Return the standard range with the best accelerating torque within the start winding's own current.
 
     Notes
     -----
-    Torque is averaged over standstill to half speed; the start winding's amps at stall may rise over those of
-    the largest that needs no start capacitor by the shop's factor on LRA.
+    Torque is averaged over standstill to half speed; the start winding's amps at stall stay within the shop's
+    share of what it would draw straight across the line.
 
     """
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
-    bare = steady_state(machine, volts, 0.0, branch_impedance(machine.omega, *run) if run else None)
-    allowed = limits.start_capacitor_current * abs(bare.line_a)
     best: tuple[float, StartCapacitorRange] | None = None
     for size in start_capacitor_ranges():
-        branch = branch_impedance(machine.omega, *run, ((size.low_uf + size.high_uf) / 2, 0.0))
-        stall = steady_state(machine, volts, 0.0, branch)
-        if abs(stall.line_a) > allowed:
+        middle = (size.low_uf + size.high_uf) / 2
+        if start_winding_share(machine, volts, run_cap_uf, middle) > limits.start_capacitor_current:
             continue
+        branch = branch_impedance(machine.omega, *run, (middle, 0.0))
         torque = sum(steady_state(machine, volts, s, branch).torque_nm for s in (0.0, 0.25, 0.5)) / 3
         if best is None or torque > best[0]:
             best = (torque, size)

@@ -89,6 +89,9 @@ StandardName = Literal[
     "hot_climate_f",
     "ptc_cycles_per_hour",
     "start_capacitor_current",
+    "start_capacitor_overdrive",
+    "start_uf_per_ton_low",
+    "start_uf_per_ton_high",
     "transformer_share_pct",
     "labor_rate_per_hour",
     "voltage_drop_pct",
@@ -150,6 +153,7 @@ ORDERED: tuple[tuple[StandardName, StandardName], ...] = (
     ("pressure_ratio_low", "pressure_ratio_high"),
     ("insulation_low_megohm", "insulation_watch_megohm"),
     ("start_seconds", "very_slow_seconds"),
+    ("start_uf_per_ton_low", "start_uf_per_ton_high"),
     ("condensing_over_low_f", "condensing_over_high_f"),
     ("capacitor_open_pct", "capacitor_poor_pct"),
 )
@@ -231,6 +235,9 @@ class Standards:
     hot_climate_f: float
     ptc_cycles_per_hour: float
     start_capacitor_current: float
+    start_capacitor_overdrive: float
+    start_uf_per_ton_low: float
+    start_uf_per_ton_high: float
     transformer_share_pct: float
     labor_rate_per_hour: float
     voltage_drop_pct: float
