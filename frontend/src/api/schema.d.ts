@@ -7478,6 +7478,11 @@ export interface components {
          */
         "Refrigerant-Input": {
             /**
+             * Altitude Ft
+             * @description Height of the place [ft]
+             */
+            altitude_ft?: number | null;
+            /**
              * Buried Dip
              * @description Lines buried or dipping below the unit
              */
@@ -7509,8 +7514,23 @@ export interface components {
              * @description Length of the line set, one way [ft]
              */
             line_set_ft?: number | null;
+            /**
+             * Liquid Line F
+             * @description Liquid line at the condenser [°F]
+             */
+            liquid_line_f?: number | null;
             /** Metering */
             metering?: ("piston" | "txv" | "captube" | "eev") | null;
+            /**
+             * Outdoor F
+             * @description Air into the condenser [°F]
+             */
+            outdoor_f?: number | null;
+            /**
+             * Refrigerant
+             * @description From the plate
+             */
+            refrigerant?: string | null;
             /**
              * Rest Min
              * @description Time since it last ran [min]
@@ -7526,6 +7546,11 @@ export interface components {
              * @description Liquid line, running [°F]
              */
             subcooling_f?: number | null;
+            /**
+             * Suction Line F
+             * @description Suction line near the compressor [°F]
+             */
+            suction_line_f?: number | null;
             /**
              * Suction Psig
              * @description Running [psig]
@@ -7561,8 +7586,23 @@ export interface components {
          * @description Coarse evidence for the diagnosis.
          */
         RefrigerantResult: {
+            /**
+             * Condensing F
+             * @description Middle of bubble and dew at discharge, running [°F]
+             */
+            condensing_f: number | null;
+            /**
+             * Condensing Over F
+             * @description Condensing over the outdoor air [°F]
+             */
+            condensing_over_f: number | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Plus Minus F
+             * @description What the gauge leaves open in these, at suction [°F]
+             */
+            plus_minus_f: number | null;
             /**
              * Pressure Ratio
              * @description Absolute discharge over absolute suction, running
@@ -7575,6 +7615,21 @@ export interface components {
              * @description Whether the compressor must not run on
              */
             stop: boolean;
+            /**
+             * Subcooling F
+             * @description As read, or from line and gauge [°F]
+             */
+            subcooling_f: number | null;
+            /**
+             * Suction Saturation F
+             * @description Dew point at suction, running [°F]
+             */
+            suction_saturation_f: number | null;
+            /**
+             * Superheat F
+             * @description As read, or from line and gauge [°F]
+             */
+            superheat_f: number | null;
             /**
              * Verdict
              * @enum {string}
@@ -7901,7 +7956,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
             /**
              * Other Practice
              * @description What others do
