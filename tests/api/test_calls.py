@@ -241,6 +241,23 @@ def test_before_and_after_with_one_change_read_as_a_verdict(client: TestClient) 
     assert pytest.approx(100 * (70 - 101) / 101) == pair["result"]["change_pct"]
 
 
+def test_a_kit_for_a_kit_is_one_change_and_two_parts_are_two(client: TestClient) -> None:
+    start = {"quantity": "inrush_a", "mode": "inrush", "conductor": "common", "volts": 212,
+             "rest_min": 12, "outdoor_f": 97}  # fmt: skip
+    for what in ("Old kit taken off", "Three-wire kit fitted"):
+        body = {"what": what, "part": "start_kit"}
+        client.post("/api/calls/4/changes", json=body).raise_for_status()
+    client.post("/api/calls/4/readings", json={**start, "value": 70}).raise_for_status()
+    pair = call(client)["ladder"]["before_after"]
+    assert "Three-wire kit fitted" == pair["result"]["credit"]
+    assert ["Old kit taken off", "Three-wire kit fitted"] == pair["changes"], "both stay on the record"
+    client.post(
+        "/api/calls/4/changes", json={"what": "New contactor", "part": "contactor"}
+    ).raise_for_status()
+    client.post("/api/calls/4/readings", json={**start, "value": 69}).raise_for_status()
+    assert call(client)["ladder"]["before_after"]["result"]["credit"] is None
+
+
 def test_a_closed_call_takes_nothing_more_until_it_is_opened_again(client: TestClient) -> None:
     client.patch("/api/calls/4", json={"version": 1, "status": "closed"}).raise_for_status()
     assert "closed" in problem(client.post("/api/calls/4/readings", json=RUNNING), 409)["detail"]

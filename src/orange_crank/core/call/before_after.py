@@ -1,5 +1,8 @@
 """The start before against the start after, of one call."""
 
+from collections.abc import Sequence
+
+from orange_crank.core.call.changes import Change
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
@@ -47,10 +50,20 @@ def before_and_after(facts: CallFacts, limits: Standards) -> BeforeAfter | None:
     names = [c.what for c in facts.changes]
 
     def pair() -> BeforeAfter | None:
-        result = compare(Comparison(before=side_of(one), after=side_of(two), changes=names[-50:]), limits)
+        counted = one_a_part(facts.changes)[-50:]
+        result = compare(Comparison(before=side_of(one), after=side_of(two), changes=counted), limits)
         return BeforeAfter(before_id=one.id, after_id=two.id, changes=names, result=result)
 
     return judged_or_said(pair, lambda _: None)
+
+
+def one_a_part(changes: Sequence[Change]) -> list[str]:
+    """Return the changes as they count: one part taken off and another put in its place is one change."""
+    counted: dict[str, str] = {}
+    for c in changes:
+        alone = c.part is None or c.part in ("other", "wiring", "control")
+        counted[f"{c.place}" if alone else str(c.part)] = c.what
+    return list(counted.values())
 
 
 def side_of(reading: TakenReading) -> Side:

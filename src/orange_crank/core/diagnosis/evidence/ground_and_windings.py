@@ -87,6 +87,10 @@ def windings(r: Readings) -> Observed | None:
             "." if hot is None else ", shell hot." if hot else ", shell cold."
         )
         return r.observed("windings", outcome, text)
+    if any(f.code == "ZERO_OHMS" for f in result.findings):
+        return r.observed(
+            "windings", "not_additive", "A pair reads zero: the meter or its leads, no winding."
+        )
     if result.verdict not in words:
         return None
     return r.observed("windings", *words[result.verdict])
