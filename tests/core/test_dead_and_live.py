@@ -293,3 +293,16 @@ def test_a_stop_of_the_walk_without_sound_volts_is_refused_by_its_field(volts: d
         calculate("supply-walk", json.dumps(entry))
     assert "stops[1].running_v" == refused.value.errors[0].field
     assert refused.value.next_step
+
+
+@pytest.mark.parametrize(("lost", "verdict"), [(0.3, "pass"), (0.6, "watch"), (1.2, "fail")])
+def test_a_contactor_has_one_limit_on_the_walk_and_by_itself(lost: float, verdict: str) -> None:
+    """Two closed poles in a 240 V walk: 2 × 0.2 V to watch, 2 × 0.5 V to replace; one pole alone is half."""
+    stops = [
+        {"point": "contactor_line", "running_v": 238.0},
+        {"point": "contactor_load", "running_v": 238.0 - lost},
+    ]
+    walk = walk_supply(SupplyWalk.model_validate({"stops": stops, "running_a": 18.0}))
+    assert verdict == walk.segments[0].verdict
+    assert verdict == judge_contactor(Contactor(pole_drop_v=[lost / 2])).verdict
+    assert "Contactor voltage drop" in walk.findings[0].rule

@@ -189,6 +189,14 @@ def _runs_between(walk: SupplyWalk, start: Point, end: Point) -> list[Run]:
     return [r for r in walk.runs if first <= ORDER.index(r.start) < ORDER.index(r.end) <= last]
 
 
+CONTACTOR: tuple[Point, Point] = ("contactor_line", "contactor_load")
+
+
+def _poles(line: float) -> int:
+    """Return how many closed poles stand between two legs, or a leg and neutral, of the contactor."""
+    return 1 if line <= 150 else 2
+
+
 def _segment(a: Stop, b: Stop, walk: SupplyWalk, line: float, limits: Standards) -> Segment:
     running, dip = _difference(a.running_v, b.running_v), _difference(a.dip_v, b.dip_v)
     loop = sum(run_ohm(r, walk.phase) for r in _runs_between(walk, a.point, b.point))
@@ -202,7 +210,16 @@ def _segment(a: Stop, b: Stop, walk: SupplyWalk, line: float, limits: Standards)
     allowed = line * limits.segment_excess_pct / 100
     running_excess = running - (expected_running or 0.0) if running is not None else None
     verdict: Verdict = "unknown"
-    if running_excess is not None:
+    if running_excess is not None and (a.point, b.point) == CONTACTOR:
+        poles = _poles(line)
+        verdict = (
+            "fail"
+            if running_excess > poles * limits.contactor_drop_replace_v
+            else "watch"
+            if running_excess > poles * limits.contactor_drop_watch_v
+            else "pass"
+        )
+    elif running_excess is not None:
         verdict = "fail" if running_excess > allowed else "watch" if running_excess > allowed / 2 else "pass"
     elif dip is not None:
         # At the dip the current is several times larger; so is what a connection may lose.
@@ -231,6 +248,8 @@ def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
             rule=limits.rule("segment_excess_pct"),
             next_step="Measure both ends running.",
         )
+    if (s.start, s.end) == CONTACTOR and s.running_drop_v is not None:
+        return _contactor_finding(s, seen, line, limits)
     suspect = SUSPECTS.get((s.start, s.end), "a connection there")
     bad = s.verdict in ("watch", "fail")
     return Finding(
@@ -244,6 +263,25 @@ def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
         f"{line * limits.segment_excess_pct / 100:.2g} V "
         f"({limits.segment_excess_pct:g} % of {line:g} V)",
         next_step=f"Power off and look at {suspect}." if bad else None,
+    )
+
+
+def _contactor_finding(s: Segment, lost: float, line: float, limits: Standards) -> Finding:
+    """Return the contactor's own segment, by the limits a closed pole has everywhere."""
+    poles = _poles(line)
+    most = poles * limits.contactor_drop_replace_v
+    return Finding(
+        code="SEGMENT",
+        verdict=s.verdict,
+        text=f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}: loses {lost:.2g} V over "
+        f"{poles} closed pole{'s' if poles > 1 else ''}.",
+        rule=limits.rule("contactor_drop_replace_v"),
+        inputs={"lost_v": round(lost, 3)},
+        arithmetic=f"{lost:.2g} V against {poles} × {limits.contactor_drop_watch_v:g} V to watch, "
+        f"{most:g} V to replace",
+        next_step="Power off and look at its contacts; measure each pole by itself under load."
+        if s.verdict in ("watch", "fail")
+        else None,
     )
 
 

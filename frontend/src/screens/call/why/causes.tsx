@@ -2,7 +2,7 @@ import { Collapsible } from 'radix-ui'
 import { Link } from 'react-router'
 import type { Call, Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
-import { clock, day, figure } from '../../../quantities/format'
+import { clock, day } from '../../../quantities/format'
 import type { Ranked } from './use-why'
 
 const SHOWN = 6
@@ -10,6 +10,12 @@ const LIVE = /_v$|_v_|_a$|time|legs|rotation|pressure|psig|inrush|running/
 
 function rungOf(point: Schemas['Point']): string {
   return point.source.some((s) => LIVE.test(s)) ? 'live_tests' : 'dead_tests'
+}
+
+/** How much a fact speaks for or against a cause, in words. */
+function tells(factor: number): string {
+  const strength = Math.max(factor, 1 / Math.max(factor, 1e-6))
+  return strength >= 5 ? 'tells most' : strength >= 2 ? 'tells much' : 'tells some'
 }
 
 /** Causes as bars on one scale; each opens to what speaks for and against it. */
@@ -140,7 +146,7 @@ function Points({
                 </Link>
               )}
             </span>
-            <span className="figure whitespace-nowrap">×{figure(p.factor, 2)}</span>
+            <span className="whitespace-nowrap text-soft">{tells(p.factor)}</span>
           </li>
         ))}
       </ul>
