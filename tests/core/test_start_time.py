@@ -37,6 +37,19 @@ def test_a_stall_never_becomes_steady() -> None:
     assert report.findings[-1].next_step
 
 
+@pytest.mark.parametrize("steady", [1.0, 0.9])
+def test_a_hum_that_never_falls_is_no_start(steady: float) -> None:
+    """A stalled rotor hums at one loudness until something opens."""
+    rng = np.random.default_rng(3)
+    t = np.arange(6 * 8_000) / 8_000.0
+    loud = np.where(t < 1.5, 0.0, np.where(t < 1.9, 1.0, steady))
+    hum = loud * (0.2 * np.sin(2 * np.pi * 120 * t) + 0.1 * np.sin(2 * np.pi * 240 * t))
+    told = hear_start(Sound(8_000.0, hum + rng.normal(0, 0.002, len(t))))
+    assert told.seconds is None
+    assert "watch" == told.verdict
+    assert "NEVER_FALLS" in {f.code for f in told.findings}
+
+
 def test_a_start_that_stops_again_is_no_start_time() -> None:
     assert hear_start(start_sound(0.6, stops_after=2.0)).seconds is None
 

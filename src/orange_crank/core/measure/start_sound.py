@@ -26,6 +26,7 @@ LEAP_DB = 6.0
 CALM_S = 0.12
 STILL_RUNNING_DB = 4.0
 CLIPPED = 0.985
+FALL_DB = 3.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,6 +162,29 @@ def hear_start(sound: Sound) -> SoundReport:
             steady_s=None,
             leap_db=leap,
             verdict="unknown",
+            findings=findings,
+            **base,
+        )
+    # Loud while it starts, quieter once it runs: a hum that never falls stands and hums.
+    loudest = float(np.max(level[onset : steady + round(FRAME_S / HOP_S) + 1]))
+    fall = loudest - float(np.median(level[-max(round(0.5 / HOP_S), (len(level) - onset) // 4) :]))
+    if fall < FALL_DB:
+        findings.append(
+            _finding(
+                "NEVER_FALLS",
+                "watch",
+                f"The hum falls only {max(fall, 0.0):.0f} dB from its first: that is no start. "
+                "It may stand and hum.",
+                "Power off. Watch and listen for the motor turning; take amps a second into the next start.",
+            )
+        )
+        return SoundReport(
+            seconds=None,
+            plus_minus_s=None,
+            onset_s=float(times[onset]),
+            steady_s=None,
+            leap_db=leap,
+            verdict="watch",
             findings=findings,
             **base,
         )
