@@ -285,3 +285,34 @@ def test_each_missing_proof_keeps_the_compressor_from_being_condemned(left_out: 
     out = case(["hums_no_start"], *[x for x in LOCKED if x["quantity"] != left_out])
     assert not out.condemn.allowed
     assert left_out in {q for m in out.condemn.missing for q in m.asks}
+
+
+PLAIN: dict[str, Any] = {
+    "volts": 230, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112}], "run_cap_uf": 45, "mca_a": 23.8,
+}  # fmt: skip
+STOPPED: list[dict[str, Any]] = [
+    {"hazards": ["unknown_feed"]},
+    {"hazards": ["water"]},
+    {"hazards": ["terminal_damage"]},
+    {"hazards": ["repeated_trips"]},
+    {"readings": [{"quantity": "to_ground", "value": True}]},
+    {"readings": [{"quantity": "suction_psig", "value": -3, "state": "running"}]},
+]
+
+
+@pytest.mark.parametrize("said", STOPPED, ids=[str(s)[:40] for s in STOPPED])
+@pytest.mark.parametrize("symptom", ["hums_no_start", "slow_start", "starts_then_trips", "trips_at_once"])
+def test_a_stop_offers_nothing_it_forbids_and_says_a_sentence(said: dict[str, Any], symptom: str) -> None:
+    out = diagnose(DiagnoseIn.model_validate({"plate": PLAIN, "symptoms": [symptom]} | said))
+    assert out.stop is not None
+    notes = {t.test: t for t in diagnosis_tests()}
+    for offered in out.next_tests:
+        note = notes[offered.test]
+        assert note.danger not in ("live", "control_live")
+        assert not {"may_energize", "runs", "starts", "fan_runs", "turns_backwards"} & set(note.only)
+        if out.stop.scope == "all":
+            assert note.danger == "none"
+            assert not note.hands_on, "a gauge goes on by hand"
+    assert out.plain.startswith("We have stopped the work. ")
+    assert out.plain.endswith(".")
+    assert "_" not in out.plain

@@ -48,7 +48,8 @@ def next_tests(
         if not fresh or not _possible(note, entry, weighed):
             continue
         energises = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
-        if stop is not None and (energises or (stop.scope == "all" and note.danger != "none")):
+        hands = note.danger != "none" or note.hands_on
+        if stop is not None and (energises or (stop.scope == "all" and hands)):
             continue
         if ground_first and (note.danger == "live" or "may_energize" in note.only):
             continue

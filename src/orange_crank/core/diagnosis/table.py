@@ -62,6 +62,7 @@ class DiagnosisTest(Frozen):
     rung: str
     how: str
     only: list[str]
+    hands_on: bool = False
 
 
 class Likelihoods(Frozen):
