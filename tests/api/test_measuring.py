@@ -52,6 +52,28 @@ def test_a_logger_file_becomes_a_capture_with_its_starts_and_meter_readings(clie
     assert saved["id"] == client.get("/api/calls/4/captures").json()[-1]["id"]
 
 
+def test_a_clamp_in_millivolts_is_asked_about_and_the_file_waits_for_the_answer(client: TestClient) -> None:
+    made = recording()
+    in_mv = Recording(
+        made.sample_hz,
+        {"clamp": made.channels["line_a"] * 10.0, "line_v": made.channels["line_v"]},
+        {"clamp": "mV", "line_v": "V"},
+    )
+    up = send(client, write_csv(in_mv).encode())
+    assert ["time", "amps", "volts"] == [c["guess"] for c in up.json()["preview"]["columns"]]
+    entry = {"name": "clamp", "upload_id": up.json()["upload_id"], "line_a_index": 1, "line_v_index": 2}
+    asked = client.post("/api/calls/4/captures", json=entry)
+    assert 422 == asked.status_code
+    assert [("line_a_factor", "Clamp ratio")] == [(e["field"], e["label"]) for e in asked.json()["errors"]]
+    turned = client.post("/api/calls/4/captures", json={**entry, "line_a_index": 2, "line_v_index": 1})
+    assert ["line_a_factor"] == [e["field"] for e in turned.json()["errors"]]
+    saved = client.post("/api/calls/4/captures", json={**entry, "line_a_factor": 0.1}).json()
+    plain = capture(client)
+    assert plain["sample_hz"] == pytest.approx(saved["sample_hz"], rel=1e-4)
+    first, second = (c["report"]["starts"][0] for c in (plain, saved))
+    assert first["peak_a"] == pytest.approx(second["peak_a"], rel=1e-3)
+
+
 def test_an_upload_is_used_once(client: TestClient) -> None:
     sent = send(client, write_csv(recording()).encode()).json()
     entry = {"name": "x", "upload_id": sent["upload_id"], "line_a_index": 1}

@@ -6153,17 +6153,16 @@ export interface components {
             hertz: number;
             /**
              * Line A Factor
-             * @description Clamp ratio: amps a unit of the column
-             * @default 1
+             * @description Clamp ratio: amps a unit of the column; wanted where the column is in volts
              */
-            line_a_factor: number;
+            line_a_factor?: number | null;
             /** Line A Index */
             line_a_index: number;
             /**
              * Line V Factor
-             * @default 1
+             * @description Probe ratio: volts a unit of the column
              */
-            line_v_factor: number;
+            line_v_factor?: number | null;
             /** Line V Index */
             line_v_index?: number | null;
             /** Name */

@@ -66,8 +66,11 @@ class NewCapture(Frozen):
     time_index: Index = 0
     line_a_index: Index
     line_v_index: Index | None = None
-    line_a_factor: Factor = Field(default=1.0, description="Clamp ratio: amps a unit of the column")
-    line_v_factor: Factor = 1.0
+    line_a_factor: Factor | None = Field(
+        default=None,
+        description="Clamp ratio: amps a unit of the column; wanted where the column is in volts",
+    )
+    line_v_factor: Factor | None = Field(default=None, description="Probe ratio: volts a unit of the column")
     conductor: Conductor | None = Field(default=None, description="Where the clamp was")
     from_s: Annotated[float, Field(strict=True, ge=0, le=1e6)] | None = Field(
         default=None, description="Keep only from here on [s]"
@@ -133,19 +136,11 @@ def add_capture(
     if entry.line_v_index is not None:
         channels["line_v"] = entry.line_v_index
     path = uploads.path(entry.upload_id)
+    ratios = {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor}
     if entry.dat_upload_id is not None:
-        recording = read_comtrade(path, uploads.path(entry.dat_upload_id), channels)
-        factors = {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor}
-        scaled = {n: v * factors[n] for n, v in recording.channels.items()}
-        recording = Recording(recording.sample_hz, scaled, recording.units, recording.notes)
+        recording = read_comtrade(path, uploads.path(entry.dat_upload_id), channels, ratios)
     else:
-        recording = read_csv(
-            path,
-            preview_csv(path),
-            entry.time_index,
-            channels,
-            {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor},
-        )
+        recording = read_csv(path, preview_csv(path), entry.time_index, channels, ratios)
     if entry.from_s is not None or entry.to_s is not None:
         recording = cut(recording, entry.from_s or 0.0, entry.to_s)
     wave = Waveform(

@@ -44,6 +44,10 @@ _NAMED = {
     "blower_fla_a": "blower",
     "delta_t_f": "temperature rise",
     "supply_v": "supply",
+    "line_a_index": "current column",
+    "line_v_index": "voltage column",
+    "line_a_factor": "clamp ratio",
+    "line_v_factor": "voltage probe ratio",
 }
 _UNIT = re.compile(r"_(a|v|uf|ohm|w|f|min|s|j|ma|hz|ft|in|psig|megohm|kw|va|c|px|db)$")
 _STEP = re.compile(r"(.*?)\[(\d+)\]$")

@@ -2,6 +2,7 @@
 
 import io
 import math
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -9,20 +10,24 @@ from typing import Literal
 import comtrade
 import numpy as np
 
-from orange_crank.formats.recording import FileProblem, Recording, uniform
+from orange_crank.formats.recording import FileProblem, Recording, factor_of, uniform
 
 
-def read_comtrade(cfg: Path, dat: Path, channels: dict[str, int]) -> Recording:
+def read_comtrade(
+    cfg: Path, dat: Path, channels: dict[str, int], ratios: Mapping[str, float | None] | None = None
+) -> Recording:
     """Read a record's configuration and data files.
 
     Parameters
     ----------
     cfg, dat : the two files
     channels : analog channel number by the name it shall have
+    ratios : what a clamp or probe gives, by name: amps or volts a unit of the channel
 
     Raises
     ------
     FileProblem : the two do not fit each other, or hold no such channel
+    InputProblem : a clamp's volts without its ratio, or amps where volts belong
 
     """
     record = _load(cfg, dat)
@@ -32,9 +37,9 @@ def read_comtrade(cfg: Path, dat: Path, channels: dict[str, int]) -> Recording:
             raise FileProblem(f"{name}: there is no analog channel {index + 1}; the record has {len(names)}.")
     time = np.asarray(record.time, dtype=float)
     units = {name: record.cfg.analog_channels[i].uu for name, i in channels.items()}
-    factors = {"ka": 1e3, "ma": 1e-3, "kv": 1e3, "mv": 1e-3}
     columns = {
-        name: np.asarray(record.analog[i], dtype=float) * factors.get(units[name].strip().lower(), 1.0)
+        name: np.asarray(record.analog[i], dtype=float)
+        * factor_of(name, units[name], (ratios or {}).get(name))
         for name, i in channels.items()
     }
     return uniform(time, columns, {n: {"line_a": "A", "line_v": "V"}.get(n, units[n]) for n in channels})

@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Literal
 
@@ -10,12 +11,11 @@ import numpy as np
 import polars as pl
 
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.formats.recording import Column, FileProblem, Recording, uniform
+from orange_crank.formats.recording import Column, FileProblem, Recording, factor_of, uniform
 
 SNIFF_BYTES = 65_536
 TIME_WORDS = ("time", "zeit", "tid", "temps", "sec", "t")
 TIME_SCALE = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "min": 60.0, "h": 3600.0}
-VALUE_SCALE = {"ma": 1e-3, "ka": 1e3, "mv": 1e-3, "kv": 1e3}
 
 
 class CsvColumn(Frozen):
@@ -59,7 +59,7 @@ def preview_csv(path: Path) -> CsvPreview:
     columns: list[CsvColumn] = []
     for i in range(width):
         name, unit = _name_and_unit(header[i] if header else f"column {i + 1}")
-        guess = _guess(name, unit, i)
+        guess = _guess(name, unit, i, [r[i] for r in rows[:3] if i < len(r)])
         columns.append(
             CsvColumn(
                 index=i, name=name, unit=unit, guess=guess, first=[r[i] for r in rows[:3] if i < len(r)]
@@ -116,19 +116,23 @@ def _figure(cell: str, comma: bool) -> float | None:
         return None
 
 
-_CLOCK = re.compile(r"^(\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}[ T])?\d{1,2}:\d{2}(:\d{2}([.,]\d+)?)?Z?$")
+_DATE = r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}"
+_CLOCK = re.compile(
+    rf"^(?:{_DATE}[ T]+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}(?:[.,]\d+)?))?"
+    r" ?(?P<half>[AaPp]\.?[Mm]\.?)?Z?$"
+)
+_DATE_ALONE = re.compile(rf"^{_DATE}$")
 
 
 def _is_data(cells: list[str], comma: bool) -> bool:
     if len(cells) < 2:
         return False
-    figures = [_figure(c, comma) is not None for c in cells]
+    dates = [i < 2 and bool(_DATE_ALONE.match(c)) for i, c in enumerate(cells)]
+    clocks = [i < 2 and bool(_CLOCK.match(c)) for i, c in enumerate(cells)]
+    figures = [_figure(c, comma) is not None and not dates[i] for i, c in enumerate(cells)]
     blank = [c == "" or c.lower() in ("nan", "null") for c in cells]
-    clock = bool(_CLOCK.match(cells[0]))
-    good = sum(figures) + (1 if clock else 0)
-    return good >= 2 and all(
-        f or b or (i == 0 and clock) for i, (f, b) in enumerate(zip(figures, blank, strict=True))
-    )
+    known = zip(figures, blank, dates, clocks, strict=True)
+    return sum(figures) + any(clocks) >= 2 and all(any(cell) for cell in known)
 
 
 _TRIED = ((";", (False, True)), ("\t", (False, True)), (",", (False,)), ("|", (False, True)))
@@ -180,13 +184,22 @@ def _name_and_unit(cell: str) -> tuple[str, str]:
     return cell, ""
 
 
-def _guess(name: str, unit: str, index: int) -> Literal["time", "amps", "volts", "other"]:
+_CURRENT_NAMES = re.compile(r"curr|amp|strom|clamp|\bct\b|^i\b|^i[abc_\d]|^i ?(l\d|line|rms|ac)\b")
+_VOLTAGE_NAMES = re.compile(r"volt|spann|^[uv]\b|^[uv][abc_\d]|^[uv] ?(l\d|line|rms|ac)\b")
+
+
+def _guess(name: str, unit: str, index: int, first: list[str]) -> Literal["time", "amps", "volts", "other"]:
     low, u = name.lower(), unit.lower()
+    if any(_CLOCK.match(cell) for cell in first):
+        return "time"
+    if first and all(_DATE_ALONE.match(cell) for cell in first):
+        return "other"
     if u in TIME_SCALE or any(low == w or low.startswith(w + " ") for w in TIME_WORDS) or "time" in low:
         return "time"
-    if u in ("a", "ma", "ka") or re.search(r"curr|amp|strom|^i\b|^i[abc_\d]", low):
+    # A clamp's own output is in millivolts and is still the current; a name tells that, the unit does not.
+    if u in ("a", "ma", "ka") or (u in ("", "v", "mv") and _CURRENT_NAMES.search(low)):
         return "amps"
-    if u in ("v", "mv", "kv") or re.search(r"volt|spann|^[uv]\b|^[uv][abc_\d]", low):
+    if u in ("v", "mv", "kv") or _VOLTAGE_NAMES.search(low):
         return "volts"
     return "time" if index == 0 and not unit else "other"
 
@@ -196,7 +209,7 @@ def read_csv(
     preview: CsvPreview,
     time_index: int,
     channels: dict[str, int],
-    scale: dict[str, float] | None = None,
+    scale: Mapping[str, float | None] | None = None,
 ) -> Recording:
     """Read a logger file onto a uniform time base.
 
@@ -211,6 +224,7 @@ def read_csv(
     Raises
     ------
     FileProblem : a column that is not there, a cell that is no number (line and column named)
+    InputProblem : a clamp's volts without its ratio, or amps where volts belong
 
     """
     width = len(preview.columns)
@@ -248,7 +262,7 @@ def read_csv(
     units: dict[str, str] = {}
     for name, index in channels.items():
         unit = preview.columns[index].unit
-        factor = VALUE_SCALE.get(unit.lower(), 1.0) * (scale or {}).get(name, 1.0)
+        factor = factor_of(name, unit, (scale or {}).get(name))
         values = _numbers(series[index])
         columns[name] = values * factor if factor != 1.0 else values
         units[name] = {"line_a": "A", "line_v": "V"}.get(name, unit)
@@ -264,17 +278,27 @@ def _time_scale(preview: CsvPreview, index: int) -> float:
 
 
 def _clock(series: pl.Series) -> Column:
-    text = series.str.replace(",", ".").str.strip_suffix("Z")
-    first = str(text.drop_nulls()[0]) if text.len() > text.null_count() else ""
-    if re.match(r"^\d{1,4}[-/.]", first):
-        stamped = text.str.replace("T", " ").str.to_datetime(strict=False)
-        whole: Column = stamped.dt.epoch("us").cast(pl.Float64).fill_null(float("nan")).to_numpy() / 1e6
-    else:
-        parts = text.str.split_exact(":", 2).struct.unnest().cast(pl.Float64, strict=False)
-        fields = [_numbers(parts.to_series(k)) for k in range(3)]
-        whole = fields[0] * 3600 + fields[1] * 60 + np.nan_to_num(fields[2])
-    result: Column = whole - np.nanmin(whole)
-    return result
+    """Return seconds since the first stamp, shape (n,); NaN where a cell holds no time of day.
+
+    The date is not needed, nor which of its figures is the month: neighbouring samples lie less than half a day
+    apart, so a clock that falls by more has gone over midnight.
+    """
+    found = series.str.extract_groups(_CLOCK.pattern).struct.unnest()
+    hours = _numbers(found["h"].cast(pl.Float64, strict=False))
+    half = found["half"].str.slice(0, 1).str.to_lowercase()
+    twelve = half.is_not_null().to_numpy()
+    hours = np.where(twelve, hours % 12 + 12 * (half == "p").fill_null(value=False).to_numpy(), hours)
+    minutes = _numbers(found["m"].cast(pl.Float64, strict=False))
+    seconds = np.nan_to_num(_numbers(found["s"].str.replace(",", ".").cast(pl.Float64, strict=False)))
+    whole: Column = hours * 3600 + minutes * 60 + seconds
+    told = np.flatnonzero(np.isfinite(whole))
+    if not len(told):
+        return whole
+    falls = np.concatenate(([0.0], np.diff(whole[told])))
+    whole[told] += 86_400.0 * (np.cumsum(falls < -43_200.0) - np.cumsum(falls > 43_200.0))
+    # From 12:59 to 1:00 on a clock that marks no half of the day.
+    whole[told] += 43_200.0 * np.cumsum((falls >= -43_200.0) & (falls < -39_600.0))
+    return whole - np.nanmin(whole)
 
 
 def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series]) -> None:

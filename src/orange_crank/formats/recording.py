@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from orange_crank.core.errors import CrankError
+from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
 
 Column = NDArray[np.float64]
 
@@ -14,6 +14,47 @@ class FileProblem(CrankError):
     """A file cannot be read; says what is wrong and where."""
 
     title = "The file cannot be read"
+
+
+_SCALE = {"a": 1.0, "ma": 1e-3, "ka": 1e3, "v": 1.0, "mv": 1e-3, "kv": 1e3}
+
+
+def factor_of(name: str, unit: str, ratio: float | None) -> float:
+    """Return what turns a column's figures into amps or volts.
+
+    Parameters
+    ----------
+    name : ``line_a`` or ``line_v``; another name is left in its own unit
+    unit : as the file gives it, any case, empty when it gives none
+    ratio : what was said of the clamp or probe; one where it is not said
+
+    Raises
+    ------
+    InputProblem : a ratio of zero; a clamp's volts without its ratio; amps where volts belong
+
+    """
+    low = unit.strip().lower()
+    if ratio == 0:
+        raise InputProblem(
+            [FieldProblem(field=f"{name}_factor", wanted="a ratio other than 0", got=ratio)],
+            next_step="Give what the clamp or probe says on it, or leave it empty.",
+        )
+    if name == "line_a" and low in ("v", "mv", "kv"):
+        # A clamp's output: how many amps a volt of it is stands on the clamp, never in the file.
+        if ratio is None:
+            raise InputProblem(
+                [FieldProblem(field="line_a_factor", wanted=f"amps for 1 {unit.strip()}", got=unit.strip())],
+                next_step=f"The current column is in {unit.strip()}, as a clamp gives it. Read the clamp's range "
+                "and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. If it is line volts, "
+                "choose the other column.",
+            )
+        return ratio
+    if name == "line_v" and low in ("a", "ma", "ka"):
+        raise InputProblem(
+            [FieldProblem(field="line_v_index", wanted="a column of volts", got=unit.strip())],
+            next_step="That column is in amps. Choose the one with the line's volts, or none.",
+        )
+    return _SCALE.get(low, 1.0) * (1.0 if ratio is None else ratio)
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +103,9 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         time_s, columns = time_s[order], {n: v[order] for n, v in columns.items()}
         steps = np.diff(time_s)
         notes.append("Times were not in order; sorted.")
+    rate = _rounded_clock(time_s)
+    if rate is not None:
+        return Recording(sample_hz=rate, channels=columns, units=units, notes=notes)
     if (steps == 0).any():
         keep = np.concatenate(([True], steps > 0))
         notes.append(f"{int(np.count_nonzero(~keep))} duplicated times; the first of each is kept.")
@@ -69,8 +113,9 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         steps = np.diff(time_s)
     if not len(steps):
         raise FileProblem("No time passes between the samples.", next_step="Choose another time column.")
-    step = float(np.median(steps))
-    gaps = steps[steps > 1.9 * step]
+    usual = float(np.median(steps))
+    gaps = steps[steps > 1.9 * usual]
+    step = float(np.mean(steps[steps <= 1.9 * usual]))
     if len(gaps):
         lost = float(np.sum(gaps - step))
         whole = float(time_s[-1] - time_s[0])
@@ -87,6 +132,32 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         if not len(gaps):
             notes.append("Times were uneven; brought onto an even step.")
     return Recording(sample_hz=1.0 / step, channels=columns, units=units, notes=notes)
+
+
+_MANY_DIGITS = 100.0
+_FEW_ODD_STEPS = 0.02
+
+
+def _rounded_clock(time_s: Column) -> float | None:
+    """Return the rate [Hz] of samples evenly taken and stamped by a clock with few digits, else None.
+
+    Such a clock repeats stamps or goes by two steps in turn: neither the median step nor a stamp by itself tells
+    the rate; a straight line through all of them does. Shape (n,), sorted. A lone repeated or missing sample
+    looks much the same and is left to whoever drops or bridges it.
+    """
+    steps = np.round(np.diff(time_s), 9)
+    distinct, counts = np.unique(steps, return_counts=True)
+    digit = float(np.min(np.diff(np.union1d([0.0], distinct)), initial=np.inf))
+    index = np.arange(len(time_s)) - (len(time_s) - 1) / 2
+    slope = float(np.dot(index, time_s - time_s.mean()) / np.dot(index, index))
+    if not np.isfinite(digit) or slope <= 0 or time_s[-1] - time_s[0] < _MANY_DIGITS * digit:
+        return None
+    odd = 1.0 - counts.max() / len(steps)
+    if distinct[counts.argmax()] > 0 and digit > 0.5 * slope and 0.0 < odd < _FEW_ODD_STEPS:
+        return None
+    off = time_s - time_s.mean() - slope * index
+    # Rounding moves a stamp by no more than half a digit; a quarter more for the line's own lean.
+    return 1.0 / slope if float(np.max(np.abs(off))) <= 0.75 * digit else None
 
 
 def cut(recording: Recording, from_s: float, to_s: float | None) -> Recording:

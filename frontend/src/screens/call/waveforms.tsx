@@ -88,7 +88,7 @@ type Pick = {
   from: string
   to: string
 }
-const FRESH: Pick = { time: 0, amps: 1, volts: -1, clamp: '1', name: '', conductor: '', from: '', to: '' }
+const FRESH: Pick = { time: 0, amps: 1, volts: -1, clamp: '', name: '', conductor: '', from: '', to: '' }
 
 function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }) {
   const cache = useQueryClient()
@@ -147,7 +147,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
             time_index: pick.time,
             line_a_index: pick.amps,
             line_v_index: pick.volts < 0 ? null : pick.volts,
-            line_a_factor: parseFigure(pick.clamp) ?? 1,
+            line_a_factor: parseFigure(pick.clamp),
             conductor: pick.conductor || null,
             from_s: parseFigure(pick.from, 's'),
             to_s: parseFigure(pick.to, 's'),
