@@ -227,7 +227,7 @@ def test_two_tabs_saving_one_plate_the_second_is_told(desk: Page, product: Produ
     expect(desk.get_by_label("Volts", exact=True)).to_have_value("230")
     other = desk.context.new_page()
     other.goto(product.address + "/calls/4/plate")
-    other.get_by_label("Refrigerant").fill("R-454B")
+    other.get_by_label("Refrigerant").select_option("R-454B")
     desk.get_by_label("Cooling").fill("3.5")
     other.get_by_role("button", name="Save the plate").click()
     expect(other.get_by_text("Version 2, read by Ines Tarrow")).to_be_visible()

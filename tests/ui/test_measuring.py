@@ -343,7 +343,9 @@ def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) 
     first, second = asked(later.click), asked(later.click)
     assert second[1] > first[1]
     region.get_by_role("radio", name="Drag: move").click()
-    box = region.locator(".u-over").first.bounding_box()
+    drawn = region.locator(".u-over").first
+    expect(drawn).to_be_visible()
+    box = drawn.bounding_box()
     assert box is not None
     middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
 

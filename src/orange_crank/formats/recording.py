@@ -44,9 +44,9 @@ def factor_of(name: str, unit: str, ratio: float | None) -> float:
         if ratio is None:
             raise InputProblem(
                 [FieldProblem(field="line_a_factor", wanted=f"amps for 1 {unit.strip()}", got=unit.strip())],
-                next_step=f"The current column is in {unit.strip()}, as a clamp gives it. Read the clamp's range "
-                "and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. If it is line volts, "
-                "choose the other column.",
+                next_step=f"The current column is in {unit.strip()}, as a clamp gives it. Read the clamp's "
+                "range and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. "
+                "If it is line volts, choose the other column.",
             )
         return ratio
     if name == "line_v" and low in ("a", "ma", "ka"):
@@ -141,9 +141,9 @@ _FEW_ODD_STEPS = 0.02
 def _rounded_clock(time_s: Column) -> float | None:
     """Return the rate [Hz] of samples evenly taken and stamped by a clock with few digits, else None.
 
-    Such a clock repeats stamps or goes by two steps in turn: neither the median step nor a stamp by itself tells
-    the rate; a straight line through all of them does. Shape (n,), sorted. A lone repeated or missing sample
-    looks much the same and is left to whoever drops or bridges it.
+    Such a clock repeats stamps or goes by two steps in turn: neither the median step nor a stamp by itself
+    tells the rate; a straight line through all of them does. Shape (n,), sorted. A lone repeated or missing
+    sample looks much the same and is left to whoever drops or bridges it.
     """
     steps = np.round(np.diff(time_s), 9)
     distinct, counts = np.unique(steps, return_counts=True)

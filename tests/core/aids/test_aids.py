@@ -176,6 +176,32 @@ def test_a_measured_s_c_voltage_caps_the_pickup() -> None:
 
 
 @pytest.mark.parametrize("plate", PLATES.values(), ids=PLATES)
+def test_what_was_measured_running_outranks_the_model(plate: dict[str, Any]) -> None:
+    machine, fit = fit_machine(StartPlate.model_validate(plate))
+    volts = plate["volts"]
+    modelled = relay_window(machine, volts, fit.run_cap_uf, 136.5)
+    for share in (0.8, 1.0, 1.1):
+        at_line = abs(
+            steady_state(
+                machine, volts, 0.98, branch_impedance(machine.omega, (fit.run_cap_uf, 0.0))
+            ).start_winding_v
+        )
+        window = relay_window(machine, volts, fit.run_cap_uf, 136.5, measured_v=share * at_line)
+        assert window.running_high_v == pytest.approx(share * modelled.running_high_v)
+        assert window.running_low_v == pytest.approx(share * modelled.running_low_v)
+        assert window.running_low_v < share * at_line < window.running_high_v
+
+
+def test_a_three_wire_kit_takes_a_capacitor_and_a_relay_that_go_together() -> None:
+    """The middle of the range may have no relay class in its window; one beside it has."""
+    plate = {"volts": 230.0, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112.0}], "run_cap_uf": 45.0}
+    chosen = next(a for a in choose(plate, run_cap_uf=29.0).ranked if a.aid == "relay_three_wire")
+    assert chosen.relay is not None
+    assert chosen.start_cap_range is not None
+    assert chosen.start_cap_range.low_uf <= (chosen.start_cap_uf or 0) <= chosen.start_cap_range.high_uf
+
+
+@pytest.mark.parametrize("plate", PLATES.values(), ids=PLATES)
 def test_the_start_capacitor_gives_the_best_torque_within_the_windings_current(plate: dict[str, Any]) -> None:
     machine, fit = fit_machine(StartPlate.model_validate(plate))
     limits = shipped_standards()

@@ -114,7 +114,16 @@ def candidate(
             size = best_start_capacitor(machine, plate.volts, run_uf, limits)
             if size is None:
                 return no("No standard start capacitor suits without overdriving the start winding.")
-            uf = (size.low_uf + size.high_uf) / 2
+            middle = (size.low_uf + size.high_uf) / 2
+            # Capacitor and relay are one choice: a size beside this one may have a relay where it has none.
+            uf = next(
+                (
+                    at
+                    for at in (middle, size.high_uf, size.low_uf)
+                    if choose_relay(relay_window(machine, plate.volts, run_uf, at, entry.running_s_c_v))
+                ),
+                middle,
+            )
         if entry.stock is not None and overdrives(machine, plate.volts, run_uf, uf, limits):
             return no(f"{uf:g} µF would overdrive the start winding of this compressor.")
         window = relay_window(machine, plate.volts, run_uf, uf, entry.running_s_c_v)

@@ -26,4 +26,7 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
         return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
     if part.pickup_low_v is not None and part.pickup_high_v is not None:
         return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
-    return f"No relay class lies in the window: {seen}."
+    return (
+        f"No relay class lies in the window: {seen}; running it may see {window.running_high_v:.0f} V. "
+        "Measure S–C running and enter it, or take a two-wire kit."
+    )

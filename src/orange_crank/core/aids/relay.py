@@ -7,7 +7,7 @@ from orange_crank.core.motor.phasor import branch_impedance, steady_state
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables import RelayClass, relay_classes
 
-LATE_SPEED, EARLY_SPEED = 0.85, 0.75
+LATE_SPEED, EARLY_SPEED, RUNNING_SPEED = 0.85, 0.75, 0.98
 LINE_SWING = 0.10
 MEASURED_CEILING = 0.85
 STALL_MARGIN = 1.05
@@ -53,7 +53,8 @@ def relay_window(
 
     Notes
     -----
-    Where S–C was measured running, 0.85 of it is the ceiling of pick-up, if that is lower.
+    Where S–C was measured running, 0.85 of it is the ceiling of pick-up, if that is lower, and what the coil
+    sees running is that measurement carried to low and high line: the meter outranks the fitted machine.
 
     """
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
@@ -65,13 +66,16 @@ def relay_window(
 
     low, high = volts * (1 - LINE_SWING), volts * (1 + LINE_SWING)
     reached = min(seen(EARLY_SPEED, low, both), seen(LATE_SPEED, low, both))
+    truer = 1.0
     if measured_v is not None:
         reached = min(reached, MEASURED_CEILING * measured_v)
+        modelled = seen(RUNNING_SPEED, volts, alone)
+        truer = measured_v / modelled if modelled > 0 else 1.0
     return RelayWindow(
         stall_v=seen(0.0, high, both),
         reached_v=reached,
-        running_low_v=seen(0.97, low, alone),
-        running_high_v=seen(0.99, high, alone),
+        running_low_v=truer * seen(0.97, low, alone),
+        running_high_v=truer * seen(0.99, high, alone),
     )
 
 

@@ -14,7 +14,7 @@ def atmosphere_psi(altitude_ft: float = 0.0) -> float:
     """Return the pressure of the air at a height, standard atmosphere [psi].
 
     >>> round(atmosphere_psi(4300.0), 1)
-    12.5
+    12.6
     """
     return SEA_LEVEL_PSI * float(max(0.0, 1 - LAPSE * altitude_ft) ** LAPSE_POWER)
 
