@@ -104,15 +104,20 @@ def test_an_inverter_is_told_that_its_own_code_leads(desk: Page, product: Produc
 
 
 def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product: Product) -> None:
-    """The cause taken stands first; for backup power the soft starter leads; an inverter gets none."""
+    """The cause taken stands first, then what the goal asks: the soft starter; an inverter gets none."""
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/aid")
     expect(desk.get_by_text("An aid would only hide it").first).to_be_visible(timeout=15_000)
     desk.get_by_role("radio", name="One of each kind").click()
     aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
-    expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up")
+    expect(desk.get_by_role("region", name="Not offered")).to_contain_text("Measure S–C running and enter it")
+    desk.get_by_label("S–C running, if measured").fill("370")
+    expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up 280–300 V")
+    desk.get_by_label("S–C running, if measured").fill("")
     desk.get_by_role("radio", name="Backup power").click()
-    expect(aids.first).to_contain_text("Soft starter")
+    ranked = desk.get_by_role("list", name="Aids, best first").locator("> li")
+    expect(ranked.nth(1)).to_contain_text("Soft starter")
+    expect(ranked.nth(0)).to_contain_text("No aid")
     desk.goto(product.address + "/calls/9/aid")
     expect(desk.get_by_role("region", name="Not offered")).to_contain_text("does not belong there")
 
