@@ -64,6 +64,37 @@ def test_a_logger_file_is_read_and_the_fan_first_trap_is_said(
     assert saved.value.suggested_filename.endswith(".zip")
 
 
+def test_a_clamp_in_millivolts_is_asked_for_its_ratio_on_a_phone(
+    phone: Page, product: Product, tmp_path: Path
+) -> None:
+    """A clamp's file straight from the logger: dates as in the States, AM and PM, millivolts."""
+    sign_on(phone, product)
+    made = recording()
+    rows = [
+        f"7/4/2026,11:59:{58 + i / made.sample_hz:09.6f} PM"
+        if i / made.sample_hz < 2
+        else f"7/5/2026,12:00:{i / made.sample_hz - 2:09.6f} AM"
+        for i in range(len(made.channels["line_a"]))
+    ]
+    values = zip(rows, made.channels["line_a"], made.channels["line_v"], strict=True)
+    log = tmp_path / "clamp.csv"
+    log.write_text(
+        "Date,Time,Clamp [mV],Voltage [V]\n" + "".join(f"{t},{10 * a},{v}\n" for t, a, v in values)
+    )
+    phone.goto(product.address + "/calls/4/live_tests")
+    region = phone.get_by_role("region", name="Waveforms")
+    region.get_by_label("Waveform file").set_input_files(log)
+    expect(region.get_by_role("combobox", name="Time")).to_have_value("1")
+    expect(region.get_by_role("combobox", name="Current")).to_have_value("2")
+    region.get_by_role("button", name="Read it").tap()
+    expect(region.get_by_role("alert")).to_contain_text("how many amps 1 of these is")
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    region.get_by_label(re.compile("clamp ratio")).fill("0.1")
+    region.get_by_role("button", name="Read it").tap()
+    expect(region.get_by_text("used up the inrush shot")).to_be_visible()
+    expect(region.get_by_role("table", name="Starts found").get_by_role("row")).to_have_count(3)
+
+
 def test_a_comtrade_record_wants_both_its_files(desk: Page, product: Product, tmp_path: Path) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/live_tests")
