@@ -5,7 +5,7 @@ from pydantic import Field
 from orange_crank.core.circuit.answer import MOST_LINES, AnswerLine
 from orange_crank.core.circuit.conductor import CABLES, DRY_ONLY
 from orange_crank.core.circuit.one_line import COLORS
-from orange_crank.core.circuit.rules.always import working_space
+from orange_crank.core.circuit.rules.always import standing_notes
 from orange_crank.core.circuit.rules.defaults import Assumed, assumed
 from orange_crank.core.circuit.rules.overcurrent import SUBDIVISION_A
 from orange_crank.core.circuit.size import GRAVITY
@@ -344,30 +344,10 @@ def _assumed(entry: HeatIn) -> list[Assumed]:
 
 def _always(entry: HeatIn) -> list[Finding]:
     e = entry.edition
-    return [
-        Finding(
-            code="BLOWER_FIRST",
-            verdict="note",
-            text="Never with the blower off; never bypass a limit.",
-            rule=clause(e, "424.63, 424.64"),
-        ),
-        Finding(
-            code="DISCONNECTS",
-            verdict="note",
-            text="A disconnect for each circuit, in sight or as the clause allows; all marked.",
-            rule=clause(e, "424.19"),
-        ),
-        working_space(as_circuit(entry).volts_to_ground, e),
-        Finding(
-            code="TORQUE",
-            verdict="note",
-            text="Lugs to the torque of their label, by a torque tool, written down.",
-            rule=clause(e, "110.14(D)"),
-        ),
-        Finding(
-            code="WHO_DECIDES",
-            verdict="note",
-            text="Local amendments, the authority having jurisdiction and a licensed person decide.",
-            rule=clause(e, "90.4"),
-        ),
-    ]
+    blower = Finding(
+        code="BLOWER_FIRST",
+        verdict="note",
+        text="Never with the blower off; never bypass a limit.",
+        rule=clause(e, "424.63, 424.64"),
+    )
+    return [blower, *standing_notes(e, heat=True, to_ground_v=as_circuit(entry).volts_to_ground)]

@@ -118,6 +118,19 @@ def hear_start(sound: Sound) -> SoundReport:
         "level_db": np.round(level[shown] - float(np.min(level)), 1).tolist(),
     }
     findings = _spoiled(sound)
+
+    def untimed(verdict: Verdict, onset_s: float | None = None, leap_db: float | None = None) -> SoundReport:
+        return SoundReport(
+            seconds=None,
+            plus_minus_s=None,
+            onset_s=onset_s,
+            steady_s=None,
+            leap_db=leap_db,
+            verdict=verdict,
+            findings=findings,
+            **base,
+        )
+
     onset = _onset(level, LEAP_DB)
     if onset is None:
         findings.append(
@@ -128,16 +141,7 @@ def hear_start(sound: Sound) -> SoundReport:
                 "Begin recording two seconds before the start, phone within arm's length.",
             )
         )
-        return SoundReport(
-            seconds=None,
-            plus_minus_s=None,
-            onset_s=None,
-            steady_s=None,
-            leap_db=None,
-            verdict="unknown",
-            findings=findings,
-            **base,
-        )
+        return untimed("unknown")
     later = _onset(level, LEAP_DB + 4) or onset
     quiet = float(np.median(level[:onset])) if onset else float(np.min(level))
     leap = float(np.max(level[onset:]) - quiet)
@@ -155,16 +159,7 @@ def hear_start(sound: Sound) -> SoundReport:
                 "Record on until three seconds after it runs steady; a stall never becomes steady.",
             )
         )
-        return SoundReport(
-            seconds=None,
-            plus_minus_s=None,
-            onset_s=float(times[onset]),
-            steady_s=None,
-            leap_db=leap,
-            verdict="unknown",
-            findings=findings,
-            **base,
-        )
+        return untimed("unknown", float(times[onset]), leap)
     # Loud while it starts, quieter once it runs: a hum that never falls stands and hums.
     loudest = float(np.max(level[onset : steady + round(FRAME_S / HOP_S) + 1]))
     fall = loudest - float(np.median(level[-max(round(0.5 / HOP_S), (len(level) - onset) // 4) :]))
@@ -178,16 +173,7 @@ def hear_start(sound: Sound) -> SoundReport:
                 "Power off. Watch and listen for the motor turning; take amps a second into the next start.",
             )
         )
-        return SoundReport(
-            seconds=None,
-            plus_minus_s=None,
-            onset_s=float(times[onset]),
-            steady_s=None,
-            leap_db=leap,
-            verdict="watch",
-            findings=findings,
-            **base,
-        )
+        return untimed("watch", float(times[onset]), leap)
     tight = _steady(lines, onset, 0.75, before) or steady
     loose = _steady(lines, onset, 1.25, before) or steady
     spread = max(abs(tight - steady), abs(loose - steady)) * HOP_S

@@ -32,7 +32,7 @@ def always(job: Job) -> list[Finding]:
     """Return the notes that stand on every answer of this kind."""
     entry = job.entry
     return list(
-        _notes(
+        standing_notes(
             entry.edition,
             job.heat,
             entry.volts_to_ground,
@@ -44,9 +44,15 @@ def always(job: Job) -> list[Finding]:
 
 
 @lru_cache(maxsize=256)
-def _notes(
-    e: Edition, heat: bool, to_ground_v: float, white_as_hot: bool, inverter: bool, fault_unsaid: bool
+def standing_notes(
+    e: Edition,
+    heat: bool,
+    to_ground_v: float,
+    white_as_hot: bool = False,
+    inverter: bool = False,
+    fault_unsaid: bool = False,
 ) -> tuple[Finding, ...]:
+    """Return the notes of a cooling or a heating circuit; volts to ground in V."""
     found = [
         finding(
             "WITHIN_SIGHT",
