@@ -74,6 +74,18 @@ def test_a_clamp_in_millivolts_is_asked_about_and_the_file_waits_for_the_answer(
     assert first["peak_a"] == pytest.approx(second["peak_a"], rel=1e-3)
 
 
+def test_a_capture_whose_answer_was_lost_is_given_again_and_kept_once(client: TestClient) -> None:
+    sent = send(client, write_csv(recording()).encode()).json()
+    entry = {"name": "x", "upload_id": sent["upload_id"], "line_a_index": 1}
+    head = {"Idempotency-Key": "lost-capture"}
+    before = len(client.get("/api/calls/4/captures").json())
+    first = client.post("/api/calls/4/captures", json=entry, headers=head)
+    again = client.post("/api/calls/4/captures", json=entry, headers=head)
+    assert (201, 201) == (first.status_code, again.status_code), again.text
+    assert first.json() == again.json()
+    assert before + 1 == len(client.get("/api/calls/4/captures").json())
+
+
 def test_an_upload_is_used_once(client: TestClient) -> None:
     sent = send(client, write_csv(recording()).encode()).json()
     entry = {"name": "x", "upload_id": sent["upload_id"], "line_a_index": 1}

@@ -132,6 +132,27 @@ def add_capture(
 ) -> captures.CaptureOut:
     """Read a file that was sent and keep it as a capture of this call."""
     uploads = _uploads(request)
+
+    def keep() -> captures.CaptureOut:
+        # Read here and not before: the same request sent again finds its file gone and its capture kept.
+        recording = _read(entry, uploads)
+        wave = Waveform(
+            sample_hz=recording.sample_hz,
+            line_a=recording.channels["line_a"],
+            line_v=recording.channels.get("line_v"),
+            hertz=entry.hertz,
+        )
+        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id, entry.conductor)
+        return captures.get_capture(number)
+
+    with session():
+        saved = once(key, keep, lambda number: captures.get_capture(number or 0), lambda made: made.id)
+    uploads.used(entry.upload_id, entry.dat_upload_id)
+    return saved
+
+
+def _read(entry: NewCapture, uploads: Uploads) -> Recording:
+    """Return the stretch of a sent file that is to be kept."""
     channels = {"line_a": entry.line_a_index}
     if entry.line_v_index is not None:
         channels["line_v"] = entry.line_v_index
@@ -141,25 +162,9 @@ def add_capture(
         recording = read_comtrade(path, uploads.path(entry.dat_upload_id), channels, ratios)
     else:
         recording = read_csv(path, preview_csv(path), entry.time_index, channels, ratios)
-    if entry.from_s is not None or entry.to_s is not None:
-        recording = cut(recording, entry.from_s or 0.0, entry.to_s)
-    wave = Waveform(
-        sample_hz=recording.sample_hz,
-        line_a=recording.channels["line_a"],
-        line_v=recording.channels.get("line_v"),
-        hertz=entry.hertz,
-    )
-
-    def keep() -> captures.CaptureOut:
-        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id, entry.conductor)
-        return captures.get_capture(number)
-
-    with session():
-        saved = once(key, keep, lambda number: captures.get_capture(number or 0), lambda made: made.id)
-    for upload_id in (entry.upload_id, entry.dat_upload_id):
-        if upload_id is not None:
-            uploads.path(upload_id).unlink(missing_ok=True)
-    return saved
+    if entry.from_s is None and entry.to_s is None:
+        return recording
+    return cut(recording, entry.from_s or 0.0, entry.to_s)
 
 
 @router.get("/calls/{call_id}/captures")

@@ -11,6 +11,8 @@ from orange_crank.formats.recording import FileProblem
 MOST_BYTES = 700 * 2**20
 KEPT_S = 3600.0
 
+_NAME = r"[0-9a-f]{32}\.(csv|cfg|dat)"
+
 
 class Uploads:
     """A folder of files waiting to be used."""
@@ -36,12 +38,18 @@ class Uploads:
 
         """
         path = self.folder / upload_id
-        if not re.fullmatch(r"[0-9a-f]{32}\.(csv|cfg|dat)", upload_id) or not path.is_file():
+        if not re.fullmatch(_NAME, upload_id) or not path.is_file():
             raise InputProblem(
                 [FieldProblem(field="upload_id", wanted="a file sent within the hour", got=upload_id)],
                 next_step="Send the file again.",
             )
         return path
+
+    def used(self, *upload_ids: str | None) -> None:
+        """Forget uploads that have been read in; one already gone is no matter."""
+        for upload_id in upload_ids:
+            if upload_id is not None and re.fullmatch(_NAME, upload_id):
+                (self.folder / upload_id).unlink(missing_ok=True)
 
 
 def too_large(size: int) -> FileProblem:
