@@ -125,13 +125,29 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     desk.get_by_role("radio", name="Backup power").click()
     backup = desk.get_by_role("region", name="Backup power")
     results = backup.get_by_role("list", name="Aids on this source")
+    expect(backup).to_contain_text("Enter the kilowatts")
+    expect(results).to_have_count(0)
+    backup.get_by_label("Continuous").fill("5")
+    backup.get_by_role("radio", name="Interlock").click()
     expect(results).to_contain_text("Will not", timeout=30_000)
+    expect(backup).to_contain_text("sea level")
     backup.get_by_role("radio", name="None").click()
     expect(backup.get_by_text("listed interlock or transfer switch")).to_be_visible()
     backup.get_by_role("radio", name="Interlock").click()
-    backup.get_by_label("Continuous").fill("14")
+    for label, value in (
+        ("Continuous", "14"),
+        ("Tank", "8"),
+        ("Burn at half", "0.75"),
+        ("Burn at full", "1.2"),
+    ):
+        backup.get_by_label(label).fill(value)
     soft = results.get_by_role("listitem").filter(has_text="Soft starter")
     expect(soft).to_contain_text("Starts", timeout=30_000)
+    # The list below tells of the same start on the same source.
+    dip = re.search(r"dip ([\d.]+) %", soft.inner_text())
+    assert dip is not None
+    below = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    expect(below.filter(has_text="Soft starter").first).to_contain_text(f"dip {dip[1]} %")
     expect(backup.get_by_role("img", name=re.compile("What the source carries"))).to_be_visible()
     expect(backup.get_by_role("img", name=re.compile("Run time against load"))).to_be_visible()
     make_safe(product, 4)

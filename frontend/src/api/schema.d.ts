@@ -1995,7 +1995,7 @@ export interface components {
         Aid: {
             /**
              * Ceiling A
-             * @description Soft starter's limit on line current [A]
+             * @description Soft starter's limit on line current [A]; a third of LRA if left out
              */
             ceiling_a?: number | null;
             /**
@@ -2010,7 +2010,8 @@ export interface components {
             dropout_v?: number | null;
             /**
              * Firing Deg Start
-             * @default 90
+             * @description Soft starter's first firing; late is soft [°]
+             * @default 140
              */
             firing_deg_start: number;
             /**
@@ -2025,6 +2026,11 @@ export interface components {
              * @enum {string}
              */
             kind: "none" | "start_capacitor" | "ptc" | "soft_starter" | "time_delay";
+            /**
+             * Minutes Since Last Start
+             * @description PTC: minutes without power since it was last hot; cold if left out
+             */
+            minutes_since_last_start?: number | null;
             /**
              * Off S
              * @description Time delay [s]
@@ -2075,6 +2081,8 @@ export interface components {
          * @description What a person says on the Aid rung; everything else is on the record.
          */
         AidAsk: {
+            /** @description Where the goal is backup power */
+            backup?: components["schemas"]["BackupSupply"] | null;
             /** Cycles Per Hour */
             cycles_per_hour?: number | null;
             /**
@@ -2103,6 +2111,8 @@ export interface components {
          * @description A motor, and what an aid is wanted for.
          */
         AidIn: {
+            /** @description Where the goal is backup power: the source, and what else is on */
+            backup?: components["schemas"]["BackupSupply"] | null;
             /** Cycles Per Hour */
             cycles_per_hour?: number | null;
             /**
@@ -2163,6 +2173,8 @@ export interface components {
         AidOut: {
             /** @description Where the cause, or what was measured, decides first */
             answer: components["schemas"]["AidAnswer"] | null;
+            /** @description Each kind of aid on the source given */
+            backup?: components["schemas"]["BackupOut"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Ranked */
@@ -2248,6 +2260,16 @@ export interface components {
         AidRange: {
             /** Ceiling A */
             ceiling_a: number;
+            /**
+             * Half Ceiling A
+             * @description Half of LRA, to hold it against [A]
+             */
+            half_ceiling_a: number;
+            /**
+             * Half Time To Speed S
+             * @description Start under that ceiling; null is a stall [s]
+             */
+            half_time_to_speed_s: number | null;
             /** Lra A */
             lra_a: number;
             /** Rla A */
@@ -2285,6 +2307,8 @@ export interface components {
             min_off_s: number | null;
             /** Mounting */
             mounting: string | null;
+            /** @description On a generator or inverter: whether it is good enough */
+            on_source: components["schemas"]["OnSource"] | null;
             /** Part */
             part: string | null;
             predicted: components["schemas"]["StartResult"];
@@ -2678,9 +2702,14 @@ export interface components {
              */
             inertia_factor: number;
             /** Others */
-            others?: components["schemas"]["orange_crank__core__backup__demand__OtherLoad"][];
+            others?: components["schemas"]["orange_crank__core__backup__entry__OtherLoad"][];
             path?: components["schemas"]["BackupPath"];
             plate: components["schemas"]["StartPlate"];
+            /**
+             * Run Cap Uf
+             * @description What is really there [µF], or "open"; the plate's if left out
+             */
+            run_cap_uf?: number | "open" | null;
             source: components["schemas"]["BackupSource"];
             /**
              * Start Torque Pct
@@ -2822,6 +2851,27 @@ export interface components {
              * @default 240
              */
             volts: number;
+        };
+        /**
+         * BackupSupply
+         * @description A source, what else is on it, and what lies between it and the unit.
+         */
+        BackupSupply: {
+            /**
+             * Coil Dropout V
+             * @description Measured on this unit's 24 V coil [V]
+             */
+            coil_dropout_v?: number | null;
+            electronic?: components["schemas"]["ElectronicCutOut"] | null;
+            /** Others */
+            others?: components["schemas"]["orange_crank__core__backup__entry__OtherLoad"][];
+            path?: components["schemas"]["BackupPath"];
+            source: components["schemas"]["BackupSource"];
+            /**
+             * Transfer
+             * @enum {string}
+             */
+            transfer: "interlock" | "transfer_switch" | "none";
         };
         /**
          * BackupVerdict
@@ -6529,6 +6579,23 @@ export interface components {
             why: string;
         };
         /**
+         * OnSource
+         * @description One start, judged for the source it was computed on.
+         */
+        OnSource: {
+            /** Holds */
+            holds: boolean;
+            /** Spare Pct */
+            spare_pct: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "starts" | "marginal" | "fails";
+            /** Why */
+            why: string;
+        };
+        /**
          * OnTheVan
          * @description Something used up by the work, and how many there are.
          */
@@ -7656,8 +7723,14 @@ export interface components {
          */
         RelayWindow: {
             /**
+             * Measured
+             * @description Whether S–C was measured running
+             * @default false
+             */
+            measured: boolean;
+            /**
              * Reached V
-             * @description S–C it surely reaches by 75–85 % speed, capacitor in, line −10 % [V]
+             * @description S–C by 80 % speed on plate volts, by 85 % on line −10 %, capacitor in [V]
              */
             reached_v: number;
             /**
@@ -7675,6 +7748,11 @@ export interface components {
              * @description S–C at standstill, start capacitor in, line +10 % [V]
              */
             stall_v: number;
+            /**
+             * Surely V
+             * @description S–C near full speed, capacitor in, line −10 %: any machine of this plate [V]
+             */
+            surely_v: number;
         };
         /**
          * Residual
@@ -7955,7 +8033,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
             /**
              * Other Practice
              * @description What others do
@@ -8129,6 +8207,12 @@ export interface components {
              */
             kind: "utility" | "generator" | "inverter";
             /**
+             * Others W
+             * @description Other running load on a generator or inverter, taken off it [W]
+             * @default 0
+             */
+            others_w: number;
+            /**
              * Rated Kva
              * @description Of a generator or inverter [kVA]
              */
@@ -8154,6 +8238,16 @@ export interface components {
              * @description RMS at no load [V]; the plate's if left out
              */
             volts?: number | null;
+        };
+        /**
+         * Span
+         * @description From, to.
+         */
+        Span: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
         };
         /**
          * StandardOut
@@ -8327,6 +8421,12 @@ export interface components {
             series_points: number;
             source?: components["schemas"]["Source"];
             /**
+             * Spread
+             * @description Give the range over closing angle, inertia and load, which no plate says
+             * @default false
+             */
+            spread: boolean;
+            /**
              * Step Us
              * @description 50 µs; 20 µs with thyristors
              */
@@ -8459,6 +8559,12 @@ export interface components {
              * @description Run capacitor, fan section [µF]
              */
             fan_cap_uf?: number | null;
+            /**
+             * Hertz
+             * @description Of the plate's supply: 60, or 50 [Hz]
+             * @default 60
+             */
+            hertz: number;
             /**
              * Inverter
              * @description Variable-speed (inverter) compressor
@@ -8598,6 +8704,11 @@ export interface components {
              */
             max_cycle_rms_a: number;
             meter: components["schemas"]["StartMeter"];
+            /**
+             * Overloaded S
+             * @description How long a generator is asked for more power than its rating; null elsewhere [s]
+             */
+            overloaded_s: number | null;
             /** Peak A */
             peak_a: number;
             /**
@@ -8630,6 +8741,8 @@ export interface components {
              * @description Line current over the last cycle [A]
              */
             settled_a: number;
+            /** @description Where asked: the range over closing angle, inertia and load */
+            spread?: components["schemas"]["StartSpread"] | null;
             /**
              * Start Capacitor V
              * @description Largest one-cycle RMS across it while in [V]
@@ -8674,6 +8787,29 @@ export interface components {
             name: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * StartSpread
+         * @description The same start over all that its plate does not say.
+         */
+        StartSpread: {
+            /** @description Meter in inrush mode, RMS over 100 ms [A] */
+            inrush_a: components["schemas"]["Span"];
+            /** @description Largest one-cycle RMS [A] */
+            max_cycle_a: components["schemas"]["Span"];
+            /**
+             * Of
+             * @description How many were computed
+             */
+            of: number;
+            sag_pct: components["schemas"]["Span"];
+            /**
+             * Starts
+             * @description How many of them get away
+             */
+            starts: number;
+            /** @description Of those that get away; null where none does [s] */
+            time_to_speed_s: components["schemas"]["Span"] | null;
         };
         /**
          * StartTime
@@ -9787,7 +9923,7 @@ export interface components {
          * OtherLoad
          * @description Something else on the same source.
          */
-        orange_crank__core__backup__demand__OtherLoad: {
+        orange_crank__core__backup__entry__OtherLoad: {
             /** Name */
             name: string;
             /**

@@ -13,6 +13,7 @@ import { figure, parseFigure } from '../../quantities/format'
 import { PlateFirst } from './plate-first'
 import { useWhy } from './why/use-why'
 import { Backup } from './work/backup'
+import { useBackup } from './work/use-backup'
 import { useVan, useWork } from './work/use-work'
 import { type Job, WiringPlan } from './work/wiring-plan'
 
@@ -48,6 +49,7 @@ export function AidRung({ call }: { call: Call }) {
   const why = useWhy(call.id)
   const cause = why.data?.decisions.filter((d) => d.kind === 'cause').at(-1)?.decision.hypothesis ?? null
   const figures = useFigures()
+  const supply = useBackup(call.id)
   const plate = call.plate?.plate
   const stock = van.data?.lines.map((l) => l.aid).filter((a) => a !== null) ?? []
   const onVan = from === 'van'
@@ -57,6 +59,7 @@ export function AidRung({ call }: { call: Call }) {
     running_s_c_v: parseFigure(sc, 'V'),
     outdoor_design_f: parseFigure(hot, '°F'),
     cycles_per_hour: parseFigure(cycles),
+    backup: goal === 'backup_power' ? supply.supply : null,
   } as Schemas['AidAsk']
   // Plate, readings, cause and what was put right come from the record; the server puts them together.
   const aids = useQuery({
@@ -111,7 +114,7 @@ export function AidRung({ call }: { call: Call }) {
             Your van carries no start aid. Restock it under Van, or look at one of each kind.
           </p>
         ) : (
-          <ProblemNote problem={problemOf(aids.error)} />
+          goal !== 'backup_power' && <ProblemNote problem={problemOf(aids.error)} />
         )}
         {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
           <p className="border-l-[7px] border-watch bg-field p-3">
@@ -128,9 +131,9 @@ export function AidRung({ call }: { call: Call }) {
         )}
         {goal === 'backup_power' && !barred && (
           <Backup
-            call={call}
-            plate={plate as unknown as Schemas['StartPlate']}
-            ranked={aids.data?.ranked ?? []}
+            entry={supply}
+            out={supply.supply ? (aids.data?.backup ?? null) : null}
+            problem={problemOf(aids.error)}
           />
         )}
         {aids.isPending && !aids.error && <p>Computing each start…</p>}

@@ -32,7 +32,10 @@ export const SHOWN_S = 1.5
 export function labBody(base: Entry, aids: ChosenAid[]): Schemas['LabIn'] {
   const starts = aids
     .filter((a) => a.on)
-    .map((a) => ({ label: a.label, start: { ...base, aid: a.aid, trace: true, duration_s: SHOWN_S } }))
+    .map((a) => ({
+      label: a.label,
+      start: { ...base, aid: a.aid, trace: true, spread: true, duration_s: SHOWN_S },
+    }))
   return { starts } as Schemas['LabIn']
 }
 

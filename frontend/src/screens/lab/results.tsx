@@ -1,4 +1,4 @@
-import type { Verdict } from '../../api/client'
+import type { Schemas, Verdict } from '../../api/client'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure } from '../../quantities/format'
 import type { LabOut } from './lab-state'
@@ -12,14 +12,36 @@ const MARKS: Record<Result['result']['verdict'], { verdict: Verdict; word: strin
   tripped: { verdict: 'fail', word: 'Trips' },
 }
 
-const ROWS: { name: string; unit: string; read: (r: Result['result']) => number | null; head?: string }[] = [
-  { name: 'Up to speed', unit: 's', read: (r) => r.time_to_speed_s },
-  { name: 'Inrush, 100 ms', unit: 'A', read: (r) => r.meter.inrush, head: 'What the meter will say' },
+type Spread = NonNullable<Result['result']['spread']>
+type Row = {
+  name: string
+  unit: string
+  read: (r: Result['result']) => number | null
+  head?: string
+  /** The range over what no plate says. */
+  span?: (s: Spread) => Schemas['Span'] | null
+}
+
+const ROWS: Row[] = [
+  { name: 'Up to speed', unit: 's', read: (r) => r.time_to_speed_s, span: (s) => s.time_to_speed_s },
+  {
+    name: 'Inrush, 100 ms',
+    unit: 'A',
+    read: (r) => r.meter.inrush,
+    head: 'What the meter will say',
+    span: (s) => s.inrush_a,
+  },
   { name: 'Max hold', unit: 'A', read: (r) => r.meter.max_hold },
   { name: 'Peak', unit: 'A', read: (r) => r.meter.peak },
   { name: 'Energy monitor', unit: 'W', read: (r) => r.meter.energy_monitor_w },
-  { name: 'Largest cycle', unit: 'A', read: (r) => r.max_cycle_rms_a, head: 'What really happens' },
-  { name: 'Dip at the motor', unit: '%', read: (r) => r.sag_pct },
+  {
+    name: 'Largest cycle',
+    unit: 'A',
+    read: (r) => r.max_cycle_rms_a,
+    head: 'What really happens',
+    span: (s) => s.max_cycle_a,
+  },
+  { name: 'Dip at the motor', unit: '%', read: (r) => r.sag_pct, span: (s) => s.sag_pct },
   { name: 'Start kVA', unit: 'kVA', read: (r) => r.start_kva },
   { name: 'I²t', unit: 'A²s', read: (r) => r.i2t },
   { name: 'Relay opens', unit: 's', read: (r) => r.relay_opened_s },
@@ -56,9 +78,16 @@ export function Readings({ results }: { results: Result[] }) {
               </th>
               {results.map((r) => {
                 const value = row.read(r.result)
+                const spread = r.result.spread
+                const span = spread && row.span ? row.span(spread) : null
                 return (
                   <td key={r.label} className="figure px-2 text-right align-bottom">
                     {value === null ? '–' : figure(value, 3)}
+                    {span && (
+                      <span className="block text-sm text-soft">
+                        {figure(span.low, 2)} to {figure(span.high, 2)}
+                      </span>
+                    )}
                   </td>
                 )
               })}
@@ -66,6 +95,10 @@ export function Readings({ results }: { results: Result[] }) {
           ))}
         </tbody>
       </table>
+      <p className="pt-1 text-sm text-soft">
+        Small figures: the range over closing angle, rotor and load, which no plate gives. A reading is odd
+        only outside it.
+      </p>
     </div>
   )
 }

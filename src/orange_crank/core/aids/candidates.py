@@ -12,17 +12,21 @@ from orange_crank.core.aids.entry import (
 )
 from orange_crank.core.aids.own_relay import own_relay, why_no_relay
 from orange_crank.core.aids.relay import RelayChoice, choose_relay, relay_window
-from orange_crank.core.aids.start_capacitor import (
+from orange_crank.core.backup.entry import LIGHT_LOAD_PCT
+from orange_crank.core.backup.supply import dropout_pct
+from orange_crank.core.errors import CrankError
+from orange_crank.core.motor.assemble import CEILING_SHARE
+from orange_crank.core.motor.entry import Aid, StartIn
+from orange_crank.core.motor.machine import Machine
+from orange_crank.core.motor.on_source import DROPOUT_PCT, judge_on_source
+from orange_crank.core.motor.start import compute_start
+from orange_crank.core.motor.start_capacitor import (
     best_start_capacitor,
     jumpers,
     overdrives,
     sections,
     start_capacitor_volts,
 )
-from orange_crank.core.errors import CrankError
-from orange_crank.core.motor.entry import Aid, StartIn
-from orange_crank.core.motor.machine import Machine
-from orange_crank.core.motor.start import compute_start
 from orange_crank.core.tables import StartCapacitorRange
 from orange_crank.core.tables.refrigerants import why_not_beside
 from orange_crank.core.tables.standards import Standards
@@ -48,7 +52,7 @@ MINUTES: dict[AidName, float] = {
 
 
 GOAL_LOAD_PCT: dict[Goal, float] = {
-    "start_at_all": 60.0, "faster": 20.0, "backup_power": 12.0, "flicker": 15.0, "long_lines": 50.0,
+    "start_at_all": 60.0, "faster": 20.0, "backup_power": LIGHT_LOAD_PCT, "flicker": 15.0, "long_lines": 50.0,
 }  # fmt: skip
 
 
@@ -62,11 +66,12 @@ def candidates(entry: AidIn) -> list[AidPart]:
 
 
 def candidate(
-    entry: AidIn, part: AidPart, base: StartIn, machine: Machine, limits: Standards
+    entry: AidIn, part: AidPart, base: StartIn, machines: list[Machine], limits: Standards
 ) -> AidRanked | AidRefused:
     """Return one candidate with its computed start, or why it is not offered."""
     plate, first = entry.plate, entry.plate.compressors[0]
     lra = float(first.lra_a or 0.0)
+    machine = machines[0]
 
     def no(why: str) -> AidRefused:
         return AidRefused(aid=part.aid, title=TITLES[part.aid], part=name_of(part), why=why)
@@ -120,13 +125,13 @@ def candidate(
                 (
                     at
                     for at in (middle, size.high_uf, size.low_uf)
-                    if choose_relay(relay_window(machine, plate.volts, run_uf, at, entry.running_s_c_v))
+                    if choose_relay(relay_window(machines, plate.volts, run_uf, at, entry.running_s_c_v))
                 ),
                 middle,
             )
         if entry.stock is not None and overdrives(machine, plate.volts, run_uf, uf, limits):
             return no(f"{uf:g} µF would overdrive the start winding of this compressor.")
-        window = relay_window(machine, plate.volts, run_uf, uf, entry.running_s_c_v)
+        window = relay_window(machines, plate.volts, run_uf, uf, entry.running_s_c_v)
         relay = own_relay(part, window) if part.pickup_low_v is not None else choose_relay(window)
         if relay is None and part.aid == "relay_three_wire":
             return no(why_no_relay(part, window))
@@ -141,11 +146,29 @@ def candidate(
         aid = Aid(kind="start_capacitor", start_cap_uf=uf, pickup_v=pickup)
         relay = relay if part.aid == "relay_three_wire" else None
     elif part.aid == "ptc_two_wire":
-        aid = Aid(kind="ptc", cold_ohm=part.cold_ohm or round(2.0 * plate.volts / first.rla_a, 1))
+        aid = Aid(
+            kind="ptc",
+            cold_ohm=part.cold_ohm or round(2.0 * plate.volts / first.rla_a, 1),
+            # Half of each cycle is rest.
+            minutes_since_last_start=30.0 / entry.cycles_per_hour if entry.cycles_per_hour else None,
+        )
     elif part.aid == "soft_starter":
         uf = uf or round(1.5 * (run_uf or 30.0), 0)
-        span = AidRange(rla_a=first.rla_a, lra_a=lra, ceiling_a=round((part.ceiling_ratio or 0.6) * lra, 1))
-        aid = Aid(kind="soft_starter", start_cap_uf=uf, ceiling_a=span.ceiling_a)
+        ceiling_a, half_a = round((part.ceiling_ratio or CEILING_SHARE) * lra, 1), round(lra / 2, 1)
+        aid = Aid(kind="soft_starter", start_cap_uf=uf, ceiling_a=ceiling_a)
+        try:
+            half = compute_start(
+                base.model_copy(update={"aid": aid.model_copy(update={"ceiling_a": half_a})}), limits
+            )
+        except CrankError as problem:
+            return no(problem.detail)
+        span = AidRange(
+            rla_a=first.rla_a,
+            lra_a=lra,
+            ceiling_a=ceiling_a,
+            half_ceiling_a=half_a,
+            half_time_to_speed_s=half.time_to_speed_s,
+        )
     elif part.aid == "time_delay":
         aid = Aid(kind="time_delay", off_s=180.0)
     else:
@@ -180,6 +203,11 @@ def candidate(
         wiring_plan=plan_of(part),
         count=part.count,
         predicted=predicted,
+        on_source=None
+        if base.source.kind == "utility"
+        else judge_on_source(
+            predicted, plate.volts, limits, dropout_pct(entry.backup) if entry.backup else DROPOUT_PCT
+        ),
         price=part.price,
         cost=None
         if part.price is None

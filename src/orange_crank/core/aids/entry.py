@@ -6,9 +6,11 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.aids.relay import RelayChoice
+from orange_crank.core.backup.entry import BackupOut, BackupSupply
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.motor.entry import Aid, Source
 from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.motor.on_source import OnSource
 from orange_crank.core.motor.start import StartResult
 from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Microfarads, Volts, Word
 from orange_crank.core.plate.model import Metering
@@ -80,6 +82,9 @@ class AidIn(Frozen):
     diagnosis: Hypothesis | None = Field(default=None, description="The likeliest cause")
     put_right: Flag = Field(default=False, description="Whether that cause is put right already")
     source: Source | None = None
+    backup: BackupSupply | None = Field(
+        default=None, description="Where the goal is backup power: the source, and what else is on"
+    )
     outdoor_design_f: Fahrenheit | None = None
     cycles_per_hour: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] | None = None
     metering: Metering | None = None
@@ -100,6 +105,15 @@ class AidIn(Frozen):
                 "{error}",
                 {"field": "source.kind", "error": "generator or inverter where the goal is backup power"},
             )
+        if self.backup is not None and (self.goal != "backup_power" or self.source is not None):
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {
+                    "field": "backup",
+                    "error": "left out unless the goal is backup power and no source is given",
+                },
+            )
         return self
 
 
@@ -109,6 +123,8 @@ class AidRange(Frozen):
     rla_a: float
     lra_a: float
     ceiling_a: float
+    half_ceiling_a: float = Field(description="Half of LRA, to hold it against [A]")
+    half_time_to_speed_s: float | None = Field(description="Start under that ceiling; null is a stall [s]")
 
 
 class AidRanked(Frozen):
@@ -135,6 +151,7 @@ class AidRanked(Frozen):
     wiring_plan: str | None
     count: int | None
     predicted: StartResult
+    on_source: OnSource | None = Field(description="On a generator or inverter: whether it is good enough")
     price: float | None
     cost: float | None = Field(description="Part and minutes, where the part has a price")
 
@@ -164,4 +181,5 @@ class AidOut(Frozen):
     refused: list[AidRefused]
     root_cause_first: str | None
     school: School
+    backup: BackupOut | None = Field(default=None, description="Each kind of aid on the source given")
     findings: list[Finding]

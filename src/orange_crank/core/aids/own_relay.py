@@ -1,7 +1,7 @@
 """Whether a kit's own relay lies in the window."""
 
 from orange_crank.core.aids.entry import AidPart
-from orange_crank.core.aids.relay import RelayChoice, RelayWindow, relay_fits
+from orange_crank.core.aids.relay import STALL_MARGIN, RelayChoice, RelayWindow, relay_fits
 from orange_crank.core.tables import RelayClass
 
 
@@ -17,13 +17,22 @@ def own_relay(part: AidPart, window: RelayWindow) -> RelayChoice | None:
 
 def why_no_relay(part: AidPart, window: RelayWindow) -> str:
     """Return why a kit's relay, or any class, does not suit."""
-    seen = (
-        f"its coil sees {window.stall_v:.0f} V at stall and surely {window.reached_v:.0f} V near full speed"
-    )
+    seen = f"its coil sees {window.stall_v:.0f} V at stall and {window.reached_v:.0f} V at 80 % speed"
     if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
         return f"Its coil bears {part.continuous_v:g} V; on high line it sees {window.running_high_v:.0f} V."
     if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
         return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
+    if (
+        part.pickup_high_v is not None
+        and part.pickup_low_v is not None
+        and part.pickup_low_v > STALL_MARGIN * window.stall_v
+        and part.pickup_high_v >= window.surely_v
+    ):
+        return (
+            f"Picks up as late as {part.pickup_high_v:g} V; a machine of this plate may reach only "
+            f"{window.surely_v:.0f} V on low line, and the capacitor would stay in and burst. "
+            "Measure S–C running and enter it, or take a lower class."
+        )
     if part.pickup_low_v is not None and part.pickup_high_v is not None:
         return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
     return (

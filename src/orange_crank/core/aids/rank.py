@@ -34,8 +34,14 @@ def judged(
     gentler = got.max_cycle_rms_a < 0.85 * was.max_cycle_rms_a
     if gentler:
         why.append(f"Largest cycle {got.max_cycle_rms_a:.0f} A instead of {was.max_cycle_rms_a:.0f} A.")
-    wants_gentle = entry.goal in ("backup_power", "flicker")
-    if wants_gentle and not gentler and r.aid != "none":
+    on = r.on_source
+    if on is not None and on.verdict != "starts":
+        against.append(on.why)
+    if entry.goal == "backup_power" and on is None:
+        against.append("No source is given: whether it starts there is not known.")
+    # On a source the source decides; where only flicker counts, the first cycles do.
+    wants_gentle = entry.goal == "flicker"
+    if (wants_gentle or entry.goal == "backup_power") and not gentler and r.aid != "none":
         against.append("It does not lower the first cycles: a small source feels them all the same.")
     if r.aid == "ptc_two_wire":
         against.append("It needs three to five minutes and more to cool between starts.")
@@ -43,6 +49,12 @@ def judged(
             against.append("Too warm or too often started here for a thermistor.")
     if r.aid == "soft_starter" and r.range is not None and r.range_note:
         against.append(r.range_note)
+    if r.aid == "soft_starter" and r.range is not None:
+        took = r.range.half_time_to_speed_s
+        half = f"set to half of LRA, {r.range.half_ceiling_a:.0f} A"
+        why.append(
+            f"Ceiling {r.range.ceiling_a:.0f} A; {half}: " + (f"{took:.2f} s." if took else "it stalls too.")
+        )
     if r.aid == "soft_starter":
         against.append(
             "Less torque than the same capacitor across the line; not a cure for a tight compressor."
@@ -52,15 +64,21 @@ def judged(
         against.append("A general overload takes the place of a matched one.")
     if r.aid == "relay_three_wire":
         why.append("Most predictable; relay must be mounted arrow-up.")
+        if r.relay is not None and not r.relay.window.measured:
+            against.append(
+                "S–C not measured: the lowest relay class that surely lets go is taken. Measure S–C running "
+                "and enter it for a relay that holds the capacitor in longer."
+            )
     if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
         against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
     fits = (
         started
+        and (entry.goal != "backup_power" if on is None else on.verdict == "starts")
         and not (wants_gentle and not gentler)
         and not (r.aid == "ptc_two_wire" and school == "three_wire")
     )
     if r.aid == "none":
-        fits = got.verdict == "started" and not wants_gentle
+        fits = fits and got.verdict == "started" and not wants_gentle
         if fits:
             why.append("It starts as it should: no aid is needed.")
     if answer is not None and r.aid != "none":
@@ -124,6 +142,8 @@ def findings_of(
                 inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
                 next_step=None
                 if best.fits
+                else "Enter the source: its kilowatts, and what else is on."
+                if entry.goal == "backup_power" and best.on_source is None
                 else "Nothing offered here fits: more torque, less load, or another goal.",
             )
         )

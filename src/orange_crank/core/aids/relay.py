@@ -1,5 +1,7 @@
 """Which potential relay: its coil sees start-winding volts, which rise with speed."""
 
+from collections.abc import Sequence
+
 from pydantic import Field
 
 from orange_crank.core.motor.machine import Machine
@@ -7,7 +9,11 @@ from orange_crank.core.motor.phasor import branch_impedance, steady_state
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables import RelayClass, relay_classes
 
-LATE_SPEED, EARLY_SPEED, RUNNING_SPEED = 0.85, 0.75, 0.98
+# Where a relay should open: four fifths of synchronous speed on plate volts, 85 % on low line.
+OPENS_SPEED, LOW_LINE_SPEED = 0.80, 0.85
+# Where it must have opened on any machine: one that carries its load runs above this.
+SURE_SPEED = 0.92
+RUNNING_SPEED = 0.98
 LINE_SWING = 0.10
 MEASURED_CEILING = 0.85
 STALL_MARGIN = 1.05
@@ -18,10 +24,14 @@ class RelayWindow(Frozen):
 
     stall_v: float = Field(description="S–C at standstill, start capacitor in, line +10 % [V]")
     reached_v: float = Field(
-        description="S–C it surely reaches by 75–85 % speed, capacitor in, line −10 % [V]"
+        description="S–C by 80 % speed on plate volts, by 85 % on line −10 %, capacitor in [V]"
+    )
+    surely_v: float = Field(
+        description="S–C near full speed, capacitor in, line −10 %: any machine of this plate [V]"
     )
     running_low_v: float = Field(description="S–C at full speed, capacitor out, line −10 % [V]")
     running_high_v: float = Field(description="The same, line +10 % [V]")
+    measured: bool = Field(default=False, description="Whether S–C was measured running")
 
 
 class RelayChoice(Frozen):
@@ -35,7 +45,7 @@ class RelayChoice(Frozen):
 
 
 def relay_window(
-    machine: Machine,
+    machines: Machine | Sequence[Machine],
     volts: float,
     run_cap_uf: float | None,
     start_cap_uf: float,
@@ -45,7 +55,7 @@ def relay_window(
 
     Parameters
     ----------
-    machine : fitted from the plate
+    machines : fitted from the plate; or the fitted one first, then others the same plate allows
     volts : line [V]
     run_cap_uf : run capacitor really there; None is open [µF]
     start_cap_uf : start capacitor [µF]
@@ -53,29 +63,42 @@ def relay_window(
 
     Notes
     -----
+    Stall, what is surely reached and drop-out hold for every machine, so that no relay stays closed on one of
+    them; a coil bears what every machine shows on plate volts and the fitted one on high line.
     Where S–C was measured running, 0.85 of it is the ceiling of pick-up, if that is lower, and what the coil
     sees running is that measurement carried to low and high line: the meter outranks the fitted machine.
 
     """
+    every = [machines] if isinstance(machines, Machine) else list(machines)
+    fitted = every[0]
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
-    both = branch_impedance(machine.omega, *run, (start_cap_uf, 0.0))
-    alone = branch_impedance(machine.omega, *run) if run else None
+    both = branch_impedance(fitted.omega, *run, (start_cap_uf, 0.0))
+    alone = branch_impedance(fitted.omega, *run) if run else None
 
-    def seen(speed: float, line: float, branch: complex | None) -> float:
+    def seen(machine: Machine, speed: float, line: float, branch: complex | None) -> float:
         return abs(steady_state(machine, line, speed, branch).start_winding_v)
 
     low, high = volts * (1 - LINE_SWING), volts * (1 + LINE_SWING)
-    reached = min(seen(EARLY_SPEED, low, both), seen(LATE_SPEED, low, both))
-    truer = 1.0
+    reached = min(seen(fitted, OPENS_SPEED, volts, both), seen(fitted, LOW_LINE_SPEED, low, both))
+    running_high = seen(fitted, RUNNING_SPEED, high, alone)
     if measured_v is not None:
-        reached = min(reached, MEASURED_CEILING * measured_v)
-        modelled = seen(RUNNING_SPEED, volts, alone)
+        modelled = seen(fitted, RUNNING_SPEED, volts, alone)
         truer = measured_v / modelled if modelled > 0 else 1.0
+        running_low, running_high = (
+            truer * seen(fitted, RUNNING_SPEED - 0.01, low, alone),
+            truer * running_high,
+        )
+        reached = min(reached, MEASURED_CEILING * measured_v)
+    else:
+        running_low = min(seen(m, RUNNING_SPEED - 0.01, low, alone) for m in every)
+        running_high = max(running_high, *(seen(m, RUNNING_SPEED, volts, alone) for m in every))
     return RelayWindow(
-        stall_v=seen(0.0, high, both),
+        stall_v=max(seen(m, 0.0, high, both) for m in every),
         reached_v=reached,
-        running_low_v=truer * seen(0.97, low, alone),
-        running_high_v=truer * seen(0.99, high, alone),
+        surely_v=min(seen(m, SURE_SPEED, low, both) for m in every),
+        running_low_v=running_low,
+        running_high_v=running_high,
+        measured=measured_v is not None,
     )
 
 
@@ -83,22 +106,23 @@ def relay_fits(relay: RelayClass, window: RelayWindow) -> bool:
     """Tell whether a relay lies in a window, with its margin above what it sees at stall."""
     return (
         relay.pickup_low_v > STALL_MARGIN * window.stall_v
-        and relay.pickup_high_v < window.reached_v
+        and relay.pickup_high_v < min(window.reached_v, window.surely_v)
         and relay.dropout_high_v < window.running_low_v
         and relay.continuous_v > window.running_high_v
     )
 
 
 def choose_relay(window: RelayWindow) -> RelayChoice | None:
-    """Return the class with the highest pick-up that fits, or None: no class lies in the window.
+    """Return the class that fits, or None: no class lies in the window.
 
     Notes
     -----
-    Pick-up above stall and below what is surely reached; drop-out below what it sees running on low line;
-    continuous rating above what it sees on high line. The highest that fits keeps the capacitor in longest.
+    Pick-up above stall and below what is reached; drop-out below what it sees running on low line; continuous
+    rating above what it sees on high line. Where S–C was measured, the highest that fits: it keeps the
+    capacitor in longest. Where it was not, the lowest: one that never drops out bursts the capacitor.
 
     """
     found = [c for c in relay_classes() if relay_fits(c, window)]
     if not found:
         return None
-    return RelayChoice(window=window, **found[-1].model_dump())
+    return RelayChoice(window=window, **found[-1 if window.measured else 0].model_dump())

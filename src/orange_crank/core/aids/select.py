@@ -6,10 +6,13 @@ from orange_crank.core.aids.entry import TITLES, AidIn, AidOut, AidRanked, AidRe
 from orange_crank.core.aids.forbidden import why_forbidden
 from orange_crank.core.aids.rank import findings_of, judged, order
 from orange_crank.core.aids.school import school_of
+from orange_crank.core.backup.demand import check_backup, refuse_no_transfer
+from orange_crank.core.backup.entry import AidTried, BackupIn, BackupOut, BackupVerdict
+from orange_crank.core.backup.supply import derated_kw, start_source
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import Load, Source, StartIn
-from orange_crank.core.motor.fit import fit_machine
-from orange_crank.core.nomenclature import Finding
+from orange_crank.core.motor.fit import fit_machine, possible_machines
+from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 
@@ -40,12 +43,13 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
             Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="field practice: aids",
                     next_step="Leave it without a start aid."),
         ])  # fmt: skip
-    machine, fit = fit_machine(entry.plate)
+    _, fit = fit_machine(entry.plate)
+    machines = possible_machines(entry.plate)
     run_cap = fit.run_cap_uf if entry.run_cap_uf is None else entry.run_cap_uf
     base = StartIn(
         plate=entry.plate,
         run_cap_uf=run_cap,
-        source=entry.source or Source(),
+        source=source_of(entry),
         inertia_factor=entry.inertia_factor,
         load=Load(
             start_torque_pct=entry.start_torque_pct
@@ -56,7 +60,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
     ranked: list[AidRanked] = []
     refused: list[AidRefused] = []
     for part in candidates(entry):
-        made = candidate(entry, part, base, machine, limits)
+        made = candidate(entry, part, base, machines, limits)
         if isinstance(made, AidRefused):
             refused.append(made)
         else:
@@ -66,7 +70,15 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
     ranked = [judged(r, bare, entry, school, answer, limits) for r in ranked]
     ranked.sort(key=lambda r: order(r, entry.goal, school, answer))
     first = answer.text if answer is not None and answer.kind == "fix" else None
+    backup = on_backup(entry, base, ranked, limits)
+    if backup is not None:
+        ranked = [
+            beside_backup(r, next((b for b in backup.results if b.label == label_of(r)), None))
+            for r in ranked
+        ]
+        ranked.sort(key=lambda r: order(r, entry.goal, school, answer))
     return AidOut(
+        backup=backup,
         answer=answer,
         ranked=ranked,
         refused=refused,
@@ -74,6 +86,66 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
         school=school,
         findings=findings_of(entry, ranked, answer, school, school_why, limits),
     )
+
+
+def source_of(entry: AidIn) -> Source:
+    """Return what feeds the start: the source given, the backup supply as it is here, or a stiff line.
+
+    Raises
+    ------
+    InputProblem : what else is on takes all the source gives, or no transfer device is named
+
+    """
+    if entry.backup is None:
+        return entry.source or Source()
+    refuse_no_transfer(entry.backup)
+    kw, _ = derated_kw(entry.backup.source)
+    source = start_source(entry.backup, kw, entry.backup.others_w)
+    if source is None:
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="backup.others",
+                    wanted=f"less than the {say(kw, 'kW', 3)} this source gives here",
+                    got=f"{entry.backup.others_w:g} W",
+                )
+            ],
+            next_step="Turn something off, or a larger source.",
+        )
+    return source
+
+
+def on_backup(entry: AidIn, base: StartIn, ranked: list[AidRanked], limits: Standards) -> BackupOut | None:
+    """Return each kind of aid, its best candidate, on the backup supply: the same starts, judged whole."""
+    if entry.backup is None:
+        return None
+    tried: dict[str, AidTried] = {}
+    for r in ranked:
+        tried.setdefault(r.aid, AidTried(label=label_of(r), aid=r.tried))
+    given = {name: getattr(entry.backup, name) for name in type(entry.backup).model_fields}
+    return check_backup(
+        BackupIn(
+            **given,
+            plate=entry.plate,
+            run_cap_uf=base.run_cap_uf,
+            aids=list(tried.values()),
+            start_torque_pct=float(base.load.start_torque_pct or 0.0),
+            inertia_factor=entry.inertia_factor,
+        ),
+        limits,
+    )
+
+
+def label_of(r: AidRanked) -> str:
+    """Return how a candidate is called on its source."""
+    return f"{r.title} {r.part}" if r.part else r.title
+
+
+def beside_backup(r: AidRanked, verdict: BackupVerdict | None) -> AidRanked:
+    """Return a candidate that fits only where the whole check on its source says that it starts."""
+    if verdict is None or verdict.verdict == "starts" or not r.fits:
+        return r
+    return r.model_copy(update={"fits": False, "against": [verdict.why, *r.against]})
 
 
 def refuse_empty_stock(entry: AidIn) -> None:

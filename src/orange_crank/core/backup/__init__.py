@@ -1,5 +1,6 @@
 """Backup power: does this source start this compressor, with what else on, and for how long."""
 
-from orange_crank.core.backup.demand import BackupIn, BackupOut, check_backup
+from orange_crank.core.backup.demand import check_backup
+from orange_crank.core.backup.entry import BackupIn, BackupOut, BackupSupply
 
-__all__ = ["BackupIn", "BackupOut", "check_backup"]
+__all__ = ["BackupIn", "BackupOut", "BackupSupply", "check_backup"]

@@ -2,187 +2,30 @@
 
 import math
 from itertools import pairwise
-from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
-
+from orange_crank.core.backup.entry import (
+    AidTried,
+    BackupIn,
+    BackupOut,
+    BackupSource,
+    BackupSupply,
+    BackupVerdict,
+    LoadTrace,
+    RunPoint,
+)
+from orange_crank.core.backup.supply import derated_kw, dropout_pct, start_source
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.motor.entry import Aid, Conductors, Load, Source, StartIn
-from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.motor.entry import Load, StartIn
+from orange_crank.core.motor.on_source import OnSource, SourceVerdict, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
-from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Volts, Word, say
+from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.tables import conductor_ohms
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
-SourceKind = Literal["portable_synchronous", "portable_inverter", "standby", "battery_inverter"]
-Fuel = Literal["gasoline", "diesel", "propane", "natural_gas", "battery"]
-# What a fuel leaves of a gasoline rating; the conservative end of ten to twenty per cent for gas.
-FUEL_SHARE: dict[Fuel, float] = {
-    "gasoline": 1.0, "diesel": 1.0, "propane": 0.90, "natural_gas": 0.80, "battery": 1.0,
-}  # fmt: skip
-PCT_PER_1000_FT, FREE_FT = 3.5, 500.0
-PCT_PER_10_F, FREE_F = 1.0, 85.0
-DROPOUT_PCT = 62.0
 RUN_POWER_FACTOR = 0.96
 TIGHT_PCT = 10.0
-LIGHT_LOAD_PCT = 12.0
 CONTINUOUS_SHARE = 0.8
 CORD_DROP_PCT = 3.0
-
-Kilowatts = Annotated[float, Field(strict=True, gt=0, le=2_000, allow_inf_nan=False)]
-
-
-class BurnPoint(Frozen):
-    """Fuel used at one load."""
-
-    load_pct: Annotated[float, Field(strict=True, ge=0, le=120, allow_inf_nan=False)]
-    per_hour: Annotated[float, Field(strict=True, gt=0, le=1_000, allow_inf_nan=False)]
-
-
-class BackupSource(Frozen):
-    """What stands in for the utility."""
-
-    kind: SourceKind
-    continuous_kw: Kilowatts
-    surge_kw: Kilowatts | None = Field(default=None, description="For a few seconds [kW]")
-    volts: Volts = 240.0
-    fuel: Fuel = "gasoline"
-    altitude_ft: Annotated[float, Field(strict=True, ge=-1_500, le=20_000, allow_inf_nan=False)] = 0.0
-    ambient_f: Fahrenheit = 85.0
-    derated_by_maker: Flag = Field(
-        default=False, description="The rating holds for this place and fuel already"
-    )
-    transient_reactance_pu: Annotated[float, Field(strict=True, gt=0, le=3, allow_inf_nan=False)] | None = (
-        None
-    )
-    tank: Annotated[float, Field(strict=True, gt=0, le=10_000, allow_inf_nan=False)] | None = Field(
-        default=None, description="Gallons; kilowatt-hours of a battery"
-    )
-    burn: list[BurnPoint] | None = Field(default=None, max_length=20, description="Gallons an hour by load")
-
-    @model_validator(mode="after")
-    def _whole(self) -> "BackupSource":
-        wrong = None
-        if self.surge_kw is not None and self.surge_kw < self.continuous_kw:
-            wrong = ("source.surge_kw", f"at least the continuous {self.continuous_kw:g} kW")
-        if (self.kind == "battery_inverter") != (self.fuel == "battery"):
-            wrong = ("source.fuel", "battery for a battery inverter, and only for one")
-        if wrong:
-            raise PydanticCustomError("value_error", "{error}", {"field": wrong[0], "error": wrong[1]})
-        return self
-
-
-class OtherLoad(Frozen):
-    """Something else on the same source."""
-
-    name: Word
-    watts: Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
-    on: Flag = True
-
-
-class AidTried(Frozen):
-    """One aid to check on this source."""
-
-    label: Word
-    aid: Aid = Field(default_factory=Aid)
-
-
-class BackupPath(Frozen):
-    """What lies between the source and the unit."""
-
-    cord: Conductors | None = None
-    inlet_a: Amps | None = Field(default=None, description="Inlet and plug, rated [A]")
-    breaker_a: Amps | None = Field(default=None, description="Breaker of the source or the inlet [A]")
-
-
-class ElectronicCutOut(Frozen):
-    """An electronic contactor's own brown-out cut-out."""
-
-    brownout_v: Volts = Field(description="Lets go below [V] of its control supply")
-    brownout_s: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] = Field(
-        description="When it has lasted so long [s]"
-    )
-    control_v: Volts = 24.0
-
-
-class BackupIn(Frozen):
-    """A compressor, a source, and what else is on."""
-
-    plate: StartPlate
-    source: BackupSource
-    others: list[OtherLoad] = Field(default_factory=list, max_length=100)
-    aids: list[AidTried] = Field(min_length=1, max_length=10)
-    transfer: Literal["interlock", "transfer_switch", "none"]
-    start_torque_pct: Annotated[float, Field(strict=True, ge=0, le=400, allow_inf_nan=False)] = LIGHT_LOAD_PCT
-    inertia_factor: Annotated[float, Field(strict=True, ge=0.05, le=20, allow_inf_nan=False)] = 1.0
-    coil_dropout_v: Annotated[float, Field(strict=True, gt=0, le=24, allow_inf_nan=False)] | None = Field(
-        default=None, description="Measured on this unit's 24 V coil [V]"
-    )
-    path: BackupPath = Field(default_factory=BackupPath)
-    electronic: ElectronicCutOut | None = None
-
-
-class LoadTrace(Frozen):
-    """What the source carries over the first two seconds, other loads included."""
-
-    time_s: list[float]
-    load_kva: list[float]
-    motor_v: list[float] = Field(description="One-cycle RMS at the motor [V]")
-
-
-class RunPoint(Frozen):
-    """How long the fuel lasts at one load."""
-
-    load_w: float
-    run_h: float
-
-
-class BackupVerdict(Frozen):
-    """One aid on this source."""
-
-    label: str
-    verdict: Literal["starts", "marginal", "fails"]
-    start_kva: float
-    dip_pct: float = Field(description="Deepest one-cycle dip at the motor [%]")
-    contactor_holds: bool
-    margin_pct: float = Field(description="How much smaller the source could be and still start it [%]")
-    other_load_max_w: float = Field(description="The most that may stay on beside it [W]")
-    start_s: float | None
-    why: str
-    trace: LoadTrace | None = None
-
-
-class BackupOut(Frozen):
-    """Each aid on this source, and how long the fuel lasts."""
-
-    derated_kw: float
-    others_w: float
-    running_w: float
-    results: list[BackupVerdict]
-    run_hours: float | None
-    run_time: list[RunPoint] = Field(description="Run time against load, within what the source carries")
-    findings: list[Finding]
-
-
-def derated_kw(source: BackupSource) -> tuple[float, str]:
-    """Return what a source gives here, and the sum in words.
-
-    Notes
-    -----
-    Fuel, then 3.5 % a thousand feet above 500 ft, then 1 % a ten degrees above 85 °F; a battery inverter only
-    feels the heat.
-
-    """
-    if source.derated_by_maker:
-        return source.continuous_kw, f"{source.continuous_kw:g} kW, as its maker rates it here"
-    fuel = FUEL_SHARE[source.fuel]
-    feet = 0.0 if source.fuel == "battery" else max(0.0, source.altitude_ft - FREE_FT) / 1000
-    height = 1 - PCT_PER_1000_FT / 100 * feet
-    heat = 1 - PCT_PER_10_F / 100 * max(0.0, source.ambient_f - FREE_F) / 10
-    left = source.continuous_kw * fuel * max(0.0, height) * max(0.0, heat)
-    told = f"{source.continuous_kw:g} kW × {fuel:g} fuel × {height:.3f} height × {heat:.3f} heat"
-    return left, f"{told} = {left:.2f} kW"
 
 
 def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupOut:
@@ -198,14 +41,10 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     reading. A source's frequency is not modelled.
 
     """
-    if entry.transfer == "none":
-        raise InputProblem(
-            [FieldProblem(field="transfer", wanted="an interlock or a transfer switch", got="none")],
-            next_step="Without a listed interlock or transfer switch it would feed the utility's line.",
-        )
+    refuse_no_transfer(entry)
     limits = standards or shipped_standards()
     kw, told = derated_kw(entry.source)
-    others_w = sum(o.watts for o in entry.others if o.on)
+    others_w = entry.others_w
     running_w = entry.plate.volts * entry.plate.compressors[0].rla_a * RUN_POWER_FACTOR
     results = [_check(entry, tried, kw, others_w, running_w, limits) for tried in entry.aids]
     hours = _run_hours(entry.source, kw, running_w + others_w)
@@ -238,6 +77,7 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     ]
     if entry.source.fuel == "battery":
         findings.pop()
+    findings += _assumed(entry)
     findings.append(
         Finding(
             code="RESTART_DELAY",
@@ -259,31 +99,56 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     )
 
 
+def _assumed(entry: BackupIn) -> list[Finding]:
+    """Say what was not entered and what was taken instead, where it could only make the source weaker."""
+    source, taken = entry.source, []
+    if source.derated_by_maker:
+        return []
+    if "ambient_f" not in source.model_fields_set:
+        taken.append(f"air {source.ambient_f:g} °F")
+    if "altitude_ft" not in source.model_fields_set and source.fuel != "battery":
+        taken.append("sea level")
+    if "fuel" not in source.model_fields_set:
+        taken.append("gasoline")
+    if not taken:
+        return []
+    return [
+        Finding(
+            code="PLACE_ASSUMED",
+            verdict="unknown",
+            text=f"Not entered, so taken: {', '.join(taken)}. Height, heat and gas make a source weaker.",
+            rule="field practice: backup power",
+            next_step="Enter them, or read the rating for this place from the source's own label.",
+        )
+    ]
+
+
+def refuse_no_transfer(supply: BackupSupply) -> None:
+    """Refuse a source that would feed the utility's line.
+
+    Raises
+    ------
+    InputProblem : no transfer device is named
+
+    """
+    if supply.transfer == "none":
+        raise InputProblem(
+            [FieldProblem(field="transfer", wanted="an interlock or a transfer switch", got="none")],
+            next_step="Without a listed interlock or transfer switch it would feed the utility's line.",
+        )
+
+
 def _start(
     entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: Standards, trace: bool = False
 ) -> StartResult | None:
-    left_kva = kw - others_w / 1000
-    if left_kva <= 0.05:
+    source = start_source(entry, kw, others_w)
+    if source is None:
         return None
-    made = entry.source
-    inverter = made.kind in ("battery_inverter", "portable_inverter")
-    surge = None
-    if inverter:
-        share = kw / made.continuous_kw
-        surge = (made.surge_kw or made.continuous_kw) * share - others_w / 1000
-        if surge <= 0.05:
-            return None
     return compute_start(
         StartIn(
             plate=entry.plate,
-            source=Source(
-                kind="inverter" if inverter else "generator",
-                volts=made.volts,
-                rated_kva=left_kva,
-                surge_kva=surge,
-                transient_reactance_pu=made.transient_reactance_pu,
-                conductors=entry.path.cord,
-            ),
+            run_cap_uf=entry.run_cap_uf,
+            source=source,
             load=Load(start_torque_pct=entry.start_torque_pct),
             inertia_factor=entry.inertia_factor,
             aid=tried.aid,
@@ -293,15 +158,11 @@ def _start(
     )
 
 
-def _holds(entry: BackupIn, start: StartResult) -> tuple[bool, float]:
-    """Tell whether the contactor stays in, and by how many per cent of rated volts."""
-    dropout = 100 * entry.coil_dropout_v / 24 if entry.coil_dropout_v is not None else DROPOUT_PCT
-    lowest = 100 * start.volts * (1 - start.sag_pct / 100) / entry.plate.volts
-    return lowest > dropout, lowest - dropout
-
-
-def _good(entry: BackupIn, start: StartResult | None) -> bool:
-    return start is not None and start.verdict in ("started", "late") and _holds(entry, start)[0]
+def _good(entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: Standards) -> bool:
+    start = _start(entry, tried, kw, others_w, limits)
+    if start is None:
+        return False
+    return judge_on_source(start, entry.plate.volts, limits, dropout_pct(entry)).verdict != "fails"
 
 
 def _check(
@@ -321,27 +182,23 @@ def _check(
             start_s=None,
             why="What else is on takes all this source gives.",
         )
-    holds, spare = _holds(entry, start)
+    on = judge_on_source(start, entry.plate.volts, limits, dropout_pct(entry))
     cut_out = _cuts_out(entry, start)
-    good = _good(entry, start) and carries and not cut_out
+    good = on.verdict != "fails" and carries and not cut_out
     margin = 100 * (1 - _least(entry, tried, kw, others_w, running_w, limits) / kw) if good else 0.0
-    verdict: Literal["starts", "marginal", "fails"] = (
-        "fails"
-        if not good
-        else "marginal"
-        if start.verdict == "late" or margin < TIGHT_PCT or spare < 3
-        else "starts"
+    verdict: SourceVerdict = (
+        "fails" if not good else "marginal" if on.verdict == "marginal" or margin < TIGHT_PCT else "starts"
     )
     return BackupVerdict(
         label=tried.label,
         verdict=verdict,
         start_kva=round(start.start_kva, 2),
         dip_pct=round(start.sag_pct, 1),
-        contactor_holds=holds,
+        contactor_holds=on.holds,
         margin_pct=round(max(0.0, margin), 1),
         other_load_max_w=_most_beside(entry, tried, kw, running_w, limits) if good else 0.0,
         start_s=start.time_to_speed_s,
-        why=CUT_OUT if cut_out else _why(start, holds, carries, verdict),
+        why=CUT_OUT if cut_out else _why(on, carries, verdict),
         trace=_trace(entry, start, others_w),
     )
 
@@ -421,14 +278,10 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
     return found
 
 
-def _why(start: StartResult, holds: bool, carries: bool, verdict: str) -> str:
+def _why(on: OnSource, carries: bool, verdict: SourceVerdict) -> str:
     if not carries:
         return "It cannot carry the compressor and what else is on once it runs."
-    if start.time_to_speed_s is None:
-        return start.sentence
-    if not holds:
-        return f"Volts dip by {start.sag_pct:.0f} %: the contactor lets go during the start."
-    return start.sentence if verdict == "starts" else f"{start.sentence} Little is left over."
+    return on.why if verdict == on.verdict else f"{on.why} Little is left over."
 
 
 def _least(
@@ -436,26 +289,22 @@ def _least(
 ) -> float:
     """Return the smallest source, of this kind, that still does it [kW], by halving."""
     low, high = max(0.2 * kw, (running_w + others_w) / 1000), kw
-    if _good(entry, _start(entry, tried, low, others_w, limits)):
+    if _good(entry, tried, low, others_w, limits):
         return low
     for _ in range(6):
         middle = (low + high) / 2
-        low, high = (
-            (low, middle) if _good(entry, _start(entry, tried, middle, others_w, limits)) else (middle, high)
-        )
+        low, high = (low, middle) if _good(entry, tried, middle, others_w, limits) else (middle, high)
     return high
 
 
 def _most_beside(entry: BackupIn, tried: AidTried, kw: float, running_w: float, limits: Standards) -> float:
     """Return the most that may stay on beside it [W], to the next 50 W below."""
     low, high = 0.0, max(0.0, kw * 1000 - running_w)
-    if _good(entry, _start(entry, tried, kw, high, limits)):
+    if _good(entry, tried, kw, high, limits):
         return math.floor(high / 50) * 50.0
     for _ in range(7):
         middle = (low + high) / 2
-        low, high = (
-            (middle, high) if _good(entry, _start(entry, tried, kw, middle, limits)) else (low, middle)
-        )
+        low, high = (middle, high) if _good(entry, tried, kw, middle, limits) else (low, middle)
     return math.floor(low / 50) * 50.0
 
 

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from orange_crank.core.aids import AidIn
 from orange_crank.core.aids.entry import AidPart, Goal, School
+from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.start import start_on_call
 from orange_crank.core.errors import CrankError
@@ -23,6 +24,7 @@ class AidAsk(Frozen):
     school: School | None = None
     running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
     outdoor_design_f: Fahrenheit | None = None
+    backup: BackupSupply | None = Field(default=None, description="Where the goal is backup power")
     cycles_per_hour: Annotated[float, Field(strict=True, ge=0, le=60, allow_inf_nan=False)] | None = None
 
 
@@ -59,6 +61,7 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         goal=ask.goal,
         diagnosis=cause,
         put_right=call.put_right,
+        backup=ask.backup if ask.goal == "backup_power" else None,
         source=None if ask.goal == "backup_power" or start is None else start.source,
         inertia_factor=start.inertia_factor if start is not None else 1.0,
         start_torque_pct=told if ask.goal == "start_at_all" else None,

@@ -10,6 +10,7 @@ from orange_crank.core.call.changes import part_word
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import cannot_be_judged, judged_or_said
 from orange_crank.core.call.visits import earlier_figures, last_start
+from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.dead_tests import DeadTest, judge_dead_tests
 from orange_crank.core.measure.fan import judge_fan_reading
 from orange_crank.core.measure.inrush import judge_inrush_reading
@@ -17,6 +18,8 @@ from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.running import judge_running_reading, judge_supply_reading
 from orange_crank.core.measure.start_time import judge_start_time_reading
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.motor.spread import sound_bare_start
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
@@ -98,7 +101,32 @@ def _verdict(
         return judged_or_said(
             partial(judge_start_time_reading, reading, past, facts.sister_start, limits), _cannot
         )
-    return judged_or_said(partial(judge_reading, reading, facts.plate, limits), _cannot)
+    found = judged_or_said(partial(judge_reading, reading, facts.plate, limits), _cannot)
+    if quantity == "inrush_a" and facts.plate is not None and reading.entry.aid in (None, "none"):
+        return _beside_expected(found, reading, facts.plate)
+    return found
+
+
+def _beside_expected(found: ReadingVerdict, reading: TakenReading, plate: Plate) -> ReadingVerdict:
+    """Return an inrush verdict with what a sound bare machine of this plate reads, as a range."""
+    comparable = found.code not in ("not_comparable", "cannot_be_judged")
+    if not comparable or reading.entry.volts is None or not reading.figure:
+        return found
+    try:
+        spread = sound_bare_start(StartPlate.model_validate(plate.model_dump()))
+    except CrankError:
+        return found
+    share = reading.entry.volts / plate.volts
+    low, high = share * spread.inrush_a.low, share * spread.inrush_a.high
+    told = Finding(
+        code="EXPECTED_RANGE",
+        verdict="note",
+        text=f"A sound compressor of this plate without an aid reads {low:.0f} to {high:.0f} A here. "
+        "Closing angle, rotor and load, which no plate gives, make the range.",
+        rule="start model",
+        inputs={"low_a": round(low, 1), "high_a": round(high, 1), "volts": reading.entry.volts},
+    )
+    return found.model_copy(update={"findings": [*found.findings, told]})
 
 
 def judge_reading(reading: TakenReading, plate: Plate | None, limits: Standards) -> ReadingVerdict:

@@ -26,7 +26,10 @@ EQUALISING_S, EQUALISED_PCT = 60.0, 10.0
 PULSE = 0.6
 PICKUP_SPEED, DROPOUT_RATIO = 0.80, 0.35
 BYPASS_SPEED = 0.90
-PTC_COOLING_S = 60.0
+# A thermistor is useless for two minutes and whole again after five.
+PTC_COOLING_S, PTC_HOT_HEAT = 120.0, 1.3
+# A soft starter's ceiling as sold, of locked-rotor amps.
+CEILING_SHARE = 1 / 3
 FAN_POWER_FACTOR, FAN_EXTRA, FAN_RUN_UP_S = 0.7, 1.5, 0.4
 BREAKER_TRIP, BREAKER_TAU_S = 1.45, 150.0
 
@@ -95,14 +98,16 @@ def assemble(entry: StartIn) -> Assembled:
     p[k.P_LQ], p[k.P_LD], p[k.P_LR], p[k.P_LM] = lq, ld, lr, lm
     p[k.P_POLES], p[k.P_OMEGA] = machine.poles, w
     p[k.P_J] = machine.inertia_kgm2 * entry.inertia_factor
+    p[k.P_EMF] = 1.0
     p[k.P_VPEAK], p[k.P_ANGLE] = math.sqrt(2) * volts, math.radians(entry.closing_angle_deg)
     _source(entry, volts, w, p, notes)
     run_cap = _branches(entry, machine, fit, volts, p, notes)
     ts, tr, rated = _load(entry, fit, p, notes)
+    _around(entry, volts, rated_volts, p)
+    _first_cycle(entry, machine, volts, run_cap, p)
     aid = {"start_capacitor": k.START_CAPACITOR, "ptc": k.PTC, "soft_starter": k.SOFT}.get(
         entry.aid.kind, k.NO_AID
     )
-    _around(entry, volts, rated_volts, p)
     default_us = THYRISTOR_STEP_US if aid == k.SOFT else STEP_US
     step_s = (entry.step_us or default_us) * 1e-6
     gammas = current_matrices(machine, float(p[k.P_LS]))
@@ -151,23 +156,39 @@ def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], note
                     transient_reactance_pu=pu,
                 )
             )
-        own = pu * volts**2 / (float(source.rated_kva or 0.0) * 1000)
+        own = pu * volts**2 / (source.left_kva * 1000)
         r, x = r + GENERATOR_R_OVER_X * own, x + own
         p[k.P_AVR_S], p[k.P_AVR_MAX] = REGULATOR_S, REGULATOR_CEILING
     elif source.kind == "inverter":
-        surge = source.surge_kva
-        if surge is None:
-            surge = float(source.rated_kva or 0.0)
+        if source.surge_kva is None:
             notes.append(
                 _note(
                     "NO_SURGE_GIVEN",
                     "No surge rating was given: the inverter is taken to give its rated kVA and no more.",
                     "the conservative reading",
-                    surge_kva=surge,
+                    surge_kva=source.rated_kva,
                 )
             )
-        p[k.P_LIMIT_A] = 1000 * surge / volts
+        p[k.P_LIMIT_A] = 1000 * source.left_kva / volts
     p[k.P_RS], p[k.P_LS] = r, x / w
+
+
+def _first_cycle(
+    entry: StartIn, machine: Machine, volts: float, run_cap: float | None, p: NDArray[np.float64]
+) -> None:
+    """Begin at the volts with which the stalled motor takes an inverter's limit.
+
+    Its own current loop is far quicker than a cycle; the limit on one-cycle values is what stands after it.
+    """
+    if p[k.P_LIMIT_A] <= 0.0 or entry.aid.kind == "soft_starter":
+        return
+    parts = [(run_cap, entry.run_cap_ohm)] if run_cap is not None else []
+    if p[k.P_C2] > 0.0:
+        parts.append((float(p[k.P_C2]) * 1e6, float(p[k.P_R2])))
+    branch = branch_impedance(machine.omega, *parts)
+    source = complex(p[k.P_RS], machine.omega * p[k.P_LS])
+    stalled_a = abs(steady_state(machine, volts, 0.0, branch, source).line_a) + p[k.P_FAN_PEAK] / math.sqrt(2)
+    p[k.P_EMF] = min(1.0, float(p[k.P_LIMIT_A]) / stalled_a)
 
 
 def _branches(
@@ -208,7 +229,20 @@ def _branches(
     if aid.kind == "ptc":
         p[k.P_R2] = float(aid.cold_ohm or 0.0) + aid.start_cap_ohm
         p[k.P_PTC_HOT], p[k.P_PTC_J], p[k.P_PTC_TAU] = aid.hot_ohm, aid.switch_j, PTC_COOLING_S
-    if aid.kind == "start_capacitor":
+        rest_min = aid.minutes_since_last_start
+        if rest_min is not None:
+            left = PTC_HOT_HEAT * math.exp(-60 * rest_min / PTC_COOLING_S)
+            p[k.P_PTC_J0] = left * aid.switch_j
+            notes.append(
+                _note(
+                    "PTC_HEAT",
+                    f"{say(rest_min, 'min', 3)} after it was last hot the thermistor still holds "
+                    f"{100 * left:.0f} % of the heat at which it opens.",
+                    "assumed: a thermistor cools by e in two minutes",
+                    minutes_since_last_start=rest_min,
+                )
+            )
+    if aid.kind == "start_capacitor" or (aid.kind == "soft_starter" and aid.start_cap_uf is not None):
         pickup = aid.pickup_v
         if pickup is None:
             source = complex(p[k.P_RS], machine.omega * p[k.P_LS])
@@ -229,10 +263,20 @@ def _branches(
             )
         p[k.P_PICKUP] = pickup
         p[k.P_DROPOUT] = aid.dropout_v if aid.dropout_v is not None else DROPOUT_RATIO * pickup
-    elif aid.kind == "soft_starter":
+    if aid.kind == "soft_starter":
         p[k.P_FIRE], p[k.P_RAMP] = math.radians(aid.firing_deg_start), aid.ramp_s
-        p[k.P_CEILING], p[k.P_BYPASS] = aid.ceiling_a or 0.0, BYPASS_SPEED
-        p[k.P_PICKUP], p[k.P_DROPOUT] = aid.pickup_v or 0.0, aid.dropout_v or 0.0
+        ceiling = aid.ceiling_a
+        if ceiling is None and entry.plate is not None:
+            ceiling = round(CEILING_SHARE * float(entry.plate.compressors[0].lra_a or 0.0), 1)
+            notes.append(
+                _note(
+                    "CEILING_ASSUMED",
+                    f"No ceiling was given: {say(ceiling, 'A', 3)} is taken, a third of LRA.",
+                    "assumed: a soft starter as sold",
+                    ceiling_a=ceiling,
+                )
+            )
+        p[k.P_CEILING], p[k.P_BYPASS] = ceiling or 0.0, BYPASS_SPEED
     return run_cap
 
 
@@ -300,7 +344,7 @@ def _around(entry: StartIn, volts: float, rated_volts: float, p: NDArray[np.floa
 
 def fastest_rate(made: Assembled) -> float:
     """Return the largest eigenvalue of the circuit at standstill and at synchronous speed [1/s]."""
-    from orange_crank.core.motor.kernel import branch_coefficients  # compiled: only when a start is computed
+    from orange_crank.core.motor.branch import branch_coefficients  # compiled: only when a start is computed
 
     p, machine = made.parameters, made.machine
     a, rr = machine.turns_ratio, machine.rr_ohm

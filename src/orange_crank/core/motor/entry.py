@@ -53,9 +53,18 @@ class Source(Frozen):
     conductors: Conductors | None = Field(default=None, description="Added to resistance and inductance")
     rated_kva: Kva | None = Field(default=None, description="Of a generator or inverter [kVA]")
     surge_kva: Kva | None = Field(default=None, description="What an inverter gives for a start [kVA]")
+    others_w: Annotated[float, _number(0, 1e6, "W")] = Field(
+        default=0.0, description="Other running load on a generator or inverter, taken off it [W]"
+    )
     transient_reactance_pu: PerUnit | None = Field(
         default=None, description="Of a generator; 0.22 if left out"
     )
+
+    @property
+    def left_kva(self) -> float:
+        """What other loads leave of a generator's rating, or of what an inverter gives for a start [kVA]."""
+        gives = self.surge_kva if self.kind == "inverter" and self.surge_kva is not None else self.rated_kva
+        return float(gives or 0.0) - self.others_w / 1000
 
     @model_validator(mode="after")
     def _rated(self) -> "Source":
@@ -64,6 +73,12 @@ class Source(Frozen):
                 "value_error",
                 "{error}",
                 {"field": "source.rated_kva", "error": f"the {self.kind}'s rated kVA"},
+            )
+        if self.kind != "utility" and self.left_kva <= 0:
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {"field": "source.others_w", "error": f"less than the {self.kind} gives"},
             )
         return self
 
@@ -81,9 +96,16 @@ class Aid(Frozen):
     switch_j: Annotated[float, _number(0, 1e6, "J", above=True)] = Field(
         default=500.0, description="Energy at which a PTC leaps from cold to hot [J]"
     )
-    ceiling_a: Amps | None = Field(default=None, description="Soft starter's limit on line current [A]")
+    ceiling_a: Amps | None = Field(
+        default=None, description="Soft starter's limit on line current [A]; a third of LRA if left out"
+    )
     ramp_s: RiseS = Field(default=0.3, description="Soft starter's ramp [s]")
-    firing_deg_start: Annotated[float, _number(0, 170, "°")] = 90.0
+    firing_deg_start: Annotated[float, _number(0, 170, "°")] = Field(
+        default=140.0, description="Soft starter's first firing; late is soft [°]"
+    )
+    minutes_since_last_start: Annotated[float, _number(0, 10_000, "min")] | None = Field(
+        default=None, description="PTC: minutes without power since it was last hot; cold if left out"
+    )
     off_s: Annotated[float, _number(0, 3_600, "s")] = Field(default=180.0, description="Time delay [s]")
 
     @model_validator(mode="after")
@@ -175,6 +197,9 @@ class StartIn(Frozen):
     )
     trace: Flag = Field(default=False, description="Give one-cycle RMS traces back, for drawing")
     energy: Flag = Field(default=False, description="Add the energies up")
+    spread: Flag = Field(
+        default=False, description="Give the range over closing angle, inertia and load, which no plate says"
+    )
 
     @model_validator(mode="after")
     def _one_of_them(self) -> "StartIn":

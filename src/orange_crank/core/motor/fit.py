@@ -1,7 +1,9 @@
 """A machine from its nameplate: least squares on the phasor form of the model's own equations."""
 
 import math
+from dataclasses import dataclass
 from functools import lru_cache
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field, ValidationError
@@ -20,6 +22,30 @@ RUN_UP_S = 0.04
 HOT_FACTOR = 1 + 0.0039 * 50  # copper from 25 °C, as measured, to 75 °C, as it runs
 RATIO_LOW, RATIO_HIGH = 2.0, 12.0
 REACH = 3.0  # natural logarithm
+# A machine is wound to run balanced near three quarters of its rated load, not at RLA.
+BALANCE_LOAD = 0.75
+# Volts across the run capacitor, running, over line volts: 340 to 420 V of a 440 V capacitor on 230 V.
+CAP_VOLTS_LOW, CAP_VOLTS_HIGH = 340 / 230, 420 / 230
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What a plate does not say and a fit must take."""
+
+    slip: float = SLIP
+    stall_power_factor: float = STALL_POWER_FACTOR
+    cap_volts_low: float = CAP_VOLTS_LOW
+    cap_volts_high: float = CAP_VOLTS_HIGH
+
+
+TYPICAL = Taken()
+# The ends of what a plate leaves open: how it is wound, and how it stalls.
+ALSO_POSSIBLE = (
+    Taken(cap_volts_high=CAP_VOLTS_LOW + 0.04),
+    Taken(cap_volts_low=CAP_VOLTS_HIGH - 0.04),
+    Taken(slip=0.03, stall_power_factor=0.85),
+    Taken(slip=0.055, stall_power_factor=0.65),
+)
 
 
 class StartPlate(Plate):
@@ -28,6 +54,9 @@ class StartPlate(Plate):
     winding_cr_ohm: Resistance | None = Field(default=None, description="C–R measured cold [Ω]")
     winding_cs_ohm: Resistance | None = Field(default=None, description="C–S measured cold [Ω]")
     poles: int | None = Field(default=None, ge=2, le=12, multiple_of=2, strict=True)
+    hertz: Annotated[float, Field(strict=True, ge=45, le=65, allow_inf_nan=False)] = Field(
+        default=60.0, description="Of the plate's supply: 60, or 50 [Hz]"
+    )
 
 
 class Residual(Frozen):
@@ -91,7 +120,7 @@ def refuse_unfit(plate: StartPlate) -> None:
         )
     if plate.run_cap_uf is not None:
         # The capacitor alone would carry this much: far beyond the machine's own amps is a slip.
-        alone_a = plate.volts * 2 * math.pi * 60 * plate.run_cap_uf * 1e-6
+        alone_a = plate.volts * 2 * math.pi * plate.hertz * plate.run_cap_uf * 1e-6
         if alone_a > 1.5 * first.rla_a or alone_a < 0.02 * first.rla_a:
             raise refuse(
                 "plate.run_cap_uf",
@@ -101,7 +130,7 @@ def refuse_unfit(plate: StartPlate) -> None:
             )
 
 
-def fit_machine(plate: StartPlate, hertz: float = 60.0) -> tuple[Machine, Fit]:
+def fit_machine(plate: StartPlate) -> tuple[Machine, Fit]:
     """Return the machine that meets a plate best, and how well.
 
     Raises
@@ -111,13 +140,37 @@ def fit_machine(plate: StartPlate, hertz: float = 60.0) -> tuple[Machine, Fit]:
     Notes
     -----
     Met: line current and power at rated slip, shaft power, stall current and its power factor, and
-    near-balanced running (a·I_d ≈ j·I_q). Leakages are split evenly between stator and rotor. Winding ohms,
-    where measured, are pinned at 75 °C.
+    near-balanced running (a·I_d ≈ j·I_q) at 75 % of rated load, with the volts across the run capacitor
+    inside its rating there. Leakages are split evenly between stator and rotor. Winding ohms, where measured,
+    are pinned at 75 °C.
 
     """
     refuse_unfit(plate)
+    return _fit(*_said(plate), TYPICAL)
+
+
+def possible_machines(plate: StartPlate) -> list[Machine]:
+    """Return the fitted machine and others that meet the same plate, at the ends of what it leaves open.
+
+    Raises
+    ------
+    InputProblem : the plate is none of a single-phase machine, or no machine meets it
+
+    """
+    found = [fit_machine(plate)[0]]
+    for taken in ALSO_POSSIBLE:
+        try:
+            found.append(_fit(*_said(plate), taken)[0])
+        except InputProblem:
+            continue  # this end is none of a machine with that plate
+    return found
+
+
+def _said(
+    plate: StartPlate,
+) -> tuple[float, float, float, float | None, float | None, float | None, int, float]:
     first = plate.compressors[0]
-    return _fit(
+    return (
         plate.volts,
         first.rla_a,
         float(first.lra_a or 0.0),
@@ -125,7 +178,7 @@ def fit_machine(plate: StartPlate, hertz: float = 60.0) -> tuple[Machine, Fit]:
         plate.winding_cr_ohm,
         plate.winding_cs_ohm,
         plate.poles or 2,
-        hertz,
+        plate.hertz,
     )
 
 
@@ -139,9 +192,11 @@ def _fit(
     cs_ohm: float | None,
     poles: int,
     hertz: float,
+    taken: Taken,
 ) -> tuple[Machine, Fit]:
     from scipy.optimize import least_squares  # slow to import: only when a machine is fitted
 
+    slip, stall_pf = taken.slip, taken.stall_power_factor
     power_w = volts * rla_a * POWER_FACTOR
     shaft_w = power_w * EFFICIENCY
     omega = 2 * math.pi * hertz
@@ -171,42 +226,50 @@ def _fit(
             float(run_cap_uf or uf),
         )
 
-    def states(x: np.ndarray) -> tuple[SteadyState, SteadyState, Machine]:
+    def states(x: np.ndarray) -> tuple[SteadyState, SteadyState, SteadyState, Machine]:
         m, uf = machine(x)
         z = branch_impedance(omega, (uf, 0.0))
-        return steady_state(m, volts, 1 - SLIP, z), steady_state(m, volts, 0.0, z), m
+        return (
+            steady_state(m, volts, 1 - slip, z),
+            steady_state(m, volts, 1 - BALANCE_LOAD * slip, z),
+            steady_state(m, volts, 0.0, z),
+            m,
+        )
 
     def residuals(x: np.ndarray) -> np.ndarray:
-        run, stall, m = states(x)
-        near = (m.turns_ratio * run.i_d - 1j * run.i_q) / rla_a
+        run, light, stall, m = states(x)
+        near = (m.turns_ratio * light.i_d - 1j * light.i_q) / rla_a
+        across = abs(volts - light.start_winding_v) / volts
+        outside = max(0.0, across - taken.cap_volts_high) - max(0.0, taken.cap_volts_low - across)
         return np.array(
             [
                 4 * (abs(run.line_a) / rla_a - 1),
                 4 * (run.line_a.real * volts / power_w - 1),
-                3 * (run.torque_nm * synchronous * (1 - SLIP) / shaft_w - 1),
+                3 * (run.torque_nm * synchronous * (1 - slip) / shaft_w - 1),
                 4 * (abs(stall.line_a) / lra_a - 1),
-                2 * (stall.line_a.real / abs(stall.line_a) - STALL_POWER_FACTOR),
+                2 * (stall.line_a.real / abs(stall.line_a) - stall_pf),
                 0.5 * near.real,
                 0.5 * near.imag,
+                4 * outside,
                 # A faint pull to the typical machine where the plate says nothing.
                 *(0.02 * (x - first)),
             ]
         )
 
-    r_total = STALL_POWER_FACTOR * z_stall
-    x_total = z_stall * math.sqrt(1 - STALL_POWER_FACTOR**2)
+    r_total = stall_pf * z_stall
+    x_total = z_stall * math.sqrt(1 - stall_pf**2)
     guess_uf = run_cap_uf or 1e6 * 0.35 * rla_a / (omega * volts)
     first = np.log(
         [0.45 * r_total, 0.55 * x_total, 12 * x_total, 0.6 * r_total, 1.6 * r_total, 1.25, guess_uf]
     )
     found = least_squares(residuals, first, method="lm", xtol=1e-9, ftol=1e-9, max_nfev=600)
-    run, stall, m = states(found.x)
+    run, _, stall, m = states(found.x)
     pairs = (
         ("Running amps", rla_a, abs(run.line_a), "A"),
         ("Running watts", power_w, run.line_a.real * volts, "W"),
-        ("Shaft watts", shaft_w, run.torque_nm * synchronous * (1 - SLIP), "W"),
+        ("Shaft watts", shaft_w, run.torque_nm * synchronous * (1 - slip), "W"),
         ("Locked-rotor amps", lra_a, abs(stall.line_a), "A"),
-        ("Power factor at stall", STALL_POWER_FACTOR, stall.line_a.real / abs(stall.line_a), "1"),
+        ("Power factor at stall", stall_pf, stall.line_a.real / abs(stall.line_a), "1"),
     )
     worst = 100 * max(abs(got / wanted - 1) for _, wanted, got, _ in pairs[:4])
     try:
@@ -238,7 +301,7 @@ def _fit(
         worst_pct=worst,
         run_cap_uf=machine(found.x)[1],
         rated_torque_nm=run.torque_nm,
-        rated_speed_pct=100 * (1 - SLIP),
+        rated_speed_pct=100 * (1 - slip),
         typical=typical,
         sharpen=sharpen,
     )

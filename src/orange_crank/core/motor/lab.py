@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from functools import partial
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -9,6 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.on_source import DROPOUT_PCT, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Finding, Frozen, Word, say
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
@@ -276,33 +278,55 @@ def what_it_takes(entry: TakeIn, standards: Standards | None = None) -> TakeOut:
     if entry.seek == "lowest_volts":
         low, high, near = low * rated_v, high * rated_v, near * rated_v
 
-    def starts(value: float) -> bool:
+    dropout = base.control.dropout_pct if base.control is not None else DROPOUT_PCT
+
+    def starts(value: float, prompt: bool = entry.prompt) -> bool:
         result = compute_start(make(value), limits)
         tried.append(
             Tried(value=round(value, 3), verdict=result.verdict, time_to_speed_s=result.time_to_speed_s)
         )
-        ok = result.verdict == "started" or (result.verdict == "late" and not entry.prompt)
+        if entry.seek == "smallest_source":
+            # The same judgement as of a source at hand: contactor, dip and engine are part of it.
+            judged = judge_on_source(result, rated_v, limits, dropout)
+            return judged.verdict == "starts" or (judged.verdict == "marginal" and not prompt)
+        ok = result.verdict == "started" or (result.verdict == "late" and not prompt)
         return ok and result.final_speed_pct > 80
 
     if entry.seek == "start_capacitor":
         return _least_capacitor(starts, tried, near)
+    if entry.seek == "smallest_source":
+        low = max(low, base.source.others_w / 1000 + near)
     easy, hard = (high, low) if more_helps else (low, high)
     if not starts(easy):
         return TakeOut(found=False, value=None, unit=unit, text=_never(entry.seek, easy, unit), tried=tried)
     if starts(hard):
         text = f"It starts over the whole range, {say(hard, unit, 3)} too."
         return TakeOut(found=True, value=hard, unit=unit, text=text, tried=tried)
+    value = round(_halved(starts, easy, hard, near), 1)
+    texts = {
+        "lowest_volts": f"It still starts at {value:.0f} V ({100 * value / rated_v:.0f} % of rated).",
+        "highest_start_torque": f"Max starting load {value:.0f} % of rated torque.",
+        "smallest_source": f"A generator of {value:.1f} kVA starts it within a dip of "
+        f"{limits.source_dip_pct:g} %.",
+    }
+    if entry.seek == "smallest_source" and not entry.prompt:
+        sure = partial(starts, prompt=True)
+        from_kva = f"{_halved(sure, high, value, near):.1f} kVA" if sure(high) else "no size here"
+        texts["smallest_source"] = (
+            f"A generator of {value:.1f} kVA may just start it: the dip is deep. "
+            f"It surely starts from {from_kva}, {base.source.others_w:g} W of other load on. "
+            "Hertz sag is not computed: prove it by a cold start and a hot restart."
+        )
+    return TakeOut(found=True, value=value, unit=unit, text=texts[entry.seek], tried=tried)
+
+
+def _halved(starts: Callable[[float], bool], easy: float, hard: float, near: float) -> float:
+    """Return the hardest value that still starts, to ``near``, between one that does and one that fails."""
     while abs(easy - hard) > near:
         # Sizes span decades: halve by ratio where the ends lie far apart.
         middle = math.sqrt(easy * hard) if max(easy, hard) > 4 * min(easy, hard) else (easy + hard) / 2
         easy, hard = (middle, hard) if starts(middle) else (easy, middle)
-    value = round(easy, 1)
-    texts = {
-        "lowest_volts": f"It still starts at {value:.0f} V ({100 * value / rated_v:.0f} % of rated).",
-        "highest_start_torque": f"Max starting load {value:.0f} % of rated torque.",
-        "smallest_source": f"A generator of {value:.1f} kVA still starts it; a smaller one does not.",
-    }
-    return TakeOut(found=True, value=value, unit=unit, text=texts[entry.seek], tried=tried)
+    return easy
 
 
 def _changed(entry: TakeIn, rated_v: float) -> Callable[[float], StartIn]:

@@ -111,6 +111,24 @@ class StartTrace(Frozen):
     wave_line_a: list[float] = Field(description="The first waves of line current [A]")
 
 
+class Span(Frozen):
+    """From, to."""
+
+    low: float
+    high: float
+
+
+class StartSpread(Frozen):
+    """The same start over all that its plate does not say."""
+
+    inrush_a: Span = Field(description="Meter in inrush mode, RMS over 100 ms [A]")
+    max_cycle_a: Span = Field(description="Largest one-cycle RMS [A]")
+    sag_pct: Span
+    time_to_speed_s: Span | None = Field(description="Of those that get away; null where none does [s]")
+    starts: int = Field(description="How many of them get away")
+    of: int = Field(description="How many were computed")
+
+
 class StartResult(Frozen):
     """A computed start."""
 
@@ -126,6 +144,9 @@ class StartResult(Frozen):
     relay_opened_s: float | None
     i2t: float = Field(description="∫i² dt of the run [A²·s]")
     start_kva: float = Field(description="Source volts × largest one-cycle RMS [kVA]")
+    overloaded_s: float | None = Field(
+        description="How long a generator is asked for more power than its rating; null elsewhere [s]"
+    )
     start_capacitor_v: float | None = Field(description="Largest one-cycle RMS across it while in [V]")
     breaker_heat_pct: float | None = Field(description="How near its thermal trip the breaker came [%]")
     volts: float = Field(description="Source, at no load [V]")
@@ -136,6 +157,9 @@ class StartResult(Frozen):
     machine: Machine
     fit: Fit | None
     meter: StartMeter
+    spread: StartSpread | None = Field(
+        default=None, description="Where asked: the range over closing angle, inertia and load"
+    )
     events: list[StartEvent]
     energy: Energy | None
     series: Series | None
@@ -203,7 +227,7 @@ def simulate(made: Assembled, detail: bool = False, hold_pu: float | None = None
     out = np.empty((3, n + 1))
     kept = np.empty((4, n + 1 if detail else 0))
     events = np.zeros((MOST_EVENTS, 3))
-    final = np.zeros(k.B_COUNT + 8)
+    final = np.zeros(k.F_COUNT)
     count = integrate(p, made.gammas, made.aid, n, made.step_s, made.book, out, kept, events, final)
     if count < 0 or not np.isfinite(out[:, -1]).all():
         raise coarse(made, "the integration ran away", made.step_s * 1e6 / 4)
@@ -226,7 +250,7 @@ def cycle_rms(values: Samples, cycle: float) -> Samples:
     >>> round(float(cycle_rms(wave, 333.333)[-1]), 4)
     0.7071
     """
-    from orange_crank.core.motor.kernel import rolling_cycle_rms  # compiled
+    from orange_crank.core.motor.rms import rolling_cycle_rms  # compiled
 
     out = np.empty(max(0, len(values) - math.ceil(cycle)))
     if len(out):
@@ -247,14 +271,38 @@ def compute_start(entry: StartIn, standards: Standards | None = None) -> StartRe
 
     """
     limits = standards or shipped_standards()
+    if entry.spread:
+        from orange_crank.core.motor.spread import start_spread  # it computes starts itself
+
+        alone = compute_start(entry.model_copy(update={"spread": False}), limits)
+        spread = start_spread(entry, limits)
+        return alone.model_copy(
+            update={"spread": spread, "findings": [*alone.findings, _spread_told(spread)]}
+        )
     made = assemble(entry)
     ran = simulate(made, detail=entry.series or entry.trace or entry.aid.kind == "start_capacitor")
     return read_off(entry, ran, limits)
 
 
+def _spread_told(spread: StartSpread) -> Finding:
+    """Say the range in words: what a meter may show on a machine of this plate."""
+    low, high = spread.inrush_a.low, spread.inrush_a.high
+    away = (
+        "" if spread.starts == spread.of else f" {spread.of - spread.starts} of {spread.of} do not get away."
+    )
+    return Finding(
+        code="SPREAD",
+        verdict="note",
+        text=f"A clamp in inrush mode may read {low:.0f} to {high:.0f} A: the plate says nothing of closing "
+        f"angle, inertia and load. A reading is odd only outside that.{away}",
+        rule="start model: typical inertia × 0.4 to 2.5, four closing angles, load × 0.5 to 1.5",
+        inputs={"inrush_low_a": round(low, 1), "inrush_high_a": round(high, 1), "starts": spread.starts},
+    )
+
+
 def read_off(entry: StartIn, ran: Simulated, limits: Standards) -> StartResult:
     """Read a simulated start: figures, meter modes, events, verdict."""
-    from orange_crank.core.motor.kernel import cycle_rms_ends  # compiled
+    from orange_crank.core.motor.rms import cycle_rms_ends  # compiled
 
     made = ran.made
     h, cycle = made.step_s, ran.cycle
@@ -288,7 +336,7 @@ def read_off(entry: StartIn, ran: Simulated, limits: Standards) -> StartResult:
     meter = meter_readings(wave, entry.trigger_a)
     tail = max(2, round(cycle))
     relay = next((e.at_s for e in events if e.what == "relay_opened"), None)
-    heat = 100 * float(ran.final[k.B_COUNT + 2]) / BREAKER_TRIP if entry.breaker is not None else None
+    heat = 100 * float(ran.final[k.F_BREAKER]) / BREAKER_TRIP if entry.breaker is not None else None
     result = StartResult(
         verdict=verdict,
         sentence=_sentence(verdict, time_to_speed, float(ran.out[2, -1]) / synchronous, events, limits),
@@ -302,6 +350,7 @@ def read_off(entry: StartIn, ran: Simulated, limits: Standards) -> StartResult:
         relay_opened_s=relay,
         i2t=float(np.einsum("i,i->", line_a, line_a) * h),
         start_kva=made.volts * max_cycle / 1000,
+        overloaded_s=_overloaded_s(entry, ran),
         start_capacitor_v=_start_capacitor_v(ran, relay),
         breaker_heat_pct=heat,
         volts=made.volts,
@@ -386,9 +435,19 @@ def _sentence(
     return f"It starts: up to speed in {time_to_speed:.2f} s.{fell}"
 
 
+def _overloaded_s(entry: StartIn, ran: Simulated) -> float | None:
+    """Return how long one-cycle power at the motor passes what the engine has left for it [s]."""
+    if entry.source.kind != "generator":
+        return None
+    watts = np.concatenate(([0.0], np.cumsum(ran.out[0] * ran.out[1])))
+    cycle = max(1, round(ran.cycle))
+    mean = (watts[cycle:] - watts[:-cycle]) / cycle
+    return float(np.count_nonzero(mean > 1000 * entry.source.left_kva) * ran.made.step_s)
+
+
 def _start_capacitor_v(ran: Simulated, relay_s: float | None) -> float | None:
     """Return the largest one-cycle RMS across the start capacitor while it is in [V]."""
-    from orange_crank.core.motor.kernel import cycle_rms_ends  # compiled
+    from orange_crank.core.motor.rms import cycle_rms_ends  # compiled
 
     p = ran.made.parameters
     if ran.made.aid != k.START_CAPACITOR or p[k.P_C2] <= 0 or ran.detail.shape[1] == 0:
@@ -401,7 +460,7 @@ def _start_capacitor_v(ran: Simulated, relay_s: float | None) -> float | None:
 
 def _energy(ran: Simulated) -> Energy:
     f = ran.final
-    stored, kinetic = float(f[k.B_COUNT]), float(f[k.B_COUNT + 1])
+    stored, kinetic = float(f[k.F_STORED]), float(f[k.F_KINETIC])
     spent = (
         f[k.B_SOURCE_LOSS] + f[k.B_COPPER] + f[k.B_ROTOR] + f[k.B_BRANCH] + f[k.B_SWITCH] + f[k.B_MECH]
         + f[k.B_FAN] + stored
@@ -489,17 +548,20 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             next_step=steps.get(result.verdict),
         )
     ]
-    dip = limits.start_dip_pct
+    small = entry.source.kind != "utility"
+    dip = limits.source_dip_pct if small else limits.start_dip_pct
     if result.sag_pct > dip:
         found.append(
             Finding(
                 code="START_DIP",
                 verdict="watch",
                 text=f"Volts at the motor dip by {say(result.sag_pct, '%', 3)} during the start.",
-                rule=limits.rule("start_dip_pct"),
+                rule=limits.rule("source_dip_pct" if small else "start_dip_pct"),
                 inputs={"sag_pct": result.sag_pct, "limit_pct": dip},
                 arithmetic=f"torque falls to {100 * (1 - result.sag_pct / 100) ** 2:.0f} %: volts squared",
-                next_step="Walk the supply: long or thin conductors, a bad joint, a small source.",
+                next_step="A larger source, fewer other loads, or a soft starter."
+                if small
+                else "Walk the supply: long or thin conductors, a bad joint, a small source.",
             )
         )
     if entry.aid.kind == "start_capacitor" and result.relay_opened_s is None and result.time_to_speed_s:

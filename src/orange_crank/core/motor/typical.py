@@ -2,14 +2,15 @@
 
 from pydantic import Field
 
+from orange_crank.core.motor.assemble import CEILING_SHARE
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.motor.start_capacitor import best_start_capacitor
 from orange_crank.core.nomenclature import Frozen, Word, say
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
+from orange_crank.core.tables.standards import Standards, shipped_standards
 
-KIT_OVER_RUN = 3.0
 SOFT_OVER_RUN = 1.5
-SOFT_CEILING = 0.6
 PTC_OVER_RATED = 2.0
 
 
@@ -35,7 +36,7 @@ class TypicalOut(Frozen):
     start_capacitors: list[StartCapacitorRange]
 
 
-def typical_aids(entry: TypicalIn) -> TypicalOut:
+def typical_aids(entry: TypicalIn, standards: Standards | None = None) -> TypicalOut:
     """Lay out aids of ordinary size for a plate.
 
     Raises
@@ -47,15 +48,15 @@ def typical_aids(entry: TypicalIn) -> TypicalOut:
     A beginning for the lab, not a choice: choosing computes each candidate.
 
     """
-    _, fit = fit_machine(entry.plate)
+    limits = standards or shipped_standards()
+    machine, fit = fit_machine(entry.plate)
     first = entry.plate.compressors[0]
     run_uf = fit.run_cap_uf
-    size = min(
-        start_capacitor_ranges(), key=lambda s: abs((s.low_uf + s.high_uf) / 2 - KIT_OVER_RUN * run_uf)
-    )
+    # The smallest there is, where even that overdrives: the lab shows what it does.
+    size = best_start_capacitor(machine, entry.plate.volts, run_uf, limits) or start_capacitor_ranges()[0]
     middle = (size.low_uf + size.high_uf) / 2
     cold = PTC_OVER_RATED * entry.plate.volts / first.rla_a
-    ceiling = SOFT_CEILING * float(first.lra_a or 0.0)
+    ceiling = CEILING_SHARE * float(first.lra_a or 0.0)
     soft_uf = SOFT_OVER_RUN * run_uf
     return TypicalOut(
         run_cap_uf=round(run_uf, 1),
@@ -65,7 +66,7 @@ def typical_aids(entry: TypicalIn) -> TypicalOut:
             TypicalAid(
                 label="Start kit, relay",
                 aid=Aid(kind="start_capacitor", start_cap_uf=middle),
-                why=f"{size.low_uf:g}–{size.high_uf:g} µF, {KIT_OVER_RUN:g} × the run capacitor; relay fits.",
+                why=f"{size.low_uf:g}–{size.high_uf:g} µF, by the start winding's current; relay fits.",
             ),
             TypicalAid(
                 label="Start kit, PTC",
@@ -75,7 +76,7 @@ def typical_aids(entry: TypicalIn) -> TypicalOut:
             TypicalAid(
                 label="Soft starter",
                 aid=Aid(kind="soft_starter", start_cap_uf=round(soft_uf, 0), ceiling_a=round(ceiling, 0)),
-                why=f"Holds {say(ceiling, 'A', 3)}, 0.6 × LRA, with {say(soft_uf, 'µF', 3)} of its own.",
+                why=f"Holds {say(ceiling, 'A', 3)}, a third of LRA, with {say(soft_uf, 'µF', 3)} of its own.",
             ),
             TypicalAid(
                 label="Time delay",

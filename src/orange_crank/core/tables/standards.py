@@ -58,6 +58,7 @@ StandardName = Literal[
     "neutral_shift_v",
     "segment_excess_pct",
     "start_dip_pct",
+    "source_dip_pct",
     "relay_contact_ohm",
     "relay_coil_low_ohm",
     "relay_coil_high_ohm",
@@ -204,6 +205,7 @@ class Standards:
     neutral_shift_v: float
     segment_excess_pct: float
     start_dip_pct: float
+    source_dip_pct: float
     relay_contact_ohm: float
     relay_coil_low_ohm: float
     relay_coil_high_ohm: float

@@ -1,129 +1,32 @@
-import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import type { Problem, Schemas } from '../../../api/client'
 import { Lines } from '../../../charts/lines'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
-import { nextId, useDraft } from '../../../parts/draft'
+import { nextId } from '../../../parts/draft'
 import { FigureField, TextField, Tick } from '../../../parts/field'
-import { FigureScope, NotComputed, useFigures } from '../../../parts/figures'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
 import { figure, parseFigure } from '../../../quantities/format'
 import { sizeWord } from '../../../quantities/size'
+import type { BackupEntry, Other } from './use-backup'
 
-type Other = { id: number; name: string; watts: string; on: boolean }
-type Draft = {
-  kind: string
-  kw: string
-  surge: string
-  volts: string
-  fuel: string
-  altitude: string
-  ambient: string
-  tank: string
-  burnHalf: string
-  burnFull: string
-  cord: string
-  cordFt: string
-  inlet: string
-  breaker: string
-  coil: string
-  brownV: string
-  brownS: string
-  transfer: string
-  others: Other[]
-}
-
-const START: Draft = {
-  kind: 'portable_synchronous',
-  kw: '8',
-  surge: '',
-  volts: '240',
-  fuel: 'gasoline',
-  altitude: '4300',
-  ambient: '95',
-  tank: '8',
-  burnHalf: '0.75',
-  burnFull: '1.2',
-  cord: '10',
-  cordFt: '40',
-  inlet: '30',
-  breaker: '30',
-  coil: '',
-  brownV: '',
-  brownS: '',
-  transfer: 'interlock',
-  others: [
-    { id: 1, name: 'Refrigerator', watts: '250', on: true },
-    { id: 2, name: 'Lights', watts: '200', on: true },
-    { id: 3, name: 'Well pump', watts: '1100', on: false },
-  ],
-}
 const SIZES = ['14', '12', '10', '8', '6', '4', '2'].map((s) => ({ value: s, label: sizeWord(s) }))
 
 /** Will this source start it, with what else is on, and for how long? */
 export function Backup({
-  call,
-  plate,
-  ranked,
+  entry,
+  out,
+  problem,
 }: {
-  call: Call
-  plate: Schemas['StartPlate']
-  ranked: Schemas['AidRanked'][]
+  entry: BackupEntry
+  out: Schemas['BackupOut'] | null
+  problem: Problem | null
 }) {
-  const [d, change] = useDraft<Draft>(`backup.${call.id}`, START)
-  const figures = useFigures()
-  const n = (text: string, unit = '') => parseFigure(text, unit)
+  const { d, change } = entry
+  const kw = parseFigure(d.kw, 'kW')
   const battery = d.kind === 'battery_inverter'
-  const tried = useMemo(() => {
-    const seen = new Set<string>()
-    return ranked
-      .filter((r) => (seen.has(r.title) ? false : seen.add(r.title)))
-      .slice(0, 6)
-      .map((r) => ({ label: r.part ? `${r.title} ${r.part}` : r.title, aid: r.tried }))
-  }, [ranked])
-  const kw = n(d.kw, 'kW')
-  const entry = {
-    plate,
-    source: {
-      kind: d.kind,
-      continuous_kw: kw,
-      surge_kw: n(d.surge, 'kW'),
-      volts: n(d.volts, 'V'),
-      fuel: battery ? 'battery' : d.fuel === 'battery' ? 'gasoline' : d.fuel,
-      altitude_ft: n(d.altitude, 'ft'),
-      ambient_f: n(d.ambient, '°F'),
-      tank: n(d.tank),
-      burn:
-        battery || n(d.burnHalf) === null || n(d.burnFull) === null
-          ? null
-          : [
-              { load_pct: 50, per_hour: n(d.burnHalf) },
-              { load_pct: 100, per_hour: n(d.burnFull) },
-            ],
-    },
-    others: d.others.map((o) => ({ name: o.name || 'load', watts: n(o.watts, 'W') ?? 0, on: o.on })),
-    aids: tried,
-    transfer: d.transfer,
-    coil_dropout_v: n(d.coil, 'V'),
-    electronic:
-      n(d.brownV, 'V') === null ? null : { brownout_v: n(d.brownV, 'V'), brownout_s: n(d.brownS, 's') ?? 0 },
-    path: {
-      cord: d.cordFt.trim() ? { size: d.cord, length_ft: n(d.cordFt, 'ft') } : null,
-      inlet_a: n(d.inlet, 'A'),
-      breaker_a: n(d.breaker, 'A'),
-    },
-  } as Schemas['BackupIn']
-  const backup = useQuery({
-    queryKey: ['backup', call.id, entry],
-    enabled: tried.length > 0 && kw !== null && figures.whole,
-    queryFn: () => answer(client.POST('/api/calc/backup', { body: entry })),
-    placeholderData: (old) => old,
-    retry: false,
-  })
-  const out = backup.data
   const loads = useMemo(
     () =>
       out?.results.flatMap((r) =>
@@ -139,222 +42,202 @@ export function Backup({
     [out],
   )
   return (
-    <FigureScope figures={figures}>
-      <section aria-label="Backup power" className="grid gap-4 border-y-2 border-ink py-3">
-        <div className="grid gap-3">
-          <Choice
-            label="Source"
-            value={d.kind}
-            onChange={(v) => change({ kind: v })}
-            options={[
-              { value: 'portable_synchronous', label: 'Portable generator' },
-              { value: 'portable_inverter', label: 'Portable inverter' },
-              { value: 'standby', label: 'Standby' },
-              { value: 'battery_inverter', label: 'Battery inverter' },
-            ]}
+    <section aria-label="Backup power" className="grid gap-4 border-y-2 border-ink py-3">
+      <div className="grid gap-3">
+        <Choice
+          label="Source"
+          value={d.kind}
+          onChange={(v) => change({ kind: v })}
+          options={[
+            { value: 'portable_synchronous', label: 'Portable generator' },
+            { value: 'portable_inverter', label: 'Portable inverter' },
+            { value: 'standby', label: 'Standby' },
+            { value: 'battery_inverter', label: 'Battery inverter' },
+          ]}
+        />
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+          <FigureField
+            label="Continuous"
+            unit="kW"
+            value={d.kw}
+            onChange={(v) => change({ kw: v })}
+            problem={kw === null ? 'Wanted the rated kilowatts.' : undefined}
           />
-          <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+          <FigureField label="Short-time" unit="kW" value={d.surge} onChange={(v) => change({ surge: v })} />
+          <FigureField label="Volts" unit="V" value={d.volts} onChange={(v) => change({ volts: v })} />
+          <FigureField
+            label={battery ? 'Battery' : 'Tank'}
+            unit={battery ? 'kWh' : 'gal'}
+            value={d.tank}
+            onChange={(v) => change({ tank: v })}
+          />
+          <FigureField
+            label="Height"
+            unit="ft"
+            value={d.altitude}
+            onChange={(v) => change({ altitude: v })}
+          />
+          <FigureField label="Air" unit="°F" value={d.ambient} onChange={(v) => change({ ambient: v })} />
+          {!battery && (
+            <>
+              <FigureField
+                label="Burn at half"
+                unit="gal/h"
+                value={d.burnHalf}
+                onChange={(v) => change({ burnHalf: v })}
+              />
+              <FigureField
+                label="Burn at full"
+                unit="gal/h"
+                value={d.burnFull}
+                onChange={(v) => change({ burnFull: v })}
+              />
+            </>
+          )}
+          <Pick label="Cord" value={d.cord} onChange={(v) => change({ cord: v })} options={SIZES} />
+          <FigureField
+            label="Cord length"
+            unit="ft"
+            value={d.cordFt}
+            onChange={(v) => change({ cordFt: v })}
+          />
+          <FigureField label="Inlet" unit="A" value={d.inlet} onChange={(v) => change({ inlet: v })} />
+          <FigureField label="Breaker" unit="A" value={d.breaker} onChange={(v) => change({ breaker: v })} />
+        </div>
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">Contactor: what it lets go at</summary>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             <FigureField
-              label="Continuous"
-              unit="kW"
-              value={d.kw}
-              onChange={(v) => change({ kw: v })}
-              problem={kw === null ? 'Wanted the rated kilowatts.' : undefined}
+              label="Coil drop-out, if measured"
+              unit="V"
+              value={d.coil}
+              onChange={(v) => change({ coil: v })}
             />
             <FigureField
-              label="Short-time"
-              unit="kW"
-              value={d.surge}
-              onChange={(v) => change({ surge: v })}
-            />
-            <FigureField label="Volts" unit="V" value={d.volts} onChange={(v) => change({ volts: v })} />
-            <FigureField
-              label={battery ? 'Battery' : 'Tank'}
-              unit={battery ? 'kWh' : 'gal'}
-              value={d.tank}
-              onChange={(v) => change({ tank: v })}
+              label="Electronic: cuts out below"
+              unit="V"
+              value={d.brownV}
+              onChange={(v) => change({ brownV: v })}
             />
             <FigureField
-              label="Height"
-              unit="ft"
-              value={d.altitude}
-              onChange={(v) => change({ altitude: v })}
-            />
-            <FigureField label="Air" unit="°F" value={d.ambient} onChange={(v) => change({ ambient: v })} />
-            {!battery && (
-              <>
-                <FigureField
-                  label="Burn at half"
-                  unit="gal/h"
-                  value={d.burnHalf}
-                  onChange={(v) => change({ burnHalf: v })}
-                />
-                <FigureField
-                  label="Burn at full"
-                  unit="gal/h"
-                  value={d.burnFull}
-                  onChange={(v) => change({ burnFull: v })}
-                />
-              </>
-            )}
-            <Pick label="Cord" value={d.cord} onChange={(v) => change({ cord: v })} options={SIZES} />
-            <FigureField
-              label="Cord length"
-              unit="ft"
-              value={d.cordFt}
-              onChange={(v) => change({ cordFt: v })}
-            />
-            <FigureField label="Inlet" unit="A" value={d.inlet} onChange={(v) => change({ inlet: v })} />
-            <FigureField
-              label="Breaker"
-              unit="A"
-              value={d.breaker}
-              onChange={(v) => change({ breaker: v })}
+              label="Electronic: after"
+              unit="s"
+              value={d.brownS}
+              onChange={(v) => change({ brownS: v })}
             />
           </div>
-          <details>
-            <summary className="min-h-11 cursor-pointer py-2 font-bold">
-              Contactor: what it lets go at
-            </summary>
-            <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-              <FigureField
-                label="Coil drop-out, if measured"
-                unit="V"
-                value={d.coil}
-                onChange={(v) => change({ coil: v })}
-              />
-              <FigureField
-                label="Electronic: cuts out below"
-                unit="V"
-                value={d.brownV}
-                onChange={(v) => change({ brownV: v })}
-              />
-              <FigureField
-                label="Electronic: after"
-                unit="s"
-                value={d.brownS}
-                onChange={(v) => change({ brownS: v })}
-              />
-            </div>
-          </details>
-          <div className="flex flex-wrap gap-4">
-            {!battery && (
-              <Choice
-                label="Fuel"
-                value={d.fuel}
-                onChange={(v) => change({ fuel: v })}
-                options={[
-                  { value: 'gasoline', label: 'Gasoline' },
-                  { value: 'diesel', label: 'Diesel' },
-                  { value: 'propane', label: 'Propane' },
-                  { value: 'natural_gas', label: 'Natural gas' },
-                ]}
-              />
-            )}
+        </details>
+        <div className="flex flex-wrap gap-4">
+          {!battery && (
             <Choice
-              label="Transfer"
-              value={d.transfer}
-              onChange={(v) => change({ transfer: v })}
+              label="Fuel"
+              value={d.fuel}
+              onChange={(v) => change({ fuel: v })}
               options={[
-                { value: 'interlock', label: 'Interlock' },
-                { value: 'transfer_switch', label: 'Transfer switch' },
-                { value: 'none', label: 'None' },
+                { value: 'gasoline', label: 'Gasoline' },
+                { value: 'diesel', label: 'Diesel' },
+                { value: 'propane', label: 'Propane' },
+                { value: 'natural_gas', label: 'Natural gas' },
               ]}
             />
-          </div>
-          <fieldset>
-            <legend className="text-sm font-bold text-soft">What else is on</legend>
-            {d.others.map((o) => {
-              const put = (part: Partial<Other>) =>
-                change({ others: d.others.map((x) => (x.id === o.id ? { ...x, ...part } : x)) })
-              return (
-                <div key={o.id} className="grid grid-cols-[auto_1fr_7rem] items-end gap-2 pb-1">
-                  <Tick checked={o.on} onChange={(on) => put({ on })}>
-                    <span className="sr-only">{o.name} on</span>
-                  </Tick>
-                  <TextField label="Load" value={o.name} onChange={(name) => put({ name })} />
-                  <FigureField label="Watts" unit="W" value={o.watts} onChange={(watts) => put({ watts })} />
-                </div>
-              )
-            })}
-            <Button
-              onClick={() =>
-                change({
-                  others: [
-                    ...d.others,
-                    { id: nextId(d.others), name: 'Another load', watts: '500', on: true },
-                  ],
-                })
-              }
-            >
-              Add a load
-            </Button>
-          </fieldset>
+          )}
+          <Choice
+            label="Transfer"
+            value={d.transfer}
+            onChange={(v) => change({ transfer: v })}
+            options={[
+              { value: 'interlock', label: 'Interlock' },
+              { value: 'transfer_switch', label: 'Transfer switch' },
+              { value: 'none', label: 'None' },
+            ]}
+          />
         </div>
-        <NotComputed figures={figures} />
-        <ProblemNote problem={problemOf(backup.error)} />
-        {out && !backup.error && figures.whole && (
-          <>
-            <p className="text-lg">
-              Here it gives <b className="figure">{figure(out.derated_kw, 3)} kW</b>; running takes{' '}
-              <span className="figure">{figure(out.running_w / 1000, 3)} kW</span> and what else is on{' '}
-              <span className="figure">{figure(out.others_w / 1000, 3)} kW</span>
-              {out.run_hours !== null && (
-                <>
-                  ; the {battery ? 'battery' : 'tank'} lasts{' '}
-                  <b className="figure">{figure(out.run_hours, 3)} h</b>
-                </>
-              )}
-              .
-            </p>
-            <ul aria-label="Aids on this source">
-              {out.results.map((r) => (
-                <li key={r.label} className="border-b border-faint py-2">
-                  <p className="flex flex-wrap items-baseline gap-x-3">
-                    <b>{r.label}</b>
-                    <VerdictMark
-                      verdict={
-                        ({ starts: 'pass', marginal: 'watch', fails: 'fail' } as const)[r.verdict] ??
-                        'unknown'
-                      }
-                      word={{ starts: 'Starts', marginal: 'Marginal', fails: 'Will not' }[r.verdict]}
-                    />
-                  </p>
-                  <p className="figure flex flex-wrap gap-x-5 text-sm">
-                    <span>start {figure(r.start_kva, 3)} kVA</span>
-                    <span>dip {figure(r.dip_pct, 2)} %</span>
-                    <span>{r.contactor_holds ? 'contactor holds' : 'contactor lets go'}</span>
-                    <span>margin {figure(r.margin_pct, 2)} %</span>
-                    <span>beside it up to {figure(r.other_load_max_w)} W</span>
-                  </p>
-                  <p className="text-soft">{r.why}</p>
-                </li>
-              ))}
-            </ul>
-            <div className="grid gap-4 xl:grid-cols-2">
-              {loads.length > 0 && (
-                <Lines
-                  title="What the source carries, first two seconds"
-                  curves={loads}
-                  xLabel="seconds"
-                  yLabel="load"
-                  unit="kVA"
-                />
-              )}
-              {runs.length > 0 && (
-                <Lines
-                  title="Run time against load"
-                  curves={runs}
-                  xLabel="watts"
-                  yLabel="run time"
-                  unit="h"
-                />
-              )}
-            </div>
-            <Findings findings={out.findings} />
-          </>
-        )}
-      </section>
-    </FigureScope>
+        <fieldset>
+          <legend className="text-sm font-bold text-soft">What else is on</legend>
+          {d.others.map((o) => {
+            const put = (part: Partial<Other>) =>
+              change({ others: d.others.map((x) => (x.id === o.id ? { ...x, ...part } : x)) })
+            return (
+              <div key={o.id} className="grid grid-cols-[auto_1fr_7rem] items-end gap-2 pb-1">
+                <Tick checked={o.on} onChange={(on) => put({ on })}>
+                  <span className="sr-only">{o.name} on</span>
+                </Tick>
+                <TextField label="Load" value={o.name} onChange={(name) => put({ name })} />
+                <FigureField label="Watts" unit="W" value={o.watts} onChange={(watts) => put({ watts })} />
+              </div>
+            )
+          })}
+          <Button
+            onClick={() =>
+              change({
+                others: [...d.others, { id: nextId(d.others), name: 'Another load', watts: '500', on: true }],
+              })
+            }
+          >
+            Add a load
+          </Button>
+        </fieldset>
+      </div>
+      <ProblemNote problem={problem} />
+      {!entry.supply && (
+        <p className="border-l-[7px] border-line bg-field p-3">
+          ? Enter the kilowatts of the source and how it is transferred; the starts are then computed on it.
+        </p>
+      )}
+      {out && !problem && (
+        <>
+          <p className="text-lg">
+            Here it gives <b className="figure">{figure(out.derated_kw, 3)} kW</b>; running takes{' '}
+            <span className="figure">{figure(out.running_w / 1000, 3)} kW</span> and what else is on{' '}
+            <span className="figure">{figure(out.others_w / 1000, 3)} kW</span>
+            {out.run_hours !== null && (
+              <>
+                ; the {battery ? 'battery' : 'tank'} lasts{' '}
+                <b className="figure">{figure(out.run_hours, 3)} h</b>
+              </>
+            )}
+            .
+          </p>
+          <ul aria-label="Aids on this source">
+            {out.results.map((r) => (
+              <li key={r.label} className="border-b border-faint py-2">
+                <p className="flex flex-wrap items-baseline gap-x-3">
+                  <b>{r.label}</b>
+                  <VerdictMark
+                    verdict={
+                      ({ starts: 'pass', marginal: 'watch', fails: 'fail' } as const)[r.verdict] ?? 'unknown'
+                    }
+                    word={{ starts: 'Starts', marginal: 'Marginal', fails: 'Will not' }[r.verdict]}
+                  />
+                </p>
+                <p className="figure flex flex-wrap gap-x-5 text-sm">
+                  <span>start {figure(r.start_kva, 3)} kVA</span>
+                  <span>dip {figure(r.dip_pct, 2)} %</span>
+                  <span>{r.contactor_holds ? 'contactor holds' : 'contactor lets go'}</span>
+                  <span>margin {figure(r.margin_pct, 2)} %</span>
+                  <span>beside it up to {figure(r.other_load_max_w)} W</span>
+                </p>
+                <p className="text-soft">{r.why}</p>
+              </li>
+            ))}
+          </ul>
+          <div className="grid gap-4 xl:grid-cols-2">
+            {loads.length > 0 && (
+              <Lines
+                title="What the source carries, first two seconds"
+                curves={loads}
+                xLabel="seconds"
+                yLabel="load"
+                unit="kVA"
+              />
+            )}
+            {runs.length > 0 && (
+              <Lines title="Run time against load" curves={runs} xLabel="watts" yLabel="run time" unit="h" />
+            )}
+          </div>
+          <Findings findings={out.findings} />
+        </>
+      )}
+    </section>
   )
 }

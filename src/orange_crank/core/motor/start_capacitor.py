@@ -57,14 +57,18 @@ def best_start_capacitor(
     Notes
     -----
     Torque is averaged over standstill to half speed; the start winding's amps at stall stay within the shop's
-    share of what it would draw straight across the line.
+    share of what it would draw straight across the line; the smallest range there is may pass it, short of
+    overdriving.
 
     """
     run = [(run_cap_uf, 0.0)] if run_cap_uf is not None else []
     best: tuple[float, StartCapacitorRange] | None = None
-    for size in start_capacitor_ranges():
+    for n, size in enumerate(start_capacitor_ranges()):
         middle = (size.low_uf + size.high_uf) / 2
-        if start_winding_share(machine, volts, run_cap_uf, middle) > limits.start_capacitor_current:
+        share = start_winding_share(machine, volts, run_cap_uf, middle)
+        # A small compressor takes the smallest there is, as long as that does not overdrive it.
+        most = limits.start_capacitor_overdrive if n == 0 else limits.start_capacitor_current
+        if share > most:
             continue
         branch = branch_impedance(machine.omega, *run, (middle, 0.0))
         torque = sum(steady_state(machine, volts, s, branch).torque_nm for s in (0.0, 0.25, 0.5)) / 3
