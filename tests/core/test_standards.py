@@ -37,6 +37,11 @@ GAUGES = {"suction_psig": 118.0, "discharge_psig": 318.0, "outdoor_f": 80.0, "re
 SIDE = {"value_a": 100.0, "mode": "inrush", "conductor": "common", "volts": 230.0}
 BIG_KIT = {"part": "KW", "aid": "relay_two_wire", "start_cap_uf": 180.0, "volts_ac": 330.0}
 KIT = [{"part": "KT", "aid": "time_delay", "price": 30.0}]
+FAILED_OPEN: list[tuple[str, Any]] = [
+    ("winding_cs_ohm", "open"), ("winding_cr_ohm", "open"), ("winding_sr_ohm", 2.9), ("shell_hot", False),
+    ("windings_at_pins", "open"),
+]  # fmt: skip
+SMALL_SOURCE = {"plate": PLATE, "source": {"kind": "generator", "rated_kva": 12.0, "volts": 240}}
 # What a search finds seldom: several figures have to meet. Judged on a call as the screens send it.
 MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "capacitor_open_pct": told(("run_cap_uf", 3.0)),
@@ -47,6 +52,9 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "very_slow_seconds": told(("start_time_s", 1.6)),
     "panel_dip_pct": told(("line_v_idle", 240), ("line_v_start", 230)),
     "path_loss_pct": told(("line_v_idle", 240), ("line_v_start", 230), ("terminal_v_start", 224)),
+    "no_line_pct": told(("line_at_unit_v", 90)),
+    "overload_rest_min": told(*FAILED_OPEN, ("minutes_rest", 200.0)),
+    "source_dip_pct": ("start", SMALL_SOURCE),
     "later_trip_ratio": ("inrush", SHOT | {"later_a": 4.0}),
     "later_heavy_ratio": ("inrush", SHOT | {"later_a": 50.0}),
     "kit_stall_ratio": ("inrush", SHOT | {"reading_a": 150, "aid": "start_capacitor"}),

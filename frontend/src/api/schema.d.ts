@@ -2119,7 +2119,7 @@ export interface components {
              * Diagnosis
              * @description The likeliest cause
              */
-            diagnosis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload") | null;
+            diagnosis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open") | null;
             /**
              * Goal
              * @default start_at_all
@@ -4407,7 +4407,7 @@ export interface components {
          */
         Decision: {
             /** Hypothesis */
-            hypothesis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload") | null;
+            hypothesis?: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open") | null;
             /** Kind */
             kind: string;
             /**
@@ -4475,6 +4475,13 @@ export interface components {
             plate: components["schemas"]["Plate"];
             /** Readings */
             readings?: components["schemas"]["Evidence"][];
+            /**
+             * Shop Calls
+             * @description Closed calls of this shop by what it was in the end
+             */
+            shop_calls?: {
+                [key: string]: number;
+            };
             /**
              * Stops
              * @description What stops the work, as the judge of a call says
@@ -4695,7 +4702,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
             /**
              * Reading Id
              * @description Its number on the record of the call
@@ -6548,7 +6555,7 @@ export interface components {
              * Asks
              * @description Readings it gives
              */
-            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open")[];
             /**
              * Danger
              * @enum {string}
@@ -6673,7 +6680,7 @@ export interface components {
          */
         Pair: {
             /** Hypotheses */
-            hypotheses: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload")[];
+            hypotheses: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open")[];
             /** Probability */
             probability: number;
         };
@@ -6970,7 +6977,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
             /** Value */
             value: number;
         };
@@ -7433,12 +7440,32 @@ export interface components {
             /** For */
             for: components["schemas"]["Point"][];
             /**
+             * Here Calls
+             * @description Closed calls of this shop that it was [1]
+             */
+            here_calls: number;
+            /**
+             * Here Pct
+             * @description The same with this shop's own closed calls counted in [%]
+             */
+            here_pct: number;
+            /**
              * Hypothesis
              * @enum {string}
              */
-            hypothesis: "healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload";
+            hypothesis: "healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open";
             /** Probability */
             probability: number;
+            /**
+             * Repair
+             * @description Causes put right the same way share it
+             */
+            repair: string;
+            /**
+             * Shipped Pct
+             * @description How common it is before anything is known, as shipped [%]
+             */
+            shipped_pct: number;
             /** Title */
             title: string;
         };
@@ -7935,7 +7962,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
             /**
              * Unit
              * @default
@@ -8033,7 +8060,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "no_line_pct" | "overload_rest_min" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
             /**
              * Other Practice
              * @description What others do
@@ -9878,7 +9905,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "STOP_LIVE" | "STRAY_VOLTAGE" | "UNKNOWN_FEED" | "WATER" | "OPEN_NEUTRAL" | "TERMINAL_DAMAGE" | "GROUNDED" | "VACUUM" | "REPEATED_TRIPS";
+            code: "STOP_LIVE" | "STRAY_VOLTAGE" | "UNKNOWN_FEED" | "WATER" | "OPEN_NEUTRAL" | "TERMINAL_DAMAGE" | "GROUNDED" | "VACUUM" | "SHORT_CURRENT" | "REPEATED_TRIPS";
             /** @description The finding that stops */
             finding?: components["schemas"]["Finding"] | null;
             /**
@@ -9978,7 +10005,7 @@ export interface components {
          */
         orange_crank__core__diagnosis__model__Missing: {
             /** Asks */
-            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f")[];
+            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open")[];
             /** Code */
             code: string;
             /**

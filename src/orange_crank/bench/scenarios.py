@@ -105,6 +105,17 @@ TALLY: dict[Hypothesis, float] = {
     "open_neutral": 1,
     "healthy": 4,
     "current_relay_or_external_overload": 3,
+    "no_line_at_unit": 6,
+    "leg_to_leg_short": 2,
+    "source_too_small": 3,
+    "kit_miswired": 1,
+    "capacitor_wrong_value": 3,
+    "low_charge": 4,
+    "fan_reversed": 1,
+    "overload_failed_open": 1,
+    "lead_or_terminal_open": 3,
+    "loose_lug_at_breaker": 2,
+    "control_switch_open": 4,
 }
 # Told apart by nothing that is measured here short of opening the compressor.
 LOOK_ALIKES: tuple[frozenset[Hypothesis], ...] = (
@@ -140,6 +151,10 @@ class Case:
 
     def try_kit(self) -> None:
         """Do the agreed trial with a start kit, by the model."""
+        if self.fault == "current_relay_or_external_overload":
+            # Its kit is a three-in-one, which takes the relay's place.
+            self.trial = "started"
+            return
         kept = dict(self.truth)
         self.truth.update(kit=True, kit_bad=False)
         _start_once(self, self.truth)
@@ -212,6 +227,15 @@ def _build(case: Case, rng: np.random.Generator) -> None:
         "start_branch": True,
         "holds": True,
         "turns": True,
+        "line_v": rated,
+        "legs_short": False,
+        "can_label": cap,
+        "fan_right": True,
+        "lug_tight": bool(rng.random() < 0.96),
+        "pins": "sound",
+        "control_switch": False,
+        "kit_right": True,
+        "backup": False,
     }
     _inflict(case.fault, t, plate, rng)
     case.truth = t
@@ -306,11 +330,56 @@ def _inflict(fault: Hypothesis, t: dict[str, Any], plate: Plate, rng: np.random.
         t.update(neutral_open=True)
     elif fault == "current_relay_or_external_overload":
         t.update(start_branch=False)
+    else:
+        _inflict_around(fault, t, plate, rng)
+
+
+def _inflict_around(fault: Hypothesis, t: dict[str, Any], plate: Plate, rng: np.random.Generator) -> None:
+    """Inflict what lies around the compressor: line, source, leads, wrong parts, charge, switches."""
+    u = rng.uniform
+    cap, z = plate.run_cap_uf or 0.0, plate.volts / (plate.compressors[0].lra_a or 60)
+    if fault == "no_line_at_unit":
+        t.update(line_v=u(0.0, 6.0), fuse_open=bool(rng.random() < 0.4), turns=False)
+    elif fault == "leg_to_leg_short":
+        t.update(legs_short=True, holds=False, fuse_open=bool(rng.random() < 0.4))
+    elif fault == "source_too_small":
+        t.update(backup=True, source_ohm=z * u(0.3, 0.7), load=u(10, 20))
+    elif fault == "kit_miswired":
+        t.update(kit=True, kit_bad=False, kit_right=False, load=u(30, 55))
+        t["fan_factor"] = u(0.3, 1.6)
+    elif fault == "capacitor_wrong_value":
+        small = rng.random() < 0.5
+        label = cap * (u(0.55, 0.8) if small else u(1.25, 1.8))
+        t.update(can_label=round(label / 2.5) * 2.5, load=u(10, 26))
+        t["cap_uf"] = t["can_label"] * u(0.97, 1.03)
+        t["run_factor"] = u(0.85, 1.15) if small else u(1.08, 1.4)
+    elif fault == "low_charge":
+        t.update(charge="low", subcool=u(0, 3), superheat=u(28, 45), run_factor=u(0.35, 0.7))
+        t.update(head_ratio=u(2.2, 3.2), control_switch=bool(rng.random() < 0.15))
+    elif fault == "fan_reversed":
+        t.update(fan_right=False, head_ratio=u(4.6, 6.2), run_factor=u(1.06, 1.35))
+    elif fault == "overload_failed_open":
+        t.update(windings="common_open", shell_hot=False, turns=False, pins="open")
+        t["rest_min"] = u(300, 1500) if rng.random() < 0.6 else u(30, 200)
+    elif fault == "lead_or_terminal_open":
+        r = rng.random()
+        t.update(windings="common_open" if r < 0.7 else "start_open" if r < 0.85 else "run_open")
+        t.update(shell_hot=bool(rng.random() < 0.1), turns=r >= 0.7, start_branch=r >= 0.85)
+    elif fault == "loose_lug_at_breaker":
+        t.update(lug_tight=bool(rng.random() < 0.04), source_ohm=z * u(0.08, 0.2), load=u(12, 26))
+        t["behind_the_bus"] = True
+    elif fault == "control_switch_open":
+        t.update(control_switch=True, coil_v=0.1, turns=False, code=bool(rng.random() < 0.2))
 
 
 def _start_once(case: Case, t: dict[str, Any]) -> None:
     """Start the unit by the model where it has one, else by what its fault allows."""
     plate, fault = case.plate, case.fault
+    if not t["turns"]:
+        # Its circuit is open somewhere: no amps, no dip.
+        volts = t["idle_v"]
+        t.update(seconds=math.inf, inrush_a=0.0, later_a=0.0, settled_a=0.0, terminal_v=volts, panel_v=volts)
+        return
     first = plate.compressors[0]
     lra = float(first.lra_a or 60.0)
     z = t["source_ohm"] + t["path_ohm"]
@@ -319,9 +388,9 @@ def _start_once(case: Case, t: dict[str, Any]) -> None:
         "run_winding_open",
         "current_relay_or_external_overload",
         "phase_fault",
-    )
+    ) or (fault == "lead_or_terminal_open" and t["windings"] != "common_open")
     if plate.phase == 1 and plate.run_cap_uf is not None and not stuck:
-        helped = t["kit"] and not t["kit_bad"]
+        helped = t["kit"] and not t["kit_bad"] and t["kit_right"]
         entry = StartIn.model_validate(
             {
                 "plate": plate.model_dump(exclude_none=True),
@@ -375,17 +444,30 @@ def _symptoms(fault: Hypothesis, t: dict[str, Any], rng: np.random.Generator) ->
     r = rng.random
     out: list[Symptom] = []
     slow, stands = t["seconds"] > 0.6, math.isinf(t["seconds"])
-    if fault in ("delay_or_lockout", "control_fuse_or_transformer"):
+    if t["backup"]:
+        out.append("will_not_run_on_backup")
+        if r() < 0.6:
+            out.append("hums_no_start" if stands else "slow_start")
+    elif fault in (
+        "delay_or_lockout",
+        "control_fuse_or_transformer",
+        "no_line_at_unit",
+        "control_switch_open",
+    ):
         out.append("controls_on_nothing_runs")
     elif fault == "control_voltage_low":
         out.append("controls_on_nothing_runs" if r() < 0.6 else "rattles")
-    elif fault == "overload_open":
+    elif fault in ("overload_open", "overload_failed_open") or (
+        fault == "lead_or_terminal_open" and not t["turns"]
+    ):
         out.append("fan_only")
-    elif fault == "winding_grounded":
+    elif fault in ("winding_grounded", "leg_to_leg_short"):
         out.append("trips_at_once")
     elif fault == "breaker_weak_or_small":
         out.append("trips_after_minutes" if r() < 0.6 else "starts_then_trips")
-    elif fault in ("high_head", "fan_motor", "overcharge"):
+    elif fault in ("high_head", "fan_motor", "overcharge", "fan_reversed") or (
+        fault == "capacitor_wrong_value" and not slow and not stands
+    ):
         out.append("trips_after_minutes" if r() < 0.7 else "starts_then_trips")
     elif fault in ("kit_masks_open_capacitor",) or (fault == "start_kit_failed" and t.get("kit_stuck")):
         out.append("starts_then_trips")
@@ -395,6 +477,8 @@ def _symptoms(fault: Hypothesis, t: dict[str, Any], rng: np.random.Generator) ->
         out.append("rattles")
         if r() < 0.5:
             out.append("trips_after_minutes")
+    elif fault == "low_charge":
+        out.append("short_cycles" if r() < 0.6 else "trips_after_minutes")
     elif stands:
         out.append("hums_no_start")
     elif slow:
@@ -406,7 +490,7 @@ def _symptoms(fault: Hypothesis, t: dict[str, Any], rng: np.random.Generator) ->
         out.append("lights_dim")
     else:
         out.append("slow_start" if r() < 0.6 else "starts_rarely")
-    dip = 1 - t["panel_v"] / t["idle_v"]
+    dip = 0.0 if t.get("behind_the_bus") else 1 - t["panel_v"] / t["idle_v"]
     if "lights_dim" not in out and (dip > 0.06 or (slow and dip > 0.025)) and r() < 0.6:
         out.append("lights_dim")
     if fault == "open_neutral" and slow:
@@ -442,10 +526,14 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
         "conductor": "common",
         "later_a": max(0.1, near(f["later_a"], 3, 0.3)),
     }
-    state = {"state": "stalled"} if stands else {}
+    state = {"state": "stalled"} if stands and t["turns"] else {}
+    if not t["turns"]:
+        clamp.pop("later_a")
     rla = case.plate.compressors[0].rla_a
     fan = case.plate.motors[0].fla_a if case.plate.motors else 1.0
-    one_down = 0.12 * f["idle_v"] if t["neutral_open"] else -0.5 * (f["idle_v"] - f["panel_v"])
+    # A lug drops its volts behind the bus: the rest of the house does not see them.
+    bus_dip = 0.0 if t.get("behind_the_bus") else f["idle_v"] - f["panel_v"]
+    one_down = 0.12 * f["idle_v"] if t["neutral_open"] else -0.5 * bus_dip
     answers: dict[str, Any] = {
         "ask_rest": lambda: [one("minutes_rest", near(f["rest_min"], 20))],
         "look_delay": lambda: [
@@ -458,9 +546,7 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
         "ask_idle": lambda: [one("idle_days", near(f["idle_days"], 20))],
         "watch_rotation": lambda: [one("rotation_ok", bool(t["rotation_ok"]))],
         "charge_history": lambda: [one("charge", str(t["charge"]) if rng.random() < 0.8 else "right")],
-        "time_start": lambda: (
-            time_it or [one("inrush_a", near(f["inrush_a"], 3), **volts, **clamp, state="stalled")]
-        ),
+        "time_start": lambda: time_it or [one("inrush_a", near(f["inrush_a"], 3), **volts, **clamp, **state)],
         "to_ground": lambda: [one("to_ground", bool(t["ground"]))],
         "isolation": lambda: [one("shorted_piece", "compressor" if t["ground"] else "not_compressor")],
         "start_relay": lambda: [
@@ -475,6 +561,20 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
             one("run_cap_uf", near(f["cap_uf"], 2, 0.05), plus_minus=0.02 * f["cap_uf"] + 0.1)
         ],
         "windings": lambda: _windings(case, rng, one),
+        "line_at_unit": lambda: [one("line_at_unit_v", near(f["line_v"], 1.0, 0.5))],
+        "leg_to_leg": lambda: [one("legs_shorted", bool(t["legs_short"]) and rng.random() < 0.95)],
+        "on_utility": lambda: [one("starts_on_utility", bool(t["backup"]) or not stands)],
+        "kit_wiring": lambda: [one("start_kit_wired_right", bool(t["kit_right"]))],
+        "can_label": lambda: [one("can_label_uf", f["can_label"])],
+        "fan_turns": lambda: [one("fan_rotation_ok", bool(t["fan_right"]))],
+        "breaker_lug": lambda: [one("breaker_lug_tight", bool(t["lug_tight"]))],
+        "pins": lambda: [
+            one(
+                "windings_at_pins",
+                "sound" if case.fault == "lead_or_terminal_open" or t["windings"] == "sound" else "open",
+            )
+        ],
+        "control_switch": lambda: [one("control_switch_open", bool(t["control_switch"]))],
         "fan_capacitor": lambda: [one("fan_cap_uf", near(f["fan_cap_uf"], 2, 0.05))],
         "kit": lambda: _kit(t, one, near),
         "contactor": lambda: [one("contactor_look", str(t["contactor"]))],
@@ -495,7 +595,7 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
         ],
         "contactor_drop": lambda: [one("contactor_drop_v", near(f["drop_v"], 5, 0.01))],
         "running": lambda: [
-            one("running_a", near(rla * f["run_factor"], 3)),
+            one("running_a", near(rla * f["run_factor"] if t["turns"] else 0.0, 3)),
             one("line_v_run", near(f["idle_v"] * 0.985, 1.0)),
         ],
         "fan": lambda: [one("fan_a", near(fan * f["fan_factor"], 4))],

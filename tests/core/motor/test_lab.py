@@ -12,8 +12,10 @@ from orange_crank.core.motor import StartIn, compute_start
 from orange_crank.core.motor.assemble import assemble
 from orange_crank.core.motor.lab import LabIn, Sought, TakeIn, compare_starts, what_it_takes
 from orange_crank.core.motor.measured import fit_measured
+from orange_crank.core.motor.on_source import judge_on_source
 from orange_crank.core.motor.start import simulate
 from orange_crank.core.motor.sweep import SweepIn, SweepRow, run_sweep, sweep_size
+from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.formats.sweep_csv import write_sweep
 from tests.core.motor.machines import THREE_TONS, plate_start
 
@@ -106,6 +108,9 @@ def test_just_this_side_of_the_answer_it_starts_and_just_beyond_it_does_not(
             raw["load"]["start_torque_pct"] = value
         else:
             raw["source"] |= {"kind": "generator", "rated_kva": value}
+            start = compute_start(StartIn.model_validate(raw))
+            judged = judge_on_source(start, start.volts, shipped_standards())
+            return "stalled" if judged.verdict == "fails" else "started"
         return compute_start(StartIn.model_validate(raw)).verdict
 
     beyond = 1.06 if path == "torque" else 0.90

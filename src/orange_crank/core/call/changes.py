@@ -74,12 +74,19 @@ OWN_TESTS: Mapping[PartKind, frozenset[str]] = {
     "charge": frozenset({"refrigerant"}),
 }
 OWN_SEEN: Mapping[PartKind, frozenset[Measured]] = {
-    "start_kit": frozenset({"start_kit_present", "start_kit_bypassed_starts"}),
+    "start_kit": frozenset({"start_kit_present", "start_kit_bypassed_starts", "start_kit_wired_right"}),
+    "run_capacitor": frozenset({"can_label_uf"}),
+    "dual_capacitor": frozenset({"can_label_uf"}),
+    "fan_motor": frozenset({"fan_rotation_ok"}),
+    "compressor": frozenset({"windings_at_pins"}),
+    "wiring": frozenset({"legs_shorted", "line_at_unit_v", "windings_at_pins", "start_kit_wired_right"}),
+    "fuse": frozenset({"line_at_unit_v"}),
+    "supply": frozenset({"line_at_unit_v"}),
     "soft_starter": frozenset({"start_kit_present", "start_kit_bypassed_starts"}),
-    "control": frozenset({"control_fuse_open"}),
+    "control": frozenset({"control_fuse_open", "control_switch_open"}),
     "condenser": frozenset({"condenser_dirty"}),
     "charge": frozenset({"charge"}),
-    "breaker": frozenset({"breaker_a"}),
+    "breaker": frozenset({"breaker_a", "breaker_lug_tight", "line_at_unit_v"}),
 }
 
 

@@ -78,6 +78,7 @@ def entry_of_call(
         hazards=list(hazards),
         stops=list(stops.standing)[:40],
         supply_restored=facts.told.supply_restored,
+        shop_calls=dict(facts.shop_calls),
         kit_trial=None if not trials else (trials[-1].result or "agreed"),
     )
 

@@ -1,6 +1,6 @@
 """What is on the record of a call: everything it is judged by, and nothing judged."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, Literal
@@ -12,7 +12,7 @@ from orange_crank.core.call.circuit import CircuitLook
 from orange_crank.core.call.visits import Visit
 from orange_crank.core.call.why_record import Decided, SeenAt, WhyRecord
 from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
-from orange_crank.core.diagnosis.model import Measured
+from orange_crank.core.diagnosis.model import Hypothesis, Measured
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
@@ -72,6 +72,7 @@ class CallFacts:
     on_date: date | None = None
     visits: Sequence[Visit] = ()
     sister_start: PastStart | None = None
+    shop_calls: Mapping[Hypothesis, int] = field(default_factory=dict)
 
     def retired_by(self, quantity: Quantity, place: float) -> Change | None:
         """Return the change that made a reading the old part's, or None while its part is there."""

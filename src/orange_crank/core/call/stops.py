@@ -7,15 +7,20 @@ down how it was put right. A later clear reading alone does not wipe it: which o
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import partial
 from typing import Any
 
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test
 from orange_crank.core.call.facts import CallFacts, TakenTest
+from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.why_record import SeenAt
 from orange_crank.core.diagnosis.model import Evidence
+from orange_crank.core.measure.inrush import judge_inrush_reading
 from orange_crank.core.measure.legs import LegsToNeutral, judge_legs
 from orange_crank.core.measure.saturation import is_vacuum
+from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Finding
+from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import judge_make_safe
 from orange_crank.core.safety.stop import (
     HAZARD_STOPS,
@@ -68,6 +73,7 @@ def find_stops(
         *_of_tests(tests),
         *_of_hazards(facts, tests),
         *_of_seen(facts, limits),
+        *_of_inrush(facts, tests, limits),
     ):
         put(stop, mended)
     return StopsFound(standing=gravest_first(standing), settled=settled)
@@ -217,6 +223,51 @@ def _of_tests(tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:
             )
         )
     return found
+
+
+def _of_inrush(
+    facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]], limits: Standards
+) -> list[Found]:
+    """Return a stop for every inrush above what a stalled rotor draws; a plate read again may end it."""
+    if facts.plate is None:
+        return []
+    looks = _ground_looks(facts, tests)
+    found: list[Found] = []
+    for r in facts.current:
+        if r.entry.quantity != "inrush_a" or r.trouble is not None:
+            continue
+        judged = judged_or_said(partial(_findings_of_inrush, r, facts.plate, limits), lambda _: [])
+        if not any(f.code == "ABOVE_LOCKED_ROTOR" for f in judged):
+            continue
+        clear = next((g for g in looks if g.place > r.place and not g.shorted), None)
+        apart = next(
+            (
+                s
+                for s in facts.seen
+                if isinstance(s.what, Evidence)
+                and s.what.quantity == "legs_shorted"
+                and s.what.value is False
+                and s.place > r.place
+            ),
+            None,
+        )
+        stop = work_stop(
+            "SHORT_CURRENT",
+            key=f"reading-{r.id}",
+            source=f"Inrush {r.figure:g} A, {r.person}",
+            since=r.taken_at,
+            may_lift=clear is not None,
+            lifted_by="To ground clear and leg to leg clear after it, or the plate's LRA corrected",
+        )
+        words = None
+        if clear is not None and apart is not None:
+            words = f"to ground clear, {clear.by}; leg to leg clear, {apart.person}"
+        found.append((stop, words))
+    return found
+
+
+def _findings_of_inrush(reading: TakenReading, plate: Plate, limits: Standards) -> list[Finding]:
+    return judge_inrush_reading(reading, plate, limits).findings
 
 
 def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:

@@ -35,6 +35,23 @@ SEEN_HERE: tuple[SeenNote, ...] = (
     SeenNote(quantity="start_kit_present", label="A start kit is fitted"),
     SeenNote(quantity="start_kit_bypassed_starts", label="Kit lifted: it starts"),
     SeenNote(quantity="pressures_equal", label="Pressures equal at rest"),
+    SeenNote(quantity="control_switch_open", label="A float or pressure switch is open"),
+    SeenNote(quantity="fan_rotation_ok", label="The fan blows the right way"),
+    SeenNote(quantity="can_label_uf", label="Run capacitor's own label", unit="µF", kind="figure"),
+    SeenNote(quantity="breaker_lug_tight", label="Breaker lug tight and clean"),
+    SeenNote(quantity="legs_shorted", label="Leads off: leg to leg shorted"),
+    SeenNote(
+        quantity="windings_at_pins", label="Open pair, at the pins", kind="word", words=("sound", "open")
+    ),
+    SeenNote(quantity="start_kit_wired_right", label="The kit is wired right"),
+    SeenNote(quantity="starts_on_utility", label="On the utility it starts"),
+    SeenNote(
+        quantity="line_at_unit_v",
+        label="Line side of the contactor",
+        unit="V",
+        kind="figure",
+        where="contactor_line",
+    ),
     SeenNote(
         quantity="line_v_start", label="Panel, lowest in the start", unit="V", kind="figure", where="panel"
     ),

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orange_crank.core.diagnosis.model import DiagnoseIn, Hypothesis
+from orange_crank.core.diagnosis.table import engine, engine_table
 from orange_crank.core.errors import CrankError
 from orange_crank.core.motor.entry import Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate, fit_machine
@@ -19,21 +20,6 @@ VOLT_SHARES = np.array([0.72, 0.80, 0.87, 0.93, 1.0, 1.08])
 TORQUES = np.array([3.0, 12.0, 20.0, 28.0, 36.0, 48.0, 64.0, 100.0])
 STALLED_S = 6.0
 LONGEST_S = 1.5
-MODEL_SPREAD = 0.45  # natural logarithm of time: inertia and everything else a plate does not say
-TRUST = 0.65  # of the computed row against the table's, where both speak
-
-# What each cause does to capacitor share, volts share and torque at standstill [%], as ranges.
-_CAUSES: dict[Hypothesis, tuple[tuple[float, float], tuple[float, float], tuple[float, float]]] = {
-    "healthy": ((0.95, 1.03), (0.95, 1.04), (5.0, 22.0)),
-    "run_capacitor_weak": ((0.50, 0.90), (0.93, 1.03), (8.0, 28.0)),
-    "supply_low": ((0.95, 1.03), (0.76, 0.90), (8.0, 26.0)),
-    "segment_loss": ((0.95, 1.03), (0.78, 0.92), (8.0, 26.0)),
-    "contactor_worn": ((0.95, 1.03), (0.82, 0.98), (8.0, 26.0)),
-    "pressure_not_equal": ((0.95, 1.03), (0.93, 1.03), (28.0, 95.0)),
-    "long_lines_or_liquid": ((0.95, 1.03), (0.93, 1.03), (22.0, 50.0)),
-    "worn_bearings": ((0.95, 1.03), (0.93, 1.03), (22.0, 55.0)),
-    "overcharge": ((0.95, 1.03), (0.93, 1.03), (14.0, 34.0)),
-}
 
 
 @lru_cache(maxsize=64)
@@ -88,14 +74,21 @@ class Bound:
     terminal_v: float | None = None
 
 
+@dataclass(frozen=True)
+class ModelRow:
+    """What the model says of one cause."""
+
+    turning: list[float]  # P(accelerates, not turning)
+    times: list[float]  # P(prompt, slow, very slow)
+    capacitor_known: bool
+
+
 # Behind the panel these lose volts of their own: only a reading at the terminals binds them.
-_BEHIND_THE_PANEL: set[Hypothesis] = {"segment_loss", "contactor_worn"}
+_BEHIND_THE_PANEL: set[Hypothesis] = {"segment_loss", "contactor_worn", "loose_lug_at_breaker"}
 
 
-def rows_by_model(
-    entry: DiagnoseIn, bound: Bound, limits: Standards
-) -> dict[Hypothesis, tuple[list[float], list[float]]]:
-    """Return, for each cause the model can play, P(accelerates, not turning) and P(prompt, slow, very slow).
+def rows_by_model(entry: DiagnoseIn, bound: Bound, limits: Standards) -> dict[Hypothesis, ModelRow]:
+    """Return, for each cause the model can play, how it turns and how long it takes.
 
     Parameters
     ----------
@@ -123,16 +116,19 @@ def rows_by_model(
 @lru_cache(maxsize=2048)
 def _rows(
     key: tuple[float, float, float, float], bound: Bound, limit_s: float, very_s: float
-) -> dict[Hypothesis, tuple[list[float], list[float]]]:
+) -> dict[Hypothesis, ModelRow]:
     from scipy.interpolate import RegularGridInterpolator  # slow to import: only when asked
 
     look_up = RegularGridInterpolator((CAP_SHARES, VOLT_SHARES, TORQUES), _surface(*key))
     rated_v, nominal_uf = key[0], key[3]
     count = 48
-    rows: dict[Hypothesis, tuple[list[float], list[float]]] = {}
+    rows: dict[Hypothesis, ModelRow] = {}
     log_limit, log_very = np.log(limit_s), np.log(very_s)
     cap_uf = bound.cap_uf
-    for cause, (cap, share, torque) in _CAUSES.items():
+    given = engine()
+    log_stalled = np.log(given.stalled_s)
+    for played in engine_table().model_causes:
+        cause, cap, share, torque = played.hypothesis, played.capacitor, played.volts, played.torque_pct
         volts_v = bound.terminal_v or (None if cause in _BEHIND_THE_PANEL else bound.panel_v)
         points = np.column_stack(
             (
@@ -144,12 +140,12 @@ def _rows(
         low = [CAP_SHARES[0], VOLT_SHARES[0], TORQUES[0]]
         high = [CAP_SHARES[-1], VOLT_SHARES[-1], TORQUES[-1]]
         log_s = look_up(np.clip(points, low, high))
-        stalled = float(np.mean(log_s > np.log(2.5)))
-        away = log_s[log_s <= np.log(2.5)]
+        stalled = float(np.mean(log_s > log_stalled))
+        away = log_s[log_s <= log_stalled]
         if len(away):
             # A plate does not say inertia: each computed time is smeared.
-            under = _normal_below((log_limit - away) / MODEL_SPREAD)
-            under_very = _normal_below((log_very - away) / MODEL_SPREAD)
+            under = _normal_below((log_limit - away) / given.model_spread)
+            under_very = _normal_below((log_very - away) / given.model_spread)
             times = [
                 float(np.mean(under)),
                 float(np.mean(under_very - under)),
@@ -157,7 +153,7 @@ def _rows(
             ]
         else:
             times = [0.1, 0.3, 0.6]
-        rows[cause] = (_floored([1 - stalled, stalled]), _floored(times))
+        rows[cause] = ModelRow(_floored([1 - stalled, stalled]), _floored(times), cap_uf is not None)
     return rows
 
 

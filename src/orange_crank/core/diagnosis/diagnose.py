@@ -2,10 +2,11 @@
 
 import math
 
-from orange_crank.core.diagnosis.engine import Weighed, history_points, surprise, weigh
-from orange_crank.core.diagnosis.guard import find_stop, judge_condemnation
+from orange_crank.core.diagnosis.engine import Weighed, history_points, learned_weights, surprise, weigh
+from orange_crank.core.diagnosis.guard import CONDEMNING, find_stop, judge_condemnation
 from orange_crank.core.diagnosis.model import (
     HYPOTHESES,
+    Condemn,
     Contradiction,
     DiagnoseIn,
     DiagnoseOut,
@@ -16,13 +17,10 @@ from orange_crank.core.diagnosis.model import (
     Ranked,
 )
 from orange_crank.core.diagnosis.next_best import next_tests
-from orange_crank.core.diagnosis.table import facts, priors, rows_of
+from orange_crank.core.diagnosis.table import engine, facts, priors, rows_of
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.stop import WorkStop, plain_words
 from orange_crank.core.tables.standards import Standards, shipped_standards
-
-TELLING = 1.25
-SURPRISED = 3.5
 
 
 def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseOut:
@@ -48,7 +46,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
     upcoming = next_tests(entry, weighed, stop, limits)
     ranked = _ranked(entry, weighed)
     contradictions = list(weighed.seen.contradictions)
-    if surprise(weighed) > SURPRISED:
+    if surprise(weighed) > engine().surprised_bit:
         contradictions.append(
             Contradiction(
                 fact="all",
@@ -56,7 +54,12 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
                 next_step="Repeat the reading that surprises most, same place, same meter.",
             )
         )
-    decided = ranked[0].probability >= limits.decided_probability or not upcoming
+    condemn = judge_condemnation(entry, weighed, limits)
+    proofs = _dead_proofs(ranked[0].hypothesis, condemn, upcoming)
+    upcoming = [*proofs, *(t for t in upcoming if t not in proofs)]
+    of_repair = sum(r.probability for r in ranked if r.repair == ranked[0].repair)
+    # A compressor is not decided dead while a proof that costs no live work is still to be had.
+    decided = (of_repair >= limits.decided_probability and not proofs) or not upcoming
     return DiagnoseOut(
         ranked=ranked,
         pairs=[
@@ -66,7 +69,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
         ],
         next_tests=upcoming,
         stop=stop,
-        condemn=judge_condemnation(entry, weighed, limits),
+        condemn=condemn,
         contradictions=contradictions,
         decided=decided,
         plain=_plain(ranked, stop, upcoming, limits),
@@ -75,8 +78,17 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
     )
 
 
+def _dead_proofs(top: Hypothesis, condemn: Condemn, upcoming: list[NextTest]) -> list[NextTest]:
+    """Return the tests, none of them live, that prove what a condemnation still lacks."""
+    if top not in CONDEMNING or condemn.allowed:
+        return []
+    wanted = {q for m in condemn.missing if not m.live for q in m.asks}
+    return [t for t in upcoming if t.danger in ("none", "dead") and wanted & set(t.asks)]
+
+
 def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
     out = []
+    here, shipped = learned_weights(entry), sum(p.weight for p in priors().values())
     for h in HYPOTHESES:
         if not any(h in s for s in weighed.states):
             continue
@@ -100,6 +112,10 @@ def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
                     "for": for_,
                     "against": against,
                     "fix": prior.fix,
+                    "repair": prior.repair,
+                    "shipped_pct": round(100 * prior.weight / shipped, 2),
+                    "here_pct": round(100 * here[h] / sum(here.values()), 2),
+                    "here_calls": entry.shop_calls.get(h, 0),
                 }
             )
         )
@@ -111,9 +127,16 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
     own = next(i for i, s in enumerate(weighed.states) if s == (hypothesis,) or hypothesis in s)
     for_: list[Point] = []
     against: list[Point] = []
+    telling = engine().telling
     for fact, factor in weighed.factors.items():
-        others = [i for i in range(len(weighed.states)) if hypothesis not in weighed.states[i]]
-        share = weighed.p[others] / max(float(weighed.p[others].sum()), 1e-12)
+        # Against the rest as it stood before anything was known, those of the same repair left out: what a
+        # cause explains is never held against it because its neighbor explains it better.
+        others = [
+            i
+            for i, s in enumerate(weighed.states)
+            if all(priors()[h].repair != priors()[hypothesis].repair for h in s)
+        ]
+        share = weighed.before[others] / max(float(weighed.before[others].sum()), 1e-12)
         rest = float((factor[others] * share).sum())
         ratio = float(factor[own]) / max(rest, 1e-6)
         seen = weighed.seen.facts[fact]
@@ -126,9 +149,9 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
             reading_ids=list(seen.reading_ids),
             reason=row.reason if row is not None else facts()[fact].reason,
         )
-        if ratio >= TELLING:
+        if ratio >= telling:
             for_.append(point)
-        elif ratio <= 1 / TELLING:
+        elif ratio <= 1 / telling:
             against.append(point)
     for_.sort(key=lambda p: -p.factor)
     against.sort(key=lambda p: p.factor)

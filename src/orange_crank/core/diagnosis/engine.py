@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from orange_crank.core.diagnosis.by_model import TRUST, Bound, rows_by_model
+from orange_crank.core.diagnosis.by_model import Bound, ModelRow, rows_by_model
 from orange_crank.core.diagnosis.evidence import Seen, observe
 from orange_crank.core.diagnosis.model import HYPOTHESES, DiagnoseIn, Hypothesis
-from orange_crank.core.diagnosis.table import facts, likelihoods, priors, rows_of
+from orange_crank.core.diagnosis.table import engine, facts, likelihoods, priors, rows_of
 from orange_crank.core.tables.standards import Standards
 
 Vector = NDArray[np.float64]
@@ -18,17 +18,20 @@ State = tuple[Hypothesis, ...]
 
 _SINGLE_PHASE_ONLY: set[Hypothesis] = {
     "run_capacitor_weak", "run_capacitor_open", "start_kit_failed", "start_winding_open", "run_winding_open",
-    "kit_masks_open_capacitor", "open_neutral", "current_relay_or_external_overload",
+    "kit_masks_open_capacitor", "open_neutral", "current_relay_or_external_overload", "kit_miswired",
+    "capacitor_wrong_value",
 }  # fmt: skip
 _NOT_INVERTER: set[Hypothesis] = _SINGLE_PHASE_ONLY | {
     "contactor_worn", "control_voltage_low", "pressure_not_equal", "long_lines_or_liquid", "overload_open",
-    "turn_short", "phase_fault", "reverse_rotation", "locked_rotor", "worn_bearings",
+    "turn_short", "phase_fault", "reverse_rotation", "locked_rotor", "worn_bearings", "overload_failed_open",
+    "lead_or_terminal_open", "source_too_small",
 }  # fmt: skip
-_NEEDS_RUN_CAP: set[Hypothesis] = {"run_capacitor_weak", "run_capacitor_open", "kit_masks_open_capacitor"}
-# What earlier visits do to a cause's weight.
-FADING, LATELY_NEW = 2.0, 0.4
+_NEEDS_RUN_CAP: set[Hypothesis] = {
+    "run_capacitor_weak", "run_capacitor_open", "kit_masks_open_capacitor",
+    "capacitor_wrong_value",
+}  # fmt: skip
 TOLD_OF_THE_START = {"hums", "slow", "normal"}
-_NEEDS_KIT: set[Hypothesis] = {"start_kit_failed", "kit_masks_open_capacitor"}
+_NEEDS_KIT: set[Hypothesis] = {"start_kit_failed", "kit_masks_open_capacitor", "kit_miswired"}
 
 
 @dataclass
@@ -37,9 +40,10 @@ class Weighed:
 
     states: list[State]
     p: Vector
+    before: Vector  # before anything was known
     seen: Seen
     factors: dict[str, Vector] = field(default_factory=dict)
-    by_model: dict[Hypothesis, tuple[list[float], list[float]]] = field(default_factory=dict)
+    by_model: dict[Hypothesis, ModelRow] = field(default_factory=dict)
 
     def of(self, hypothesis: Hypothesis) -> float:
         """Return a cause's probability; a pair's is shared between its two."""
@@ -68,6 +72,8 @@ def applicable(entry: DiagnoseIn) -> list[State]:
             return False
         if h == "open_neutral" and plate.volts < 150:
             return False
+        if h == "source_too_small" and "will_not_run_on_backup" not in entry.symptoms:
+            return False
         return not (h in _NEEDS_KIT and absent)
 
     singles: list[State] = [(h,) for h in HYPOTHESES if fits(h)]
@@ -86,11 +92,12 @@ def weigh(entry: DiagnoseIn, limits: Standards) -> Weighed:
     """
     seen = observe(entry, limits)
     states = applicable(entry)
-    weights = {p.hypotheses: p.weight for p in likelihoods().pairs}
-    start = np.array([weights.get(s, 0.0) if len(s) == 2 else priors()[s[0]].weight for s in states])
+    start = prior_weights(entry, states)
     start *= np.array([_history(entry, s) for s in states])
     model = rows_by_model(entry, _measured(entry), limits)
-    weighed = Weighed(states=states, p=start / start.sum(), seen=seen, by_model=model)
+    weighed = Weighed(
+        states=states, p=start / start.sum(), before=start / start.sum(), seen=seen, by_model=model
+    )
     log_p = np.log(weighed.p)
     measured = {"turning", "start_time"} & set(seen.facts)
     for observed in seen.facts.values():
@@ -105,6 +112,35 @@ def weigh(entry: DiagnoseIn, limits: Standards) -> Weighed:
     return weighed
 
 
+def prior_weights(entry: DiagnoseIn, states: list[State]) -> Vector:
+    """Return how common each state is before anything is known, shop's own calls counted in, (states,).
+
+    Notes
+    -----
+    The shipped weights count as so many closed calls; the shop's own are added to them, so that its tally
+    takes over as it grows. A pair moves with the mean of its two.
+
+    """
+    shipped = {h: p.weight for h, p in priors().items()}
+    counted = learned_weights(entry)
+    pairs = {p.hypotheses: p.weight for p in likelihoods().pairs}
+    return np.array(
+        [
+            counted[s[0]]
+            if len(s) == 1
+            else pairs[(s[0], s[1])] * float(np.mean([counted[h] / shipped[h] for h in s]))
+            for s in states
+        ]
+    )
+
+
+def learned_weights(entry: DiagnoseIn) -> dict[Hypothesis, float]:
+    """Return the shipped weights with this shop's closed calls added, on the shipped scale."""
+    shipped = {h: p.weight for h, p in priors().items()}
+    a_call = sum(shipped.values()) / engine().prior_calls
+    return {h: w + a_call * entry.shop_calls.get(h, 0) for h, w in shipped.items()}
+
+
 def _measured(entry: DiagnoseIn) -> Bound:
     """Return what is measured already and so holds under every cause the model plays."""
 
@@ -117,30 +153,46 @@ def _measured(entry: DiagnoseIn) -> Bound:
     )
 
 
-def row(
-    fact: str, hypothesis: Hypothesis, model: Mapping[Hypothesis, tuple[list[float], list[float]]]
-) -> Vector:
+def row(fact: str, hypothesis: Hypothesis, model: Mapping[Hypothesis, ModelRow]) -> Vector:
     """Return P(outcome) of a fact under one cause: the table's, tempered by the model where it speaks."""
     own = rows_of(fact).get(hypothesis)
     table = np.array(own.p if own is not None else facts()[fact].default)
-    if fact in ("turning", "start_time") and hypothesis in model:
-        computed = np.array(model[hypothesis][0 if fact == "turning" else 1])
-        table = (1 - TRUST) * table + TRUST * computed
+    if fact in ("turning", "start_time", "start_behaviour") and hypothesis in model:
+        played = model[hypothesis]
+        computed = np.array(played.turning if fact == "turning" else played.times)
+        if fact == "start_behaviour":
+            if not played.capacitor_known:
+                floored: Vector = np.maximum(table, 1e-4)
+                return floored
+            computed = _told(table, played)
+        table = (1 - engine().model_trust) * table + engine().model_trust * computed
     lifted: Vector = np.maximum(table, 1e-4)
     return lifted
 
 
-def _state_row(
-    fact: str, state: State, model: Mapping[Hypothesis, tuple[list[float], list[float]]]
-) -> Vector:
+def _told(table: Vector, played: ModelRow) -> Vector:
+    """Return the row of what is told with hum, slow and prompt starts shared out as the model computes them.
+
+    With the capacitor measured, a hum speaks for a weak one exactly as far as the start stalls on it.
+    """
+    names = facts()["start_behaviour"].outcomes
+    hums, slow, normal = (names.index(n) for n in ("hums", "slow", "normal"))
+    mass = table[[hums, slow, normal]].sum()
+    away, stalls = played.turning
+    computed: Vector = table.copy()
+    computed[hums] = mass * stalls
+    computed[slow] = mass * away * (1 - played.times[0])
+    computed[normal] = mass * away * played.times[0]
+    return computed
+
+
+def _state_row(fact: str, state: State, model: Mapping[Hypothesis, ModelRow]) -> Vector:
     own = [h for h in state if h in rows_of(fact)]
     mean: Vector = np.mean([row(fact, h, model) for h in (own or state)], axis=0)
     return mean
 
 
-def matrix(
-    fact: str, states: list[State], model: Mapping[Hypothesis, tuple[list[float], list[float]]]
-) -> Vector:
+def matrix(fact: str, states: list[State], model: Mapping[Hypothesis, ModelRow]) -> Vector:
     """Return P(outcome | state) of a fact, (states, outcomes)."""
     return np.array([_state_row(fact, s, model) for s in states])
 
@@ -149,7 +201,7 @@ def likelihood(
     fact: str,
     outcomes: tuple[str, ...],
     states: list[State],
-    model: Mapping[Hypothesis, tuple[list[float], list[float]]],
+    model: Mapping[Hypothesis, ModelRow],
 ) -> Vector:
     """Return P(one of these outcomes | state), (states,)."""
     names = facts()[fact].outcomes
@@ -177,13 +229,15 @@ def history_points(entry: DiagnoseIn, hypothesis: Hypothesis) -> list[tuple[floa
     replaced = " ".join(entry.history.replaced).lower()
     if hypothesis in ("run_capacitor_weak", "run_capacitor_open"):
         if label is not None and len(caps) >= 2 and caps[-1].value < caps[0].value - 0.01 * label:
-            found.append((FADING, f"It faded over the visits: {caps[0].value:g} → {caps[-1].value:g} µF."))
+            found.append(
+                (engine().fading, f"It faded over the visits: {caps[0].value:g} → {caps[-1].value:g} µF.")
+            )
         if "capacitor" in replaced:
-            found.append((LATELY_NEW, "A capacitor was replaced on an earlier visit."))
+            found.append((engine().lately_new, "A capacitor was replaced on an earlier visit."))
     if hypothesis == "contactor_worn" and "contactor" in replaced:
-        found.append((LATELY_NEW, "The contactor was replaced on an earlier visit."))
+        found.append((engine().lately_new, "The contactor was replaced on an earlier visit."))
     if hypothesis in ("start_kit_failed", "kit_masks_open_capacitor") and "kit" in replaced:
-        found.append((FADING, "A start kit was fitted on an earlier visit."))
+        found.append((engine().fading, "A start kit was fitted on an earlier visit."))
     return found
 
 

@@ -9,6 +9,7 @@ from orange_crank.core.tables.standards import Standards
 
 CONDEMNING: tuple[Hypothesis, ...] = (
     "locked_rotor", "start_winding_open", "run_winding_open", "winding_grounded", "turn_short",
+    "overload_failed_open",
 )  # fmt: skip
 WHY_IT_DIED = [
     "Acid or moisture: test the oil, fit a clean-up drier.",
@@ -26,8 +27,24 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     "WINDING_OPEN": ("A winding is open.", "Measure the three pairs, leads off.", _THREE),
     "AT_PINS": (
         "Measured at the compressor's own pins.",
-        "Measure at the compressor's own pins, leads off: a lead or a splice may be what is open.",
+        "Measure the open pair at the compressor's own pins: a lead, splice or terminal may be what is open.",
+        ("windings_at_pins",),
+    ),
+    "COMMON_OPEN": (
+        "Common open to both others.",
+        "Measure the three pairs, leads off.",
         _THREE,
+    ),
+    "PINS": (
+        "Open at the compressor's own pins too.",
+        "Measure the open pairs again at the compressor's own pins: a burnt lead or terminal comes first.",
+        ("windings_at_pins",),
+    ),
+    "RESTED": (
+        "Cold for hours, and still open.",
+        "Leave it off for hours, overnight for preference, write down the minutes, and measure again: a "
+        "protector closes when it has cooled.",
+        ("minutes_rest",),
     ),
     "COLD": ("Measured cold.", "Let it cool, feel the shell, and measure again.", ("shell_hot",)),
     "GROUNDED": ("Continuity to metal.", "Measure to ground, contactor open.", ("to_ground",)),
@@ -107,6 +124,8 @@ def find_stop(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -> WorkSto
         found.append(work_stop("OPEN_NEUTRAL"))
     if is_("to_ground", "grounded"):
         found.append(work_stop("GROUNDED"))
+    if is_("far_above", "yes"):
+        found.append(work_stop("SHORT_CURRENT"))
     if any(
         r.quantity == "suction_psig"
         and r.number is not None
@@ -147,8 +166,17 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
     if cause in ("start_winding_open", "run_winding_open") or is_("windings", "start_open", "run_open"):
         need(is_("windings", "start_open", "run_open"), "WINDING_OPEN")
         # Winding ohms are read leads off, at R, S and C; said to be read elsewhere they prove a lead at most.
-        need(all(r.where in (None, "terminals") for r in entry.readings if r.quantity in _THREE), "AT_PINS")
+        # Ohms are read at the service end of the leads: only the pins themselves tell a lead from a winding.
+        three = [r for r in entry.readings if r.quantity in _THREE]
+        need(is_("pins", "same") or (all(r.where == "terminals" for r in three) and bool(three)), "AT_PINS")
         need(cold, "COLD")
+        return _outcome(cause, missing, proof, None)
+    if cause == "overload_failed_open" or is_("windings", "common_open_cold"):
+        rested = next((r.number for r in reversed(entry.readings) if r.quantity == "minutes_rest"), None)
+        need(is_("windings", "common_open_cold"), "COMMON_OPEN")
+        need(is_("pins", "same"), "PINS")
+        need(cold, "COLD")
+        need(rested is not None and rested >= limits.overload_rest_min, "RESTED")
         return _outcome(cause, missing, proof, None)
     if cause == "winding_grounded" or is_("to_ground", "grounded"):
         isolated = (

@@ -40,6 +40,17 @@ Hypothesis = Literal[
     "open_neutral",
     "kit_masks_open_capacitor",
     "current_relay_or_external_overload",
+    "no_line_at_unit",
+    "leg_to_leg_short",
+    "source_too_small",
+    "kit_miswired",
+    "capacitor_wrong_value",
+    "low_charge",
+    "fan_reversed",
+    "overload_failed_open",
+    "lead_or_terminal_open",
+    "loose_lug_at_breaker",
+    "control_switch_open",
 ]
 HYPOTHESES: tuple[Hypothesis, ...] = get_args(Hypothesis)
 
@@ -133,6 +144,15 @@ Measured = Literal[
     "start_a",
     "breaker_a",
     "discharge_temp_f",
+    "line_at_unit_v",
+    "legs_shorted",
+    "starts_on_utility",
+    "start_kit_wired_right",
+    "can_label_uf",
+    "fan_rotation_ok",
+    "breaker_lug_tight",
+    "windings_at_pins",
+    "control_switch_open",
 ]
 
 Where = Literal["panel", "disconnect", "contactor_line", "contactor_load", "terminals"]
@@ -143,12 +163,15 @@ Danger = Literal["none", "dead", "control_live", "live"]
 _FLAGS = {
     "to_ground", "shell_hot", "fuse_open", "start_kit_present", "start_kit_bypassed_starts", "rotation_ok",
     "condenser_dirty", "delay_active", "control_fuse_open", "fan_only_runs", "pressures_equal",
+    "legs_shorted", "starts_on_utility", "start_kit_wired_right", "fan_rotation_ok", "breaker_lug_tight",
+    "control_switch_open",
 }  # fmt: skip
 _WORDS: dict[str, tuple[str, ...] | None] = {
     "contactor_look": ("clean", "pitted", "burnt", "welded", "insects"),
     "charge": ("low", "right", "over", "unknown"),
     "start_kit_kind": ("ptc", "relay", "potential_relay", "electronic", "three_in_one", "unknown"),
     "status_code": None,
+    "windings_at_pins": ("sound", "open"),
     "start_kit_verdict": ("good", "bad"),
     "start_relay_verdict": ("good", "bad"),
     "shorted_piece": (
@@ -253,6 +276,9 @@ class DiagnoseIn(Frozen):
         default=None, description="A trial of a start kit on a locked rotor, agreed in writing beforehand"
     )
     supply_restored: Flag = Field(default=False, description="Power was out briefly just before")
+    shop_calls: dict[Hypothesis, Annotated[int, Field(strict=True, ge=0, le=1_000_000)]] = Field(
+        default_factory=dict, description="Closed calls of this shop by what it was in the end"
+    )
 
 
 class Point(Frozen):
@@ -277,6 +303,10 @@ class Ranked(Frozen):
     for_: list[Point] = Field(serialization_alias="for", validation_alias="for")
     against: list[Point]
     fix: str = Field(description="What is done about it")
+    repair: str = Field(description="Causes put right the same way share it")
+    shipped_pct: float = Field(description="How common it is before anything is known, as shipped [%]")
+    here_pct: float = Field(description="The same with this shop's own closed calls counted in [%]")
+    here_calls: int = Field(description="Closed calls of this shop that it was [1]")
 
 
 class Pair(Frozen):

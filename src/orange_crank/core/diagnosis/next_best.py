@@ -2,30 +2,30 @@
 
 from itertools import product
 
+import numpy as np
+
 from orange_crank.core.diagnosis.engine import Vector, Weighed, entropy, matrix
-from orange_crank.core.diagnosis.model import CallWork, DiagnoseIn, NextTest
-from orange_crank.core.diagnosis.table import DiagnosisTest, diagnosis_tests, facts, priors
+from orange_crank.core.diagnosis.model import DiagnoseIn, NextTest
+from orange_crank.core.diagnosis.table import (
+    DiagnosisTest,
+    change_minutes,
+    diagnosis_tests,
+    engine,
+    facts,
+    priors,
+)
 from orange_crank.core.safety.stop import WorkStop
 from orange_crank.core.tables.standards import Standards
 
-# Minutes it takes to be allowed to, from how the call stands now.
-_CHANGE_MIN: dict[tuple[CallWork, str], float] = {
-    ("unproved", "dead"): 8.0, ("unproved", "control_live"): 10.0, ("unproved", "live"): 2.0,
-    ("dead", "control_live"): 2.0, ("dead", "live"): 4.0,
-    ("control_live", "dead"): 2.0, ("control_live", "live"): 4.0,
-    ("live", "dead"): 8.0, ("live", "control_live"): 10.0,
-}  # fmt: skip
-# What a minute's worth of danger weighs, in minutes.
-_DANGER_MIN = {"none": 0.0, "dead": 0.0, "control_live": 2.0, "live": 6.0}
 _FIRST = {
     "dead": "Make safe first, rung 1.",
     "control_live": "Make safe, then control back with the line dead.",
     "live": "Cautions read, covers on, people clear; then live.",
 }
-LEAST_GAIN = 0.02
-OVERHEAD_MIN = 1.5  # to turn to another test at all
 # Conditions of tests that want it running, or started.
 _WHILE_ENERGIZED = {"may_energize", "runs", "fan_runs", "starts", "turns_backwards"}
+# What windings read where no pair is open.
+WHOLE = {"sound", "turn_short", "not_additive"}
 TRIPS = {"trips_at_once", "starts_then_trips", "trips_after_minutes"}
 
 
@@ -43,8 +43,16 @@ def next_tests(
     trips = bool(TRIPS & set(entry.symptoms)) or "repeated_trips" in entry.hazards
     ground_first = trips and "to_ground" not in seen
     scored: list[tuple[float, NextTest, bool]] = []
+    given = engine()
+    danger_min = {
+        "none": 0.0,
+        "dead": given.danger_dead_min,
+        "control_live": given.danger_control_live_min,
+        "live": given.danger_live_min,
+    }
+    classes = repair_classes(weighed)
     for note in diagnosis_tests():
-        fresh = [f for f in note.facts if f not in seen]
+        fresh = [f for f in note.facts if f not in seen and not _cannot_be_seen(f, weighed)]
         if not fresh or not _possible(note, entry, weighed):
             continue
         energises = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
@@ -53,12 +61,12 @@ def next_tests(
             continue
         if ground_first and (note.danger == "live" or "may_energize" in note.only):
             continue
-        gain, settles, why = _worth(fresh, weighed, limits)
-        if gain < LEAST_GAIN and not (ground_first and note.test == "to_ground"):
+        gain, settles, why = _worth(fresh, weighed, classes, limits)
+        if gain < given.least_gain_bit and not (ground_first and note.test == "to_ground"):
             continue
         needs = note.danger
-        change = _CHANGE_MIN.get((entry.work, needs), 0.0)
-        cost = OVERHEAD_MIN + note.minutes + change + _DANGER_MIN[needs]
+        change = change_minutes().get((entry.work, needs), 0.0)
+        cost = given.overhead_min + note.minutes + change + danger_min[needs]
         made = NextTest(
             test=note.test,
             title=note.title,
@@ -86,6 +94,15 @@ def next_tests(
     return ordered[:8]
 
 
+def _cannot_be_seen(fact: str, weighed: Weighed) -> bool:
+    """Tell whether what is known leaves a fact no way to show: a rotor that stands has no start time."""
+    seen = weighed.seen.facts
+    turning, carries = seen.get("turning"), seen.get("carries")
+    no_amps = carries is not None and carries.outcomes == ("none",)
+    stands = turning is not None and turning.outcomes == ("not_turning",)
+    return (fact == "start_time" and (stands or no_amps)) or (fact == "turning" and no_amps)
+
+
 def _possible(note: DiagnosisTest, entry: DiagnoseIn, weighed: Weighed) -> bool:
     plate, seen, symptoms = entry.plate, weighed.seen.facts, set(entry.symptoms)
     turning = seen.get("turning")
@@ -95,6 +112,7 @@ def _possible(note: DiagnosisTest, entry: DiagnoseIn, weighed: Weighed) -> bool:
     if turning is not None:
         stands = turning.outcomes[0] == "not_turning"
     kit = seen.get("kit")
+    windings = seen.get("windings")
     conditions = {
         "mca": plate.mca_a is not None,
         "run_cap": plate.run_cap_uf is not None,
@@ -111,6 +129,12 @@ def _possible(note: DiagnosisTest, entry: DiagnoseIn, weighed: Weighed) -> bool:
         "starts": not stands,
         "may_energize": not dead_silent and not _grounded(weighed),
         "kit": bool(kit and kit.outcomes != ("none",)),
+        "tripped": bool(TRIPS & symptoms),
+        "backup": "will_not_run_on_backup" in symptoms,
+        "dead_silent": dead_silent,
+        "winding_open": bool(
+            windings and not set(windings.outcomes) <= {"sound", "turn_short", "not_additive"}
+        ),
         "trips": bool(TRIPS & symptoms) and "to_ground" in seen,
     }
     return all(conditions[c] for c in note.only)
@@ -121,8 +145,18 @@ def _grounded(weighed: Weighed) -> bool:
     return bool(ground and ground.outcomes == ("grounded",))
 
 
-def _worth(fresh: list[str], weighed: Weighed, limits: Standards) -> tuple[float, bool, str]:
-    """Return expected information [bit], whether it would likely settle it, and why in a sentence."""
+def repair_classes(weighed: Weighed) -> Vector:
+    """Return which causes are put right the same way: (classes, states), ones and noughts."""
+    repairs = [tuple(sorted(priors()[h].repair for h in s)) for s in weighed.states]
+    names = sorted(set(repairs))
+    return np.array([[1.0 if r == n else 0.0 for r in repairs] for n in names])
+
+
+def _worth(fresh: list[str], weighed: Weighed, classes: Vector, limits: Standards) -> tuple[float, bool, str]:
+    """Return expected information on what to repair [bit], whether it likely settles it, and why.
+
+    Two causes with the same repair are one here: a test that tells only those apart changes nothing.
+    """
     p = weighed.p
     tables = [matrix(f, weighed.states, weighed.by_model) for f in fresh]
     names = [facts()[f].outcomes for f in fresh]
@@ -142,8 +176,9 @@ def _worth(fresh: list[str], weighed: Weighed, limits: Standards) -> tuple[float
         if chance < 1e-9:
             continue
         after = joint / chance
-        expected += chance * entropy(after)
-        if after.max() >= limits.decided_probability:
+        repairs = classes @ after
+        expected += chance * entropy(repairs)
+        if repairs.max() >= limits.decided_probability:
             settled += chance
         said = [
             w.replace("_", " ")
@@ -152,7 +187,7 @@ def _worth(fresh: list[str], weighed: Weighed, limits: Standards) -> tuple[float
         ]
         told.append((chance, ", ".join(said), after))
     told.sort(key=lambda t: -t[0])
-    return entropy(p) - expected, settled >= 0.5, _sentence(fresh, told, weighed)
+    return entropy(classes @ p) - expected, settled >= 0.5, _sentence(fresh, told, weighed)
 
 
 def _sentence(fresh: list[str], told: list[tuple[float, str, Vector]], weighed: Weighed) -> str:

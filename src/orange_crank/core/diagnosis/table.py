@@ -2,12 +2,13 @@
 
 import json
 from collections.abc import Mapping
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
 from pydantic import Field
 
-from orange_crank.core.diagnosis.model import Danger, Hypothesis, Measured
+from orange_crank.core.diagnosis.model import CallWork, Danger, Hypothesis, Measured
 from orange_crank.core.nomenclature import Frozen
 
 
@@ -21,6 +22,7 @@ class Prior(Frozen):
     reason: str
     plain: str
     mended_by: list[str] = Field(description="Changes that put it right, by part; none where no part does")
+    repair: str = Field(description="Causes put right the same way share it: no test tells them apart")
 
 
 class PairPrior(Frozen):
@@ -65,6 +67,61 @@ class DiagnosisTest(Frozen):
     hands_on: bool = False
 
 
+class Constant(Frozen):
+    """One figure of the engine, with its reason."""
+
+    name: str
+    value: float
+    unit: str
+    reason: str
+
+
+class Change(Frozen):
+    """What it takes to be allowed to test, from how the call stands [min]."""
+
+    from_: CallWork = Field(alias="from")
+    to: Danger
+    minutes: float
+    reason: str
+
+
+class ModelCause(Frozen):
+    """What a cause does to capacitor and volts, as shares, and to torque at standstill [%]."""
+
+    hypothesis: Hypothesis
+    capacitor: tuple[float, float]
+    volts: tuple[float, float]
+    torque_pct: tuple[float, float]
+    reason: str
+
+
+class EngineTable(Frozen):
+    """Everything the engine takes as given."""
+
+    constants: list[Constant]
+    change_min: list[Change]
+    model_causes: list[ModelCause]
+
+
+@dataclass(frozen=True)
+class EngineConstants:
+    """The engine's figures as typed attributes; values and reasons stand in ``engine.json``."""
+
+    prior_calls: float
+    fading: float
+    lately_new: float
+    telling: float
+    surprised_bit: float
+    least_gain_bit: float
+    overhead_min: float
+    danger_dead_min: float
+    danger_control_live_min: float
+    danger_live_min: float
+    model_trust: float
+    model_spread: float
+    stalled_s: float
+
+
 class Likelihoods(Frozen):
     """The whole table."""
 
@@ -78,6 +135,25 @@ def likelihoods() -> Likelihoods:
     """Return the table."""
     text = files("orange_crank.core.tables").joinpath("likelihoods.json").read_text("utf-8")
     return Likelihoods.model_validate_json(text)
+
+
+@cache
+def engine_table() -> EngineTable:
+    """Return what the engine takes as given, each figure with its reason."""
+    text = files("orange_crank.core.tables").joinpath("engine.json").read_text("utf-8")
+    return EngineTable.model_validate_json(text)
+
+
+@cache
+def engine() -> EngineConstants:
+    """Return the engine's constants."""
+    return EngineConstants(**{c.name: c.value for c in engine_table().constants})
+
+
+@cache
+def change_minutes() -> Mapping[tuple[CallWork, str], float]:
+    """Return the minutes it takes to be allowed to, by how the call stands and what a test wants."""
+    return {(c.from_, c.to): c.minutes for c in engine_table().change_min}
 
 
 @cache

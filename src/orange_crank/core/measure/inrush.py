@@ -339,6 +339,11 @@ _WORDS: dict[InrushVerdict, str] = {
 }
 
 
+def far_above_locked_rotor(result: InrushResult) -> bool:
+    """Tell whether an inrush was more than a stalled rotor can draw: the power goes off."""
+    return any(f.code == "ABOVE_LOCKED_ROTOR" for f in result.findings)
+
+
 def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
     """Judge an inrush reading of a call against the plate's first compressor."""
     entry, first, amps = reading.entry, plate.compressors[0], reading.figure

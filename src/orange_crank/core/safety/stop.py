@@ -17,6 +17,7 @@ StopCode = Literal[
     "TERMINAL_DAMAGE",
     "GROUNDED",
     "VACUUM",
+    "SHORT_CURRENT",
     "REPEATED_TRIPS",
 ]
 
@@ -76,6 +77,11 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
         "Shut it off; no start, no megohm test under vacuum. Find the blockage or lost charge.",
         "live",
     ),
+    "SHORT_CURRENT": (
+        "It drew far more than a stalled rotor can: a short, or the LRA entered is not this machine's.",
+        "Power off. To ground, then leg to leg with the compressor leads off, before it is energized again.",
+        "live",
+    ),
     "REPEATED_TRIPS": (
         "It has tripped again and again, and to ground is not measured.",
         "No more resets. Power off, to ground first.",
@@ -93,6 +99,7 @@ _PLAIN = {
     "TERMINAL_DAMAGE": "A terminal of the compressor is damaged. It stays off until it is made safe.",
     "GROUNDED": "Part of the machine's wiring touches metal. It stays off until that part is replaced.",
     "VACUUM": "The machine has lost refrigerant or is blocked. It stays off until that is found.",
+    "SHORT_CURRENT": "Far more current flowed than this motor can take. It stays off until we know why.",
     "REPEATED_TRIPS": "The breaker has tripped again and again. It stays off until we know why.",
 }
 HAZARD_STOPS: dict[str, StopCode] = {

@@ -57,6 +57,8 @@ StandardName = Literal[
     "amp_imbalance_pct",
     "neutral_shift_v",
     "segment_excess_pct",
+    "no_line_pct",
+    "overload_rest_min",
     "start_dip_pct",
     "source_dip_pct",
     "relay_contact_ohm",
@@ -204,6 +206,8 @@ class Standards:
     amp_imbalance_pct: float
     neutral_shift_v: float
     segment_excess_pct: float
+    no_line_pct: float
+    overload_rest_min: float
     start_dip_pct: float
     source_dip_pct: float
     relay_contact_ohm: float

@@ -25,6 +25,7 @@ from orange_crank.core.errors import input_problem
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import Standards
+from orange_crank.store.calls.causes import tally_of_causes
 from orange_crank.store.calls.decisions import (
     BACKUP,
     CIRCUIT,
@@ -117,6 +118,7 @@ def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
         on_date=local_day(row.opened_at),
         visits=_visits(row),
         sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
+        shop_calls=tally_of_causes(row.opened_at),
         **_decided(decisions, troubles),
     )
     return CallRecord(

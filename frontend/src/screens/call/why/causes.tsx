@@ -2,7 +2,7 @@ import { Collapsible } from 'radix-ui'
 import { Link } from 'react-router'
 import type { Call, Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
-import { clock, day } from '../../../quantities/format'
+import { clock, day, figure } from '../../../quantities/format'
 import type { Ranked } from './use-why'
 
 const SHOWN = 6
@@ -72,6 +72,10 @@ export function Causes({
                 {r.for.length + r.against.length === 0 && (
                   <p className="text-soft">Nothing speaks for or against it yet but how common it is.</p>
                 )}
+                <p className="figure text-sm text-soft">
+                  How common: {figure(r.shipped_pct, 2)} % as shipped, {figure(r.here_pct, 2)} % here
+                  {r.here_calls > 0 && ` (${r.here_calls} closed ${r.here_calls === 1 ? 'call' : 'calls'})`}
+                </p>
                 <p className="pt-2">
                   <b>→ {r.fix}</b>
                 </p>

@@ -40,6 +40,19 @@ def _judged_capacitor(r: Readings, reading: Evidence, label: float, fact: str, w
     return r.observed(fact, outcome, told)
 
 
+def can_label(r: Readings) -> Observed | None:
+    """Return whether the can's own label is what the plate asks."""
+    label, asked = r.number("can_label_uf"), r.entry.plate.run_cap_uf
+    if label is None or asked is None:
+        return None
+    other = abs(label - asked) > r.limits.run_capacitor_pct / 100 * asked
+    return r.observed(
+        "can_label",
+        "other" if other else "plate",
+        f"The can is labeled {say(label, 'µF', 3)}; the plate asks {say(asked, 'µF', 3)}.",
+    )
+
+
 def fan_capacitor(r: Readings) -> Observed | None:
     """Return how the fan capacitor stands to its label."""
     reading, label = r.get("fan_cap_uf"), r.entry.plate.fan_cap_uf

@@ -40,6 +40,16 @@ def start_relay(r: Readings) -> Observed | None:
     return r.observed("start_relay", str(found.value), f"Start relay and overload test {found.value}.")
 
 
+def pins(r: Readings) -> Observed | None:
+    """Return what an open pair reads at the compressor's own pins."""
+    found = r.get("windings_at_pins")
+    if found is None:
+        return None
+    sound = found.value == "sound"
+    text = "At the compressor's own pins the windings are whole." if sound else "Open at the pins too."
+    return r.observed("pins", "sound" if sound else "same", text)
+
+
 def windings(r: Readings) -> Observed | None:
     """Return what three winding readings say together."""
     pairs = [r.get(q) for q in ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm")]

@@ -1,21 +1,19 @@
 """How it starts and runs, as facts."""
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
-from orange_crank.core.measure.inrush import Inrush, judge_inrush
+from orange_crank.core.measure.inrush import Inrush, InrushResult, far_above_locked_rotor, judge_inrush
 from orange_crank.core.measure.running import Running, judge_running
 from orange_crank.core.nomenclature import say
 
 
-def turning(r: Readings) -> Observed | None:
-    """Return whether the rotor turns, by inrush and a later reading."""
+def inrush_result(r: Readings) -> InrushResult | None:
+    """Return what the newest inrush reading says by itself; None where there is none."""
     reading = r.get("inrush_a")
     first = r.entry.plate.compressors[0]
     if reading is None or first.lra_a is None or not reading.number:
-        if r.get("start_time_s") is not None:
-            return r.observed("turning", "accelerates", "It got up to speed.")
         return None
     volts = reading.volts or r.number("line_v_start") or r.number("line_v_idle") or r.entry.plate.volts
-    result = judge_inrush(
+    return judge_inrush(
         Inrush(
             reading_a=reading.number,
             mode=reading.mode or "inrush",
@@ -27,6 +25,29 @@ def turning(r: Readings) -> Observed | None:
         ),
         r.limits,
     )
+
+
+def far_above(r: Readings) -> Observed | None:
+    """Return whether more flowed than a stalled rotor can draw."""
+    result = inrush_result(r)
+    if result is None:
+        return None
+    above = far_above_locked_rotor(result)
+    told = "More than a stalled rotor draws" if above else "No more than a stalled rotor draws"
+    return r.observed("far_above", "yes" if above else "no", f"{told}: {result.ratio:.2f} × LRA.")
+
+
+def turning(r: Readings) -> Observed | None:
+    """Return whether the rotor turns, by inrush and a later reading."""
+    result = inrush_result(r)
+    if result is None:
+        if r.get("start_time_s") is not None:
+            return r.observed("turning", "accelerates", "It got up to speed.")
+        return None
+    reading = r.get("inrush_a")
+    assert reading is not None
+    if far_above_locked_rotor(result):
+        return None  # a short says nothing of the rotor
     if reading.state == "stalled" or result.verdict == "not_turning":
         return r.observed("turning", "not_turning", "Locked-rotor amps that do not fall: it does not turn.")
     if (
@@ -56,6 +77,17 @@ def start_time(r: Readings) -> Observed | None:
         if seconds + spread / 2 > low and seconds - spread / 2 <= high
     )
     return r.observed("start_time", among, f"A start takes {say(seconds, 's', 2)}.")
+
+
+def carries(r: Readings) -> Observed | None:
+    """Return whether the compressor's circuit carries amps at all: present amps speak against "open"."""
+    rla = r.entry.plate.compressors[0].rla_a
+    amps = [a for q in ("inrush_a", "running_a") if (a := r.number(q)) is not None]
+    if not amps:
+        return None
+    most = max(amps)
+    none = most < r.limits.start_branch_dead_pct / 100 * rla
+    return r.observed("carries", "none" if none else "amps", f"{say(most, 'A', 2)} to the compressor.")
 
 
 def running(r: Readings) -> Observed | None:

@@ -6,11 +6,26 @@ from orange_crank.core.measure.running import judge_supply
 from orange_crank.core.nomenclature import say
 
 
+def _no_line(volts: float, r: Readings) -> bool:
+    return volts < r.limits.no_line_pct / 100 * r.entry.plate.volts
+
+
+def line_at_unit(r: Readings) -> Observed | None:
+    """Return whether line volts reach the unit at all."""
+    volts = r.number("line_at_unit_v")
+    if volts is None:
+        volts = r.number("line_v_idle")
+        if volts is None or not _no_line(volts, r):
+            return None
+    none = _no_line(volts, r)
+    return r.observed("line_at_unit", "none" if none else "there", f"{volts:.0f} V of line at the unit.")
+
+
 def supply_idle(r: Readings) -> Observed | None:
     """Return how the supply stands at rest."""
     volts = r.number("line_v_idle")
-    if volts is None:
-        return None
+    if volts is None or _no_line(volts, r):
+        return None  # none at all is not low
     verdict = judge_supply(volts, r.entry.plate.volts, r.limits).verdict
     low = volts < r.entry.plate.volts
     outcome = (

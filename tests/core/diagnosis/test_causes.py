@@ -1,0 +1,287 @@
+"""Causes around the compressor, what proves them, tests by what they change, what a shop learns."""
+
+import itertools
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from orange_crank.core.diagnosis import DiagnoseIn
+from orange_crank.core.diagnosis.engine import learned_weights, matrix, weigh
+from orange_crank.core.diagnosis.model import HYPOTHESES
+from orange_crank.core.diagnosis.next_best import next_tests, repair_classes
+from orange_crank.core.diagnosis.table import (
+    change_minutes,
+    diagnosis_tests,
+    engine,
+    engine_table,
+    facts,
+    likelihoods,
+    priors,
+)
+from orange_crank.core.tables.standards import shipped_standards
+from tests.core.diagnosis.test_patterns import CLEAR, GOOD_CAP, SOUND, SPLIT, case, chance, r, top
+
+COMMON_OPEN = [r("winding_cs_ohm", "open"), r("winding_cr_ohm", "open"), r("winding_sr_ohm", 2.9)]
+START_OPEN = [r("winding_cs_ohm", "open"), r("winding_cr_ohm", 0.62), r("winding_sr_ohm", "open")]
+COLD = r("shell_hot", False)
+
+CAUSES: dict[str, tuple[list[str], list[Any]]] = {
+    "no_line_at_unit": (["controls_on_nothing_runs"], [r("line_at_unit_v", 3.0)]),
+    "leg_to_leg_short": (["trips_at_once"], [CLEAR, r("fan_only_runs", False), r("legs_shorted", True)]),
+    "source_too_small": (
+        ["will_not_run_on_backup", "hums_no_start"],
+        [GOOD_CAP, r("starts_on_utility", True)],
+    ),
+    "kit_miswired": (
+        ["hums_no_start"],
+        [GOOD_CAP, r("start_kit_present", True), r("start_kit_wired_right", False)],
+    ),
+    "capacitor_wrong_value": (["slow_start"], [r("run_cap_uf", 30.2), r("can_label_uf", 30.0)]),
+    "low_charge": (["short_cycles"], [r("running_a", 9.0), r("superheat_f", 38.0), r("subcooling_f", 1.0)]),
+    "fan_reversed": (["trips_after_minutes"], [CLEAR, r("fan_rotation_ok", False)]),
+    "overload_failed_open": (
+        ["fan_only"],
+        [*COMMON_OPEN, COLD, r("windings_at_pins", "open"), r("minutes_rest", 900.0)],
+    ),
+    "lead_or_terminal_open": (["fan_only"], [*COMMON_OPEN, COLD, r("windings_at_pins", "sound")]),
+    "loose_lug_at_breaker": (
+        ["slow_start"],
+        [GOOD_CAP, r("line_v_idle", 238.0), r("line_v_start", 208.0), r("breaker_lug_tight", False)],
+    ),
+    "control_switch_open": (["controls_on_nothing_runs"], [r("coil_v", 0.0), r("control_switch_open", True)]),
+}
+
+
+@pytest.mark.parametrize("cause", CAUSES)
+def test_each_cause_around_the_compressor_is_found_by_its_own_evidence(cause: str) -> None:
+    symptoms, readings = CAUSES[cause]
+    out = case(symptoms, *readings)
+    assert cause == top(out)
+    assert chance(out, cause) > 0.5
+    before = case(symptoms, *readings[:-1])
+    assert chance(out, cause) > chance(before, cause)
+    assert out.plain.endswith(".")
+
+
+def test_a_capacitor_too_large_for_its_plate_is_the_wrong_one() -> None:
+    out = case(["trips_after_minutes"], CLEAR, r("run_cap_uf", 61.0), r("can_label_uf", 60.0))
+    assert "capacitor_wrong_value" == top(out)
+    assert "asks" in out.ranked[0].fix
+
+
+def test_a_source_is_doubted_only_where_one_is_told_of() -> None:
+    assert "source_too_small" not in {x.hypothesis for x in case(["hums_no_start"]).ranked}
+    out = case(["will_not_run_on_backup", "slow_start"], GOOD_CAP)
+    assert "on_utility" in {t.test for t in out.next_tests} or "source_too_small" == top(out)
+
+
+def test_present_amps_speak_against_an_open_circuit_and_none_for_it() -> None:
+    """A compressor that takes amps is fed and closed; none at all leaves the opens alone."""
+    none = case(["fan_only"], r("inrush_a", 0.0, conductor="common"))
+    amps = case(["fan_only"], r("inrush_a", 96.0, mode="inrush", conductor="common", volts=231.0))
+    for cause in ("overload_failed_open", "lead_or_terminal_open", "no_line_at_unit"):
+        assert chance(amps, cause) < 0.35 * chance(none, cause)
+    against = next(x for x in amps.ranked if x.hypothesis == "overload_failed_open").against
+    assert any("to the compressor" in p.text for p in against)
+
+
+def test_a_hum_speaks_for_a_capacitor_at_half_its_value_and_not_for_one_a_little_weak() -> None:
+    def of_hum(uf: float, load: Any = ()) -> float:
+        out = case(["hums_no_start"], r("run_cap_uf", uf), *load)
+        mine = next(x for x in out.ranked if x.hypothesis == "run_capacitor_weak")
+        points = [p for p in (*mine.for_, *mine.against) if "hums" in p.text]
+        return points[0].factor if points else 1.0
+
+    assert of_hum(22.0) > of_hum(40.5)
+    assert of_hum(22.0) >= 1.0, "what it explains is not counted against it"
+
+
+def test_no_volts_at_all_is_no_low_supply() -> None:
+    out = case(["controls_on_nothing_runs"], r("line_v_idle", 0.0))
+    assert "no_line_at_unit" == top(out)
+    assert chance(out, "supply_low") < 0.05
+
+
+# Stops ---------------------------------------------------------------------------------------------
+
+
+def test_inrush_far_above_locked_rotor_takes_the_power_off_and_offers_no_live_test() -> None:
+    out = case(["trips_at_once"], CLEAR, r("inrush_a", 190.0, mode="inrush", conductor="common", volts=231.0))
+    assert out.stop is not None
+    assert "SHORT_CURRENT" == out.stop.code
+    assert "Power off" in out.stop.next_step
+    assert not [t for t in out.next_tests if t.danger in ("live", "control_live")]
+    assert "leg_to_leg" in {t.test for t in out.next_tests}
+    plain = case(["slow_start"], r("inrush_a", 105.0, mode="inrush", conductor="common", volts=231.0))
+    assert plain.stop is None
+
+
+# The guard -----------------------------------------------------------------------------------------
+
+
+def test_an_open_winding_is_proved_at_the_compressors_own_pins() -> None:
+    unproved = case(["hums_no_start"], CLEAR, *START_OPEN, COLD)
+    assert not unproved.condemn.allowed
+    assert ["AT_PINS"] == [m.code for m in unproved.condemn.missing]
+    assert "pins" == unproved.next_tests[0].test
+    assert not unproved.decided, "a proof that costs no live work is still to be had"
+    proved = case(["hums_no_start"], CLEAR, *START_OPEN, COLD, r("windings_at_pins", "open"))
+    assert proved.condemn.allowed
+    lead = case(["hums_no_start"], CLEAR, *START_OPEN, COLD, r("windings_at_pins", "sound"))
+    assert "lead_or_terminal_open" == top(lead)
+    assert not lead.condemn.allowed
+
+
+def test_common_open_on_a_cold_shell_looks_first_at_lead_and_terminal() -> None:
+    out = case(["fan_only"], *COMMON_OPEN, COLD)
+    assert "pins" == out.next_tests[0].test
+    assert chance(out, "lead_or_terminal_open") > chance(out, "start_winding_open")
+    assert "lead or terminal" in out.condemn.missing[0].text
+
+
+@pytest.mark.parametrize(("minutes", "allowed"), [(None, False), (60.0, False), (240.0, True), (900.0, True)])
+def test_a_protector_that_never_recloses_has_a_path_to_an_end(minutes: float | None, allowed: bool) -> None:
+    rest = [] if minutes is None else [r("minutes_rest", minutes)]
+    out = case(["fan_only"], *COMMON_OPEN, COLD, r("windings_at_pins", "open"), *rest)
+    assert allowed == out.condemn.allowed
+    if not allowed:
+        assert "overnight" in out.condemn.missing[0].text
+
+
+# Tests by what they change ---------------------------------------------------------------------------
+
+
+def test_every_cause_names_a_repair_and_a_test_that_splits_one_repair_gains_nothing() -> None:
+    assert set(HYPOTHESES) == {p.hypothesis for p in likelihoods().priors}
+    assert all(p.repair for p in likelihoods().priors)
+    assert 1 == len(
+        {priors()[h].repair for h in ("run_capacitor_weak", "run_capacitor_open", "capacitor_wrong_value")}
+    )
+    weighed = weigh(
+        DiagnoseIn.model_validate(
+            {"plate": SPLIT, "symptoms": ["hums_no_start"], "readings": [r("run_cap_uf", 22.0)]}
+        ),
+        shipped_standards(),
+    )
+    classes = repair_classes(weighed)
+    assert all(1.0 == column.sum() for column in classes.T)
+    assert case(["hums_no_start"], r("run_cap_uf", 22.0)).decided
+    # Only two causes left, both put right by a new run capacitor: nothing is worth another test.
+    for i, state in enumerate(weighed.states):
+        weighed.p[i] = 0.5 if state in (("run_capacitor_weak",), ("run_capacitor_open",)) else 0.0
+    entry = DiagnoseIn.model_validate({"plate": SPLIT, "symptoms": ["hums_no_start"]})
+    assert [] == next_tests(entry, weighed, None, shipped_standards())
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    readings=st.lists(
+        st.sampled_from(
+            [
+                r("run_cap_uf", 22.0), r("run_cap_uf", 44.0), r("can_label_uf", 35.0), CLEAR, COLD,
+                *COMMON_OPEN, r("start_kit_present", True), r("line_v_idle", 236.0), r("coil_v", 0.0),
+                r("minutes_rest", 3.0), r("windings_at_pins", "open"), r("inrush_a", 0.0),
+                r("fuse_open", True), r("breaker_lug_tight", True),
+            ]
+        ),
+        max_size=8,
+    ),
+    symptom=st.sampled_from(
+        ["hums_no_start", "fan_only", "trips_at_once", "slow_start", "no_sound", "short_cycles"]
+    ),
+)  # fmt: skip
+def test_no_test_is_offered_twice_and_each_offered_one_tells_repairs_apart(
+    readings: list[Any], symptom: str
+) -> None:
+    """Whatever half of a record there is: probabilities sum to one, nothing asked is known already."""
+    out = case([symptom], *readings)
+    assert 1 == pytest.approx(sum(x.probability for x in out.ranked), abs=0.01)
+    seen = set(
+        weigh(
+            DiagnoseIn.model_validate({"plate": SPLIT, "symptoms": [symptom], "readings": readings}),
+            shipped_standards(),
+        ).seen.facts
+    )
+    notes = {n.test: n for n in diagnosis_tests()}
+    for t in out.next_tests:
+        assert set(notes[t.test].facts) - seen, t.test
+        assert t.gain >= engine().least_gain_bit or "to_ground" == t.test
+    assert len(out.next_tests) == len({t.test for t in out.next_tests})
+    for one, two in itertools.pairwise(out.ranked):
+        assert one.probability >= two.probability
+
+
+# The table -------------------------------------------------------------------------------------------
+
+
+def test_every_constant_of_the_engine_stands_in_its_table_with_a_reason() -> None:
+    table = engine_table()
+    assert len(table.constants) == len({c.name for c in table.constants})
+    for row in (*table.constants, *table.change_min, *table.model_causes):
+        assert len(row.reason) > 15
+        assert row.reason.endswith(".")
+    assert {"unproved", "dead", "control_live", "live"} == {k[0] for k in change_minutes()}
+    for played in table.model_causes:
+        for low, high in (played.capacitor, played.volts, played.torque_pct):
+            assert low < high
+
+
+def test_every_fact_has_rows_that_sum_to_one_and_some_test_or_symptom_gives_it() -> None:
+    asked = {f for t in diagnosis_tests() for f in t.facts}
+    told = {
+        "start_behaviour", "lights_dim", "after_long_rest", "rarely", "rattles", "short_cycles", "runs_hot",
+        "upgrade", "backup", "outage", "kit_trial", "terminal_volts", "carries", "far_above",
+    }  # fmt: skip
+    for name, fact in facts().items():
+        assert name in asked | told, name
+        for row in fact.rows:
+            assert 1 == pytest.approx(sum(row.p), abs=2e-3), (name, row.hypothesis)
+        assert 1 == pytest.approx(sum(fact.default), abs=2e-3), name
+
+
+# What a shop learns -------------------------------------------------------------------------------------
+
+
+def test_closed_calls_move_the_shops_priors_and_both_are_shown() -> None:
+    plain = case(["hums_no_start"])
+    none = case(["hums_no_start"], shop_calls={})
+    assert chance(plain, "locked_rotor") == chance(none, "locked_rotor")
+    here = case(["hums_no_start"], shop_calls={"locked_rotor": 60})
+    mine = next(x for x in here.ranked if x.hypothesis == "locked_rotor")
+    assert mine.probability > 2 * chance(plain, "locked_rotor")
+    assert 60 == mine.here_calls
+    assert mine.here_pct > 50 > mine.shipped_pct
+    assert 100 == pytest.approx(
+        sum(100 * w / sum(p.weight for p in priors().values()) for w in (p.weight for p in priors().values()))
+    )
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.dictionaries(st.sampled_from(HYPOTHESES), st.integers(0, 5_000), max_size=12))
+def test_a_tally_never_takes_a_cause_away_and_takes_over_as_it_grows(tally: dict[str, int]) -> None:
+    weights = learned_weights(DiagnoseIn.model_validate({"plate": SPLIT, "shop_calls": tally}))
+    assert all(w > 0 for w in weights.values())
+    total, calls = sum(weights.values()), sum(tally.values())
+    for cause, count in tally.items():
+        share = weights[cause] / total  # type: ignore[index]
+        if count > 20 * engine().prior_calls:
+            assert share == pytest.approx(count / calls, abs=0.08)
+    assert total == pytest.approx(
+        sum(p.weight for p in priors().values()) * (1 + calls / engine().prior_calls)
+    )
+
+
+def test_a_tally_of_no_such_cause_or_below_nothing_is_refused() -> None:
+    for bad in ({"gremlins": 3}, {"locked_rotor": -1}, {"locked_rotor": 1.5}):
+        with pytest.raises(ValueError, match="shop_calls"):
+            DiagnoseIn.model_validate({"plate": SPLIT, "shop_calls": bad})
+
+
+def test_a_matrix_of_any_fact_is_a_row_of_chances_for_each_state() -> None:
+    weighed = weigh(DiagnoseIn.model_validate({"plate": SPLIT, "readings": SOUND}), shipped_standards())
+    for fact in facts():
+        table = matrix(fact, weighed.states, weighed.by_model)
+        assert (len(weighed.states), len(facts()[fact].outcomes)) == table.shape
+        assert (table > 0).all()
