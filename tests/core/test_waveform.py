@@ -17,6 +17,9 @@ from orange_crank.core.measure.waveform import (
     rolling_rms,
     thinned,
 )
+from orange_crank.core.motor import StartIn, compute_start
+from orange_crank.core.motor.assemble import assemble
+from orange_crank.core.motor.start import simulate
 from tests.golden import waveforms as golden
 
 
@@ -157,3 +160,31 @@ def test_an_inrush_judged_from_its_waveform_needs_no_second_reading() -> None:
 
     assert "accelerating" == judged(golden.slow_start())
     assert "not_turning" == judged(golden.stall())
+
+
+@pytest.mark.parametrize("ahead_s", [0.0, 0.1, 0.15, 0.2, 0.3, 0.8])
+@pytest.mark.parametrize("size", ["bare", "kit"])
+def test_a_fan_that_starts_a_moment_ahead_does_not_hide_the_compressors_start(
+    ahead_s: float, size: str
+) -> None:
+    """A computed start with a fan in the clamp that came on before it."""
+    plate = {"volts": 230.0, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112.0}], "run_cap_uf": 45.0}
+    aid = {"kind": "start_capacitor", "start_cap_uf": 119.0} if size == "kit" else {"kind": "none"}
+    entry = StartIn.model_validate(
+        {"plate": plate, "aid": aid, "load": {"start_torque_pct": 12.0}, "duration_s": 2.0}
+    )
+    ran = simulate(assemble(entry))
+    rate = 1.0 / ran.made.step_s
+    begins = round((0.4 + ahead_s) * rate)
+    line = np.concatenate((np.zeros(begins), ran.out[0]))
+    t = np.arange(len(line)) / rate - 0.4
+    fan = np.where(
+        t >= 0, 2.0 * (1 + 1.5 * np.exp(-np.maximum(t, 0) / 0.15)) * np.sin(2 * np.pi * 60 * t), 0.0
+    )
+    alone = compute_start(entry)
+    report = read_waveform(Waveform(sample_hz=rate, line_a=line + fan))
+    largest = max(report.starts, key=lambda s: s.max_cycle_rms_a)
+    assert largest.onset_s == pytest.approx(0.4 + ahead_s, abs=1.2 / 60)
+    assert largest.inrush_100ms_a == pytest.approx(alone.inrush_100ms_a, rel=0.08)
+    assert largest.start_time_s is not None
+    assert largest.start_time_s < (alone.time_to_speed_s or 9.0) + 0.2

@@ -1,18 +1,23 @@
 """Files in and out: any separator, junk, gaps, COMTRADE both ways, and refusals that say where."""
 
 import io
+import math
+from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 
 import comtrade
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.io import wavfile
 
 from orange_crank.core.measure.start_sound import hear_start
 from orange_crank.core.measure.waveform import Waveform, read_waveform
 from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade, write_comtrade
 from orange_crank.formats.logger_csv import preview_csv, read_csv, write_csv
-from orange_crank.formats.recording import FileProblem, Recording
+from orange_crank.formats.recording import FileProblem, Recording, cut
 from orange_crank.formats.wav import read_wav, write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
@@ -234,3 +239,44 @@ def test_every_usual_kind_of_wav_is_heard_alike(kind: type, scale: int) -> None:
 def test_a_damaged_sound_is_refused_with_what_is_wrong(data: bytes, said: str) -> None:
     with pytest.raises(FileProblem, match=said):
         read_wav(data)
+
+
+# A recording's own time -----------------------------------------------------------------------------
+
+
+@settings(max_examples=20, deadline=None)
+@given(start_s=st.floats(-5.0, 90_000.0), from_s=st.floats(0.0, 0.4))
+def test_a_recording_keeps_its_own_time_through_cut_and_csv(
+    tmp_path_factory: pytest.TempPathFactory, start_s: float, from_s: float
+) -> None:
+    folder = tmp_path_factory.mktemp("own")
+    whole = replace(recording(), start_s=start_s)
+    part = cut(whole, from_s, from_s + 0.3)
+    assert part.start_s == pytest.approx(start_s + from_s, abs=1.0 / whole.sample_hz)
+    path = folder / "part.csv"
+    path.write_text(write_csv(part), "utf-8")
+    again = read_csv(path, preview_csv(path), 0, {"line_a": 1, "line_v": 2})
+    assert again.start_s == pytest.approx(part.start_s, abs=2e-6)
+    assert again.sample_hz == pytest.approx(part.sample_hz, rel=1e-4)
+    np.testing.assert_allclose(part.channels["line_a"], again.channels["line_a"], atol=1e-4)
+
+
+@pytest.mark.parametrize("hertz", [50.0, 60.0])
+def test_a_comtrade_record_keeps_its_date_and_its_line_frequency(tmp_path: Path, hertz: float) -> None:
+    moment = datetime(2026, 7, 14, 16, 5, 33, 250_000)
+    cfg, dat = write_comtrade(replace(recording(), stamp=moment, hertz=hertz))
+    (tmp_path / "a.cfg").write_text(cfg, "utf-8")
+    (tmp_path / "a.dat").write_bytes(dat)
+    again = read_comtrade(tmp_path / "a.cfg", tmp_path / "a.dat", {"line_a": 0, "line_v": 1})
+    assert (moment, hertz) == (again.stamp, again.hertz)
+    part = cut(again, 0.25, 0.6)
+    assert part.stamp is not None
+    assert (part.stamp - moment).total_seconds() == pytest.approx(0.25, abs=1e-3)
+
+
+def test_a_loggers_clock_is_its_own_time_of_day(tmp_path: Path) -> None:
+    head = "time,current [A]"
+    rows = [f"14:05:{33 + i / 2000:09.6f},{5 * math.sin(0.188 * i):.4f}" for i in range(2000)]
+    path = written(tmp_path, "\n".join([head, *rows]))
+    got = read_csv(path, preview_csv(path), 0, {"line_a": 1})
+    assert got.start_s == pytest.approx(14 * 3600 + 5 * 60 + 33, abs=1e-3)

@@ -142,7 +142,16 @@ def add_capture(
             line_v=recording.channels.get("line_v"),
             hertz=entry.hertz,
         )
-        number = captures.save_capture(call_id, entry.name, wave, recording.notes, who.id, entry.conductor)
+        number = captures.save_capture(
+            call_id,
+            entry.name,
+            wave,
+            recording.notes,
+            who.id,
+            entry.conductor,
+            start_s=recording.start_s,
+            stamp=recording.stamp,
+        )
         return captures.get_capture(number)
 
     with session():
@@ -268,15 +277,23 @@ def get_trace(
 def get_capture_file(capture_id: Number, form: Literal["csv", "comtrade"] = "csv") -> Response:
     """Return a capture as CSV, or as a packed COMTRADE record (.cfg and .dat)."""
     with session():
-        _, wave = captures.load_waveform(capture_id)
+        kept = captures.load_capture(capture_id)
+    wave = kept.wave
     channels = {"line_a": wave.line_a} | ({"line_v": wave.line_v} if wave.line_v is not None else {})
-    recording = Recording(wave.sample_hz, channels, {"line_a": "A", "line_v": "V"})
+    recording = Recording(
+        wave.sample_hz,
+        channels,
+        {"line_a": "A", "line_v": "V"},
+        start_s=kept.start_s,
+        stamp=kept.stamp,
+        hertz=wave.hertz,
+    )
     stem = f"capture-{capture_id}"
     if form == "csv":
         return Response(
             write_csv(recording), media_type="text/csv; charset=utf-8", headers=_saved_as(f"{stem}.csv")
         )
-    cfg, dat = write_comtrade(recording)
+    cfg, dat = write_comtrade(recording, moment=kept.recorded_at)
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as file:
         file.writestr(f"{stem}.cfg", cfg)

@@ -3,6 +3,7 @@
 import io
 import math
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -11,6 +12,9 @@ import comtrade
 import numpy as np
 
 from orange_crank.formats.recording import FileProblem, Recording, factor_of, uniform
+
+# A record without a date is stamped with the first year there is, or 1970.
+NO_DATE = 1970
 
 
 def read_comtrade(
@@ -42,7 +46,13 @@ def read_comtrade(
         * factor_of(name, units[name], (ratios or {}).get(name))
         for name, i in channels.items()
     }
-    return uniform(time, columns, {n: {"line_a": "A", "line_v": "V"}.get(n, units[n]) for n in channels})
+    made = uniform(time, columns, {n: {"line_a": "A", "line_v": "V"}.get(n, units[n]) for n in channels})
+    stamp = record.start_timestamp
+    return replace(
+        made,
+        stamp=stamp if isinstance(stamp, datetime) and stamp.year > NO_DATE else None,
+        hertz=float(record.frequency) if record.frequency else None,
+    )
 
 
 def comtrade_channels(cfg: Path, dat: Path) -> list[tuple[str, str]]:
@@ -94,7 +104,7 @@ def write_comtrade(
     ----------
     recording : channels on a uniform time base
     kind : how the samples are written; sixteen bits either way
-    moment : first sample's time; the present if left out
+    moment : first sample's time where the recording has none of its own; the present if left out
 
     """
     names = list(recording.channels)
@@ -103,12 +113,13 @@ def write_comtrade(
     gain = reach / 32_000
     whole = np.rint(values / gain).astype(np.int16)
     count = len(values)
-    stamp = (moment or datetime.now(UTC)).strftime("%d/%m/%Y,%H:%M:%S.%f")
+    stamp = (recording.stamp or moment or datetime.now(UTC)).strftime("%d/%m/%Y,%H:%M:%S.%f")
     lines = [f"Orange Crank,capture,1999\r\n{len(names)},{len(names)}A,0D\r\n"]
     for i, name in enumerate(names):
         unit = recording.units.get(name, "")
         lines.append(f"{i + 1},{name},,,{unit},{gain[i]:.9e},0,0,-32000,32000,1,1,P\r\n")
-    lines.append(f"60\r\n1\r\n{recording.sample_hz:.6f},{count}\r\n{stamp}\r\n{stamp}\r\n{kind}\r\n1\r\n")
+    lines.append(f"{recording.hertz or 60:g}\r\n1\r\n{recording.sample_hz:.6f},{count}\r\n")
+    lines.append(f"{stamp}\r\n{stamp}\r\n{kind}\r\n1\r\n")
     micros = np.rint(np.arange(count) * 1e6 / recording.sample_hz).astype(np.int64)
     if kind == "ASCII":
         text = io.StringIO()

@@ -278,7 +278,7 @@ def _time_scale(preview: CsvPreview, index: int) -> float:
 
 
 def _clock(series: pl.Series) -> Column:
-    """Return seconds since the first stamp, shape (n,); NaN where a cell holds no time of day.
+    """Return seconds since midnight of the first stamp, shape (n,); NaN where a cell holds no time of day.
 
     The date is not needed, nor which of its figures is the month: neighbouring samples lie less than half
     a day apart, so a clock that falls by more has gone over midnight.
@@ -298,7 +298,7 @@ def _clock(series: pl.Series) -> Column:
     whole[told] += 86_400.0 * (np.cumsum(falls < -43_200.0) - np.cumsum(falls > 43_200.0))
     # From 12:59 to 1:00 on a clock that marks no half of the day.
     whole[told] += 43_200.0 * np.cumsum((falls >= -43_200.0) & (falls < -39_600.0))
-    return whole - np.nanmin(whole)
+    return whole
 
 
 def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series]) -> None:
@@ -336,12 +336,12 @@ def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series])
 
 
 def write_csv(recording: Recording) -> str:
-    """Return a recording as CSV text: time in seconds, then channels, units in the header."""
+    """Return a recording as CSV text: its own time in seconds, then channels, units in the header."""
     names = list(recording.channels)
     count = len(next(iter(recording.channels.values())))
     frame = pl.DataFrame(
         {
-            "time_s": np.arange(count) / recording.sample_hz,
+            "time_s": recording.start_s + np.arange(count) / recording.sample_hz,
             **{f"{n} [{recording.units.get(n, '')}]": recording.channels[n] for n in names},
         }
     )

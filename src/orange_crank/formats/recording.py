@@ -1,6 +1,7 @@
 """A recording read from a file: named channels on one uniform time base, with what was odd about it."""
 
 from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,6 +66,9 @@ class Recording:
     channels: dict[str, Column]
     units: dict[str, str]
     notes: list[str] = field(default_factory=list)
+    start_s: float = 0.0  # the first sample by the file's own time; of a clock, since midnight
+    stamp: datetime | None = None  # the first sample's date and time, where the file says them; no zone
+    hertz: float | None = None  # line frequency, where the file says it
 
 
 def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -> Recording:
@@ -105,7 +109,7 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         notes.append("Times were not in order; sorted.")
     rate = _rounded_clock(time_s)
     if rate is not None:
-        return Recording(sample_hz=rate, channels=columns, units=units, notes=notes)
+        return Recording(sample_hz=rate, channels=columns, units=units, notes=notes, start_s=float(time_s[0]))
     if (steps == 0).any():
         keep = np.concatenate(([True], steps > 0))
         notes.append(f"{int(np.count_nonzero(~keep))} duplicated times; the first of each is kept.")
@@ -131,7 +135,9 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         columns = {n: np.interp(grid, time_s, v) for n, v in columns.items()}
         if not len(gaps):
             notes.append("Times were uneven; brought onto an even step.")
-    return Recording(sample_hz=1.0 / step, channels=columns, units=units, notes=notes)
+    return Recording(
+        sample_hz=1.0 / step, channels=columns, units=units, notes=notes, start_s=float(time_s[0])
+    )
 
 
 _MANY_DIGITS = 100.0
@@ -183,4 +189,9 @@ def cut(recording: Recording, from_s: float, to_s: float | None) -> Recording:
         channels={n: v[low:high] for n, v in recording.channels.items()},
         units=recording.units,
         notes=[*recording.notes, note],
+        start_s=recording.start_s + low / recording.sample_hz,
+        stamp=None
+        if recording.stamp is None
+        else recording.stamp + timedelta(seconds=low / recording.sample_hz),
+        hertz=recording.hertz,
     )

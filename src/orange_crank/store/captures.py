@@ -2,11 +2,12 @@
 
 import hashlib
 import zlib
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 import numpy as np
-from pydantic import AwareDatetime
+from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.captured import CaptureComparison, CapturedStart, compare_captures
@@ -32,6 +33,7 @@ class CaptureOut(Frozen):
     conductor: Conductor | None
     sample_hz: float
     sample_count: int
+    start_s: float = Field(description="First sample by the file's own time [s]")
     channels: list[str]
     notes: list[str]
     recorded_at: AwareDatetime
@@ -47,6 +49,8 @@ def save_capture(
     person_id: int,
     conductor: Conductor | None = None,
     at: datetime | None = None,
+    start_s: float = 0.0,
+    stamp: datetime | None = None,
 ) -> int:
     """Save a waveform as 32-bit floats, compressed, with its checksum; return its number.
 
@@ -74,6 +78,8 @@ def save_capture(
             conductor=conductor,
             channels=names,
             notes=notes,
+            start_s=start_s,
+            stamp=stamp.isoformat() if stamp is not None else None,
             sample_count=len(wave.line_a),
             samples=zlib.compress(raw, 1),
             sha256=hashlib.sha256(raw).hexdigest(),
@@ -152,8 +158,32 @@ def compare_starts(call_id: int, before_id: int, after_id: int) -> CaptureCompar
     return compare_captures(sides[0], sides[1], changes, shop_standards())
 
 
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """A capture's samples with its own time."""
+
+    name: str
+    wave: Waveform
+    start_s: float
+    stamp: datetime | None
+    recorded_at: datetime
+
+
 def load_waveform(capture_id: int) -> tuple[str, Waveform]:
     """Return a capture's name and samples.
+
+    Raises
+    ------
+    NotFound : no such capture
+    Conflict : the samples no longer match their checksum
+
+    """
+    kept = load_capture(capture_id)
+    return kept.name, kept.wave
+
+
+def load_capture(capture_id: int) -> Kept:
+    """Return a capture's samples and the time they were taken at, by its file's own clock.
 
     Raises
     ------
@@ -164,7 +194,13 @@ def load_waveform(capture_id: int) -> tuple[str, Waveform]:
     row = CaptureRow.get_or_none(CaptureRow.id == capture_id)
     if row is None:
         raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
-    return row.name, _waveform(row)
+    return Kept(
+        name=row.name,
+        wave=_waveform(row),
+        start_s=row.start_s,
+        stamp=datetime.fromisoformat(row.stamp) if row.stamp else None,
+        recorded_at=row.recorded_at,
+    )
 
 
 def _waveform(row: Any) -> Waveform:
@@ -190,6 +226,7 @@ def _out(row: Any) -> CaptureOut:
         conductor=row.conductor,
         sample_hz=row.sample_hz,
         sample_count=row.sample_count,
+        start_s=row.start_s,
         channels=list(row.channels),
         notes=list(row.notes),
         recorded_at=row.recorded_at,

@@ -287,6 +287,8 @@ class CaptureRow(Record):
     channels = JSONField()
     notes = JSONField()
     sample_count = peewee.IntegerField()
+    start_s = peewee.DoubleField(default=0.0)
+    stamp = peewee.CharField(max_length=40, null=True)
     samples = peewee.BlobField()
     sha256 = peewee.CharField(max_length=64)
     recorded_at = UtcDateTimeField()

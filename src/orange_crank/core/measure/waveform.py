@@ -115,6 +115,10 @@ class WaveformReport(Frozen):
     meter: MeterReadings
 
 
+# A load that starts so many cycles after another, and takes so many times as much, is a start of its own.
+FAN_AHEAD_CYCLES, FAR_LARGER = 4, 2.0
+
+
 def rolling_rms(values: Samples, window: int) -> Samples:
     """Return the RMS over the ``window`` samples ending at each sample, shape (n,).
 
@@ -206,10 +210,28 @@ def _onsets(wave: Waveform) -> list[int]:
         before = float(np.median(blocks[max(0, j - 6) : j])) if j else 0.0
         if blocks[j] > 1.6 * before + floor and _leaps(blocks, j, before):
             found.append(_exact_onset(wave, j, before))
-            j = _flat_again(blocks, j)
+            end = _flat_again(blocks, j)
+            # A fan that starts a moment ahead is no part of the compressor's start.
+            second = _leap_within(blocks, j, end, floor)
+            if second is not None:
+                j = second
+                found.append(_exact_onset(wave, j, float(blocks[j - 2])))
+                end = _flat_again(blocks, j)
+            j = end
         else:
             j += 1
     return found
+
+
+def _leap_within(blocks: Samples, j: int, end: int, floor: float) -> int | None:
+    """Return the block at which a second, far larger start begins before the first is flat, or None.
+
+    One start only falls once it is up: whatever doubles it several cycles in is another one.
+    """
+    for k in range(j + FAN_AHEAD_CYCLES, min(end, len(blocks) - 2)):
+        if blocks[k] > FAR_LARGER * float(np.max(blocks[j + 1 : k])) + floor:
+            return k
+    return None
 
 
 def _leaps(blocks: Samples, j: int, before: float) -> bool:
