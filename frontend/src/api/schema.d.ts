@@ -2212,6 +2212,10 @@ export interface components {
             count?: number | null;
             /** Dropout High V */
             dropout_high_v?: number | null;
+            /** Hp High */
+            hp_high?: number | null;
+            /** Hp Low */
+            hp_low?: number | null;
             /** Lead Ft */
             lead_ft?: number | null;
             /** Leads */
@@ -3548,6 +3552,11 @@ export interface components {
             sample_count: number;
             /** Sample Hz */
             sample_hz: number;
+            /**
+             * Start S
+             * @description First sample by the file's own time [s]
+             */
+            start_s: number;
         };
         /**
          * ChannelName
@@ -7049,6 +7058,16 @@ export interface components {
              */
             fan_cap_uf?: number | null;
             /**
+             * Hertz
+             * @description Line frequency; 60 where not said [Hz]
+             */
+            hertz?: number | null;
+            /**
+             * Hp
+             * @description Compressor, where the plate says it [hp]
+             */
+            hp?: number | null;
+            /**
              * Inverter
              * @description Variable-speed (inverter) compressor
              */
@@ -7156,6 +7175,16 @@ export interface components {
              * @description Run capacitor, fan section [µF]
              */
             fan_cap_uf?: number | null;
+            /**
+             * Hertz
+             * @description Line frequency; 60 where not said [Hz]
+             */
+            hertz?: number | null;
+            /**
+             * Hp
+             * @description Compressor, where the plate says it [hp]
+             */
+            hp?: number | null;
             /**
              * Inverter
              * @description Variable-speed (inverter) compressor
@@ -8588,10 +8617,14 @@ export interface components {
             fan_cap_uf?: number | null;
             /**
              * Hertz
-             * @description Of the plate's supply: 60, or 50 [Hz]
-             * @default 60
+             * @description Line frequency; 60 where not said [Hz]
              */
-            hertz: number;
+            hertz?: number | null;
+            /**
+             * Hp
+             * @description Compressor, where the plate says it [hp]
+             */
+            hp?: number | null;
             /**
              * Inverter
              * @description Variable-speed (inverter) compressor

@@ -85,6 +85,8 @@ class PlateVersion(Record):
     run_cap_uf = peewee.DoubleField(null=True)
     fan_cap_uf = peewee.DoubleField(null=True)
     cooling_ton = peewee.DoubleField(null=True)
+    compressor_hp = peewee.DoubleField(null=True)
+    line_hz = peewee.DoubleField(null=True)
     inverter = peewee.BooleanField(null=True)
     refrigerant = peewee.CharField(max_length=80, null=True)
     metering = peewee.CharField(max_length=10, null=True)

@@ -9,7 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orange_crank.core.aids import AidIn, AidOut, choose_aid
+from orange_crank.core.aids.parts import Counted, shipped_parts
 from orange_crank.core.aids.relay import choose_relay, relay_window
+from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor import StartIn, compute_start
 from orange_crank.core.motor.fit import StartPlate, fit_machine, possible_machines
@@ -105,10 +107,40 @@ def test_the_schools_are_named_and_the_default_follows_climate_and_cycling() -> 
 
 
 def test_the_three_in_one_is_for_small_capillary_refrigeration_alone() -> None:
-    small = choose(COOLER)
+    asked = next(r for r in choose(COOLER).refused if r.aid == "three_in_one")
+    assert "Horsepower: not entered" in asked.why
+    small = choose(COOLER | {"hp": 0.5})
     assert "three_in_one" in names(small)
+    assert {None} == {r.predicted.run_cap_uf for r in small.ranked}, "none fitted, none computed with"
     assert any("matched" in a for a in next(r for r in small.ranked if r.aid == "three_in_one").against)
     assert "three_in_one" in [r.aid for r in choose().refused]
+
+
+@pytest.mark.parametrize(
+    ("hp", "volts", "fits"),
+    [
+        (0.5, 115.0, "TI-2"),
+        (0.33, 115.0, "TI-2"),
+        (0.2, 115.0, "TI-4"),
+        (0.5, 230.0, "TI-230-5"),
+        (1.0, 230.0, "TI-230-10"),
+    ],
+)
+def test_a_three_in_one_is_chosen_by_horsepower_and_volts_on_both_sides(
+    hp: float, volts: float, fits: str
+) -> None:
+    """Out of the four of the neutral list exactly one, and each refusal names what does not fit."""
+    stock = [
+        a.model_dump()
+        for p in shipped_parts()
+        if p.kind == "three_in_one" and (a := aid_part(Counted(part=p, count=1))) is not None
+    ]
+    rla = 8.4 if volts < 150 else 6.0
+    plate = COOLER | {"volts": volts, "hp": hp, "compressors": [{"rla_a": rla, "lra_a": 5.5 * rla}]}
+    out = choose(plate, stock=stock)
+    assert [fits] == [r.part for r in out.ranked if r.part]
+    for refused in out.refused:
+        assert " hp" in refused.why or " V" in refused.why
 
 
 STOCK = [

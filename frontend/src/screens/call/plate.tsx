@@ -25,6 +25,8 @@ type Draft = {
   run_cap_uf: string
   fan_cap_uf: string
   tons: string
+  hp: string
+  hertz: string
   inverter: string
   refrigerant: string
   metering: string
@@ -53,6 +55,8 @@ function draftOf(plate: Plate | null | undefined, base: number): Draft {
     run_cap_uf: text(plate?.run_cap_uf),
     fan_cap_uf: text(plate?.fan_cap_uf),
     tons: text(plate?.tons),
+    hp: text(plate?.hp),
+    hertz: text(plate?.hertz),
     inverter: plate?.inverter ? 'yes' : 'no',
     refrigerant: plate?.refrigerant ?? '',
     metering: plate?.metering ?? '',
@@ -89,6 +93,8 @@ function plateOf(draft: Draft): Plate {
     ...given('run_cap_uf', draft.run_cap_uf, 'µF'),
     ...given('fan_cap_uf', draft.fan_cap_uf, 'µF'),
     ...given('tons', draft.tons, 'ton'),
+    ...given('hp', draft.hp),
+    ...given('hertz', draft.hertz),
     ...(draft.inverter === 'yes' ? { inverter: true } : {}),
     ...word('refrigerant', draft.refrigerant),
     ...word('metering', draft.metering),
@@ -149,7 +155,9 @@ export function PlateRung({ call }: { call: Call }) {
   const putRow = (list: 'compressors' | 'motors', i: number, name: keyof Row) => (value: string) =>
     change({ [list]: draft[list].map((r, k) => (k === i ? { ...r, [name]: value } : r)) } as Partial<Draft>)
   const submit = () => save.mutate({ plate, base_number: draft.base }, { onSuccess: clear })
-  const simple = (name: 'volts' | 'mca_a' | 'mocp_a' | 'other_a' | 'run_cap_uf' | 'fan_cap_uf' | 'tons') => ({
+  const simple = (
+    name: 'volts' | 'mca_a' | 'mocp_a' | 'other_a' | 'run_cap_uf' | 'fan_cap_uf' | 'tons' | 'hp' | 'hertz',
+  ) => ({
     name,
     value: draft[name],
     onChange: put(name),
@@ -265,6 +273,8 @@ export function PlateRung({ call }: { call: Call }) {
             <FigureField label="Run capacitor" unit="µF" {...simple('run_cap_uf')} />
             <FigureField label="Fan capacitor" unit="µF" {...simple('fan_cap_uf')} />
             <FigureField label="Cooling" unit="ton" {...simple('tons')} />
+            <FigureField label="Horsepower, if printed" unit="hp" {...simple('hp')} />
+            <FigureField label="Hertz, if not 60" unit="Hz" {...simple('hertz')} />
           </div>
           <Choice
             label="Drive"

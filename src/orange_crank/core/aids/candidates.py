@@ -27,12 +27,10 @@ from orange_crank.core.motor.start_capacitor import (
     sections,
     start_capacitor_volts,
 )
+from orange_crank.core.motor.typical import SOFT_OVER_RUN
 from orange_crank.core.tables import StartCapacitorRange
 from orange_crank.core.tables.refrigerants import why_not_beside
 from orange_crank.core.tables.standards import Standards
-
-SMALL_RLA_A = 12.0
-
 
 MOUNTING: dict[AidName, str] = {
     "relay_three_wire": "relay arrow up; capacitor upright for preference",
@@ -65,6 +63,36 @@ def candidates(entry: AidIn) -> list[AidPart]:
     return bare + [AidPart(part=TITLES[n], aid=n) for n in names]
 
 
+# A three-in-one is made for motors up to so much; each part says its own range.
+THREE_IN_ONE_HP = 1.0
+# Lines within so many per cent of a part's volts are its own.
+SAME_LINE_PCT = 15.0
+
+
+def without_run_capacitor(entry: AidIn) -> bool:
+    """Tell whether this is small refrigeration, whose motor has a start relay and no run capacitor."""
+    plate = entry.plate
+    small = plate.hp is not None and plate.hp <= THREE_IN_ONE_HP
+    captube = (entry.metering or plate.metering) == "captube"
+    return plate.run_cap_uf is None and entry.run_cap_uf is None and (small or captube)
+
+
+def why_not_three_in_one(entry: AidIn, part: AidPart) -> str | None:
+    """Return why a three-in-one does not suit: kind of machine, horsepower, volts; None where it does."""
+    plate = entry.plate
+    if not without_run_capacitor(entry):
+        return "For fractional-horsepower capillary-tube refrigeration without a run capacitor."
+    if plate.hp is None:
+        return "Chosen by horsepower and volts. Horsepower: not entered; read it on the compressor."
+    low, high = part.hp_low or 0.0, part.hp_high or THREE_IN_ONE_HP
+    # A sixth is printed as 0.16 here and 0.167 there.
+    if not 0.97 * low <= plate.hp <= 1.03 * high:
+        return f"Made for {low:g} to {high:g} hp; this compressor has {plate.hp:g} hp."
+    if part.volts_line is not None and 100 * abs(plate.volts / part.volts_line - 1) > SAME_LINE_PCT:
+        return f"Made for {part.volts_line:g} V; the plate says {plate.volts:g} V."
+    return None
+
+
 def candidate(
     entry: AidIn, part: AidPart, base: StartIn, machines: list[Machine], limits: Standards
 ) -> AidRanked | AidRefused:
@@ -80,9 +108,10 @@ def candidate(
         burning = why_not_beside(plate.refrigerant, part.listed_for)
         if burning is not None:
             return no(burning)
-    small = plate.run_cap_uf is None and first.rla_a <= SMALL_RLA_A
-    if part.aid == "three_in_one" and not (small and (entry.metering or plate.metering) == "captube"):
-        return no("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
+    if part.aid == "three_in_one":
+        unfit = why_not_three_in_one(entry, part)
+        if unfit is not None:
+            return no(unfit)
     if part.rla_high_a is not None and first.rla_a > part.rla_high_a:
         return no(f"Made for up to {part.rla_high_a:g} A; the plate says {first.rla_a:g} A RLA.")
     if part.rla_low_a is not None and first.rla_a < part.rla_low_a:
@@ -153,7 +182,7 @@ def candidate(
             minutes_since_last_start=30.0 / entry.cycles_per_hour if entry.cycles_per_hour else None,
         )
     elif part.aid == "soft_starter":
-        uf = uf or round(1.5 * (run_uf or 30.0), 0)
+        uf = uf or round(SOFT_OVER_RUN * (run_uf or 30.0), 0)
         ceiling_a, half_a = round((part.ceiling_ratio or CEILING_SHARE) * lra, 1), round(lra / 2, 1)
         aid = Aid(kind="soft_starter", start_cap_uf=uf, ceiling_a=ceiling_a)
         try:

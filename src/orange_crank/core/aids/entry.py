@@ -13,7 +13,7 @@ from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.on_source import OnSource
 from orange_crank.core.motor.start import StartResult
 from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Microfarads, Volts, Word
-from orange_crank.core.plate.model import Metering
+from orange_crank.core.plate.model import Horsepower, Metering
 from orange_crank.core.tables import StartCapacitorRange
 
 Goal = Literal["start_at_all", "faster", "backup_power", "flicker", "long_lines"]
@@ -59,6 +59,8 @@ class AidPart(Frozen):
     rla_high_a: Amps | None = None
     lra_high_a: Amps | None = None
     volts_line: Volts | None = None
+    hp_low: Horsepower | None = None
+    hp_high: Horsepower | None = None
     min_off_s: Annotated[float, Field(strict=True, ge=0, le=7_200, allow_inf_nan=False)] | None = None
     learning_starts: Annotated[int, Field(strict=True, ge=1, le=100)] | None = None
     mounting: Word | None = None

@@ -8,6 +8,7 @@ from pydantic import Field, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
 from orange_crank.core.nomenclature import Amps, Flag, Frozen, Microfarads, Ohms, Volts, Word
+from orange_crank.core.plate.model import Horsepower
 from orange_crank.core.tables import rows
 
 PartKind = Literal[
@@ -52,9 +53,6 @@ REQUIRED: dict[PartKind, tuple[str, ...]] = {
 
 Price = Annotated[
     float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False, json_schema_extra={"unit": "1"})
-]
-Horsepower = Annotated[
-    float, Field(strict=True, gt=0, le=500, allow_inf_nan=False, json_schema_extra={"unit": "hp"})
 ]
 SecondsOff = Annotated[
     float, Field(strict=True, ge=0, le=7_200, allow_inf_nan=False, json_schema_extra={"unit": "s"})

@@ -1,7 +1,9 @@
 """Choosing a start aid, or none: forbidden cases, the cause first, goal, computed starts."""
 
+from typing import Literal
+
 from orange_crank.core.aids.answer import answer_of
-from orange_crank.core.aids.candidates import GOAL_LOAD_PCT, candidate, candidates
+from orange_crank.core.aids.candidates import GOAL_LOAD_PCT, candidate, candidates, without_run_capacitor
 from orange_crank.core.aids.entry import TITLES, AidIn, AidOut, AidRanked, AidRefused
 from orange_crank.core.aids.forbidden import why_forbidden
 from orange_crank.core.aids.rank import findings_of, judged, order
@@ -45,7 +47,11 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
         ])  # fmt: skip
     _, fit = fit_machine(entry.plate)
     machines = possible_machines(entry.plate)
-    run_cap = fit.run_cap_uf if entry.run_cap_uf is None else entry.run_cap_uf
+    run_cap: float | Literal["open"]
+    if without_run_capacitor(entry):
+        run_cap = "open"  # none is fitted: none is computed with
+    else:
+        run_cap = fit.run_cap_uf if entry.run_cap_uf is None else entry.run_cap_uf
     base = StartIn(
         plate=entry.plate,
         run_cap_uf=run_cap,

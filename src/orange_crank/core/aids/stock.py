@@ -37,6 +37,8 @@ def aid_part(held: Counted) -> AidPart | None:
         rla_high_a=p.rla_high_a,
         lra_high_a=p.lra_high_a,
         volts_line=p.volts_line,
+        hp_low=p.hp_low,
+        hp_high=p.hp_high,
         min_off_s=p.min_off_s,
         learning_starts=p.learning_starts,
         mounting=p.mounting,

@@ -167,11 +167,11 @@ def held_by(entry: StartIn, seconds: float) -> tuple[float, float]:
     if light >= seconds:
         return 0.0, round(max(0.05, seconds / light), 2) if math.isfinite(light) else 1.0
     stall = halve(0.0, 200.0, lambda t: math.isinf(takes(t, 1.0)), 11)
-    most = NEAR_STALL * stall
+    most = round(NEAR_STALL * stall, 2)
     if takes(most, 1.0) >= seconds:
-        return round(halve(0.0, most, lambda t: takes(t, 1.0) >= seconds, 11), 1), 1.0
-    inertia = halve(1.0, 10.0, lambda j: takes(most, j) >= seconds, 9)
-    return round(most, 1), round(inertia, 2)
+        return round(halve(0.0, most, lambda t: takes(t, 1.0) >= seconds, 13), 2), 1.0
+    inertia = halve(1.0, 10.0, lambda j: takes(most, j) >= seconds, 13)
+    return most, round(inertia, 3)
 
 
 def start_on_call(call: JudgedCall) -> CallStart:

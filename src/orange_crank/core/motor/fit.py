@@ -3,7 +3,6 @@
 import math
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated
 
 import numpy as np
 from pydantic import Field, ValidationError
@@ -54,9 +53,11 @@ class StartPlate(Plate):
     winding_cr_ohm: Resistance | None = Field(default=None, description="C–R measured cold [Ω]")
     winding_cs_ohm: Resistance | None = Field(default=None, description="C–S measured cold [Ω]")
     poles: int | None = Field(default=None, ge=2, le=12, multiple_of=2, strict=True)
-    hertz: Annotated[float, Field(strict=True, ge=45, le=65, allow_inf_nan=False)] = Field(
-        default=60.0, description="Of the plate's supply: 60, or 50 [Hz]"
-    )
+
+    @property
+    def line_hertz(self) -> float:
+        """Line frequency of the plate; 60 where it does not say [Hz]."""
+        return self.hertz or 60.0
 
 
 class Residual(Frozen):
@@ -120,7 +121,7 @@ def refuse_unfit(plate: StartPlate) -> None:
         )
     if plate.run_cap_uf is not None:
         # The capacitor alone would carry this much: far beyond the machine's own amps is a slip.
-        alone_a = plate.volts * 2 * math.pi * plate.hertz * plate.run_cap_uf * 1e-6
+        alone_a = plate.volts * 2 * math.pi * plate.line_hertz * plate.run_cap_uf * 1e-6
         if alone_a > 1.5 * first.rla_a or alone_a < 0.02 * first.rla_a:
             raise refuse(
                 "plate.run_cap_uf",
@@ -178,7 +179,7 @@ def _said(
         plate.winding_cr_ohm,
         plate.winding_cs_ohm,
         plate.poles or 2,
-        plate.hertz,
+        plate.line_hertz,
     )
 
 

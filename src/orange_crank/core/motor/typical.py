@@ -10,7 +10,8 @@ from orange_crank.core.nomenclature import Frozen, Word, say
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
-SOFT_OVER_RUN = 1.5
+# A ceiling of a third of LRA wants this much capacitor to get away at all.
+SOFT_OVER_RUN = 2.5
 PTC_OVER_RATED = 2.0
 
 

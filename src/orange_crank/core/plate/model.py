@@ -25,6 +25,12 @@ def _not_a_flag(value: object) -> object:
     return value
 
 
+Horsepower = Annotated[
+    float, Field(strict=True, gt=0, le=500, allow_inf_nan=False, json_schema_extra={"unit": "hp"})
+]
+LineHertz = Annotated[
+    float, Field(strict=True, ge=45, le=65, allow_inf_nan=False, json_schema_extra={"unit": "Hz"})
+]
 Phase = Annotated[Literal[1, 3], BeforeValidator(_not_a_flag)]
 Edition = Literal["2017", "2020", "2023"]
 Metering = Literal["piston", "txv", "captube", "eev"]
@@ -109,6 +115,8 @@ class PlateRead(Frozen):
     run_cap_uf: Microfarads | None = Field(default=None, description="Run capacitor, compressor section [µF]")
     fan_cap_uf: Microfarads | None = Field(default=None, description="Run capacitor, fan section [µF]")
     tons: Tons | None = Field(default=None, description="Nominal cooling [ton]")
+    hp: Horsepower | None = Field(default=None, description="Compressor, where the plate says it [hp]")
+    hertz: LineHertz | None = Field(default=None, description="Line frequency; 60 where not said [Hz]")
     inverter: Flag | None = Field(default=None, description="Variable-speed (inverter) compressor")
     refrigerant: RefrigerantName | None = Field(
         default=None, description="Refrigerant; its many spellings become the one of the list"
