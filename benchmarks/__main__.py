@@ -3,7 +3,16 @@
 import importlib
 import sys
 
-NAMES = ("opening_a_call", "reading_files", "starting", "panning", "diagnosis", "choosing", "circuits")
+NAMES = (
+    "opening_a_call",
+    "reading_files",
+    "starting",
+    "panning",
+    "diagnosis",
+    "choosing",
+    "aids",
+    "circuits",
+)
 
 
 def main(wanted: list[str]) -> None:
