@@ -152,7 +152,14 @@ def backup(page: Page, address: str) -> None:
     page.goto(address + "/calls/4/aid")
     page.get_by_role("radio", name="Backup power").click()
     region = page.get_by_role("region", name="Backup power")
-    region.get_by_label("Continuous").fill("14")
+    for label, value in (
+        ("Continuous", "14"),
+        ("Tank", "8"),
+        ("Burn at half", "0.75"),
+        ("Burn at full", "1.2"),
+    ):
+        region.get_by_label(label).fill(value)
+    region.get_by_role("radio", name="Interlock").click()
     region.get_by_text("Starts", exact=True).first.wait_for()
     region.get_by_role("list", name="Aids on this source").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(500)

@@ -20,10 +20,18 @@ type Row = {
   head?: string
   /** The range over what no plate says. */
   span?: (s: Spread) => Schemas['Span'] | null
+  /** Whether the range has no end where some of the starts do not get away. */
+  ends?: boolean
 }
 
 const ROWS: Row[] = [
-  { name: 'Up to speed', unit: 's', read: (r) => r.time_to_speed_s, span: (s) => s.time_to_speed_s },
+  {
+    name: 'Up to speed',
+    unit: 's',
+    read: (r) => r.time_to_speed_s,
+    span: (s) => s.time_to_speed_s,
+    ends: true,
+  },
   {
     name: 'Inrush, 100 ms',
     unit: 'A',
@@ -84,8 +92,9 @@ export function Readings({ results }: { results: Result[] }) {
                   <td key={r.label} className="figure px-2 text-right align-bottom">
                     {value === null ? '–' : figure(value, 3)}
                     {span && (
-                      <span className="block text-sm text-soft">
-                        {figure(span.low, 2)} to {figure(span.high, 2)}
+                      <span className="block text-sm whitespace-nowrap text-soft">
+                        {figure(span.low, 3)}–
+                        {row.ends && spread && spread.starts < spread.of ? 'never' : figure(span.high, 3)}
                       </span>
                     )}
                   </td>

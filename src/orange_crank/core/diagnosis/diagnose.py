@@ -149,7 +149,8 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
             reading_ids=list(seen.reading_ids),
             reason=row.reason if row is not None else facts()[fact].reason,
         )
-        if ratio >= telling:
+        # What every ordinary machine shows speaks for none of them: only a cause's own row does.
+        if ratio >= telling and row is not None:
             for_.append(point)
         elif ratio <= 1 / telling:
             against.append(point)

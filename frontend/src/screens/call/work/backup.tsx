@@ -8,7 +8,7 @@ import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
-import { figure, parseFigure } from '../../../quantities/format'
+import { figure } from '../../../quantities/format'
 import { sizeWord } from '../../../quantities/size'
 import type { BackupEntry, Other } from './use-backup'
 
@@ -25,7 +25,6 @@ export function Backup({
   problem: Problem | null
 }) {
   const { d, change } = entry
-  const kw = parseFigure(d.kw, 'kW')
   const battery = d.kind === 'battery_inverter'
   const loads = useMemo(
     () =>
@@ -56,13 +55,7 @@ export function Backup({
           ]}
         />
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          <FigureField
-            label="Continuous"
-            unit="kW"
-            value={d.kw}
-            onChange={(v) => change({ kw: v })}
-            problem={kw === null ? 'Wanted the rated kilowatts.' : undefined}
-          />
+          <FigureField label="Continuous" unit="kW" value={d.kw} onChange={(v) => change({ kw: v })} />
           <FigureField label="Short-time" unit="kW" value={d.surge} onChange={(v) => change({ surge: v })} />
           <FigureField label="Volts" unit="V" value={d.volts} onChange={(v) => change({ volts: v })} />
           <FigureField
