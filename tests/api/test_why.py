@@ -145,3 +145,50 @@ def test_a_short_told_on_why_is_not_taken_back_without_saying_how(
     client.post("/api/calls/4/stops/lift", json=lift).raise_for_status()
     assert 201 == client.post("/api/calls/4/why", json={"seen": later}).status_code
     assert not client.get("/api/calls/4").json()["ladder"]["stops"]
+
+
+def test_what_closed_calls_turned_out_to_be_counts_for_calls_opened_after_and_for_no_other(
+    client: TestClient,
+) -> None:
+    def counted(call: int) -> dict[str, Any]:
+        ranked = client.get(f"/api/calls/{call}/why").json()["result"]["ranked"]
+        return {str(r["hypothesis"]): r for r in ranked}
+
+    at_first = counted(4)["contactor_worn"]
+    assert 0 == at_first["here_calls"]
+    assert at_first["shipped_pct"] == at_first["here_pct"]
+    for hypothesis in ("run_capacitor_weak", "contactor_worn"):  # the cause taken last is what it was
+        entry = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": hypothesis}}
+        assert 201 == client.post("/api/calls/4/decisions", json=entry).status_code
+    opened = client.get("/api/calls/4").json()
+    other = client.post("/api/calls", json={"unit_id": opened["unit_id"] % 3 + 1, "complaint": "before"})
+    before = other.json()["id"]
+    closing = {"version": opened["version"], "status": "closed", "reason": "Contactor changed"}
+    assert 200 == client.patch("/api/calls/4", json=closing).status_code
+    again = client.post("/api/calls", json={"unit_id": opened["unit_id"], "complaint": "hums"}).json()[
+        "id"
+    ]
+    now = counted(again)["contactor_worn"]
+    assert 1 == now["here_calls"]
+    assert now["here_pct"] > now["shipped_pct"]
+    assert 0 == counted(again)["run_capacitor_weak"]["here_calls"]
+    assert 0 == counted(before)["contactor_worn"]["here_calls"], "opened before it was known"
+    assert at_first["probability"] == counted(4)["contactor_worn"]["probability"], "as it was closed"
+
+
+def test_the_new_causes_are_told_and_looked_at_on_why(client: TestClient) -> None:
+    notes = {n["quantity"]: n for n in client.get("/api/reference").json()["seen_here"]}
+    for quantity, value, cause in (
+        ("control_switch_open", True, "control_switch_open"),
+        ("line_at_unit_v", 2.0, "no_line_at_unit"),
+        ("fan_rotation_ok", False, "fan_reversed"),
+        ("breaker_lug_tight", False, "loose_lug_at_breaker"),
+        ("can_label_uf", 30.0, "capacitor_wrong_value"),
+    ):
+        assert quantity in notes
+        before = chance(client.get("/api/calls/4/why").json(), cause)
+        record = client.get("/api/calls/4/why").json()["record"]
+        seen = [*record["seen"], {"quantity": quantity, "value": value, "where": notes[quantity]["where"]}]
+        told = client.post("/api/calls/4/why", json=record | {"seen": seen})
+        assert 201 == told.status_code, told.text
+        assert chance(told.json(), cause) > 3 * before

@@ -15,6 +15,7 @@ from orange_crank.core.call.facts import CallFacts, Lift, TakenTest
 from orange_crank.core.call.judge import JudgedCall, judge_call
 from orange_crank.core.call.ladder import ladder_of
 from orange_crank.core.call.why_record import SeenAt
+from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.safety.state import CLOCK_SLACK, SafetyEvent, call_state
 from orange_crank.core.safety.stop import GRAVEST_FIRST, gravest_first, plain_words, work_stop
 from orange_crank.core.tables.standards import shipped_standards
@@ -340,3 +341,77 @@ def test_every_stop_has_its_place_and_its_plain_words() -> None:
     assert len(GRAVEST_FIRST) == len({plain_words(s) for s in every})
     old = work_stop("GROUNDED", key="old", since=datetime(2026, 1, 1, tzinfo=UTC))
     assert ["old", "new"] == [s.key for s in gravest_first([old, work_stop("GROUNDED", key="new")])]
+
+
+# Inrush no rotor can draw ---------------------------------------------------------------------------
+
+
+def inrush(number: int, minute: int, amps: float, **more: Any) -> Any:
+    entry = {
+        "quantity": "inrush_a", "value": amps, "mode": "inrush", "conductor": "common", "volts": 231.0,
+        "outcome": "tripped",
+    }  # fmt: skip
+    return taken(number, minute, entry | more)
+
+
+def apart(minute: int, shorted: bool = False) -> SeenAt:
+    found = Evidence.model_validate({"quantity": "legs_shorted", "value": shorted})
+    return SeenAt(what=found, place=float(minute), at=NOON, person="Dex")
+
+
+def test_an_inrush_no_rotor_can_draw_stops_until_to_ground_and_leg_to_leg_are_clear_after_it() -> None:
+    lra = float(PLATE.compressors[0].lra_a or 0)
+    far = inrush(1, 5, 1.7 * lra)
+    assert [] == codes(call(readings=[inrush(1, 5, 1.02 * lra)])), "a stall is no short"
+    stopped = call(readings=[far])
+    assert ["SHORT_CURRENT"] == codes(stopped)
+    stop = stopped.stops[0]
+    assert "Power off" in stop.next_step
+    assert "A, Marlo" in stop.source
+    assert not stop.may_lift
+    assert not stopped.gates["take_live"].ok
+    assert "far more current" in plain_words(stop).lower()
+    assert ["SHORT_CURRENT"] == codes(call(readings=[ground(2, 1, False), far])), "clear before tells nothing"
+    half = call(readings=[far, ground(2, 9, False)])
+    assert ["SHORT_CURRENT"] == codes(half)
+    assert half.stops[0].may_lift
+    assert ["SHORT_CURRENT"] == codes(call(readings=[far, ground(2, 9, False)], seen=[apart(3)]))
+    over = call(readings=[far, ground(2, 9, False)], seen=[apart(10)])
+    assert [] == codes(over)
+    assert "leg to leg clear, Dex" in over.found_stops.settled["reading-1"]
+    assert [] == codes(call(readings=[far, ground(2, 9, False)], lifts=[lift("reading-1", 12)]))
+
+
+def test_a_plate_read_again_ends_what_was_never_a_short() -> None:
+    """LRA misread by a decimal: the reading was ordinary all along."""
+    lra = float(PLATE.compressors[0].lra_a or 0)
+    state = call_state([], NOON + timedelta(minutes=5))
+    slip = PLATE.model_copy(
+        update={"compressors": [PLATE.compressors[0].model_copy(update={"lra_a": lra / 1.9})]}
+    )
+    reading = inrush(1, 5, 0.97 * lra)
+    assert ["SHORT_CURRENT"] == codes(judge_call(CallFacts(plate=slip, state=state, readings=[reading])))
+    assert [] == codes(judge_call(CallFacts(plate=PLATE, state=state, readings=[reading])))
+    assert [] == codes(judge_call(CallFacts(plate=None, state=state, readings=[reading])))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    order=st.permutations(["far", "ground", "apart", "apart_bad", "change"]),
+    share=st.floats(1.3, 4.0),
+)
+def test_whatever_the_order_a_short_current_stands_until_both_proofs_come_after_it(
+    order: list[str], share: float
+) -> None:
+    lra = float(PLATE.compressors[0].lra_a or 0)
+    at = {name: i + 1 for i, name in enumerate(order)}
+    judged = call(
+        readings=[inrush(1, at["far"], share * lra), ground(2, at["ground"], False)],
+        seen=[apart(at["apart"]), apart(at["apart_bad"], shorted=True)],
+        changes=[change(at["change"], "Contactor")],
+    )
+    stands = "SHORT_CURRENT" in codes(judged)
+    both_after = at["ground"] > at["far"] and at["apart"] > at["far"]
+    assert stands == (not both_after)
+    if stands:
+        assert not judged.gates["take_live"].ok
