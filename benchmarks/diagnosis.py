@@ -37,6 +37,7 @@ class Told:
     minutes: float
     hazards: list[str] = field(default_factory=list)
     condemned: bool = False
+    seed: int = 0
     untried: bool = False
     asked: list[str] = field(default_factory=list)
 
@@ -88,6 +89,7 @@ def run_case(seed: int) -> Told:
     }
     return Told(
         fault=case.fault,
+        seed=seed,
         top=[r.hypothesis for r in out.ranked[:3]],
         probability=out.ranked[0].probability,
         tests=len(asked),
@@ -138,6 +140,9 @@ def main(cases: int = CASES) -> None:
     print(f"  hazardous recommendations {sum(hazards.values())} {dict(hazards) or ''}".rstrip())
     wrong, untried = sum(t.condemned for t in told), sum(t.untried for t in told)
     print(f"  wrongful condemnations {wrong}; by the proofs alone, before the agreed trial: {untried}")
+    for t in told:
+        if t.condemned:
+            print(f"    seed {t.seed}: {t.fault} taken for {t.top[0]} after {', '.join(t.asked)}")
     print("  reliability: said, came true, cases")
     for low in (0.0, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 0.99):
         high = {

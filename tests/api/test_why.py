@@ -165,9 +165,7 @@ def test_what_closed_calls_turned_out_to_be_counts_for_calls_opened_after_and_fo
     before = other.json()["id"]
     closing = {"version": opened["version"], "status": "closed", "reason": "Contactor changed"}
     assert 200 == client.patch("/api/calls/4", json=closing).status_code
-    again = client.post("/api/calls", json={"unit_id": opened["unit_id"], "complaint": "hums"}).json()[
-        "id"
-    ]
+    again = client.post("/api/calls", json={"unit_id": opened["unit_id"], "complaint": "hums"}).json()["id"]
     now = counted(again)["contactor_worn"]
     assert 1 == now["here_calls"]
     assert now["here_pct"] > now["shipped_pct"]

@@ -129,8 +129,9 @@ def fill_make_safe(page: Page) -> None:
     page.get_by_label("Known live source").fill("Receptacle")
     page.get_by_label("Known to be").fill("120")
     page.get_by_label("Meter reads", exact=True).fill("120,5")
+    page.get_by_text("Pair by pair").tap()
     for pair in ("L1–L2", "L1–G", "L2–G"):
-        for field in page.get_by_label(pair).all():
+        for field in page.get_by_label(pair, exact=True).all():
             field.fill("0.1")
     page.get_by_label("Meter reads on").fill("120")
     for field in page.get_by_label("Left after").all():

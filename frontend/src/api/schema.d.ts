@@ -4731,9 +4731,10 @@ export interface components {
         };
         /**
          * ExpectedMakeSafe
-         * @description Supply and capacitor sections a plate implies; None and empty without a plate.
+         * @description Supply and capacitor sections a plate implies, None and empty without one; and what was said last.
          */
         ExpectedMakeSafe: {
+            last?: components["schemas"]["SaidLast"] | null;
             /** Sections */
             sections: ("c_herm" | "c_fan" | "start" | "dc_bus")[];
             /** Supply */
@@ -5928,6 +5929,11 @@ export interface components {
              * @default false
              */
             inverter: boolean;
+            /**
+             * Largest Dead V
+             * @description Every pair of both sides measured: the largest of those not written down by pair [V]
+             */
+            largest_dead_v?: number | null;
             /** Note */
             note?: string | null;
             /** Opened */
@@ -6637,6 +6643,16 @@ export interface components {
             rung?: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * OpenedLast
+         * @description What was opened and locked last, and who held its key.
+         */
+        OpenedLast: {
+            /** Device */
+            device: string;
+            /** Key Holder */
+            key_holder: string | null;
         };
         /**
          * OpenedPoint
@@ -7964,6 +7980,45 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * SaidLast
+         * @description What the last record of this unit said, to be confirmed step by step: offered, never taken over.
+         */
+        SaidLast: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Fed */
+            fed: string;
+            /**
+             * Here
+             * @description Whether it is of this call
+             */
+            here: boolean;
+            /** Opened */
+            opened: components["schemas"]["OpenedLast"][];
+            /** Other Sources */
+            other_sources: string[];
+            /**
+             * Rated V
+             * @description Ratings read off the cans [V]
+             */
+            rated_v: {
+                [key: string]: number;
+            };
+            /**
+             * Source
+             * @description Known live source the meter was proved on
+             */
+            source: string | null;
+            /**
+             * Source V
+             * @description What that source is known to be [V]
+             */
+            source_v: number | null;
         };
         /**
          * SavedReading

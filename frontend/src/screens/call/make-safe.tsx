@@ -10,7 +10,8 @@ import { Form, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
-import { clock, figure, parseFigure } from '../../quantities/format'
+import { usePerson } from '../../parts/who'
+import { clock, day, figure, parseFigure } from '../../quantities/format'
 import { usePause } from './plate'
 
 type MakeSafeRecord = Schemas['MakeSafe']
@@ -32,6 +33,8 @@ type Draft = {
   before: string
   after: string
   dead: Record<string, Dead>
+  /** The largest over all pairs that are not written down one by one. */
+  largest: string
   sections: Section[]
   none: boolean
   drained: Record<string, Drained>
@@ -61,6 +64,7 @@ function startOf(call: Call): Draft {
     before: '',
     after: '',
     dead: {},
+    largest: '',
     sections,
     none: false,
     drained: {},
@@ -120,6 +124,7 @@ function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null 
     proof_before: proof('before'),
     proof_after: proof('after'),
     dead_points,
+    largest_dead_v: parseFigure(draft.largest, 'V'),
     has_capacitors: !draft.none,
     sections_present: draft.none ? [] : draft.sections,
     capacitors: draft.none ? [] : capacitors,
@@ -211,6 +216,30 @@ function MakeSafeForm({ call }: { call: Call }) {
   })
   const found = check.data?.findings ?? []
   const of = (...codes: string[]) => found.filter((f) => codes.includes(f.code))
+  const stopping = found.find((f) => f.stops && f.verdict === 'fail')
+  const { person } = usePerson()
+  const last = call.expected_make_safe.last
+  const when = last && (last.here ? `as at ${clock(last.at)}` : `as on ${day(last.at)}`)
+  const key = person?.name ?? ''
+  const lasting: Opened[] =
+    last && last.opened.length > 0
+      ? last.opened.map((o) => ({ device: o.device, key_holder: key, locked: true, tagged: true }))
+      : [{ device: draft.opened[0]?.device || 'Disconnect', key_holder: key, locked: true, tagged: true }]
+  const measured = () => ({ volts_taken_at: new Date().toISOString() })
+  const left = (after: string) =>
+    change({
+      drained: Object.fromEntries(
+        draft.sections.map((s) => [
+          s,
+          {
+            ...(draft.drained[s] ?? noDrain),
+            after,
+            rated: draft.drained[s]?.rated || (last?.rated_v[s] ? figure(last.rated_v[s]) : ''),
+          },
+        ]),
+      ),
+    })
+  const afters = draft.sections.map((s) => draft.drained[s]?.after ?? '')
   const problem = problemOf(save.error)
   const moved = problem?.status === 409 && call.state.version !== draft.state_version
   const submit = () =>
@@ -257,6 +286,11 @@ function MakeSafeForm({ call }: { call: Call }) {
         <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
           Thermostat off, or the control call removed
         </Tick>
+        {!(draft.dry && draft.control_off) && (
+          <Short onClick={() => change({ dry: 'dry', control_off: true })}>
+            Dry here, and the call is off
+          </Short>
+        )}
       </Step>
       <Step number={2} title="What feeds it?" findings={of('SOURCES_IDENTIFIED')}>
         <Choice
@@ -270,6 +304,18 @@ function MakeSafeForm({ call }: { call: Call }) {
             { value: 'three_phase', label: 'Three-phase' },
           ]}
         />
+        {last && !draft.fed && (
+          <Short
+            onClick={() =>
+              change({ fed: last.fed, looked: true, others: last.other_sources, supply: draft.supply })
+            }
+          >
+            Still so, {when}: from {last.fed};{' '}
+            {last.other_sources.length > 0
+              ? `also ${last.other_sources.join(', ')}`
+              : 'looked, no second source'}
+          </Short>
+        )}
         <TextField
           label="Fed from"
           value={draft.fed}
@@ -303,6 +349,11 @@ function MakeSafeForm({ call }: { call: Call }) {
         </fieldset>
       </Step>
       <Step number={3} title="Open, lock, tag" findings={of('LOCKED_AND_TAGGED')}>
+        {key && !draft.opened.every((o) => o.locked && o.tagged && o.key_holder) && (
+          <Short onClick={() => change({ opened: lasting })}>
+            {lasting.map((o) => o.device).join(', ')}: opened, locked, tagged; I have the key
+          </Short>
+        )}
         {draft.opened.map((o, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: devices are edited in place
           <div key={i} className="grid gap-x-3 sm:grid-cols-2">
@@ -332,6 +383,19 @@ function MakeSafeForm({ call }: { call: Call }) {
         </Button>
       </Step>
       <Step number={4} title="Prove the meter: live" findings={of('METER_PROVED_BEFORE')}>
+        {last?.source && last.source_v && !draft.before && (
+          <Short
+            onClick={() =>
+              change({
+                source: last.source as string,
+                expected: figure(last.source_v as number),
+                before: figure(last.source_v as number),
+              })
+            }
+          >
+            Same source: {last.source} reads {figure(last.source_v)} V
+          </Short>
+        )}
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
           <div className="col-span-2 sm:col-span-1">
             <TextField
@@ -365,47 +429,62 @@ function MakeSafeForm({ call }: { call: Call }) {
           'STOP_LIVE',
         )}
       >
-        {PLACES.map(({ place, word }) => (
-          <div key={place}>
-            <h4 className="font-bold">Contactor, {word.toLowerCase()}</h4>
-            <div className="grid grid-cols-3 gap-2">
-              {pairs.map((pair) => {
-                const key = `${place} ${pair}`
-                const now = draft.dead[key] ?? noDead
-                const stray = found.some(
-                  (f) => f.code === 'STRAY_VOLTAGE' && f.inputs?.pair === pair && f.inputs?.place === place,
-                )
-                return (
-                  <div key={key}>
-                    <FigureField
-                      label={pair.replace('-', '–')}
-                      unit="V"
-                      value={now.value}
-                      onChange={(value) => point(key, { value })}
-                    />
-                    {(stray || now.low) && (
-                      <>
-                        <FigureField
-                          label="Low-impedance"
-                          unit="V"
-                          value={now.low}
-                          onChange={(low) => point(key, { low })}
-                        />
-                        <TextField
-                          label="It was"
-                          value={now.explained}
-                          onChange={(explained) => point(key, { explained })}
-                        />
-                      </>
-                    )}
-                  </div>
-                )
-              })}
+        <FigureField
+          label="All pairs, both sides: largest"
+          unit="V"
+          value={draft.largest}
+          onChange={(largest) => change({ largest, ...measured() })}
+          hint={`Every one of ${pairs.join(', ').replaceAll('-', '–')} on line and load side.`}
+        />
+        <details open={Object.keys(draft.dead).length > 0 || of('STRAY_VOLTAGE').length > 0}>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">Pair by pair</summary>
+          {PLACES.map(({ place, word }) => (
+            <div key={place}>
+              <h4 className="font-bold">Contactor, {word.toLowerCase()}</h4>
+              <div className="grid grid-cols-3 gap-2">
+                {pairs.map((pair) => {
+                  const key = `${place} ${pair}`
+                  const now = draft.dead[key] ?? noDead
+                  const stray = found.some(
+                    (f) => f.code === 'STRAY_VOLTAGE' && f.inputs?.pair === pair && f.inputs?.place === place,
+                  )
+                  return (
+                    <div key={key}>
+                      <FigureField
+                        label={pair.replace('-', '–')}
+                        unit="V"
+                        value={now.value}
+                        onChange={(value) => point(key, { value })}
+                      />
+                      {(stray || now.low) && (
+                        <>
+                          <FigureField
+                            label="Low-impedance"
+                            unit="V"
+                            value={now.low}
+                            onChange={(low) => point(key, { low })}
+                          />
+                          <TextField
+                            label="It was"
+                            value={now.explained}
+                            onChange={(explained) => point(key, { explained })}
+                          />
+                        </>
+                      )}
+                    </div>
+                  )
+                })}
+              </div>
             </div>
-          </div>
-        ))}
+          ))}
+        </details>
       </Step>
       <Step number={6} title="Prove the meter again: live" findings={of('METER_PROVED_AFTER')}>
+        {draft.before && !draft.after && (draft.largest || Object.keys(draft.dead).length > 0) && (
+          <Short onClick={() => change({ after: draft.before })}>
+            Reads {draft.before} V again on {draft.source || 'the known source'}
+          </Short>
+        )}
         <FigureField
           label={`Meter reads on ${draft.source || 'the known source'}`}
           unit="V"
@@ -439,6 +518,14 @@ function MakeSafeForm({ call }: { call: Call }) {
             No capacitor here
           </Tick>
         </div>
+        {draft.sections.length > 1 && !draft.sections.includes('dc_bus') && (
+          <FigureField
+            label="Left in each, on DC volts: largest"
+            unit="V"
+            value={afters.every((a) => a === afters[0]) ? (afters[0] ?? '') : ''}
+            onChange={left}
+          />
+        )}
         {draft.sections.map((s) => {
           const now = draft.drained[s] ?? noDrain
           const uf =
@@ -491,21 +578,34 @@ function MakeSafeForm({ call }: { call: Call }) {
         <Button
           onClick={() => {
             save.reset()
-            change({ state_version: call.state.version, dead: {}, after: '', volts_taken_at: '' })
+            change({
+              state_version: call.state.version,
+              dead: {},
+              largest: '',
+              after: '',
+              volts_taken_at: '',
+            })
           }}
         >
           Take the volts again on the call as it is now
         </Button>
       )}
       <div className="sticky bottom-0 -mx-4 border-t-2 border-ink bg-plane px-4 py-2">
-        {check.data && check.data.status !== 'proved' && (
-          <p className="pb-2 text-sm">
-            <VerdictMark
-              verdict={check.data.status === 'stop' ? 'fail' : 'unknown'}
-              word={check.data.status === 'stop' ? 'Stop' : 'Still to do'}
-            />{' '}
-            {check.data.missing[0]}
+        {stopping ? (
+          <p role="alert" className="pb-2 text-lg font-bold text-fail">
+            ✕ {stopping.text} {stopping.next_step}
           </p>
+        ) : (
+          check.data &&
+          check.data.status !== 'proved' && (
+            <p className="pb-2 text-sm">
+              <VerdictMark
+                verdict={check.data.status === 'stop' ? 'fail' : 'unknown'}
+                word={check.data.status === 'stop' ? 'Stop' : 'Still to do'}
+              />{' '}
+              {check.data.missing[0]}
+            </p>
+          )
         )}
         <Button
           kind="dead"
@@ -518,6 +618,15 @@ function MakeSafeForm({ call }: { call: Call }) {
         </Button>
       </div>
     </Form>
+  )
+}
+
+/** What is usual, or was said last, confirmed by one tap. */
+function Short({ onClick, children }: { onClick: () => void; children: ReactNode }) {
+  return (
+    <Button className="justify-self-start text-left" onClick={onClick}>
+      ✓ {children}
+    </Button>
   )
 }
 

@@ -72,6 +72,7 @@ class CallFacts:
     on_date: date | None = None
     visits: Sequence[Visit] = ()
     sister_start: PastStart | None = None
+    earlier_make_safe: SafetyEvent | None = None
     shop_calls: Mapping[Hypothesis, int] = field(default_factory=dict)
 
     def retired_by(self, quantity: Quantity, place: float) -> Change | None:

@@ -97,6 +97,10 @@ class MakeSafe(Frozen):
     opened: list[OpenedPoint] = Field(default_factory=list, max_length=20)
     proof_before: MeterProof | None = None
     dead_points: list[DeadPoint] = Field(default_factory=list, max_length=100)
+    largest_dead_v: ZeroOrMoreVolts | None = Field(
+        default=None,
+        description="Every pair of both sides measured: the largest of those not written down by pair [V]",
+    )
     proof_after: MeterProof | None = None
     has_capacitors: Flag = Field(default=True, description="Whether the unit holds any capacitor")
     sections_present: list[Section] = Field(
@@ -266,7 +270,18 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
     for place, words in (("contactor_line", "line side"), ("contactor_load", "load side")):
         taken = {_pair(p.pair) for p in record.dead_points if p.place == place}
         lacking = [pair for pair in wanted if _pair(pair) not in taken]
-        if lacking:
+        if lacking and record.largest_dead_v is not None:
+            found.append(
+                Finding(
+                    code=f"DEAD_{place.upper()}",
+                    verdict="pass",
+                    text=f"Contactor {words}: all {len(wanted)} pairs measured, at most "
+                    f"{record.largest_dead_v:g} V.",
+                    rule=_RULE,
+                    inputs={"pairs": list(wanted), "largest_v": record.largest_dead_v},
+                )
+            )
+        elif lacking:
             found.append(
                 Finding(
                     code=f"DEAD_{place.upper()}",
@@ -287,6 +302,7 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     inputs={"pairs": list(wanted)},
                 )
             )
+    found += _largest(record, limits)
     for point in record.dead_points:
         seen = {"place": point.place, "pair": point.pair, "reading_v": point.reading_v, "limit_v": limit}
         where = _point_words(point)
@@ -330,6 +346,39 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     )
                 )
     return found
+
+
+def _largest(record: MakeSafe, limits: Standards) -> list[Finding]:
+    """Judge the largest reading over all pairs: one that is not dead has to be named by its pair."""
+    largest = record.largest_dead_v
+    if largest is None or largest < limits.dead_limit_v:
+        return []
+    seen = {"largest_v": largest, "limit_v": limits.dead_limit_v}
+    if largest > limits.dead_stop_v:
+        return [
+            Finding(
+                code="STOP_LIVE",
+                verdict="fail",
+                text=f"One of the pairs reads {say(largest, 'V')}: still live.",
+                rule=limits.rule("dead_stop_v"),
+                inputs=seen,
+                arithmetic=f"{largest:g} V > {limits.dead_stop_v:g} V",
+                next_step="Hands out. Find the second source, open and lock it, then prove dead again.",
+                stops=True,
+            )
+        ]
+    return [
+        Finding(
+            code="STRAY_VOLTAGE",
+            verdict="fail",
+            text=f"One of the pairs reads {say(largest, 'V')}: not dead.",
+            rule=limits.rule("dead_limit_v"),
+            inputs=seen,
+            arithmetic=f"{largest:g} V ≥ {limits.dead_limit_v:g} V",
+            next_step="Write it down at its pair and retest with a low-impedance meter; stop until explained.",
+            stops=True,
+        )
+    ]
 
 
 _PLACES = {"contactor_line": "Line side", "contactor_load": "Load side"}

@@ -118,6 +118,7 @@ def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
         on_date=local_day(row.opened_at),
         visits=_visits(row),
         sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
+        earlier_make_safe=None if closed else _earlier_make_safe(row),
         shop_calls=tally_of_causes(row.opened_at),
         **_decided(decisions, troubles),
     )
@@ -157,6 +158,20 @@ def events_of(call_ids: list[int]) -> dict[int, list[SafetyEventRow]]:
         for row in query:
             found[row.call_id].append(row)
     return found
+
+
+def _earlier_make_safe(row: ServiceCall) -> SafetyEvent | None:
+    """Return the last make-safe record of an earlier call on the same unit."""
+    found = (
+        SafetyEventRow.select(SafetyEventRow, MakeSafeRecord)
+        .join(MakeSafeRecord)
+        .switch(SafetyEventRow)
+        .join(ServiceCall)
+        .where((ServiceCall.unit == row.unit_id) & (ServiceCall.id < row.id))
+        .order_by(SafetyEventRow.id.desc())
+        .first()
+    )
+    return None if found is None else safety_event(found, [])
 
 
 def safety_event(row: SafetyEventRow, troubles: list[str]) -> SafetyEvent:

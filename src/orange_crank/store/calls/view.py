@@ -142,7 +142,7 @@ def call_out(record: CallRecord) -> CallOut:
         state=facts.state,
         plate=record.plate,
         make_safe=facts.make_safe,
-        expected_make_safe=expected_make_safe(facts.plate),
+        expected_make_safe=expected_make_safe(facts.plate, facts.events, facts.earlier_make_safe),
         readings=[reading_out(r) for r in record.readings],
         changes=list(facts.changes),
         events=[
