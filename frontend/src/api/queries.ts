@@ -80,7 +80,9 @@ function useKeepCall() {
     cache.invalidateQueries({ queryKey: ['calls'] })
     cache.invalidateQueries({ queryKey: ['unit', call.unit_id] })
     cache.invalidateQueries({ queryKey: ['units'] })
-    for (const of of OF_A_CALL) cache.invalidateQueries({ queryKey: [of, call.id] })
+    // Photographs and recordings are asked for anew where one is added: nothing else changes them here.
+    for (const of of OF_A_CALL)
+      if (of !== 'photos' && of !== 'captures') cache.invalidateQueries({ queryKey: [of, call.id] })
   }
 }
 

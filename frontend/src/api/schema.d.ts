@@ -6161,6 +6161,19 @@ export interface components {
             to: string;
         };
         /**
+         * MoveGroup
+         * @description Moves of a simple swap that are done together, one photograph before them.
+         */
+        MoveGroup: {
+            /**
+             * Moves
+             * @description Their places in the list of moves, from 0
+             */
+            moves: number[];
+            /** Title */
+            title: string;
+        };
+        /**
          * MoveOut
          * @description One move of stock.
          */
@@ -9584,6 +9597,11 @@ export interface components {
             decisions: components["schemas"]["DecisionOut"][];
             /** @description The call as the diagnosis takes it; change it for a what-if */
             entry: components["schemas"]["DiagnoseIn"];
+            /**
+             * In Complaint
+             * @description Symptoms the complaint already tells of
+             */
+            in_complaint: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
             record: components["schemas"]["WhyRecord"];
             result: components["schemas"]["DiagnoseOut"];
         };
@@ -9892,6 +9910,11 @@ export interface components {
             finding_terminals: string[];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Groups
+             * @description Of a swap one for one: what may be ticked together; else empty
+             */
+            groups?: components["schemas"]["MoveGroup"][];
             /**
              * Kind
              * @enum {string}

@@ -58,6 +58,7 @@ export function Photos({ call }: { call: Call }) {
   const [caption, setCaption] = useState('')
   const photos = useQuery({
     queryKey: ['photos', call.id],
+    staleTime: 60_000,
     queryFn: () =>
       answer(client.GET('/api/calls/{call_id}/photos', { params: { path: { call_id: call.id } } })),
   })

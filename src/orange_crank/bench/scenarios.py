@@ -156,7 +156,7 @@ class Case:
             self.trial = "started"
             return
         kept = dict(self.truth)
-        self.truth.update(kit=True, kit_bad=False)
+        self.truth.update(kit=True, kit_bad=False, kit_right=True)
         _start_once(self, self.truth)
         self.trial = "did_not_start" if math.isinf(float(self.truth["seconds"])) else "started"
         self.truth = kept

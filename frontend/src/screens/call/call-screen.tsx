@@ -81,7 +81,7 @@ export function CallScreen() {
           className={`relative min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
         >
           {rung ? (
-            <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} />
+            <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} onOpen={show} />
           ) : (
             <Start call={call.data} onOpen={show} />
           )}
@@ -274,8 +274,25 @@ function Troubles({ call }: { call: Call }) {
   )
 }
 
-function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: () => void }) {
+/** The rung that leads on from this one: the next that wants something, below it first. */
+function nextAfter(rungs: Rung[], here: Rung): Rung | null {
+  const wanting = rungs.filter((r) => r.key !== here.key && r.status === 'ready' && r.next_step)
+  return wanting.find((r) => r.number > here.number) ?? wanting[0] ?? null
+}
+
+function Workbench({
+  call,
+  rung,
+  onClose,
+  onOpen,
+}: {
+  call: Call
+  rung: Rung
+  onClose: () => void
+  onOpen: (key: string) => void
+}) {
   const Room = RUNGS[rung.key]
+  const next = call.status === 'open' ? nextAfter(call.ladder.rungs, rung) : null
   const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
   return (
     <section
@@ -291,9 +308,14 @@ function Workbench({ call, rung, onClose }: { call: Call; rung: Rung; onClose: (
             {rung.danger === 'live' ? 'LIVE work' : 'DEAD work'}
           </span>
         )}
-        <Button kind="quiet" className="ml-auto" onClick={onClose}>
+        <Button kind="quiet" className="ml-auto px-2" onClick={onClose}>
           Ladder
         </Button>
+        {next && (
+          <Button className="px-2 text-sm" onClick={() => onOpen(next.key)}>
+            Next: {next.title}
+          </Button>
+        )}
       </div>
       <div className="p-4">
         {rung.key !== 'why' && <Stops call={call} />}

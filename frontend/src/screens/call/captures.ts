@@ -6,6 +6,7 @@ export type Capture = Schemas['CaptureOut']
 export function useCaptures(callId: number) {
   return useQuery({
     queryKey: ['captures', callId],
+    staleTime: 60_000,
     queryFn: () =>
       answer(client.GET('/api/calls/{call_id}/captures', { params: { path: { call_id: callId } } })),
   })

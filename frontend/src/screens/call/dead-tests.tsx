@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, type Call, client, type NewReading, problemOf, type Schemas } from '../../api/client'
 import { useAddReadingSet } from '../../api/queries'
@@ -74,7 +74,7 @@ function Gate({ call, reason, onReason }: { call: Call; reason: string; onReason
   )
 }
 
-type Entry = Pick<NewReading, 'quantity' | 'value' | 'accuracy_pct' | 'lead_ohm'>
+type Entry = Pick<NewReading, 'quantity' | 'value' | 'accuracy_pct' | 'lead_ohm'> & { supersedes_id?: number }
 
 function useSave(call: Call, reason: string, done: () => void) {
   const add = useAddReadingSet(call.id)
@@ -89,6 +89,15 @@ function useSave(call: Call, reason: string, done: () => void) {
   return { save, busy: add.isPending, problem: problemOf(add.error), saved: add.isSuccess }
 }
 
+/** What was said of this within the visit to the rung is corrected, not said twice. */
+function correcting(call: Call, quantity: NewReading['quantity'], since: number) {
+  const mine = call.readings
+    .filter((r) => r.entry.quantity === quantity && r.superseded_by_id === null)
+    .filter((r) => new Date(r.taken_at).getTime() >= since)
+    .at(-1)
+  return mine ? { supersedes_id: mine.id } : {}
+}
+
 function Test({
   title,
   how,
@@ -97,7 +106,10 @@ function Test({
   onSubmit,
   save,
   figures,
+  self = false,
 }: {
+  /** Saved by itself as each thing is said: no button. */
+  self?: boolean
   figures?: Figures
   title: string
   how: string
@@ -121,9 +133,11 @@ function Test({
           {children}
           <ProblemNote problem={save.problem} />
           <div className="flex flex-wrap items-center gap-3">
-            <Button kind="dead" type="submit" busy={save.busy}>
-              Save {title.toLowerCase()}
-            </Button>
+            {!self && (
+              <Button kind="dead" type="submit" busy={save.busy}>
+                Save {title.toLowerCase()}
+              </Button>
+            )}
             <span role="status" className="font-bold text-pass">
               {save.saved && '✓ Saved'}
             </span>
@@ -138,37 +152,46 @@ function Ground({ call, reason }: { call: Call; reason: string }) {
   const [value, setValue] = useState('')
   const [fuse, setFuse] = useState('')
   const [shell, setShell] = useState('')
-  const [wrong, setWrong] = useState('')
-  const save = useSave(call, reason, () => {
-    setValue('')
-    setFuse('')
-    setShell('')
-  })
+  const opened = useRef(Date.now())
+  const save = useSave(call, reason, () => undefined)
+  const put = (quantity: 'to_ground' | 'fuse_open' | 'shell_hot', said: string) =>
+    save.save([{ quantity, value: said === 'yes', ...correcting(call, quantity, opened.current) }])
   return (
     <Test
       title="To ground"
       how="Each load-side contactor terminal to bare metal, contactor open."
       drawing={<ContactorFace pair={['T1', 'METAL']} />}
       save={save}
-      onSubmit={() => {
-        if (!value && !fuse && !shell) return setWrong('Say yes or no first.')
-        setWrong('')
-        save.save([
-          ...(value ? [{ quantity: 'to_ground' as const, value: value === 'yes' }] : []),
-          ...(fuse ? [{ quantity: 'fuse_open' as const, value: fuse === 'yes' }] : []),
-          ...(shell ? [{ quantity: 'shell_hot' as const, value: shell === 'yes' }] : []),
-        ])
-      }}
+      onSubmit={() => undefined}
+      self
     >
       <Choice
         label="Continuity to ground?"
         value={value}
-        onChange={setValue}
+        onChange={(said) => {
+          setValue(said)
+          put('to_ground', said)
+        }}
         options={YES_NO}
-        problem={wrong}
       />
-      <Choice label="A fuse open? (pulled, end to end)" value={fuse} onChange={setFuse} options={YES_NO} />
-      <Choice label="Compressor shell hot?" value={shell} onChange={setShell} options={YES_NO} />
+      <Choice
+        label="A fuse open? (pulled, end to end)"
+        value={fuse}
+        onChange={(said) => {
+          setFuse(said)
+          put('fuse_open', said)
+        }}
+        options={YES_NO}
+      />
+      <Choice
+        label="Compressor shell hot?"
+        value={shell}
+        onChange={(said) => {
+          setShell(said)
+          put('shell_hot', said)
+        }}
+        options={YES_NO}
+      />
     </Test>
   )
 }

@@ -65,7 +65,7 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
     ),
     "START_KIT": (
         "No start kit in the way.",
-        "Bypass the fitted start kit and try once, or write down that there is none.",
+        "Put right a kit that is wired wrong; bypass it and try once, or write down that there is none.",
         ("start_kit_present", "start_kit_bypassed_starts"),
     ),
     "START_RELAY": (
@@ -195,7 +195,8 @@ def judge_condemnation(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -
     if entry.plate.phase == 1:
         if entry.plate.run_cap_uf is not None:
             need(is_("run_capacitor", "good"), "RUN_CAPACITOR")
-            need(is_("kit_bypassed", "same") or is_("kit", "none"), "START_KIT")
+            wrong = is_("kit_wiring", "wrong")
+            need((is_("kit_bypassed", "same") and not wrong) or is_("kit", "none"), "START_KIT")
         else:
             # A motor without a run capacitor has a start relay: none fitted is no proof here.
             need(is_("kit_bypassed", "same") or is_("start_relay", "good"), "START_RELAY")

@@ -375,7 +375,7 @@ def _largest(record: MakeSafe, limits: Standards) -> list[Finding]:
             rule=limits.rule("dead_limit_v"),
             inputs=seen,
             arithmetic=f"{largest:g} V ≥ {limits.dead_limit_v:g} V",
-            next_step="Write it down at its pair and retest with a low-impedance meter; stop until explained.",
+            next_step="Write it down at its pair; retest with a low-impedance meter; stop until explained.",
             stops=True,
         )
     ]

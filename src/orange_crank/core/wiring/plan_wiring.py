@@ -125,6 +125,13 @@ class TerminalRow(Frozen):
     net: int | None
 
 
+class MoveGroup(Frozen):
+    """Moves of a simple swap that are done together, one photograph before them."""
+
+    title: str
+    moves: list[int] = Field(description="Their places in the list of moves, from 0")
+
+
 class WiringOut(Frozen):
     """A plan; ``ok`` and ``faults`` stay null until nets were given."""
 
@@ -133,6 +140,9 @@ class WiringOut(Frozen):
     before: list[list[str]]
     after: list[list[str]]
     moves: list[Move]
+    groups: list[MoveGroup] = Field(
+        default_factory=list, description="Of a swap one for one: what may be ticked together; else empty"
+    )
     svg: str = Field(default="", description="The drawing after; written by the doors that can draw")
     svg_before: str = Field(default="", description="The drawing before")
     minds: list[str]
@@ -175,12 +185,14 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
     after = listed(plan.after)
     faults = None if entry.nets is None else check_wiring(plan, unit, entry.nets)
     planned, wired = _starts(entry, plan, faults or [])
+    moves = _moves(plan, entry, numbered)
     return WiringOut(
+        groups=_groups(moves) if entry.kind in ONE_FOR_ONE else [],
         kind=entry.kind,
         title=plan.title,
         before=listed(plan.before),
         after=after,
-        moves=_moves(plan, entry, numbered),
+        moves=moves,
         minds=[*plan.minds, *AFTERWARDS],
         finding_terminals=FIND if any(c.key == "compressor" for c in plan.after.components) else [],
         consumables=_consumables(plan, entry),
@@ -194,6 +206,23 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
         start_as_wired=wired,
         findings=_findings(faults),
     )
+
+
+# Swaps of a part for its like: each lead goes to the terminal of the same name.
+ONE_FOR_ONE: tuple[PlanKind, ...] = ("dual_capacitor", "contactor_one_pole", "contactor_two_pole")
+_SIDES = {"L": "Line side", "T": "Load side", "A": "Coil"}
+
+
+def _groups(moves: list[Move]) -> list[MoveGroup]:
+    """Return plain moves of a swap by the side of the part they sit on; any other stays by itself."""
+    found: dict[str, list[int]] = {}
+    for i, move in enumerate(moves):
+        if move.kind != "move" or move.note:
+            continue
+        part, _, pin = move.from_.rpartition(" ")
+        side = _SIDES.get(pin[:1], "") if part.lower().startswith("contactor") else ""
+        found.setdefault(f"{part}: {side.lower()}" if side else part, []).append(i)
+    return [MoveGroup(title=title, moves=places) for title, places in found.items() if len(places) > 1]
 
 
 def plan_of(entry: WiringIn) -> tuple[Plan, UnitWiring, float | None]:

@@ -5,6 +5,7 @@ from datetime import datetime
 
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.call.complaint import symptoms_in
 from orange_crank.core.call.gates import Gate, require
 from orange_crank.core.call.why import (
     WhyGate,
@@ -15,6 +16,7 @@ from orange_crank.core.call.why import (
 )
 from orange_crank.core.call.why_record import Decision, DecisionKind, WhyRecord
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut
+from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.decisions import DIAGNOSED, TOLD, append, decision_body
@@ -47,6 +49,7 @@ class WhyOut(Frozen):
     entry: DiagnoseIn = Field(description="The call as the diagnosis takes it; change it for a what-if")
     result: DiagnoseOut
     decisions: list[DecisionOut]
+    in_complaint: list[Symptom] = Field(description="Symptoms the complaint already tells of")
     allowed: dict[WhyGate, Gate]
 
 
@@ -68,6 +71,7 @@ def _why_out(record: CallRecord, why: WhyOfCall) -> WhyOut:
         record=record.facts.told.model_copy(update={"hazards": standing_hazards(record.judged)}),
         entry=why.entry,
         result=why.result,
+        in_complaint=symptoms_in(record.row.complaint),
         decisions=[
             DecisionOut(id=r.id, kind=r.kind, decision=body, decided_at=r.decided_at, person=r.person.name)
             for r in record.decisions

@@ -39,7 +39,7 @@ export function Causes({
     <section aria-label="Causes">
       <h3 className="border-b-2 border-ink font-bold">Causes, likeliest first</h3>
       <ol>
-        {ranked.slice(0, SHOWN).map((r) => (
+        {ranked.slice(0, SHOWN).map((r, place) => (
           <li key={r.hypothesis} className="border-b border-faint">
             <Collapsible.Root>
               <Collapsible.Trigger className="group grid min-h-11 w-full grid-cols-[1fr_auto] items-center gap-x-3 py-2 text-left">
@@ -79,13 +79,18 @@ export function Causes({
                 <p className="pt-2">
                   <b>→ {r.fix}</b>
                 </p>
-                {onTake && (
+                {onTake && place > 0 && (
                   <Button className="mt-2" onClick={() => onTake(r.hypothesis)}>
                     Take this as the cause
                   </Button>
                 )}
               </Collapsible.Content>
             </Collapsible.Root>
+            {onTake && place === 0 && taken?.decision.hypothesis !== r.hypothesis && (
+              <Button className="mb-2" onClick={() => onTake(r.hypothesis)}>
+                Take this as the cause
+              </Button>
+            )}
           </li>
         ))}
       </ol>

@@ -38,7 +38,14 @@ export function WhyRung({ call }: { call: Call }) {
     <div className="grid max-w-4xl gap-5">
       <Stops call={call} />
       <ProblemNote problem={problemOf(tell.error) ?? problemOf(decide.error)} />
-      <Told record={record} reference={reference.data} onChange={put} busy={tell.isPending} open={open} />
+      <Told
+        record={record}
+        said={why.data.in_complaint}
+        reference={reference.data}
+        onChange={put}
+        busy={tell.isPending}
+        open={open}
+      />
       {open && (
         <DoNext
           call={call}
@@ -145,12 +152,14 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
 
 function Told({
   record,
+  said,
   reference,
   onChange,
   busy,
   open,
 }: {
   record: WhyRecord
+  said: Schemas['WhyOut']['in_complaint']
   reference: Schemas['Reference'] | undefined
   onChange: (part: Partial<WhyRecord>) => void
   busy: boolean
@@ -160,9 +169,20 @@ function Told({
     list.includes(value) ? list.filter((v) => v !== value) : [...list, value]
   const symptoms = record.symptoms ?? []
   const hazards = record.hazards ?? []
+  const words = new Map((reference?.symptoms ?? []).map((s) => [s.value as string, s.label]))
+  const offered = symptoms.length === 0 ? said : []
   return (
     <section aria-label="What does it do?">
       <h3 className="border-b-2 border-ink font-bold">What does it do?</h3>
+      {offered.length > 0 && (
+        <Button
+          className="mt-2"
+          disabled={!open || busy}
+          onClick={() => onChange({ symptoms: [...symptoms, ...offered] })}
+        >
+          ✓ As in the complaint: {offered.map((s) => words.get(s) ?? s).join('; ')}
+        </Button>
+      )}
       <div className="flex flex-wrap gap-1 pt-2">
         {(reference?.symptoms ?? []).map((s) => (
           <Toggle

@@ -11,6 +11,7 @@ import { VerdictMark } from '../../../parts/verdict'
 import { clock, parseFigure } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
 
+const USUAL = ['Starts as it should', 'Amps as before', 'Reads in tolerance']
 const WORDS = { aid: 'Aid', contactor: 'Contactor', capacitor: 'Run capacitor', other: 'Other work' }
 
 /** What the plans ask to be measured, and whether the work stays. */
@@ -90,6 +91,15 @@ function KeepOrNot({
             { value: 'take_off', label: 'Take off again' },
           ]}
         />
+        {decision === 'keep' && !reason && (
+          <div className="flex flex-wrap gap-2">
+            {USUAL.map((words) => (
+              <Button key={words} onClick={() => setReason(words)}>
+                {words}
+              </Button>
+            ))}
+          </div>
+        )}
         <TextField label="Why" value={reason} onChange={setReason} />
         {decision === 'take_off' && (
           <Tick checked={back} onChange={setBack}>

@@ -13,6 +13,7 @@ export function useWork(callId: number) {
 export function useVan(personId: number | null) {
   return useQuery({
     queryKey: ['van', personId],
+    staleTime: 60_000,
     enabled: personId !== null,
     queryFn: () =>
       answer(client.GET('/api/vans/{person_id}', { params: { path: { person_id: personId as number } } })),
@@ -20,15 +21,12 @@ export function useVan(personId: number | null) {
 }
 
 /** Keep the fresh work in the cache; the call, its ladder and the van follow. */
-function useKeepWork(callId: number) {
+function useKeepWork(callId: number, stock = true) {
   const cache = useQueryClient()
   return (work: Schemas['WorkOut']) => {
     cache.setQueryData(['work', callId], work)
-    return Promise.all([
-      cache.invalidateQueries({ queryKey: ['call', callId] }),
-      cache.invalidateQueries({ queryKey: ['van'] }),
-      cache.invalidateQueries({ queryKey: ['parts'] }),
-    ])
+    const moved = stock ? [['van'], ['parts']] : []
+    return Promise.all([['call', callId], ...moved].map((queryKey) => cache.invalidateQueries({ queryKey })))
   }
 }
 
@@ -41,7 +39,8 @@ export function useSavePlan(callId: number) {
     scope: { id: `plan-${callId}` },
     mutationFn: (plan: Schemas['WorkPlan']) =>
       answer(client.POST('/api/calls/{call_id}/work/plans', { params: at(callId), body: plan })),
-    onSuccess: useKeepWork(callId),
+    // A plan and its ticks move no stock.
+    onSuccess: useKeepWork(callId, false),
   })
 }
 

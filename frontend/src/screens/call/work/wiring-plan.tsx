@@ -123,6 +123,9 @@ export function WiringPlan({
                 ticked={ticked}
                 gate={gate}
                 callId={call.id}
+                onGroup={(places) =>
+                  keep({ ticked: [...new Set([...ticked, ...places])].sort((a, b) => a - b) })
+                }
                 onTick={(i, on) =>
                   keep({ ticked: on ? [...ticked, i].sort((a, b) => a - b) : ticked.filter((t) => t !== i) })
                 }
@@ -380,13 +383,16 @@ function Moves({
   gate,
   callId,
   onTick,
+  onGroup,
 }: {
   plan: Schemas['WiringOut']
   ticked: number[]
   gate: Schemas['Gate'] | undefined
   callId: number
   onTick: (index: number, on: boolean) => void
+  onGroup: (places: number[]) => void
 }) {
+  const open = (plan.groups ?? []).filter((g) => g.moves.some((i) => !ticked.includes(i)))
   const next = plan.moves.findIndex((_, i) => !ticked.includes(i))
   return (
     <section aria-label="Moves">
@@ -408,6 +414,16 @@ function Moves({
         <p className="pt-2 font-bold">
           Sections {plan.taps.join(' + ')} joined: {plan.taps_uf} µF.
         </p>
+      )}
+      {open.length > 0 && gate?.ok && (
+        <div className="grid justify-items-start gap-2 py-2">
+          <p className="text-soft">One for one, each to the terminal of the same name; photograph first.</p>
+          {open.map((g) => (
+            <Button key={g.title} className="text-left" onClick={() => onGroup(g.moves)}>
+              ✓ All of these done: {g.title}, {g.moves.length} leads
+            </Button>
+          ))}
+        </div>
       )}
       <ol>
         {plan.moves.map((m, i) => (
