@@ -49,7 +49,7 @@ def test_the_farmhouse_that_does_nothing_is_asked_for_its_delay_first(desk: Page
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Calls for heat, nothing happens")
     desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
     told = desk.get_by_role("region", name="What does it do?")
-    told.get_by_role("button", name="Called for, nothing runs").click()
+    told.get_by_role("button", name="Called for, nothing runs", exact=True).click()
     next_ = desk.get_by_role("region", name="Do this next")
     expect(next_).to_contain_text("Read the board: delay, lockout, code")
     form = next_.get_by_role("form").first

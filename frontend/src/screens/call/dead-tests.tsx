@@ -90,10 +90,9 @@ function useSave(call: Call, reason: string, done: () => void) {
 }
 
 /** What was said of this within the visit to the rung is corrected, not said twice. */
-function correcting(call: Call, quantity: NewReading['quantity'], since: number) {
+function correcting(call: Call, quantity: NewReading['quantity'], before: Set<number>) {
   const mine = call.readings
-    .filter((r) => r.entry.quantity === quantity && r.superseded_by_id === null)
-    .filter((r) => new Date(r.taken_at).getTime() >= since)
+    .filter((r) => r.entry.quantity === quantity && r.superseded_by_id === null && !before.has(r.id))
     .at(-1)
   return mine ? { supersedes_id: mine.id } : {}
 }
@@ -130,7 +129,14 @@ function Test({
       <div className="grid gap-4 sm:grid-cols-[14rem_1fr]">
         <div>{drawing}</div>
         <div className="grid content-start gap-3">
-          {children}
+          {/* Said twice quickly: the second waits until the first is on record, to correct it. */}
+          {self ? (
+            <fieldset disabled={save.busy} className="grid gap-3">
+              {children}
+            </fieldset>
+          ) : (
+            children
+          )}
           <ProblemNote problem={save.problem} />
           <div className="flex flex-wrap items-center gap-3">
             {!self && (
@@ -152,10 +158,10 @@ function Ground({ call, reason }: { call: Call; reason: string }) {
   const [value, setValue] = useState('')
   const [fuse, setFuse] = useState('')
   const [shell, setShell] = useState('')
-  const opened = useRef(Date.now())
+  const before = useRef(new Set(call.readings.map((r) => r.id)))
   const save = useSave(call, reason, () => undefined)
   const put = (quantity: 'to_ground' | 'fuse_open' | 'shell_hot', said: string) =>
-    save.save([{ quantity, value: said === 'yes', ...correcting(call, quantity, opened.current) }])
+    save.save([{ quantity, value: said === 'yes', ...correcting(call, quantity, before.current) }])
   return (
     <Test
       title="To ground"

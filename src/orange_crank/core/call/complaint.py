@@ -6,7 +6,7 @@ from orange_crank.core.diagnosis.model import Symptom
 
 # Each in the order it is looked for; what a later pattern says better takes the earlier one's place.
 _SAID: tuple[tuple[str, Symptom], ...] = (
-    (r"\bhum", "hums_no_start"),
+    (r"\bhum(s|ming|med)?\b", "hums_no_start"),
     (r"(starts?|turns? on) (slow|late)|slow(ly)? (to )?start|takes (long|a while)|struggles", "slow_start"),
     (r"trip\w* (at once|right away|immediately|instantly|as soon)", "trips_at_once"),
     (r"trip\w* (after|in|within) .*min|trip\w* .*(after a while|later)", "trips_after_minutes"),
