@@ -52,6 +52,21 @@ describe('what another phone wrote', () => {
     expect(asked).not.toHaveBeenCalled()
   })
 
+  it('waits for the answer to this phone’s own write, and is read if that did not bring it', () => {
+    vi.useFakeTimers()
+    const { cache, asked } = listening()
+    vi.spyOn(cache, 'isMutating').mockReturnValue(1)
+    cache.setQueryData(['call', 4], { entries: 7 })
+    Line.last.say('call', { call_id: 4, entries: 8 })
+    Line.last.say('call', { call_id: 4, entries: 9 })
+    expect(asked).not.toHaveBeenCalled()
+    cache.setQueryData(['call', 4], { entries: 8 })
+    vi.advanceTimersByTime(1_500)
+    expect(asked).toHaveBeenCalledWith({ queryKey: ['call', 4] })
+    expect(asked.mock.calls.filter(([f]) => JSON.stringify(f) === '{"queryKey":["calls"]}')).toHaveLength(1)
+    vi.useRealTimers()
+  })
+
   it('is caught up with after the line broke, and the line is let go with the screen', () => {
     const { asked, hook } = listening()
     Line.last.say('ready', null)
