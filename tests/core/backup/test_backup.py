@@ -6,7 +6,8 @@ from typing import Any
 import pytest
 
 from orange_crank.core.backup import BackupIn, BackupOut, check_backup
-from orange_crank.core.backup.demand import BackupSource, derated_kw
+from orange_crank.core.backup.entry import BackupSource
+from orange_crank.core.backup.supply import derated_kw
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.topics import calculate
 from tests.core.motor.machines import THREE_TONS

@@ -219,9 +219,10 @@ def test_no_test_is_offered_twice_and_each_offered_one_tells_repairs_apart(
 def test_every_constant_of_the_engine_stands_in_its_table_with_a_reason() -> None:
     table = engine_table()
     assert len(table.constants) == len({c.name for c in table.constants})
-    for row in (*table.constants, *table.change_min, *table.model_causes):
-        assert len(row.reason) > 15
-        assert row.reason.endswith(".")
+    reasons = [row.reason for rows in (table.constants, table.change_min, table.model_causes) for row in rows]
+    for reason in reasons:
+        assert len(reason) > 15
+        assert reason.endswith(".")
     assert {"unproved", "dead", "control_live", "live"} == {k[0] for k in change_minutes()}
     for played in table.model_causes:
         for low, high in (played.capacitor, played.volts, played.torque_pct):
