@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from playwright.sync_api import Locator, Page, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, sync_playwright
 from scripts.screenshots import CHROMIUM_FLAGS, demo_server
 
 BASELINE = {"taps": 140, "characters": 307, "requests": 112}
@@ -157,7 +157,7 @@ def a_start(hand: Hand, amps: str, volts: str) -> None:
 def plain_call(hand: Hand, address: str) -> None:
     """Hums; weak run capacitor; replaced; proved; closed."""
     page = hand.page
-    open_call(hand, address, "Quillback valley radio · Transmitter room split", "Hums, starts late")
+    open_call(hand, address, RADIO, "Hums, starts late")
     go(hand, "Make safe")
     make_safe(hand)
     go(hand, "Dead tests")
@@ -180,38 +180,68 @@ def plain_call(hand: Hand, address: str) -> None:
     go(hand, "Contactor & capacitors")
     caps = page.get_by_role("region", name="Run capacitor", exact=True)
     hand.tap(caps.get_by_role("button", name="Plan the swap").first)
-    moves = page.get_by_role("region", name="Moves")
-    moves.get_by_role("checkbox").first.wait_for()
-    groups = moves.get_by_role("button", name=re.compile("^All of these done"))
-    page.wait_for_timeout(300)
-    if groups.count():
-        for i in range(groups.count()):
-            hand.tap(groups.nth(i))
-            hand.settle()
-    else:
-        for i in range(moves.get_by_role("checkbox").count()):
-            hand.tap(moves.get_by_role("checkbox").nth(i))
-            moves.get_by_text(re.compile(rf"^{i + 1} of")).wait_for()
-    hand.button("Write it down as fitted")
-    page.get_by_text("Written down as fitted").wait_for()
-    hand.settle()
+    tick_moves(hand)
     go(hand, "Live tests")
     go_live(hand)
     a_start(hand, "58", "228")
-    hand.radio("Running amps")
-    hand.type(page.get_by_label("Running amps", exact=True), "9.6")
-    hand.type(page.get_by_label("Volts, running"), "231", fresh=False)
+    reading(hand, "Running amps", "9.6", "231")
+    keep_and_close(hand)
+
+
+RADIO = "Quillback valley radio · Transmitter room split"
+
+
+def reading(hand: Hand, name: str, value: str, volts: str | None = None) -> None:
+    """Write down one running reading."""
+    page = hand.page
+    hand.radio(name)
+    hand.type(page.get_by_label(name, exact=True), value)
+    if volts is not None:
+        hand.type(page.get_by_label("Volts, running"), volts, fresh=False)
     hand.button("Save the reading")
     page.get_by_text("✓ Saved").first.wait_for()
     hand.settle()
+
+
+def tick_moves(hand: Hand) -> None:
+    """Tick the moves: by groups where a swap allows it, else one by one; then write the work down."""
+    page = hand.page
+    moves = page.get_by_role("region", name="Moves")
+    boxes = moves.get_by_role("checkbox")
+    boxes.first.wait_for()
+    groups = moves.get_by_role("button", name=re.compile("^✓ All of these done"))
+    page.wait_for_timeout(300)
+    while groups.count():
+        before = groups.count()
+        hand.tap(groups.first)
+        page.wait_for_function(f"() => [...document.querySelectorAll('button')].filter(b => b.textContent"
+                               f".startsWith('✓ All of these done')).length < {before}")  # fmt: skip
+        hand.settle()
+    for i in range(boxes.count()):
+        if not boxes.nth(i).is_checked():
+            hand.tap(boxes.nth(i))
+            hand.settle()
+    hand.button("Write it down as fitted")
+    page.get_by_text("Written down as fitted").wait_for()
+    hand.settle()
+
+
+def keep_and_close(hand: Hand, words: str = "Starts as it should") -> None:
+    """Decide that it stays, and close the call."""
     go(hand, "Prove")
     hand.radio("Keep")
-    hand.button("Starts as it should")
+    hand.button(words)
     hand.button("Write down the decision")
     hand.settle()
+    close(hand)
+
+
+def close(hand: Hand) -> None:
+    """Close the call, saying why what stays open does."""
+    page = hand.page
     hand.button("Notes & close")
+    page.get_by_role("button", name=re.compile("close the call")).wait_for()
     reason = page.get_by_label("Why they stay open")
-    page.wait_for_timeout(400)
     if reason.count():
         hand.type(reason, "As found")
     hand.button("close the call")
@@ -219,9 +249,131 @@ def plain_call(hand: Hand, address: str) -> None:
     hand.settle()
 
 
+def contactor_swap(hand: Hand, address: str) -> None:
+    """Buzzes; contactor pitted; swapped for its like; proved by amps."""
+    page = hand.page
+    open_call(hand, address, RADIO, "Contactor buzzes")
+    go(hand, "Make safe")
+    make_safe(hand)
+    go(hand, "Dead tests")
+    form = page.get_by_role("form", name="Contactor")
+    hand.tap(form.get_by_role("radio", name="Burnt"))
+    save = form.get_by_role("button", name=re.compile("^Save"))
+    if save.count():
+        hand.tap(save)
+    hand.settle()
+    go(hand, "Contactor & capacitors")
+    contactor = page.get_by_role("region", name="Contactor", exact=True)
+    hand.tap(contactor.get_by_role("radio", name="Two poles").first)
+    hand.tap(contactor.get_by_role("radio", name="No", exact=True).first)
+    hand.tap(contactor.get_by_role("button", name="Plan the swap").first)
+    tick_moves(hand)
+    go(hand, "Live tests")
+    go_live(hand)
+    reading(hand, "Running amps", "9.6", "231")
+    reading(hand, "Fan amps", "1.1")
+    keep_and_close(hand, "Amps as before")
+
+
+def overload_call(hand: Hand, address: str) -> None:
+    """Only the fan runs; overload open on a hot shell; left to cool, cause written down."""
+    page = hand.page
+    open_call(hand, address, RADIO, "Only the fan runs")
+    go(hand, "Make safe")
+    make_safe(hand)
+    go(hand, "Dead tests")
+    ground = page.get_by_role("form", name="To ground")
+    hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
+    hand.settle()
+    form = page.get_by_role("form", name="Windings")
+    for i in range(2):
+        hand.tap(form.get_by_role("button", name="Open", exact=True).nth(i))
+    hand.type(form.get_by_label("S–R", exact=True), "4.2")
+    hand.tap(form.get_by_role("radiogroup", name="Shell hot?").get_by_role("radio", name="Yes"))
+    hand.tap(form.get_by_role("button", name="Save windings"))
+    hand.settle()
+    go(hand, "Why")
+    hand.button("As in the complaint")
+    hand.settle()
+    hand.button("Take this as the cause")
+    hand.settle()
+    close(hand)
+
+
+def starter_on_generator(hand: Hand, address: str) -> None:
+    """Will not run on the generator; soft starter chosen on that source, fitted, proved."""
+    page = hand.page
+    open_call(hand, address, RADIO, "Will not run on generator")
+    go(hand, "Make safe")
+    make_safe(hand)
+    go(hand, "Aid")
+    hand.radio("Backup power")
+    backup = page.get_by_role("region", name="Backup power")
+    hand.type(backup.get_by_label("Continuous"), "9")
+    hand.tap(backup.get_by_role("radio", name="Interlock"))
+    aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    soft = aids.filter(has_text="Soft starter").first
+    soft.wait_for(timeout=30_000)
+    hand.settle()
+    hand.tap(soft.get_by_role("button", name="Plan the wiring"))
+    tick_moves(hand)
+    go(hand, "Live tests")
+    go_live(hand)
+    go(hand, "Prove")
+    proofs = page.get_by_role("region", name="What proves it")
+    hand.tap(proofs.get_by_text("Cold start and hot restart", exact=True))
+    first = True
+    for label, value in (("Cold, lowest", "221"), ("Cold, settled", "59.6"), ("Hot, lowest", "219"),
+                         ("Hot, settled", "59.4"), ("Off in between", "4")):  # fmt: skip
+        hand.type(proofs.get_by_label(label), value, fresh=first)
+        first = False
+    hand.type(proofs.get_by_label("Loads on, with commas"), "Lights", fresh=False)
+    hand.tap(proofs.get_by_role("radio", name="Started").nth(0))
+    hand.tap(proofs.get_by_role("radio", name="Started").nth(1))
+    hand.tap(proofs.get_by_role("button", name="Write it down"))
+    hand.settle()
+    keep_and_close(hand)
+
+
+def walk_in_cooler(hand: Hand, address: str) -> None:
+    """Hums and clicks; a three-in-one in place of relay, overload and capacitor."""
+    page = hand.page
+    open_call(hand, address, "Threefold cider house · Walk-in cooler", "Hums and clicks")
+    go(hand, "Make safe")
+    make_safe(hand)
+    go(hand, "Aid")
+    aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    three = aids.filter(has_text="Three-in-one").first
+    three.wait_for(timeout=30_000)
+    hand.tap(three.get_by_role("button", name="Plan the wiring"))
+    tick_moves(hand)
+    go(hand, "Live tests")
+    go_live(hand)
+    a_start(hand, "22", "117")
+    keep_and_close(hand)
+
+
+def circuit_audit(hand: Hand, address: str) -> None:
+    """An old 60 A breaker over 10 AWG, held against the nameplate, without a call."""
+    page = hand.page
+    page.goto(address + "/circuits")
+    hand.radio("Audit what is there")
+    hand.type(page.get_by_label("Volts", exact=True), "230")
+    for label, value in (("MCA", "23.8"), ("MOCP", "40")):
+        hand.type(page.get_by_label(label, exact=True), value, fresh=False)
+    hand.button("^Breaker or fuses")
+    hand.type(page.get_by_label("Breaker or fuse there"), "60")
+    hand.radio("Breaker")
+    hand.button("^Conductors")
+    page.get_by_label("Conductors there").select_option("10")
+    hand.taps += 2
+    page.get_by_role("region", name="Audit").get_by_text("Does not meet code").wait_for()
+    hand.settle()
+
+
 def second_make_safe(hand: Hand, address: str) -> None:
     """Prove a unit dead again on the same call."""
-    open_call(hand, address, "Quillback valley radio · Transmitter room split", "Hums")
+    open_call(hand, address, RADIO, "Hums")
     go(hand, "Make safe")
     make_safe(hand)
     hand.button("Prove dead again")
@@ -232,6 +384,11 @@ def second_make_safe(hand: Hand, address: str) -> None:
 
 CALLS: dict[str, Callable[[Hand, str], None]] = {
     "plain call": plain_call,
+    "contactor swap": contactor_swap,
+    "overload call": overload_call,
+    "soft starter on a generator": starter_on_generator,
+    "walk-in cooler": walk_in_cooler,
+    "circuit audit": circuit_audit,
     "second make-safe record": second_make_safe,
 }
 
@@ -239,26 +396,28 @@ CALLS: dict[str, Callable[[Hand, str], None]] = {
 def measure(names: list[str]) -> dict[str, Hand]:
     """Drive the calls named, each on a page of its own, and return what they cost."""
     found = {}
-    with demo_server() as address, sync_playwright() as playwright:
+    with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
         for name, call in CALLS.items():
-            if names and name not in names:
-                continue
-            context = browser.new_context(
-                viewport={"width": 390, "height": 844},
-                has_touch=True,
-                is_mobile=True,
-                reduced_motion="reduce",
-            )
-            page = context.new_page()
-            page.goto(address)
-            page.evaluate("localStorage.setItem('orange-crank.person', '1')")
-            hand = Hand(page)
-            call(hand, address)
-            found[name] = hand
-            context.close()
+            if not names or name in names:
+                # Each on the demo shop as loaded.
+                with demo_server() as address:
+                    found[name] = _one(browser, call, address)
         browser.close()
     return found
+
+
+def _one(browser: Browser, call: Callable[[Hand, str], None], address: str) -> Hand:
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, reduced_motion="reduce"
+    )
+    page = context.new_page()
+    page.goto(address)
+    page.evaluate("localStorage.setItem('orange-crank.person', '1')")
+    hand = Hand(page)
+    call(hand, address)
+    context.close()
+    return hand
 
 
 def main(names: list[str] | None = None) -> None:
