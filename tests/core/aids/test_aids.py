@@ -248,7 +248,10 @@ def test_on_every_machine_a_plate_allows_the_relay_opens_and_stays_open(
         if start.time_to_speed_s is None:
             continue  # a machine that does not start under low line is found by its verdict
         assert start.relay_opened_s is not None
-        assert ["relay_opened"] == [e.what for e in start.events]
+        # A light rotor that swings past speed may let it fall back once; then it stays open.
+        assert "relay_opened" == start.events[-1].what
+        assert start.events[-1].at_s < start.time_to_speed_s + 0.5
+        assert len(start.events) <= 3
 
 
 def test_a_measured_s_c_voltage_caps_the_pickup() -> None:

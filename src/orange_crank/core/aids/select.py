@@ -3,9 +3,10 @@
 from typing import Literal
 
 from orange_crank.core.aids.answer import answer_of
-from orange_crank.core.aids.candidates import GOAL_LOAD_PCT, candidate, candidates, without_run_capacitor
+from orange_crank.core.aids.candidates import GOAL_LOAD_PCT, candidate, candidates
 from orange_crank.core.aids.entry import TITLES, AidIn, AidOut, AidRanked, AidRefused
 from orange_crank.core.aids.forbidden import why_forbidden
+from orange_crank.core.aids.kinds.three_in_one import without_run_capacitor
 from orange_crank.core.aids.rank import findings_of, judged, order
 from orange_crank.core.aids.school import school_of
 from orange_crank.core.backup.demand import check_backup, refuse_no_transfer

@@ -1,0 +1,43 @@
+"""Three-in-ones: relay, overload and start capacitor of small refrigeration."""
+
+from orange_crank.core.aids.entry import AidIn
+from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
+from orange_crank.core.aids.kinds.start_kit import fit_start_kit
+
+# A three-in-one is made for motors up to so much; each part says its own range.
+MOST_HP = 1.0
+# Lines within so many per cent of a part's volts are its own.
+SAME_LINE_PCT = 15.0
+# A sixth is printed as 0.16 here and 0.167 there.
+AS_PRINTED = 0.03
+
+
+def without_run_capacitor(entry: AidIn) -> bool:
+    """Tell whether this is small refrigeration, whose motor has a start relay and no run capacitor."""
+    plate = entry.plate
+    small = plate.hp is not None and plate.hp <= MOST_HP
+    captube = (entry.metering or plate.metering) == "captube"
+    return plate.run_cap_uf is None and entry.run_cap_uf is None and (small or captube)
+
+
+def fit_three_in_one(job: Job) -> Fitted:
+    """Choose by kind of machine, horsepower and volts, each on both sides.
+
+    Raises
+    ------
+    NotOffered : another machine, another size, other volts; or horsepower is not entered
+
+    """
+    plate, part = job.entry.plate, job.part
+    if not without_run_capacitor(job.entry):
+        raise NotOffered("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
+    if plate.hp is None:
+        raise NotOffered(
+            "Chosen by horsepower and volts. Horsepower: not entered; read it on the compressor."
+        )
+    low, high = part.hp_low or 0.0, part.hp_high or MOST_HP
+    if not (1 - AS_PRINTED) * low <= plate.hp <= (1 + AS_PRINTED) * high:
+        raise NotOffered(f"Made for {low:g} to {high:g} hp; this compressor has {plate.hp:g} hp.")
+    if part.volts_line is not None and 100 * abs(plate.volts / part.volts_line - 1) > SAME_LINE_PCT:
+        raise NotOffered(f"Made for {part.volts_line:g} V; the plate says {plate.volts:g} V.")
+    return fit_start_kit(job)
