@@ -10,6 +10,7 @@ import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { figure, parseFigure } from '../../quantities/format'
+import { usePause } from './plate'
 import { PlateFirst } from './plate-first'
 import { useWhy } from './why/use-why'
 import { Backup } from './work/backup'
@@ -62,14 +63,23 @@ export function AidRung({ call }: { call: Call }) {
     backup: goal === 'backup_power' ? supply.supply : null,
   } as Schemas['AidAsk']
   // Plate, readings, cause and what was put right come from the record; the server puts them together.
+  // Computed once one has stopped typing; until then what stands is marked as old.
+  const now = JSON.stringify(ask)
+  const settled = usePause(now, 400)
   const aids = useQuery({
-    queryKey: ['aid', call.id, ask, stock.length, call.entries],
+    queryKey: ['aid', call.id, settled, stock.length, call.entries],
     enabled: Boolean(plate) && figures.whole && !van.isPending,
     queryFn: () =>
-      answer(client.POST('/api/calls/{call_id}/aid', { params: { path: { call_id: call.id } }, body: ask })),
+      answer(
+        client.POST('/api/calls/{call_id}/aid', {
+          params: { path: { call_id: call.id } },
+          body: JSON.parse(settled) as Schemas['AidAsk'],
+        }),
+      ),
     placeholderData: (old) => old,
     retry: false,
   })
+  const old = aids.data !== undefined && (settled !== now || aids.isPlaceholderData)
   if (!plate) return <PlateFirst callId={call.id} />
   const planned = work.data?.plans.find((p) => p.plan.work === 'aid')?.plan
   const job = chosen ?? (planned?.wiring ? jobOf(planned) : null)
@@ -137,8 +147,13 @@ export function AidRung({ call }: { call: Call }) {
           />
         )}
         {aids.isPending && !aids.error && <p>Computing each start…</p>}
+        {old && (
+          <p role="status" className="border-l-[7px] border-line bg-field p-3">
+            ? Computing anew. What stands below is of the entry before.
+          </p>
+        )}
         {aids.data && aids.data.ranked.length > 0 && (
-          <ol aria-label="Aids, best first">
+          <ol aria-label="Aids, best first" className={old ? 'opacity-60' : ''}>
             {aids.data.ranked.map((r) => (
               <AidLine
                 key={r.title + (r.part ?? '')}

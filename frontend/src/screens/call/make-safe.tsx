@@ -286,6 +286,26 @@ function MakeSafeForm({ call }: { call: Call }) {
         <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
           Thermostat off, or the control call removed
         </Tick>
+        {call.state.state === 'control_live' && last?.here && !draft.control_off && (
+          <Short
+            onClick={() =>
+              change({
+                control_off: true,
+                fed: last.fed,
+                looked: true,
+                others: last.other_sources,
+                opened: last.opened.map((o) => ({
+                  device: o.device,
+                  key_holder: o.key_holder || key,
+                  locked: true,
+                  tagged: true,
+                })),
+              })
+            }
+          >
+            Control off again; the lock on {last.opened.map((o) => o.device).join(', ')} never came off
+          </Short>
+        )}
         {!(draft.dry && draft.control_off) && (
           <Short onClick={() => change({ dry: 'dry', control_off: true })}>
             Dry here, and the call is off
