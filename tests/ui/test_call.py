@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.ui.acts import make_safe
 from tests.ui.conftest import Product
 
 
@@ -341,3 +342,58 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     expect(rung(desk, "Dead tests")).to_have_attribute("data-energized", "true")
     desk.reload()
     expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")
+
+
+def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_above_its_button(
+    phone: Page, product: Product
+) -> None:
+    """What did not change is offered and confirmed; what is measured is measured; it is live: hands out."""
+    page, taps = phone, 0
+    sign_on(page, product, "Marlo Quist")
+    make_safe(product, 4)
+    page.goto(product.address + "/calls/4/make_safe")
+
+    def tap(where: Locator) -> None:
+        nonlocal taps
+        where.tap()
+        taps += 1
+
+    page.get_by_role("button", name="Prove dead again").tap()
+    tap(page.get_by_role("button", name="Dry here, and the call is off"))
+    tap(page.get_by_role("button", name=re.compile("Still so, as at .*: from disconnect at the unit")))
+    tap(page.get_by_role("button", name=re.compile("I have the key")))
+    tap(page.get_by_role("button", name=re.compile("Same source: house receptacle reads 120 V")))
+    largest = page.get_by_label("All pairs, both sides: largest")
+    tap(largest)
+    largest.fill("118")
+    alert = page.get_by_role("alert").filter(has_text="Hands out")
+    expect(alert).to_contain_text("One of the pairs reads 118 V: still live.")
+    save = page.get_by_role("button", name="Save the record as it is")
+    above, button = alert.bounding_box(), save.bounding_box()
+    assert above is not None
+    assert button is not None
+    assert above["y"] < button["y"] < 844
+    assert 844 - above["y"] < 844 / 3, "the bar takes less than a third of the height"
+    largest.fill("0.2")
+    tap(page.get_by_role("button", name=re.compile("Reads 120 V again")))
+    left = page.get_by_label("Left in each, on DC volts: largest")
+    tap(left)
+    left.fill("0.1")
+    tap(page.get_by_role("button", name="Record: proved dead"))
+    expect(page.get_by_text("Proved dead at")).to_be_visible()
+    assert taps <= 8
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    # Control back for a measurement, lock on: a short way back.
+    page.get_by_role("button", name="Control voltage back, line dead").tap()
+    expect(page.get_by_text("CONTROL LIVE").first).to_be_visible()
+    page.get_by_role(
+        "button", name=re.compile("Control off again; the lock on Disconnect never came off")
+    ).tap()
+    page.get_by_role("radio", name="Dry").tap()
+    expect(page.get_by_label("Fed from")).to_have_value("disconnect at the unit")
+    page.get_by_role("button", name=re.compile("Same source")).tap()
+    page.get_by_label("All pairs, both sides: largest").fill("0")
+    page.get_by_role("button", name=re.compile("Reads 120 V again")).tap()
+    page.get_by_label("Left in each, on DC volts: largest").fill("0")
+    page.get_by_role("button", name="Record: proved dead").tap()
+    expect(page.get_by_text("Proved dead at")).to_be_visible()
