@@ -386,6 +386,7 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
     # Control back for a measurement, lock on: a short way back.
     page.get_by_role("button", name="Control voltage back, line dead").tap()
     expect(page.get_by_text("CONTROL LIVE").first).to_be_visible()
+    page.get_by_role("button", name="Prove dead again").tap()
     page.get_by_role(
         "button", name=re.compile("Control off again; the lock on Disconnect never came off")
     ).tap()

@@ -48,6 +48,14 @@ def test_this_calls_record_comes_before_an_earlier_visits_and_a_half_one_is_pass
     assert ("single_phase_two_leg", ["c_herm", "c_fan"]) == (unread.supply, unread.sections)
 
 
+def test_a_start_capacitor_on_no_plate_is_measured_again_because_it_was_last_time() -> None:
+    cooler = PLATE.model_copy(update={"run_cap_uf": None, "fan_cap_uf": None})
+    record = make_safe_record("single_phase_one_leg", ["start"])
+    assert ["start"] == expected_make_safe(cooler, [], event(record, -900)).sections
+    with_can = PLATE.model_copy(update={"run_cap_uf": 45.0})
+    assert ["c_herm"] == expected_make_safe(with_can, [], event(record, -900)).sections
+
+
 def judged(**more: Any) -> Any:
     return judge_make_safe(WHOLE.model_copy(update={"dead_points": [], **more}))
 

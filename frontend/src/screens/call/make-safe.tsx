@@ -286,7 +286,7 @@ function MakeSafeForm({ call }: { call: Call }) {
         <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
           Thermostat off, or the control call removed
         </Tick>
-        {call.state.state === 'control_live' && last?.here && !draft.control_off && (
+        {controlOnly(call) && last?.here && !draft.control_off && (
           <Short
             onClick={() =>
               change({
@@ -639,6 +639,13 @@ function MakeSafeForm({ call }: { call: Call }) {
       </div>
     </Form>
   )
+}
+
+/** Whether since the last record only the control call came back: the line's lock may have stayed on. */
+function controlOnly(call: Call): boolean {
+  const kinds = call.events.map((e) => e.kind)
+  const since = kinds.slice(kinds.lastIndexOf('made_safe') + 1)
+  return since.includes('control_live') && !since.includes('went_live')
 }
 
 /** What is usual, or was said last, confirmed by one tap. */

@@ -60,6 +60,10 @@ def expected_make_safe(
         implied = implied.model_copy(
             update={"supply": here.record.supply, "sections": list(here.record.sections_present)}
         )
+    if not implied.sections:
+        # More to measure than the plate implies is never wrong: a start capacitor stands on no plate.
+        known = next((e.record for e in (here, earlier) if e is not None and e.record is not None), None)
+        implied = implied.model_copy(update={"sections": list(known.sections_present) if known else []})
     return implied.model_copy(update={"last": last})
 
 
