@@ -398,3 +398,25 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
     page.get_by_label("Left in each, on DC volts: largest").fill("0")
     page.get_by_role("button", name="Record: proved dead").tap()
     expect(page.get_by_text("Proved dead at")).to_be_visible()
+
+
+def test_next_at_a_rungs_head_and_next_under_the_ladder_never_contradict_each_other(
+    desk: Page, product: Product
+) -> None:
+    sign_on(desk, product)
+    make_safe(product, 4)
+    desk.goto(product.address + "/calls/4")
+    under = desk.get_by_role("button", name=re.compile("^Next · "))
+    wanted = re.search("Next · (.*)", under.inner_text().splitlines()[0])
+    assert wanted is not None
+    for key in ("make_safe", "dead_tests", "why", "aid", "circuit", "prove"):
+        desk.goto(f"{product.address}/calls/4/{key}")
+        head = desk.get_by_role("button", name=re.compile("^Next: "))
+        expect(head).to_be_visible()
+        title = desk.get_by_role("heading", level=2).first.inner_text()
+        if title != wanted[1]:
+            expect(head).to_have_text(f"Next: {wanted[1]}")
+        else:
+            expect(head).not_to_have_text(f"Next: {title}")
+    head.click()
+    expect(desk.get_by_role("heading", name=wanted[1], level=2)).to_be_visible()

@@ -274,12 +274,9 @@ function Troubles({ call }: { call: Call }) {
   )
 }
 
-/** The rung that leads on from this one: the next that wants something, below it first. */
+/** The rung that leads on from this one: the ladder's own next, or the one after it where one is on it. */
 function nextAfter(rungs: Rung[], here: Rung): Rung | null {
-  const wanting = rungs.filter((r) => r.key !== here.key && r.status === 'ready' && r.next_step)
-  // What is blocked is opened by a rung above it.
-  if (here.status === 'blocked') return wanting[0] ?? null
-  return wanting.find((r) => r.number > here.number) ?? wanting[0] ?? null
+  return rungs.find((r) => r.key !== here.key && r.status === 'ready' && r.next_step) ?? null
 }
 
 function Workbench({
