@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from orange_crank.core.aids import AidIn, choose_aid
 from orange_crank.core.backup import BackupIn, check_backup
+from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor import StartIn, StartResult, compute_start
 from orange_crank.core.motor.assemble import assemble
 from orange_crank.core.motor.lab import TakeIn, what_it_takes
@@ -179,6 +180,58 @@ def test_the_smallest_source_is_the_one_the_backup_check_would_pass(
     # Running load and what is left over belong to a source at hand alone; they never make it say more.
     assert under != "starts" if prompt else under == "fails"
     assert at in ("starts", "marginal", "fails")
+
+
+def test_a_supply_that_contradicts_itself_is_refused_at_its_field() -> None:
+    def refused(**more: Any) -> tuple[str, str]:
+        with pytest.raises(InputProblem) as found:
+            choose_aid(
+                AidIn.model_validate({"plate": plate(3.0), "goal": "backup_power", "backup": SUPPLY} | more)
+            )
+        return found.value.errors[0].field, found.value.next_step or ""
+
+    assert "backup.transfer" == refused(backup=SUPPLY | {"transfer": "none"})[0]
+    field, step = refused(backup=SUPPLY | {"others": [{"name": "range", "watts": 12_000.0}]})
+    assert "backup.others" == field
+    assert "larger source" in step
+    for wrong in ({"goal": "faster"}, {"source": {"kind": "generator", "rated_kva": 9.0}}):
+        with pytest.raises(ValueError, match="backup"):
+            AidIn.model_validate({"plate": plate(3.0), "goal": "backup_power", "backup": SUPPLY} | wrong)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    kw=st.floats(0.1, 60.0),
+    surge=st.none() | st.floats(1.0, 3.0),
+    others=st.floats(0.0, 20_000.0),
+    kind=st.sampled_from(["portable_synchronous", "portable_inverter", "standby", "battery_inverter"]),
+    tons=st.sampled_from(list(SIZES)),
+)
+def test_any_source_is_answered_or_refused_and_more_of_it_is_never_worse(
+    kw: float, surge: float | None, others: float, kind: str, tons: float
+) -> None:
+    def verdict(gives: float) -> int:
+        source: dict[str, Any] = {
+            "kind": kind, "continuous_kw": gives, "volts": 240.0,
+            "fuel": "battery" if kind == "battery_inverter" else "gasoline",
+        }  # fmt: skip
+        if surge is not None:
+            source["surge_kw"] = gives * surge
+        out = check_backup(
+            BackupIn.model_validate(
+                {
+                    "plate": plate(tons),
+                    "source": source,
+                    "others": [{"name": "house", "watts": others}],
+                    "aids": [{"label": "bare"}],
+                    "transfer": "interlock",
+                }
+            )
+        )
+        assert 0 <= out.results[0].margin_pct <= 100
+        return ["fails", "marginal", "starts"].index(out.results[0].verdict)
+
+    assert verdict(kw) <= verdict(1.3 * kw)
 
 
 def test_nothing_is_said_of_a_source_that_is_not_given() -> None:

@@ -105,7 +105,7 @@ def source_of(entry: AidIn) -> Source:
     """
     if entry.backup is None:
         return entry.source or Source()
-    refuse_no_transfer(entry.backup)
+    refuse_no_transfer(entry.backup, "backup.transfer")
     kw, _ = derated_kw(entry.backup.source)
     source = start_source(entry.backup, kw, entry.backup.others_w)
     if source is None:

@@ -123,7 +123,7 @@ def _assumed(entry: BackupIn) -> list[Finding]:
     ]
 
 
-def refuse_no_transfer(supply: BackupSupply) -> None:
+def refuse_no_transfer(supply: BackupSupply, field: str = "transfer") -> None:
     """Refuse a source that would feed the utility's line.
 
     Raises
@@ -133,7 +133,7 @@ def refuse_no_transfer(supply: BackupSupply) -> None:
     """
     if supply.transfer == "none":
         raise InputProblem(
-            [FieldProblem(field="transfer", wanted="an interlock or a transfer switch", got="none")],
+            [FieldProblem(field=field, wanted="an interlock or a transfer switch", got="none")],
             next_step="Without a listed interlock or transfer switch it would feed the utility's line.",
         )
 

@@ -272,7 +272,8 @@ def what_it_takes(entry: TakeIn, standards: Standards | None = None) -> TakeOut:
     limits = standards or shipped_standards()
     unit, low, high, near, more_helps = _SOUGHT[entry.seek]
     tried: list[Tried] = []
-    base = entry.start
+    base = entry.start.model_copy(update={"spread": False, "series": False, "trace": False})
+    entry = entry.model_copy(update={"start": base})
     rated_v = base.plate.volts if base.plate is not None else float(base.source.volts or 0.0)
     make = _changed(entry, rated_v)
     if entry.seek == "lowest_volts":
