@@ -16,7 +16,7 @@ from scipy.integrate import solve_ivp
 
 from orange_crank.core.motor import StartIn, compute_start
 from orange_crank.core.motor.assemble import Assembled, assemble
-from orange_crank.core.motor.fit import _fit
+from orange_crank.core.motor.fit import TYPICAL, _fit
 from orange_crank.core.motor.start import simulate
 from orange_crank.core.motor.sweep import SweepIn, run_sweep
 
@@ -128,7 +128,9 @@ def main() -> None:
         whole, _ = _best(partial(compute_start, entry))
         print(f"{name}: {1e3 * kernel:.1f} ms integrated, {1e3 * whole:.1f} ms with all that is read off")
     shifts = iter(range(10_000))
-    fit, _ = _best(lambda: _fit(230.0, 17.0 + 0.001 * next(shifts), 112.0, 45.0, None, None, 2, 60.0), 8)
+    fit, _ = _best(
+        lambda: _fit(230.0, 17.0 + 0.001 * next(shifts), 112.0, 45.0, None, None, 2, 60.0, TYPICAL), 8
+    )
     print(f"a fit from the plate: {1e3 * fit:.0f} ms (aim 50)")
     sweep = SweepIn.model_validate(
         {
