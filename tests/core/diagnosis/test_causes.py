@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
 from orange_crank.core.diagnosis import DiagnoseIn
 from orange_crank.core.diagnosis.engine import learned_weights, matrix, weigh
@@ -286,3 +287,74 @@ def test_a_matrix_of_any_fact_is_a_row_of_chances_for_each_state() -> None:
         table = matrix(fact, weighed.states, weighed.by_model)
         assert (len(weighed.states), len(facts()[fact].outcomes)) == table.shape
         assert (table > 0).all()
+
+
+ONE_OF_EACH = [
+    r("run_cap_uf", 38.0), r("can_label_uf", 45.0), CLEAR, COLD, r("line_v_idle", 236.0),
+    r("line_v_start", 226.0), r("terminal_v_start", 221.0), r("coil_v", 25.5), r("charge", "right"),
+    r("inrush_a", 104.0, mode="inrush", conductor="common", volts=226.0), r("start_kit_present", True),
+    r("start_kit_wired_right", True), r("fan_rotation_ok", True), r("breaker_lug_tight", True),
+    r("condenser_dirty", False), r("minutes_rest", 30.0),
+]  # fmt: skip
+
+
+@settings(max_examples=25, deadline=None)
+@given(order=st.permutations(ONE_OF_EACH), count=st.integers(0, len(ONE_OF_EACH)))
+def test_the_order_in_which_things_are_measured_changes_nothing(order: list[Any], count: int) -> None:
+    said = order[:count]
+    one = case(["slow_start"], *said)
+    other = case(["slow_start"], *reversed(said))
+    assert {x.hypothesis: pytest.approx(x.probability, abs=1e-5) for x in one.ranked} == {
+        x.hypothesis: x.probability for x in other.ranked
+    }
+    assert [t.test for t in one.next_tests] == [t.test for t in other.next_tests]
+    assert one.condemn == other.condemn
+    assert (one.stop is None) == (other.stop is None)
+
+
+class Investigation(RuleBasedStateMachine):
+    """A technician who measures whatever comes to hand, and a unit that is changed beneath them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.readings: list[dict[str, Any]] = []
+        self.symptoms: list[str] = ["hums_no_start"]
+
+    @rule(reading=st.sampled_from(ONE_OF_EACH + COMMON_OPEN + START_OPEN + [r("to_ground", True)]))
+    def measure(self, reading: dict[str, Any]) -> None:
+        """Take one more reading."""
+        self.readings.append(reading)
+
+    @rule(symptom=st.sampled_from(["fan_only", "trips_at_once", "no_sound", "rattles", "short_cycles"]))
+    def hear(self, symptom: str) -> None:
+        """Be told one more thing."""
+        if symptom not in self.symptoms:
+            self.symptoms.append(symptom)
+
+    @rule()
+    def ask_what_is_offered_first(self) -> None:
+        """Answer the first test offered with its plainest outcome."""
+        offered = case(self.symptoms, *self.readings).next_tests
+        plain = {"windings_at_pins": "sound", "legs_shorted": False, "control_switch_open": False,
+                 "shorted_piece": "not_compressor"}  # fmt: skip
+        for quantity in offered[0].asks if offered else []:
+            if quantity in plain:
+                self.readings.append(r(quantity, plain[quantity]))
+
+    @invariant()
+    def what_is_said_holds_together(self) -> None:
+        """Whatever is on record: chances sum to one, a stop forbids, and no proof is skipped."""
+        out = case(self.symptoms, *self.readings)
+        assert 1 == pytest.approx(sum(x.probability for x in out.ranked), abs=0.01)
+        if out.stop is not None:
+            assert not [t for t in out.next_tests if t.danger in ("live", "control_live")]
+        if any(x["quantity"] == "to_ground" and x["value"] is True for x in self.readings):
+            assert out.stop is not None
+        if out.condemn.allowed:
+            assert not out.condemn.missing
+            assert any(x["quantity"] == "shell_hot" and x["value"] is False for x in self.readings)
+        assert len({t.test for t in out.next_tests}) == len(out.next_tests)
+
+
+TestInvestigation = Investigation.TestCase
+TestInvestigation.settings = settings(max_examples=12, stateful_step_count=12, deadline=None)
