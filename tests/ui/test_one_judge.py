@@ -156,6 +156,8 @@ def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, pro
 
 def test_single_letters_as_shortcuts_can_be_switched_off(desk: Page, product: Product) -> None:
     sign_on(desk, product)
+    # The keys listen once what the page loads has come.
+    desk.wait_for_load_state("networkidle")
     desk.keyboard.press("?")
     sheet = desk.get_by_role("dialog", name="Keys")
     expect(sheet).to_be_visible()
