@@ -5971,7 +5971,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Missing
-             * @description What is still to do, in order
+             * @description What is still to do: what stops first, then in working order
              */
             missing: string[];
             /**

@@ -78,6 +78,8 @@ def test_one_entry_for_all_pairs_proves_dead_only_below_the_limit(
     assert status == out.status
     if code is not None:
         found = next(f for f in out.findings if f.code == code)
+        half = judged(largest_dead_v=largest, dry=None, control_off=False, proof_before=None)
+        assert found.next_step == half.missing[0], "danger is said first through every door"
         assert found.stops
         assert f"{largest:g} V" in found.text
         assert ("Hands out" in (found.next_step or "")) == (code == "STOP_LIVE")

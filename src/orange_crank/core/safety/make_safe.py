@@ -116,7 +116,7 @@ class MakeSafeResult(Frozen):
 
     status: MakeSafeStatus
     verdict: Verdict
-    missing: list[str] = Field(description="What is still to do, in order")
+    missing: list[str] = Field(description="What is still to do: what stops first, then in working order")
     findings: list[Finding]
 
 
@@ -152,7 +152,9 @@ def judge_make_safe(record: MakeSafe, standards: Standards | None = None) -> Mak
     ]
     retest = any(f.code == "STRAY_VOLTAGE" for f in findings)
     stop = any(f.stops and f.code != "STRAY_VOLTAGE" for f in findings)
-    missing = [f.next_step or f.text for f in findings if f.verdict in ("unknown", "fail")]
+    # Danger outranks whatever else is still to do, through every door.
+    open_ = sorted((f for f in findings if f.verdict in ("unknown", "fail")), key=lambda f: not f.stops)
+    missing = [f.next_step or f.text for f in open_]
     status: MakeSafeStatus = "stop" if stop else "retest" if retest else "incomplete" if missing else "proved"
     return MakeSafeResult(
         status=status, verdict=worst([f.verdict for f in findings]), missing=missing, findings=findings
