@@ -146,15 +146,17 @@ def go_live(hand: Hand) -> None:
     hand.settle()
 
 
-def a_start(hand: Hand, amps: str, volts: str) -> None:
-    """Write down one start."""
+def a_start(hand: Hand, amps: str, volts: str, running: tuple[str, str] | None = None) -> None:
+    """Write down one start, and what it runs on where that was read."""
     page = hand.page
-    hand.radio("Inrush")
-    hand.type(page.get_by_label("Inrush", exact=True), amps)
-    hand.type(page.get_by_label("Volts during the start"), volts, fresh=False)
-    hand.radio("Started")
-    hand.button("Save the reading")
-    page.get_by_text("✓ Saved").first.wait_for()
+    start = page.get_by_role("form", name="A start")
+    hand.type(start.get_by_label("Inrush", exact=True), amps)
+    hand.type(start.get_by_label("Volts at the dip"), volts, fresh=False)
+    if running:
+        hand.type(start.get_by_label("Running amps", exact=True), running[0], fresh=False)
+        hand.type(start.get_by_label("Volts, running"), running[1], fresh=False)
+    hand.tap(start.get_by_role("radio", name="Started", exact=True))
+    start.get_by_text("✓ Saved").first.wait_for()
     hand.settle()
 
 
@@ -167,14 +169,10 @@ def plain_call(hand: Hand, address: str) -> None:
     go(hand, "Dead tests")
     ground = page.get_by_role("form", name="To ground")
     hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
-    save = ground.get_by_role("button", name=re.compile("^Save"))
-    if save.count():
-        hand.tap(save)
     caps = page.get_by_role("form", name="Capacitors")
     hand.type(caps.get_by_label(re.compile("C–HERM")), "28.1")
-    save = caps.get_by_role("button", name=re.compile("^Save"))
-    if save.count():
-        hand.tap(save)
+    # The keyboard's own key for done: the field is left, and what it holds is kept.
+    page.keyboard.press("Enter")
     hand.settle()
     go(hand, "Why")
     hand.button("As in the complaint")
@@ -187,23 +185,23 @@ def plain_call(hand: Hand, address: str) -> None:
     tick_moves(hand)
     go(hand, "Live tests")
     go_live(hand)
-    a_start(hand, "58", "228")
-    reading(hand, "Running amps", "9.6", "231")
+    a_start(hand, "58", "228", ("9.6", "231"))
     keep_and_close(hand)
 
 
 RADIO = "Quillback valley radio · Transmitter room split"
 
 
-def reading(hand: Hand, name: str, value: str, volts: str | None = None) -> None:
-    """Write down one running reading."""
+def running_amps(hand: Hand, amps: str, volts: str, fan: str) -> None:
+    """Write down what compressor and fan draw, running."""
     page = hand.page
-    hand.radio(name)
-    hand.type(page.get_by_label(name, exact=True), value)
-    if volts is not None:
-        hand.type(page.get_by_label("Volts, running"), volts, fresh=False)
-    hand.button("Save the reading")
-    page.get_by_text("✓ Saved").first.wait_for()
+    start = page.get_by_role("form", name="A start")
+    hand.type(start.get_by_label("Running amps", exact=True), amps)
+    hand.type(start.get_by_label("Volts, running"), volts, fresh=False)
+    beside = page.get_by_role("form", name="Beside the start")
+    hand.type(beside.get_by_label("Fan amps"), fan)
+    page.keyboard.press("Tab")
+    beside.get_by_role("status").first.wait_for()
     hand.settle()
 
 
@@ -262,9 +260,6 @@ def contactor_swap(hand: Hand, address: str) -> None:
     go(hand, "Dead tests")
     form = page.get_by_role("form", name="Contactor")
     hand.tap(form.get_by_role("radio", name="Burnt"))
-    save = form.get_by_role("button", name=re.compile("^Save"))
-    if save.count():
-        hand.tap(save)
     hand.settle()
     go(hand, "Contactor & capacitors")
     contactor = page.get_by_role("region", name="Contactor", exact=True)
@@ -273,8 +268,7 @@ def contactor_swap(hand: Hand, address: str) -> None:
     tick_moves(hand)
     go(hand, "Live tests")
     go_live(hand)
-    reading(hand, "Running amps", "9.6", "231")
-    reading(hand, "Fan amps", "1.1")
+    running_amps(hand, "9.6", "231", "1.1")
     keep_and_close(hand, "Amps as before")
 
 
@@ -292,8 +286,7 @@ def overload_call(hand: Hand, address: str) -> None:
     for i in range(2):
         hand.tap(form.get_by_role("button", name="Open", exact=True).nth(i))
     hand.type(form.get_by_label("S–R", exact=True), "4.2")
-    hand.tap(form.get_by_role("radiogroup", name="Shell hot?").get_by_role("radio", name="Yes"))
-    hand.tap(form.get_by_role("button", name="Save windings"))
+    hand.tap(ground.get_by_role("radiogroup", name="Compressor shell hot?").get_by_role("radio", name="Yes"))
     hand.settle()
     go(hand, "Why")
     hand.button("As in the complaint")

@@ -41,6 +41,7 @@ room=$(df -Pm . | awk 'NR == 2 {print $4}')
 # Debian packages ------------------------------------------------------------------------------
 packages=()
 command -v mariadbd >/dev/null && command -v mariadb-install-db >/dev/null || packages+=(mariadb-server-core)
+command -v tesseract >/dev/null || packages+=(tesseract-ocr)
 command -v mariadb-admin >/dev/null || packages+=(mariadb-client)
 [ "$what" = run ] || command -v chromium >/dev/null || packages+=(chromium)
 # A version manager may leave a name on the path that does not run: each is tried, not only found.

@@ -8,10 +8,12 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { App } from './app'
+import { sweepDrafts } from './parts/draft'
 import { fetchRest } from './parts/early'
 import { applyLook, rememberedLook } from './parts/look'
 
 applyLook(rememberedLook())
+sweepDrafts()
 
 const cache: QueryClient = new QueryClient({
   // A refusal may mean that the call moved on elsewhere: what is shown is read anew at once.

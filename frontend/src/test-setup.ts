@@ -4,5 +4,4 @@ import { afterEach } from 'vitest'
 afterEach(() => {
   cleanup()
   localStorage.clear()
-  sessionStorage.clear()
 })

@@ -1700,6 +1700,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Site
+         * @description Change what is known of a place, from a known version.
+         */
+        put: operations["edit_site"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sounds/{sound_id}/file": {
         parameters: {
             query?: never;
@@ -1796,6 +1816,30 @@ export interface paths {
          * @description Return a unit with its plates, calls and measured starts.
          */
         get: operations["get_unit"];
+        /**
+         * Edit Unit
+         * @description Change what is known of a unit, from a known version.
+         */
+        put: operations["edit_unit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/label.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Unit Label
+         * @description Return a label for the unit's panel: its name, and a QR code that opens it here.
+         */
+        get: operations["unit_label"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3025,10 +3069,20 @@ export interface components {
             /** Note */
             note?: string | null;
             /**
+             * Parts Ordered
+             * @description What is on order
+             */
+            parts_ordered?: string | null;
+            /**
              * Reason
              * @description Why it is closed with points left open
              */
             reason?: string | null;
+            /**
+             * Spoken To
+             * @description Who of the customer's side was spoken to, and of what
+             */
+            spoken_to?: string | null;
             /** Status */
             status?: ("open" | "closed") | null;
             /** Version */
@@ -3064,6 +3118,11 @@ export interface components {
             /** Events */
             events: components["schemas"]["EventOut"][];
             expected_make_safe: components["schemas"]["ExpectedMakeSafe"];
+            /**
+             * Expected Readings
+             * @description What each reading is held against here, and what the last visit read
+             */
+            expected_readings: components["schemas"]["ExpectedReading"][];
             /** Id */
             id: number;
             /** Kind */
@@ -3091,6 +3150,8 @@ export interface components {
             opened_by: string;
             /** Overload Unexplained */
             overload_unexplained: boolean;
+            /** Parts Ordered */
+            parts_ordered: string;
             plate: components["schemas"]["PlateOut"] | null;
             /**
              * Put Right
@@ -3102,6 +3163,8 @@ export interface components {
             /** Settled Stops */
             settled_stops: components["schemas"]["SettledStop"][];
             site: components["schemas"]["SiteOut"];
+            /** Spoken To */
+            spoken_to: string;
             state: components["schemas"]["CallState"];
             /**
              * Status
@@ -3122,8 +3185,18 @@ export interface components {
             troubles: string[];
             /** Unit */
             unit: string;
+            /**
+             * Unit Access
+             * @description How to get at the unit itself
+             */
+            unit_access: string;
             /** Unit Id */
             unit_id: number;
+            /**
+             * Unit Label
+             * @description Model and serial in one line, empty where neither is known
+             */
+            unit_label: string;
             /** Unit Note */
             unit_note: string;
             /** Version */
@@ -4177,6 +4250,11 @@ export interface components {
              * @description Across each closed pole under load [V]
              */
             pole_drop_v?: number[];
+            /**
+             * Poles
+             * @description Which pole each drop is of, in the same order
+             */
+            poles?: string[];
         };
         /**
          * ContactorIn
@@ -4503,7 +4581,7 @@ export interface components {
              */
             supply_restored: boolean;
             /** Symptoms */
-            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
+            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "contactor_hums" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
             /**
              * Work
              * @description What the call's make-safe record allows now
@@ -4711,7 +4789,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open" | "can_look";
             /**
              * Reading Id
              * @description Its number on the record of the call
@@ -4739,6 +4817,39 @@ export interface components {
             sections: ("c_herm" | "c_fan" | "start" | "dc_bus")[];
             /** Supply */
             supply: ("single_phase_two_leg" | "single_phase_one_leg" | "three_phase") | null;
+        };
+        /**
+         * ExpectedReading
+         * @description What one quantity is held against, and its last value.
+         */
+        ExpectedReading: {
+            /**
+             * Last
+             * @description Last value of the part that is still there
+             */
+            last: number | null;
+            /** Last At */
+            last_at: string | null;
+            /**
+             * Limit
+             * @description What it is held against, in a few words; None where nothing is
+             */
+            limit: string | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            /**
+             * Usual High
+             * @description Above it the value is asked about, in its own unit
+             */
+            usual_high: number | null;
+            /**
+             * Usual Low
+             * @description Below it the value is asked about, in its own unit
+             */
+            usual_low: number | null;
         };
         /**
          * FieldProblem
@@ -6417,7 +6528,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /**
              * Rest Min
              * @description Time since it last ran [min]
@@ -6428,6 +6539,11 @@ export interface components {
              * @description How long the start took [s]
              */
             seconds?: number | null;
+            /**
+             * Spot
+             * @description Which pole, lug or wire, where a part has several
+             */
+            spot?: string | null;
             /**
              * Supersedes Id
              * @description Reading this one corrects
@@ -6506,6 +6622,12 @@ export interface components {
              * @default
              */
             access_note: string;
+            /**
+             * Contact
+             * @description Whom to ask for, and how to reach them
+             * @default
+             */
+            contact: string;
             /** Name */
             name: string;
             /**
@@ -6550,10 +6672,26 @@ export interface components {
          */
         NewUnit: {
             /**
+             * Access Note
+             * @description How to get at the unit: roof, gate, key, dog
+             * @default
+             */
+            access_note: string;
+            /**
+             * Built Year
+             * @description Year of manufacture
+             */
+            built_year?: number | null;
+            /**
              * Kind
              * @default
              */
             kind: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
             /** Name */
             name: string;
             /**
@@ -6561,8 +6699,18 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
             /** Site Id */
             site_id: number;
+            /**
+             * Warranty Until
+             * @description Last day of the warranty
+             */
+            warranty_until?: string | null;
         };
         /**
          * NewWant
@@ -6583,7 +6731,7 @@ export interface components {
              * Asks
              * @description Readings it gives
              */
-            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open")[];
+            asks: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open" | "can_look")[];
             /**
              * Danger
              * @enum {string}
@@ -7015,7 +7163,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open" | "can_look";
             /** Value */
             value: number;
         };
@@ -7433,7 +7581,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Unit */
             unit: string;
             /**
@@ -7472,7 +7620,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Value */
             value: number;
         };
@@ -8059,7 +8207,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open";
+            quantity: "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open" | "can_look";
             /**
              * Unit
              * @default
@@ -8228,12 +8376,40 @@ export interface components {
             volts: number;
         };
         /**
+         * SiteEdit
+         * @description A place as it shall read from now on; ``version`` is the one it was edited from.
+         */
+        SiteEdit: {
+            /**
+             * Access Note
+             * @default
+             */
+            access_note: string;
+            /**
+             * Contact
+             * @description Whom to ask for, and how to reach them
+             * @default
+             */
+            contact: string;
+            /** Name */
+            name: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * SiteOut
          * @description A place with units.
          */
         SiteOut: {
             /** Access Note */
             access_note: string;
+            /** Contact */
+            contact: string;
             /** Id */
             id: number;
             /** Name */
@@ -8783,7 +8959,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
             /** Seconds */
             seconds: number | null;
             /**
@@ -9426,16 +9602,68 @@ export interface components {
             start_capacitors: components["schemas"]["StartCapacitorRange"][];
         };
         /**
+         * UnitEdit
+         * @description A unit as it shall read from now on; ``version`` is the one it was edited from.
+         */
+        UnitEdit: {
+            /**
+             * Access Note
+             * @description How to get at the unit: roof, gate, key, dog
+             * @default
+             */
+            access_note: string;
+            /**
+             * Built Year
+             * @description Year of manufacture
+             */
+            built_year?: number | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /** Version */
+            version: number;
+            /**
+             * Warranty Until
+             * @description Last day of the warranty
+             */
+            warranty_until?: string | null;
+        };
+        /**
          * UnitOut
          * @description A unit with its place.
          */
         UnitOut: {
+            /** Access Note */
+            access_note: string;
+            /** Built Year */
+            built_year: number | null;
             /** Calls */
             calls: number;
             /** Id */
             id: number;
             /** Kind */
             kind: string;
+            /** Model */
+            model: string;
             /** Name */
             name: string;
             /** Note */
@@ -9443,9 +9671,13 @@ export interface components {
             /** Open Call Id */
             open_call_id: number | null;
             plate: components["schemas"]["PlateOut"] | null;
+            /** Serial */
+            serial: string;
             site: components["schemas"]["SiteOut"];
             /** Version */
             version: number;
+            /** Warranty Until */
+            warranty_until: string | null;
         };
         /**
          * UnitPage
@@ -9601,7 +9833,7 @@ export interface components {
              * In Complaint
              * @description Symptoms the complaint already tells of
              */
-            in_complaint: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
+            in_complaint: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "contactor_hums" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
             record: components["schemas"]["WhyRecord"];
             result: components["schemas"]["DiagnoseOut"];
         };
@@ -9620,7 +9852,7 @@ export interface components {
              */
             supply_restored: boolean;
             /** Symptoms */
-            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
+            symptoms?: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "contactor_hums" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
         };
         /**
          * WindingAmps
@@ -10116,7 +10348,7 @@ export interface components {
          */
         orange_crank__core__diagnosis__model__Missing: {
             /** Asks */
-            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open")[];
+            asks?: ("winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "to_ground" | "shell_hot" | "run_cap_uf" | "fan_cap_uf" | "line_v_idle" | "line_v_start" | "terminal_v_start" | "line_v_run" | "contactor_drop_v" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "fuse_open" | "start_kit_present" | "start_kit_bypassed_starts" | "minutes_rest" | "outdoor_f" | "line_set_ft" | "rotation_ok" | "phase_imbalance_pct" | "condenser_dirty" | "contactor_look" | "start_time_s" | "leg_a_n_v" | "leg_b_n_v" | "start_kit_kind" | "start_kit_contact_ohm" | "start_kit_verdict" | "start_relay_verdict" | "shorted_piece" | "start_cap_uf" | "idle_days" | "status_code" | "delay_active" | "control_fuse_open" | "fan_only_runs" | "suction_psig" | "discharge_psig" | "pressures_equal" | "superheat_f" | "subcooling_f" | "charge" | "start_winding_v" | "run_a" | "start_a" | "breaker_a" | "discharge_temp_f" | "line_at_unit_v" | "legs_shorted" | "starts_on_utility" | "start_kit_wired_right" | "can_label_uf" | "fan_rotation_ok" | "breaker_lug_tight" | "windings_at_pins" | "control_switch_open" | "can_look")[];
             /** Code */
             code: string;
             /**
@@ -15793,6 +16025,73 @@ export interface operations {
             };
         };
     };
+    edit_site: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sound: {
         parameters: {
             query?: never;
@@ -16113,6 +16412,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitPage"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_unit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unit_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not on record */

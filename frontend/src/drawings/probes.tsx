@@ -51,13 +51,21 @@ function Scene({
 const text = { fontSize: 15, fontWeight: 700, fill: 'var(--ink)', textAnchor: 'middle' as const }
 
 /** Three pins of a hermetic compressor under their cover. */
-export function CompressorTerminals({ pair }: { pair: string[] }) {
+export function CompressorTerminals({
+  pair,
+  letters = ['C', 'S', 'R'],
+}: {
+  pair: string[]
+  /** Of the pins: top, left, right. */
+  letters?: string[] | undefined
+}) {
   const spots = [
-    { name: 'C', x: 110, y: 88 },
-    { name: 'S', x: 70, y: 128 },
-    { name: 'R', x: 150, y: 128 },
+    { name: letters[0] ?? 'C', x: 110, y: 88 },
+    { name: letters[1] ?? 'S', x: 70, y: 128 },
+    { name: letters[2] ?? 'R', x: 150, y: 128 },
   ]
-  const said = pair.length === 2 ? `Probes on ${pair.join(' and ')}` : 'Three pins: C, S and R, leads off'
+  const said =
+    pair.length === 2 ? `Probes on ${pair.join(' and ')}` : `Three pins: ${letters.join(', ')}, leads off`
   return (
     <Scene label={`Compressor terminals. ${said}.`} spots={spots} active={pair}>
       <path d="M30 166V96q0-46 80-46t80 46v70" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />

@@ -5,7 +5,7 @@ import { useDraft } from './draft'
 type Plate = { rla: string; base: number }
 
 describe('a draft', () => {
-  beforeEach(() => sessionStorage.clear())
+  beforeEach(() => localStorage.clear())
 
   it('shows what the server holds until it is touched, and again after it is saved', () => {
     const { result, rerender } = renderHook(({ start }) => useDraft<Plate>('plate', start), {
@@ -35,7 +35,7 @@ describe('a draft', () => {
     first.unmount()
     const again = renderHook(() => useDraft<Plate>('plate', { rla: '', base: 0 }))
     expect(again.result.current[0].rla).toBe('9')
-    sessionStorage.setItem('orange-crank.draft.other', '{')
+    localStorage.setItem('orange-crank.draft.0.other', '{')
     const other = renderHook(() => useDraft<Plate>('other', { rla: 'x', base: 0 }))
     expect(other.result.current[0].rla).toBe('x')
   })

@@ -17,21 +17,33 @@ export const FigureContext = createContext<
 /** Whether the form around was sent while a figure could not be read: then every field says so. */
 export const TriedContext = createContext(false)
 
-/** Enter goes to the next field of the form; from the last one it submits. */
+const ANSWERED =
+  'input:not([type=hidden]):not([type=radio]):not([aria-hidden=true]), textarea, select, [role=radiogroup]:not([data-disabled])'
+
+/**
+ * Enter goes to the next thing to answer, ticks and choices included: of the form, or of the whole rung where its
+ * forms are one run. From the last one it submits; where nothing is submitted it leaves the field.
+ */
 export function enterToNext(event: KeyboardEvent<HTMLElement>) {
-  if (event.key !== 'Enter' || !(event.target instanceof HTMLInputElement)) return
-  const form = event.target.form
-  if (!form) return
-  const fields = [
-    ...form.querySelectorAll<HTMLElement>(
-      'input:not([type=checkbox]):not([type=radio]):not([type=hidden]), textarea',
-    ),
-  ]
-  const next = fields[fields.indexOf(event.target) + 1]
+  if (event.key !== 'Enter' || event.defaultPrevented || !(event.target instanceof HTMLElement)) return
+  const at = event.target.closest<HTMLElement>('[role=radiogroup], input, select')
+  if (!at || event.target.closest('button:not([role=radio])')) return
+  const form = at.closest('form')
+  const run = at.closest('[data-run]') ?? form
+  if (!run) return
+  const things = [...run.querySelectorAll<HTMLElement>(ANSWERED)].filter(
+    (thing) => !thing.matches(':disabled') && !thing.closest('[hidden], details:not([open]) > :not(summary)'),
+  )
+  const next = things[things.indexOf(at) + 1]
   if (next) {
     event.preventDefault()
     next.focus()
-    if (next instanceof HTMLInputElement) next.select()
+    if (next instanceof HTMLInputElement && next.type !== 'checkbox') next.select()
+  } else if (form?.querySelector('[type=submit]')) {
+    if (at.matches('[role=radiogroup], select, [type=checkbox]')) form.requestSubmit()
+  } else {
+    event.preventDefault()
+    at.blur()
   }
 }
 

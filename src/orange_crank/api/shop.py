@@ -2,12 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Path, Request
+from fastapi import APIRouter, Depends, Header, Path, Request, Response
 from pydantic import Field
 
 from orange_crank.api.keyed import Key
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.formats.unit_label import unit_label_svg
 from orange_crank.store import people, units
 from orange_crank.store.calls import listing
 from orange_crank.store.database import session
@@ -107,6 +108,33 @@ def get_unit(unit_id: Number) -> UnitPage:
             calls=listing.calls_of_unit(unit_id),
             starts=listing.history_of_unit(unit_id),
         )
+
+
+@router.put("/units/{unit_id}")
+def edit_unit(unit_id: Number, edit: units.UnitEdit, _: Who, key: Key) -> units.UnitOut:
+    """Change what is known of a unit, from a known version."""
+    with session():
+        return once(key, lambda: units.edit_unit(unit_id, edit), lambda _: units.get_unit(unit_id))
+
+
+@router.put("/sites/{site_id}")
+def edit_site(site_id: Number, edit: units.SiteEdit, _: Who, key: Key) -> units.SiteOut:
+    """Change what is known of a place, from a known version."""
+    with session():
+        return once(key, lambda: units.edit_site(site_id, edit), lambda _: units.get_site(site_id))
+
+
+@router.get("/units/{unit_id}/label.svg")
+def unit_label(unit_id: Number, request: Request) -> Response:
+    """Return a label for the unit's panel: its name, and a QR code that opens it here."""
+    with session():
+        unit = units.get_unit(unit_id)
+    address = f"{str(request.base_url).rstrip('/')}/units/{unit.id}"
+    return Response(
+        unit_label_svg(address, unit.name, unit.site.name, units.label_words(unit)),
+        media_type="image/svg+xml",
+        headers={"Content-Disposition": f'inline; filename="unit-{unit.id}-label.svg"'},
+    )
 
 
 @router.post("/demo/reload")

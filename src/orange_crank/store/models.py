@@ -35,6 +35,7 @@ class Site(Record):
     name = peewee.CharField(max_length=80)
     place = peewee.CharField(max_length=120, default="")
     access_note = peewee.TextField(default="")
+    contact = peewee.CharField(max_length=400, default="")
     version = peewee.IntegerField(default=1)
 
 
@@ -47,6 +48,11 @@ class Unit(Record):
     name = peewee.CharField(max_length=80)
     kind = peewee.CharField(max_length=80, default="")
     note = peewee.TextField(default="")
+    serial = peewee.CharField(max_length=80, default="")
+    model = peewee.CharField(max_length=80, default="")
+    built_year = peewee.IntegerField(null=True)
+    warranty_until = peewee.DateField(null=True)
+    access_note = peewee.TextField(default="")
     version = peewee.IntegerField(default=1)
 
 
@@ -63,6 +69,8 @@ class ServiceCall(Record):
     closed_at = UtcDateTimeField(null=True)
     version = peewee.IntegerField(default=1)
     entries = peewee.IntegerField(default=0)
+    spoken_to = peewee.CharField(max_length=400, default="")
+    parts_ordered = peewee.CharField(max_length=400, default="")
     closed_reason = peewee.CharField(max_length=400, null=True)
     closed_plate = peewee.IntegerField(null=True)
     closed_standard = peewee.IntegerField(null=True)
@@ -175,6 +183,7 @@ class Reading(Record):
     plus_minus = peewee.DoubleField(null=True)
     timed_by = peewee.CharField(max_length=10, null=True)
     aid = peewee.CharField(max_length=20, null=True)
+    spot = peewee.CharField(max_length=40, null=True)
     note = peewee.TextField(null=True)
     call_state = peewee.CharField(max_length=20)
     without_make_safe = peewee.TextField(null=True)

@@ -1,7 +1,8 @@
 """Sites, units and their plates."""
 
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import date, datetime
+from typing import Annotated
 
 import peewee
 from pydantic import AwareDatetime, Field, ValidationError
@@ -21,6 +22,10 @@ from orange_crank.store.models import (
     Unit,
 )
 
+ShortText = Annotated[str, Field(strict=True, max_length=120)]
+UnitWord = Annotated[str, Field(strict=True, max_length=80)]
+BuiltYear = Annotated[int, Field(strict=True, ge=1930, le=2100)]
+
 
 class SiteOut(Frozen):
     """A place with units."""
@@ -29,6 +34,7 @@ class SiteOut(Frozen):
     name: str
     place: str
     access_note: str
+    contact: str
     version: int
 
 
@@ -36,17 +42,40 @@ class NewSite(Frozen):
     """A place to be put on record."""
 
     name: Word
-    place: Sentence = ""
+    place: ShortText = ""
     access_note: Sentence = ""
+    contact: ShortText = Field(default="", description="Whom to ask for, and how to reach them")
 
 
-class NewUnit(Frozen):
+class SiteEdit(NewSite):
+    """A place as it shall read from now on; ``version`` is the one it was edited from."""
+
+    version: int
+
+
+class UnitWords(Frozen):
+    """What is known of a unit beside its plate."""
+
+    name: Word
+    kind: UnitWord = ""
+    note: Sentence = ""
+    serial: UnitWord = ""
+    model: UnitWord = ""
+    built_year: BuiltYear | None = Field(default=None, description="Year of manufacture")
+    warranty_until: date | None = Field(default=None, description="Last day of the warranty")
+    access_note: Sentence = Field(default="", description="How to get at the unit: roof, gate, key, dog")
+
+
+class NewUnit(UnitWords):
     """A unit to be put on record."""
 
     site_id: int
-    name: Word
-    kind: Sentence = ""
-    note: Sentence = ""
+
+
+class UnitEdit(UnitWords):
+    """A unit as it shall read from now on; ``version`` is the one it was edited from."""
+
+    version: int
 
 
 class PlateOut(Frozen):
@@ -66,6 +95,11 @@ class UnitOut(Frozen):
     name: str
     kind: str
     note: str
+    serial: str
+    model: str
+    built_year: int | None
+    warranty_until: date | None
+    access_note: str
     version: int
     site: SiteOut
     plate: PlateOut | None
@@ -76,8 +110,19 @@ class UnitOut(Frozen):
 def site_out(row: Site) -> SiteOut:
     """Return a site's row as the product speaks of it."""
     return SiteOut(
-        id=row.id, name=row.name, place=row.place, access_note=row.access_note, version=row.version
+        id=row.id,
+        name=row.name,
+        place=row.place,
+        access_note=row.access_note,
+        contact=row.contact,
+        version=row.version,
     )
+
+
+def label_words(row: Unit | UnitOut) -> str:
+    """Return model and serial in one line, empty where neither is known."""
+    parts = [row.model, f"serial {row.serial}" if row.serial else ""]
+    return " · ".join(p for p in parts if p)
 
 
 def list_sites() -> list[SiteOut]:
@@ -104,13 +149,15 @@ def add_site(entry: NewSite) -> SiteOut:
     try:
         with transaction():
             return site_out(
-                Site.create(name=entry.name.strip(), place=entry.place, access_note=entry.access_note)
+                Site.create(
+                    name=entry.name.strip(),
+                    place=entry.place,
+                    access_note=entry.access_note,
+                    contact=entry.contact,
+                )
             )
     except peewee.IntegrityError:
-        raise InputProblem(
-            [FieldProblem(field="name", wanted="a name no other site has", got=entry.name)],
-            next_step="Use the site already there, or add the street or village to the name.",
-        ) from None
+        raise _same_site(entry.name) from None
 
 
 def add_unit(entry: NewUnit) -> UnitOut:
@@ -119,15 +166,100 @@ def add_unit(entry: NewUnit) -> UnitOut:
         raise NotFound(f"Site {entry.site_id} is not on record.", next_step="Pick a site from the list.")
     try:
         with transaction():
-            row = Unit.create(
-                site=entry.site_id, name=entry.name.strip(), kind=entry.kind[:80], note=entry.note
+            row = Unit.create(site=entry.site_id, **_unit_columns(entry))
+    except peewee.IntegrityError:
+        raise _same_name(entry.name) from None
+    return get_unit(row.id)
+
+
+def edit_unit(unit_id: int, edit: UnitEdit) -> UnitOut:
+    """Change what is known of a unit.
+
+    Raises
+    ------
+    NotFound : no unit has that number
+    Conflict : somebody saved the unit since ``edit.version``
+    InputProblem : another unit of the site has that name
+
+    """
+    get_unit(unit_id)
+    try:
+        with transaction():
+            changed = (
+                Unit.update(version=Unit.version + 1, **_unit_columns(edit))
+                .where((Unit.id == unit_id) & (Unit.version == edit.version))
+                .execute()
             )
     except peewee.IntegrityError:
-        raise InputProblem(
-            [FieldProblem(field="name", wanted="a name no other unit of this site has", got=entry.name)],
-            next_step="Say where it stands: roof, yard, east side.",
-        ) from None
-    return get_unit(row.id)
+        raise _same_name(edit.name) from None
+    if not changed:
+        raise _changed_meanwhile("unit")
+    return get_unit(unit_id)
+
+
+def edit_site(site_id: int, edit: SiteEdit) -> SiteOut:
+    """Change what is known of a place.
+
+    Raises
+    ------
+    NotFound : no site has that number
+    Conflict : somebody saved it since ``edit.version``
+    InputProblem : another site has that name
+
+    """
+    get_site(site_id)
+    try:
+        with transaction():
+            changed = (
+                Site.update(
+                    name=edit.name.strip(),
+                    place=edit.place,
+                    access_note=edit.access_note,
+                    contact=edit.contact,
+                    version=Site.version + 1,
+                )
+                .where((Site.id == site_id) & (Site.version == edit.version))
+                .execute()
+            )
+    except peewee.IntegrityError:
+        raise _same_site(edit.name) from None
+    if not changed:
+        raise _changed_meanwhile("site")
+    return get_site(site_id)
+
+
+def _unit_columns(words: UnitWords) -> dict[str, object]:
+    return {
+        "name": words.name.strip(),
+        "kind": words.kind,
+        "note": words.note,
+        "serial": words.serial.strip(),
+        "model": words.model.strip(),
+        "built_year": words.built_year,
+        "warranty_until": words.warranty_until,
+        "access_note": words.access_note,
+    }
+
+
+def _changed_meanwhile(what: str) -> Conflict:
+    return Conflict(
+        f"The {what} was changed while you typed. Yours is still on this screen.",
+        next_step="Look at what is there now, then save yours again or drop it.",
+    )
+
+
+def _same_name(name: str) -> InputProblem:
+    return InputProblem(
+        [FieldProblem(field="name", wanted="a name no other unit of this site has", got=name)],
+        next_step="Say where it stands: roof, yard, east side.",
+    )
+
+
+def _same_site(name: str) -> InputProblem:
+    return InputProblem(
+        [FieldProblem(field="name", wanted="a name no other site has", got=name)],
+        next_step="Use the site already there, or add the street or village to the name.",
+    )
 
 
 def list_units() -> list[UnitOut]:
@@ -170,6 +302,11 @@ def _units_out(query: Iterable[Unit]) -> list[UnitOut]:
             name=u.name,
             kind=u.kind,
             note=u.note,
+            serial=u.serial,
+            model=u.model,
+            built_year=u.built_year,
+            warranty_until=u.warranty_until,
+            access_note=u.access_note,
             version=u.version,
             site=site_out(u.site),
             plate=plates.get(u.id),

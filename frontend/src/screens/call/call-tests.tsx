@@ -12,7 +12,7 @@ import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, parseFigure } from '../../quantities/format'
 import { sizeWord } from '../../quantities/size'
 import { type Cell, KITS, PLAIN, testDrawing } from './call-test-cells'
-import { OPEN } from './live-tests'
+import { OPEN } from './entry/fields'
 
 type Typed = Record<string, string>
 

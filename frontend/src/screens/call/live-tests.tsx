@@ -22,19 +22,11 @@ import { useReadOnly } from '../../parts/read-only'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, parseFigure } from '../../quantities/format'
 import { CallTests } from './call-tests'
+import { KeptFigure, OPEN } from './entry/fields'
+import { useKept } from './entry/kept'
+import { StartEntry } from './entry/start-entry'
 import { StartByEar } from './start-by-ear'
 import { Waveforms } from './waveforms'
-
-const LIVE = [
-  'running_a',
-  'inrush_a',
-  'fan_a',
-  'contactor_drop_v',
-  'coil_v',
-  'line_v_idle',
-  'line_v_run',
-  'outdoor_f',
-]
 
 /** Where the clamp or the probes go for a reading. */
 function readingDrawing(quantity: string, conductor: string) {
@@ -69,12 +61,18 @@ export function LiveTests({ call }: { call: Call }) {
   return (
     <div className="grid max-w-4xl gap-5">
       <LiveGate call={call} />
-      <ReadingForm
-        key={correcting?.id ?? 'new'}
-        call={call}
-        correcting={correcting}
-        onDone={() => setCorrecting(null)}
-      />
+      {correcting && (
+        <ReadingForm
+          key={correcting.id}
+          call={call}
+          correcting={correcting}
+          onDone={() => setCorrecting(null)}
+        />
+      )}
+      <div data-run className="grid gap-5">
+        <StartEntry call={call} />
+        <LiveRun call={call} />
+      </div>
       <Readings call={call} onCorrect={setCorrecting} />
       <StartByEar call={call} />
       <CallTests call={call} work="live" />
@@ -190,9 +188,6 @@ type Draft = Record<
   string
 >
 
-/** How an open circuit is typed. */
-export const OPEN = /^(open|ol|o\.l\.?)$/i
-
 const FIGURES = ['value', 'volts', 'outdoor_f', 'rest_min', 'seconds', 'later_a', 'learning_starts'] as const
 
 const UNITS: Record<string, string> = {
@@ -204,54 +199,120 @@ const UNITS: Record<string, string> = {
   learning_starts: 'starts',
 }
 
+const POLES = ['L1–T1', 'L2–T2', 'L3–T3']
+
+/** What is measured beside a start, each kept as its field is left. */
+function LiveRun({ call }: { call: Call }) {
+  const kept = useKept(call)
+  const [pole, setPole] = useState('')
+  const [focus, setFocus] = useState('')
+  const gates = call.allowed
+  const why = (gate: Schemas['Gate'] | undefined) => (gate?.ok ? null : (gate?.why ?? 'Not now.'))
+  const live = why(gates.take_live)
+  const drawing = readingDrawing(focus, 'common')
+  const poles = POLES.slice(0, call.plate?.plate?.phase === 3 ? 3 : 2)
+  return (
+    <Form label="Beside the start" onSubmit={() => undefined} className="grid gap-3">
+      <h3 className="border-b-2 border-ink text-lg font-bold">Beside the start</h3>
+      <ProblemNote problem={kept.problem} />
+      <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
+        <div className="hidden sm:block">{drawing}</div>
+        <div className="grid grid-cols-2 content-start gap-3">
+          <KeptFigure
+            call={call}
+            kept={kept}
+            quantity="coil_v"
+            onFocus={() => setFocus('coil_v')}
+            blocked={why(gates.take_control)}
+          />
+          <KeptFigure
+            call={call}
+            kept={kept}
+            quantity="fan_a"
+            onFocus={() => setFocus('fan_a')}
+            blocked={live}
+          />
+          <div className="col-span-2">
+            <Choice
+              label="Drop across a closed pole: which?"
+              value={pole}
+              onChange={setPole}
+              options={poles.map((p) => ({ value: p, label: p }))}
+            />
+          </div>
+          <KeptFigure
+            key={pole}
+            call={call}
+            kept={kept}
+            quantity="contactor_drop_v"
+            {...(pole ? { spot: pole, label: `Drop, ${pole}` } : {})}
+            onFocus={() => setFocus('contactor_drop_v')}
+            blocked={live}
+          />
+          <KeptFigure
+            call={call}
+            kept={kept}
+            quantity="line_v_run"
+            onFocus={() => setFocus('line_v_run')}
+            blocked={live}
+          />
+          <KeptFigure
+            call={call}
+            kept={kept}
+            quantity="outdoor_f"
+            onFocus={() => setFocus('')}
+            blocked={why(gates.record)}
+          />
+        </div>
+      </div>
+    </Form>
+  )
+}
+
 function ReadingForm({
   call,
   correcting,
   onDone,
 }: {
   call: Call
-  correcting: Schemas['ReadingOut'] | null
+  correcting: Schemas['ReadingOut']
   onDone: () => void
 }) {
   const reference = useReference()
   const add = useAddReading(call.id)
   const start = useMemo<Draft>(() => {
-    const old = correcting?.entry
+    const old = correcting.entry
     const said = (value: number | null | undefined) =>
       value === null || value === undefined ? '' : figure(value, 8)
-    const last = [...call.readings].reverse().find((r) => r.entry.quantity === 'inrush_a')?.entry
-    const temperature = [...call.readings].reverse().find((r) => r.entry.outdoor_f)?.entry.outdoor_f
     return {
-      quantity: old?.quantity ?? 'running_a',
-      value: valueWord(old?.value),
-      mode: old?.mode ?? last?.mode ?? 'inrush',
-      conductor: old?.conductor ?? last?.conductor ?? 'common',
-      volts: said(old?.volts),
-      outdoor_f: said(old?.outdoor_f ?? temperature),
-      rest_min: said(old?.rest_min),
-      seconds: said(old?.seconds),
-      later_a: said(old?.later_a),
-      learning_starts: said(old?.learning_starts),
-      outcome: old?.outcome ?? '',
-      aid: old?.aid ?? last?.aid ?? '',
-      note: old?.note ?? '',
+      quantity: old.quantity,
+      value: valueWord(old.value),
+      mode: old.mode ?? 'inrush',
+      conductor: old.conductor ?? 'common',
+      volts: said(old.volts),
+      outdoor_f: said(old.outdoor_f),
+      rest_min: said(old.rest_min),
+      seconds: said(old.seconds),
+      later_a: said(old.later_a),
+      learning_starts: said(old.learning_starts),
+      outcome: old.outcome ?? '',
+      aid: old.aid ?? '',
+      note: old.note ?? '',
     }
-  }, [correcting, call.readings])
-  const [draft, change, clear] = useDraft<Draft>(`reading.${call.id}.${correcting?.id ?? 'new'}`, start)
+  }, [correcting])
+  const [draft, change, clear] = useDraft<Draft>(`reading.${call.id}.${correcting.id}`, start)
   const [question, setQuestion] = useState<Schemas['Question'] | null>(null)
   const [confirmed, setConfirmed] = useState('')
   const [missing, setMissing] = useState('')
-  const [saved, setSaved] = useState('')
   const box = useRef<HTMLDivElement>(null)
   const note = reference.data?.quantities.find((q) => q.quantity === draft.quantity)
   const isStart = draft.quantity === 'inrush_a'
   const withVolts = isStart || draft.quantity === 'running_a'
   const problem = problemOf(add.error)
-  const gate = call.allowed[`take_${note?.work ?? 'live'}` as keyof typeof call.allowed]
 
   useEffect(() => {
-    if (correcting) box.current?.querySelector<HTMLInputElement>('input')?.focus()
-  }, [correcting])
+    box.current?.querySelector<HTMLInputElement>('input')?.focus()
+  }, [])
 
   const said = (field: string) => (field === 'value' && missing) || fieldProblem(problem, field)
   const isFigure = !note || note.kind === 'figure' || note.kind === 'figure_or_open'
@@ -281,7 +342,6 @@ function ReadingForm({
       ]),
     )
     setMissing(draft.value.trim() ? '' : isFigure ? 'Wanted the figure.' : 'Say which.')
-    setSaved('')
     if (!draft.value.trim()) return
     const word = draft.value.trim().toLowerCase()
     const value =
@@ -313,24 +373,12 @@ function ReadingForm({
       ...(isStart && draft.outcome ? { outcome: draft.outcome } : {}),
       ...(isStart && draft.aid ? { aid: draft.aid } : {}),
       ...(draft.note.trim() ? { note: draft.note } : {}),
-      ...(correcting ? { supersedes_id: correcting.id } : {}),
+      ...(correcting.entry.spot ? { spot: correcting.entry.spot } : {}),
+      supersedes_id: correcting.id,
     } as NewReading
     add.mutate(entry, {
       onSuccess: () => {
-        const told = `Saved: ${note?.label} ${valueWord(value)} ${note?.unit}.`
         clear()
-        // Where the meter and the clamp are does not change with a reading; how a start ended does.
-        if (!correcting)
-          change({
-            quantity: draft.quantity,
-            mode: draft.mode,
-            conductor: draft.conductor,
-            aid: draft.aid,
-            outdoor_f: draft.outdoor_f,
-          })
-        setConfirmed('')
-        setQuestion(null)
-        setSaved(told)
         onDone()
       },
     })
@@ -349,32 +397,12 @@ function ReadingForm({
   return (
     <div ref={box}>
       <Form onSubmit={submit} label="Reading" className="grid gap-4">
-        <h3 className="border-b-2 border-ink font-bold">
-          {correcting ? `Correct: ${note?.label}` : 'New reading'}
-        </h3>
-        {correcting ? (
-          <p className="text-soft">
-            The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
-            {correcting.entry.without_make_safe &&
-              ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
-          </p>
-        ) : (
-          <Choice
-            label="What was measured?"
-            hideLabel
-            value={draft.quantity}
-            onChange={(quantity) => {
-              change({ quantity, value: '' })
-              setQuestion(null)
-              setMissing('')
-              add.reset()
-            }}
-            options={LIVE.map((q) => ({
-              value: q,
-              label: reference.data?.quantities.find((n) => n.quantity === q)?.label ?? q,
-            }))}
-          />
-        )}
+        <h3 className="border-b-2 border-ink font-bold">Correct: {note?.label}</h3>
+        <p className="text-soft">
+          The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
+          {correcting.entry.without_make_safe &&
+            ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
+        </p>
         <div className="flex flex-wrap items-start gap-3">
           {readingDrawing(draft.quantity, draft.conductor)}
           {note && <p className="min-w-48 flex-1 text-soft">{note.how}</p>}
@@ -464,14 +492,7 @@ function ReadingForm({
             />
           )}
           {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
-          {isStart && (
-            <FigureField
-              label="Start took"
-              unit="s"
-              {...field('seconds')}
-              hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
-            />
-          )}
+          {isStart && <FigureField label="Start took" unit="s" {...field('seconds')} />}
           {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
           {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
           {isStart && draft.aid === 'soft_starter' && (
@@ -501,48 +522,14 @@ function ReadingForm({
           hint="What was heard or seen."
         />
         <ProblemNote problem={problem} />
-        {!correcting && <GateNote gate={gate} />}
         <div className="sticky bottom-0 -mx-4 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
-          <Button
-            kind="primary"
-            type="submit"
-            busy={add.isPending}
-            disabled={!correcting && !gate?.ok}
-            className="flex-1 sm:flex-none"
-          >
-            {correcting ? 'Save the correction' : 'Save the reading'}
+          <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
+            Save the correction
           </Button>
-          {correcting && <Button onClick={onDone}>Leave it</Button>}
-          <p role="status" className="font-bold text-pass">
-            {saved && `✓ ${saved}`}
-          </p>
+          <Button onClick={onDone}>Leave it</Button>
         </div>
       </Form>
     </div>
-  )
-}
-
-/** Start time by ear: tap at the first hum, tap again when it runs steady. */
-function TapTimer({ onTime }: { onTime: (seconds: string) => void }) {
-  const [begun, setBegun] = useState<number | null>(null)
-  return (
-    <span className="block">
-      <Button
-        className={`w-full px-1 text-sm ${begun === null ? '' : 'hatched'}`}
-        onPointerDown={(e) => {
-          if (begun === null) setBegun(e.timeStamp)
-          else {
-            onTime(((e.timeStamp - begun) / 1000).toFixed(1))
-            setBegun(null)
-          }
-        }}
-      >
-        <span className={begun === null ? '' : 'bg-field px-1'}>
-          {begun === null ? 'Tap at the first hum' : 'Tap when steady'}
-        </span>
-      </Button>
-      <span>By ear, good to about ± 0.2 s.</span>
-    </span>
   )
 }
 

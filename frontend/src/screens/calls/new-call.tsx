@@ -113,12 +113,20 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
     try {
       let id = Number(site)
       if (where === 'new') {
-        const made = await addSite.mutateAsync({ name: siteName, place, access_note: '' })
+        const made = await addSite.mutateAsync({ name: siteName, place, access_note: '', contact: '' })
         id = made.id
         setSite(String(made.id))
         setWhere('known')
       }
-      const made = await addUnit.mutateAsync({ site_id: id, name, kind, note: '' })
+      const made = await addUnit.mutateAsync({
+        site_id: id,
+        name,
+        kind,
+        note: '',
+        serial: '',
+        model: '',
+        access_note: '',
+      })
       onDone(made.id)
     } catch {
       // The refusal is shown by ProblemNote; what was typed stays.

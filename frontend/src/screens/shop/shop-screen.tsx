@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
 import { useHealth, usePeople, useReference, useReloadDemo, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
+import { sweepDrafts } from '../../parts/draft'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
@@ -168,7 +169,7 @@ function ReloadDemo() {
             onClick={() =>
               reload.mutate(undefined, {
                 onSuccess: () => {
-                  sessionStorage.clear()
+                  sweepDrafts(true)
                   setAsking(false)
                 },
               })

@@ -46,11 +46,11 @@ PART_WORDS: Mapping[PartKind, str] = {
     "other": "Something else",
 }
 
-_RUN: frozenset[Quantity] = frozenset({"run_cap_uf"})
+_RUN: frozenset[Quantity] = frozenset({"run_cap_uf", "can_look", "can_label_uf"})
 _FAN: frozenset[Quantity] = frozenset({"fan_cap_uf"})
 _COMPRESSOR: frozenset[Quantity] = frozenset(
     {"winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm", "shell_hot", "inrush_a", "running_a", "run_a",
-     "start_a", "start_time_s"}
+     "start_a", "start_time_s", "pins_found"}
 )  # fmt: skip
 # Readings that speak of a part alone: once it is replaced they are the old part's.
 OWN_READINGS: Mapping[PartKind, frozenset[Quantity]] = {

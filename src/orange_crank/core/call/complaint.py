@@ -16,6 +16,7 @@ _SAID: tuple[tuple[str, Symptom], ...] = (
     (r"sometimes|now and then|intermittent|off and on", "starts_rarely"),
     (r"after (a )?(long )?rest|once it has rested|in the morning only", "starts_after_long_rest"),
     (r"lights? (go |going )?dim|lights? flicker|dims", "lights_dim"),
+    (r"contactor \w*\s?(hum|buzz|chatter)|(hum|buzz)\w* (at|from|in) the contactor", "contactor_hums"),
     (r"rattl|chatter|buzz", "rattles"),
     (r"short.?cycl|on and off", "short_cycles"),
     (r"runs? hot|overheat", "runs_hot"),
@@ -38,6 +39,9 @@ def symptoms_in(complaint: str) -> list[Symptom]:
     """
     text = " ".join(complaint.lower().split())
     found = [symptom for pattern, symptom in _SAID if re.search(pattern, text)]
+    if "contactor_hums" in found:
+        # What hums is the contactor: nothing is said of the compressor.
+        found = [s for s in found if s not in ("hums_no_start", "rattles")]
     if "hums_no_start" in found and _STARTS_IN_THE_END.search(text):
         found = [s for s in found if s != "hums_no_start"]
         if "slow_start" not in found:

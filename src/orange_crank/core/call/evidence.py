@@ -22,6 +22,7 @@ from orange_crank.core.diagnosis.model import (
 )
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.capacitor import Capacitor, CapacitorTop, judge_capacitor, name_capacitor_top
+from orange_crank.core.measure.dead_tests import drops_by_pole
 from orange_crank.core.measure.isolation import Isolation, isolate
 from orange_crank.core.measure.legs import Imbalance, judge_imbalance
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
@@ -59,7 +60,12 @@ def entry_of_call(
     for test in facts.current_tests:
         if f"test-{test.id}" not in stops.settled:
             found += [(test.place, e) for e in evidence_of_test(test, limits)]
+    drops = drops_by_pole(facts.current)
+    worst = max(drops.values(), key=lambda d: d.figure or 0.0, default=None)
     for reading in facts.current:
+        if reading.entry.quantity == "contactor_drop_v" and reading is not worst:
+            # The worst pole counts.
+            continue
         if f"reading-{reading.id}" not in stops.settled:
             found += [(reading.place, e) for e in evidence_of_reading(reading)]
     for one in facts.seen:

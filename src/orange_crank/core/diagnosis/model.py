@@ -66,6 +66,7 @@ Symptom = Literal[
     "no_sound",
     "starts_after_long_rest",
     "rattles",
+    "contactor_hums",
     "short_cycles",
     "runs_hot",
     "will_not_run_on_backup",
@@ -86,6 +87,7 @@ SYMPTOM_WORDS: dict[Symptom, str] = {
     "starts_after_long_rest": "Starts after a long rest",
     "lights_dim": "Lights dim",
     "rattles": "Rattles or chatters",
+    "contactor_hums": "Contactor hums or buzzes",
     "short_cycles": "Cycles short",
     "runs_hot": "Runs hot",
     "will_not_run_on_backup": "Will not run on backup",
@@ -153,6 +155,7 @@ Measured = Literal[
     "breaker_lug_tight",
     "windings_at_pins",
     "control_switch_open",
+    "can_look",
 ]
 
 Where = Literal["panel", "disconnect", "contactor_line", "contactor_load", "terminals"]
@@ -168,6 +171,7 @@ _FLAGS = {
 }  # fmt: skip
 _WORDS: dict[str, tuple[str, ...] | None] = {
     "contactor_look": ("clean", "pitted", "burnt", "welded", "insects"),
+    "can_look": ("clean", "bulged", "oily", "burnt_tab", "rusty"),
     "charge": ("low", "right", "over", "unknown"),
     "start_kit_kind": ("ptc", "relay", "potential_relay", "electronic", "three_in_one", "unknown"),
     "status_code": None,

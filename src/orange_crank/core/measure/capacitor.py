@@ -24,6 +24,8 @@ Hertz = Annotated[
     float, Field(strict=True, ge=40, le=70, allow_inf_nan=False, json_schema_extra={"unit": "Hz"})
 ]
 CapacitorLook = Literal["clean", "bulged", "oily", "burnt_tab", "rusty"]
+# Out whatever it measures.
+OUT_BY_LOOK: tuple[CapacitorLook, ...] = ("bulged", "oily", "burnt_tab")
 
 
 class Capacitor(Frozen):
@@ -143,7 +145,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
             next_step=step,
         )
     ]
-    if reading.look in ("bulged", "oily", "burnt_tab"):
+    if reading.look in OUT_BY_LOOK:
         findings.append(
             Finding(
                 code="CAN_LOOKS_BAD",

@@ -29,6 +29,9 @@ class Contactor(Frozen):
     pole_drop_v: list[ZeroOrMoreVolts] = Field(
         default_factory=list, max_length=4, description="Across each closed pole under load [V]"
     )
+    poles: list[str] = Field(
+        default_factory=list, max_length=4, description="Which pole each drop is of, in the same order"
+    )
     load_a: Amps | None = Field(default=None, description="Amps through the poles meanwhile [A]")
 
 
@@ -152,11 +155,12 @@ def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
         "watch": "loses more than a sound contact; it warms.",
         "fail": "loses too much; replace the contactor.",
     }
+    name = f"Pole {seen.poles[i]}" if i < len(seen.poles) and seen.poles[i] else f"Pole {i + 1}"
     heat = f"; {drop:g} V × {seen.load_a:g} A = {drop * seen.load_a:.3g} W" if seen.load_a else ""
     return Finding(
         code="POLE_DROP",
         verdict=verdict,
-        text=f"Pole {i + 1} {texts[verdict]}",
+        text=f"{name} {texts[verdict]}",
         rule=limits.rule("contactor_drop_replace_v" if verdict == "fail" else "contactor_drop_watch_v"),
         inputs={"pole": i + 1, "drop_v": drop, "load_a": seen.load_a},
         arithmetic=f"{drop:g} V (watch {watch:g} V, replace {replace:g} V){heat}",

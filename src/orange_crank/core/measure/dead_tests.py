@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import Field
 
-from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
+from orange_crank.core.measure.capacitor import OUT_BY_LOOK, Capacitor, judge_capacitor
 from orange_crank.core.measure.contactor import Contactor, judge_contactor
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.taken import TakenReading
@@ -49,7 +49,8 @@ def judge_dead_tests(
             _windings(latest, plate, limits, earlier or {}),
             _capacitor("run_cap_uf", "Run", plate.run_cap_uf if plate else None, latest, limits),
             _capacitor("fan_cap_uf", "Fan", plate.fan_cap_uf if plate else None, latest, limits),
-            _contactor(latest, limits),
+            _can(latest),
+            _contactor(latest, readings, limits),
             _fuse(latest),
         )
         if test is not None
@@ -189,31 +190,92 @@ def _capacitor(
             reading_ids=[reading.id],
             findings=[finding],
         )
+    own = latest.get("can_label_uf") if quantity == "run_cap_uf" else None
+    printed = own.entry.value if own is not None and isinstance(own.entry.value, float) else label_uf
     result = judge_capacitor(
-        Capacitor(label_uf=label_uf, measured_uf=measured, accuracy_pct=reading.entry.accuracy_pct), limits
+        Capacitor(label_uf=printed, measured_uf=measured, accuracy_pct=reading.entry.accuracy_pct), limits
     )
     ends = {"pass": "", "watch": ", at the limit", "fail": ", out", "unknown": "", "note": ""}
+    ids = [reading.id] if own is None else [reading.id, own.id]
+    if abs(printed - label_uf) > limits.run_capacitor_pct / 100 * label_uf:
+        # Good by its own label, and not what this unit asks for: the wrong one.
+        wrong = Finding(
+            code="WRONG_CAPACITOR",
+            verdict="fail",
+            text=f"The can is {printed:g} µF; the plate asks {label_uf:g} µF.",
+            rule=limits.rule("run_capacitor_pct"),
+            inputs={"can_label_uf": printed, "plate_uf": label_uf},
+            next_step="Fit the µF the plate asks, same volts or higher.",
+        )
+        return DeadTest(
+            name=name,
+            code="wrong_value",
+            verdict="fail",
+            summary=f"{printed:g} µF fitted, plate asks {label_uf:g}",
+            reading_ids=ids,
+            findings=[wrong, *result.findings],
+        )
     return DeadTest(
         name=name,
         code=result.verdict,
         verdict=result.verdict,
-        summary=f"{label_uf:g} µF → {say(measured, '', 3)}{ends[result.verdict]}",
-        reading_ids=[reading.id],
+        summary=f"{printed:g} µF → {say(measured, '', 3)}{ends[result.verdict]}",
+        reading_ids=ids,
         findings=result.findings,
     )
 
 
-def _contactor(latest: dict[Quantity, TakenReading], limits: Standards) -> DeadTest | None:
-    names: tuple[Quantity, ...] = ("contactor_look", "coil_ohm", "coil_v", "contactor_drop_v")
-    taken = [latest[n] for n in names if n in latest]
+def _can(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
+    """Judge how the run capacitor's can looks: what is bulged, oily or burnt is out whatever it measures."""
+    reading = latest.get("can_look")
+    if reading is None:
+        return None
+    look = str(reading.entry.value)
+    verdict: Verdict = "fail" if look in OUT_BY_LOOK else "watch" if look == "rusty" else "pass"
+    words = {"bulged": "bulged", "oily": "leaking oil", "burnt_tab": "burnt at a tab", "rusty": "rusty"}
+    text = {
+        "fail": f"The can is {words.get(look, look)}: out, whatever it measures.",
+        "watch": "The can is rusty. What it measures decides.",
+        "pass": "The can looks clean.",
+    }[verdict]
+    finding = Finding(
+        code="CAN_LOOK",
+        verdict=verdict,
+        text=text,
+        rule="field practice: capacitors",
+        inputs={"look": look.replace("_", " ")},
+        next_step="Replace it, one for one." if verdict == "fail" else None,
+    )
+    return DeadTest(
+        name="can",
+        code=look,
+        verdict=verdict,
+        summary=f"Can {words.get(look, look)}",
+        reading_ids=[reading.id],
+        findings=[finding],
+    )
+
+
+def drops_by_pole(readings: Sequence[TakenReading]) -> dict[str, TakenReading]:
+    """Return the newest drop of each closed pole; one with no pole said stands by itself."""
+    return {r.entry.spot or "": r for r in readings if r.entry.quantity == "contactor_drop_v"}
+
+
+def _contactor(
+    latest: dict[Quantity, TakenReading], readings: Sequence[TakenReading], limits: Standards
+) -> DeadTest | None:
+    names: tuple[Quantity, ...] = ("contactor_look", "coil_ohm", "coil_v")
+    drops = drops_by_pole(readings)
+    taken = [*(latest[n] for n in names if n in latest), *drops.values()]
     if not taken:
         return None
     entry: dict[str, Any] = {}
     for name, field in (("contactor_look", "look"), ("coil_ohm", "coil_ohm"), ("coil_v", "coil_v")):
         if name in latest:
             entry[field] = latest[name].entry.value
-    if "contactor_drop_v" in latest:
-        entry["pole_drop_v"] = [latest["contactor_drop_v"].entry.value]
+    if drops:
+        entry["pole_drop_v"] = [r.entry.value for r in drops.values()][:4]
+        entry["poles"] = list(drops)[:4]
     running = latest.get("running_a")
     if running is not None:
         entry["load_a"] = running.entry.value

@@ -36,6 +36,10 @@ Quantity = Literal[
     "fan_cap_uf",
     "start_cap_uf",
     "contactor_look",
+    "can_look",
+    "can_label_uf",
+    "pins_found",
+    "lug_torque",
     "coil_ohm",
     "fuse_open",
     "coil_v",
@@ -124,6 +128,46 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
             "Cover off, contactor open.",
             "word",
             ("clean", "pitted", "burnt", "welded", "insects"),
+        ),
+        _note(
+            "can_look",
+            "Run capacitor's can",
+            "",
+            "dead",
+            0,
+            1,
+            "Top, seam and tabs. Bulge, oil or a burnt tab is out whatever it measures.",
+            "word",
+            ("clean", "bulged", "oily", "burnt_tab", "rusty"),
+        ),
+        _note(
+            "can_label_uf",
+            "Label on the can",
+            "µF",
+            "dead",
+            0.5,
+            500,
+            "As printed on the can that is there.",
+        ),
+        _note(
+            "pins_found",
+            "Compressor pins by ohms: top, left, right",
+            "",
+            "dead",
+            0,
+            1,
+            "Highest pair is R and S; what is left is C. C to S reads more than C to R.",
+            "word",
+            ("C S R", "C R S", "S C R", "S R C", "R C S", "R S C"),
+        ),
+        _note(
+            "lug_torque",
+            "Lug tightened to",
+            "in·lb",
+            "dead",
+            1,
+            1_000,
+            "Torque screwdriver, to the lug's own label. Say which lug.",
         ),
         _note("coil_ohm", "Contactor coil", "Ω", "dead", 0, 1e6, "One coil lead off.", "figure_or_open"),
         _note("fuse_open", "Fuse open", "", "dead", 0, 1, "Fuse pulled, end to end. Yes means open.", "flag"),
@@ -225,6 +269,9 @@ class NewReading(Frozen):
     )
     timed_by: TimedBy | None = Field(default=None, description="How a start time was taken")
     aid: Aid | None = None
+    spot: ShortWord | None = Field(
+        default=None, description="Which pole, lug or wire, where a part has several"
+    )
     note: Sentence | None = None
     taken_at: AwareDatetime | None = Field(default=None, description="When; now if left out")
     supersedes_id: Count | None = Field(default=None, description="Reading this one corrects")

@@ -30,6 +30,10 @@ class CallEdit(Frozen):
     version: int
     complaint: str | None = Field(default=None, min_length=1, max_length=400)
     note: Sentence | None = None
+    spoken_to: str | None = Field(
+        default=None, max_length=400, description="Who of the customer's side was spoken to, and of what"
+    )
+    parts_ordered: str | None = Field(default=None, max_length=400, description="What is on order")
     status: Literal["open", "closed"] | None = None
     reason: str | None = Field(
         default=None, max_length=400, description="Why it is closed with points left open"
@@ -94,6 +98,10 @@ def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallO
             fields["complaint"] = edit.complaint.strip()
         if edit.note is not None:
             fields["note"] = edit.note
+        if edit.spoken_to is not None:
+            fields["spoken_to"] = edit.spoken_to.strip()
+        if edit.parts_ordered is not None:
+            fields["parts_ordered"] = edit.parts_ordered.strip()
         if edit.status == "closed" and row.status == "open":
             fields |= _closing(call_id, edit.reason, entry.moment)
         if edit.status == "open" and row.status == "closed":

@@ -109,6 +109,7 @@ def entry_columns(entry: NewReading) -> dict[str, object]:
         "plus_minus": entry.plus_minus,
         "timed_by": entry.timed_by,
         "aid": entry.aid,
+        "spot": entry.spot,
         "note": entry.note,
         "without_make_safe": entry.without_make_safe,
     }
@@ -132,6 +133,7 @@ def _raw(row: Any) -> dict[str, Any]:
         "plus_minus": row.plus_minus,
         "timed_by": row.timed_by,
         "aid": row.aid,
+        "spot": row.spot,
         "note": row.note,
         "taken_at": row.taken_at,
         "supersedes_id": row.supersedes_id,

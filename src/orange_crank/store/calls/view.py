@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, Field, JsonValue
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test, offered_tests
 from orange_crank.core.call.changes import Change
 from orange_crank.core.call.expected import ExpectedMakeSafe, expected_make_safe
+from orange_crank.core.call.expected_readings import ExpectedReading, expected_readings
 from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.gates import Gate, GateName
 from orange_crank.core.call.ladder import Ladder, ladder_of
@@ -19,7 +20,7 @@ from orange_crank.core.safety.state import CallState
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.rows import ReadingRow
 from orange_crank.store.clocks import Clock
-from orange_crank.store.units import PlateOut, SiteOut, site_out
+from orange_crank.store.units import PlateOut, SiteOut, label_words, site_out
 
 
 class ReadingOut(Frozen):
@@ -79,9 +80,13 @@ class CallOut(Frozen):
     unit: str
     kind: str
     unit_note: str
+    unit_access: str = Field(description="How to get at the unit itself")
+    unit_label: str = Field(description="Model and serial in one line, empty where neither is known")
     site: SiteOut
     complaint: str
     note: str
+    spoken_to: str
+    parts_ordered: str
     status: Literal["open", "closed"]
     opened_at: AwareDatetime
     opened_by: str
@@ -92,6 +97,9 @@ class CallOut(Frozen):
     plate: PlateOut | None
     make_safe: MakeSafe | None
     expected_make_safe: ExpectedMakeSafe
+    expected_readings: list[ExpectedReading] = Field(
+        description="What each reading is held against here, and what the last visit read"
+    )
     readings: list[ReadingOut]
     changes: list[Change]
     events: list[EventOut]
@@ -130,9 +138,13 @@ def call_out(record: CallRecord) -> CallOut:
         unit=row.unit.name,
         kind=row.unit.kind,
         unit_note=row.unit.note,
+        unit_access=row.unit.access_note,
+        unit_label=label_words(row.unit),
         site=site_out(row.unit.site),
         complaint=row.complaint,
         note=row.note,
+        spoken_to=row.spoken_to,
+        parts_ordered=row.parts_ordered,
         status=facts.status,
         opened_at=row.opened_at,
         opened_by=row.opened_by.name,
@@ -143,6 +155,15 @@ def call_out(record: CallRecord) -> CallOut:
         plate=record.plate,
         make_safe=facts.make_safe,
         expected_make_safe=expected_make_safe(facts.plate, facts.events, facts.earlier_make_safe),
+        expected_readings=expected_readings(
+            facts.plate,
+            facts.visits,
+            record.judged.limits,
+            next(
+                (r.figure for r in reversed(facts.current) if r.entry.quantity == "can_label_uf"),
+                None,
+            ),
+        ),
         readings=[reading_out(r) for r in record.readings],
         changes=list(facts.changes),
         events=[

@@ -15,7 +15,7 @@ def parts_rung(call: JudgedCall) -> Rung:
     )
     measured = any(t.name.startswith("capacitor") for t in tests)
     has_caps = plate is None or bool(plate.run_cap_uf or plate.fan_cap_uf)
-    bad = [t for t in tests if t.name.startswith(("capacitor", "contactor")) and t.verdict == "fail"]
+    bad = [t for t in tests if t.name.startswith(("capacitor", "contactor", "can")) and t.verdict == "fail"]
     swapped = [fitted_by[k] for k in SWAPS if k in fitted_by]
     planned = [planned_by[k] for k in SWAPS if k in planned_by]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))

@@ -2,7 +2,7 @@
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.diagnosis.model import Evidence
-from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
+from orange_crank.core.measure.capacitor import OUT_BY_LOOK, Capacitor, judge_capacitor
 from orange_crank.core.nomenclature import say
 
 
@@ -38,6 +38,15 @@ def _judged_capacitor(r: Readings, reading: Evidence, label: float, fact: str, w
         out = ("poor" if poor else "weak") if low else "high"
         outcome = {"pass": ("good",), "watch": ("good", out)}.get(result.verdict, (out,))
     return r.observed(fact, outcome, told)
+
+
+def can_look(r: Readings) -> Observed | None:
+    """Return whether the can is out by its look."""
+    found = r.get("can_look")
+    if found is None or found.value == "rusty":
+        return None
+    words = str(found.value).replace("_", " ")
+    return r.observed("can_look", "out" if found.value in OUT_BY_LOOK else "clean", f"The can is {words}.")
 
 
 def can_label(r: Readings) -> Observed | None:

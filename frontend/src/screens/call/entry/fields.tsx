@@ -1,0 +1,274 @@
+import { type ReactNode, useEffect, useRef, useState } from 'react'
+import type { Call, NewReading, Schemas } from '../../../api/client'
+import { useReference } from '../../../api/queries'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { draftPlace, dropDraft, keepDraft, storedDraft } from '../../../parts/draft'
+import { FigureField } from '../../../parts/field'
+import { VerdictMark, Why } from '../../../parts/verdict'
+import { day, figure, parseFigure } from '../../../quantities/format'
+import type { Entry, Kept } from './kept'
+
+/** How an open circuit is typed. */
+export const OPEN = /^(open|ol|o\.l\.?)$/i
+
+export function expectedOf(call: Call, quantity: string) {
+  return call.expected_readings?.find((e) => e.quantity === quantity)
+}
+
+/** What the field is held against, and what it read on the last visit. */
+export function expectedWords(call: Call, quantity: string): string | undefined {
+  const known = expectedOf(call, quantity)
+  const last =
+    known?.last !== null && known?.last !== undefined
+      ? `last ${figure(known.last)}${known.last_at ? `, ${day(known.last_at)}` : ''}`
+      : null
+  return [known?.limit, last].filter(Boolean).join(' · ') || undefined
+}
+
+/** Whether a value would surprise: the core's own range for it, asked about rather than refused. */
+export function surprising(call: Call, quantity: string, value: unknown): boolean {
+  const known = expectedOf(call, quantity)
+  if (!known || known.usual_low === null || known.usual_high === null || typeof value !== 'number')
+    return false
+  return value < known.usual_low || value > known.usual_high
+}
+
+/** What the server says of a reading that was just kept, beside its field, with its reasons. */
+export function JudgedLine({ call, taken }: { call: Call; taken: Schemas['ReadingOut'] | undefined }) {
+  const judged = call.ladder.readings.find((j) => j.reading_id === taken?.id)
+  if (!taken || !judged) return null
+  return (
+    <div role="status" className="min-w-0">
+      <Why
+        findings={judged.findings}
+        summary={<VerdictMark verdict={judged.verdict} word={judged.summary} />}
+      />
+    </div>
+  )
+}
+
+function typedValue(text: string, unit: string, words: boolean): number | 'open' | null {
+  if (words && OPEN.test(text.trim())) return 'open'
+  return parseFigure(text, unit)
+}
+
+/** A figure that is kept when its field is left; said otherwise within the visit it is corrected. */
+export function KeptFigure({
+  call,
+  kept,
+  quantity,
+  label,
+  unit,
+  beside,
+  spot,
+  openToo = false,
+  onFocus,
+  onText,
+  extra,
+  blocked,
+  quiet = false,
+}: {
+  call: Call
+  kept: Kept
+  quantity: NewReading['quantity']
+  label?: string
+  unit?: string
+  /** What is kept with it. */
+  beside?: Partial<NewReading>
+  spot?: string
+  openToo?: boolean
+  onFocus?: () => void
+  /** Told of every letter, where something beside is computed meanwhile. */
+  onText?: (text: string) => void
+  extra?: ReactNode
+  /** Why it may not be taken now. */
+  blocked?: string | null
+  /** Judged elsewhere, together with others. */
+  quiet?: boolean
+}) {
+  const reference = useReference()
+  const note = reference.data?.quantities.find((q) => q.quantity === quantity)
+  const place = draftPlace(`kept.${call.id}.${quantity}.${spot ?? ''}`)
+  const [text, setText] = useState(() => storedDraft<{ text: string }>(place)?.text ?? '')
+  const [state, setState] = useState<'' | 'open' | 'asked' | 'kept'>(text ? 'open' : '')
+  const inUnit = unit ?? note?.unit ?? ''
+  const value = typedValue(text, inUnit, openToo)
+  const change = (next: string) => {
+    setText(next)
+    setState('open')
+    if (next.trim()) keepDraft(place, { text: next })
+    else dropDraft(place)
+    onText?.(next)
+  }
+  const put = async (sure = false, given = value) => {
+    if (given === null || blocked) return
+    if (!sure && surprising(call, quantity, given)) return setState('asked')
+    const entry: Entry = { quantity, value: given, ...beside, ...(spot ? { spot } : {}) }
+    if (await kept.keep([entry])) {
+      dropDraft(place)
+      setState('kept')
+    } else setState('open')
+  }
+  const beside_ = JSON.stringify(beside ?? {})
+  const was = useRef(beside_)
+  const box = useRef<HTMLDivElement>(null)
+  // What is kept with it was said later, such as the leads: what is on record follows.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what stands beside it counts here
+  useEffect(() => {
+    if (was.current === beside_) return
+    was.current = beside_
+    if (state === 'kept') put(true)
+  }, [beside_])
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: focus only steers the drawing; Enter stays for a question
+    <div
+      ref={box}
+      className="min-w-0"
+      onFocus={onFocus}
+      onKeyDown={(event) => {
+        if (event.key !== 'Enter' || state === 'asked' || !(event.target instanceof HTMLInputElement)) return
+        if (!blocked && surprising(call, quantity, value)) {
+          event.preventDefault()
+          setState('asked')
+          window.setTimeout(() => box.current?.querySelector<HTMLElement>('[role=alert] button')?.focus())
+        }
+      }}
+    >
+      <FigureField
+        label={label ?? note?.label ?? quantity}
+        unit={inUnit}
+        value={text}
+        onChange={change}
+        {...(openToo ? { words: OPEN } : {})}
+        onBlur={() => {
+          if (state !== 'kept' && state !== 'asked') put()
+        }}
+        hint={expectedWords(call, quantity)}
+        question={
+          state === 'asked' && typeof value === 'number' ? (
+            <Surprise
+              call={call}
+              quantity={quantity}
+              value={value}
+              text={text}
+              unit={inUnit}
+              onSure={(sure) => {
+                setText(figure(sure, 8))
+                put(true, sure)
+              }}
+            />
+          ) : undefined
+        }
+      />
+      {openToo && (
+        <Button
+          className="mt-1 w-full px-1 text-sm"
+          onClick={() => {
+            setText('open')
+            onText?.('open')
+            put(true, 'open')
+          }}
+        >
+          Open
+        </Button>
+      )}
+      {extra}
+      {blocked && text.trim() !== '' && state === 'open' && (
+        <p className="border-l-[7px] border-dead bg-field p-2 text-sm font-bold">Not saved. {blocked}</p>
+      )}
+      {!blocked && state === 'open' && value !== null && kept.problem && (
+        <p role="alert" className="pt-1 text-sm font-bold text-watch">
+          △ Not saved yet.{' '}
+          <button type="button" className="min-h-11 underline" onClick={() => put()}>
+            Save it
+          </button>
+        </p>
+      )}
+      {state === 'kept' && !quiet && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
+    </div>
+  )
+}
+
+/** Something that is possible and surprising is asked about, with what was perhaps meant. */
+export function Surprise({
+  call,
+  quantity,
+  value,
+  text,
+  unit,
+  onSure,
+}: {
+  call: Call
+  quantity: string
+  value: number
+  text: string
+  unit: string
+  onSure: (value: number) => void
+}) {
+  const known = expectedOf(call, quantity)
+  const low = known?.usual_low ?? 0
+  const high = known?.usual_high ?? 0
+  // What was perhaps meant: a decimal point slipped.
+  const maybe = [0.1, 10, 0.01]
+    .map((shift) => Number((value * shift).toPrecision(10)))
+    .find((meant) => meant >= low && meant <= high)
+  return (
+    <div role="alert" className="border-l-4 border-watch bg-field p-2">
+      <p className="text-lg font-bold">
+        {maybe !== undefined
+          ? `${figure(maybe)} ${unit}?`
+          : `${figure(value)} ${unit}? Usual here is ${figure(low, 3)} to ${figure(high, 3)} ${unit}.`}
+      </p>
+      <div className="flex flex-wrap gap-2 pt-1">
+        {maybe !== undefined && (
+          <Button kind="primary" onClick={() => onSure(maybe)}>
+            Yes, {figure(maybe)}
+          </Button>
+        )}
+        <Button onClick={() => onSure(value)}>It is {text.trim()}</Button>
+      </div>
+    </div>
+  )
+}
+
+/** A choice kept as it is tapped. */
+export function KeptChoice({
+  call,
+  kept,
+  quantity,
+  label,
+  options,
+  spot,
+}: {
+  call: Call
+  kept: Kept
+  quantity: NewReading['quantity']
+  label: string
+  options: { value: string; label: string }[]
+  spot?: string
+}) {
+  const [value, setValue] = useState('')
+  const [done, setDone] = useState(false)
+  const yesNo = options.every((o) => o.value === 'yes' || o.value === 'no')
+  return (
+    <div className="min-w-0">
+      <Choice
+        label={label}
+        value={value}
+        options={options}
+        onChange={async (said) => {
+          setValue(said)
+          const entry: Entry = { quantity, value: yesNo ? said === 'yes' : said, ...(spot ? { spot } : {}) }
+          setDone(await kept.keep([entry]))
+        }}
+      />
+      {value !== '' && !done && kept.problem && (
+        <p role="alert" className="pt-1 text-sm font-bold text-watch">
+          △ Not saved. Tap it again.
+        </p>
+      )}
+      {done && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
+    </div>
+  )
+}

@@ -1,0 +1,398 @@
+import { type ReactNode, useRef, useState } from 'react'
+import type { Call, NewReading } from '../../../api/client'
+import { useReference } from '../../../api/queries'
+import { type ClampPlace, ClampPlaces } from '../../../drawings/clamps'
+import { ContactorFace } from '../../../drawings/probes'
+import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
+import { draftPlace, dropDraft, keepDraft, storedDraft } from '../../../parts/draft'
+import { FigureField, TextField } from '../../../parts/field'
+import { Form, useFigures } from '../../../parts/figures'
+import { GateNote } from '../../../parts/gate'
+import { ProblemNote } from '../../../parts/problem'
+import { figure, parseFigure } from '../../../quantities/format'
+import { expectedWords, JudgedLine, Surprise, surprising } from './fields'
+import { type Entry, useKept } from './kept'
+
+const FIELDS = {
+  idle: 'V',
+  inrush: 'A',
+  volts: 'V',
+  seconds: 's',
+  running: 'A',
+  runningVolts: 'V',
+  later: 'A',
+  rest: 'min',
+  outdoor: '°F',
+  learning: '',
+} as const
+type Name = keyof typeof FIELDS
+type Draft = Record<Name | 'mode' | 'conductor' | 'outcome' | 'aid' | 'note', string>
+
+const OF_A_START = ['line_v_idle', 'inrush_a', 'start_time_s', 'running_a']
+/** After this long a changed inrush may be another start: it is asked [ms]. */
+const ANOTHER_MS = 120_000
+
+/** What is not yet measured is empty; meter, clamp and aid stay as they were for the last start of this call. */
+function fresh(call: Call): Draft {
+  const last = call.readings.filter((r) => r.entry.quantity === 'inrush_a').at(-1)?.entry
+  const outdoor = call.readings.filter((r) => typeof r.entry.outdoor_f === 'number').at(-1)?.entry.outdoor_f
+  return {
+    idle: '',
+    inrush: '',
+    volts: '',
+    seconds: '',
+    running: '',
+    runningVolts: '',
+    later: '',
+    rest: '',
+    outdoor: typeof outdoor === 'number' ? figure(outdoor, 8) : '',
+    learning: '',
+    mode: last?.mode ?? 'inrush',
+    conductor: last?.conductor ?? 'common',
+    outcome: '',
+    aid: last?.aid ?? '',
+    note: '',
+  }
+}
+
+function read(draft: Draft): Record<Name, number | null> {
+  return Object.fromEntries(
+    Object.entries(FIELDS).map(([name, unit]) => [name, parseFigure(draft[name as Name], unit)]),
+  ) as Record<Name, number | null>
+}
+
+/** The readings a start is made of, as far as it was measured. */
+function entriesOf(draft: Draft): Entry[] {
+  const told = read(draft)
+  const said = (name: Name, as: keyof NewReading) => (told[name] === null ? {} : { [as]: told[name] })
+  const outcome = draft.outcome ? { outcome: draft.outcome as NonNullable<NewReading['outcome']> } : {}
+  const note = draft.note.trim() ? { note: draft.note.trim() } : {}
+  const found: Entry[] = []
+  if (told.idle !== null) found.push({ quantity: 'line_v_idle', value: told.idle })
+  if (told.inrush !== null)
+    found.push({
+      quantity: 'inrush_a',
+      value: told.inrush,
+      mode: draft.mode as NonNullable<NewReading['mode']>,
+      conductor: draft.conductor as NonNullable<NewReading['conductor']>,
+      ...said('volts', 'volts'),
+      ...said('seconds', 'seconds'),
+      ...said('rest', 'rest_min'),
+      ...said('outdoor', 'outdoor_f'),
+      ...said('later', 'later_a'),
+      ...said('learning', 'learning_starts'),
+      ...outcome,
+      ...(draft.aid ? { aid: draft.aid as NonNullable<NewReading['aid']> } : {}),
+      ...note,
+    })
+  // The shot was spent on the fan, or no meter holds it: the time alone is kept.
+  else if (told.seconds !== null)
+    found.push({ quantity: 'start_time_s', value: told.seconds, timed_by: 'taps', ...outcome, ...note })
+  if (told.running !== null)
+    found.push({
+      quantity: 'running_a',
+      value: told.running,
+      ...said('runningVolts', 'volts'),
+      ...said('outdoor', 'outdoor_f'),
+      ...(found.some((e) => 'note' in e) ? {} : note),
+    })
+  return found
+}
+
+type Asked = { quantity: string; name: Name; value: number } | null
+
+/**
+ * One start in the order of the hand: volts before, amps, volts at the dip, seconds, how it ended, then running.
+ * Kept as one entry when it is left or its end is said; what is added later corrects it.
+ */
+export function StartEntry({ call }: { call: Call }) {
+  const reference = useReference()
+  const place = draftPlace(`start.${call.id}`)
+  const [draft, setDraft] = useState<Draft>(() => ({ ...fresh(call), ...storedDraft<Draft>(place) }))
+  const [dirty, setDirty] = useState(() => storedDraft<Draft>(place) !== null)
+  const kept = useKept(call)
+  const figures = useFigures()
+  const [focus, setFocus] = useState<Name>('inrush')
+  const [more, setMore] = useState(false)
+  const [asked, setAsked] = useState<Asked>(null)
+  const [wanted, setWanted] = useState('')
+  const [another, setAnother] = useState(false)
+  const keptAt = useRef(0)
+  const sure = useRef(new Set<string>())
+  const box = useRef<HTMLDivElement>(null)
+  const gate = call.allowed.take_live
+
+  const change = (part: Partial<Draft>): Draft => {
+    const next = { ...draft, ...part }
+    setDraft(next)
+    setDirty(true)
+    keepDraft(place, next)
+    return next
+  }
+
+  const put = async (now: Draft = draft, certain = false) => {
+    if (!gate?.ok || !figures.whole) return
+    const batch = entriesOf(now)
+    if (batch.length === 0) return
+    const told = read(now)
+    if (told.inrush !== null && told.volts === null) {
+      setWanted('Volts at the dip: without them the amps compare with nothing. Saved once they are there.')
+      return
+    }
+    setWanted('')
+    const old = kept.mine({ quantity: 'inrush_a' })?.entry.value
+    if (!certain && old !== undefined && old !== told.inrush && Date.now() - keptAt.current > ANOTHER_MS) {
+      setAnother(true)
+      return
+    }
+    setAnother(false)
+    const odd = batch.find(
+      (e) => !sure.current.has(`${e.quantity} ${e.value}`) && surprising(call, e.quantity, e.value),
+    )
+    if (odd) {
+      const names: Record<string, Name> = { inrush_a: 'inrush', running_a: 'running', line_v_idle: 'idle' }
+      setAsked({
+        quantity: odd.quantity,
+        name: names[odd.quantity] ?? 'inrush',
+        value: odd.value as number,
+      })
+      return
+    }
+    setAsked(null)
+    if (await kept.keep(batch)) {
+      keptAt.current = Date.now()
+      setDirty(false)
+      dropDraft(place)
+    }
+  }
+
+  const again = (now: Draft) => {
+    kept.anew(OF_A_START)
+    sure.current.clear()
+    keptAt.current = 0
+    setAnother(false)
+    setDraft(now)
+    setDirty(now.inrush !== '')
+    if (now.inrush === '') dropDraft(place)
+  }
+
+  const field = (name: Name, label: string, quantity?: string) => ({
+    label,
+    unit: FIELDS[name],
+    name,
+    value: draft[name],
+    onChange: (text: string) => {
+      setAsked(null)
+      change({ [name]: text })
+    },
+    hint: quantity ? expectedWords(call, quantity) : undefined,
+    question:
+      asked?.name === name ? (
+        <Surprise
+          call={call}
+          quantity={asked.quantity}
+          value={asked.value}
+          text={draft[name]}
+          unit={FIELDS[name]}
+          onSure={(value) => {
+            sure.current.add(`${asked.quantity} ${value}`)
+            put(change({ [name]: figure(value, 8) }))
+          }}
+        />
+      ) : undefined,
+  })
+  const at = (name: Name, children: ReactNode) => (
+    // biome-ignore lint/a11y/noStaticElementInteractions: focus only steers the drawing beside it
+    <div className="min-w-0" onFocus={() => setFocus(name)}>
+      {children}
+    </div>
+  )
+  const mode = reference.data?.meter_modes.find((m) => m.mode === draft.mode)
+  const wire = reference.data?.conductors.find((c) => c.value === draft.conductor)
+  const taken = kept.mine({ quantity: 'inrush_a' })
+  const timed = kept.mine({ quantity: 'start_time_s' })
+  const running = kept.mine({ quantity: 'running_a' })
+  const idle = kept.mine({ quantity: 'line_v_idle' })
+  const any = taken ?? timed ?? running ?? idle
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: leaving the entry keeps it
+    <div
+      ref={box}
+      onBlur={(event) => {
+        if (dirty && !box.current?.contains(event.relatedTarget as Node | null)) put()
+      }}
+    >
+      <Form label="A start" figures={figures} onSubmit={() => undefined} className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">A start</h3>
+        <GateNote gate={gate} />
+        <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
+          <div className="hidden sm:block">{drawing(focus, draft.conductor)}</div>
+          <div className="grid grid-cols-2 content-start gap-3">
+            {at('idle', <FigureField {...field('idle', 'Volts before', 'line_v_idle')} />)}
+            {at('inrush', <FigureField {...field('inrush', 'Inrush', 'inrush_a')} />)}
+            {at('volts', <FigureField {...field('volts', 'Volts at the dip')} />)}
+            {at(
+              'seconds',
+              <FigureField
+                {...field('seconds', 'Start took')}
+                hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
+              />,
+            )}
+            <div className="col-span-2">
+              <Choice
+                label="How did it end?"
+                value={draft.outcome}
+                onChange={(outcome) => put(change({ outcome }))}
+                options={reference.data?.outcomes ?? []}
+              />
+            </div>
+            {at('running', <FigureField {...field('running', 'Running amps', 'running_a')} />)}
+            {at('runningVolts', <FigureField {...field('runningVolts', 'Volts, running', 'line_v_run')} />)}
+          </div>
+        </div>
+        <p className="flex flex-wrap items-center gap-x-3 text-sm text-soft">
+          <span>
+            {mode?.label ?? draft.mode}, clamp on {wire?.label ?? draft.conductor}
+            {draft.aid && ` · ${reference.data?.aids.find((a) => a.value === draft.aid)?.label ?? draft.aid}`}
+            {draft.outdoor && ` · ${draft.outdoor} °F outdoor`}
+          </span>
+          <Button kind="quiet" className="px-0 text-sm" aria-expanded={more} onClick={() => setMore(!more)}>
+            {more ? 'Less' : 'Meter, clamp, aid, rest, note'}
+          </Button>
+        </p>
+        {more && (
+          <div className="grid gap-3 border-l-4 border-faint pl-3">
+            <Choice
+              label="Meter mode"
+              value={draft.mode}
+              onChange={(chosen) => change({ mode: chosen })}
+              options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
+            />
+            <p className="-mt-2 text-sm text-soft">Blind to {mode?.blind_to}.</p>
+            <Choice
+              label="Clamp on"
+              value={draft.conductor}
+              onChange={(conductor) => change({ conductor })}
+              options={reference.data?.conductors ?? []}
+            />
+            <Choice
+              label="Start aid in circuit"
+              value={draft.aid}
+              onChange={(aid) => change({ aid })}
+              options={reference.data?.aids ?? []}
+            />
+            <div className="grid grid-cols-2 gap-3">
+              <FigureField {...field('rest', 'Rest before')} />
+              <FigureField {...field('outdoor', 'Outdoor')} />
+              <FigureField {...field('later', 'Amps a second later')} />
+              {draft.aid === 'soft_starter' && (
+                <FigureField {...field('learning', 'Learning starts so far')} whole />
+              )}
+            </div>
+            <TextField
+              label="Note"
+              value={draft.note}
+              onChange={(note) => change({ note })}
+              hint="What was heard or seen."
+            />
+          </div>
+        )}
+        {wanted && dirty && <p className="font-bold text-watch">△ Not saved yet. {wanted}</p>}
+        {another && (
+          <div role="alert" className="border-l-4 border-watch bg-field p-2">
+            <p className="font-bold">
+              The start before read {figure(taken?.entry.value as number)} A. Another start, or was that
+              wrong?
+            </p>
+            <div className="flex flex-wrap gap-2 pt-1">
+              <Button
+                kind="primary"
+                onClick={() => {
+                  const now = { ...draft }
+                  again(now)
+                  put(now, true)
+                }}
+              >
+                Another start
+              </Button>
+              <Button onClick={() => put(draft, true)}>It was wrong: correct it</Button>
+            </div>
+          </div>
+        )}
+        <ProblemNote problem={kept.problem} />
+        {dirty && kept.problem && (
+          <div>
+            <Button kind="primary" busy={kept.busy} onClick={() => put()}>
+              Save the start
+            </Button>
+          </div>
+        )}
+        {any && (
+          <div className="border-2 border-line bg-field px-3 py-1">
+            <p role="status" className={`font-bold ${dirty ? 'text-soft' : 'text-pass'}`}>
+              {dirty ? 'Changed: saved when you leave it' : `✓ Saved: ${wordsOf(taken, timed, running)}`}
+            </p>
+            <JudgedLine call={call} taken={taken ?? timed} />
+            <JudgedLine call={call} taken={running} />
+            <JudgedLine call={call} taken={idle} />
+            {!dirty && (
+              <Button className="my-2" onClick={() => again(fresh(call))}>
+                Another start
+              </Button>
+            )}
+          </div>
+        )}
+      </Form>
+    </div>
+  )
+}
+
+type Taken = { entry: { value: unknown } } | undefined
+
+function wordsOf(inrush: Taken, timed: Taken, running: Taken): string {
+  const said = [
+    inrush && `inrush ${figure(inrush.entry.value as number)} A`,
+    timed && `start ${figure(timed.entry.value as number)} s`,
+    running && `running ${figure(running.entry.value as number)} A`,
+  ].filter(Boolean)
+  return said.length > 0 ? said.join(', ') : 'volts before'
+}
+
+/** Where the clamp or the probes go for the field one stands in. */
+function drawing(focus: Name, conductor: string) {
+  if (focus === 'idle') return <ContactorFace pair={['L1', 'L2']} />
+  if (focus === 'volts' || focus === 'runningVolts') return <ContactorFace pair={['T1', 'T2']} />
+  return <ClampPlaces place={(focus === 'running' ? 'common' : conductor) as ClampPlace} />
+}
+
+/** Start time by ear: tap at the first hum, tap again when it runs steady; by key as well. */
+function TapTimer({ onTime }: { onTime: (seconds: string) => void }) {
+  const [begun, setBegun] = useState<number | null>(null)
+  const mark = (stamp: number) => {
+    if (begun === null) setBegun(stamp)
+    else {
+      onTime(((stamp - begun) / 1000).toFixed(1))
+      setBegun(null)
+    }
+  }
+  return (
+    <span className="block">
+      <Button
+        className={`w-full px-1 text-sm ${begun === null ? '' : 'hatched'}`}
+        onPointerDown={(event) => mark(event.timeStamp)}
+        onKeyDown={(event) => {
+          if ((event.key === 'Enter' || event.key === ' ') && !event.repeat) {
+            event.preventDefault()
+            mark(event.timeStamp)
+          }
+        }}
+      >
+        <span className={begun === null ? '' : 'bg-field px-1'}>
+          {begun === null ? 'Tap at the first hum' : 'Tap when steady'}
+        </span>
+      </Button>
+      <span>By ear, good to about ± 0.2 s.</span>
+    </span>
+  )
+}
