@@ -8,11 +8,12 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { App } from './app'
-import { sweepDrafts } from './parts/draft'
+import { beat, sweepDrafts } from './parts/draft'
 import { fetchRest } from './parts/early'
 import { applyLook, rememberedLook } from './parts/look'
 
 applyLook(rememberedLook())
+beat()
 sweepDrafts()
 
 const cache: QueryClient = new QueryClient({

@@ -170,13 +170,19 @@ def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
     phone.goto(product.address)
     phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
     phone.goto(product.address + "/calls/4/live_tests")
-    phone.get_by_role("radio", name="Inrush").tap()
-    form = phone.locator("form").first
+    form = phone.get_by_role("form", name="A start")
     form.get_by_role("button", name="Tap at the first hum").tap()
     phone.wait_for_timeout(600)
     form.get_by_role("button", name="Tap when steady").tap()
     value = float(phone.get_by_label("Start took").input_value())
     assert 0.4 < value < 3
+    # And by key: the first press begins, the second ends; a held key is one press.
+    timer = form.get_by_role("button", name="Tap at the first hum")
+    timer.press("Enter")
+    phone.wait_for_timeout(500)
+    form.get_by_role("button", name="Tap when steady").press("Enter")
+    again = float(phone.get_by_label("Start took").input_value())
+    assert 0.3 < again < 3
 
 
 def test_the_supply_walk_names_the_guilty_segment(desk: Page, product: Product) -> None:
@@ -337,24 +343,29 @@ def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, pr
     sign_on(desk, product)
     make_safe(product, 4)
     desk.goto(product.address + "/calls/4/live_tests")
-    desk.get_by_role("radio", name="Coil volts").click()
-    form = desk.locator("form").first
-    form.get_by_label("Coil volts").fill("24.6")
-    expect(form.get_by_role("button", name="Save the reading")).to_be_disabled()
-    expect(form.get_by_text("Record control live before measuring the coil.")).to_be_visible()
+    beside = desk.get_by_role("form", name="Beside the start")
+    coil = beside.get_by_label("Coil volts")
+    coil.fill("24.6")
+    coil.press("Enter")
+    expect(beside.get_by_text("Not saved. Record control live before measuring the coil.")).to_be_visible()
     desk.get_by_role("button", name="Record control live, line dead").click()
     expect(desk.get_by_text("CONTROL LIVE").first).to_be_visible()
-    form.get_by_role("button", name="Save the reading").click()
-    expect(form.get_by_text("Saved: Coil volts 24.6 V.")).to_be_visible()
-    form.get_by_role("radio", name="Running amps").click()
-    form.get_by_label("Running amps").last.fill("17.2")
-    expect(form.get_by_role("button", name="Save the reading")).to_be_disabled()
-    expect(form.get_by_text("a live reading cannot come from it")).to_be_visible()
+    coil.focus()
+    coil.press("Enter")
+    expect(beside.get_by_role("status").first).to_contain_text("Contactor")
+    readings = desk.get_by_label("Readings on this call")
+    expect(readings.get_by_text("Coil volts 24.6 V")).to_be_attached()
+    start = desk.get_by_role("form", name="A start")
+    start.get_by_label("Running amps", exact=True).fill("17.2")
+    coil.focus()
+    expect(start.get_by_text("a live reading cannot come from it")).to_be_visible()
+    expect(start.get_by_text("✓ Saved")).to_have_count(0)
     for tick in ("Covers on", "People clear", "Meter set", re.compile("^Lifted leads back")):
         desk.get_by_role("checkbox", name=tick).click()
     desk.get_by_role("button", name="Record going live").click()
-    form.get_by_role("button", name="Save the reading").click()
-    expect(form.get_by_text("Saved: Running amps 17.2 A.")).to_be_visible()
+    start.get_by_label("Running amps", exact=True).focus()
+    coil.focus()
+    expect(start.get_by_text("✓ Saved: running 17.2 A")).to_be_visible()
 
 
 def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) -> None:

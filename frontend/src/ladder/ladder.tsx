@@ -50,7 +50,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
           </span>
         )}
         <span
-          className={`order-last w-full min-w-0 truncate pl-7 text-[15px] sm:order-none sm:ml-auto sm:w-auto sm:flex-1 sm:pl-0 sm:text-right ${planned ? 'text-soft' : ''}`}
+          className={`order-last w-full min-w-0 truncate pl-7 text-[0.9375rem] sm:order-none sm:ml-auto sm:w-auto sm:flex-1 sm:pl-0 sm:text-right ${planned ? 'text-soft' : ''}`}
         >
           {rung.load}
         </span>
@@ -68,7 +68,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
           <span key={c.word} className="flex min-w-0 items-center">
             <ContactSymbol closed={c.closed} />
             <span
-              className={`truncate px-0.5 text-[11.5px] sm:px-1 sm:text-[13px] ${planned ? 'text-soft' : 'text-ink'}`}
+              className={`truncate px-0.5 text-[0.72rem] sm:px-1 sm:text-[0.8125rem] ${planned ? 'text-soft' : 'text-ink'}`}
             >
               {c.word}
               <span className="sr-only">{c.closed ? ', closed' : ', open'}. </span>

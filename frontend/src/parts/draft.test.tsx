@@ -35,7 +35,7 @@ describe('a draft', () => {
     first.unmount()
     const again = renderHook(() => useDraft<Plate>('plate', { rla: '', base: 0 }))
     expect(again.result.current[0].rla).toBe('9')
-    localStorage.setItem('orange-crank.draft.0.other', '{')
+    localStorage.setItem('orange-crank.draft.0.other@gone', '{')
     const other = renderHook(() => useDraft<Plate>('other', { rla: 'x', base: 0 }))
     expect(other.result.current[0].rla).toBe('x')
   })

@@ -1,5 +1,6 @@
 import { type ReactNode, useRef } from 'react'
 import { useKey } from './keys'
+import { useTitle } from './title'
 
 /** The head of a list: its name, a box that finds (the key / goes there), and what can be done. */
 export function FindHead({
@@ -19,6 +20,7 @@ export function FindHead({
 }) {
   const box = useRef<HTMLInputElement>(null)
   useKey((key) => key === '/' && box.current?.focus())
+  useTitle(title)
   return (
     <div className="flex flex-wrap items-end gap-3">
       <h1 className="text-2xl font-bold">{title}</h1>

@@ -65,7 +65,7 @@ describe('a draft', () => {
   })
 
   it('survives a broken store', () => {
-    localStorage.setItem('orange-crank.draft.0.t', '{broken')
+    localStorage.setItem('orange-crank.draft.0.t@gone', '{broken')
     render(<Draft />)
     expect((screen.getByLabelText('note') as HTMLInputElement).value).toBe('')
   })

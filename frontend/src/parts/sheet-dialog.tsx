@@ -1,8 +1,27 @@
 import { Dialog } from 'radix-ui'
+import { useEffect, useRef } from 'react'
 import type { SheetProps } from './sheet'
 
 /** A plate laid over the page: square, ruled, closed by Esc or its own key. */
 export default function SheetDialog({ open, onOpenChange, title, note, children }: SheetProps) {
+  const close = useRef(onOpenChange)
+  close.current = onOpenChange
+  useEffect(() => {
+    // The phone's back closes what lies on top, and nothing under it.
+    const mark = `${performance.now()}`
+    history.pushState({ ...history.state, sheet: mark }, '')
+    let left = false
+    const back = () => {
+      left = true
+      close.current(false)
+    }
+    window.addEventListener('popstate', back)
+    return () => {
+      window.removeEventListener('popstate', back)
+      // Closed in another way: its step in the history goes too, unless the page has moved on.
+      if (!left && history.state?.sheet === mark) history.back()
+    }
+  }, [])
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>

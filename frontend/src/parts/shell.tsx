@@ -40,7 +40,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <img src="/crank.svg" alt="" className="size-7" />
           <span className="hidden text-lg sm:inline">Orange Crank</span>
         </Link>
-        <nav aria-label="Places" className="flex min-w-0 flex-1 overflow-x-auto sm:flex-none">
+        <nav aria-label="Places" className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
           {places.map((p) => (
             <NavLink
               key={p.to}

@@ -1,4 +1,4 @@
-import { type ComponentType, lazy, Suspense, useState } from 'react'
+import { type ComponentType, lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { type Call, problemOf, type Rung } from '../../api/client'
 import { useCall, useEditCall } from '../../api/queries'
@@ -14,6 +14,7 @@ import { ReadOnlyRoom } from '../../parts/read-only'
 import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
 import { Stops } from '../../parts/stops'
+import { useTitle, useWide } from '../../parts/title'
 import { clock, day } from '../../quantities/format'
 import { Planned } from './planned'
 
@@ -45,7 +46,8 @@ export function CallScreen() {
   const call = useCall(Number(id))
   const navigate = useNavigate()
   const rungs = call.data?.ladder.rungs ?? []
-  const show = (key: string) => navigate(`/calls/${id}/${key}`)
+  // From rung to rung the way back stays one step: to the ladder, then out.
+  const show = (key: string) => navigate(`/calls/${id}/${key}`, { replace: Boolean(opened) })
   useKey((key) => {
     if (/^[0-9]$/.test(key)) {
       const hit = rungs.find((r) => r.number === (key === '0' ? 10 : Number(key)))
@@ -126,6 +128,9 @@ function Head({ call }: { call: Call }) {
       <p className="hidden text-sm text-soft xl:block">
         {call.status === 'open' && call.state.why}
         {call.status === 'open' && call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
+      </p>
+      <p aria-live="polite" className="sr-only">
+        {call.status === 'open' ? `${call.state.words}. ${call.state.why ?? ''}` : 'Closed.'}
       </p>
       {call.clocks[0] && <ClockWord clock={call.clocks[0]} />}
       <EditCall call={call} />
@@ -220,6 +225,7 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
 }
 
 function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) {
+  useTitle(`${call.site.name}, ${call.unit}`)
   const next = call.ladder.rungs.find((r) => r.status === 'ready' && r.next_step)
   return (
     <div className="max-w-2xl p-5">
@@ -279,6 +285,32 @@ function nextAfter(rungs: Rung[], here: Rung): Rung | null {
   return rungs.find((r) => r.key !== here.key && r.status === 'ready' && r.next_step) ?? null
 }
 
+/** The way on and the way back: in the head where there is room, under the thumb on a phone. */
+function Way({
+  next,
+  onClose,
+  onOpen,
+  className,
+}: {
+  next: Rung | null
+  onClose: () => void
+  onOpen: (key: string) => void
+  className: string
+}) {
+  return (
+    <div className={`flex items-center gap-3 ${className}`}>
+      <Button kind="quiet" className="px-2" onClick={onClose}>
+        Ladder
+      </Button>
+      {next && (
+        <Button className="px-2 text-sm" onClick={() => onOpen(next.key)}>
+          Next: {next.title}
+        </Button>
+      )}
+    </div>
+  )
+}
+
 function Workbench({
   call,
   rung,
@@ -291,6 +323,16 @@ function Workbench({
   onOpen: (key: string) => void
 }) {
   const Room = RUNGS[rung.key]
+  const wide = useWide()
+  const head = useRef<HTMLHeadingElement>(null)
+  useTitle(`${rung.title} · ${call.site.name}, ${call.unit}`)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a rung opens at its top, and says its name
+  useEffect(() => {
+    const top = head.current?.closest('section')
+    if (!wide) top?.parentElement?.scrollIntoView({ block: 'start' })
+    else if (top?.parentElement) top.parentElement.scrollTop = 0
+    head.current?.focus({ preventScroll: true })
+  }, [rung.key])
   const next = call.status === 'open' ? nextAfter(call.ladder.rungs, rung) : null
   const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
   return (
@@ -301,20 +343,15 @@ function Workbench({
     >
       <div className="sticky top-0 z-10 flex items-center gap-3 border-b-2 border-ink bg-plane px-4 py-1">
         <span className="figure text-soft">{rung.number}</span>
-        <h2 className="text-xl font-bold">{rung.title}</h2>
+        <h2 ref={head} tabIndex={-1} className="text-xl font-bold outline-none">
+          {rung.title}
+        </h2>
         {rung.danger !== 'none' && rung.status !== 'planned' && (
           <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
             {rung.danger === 'live' ? 'LIVE work' : 'DEAD work'}
           </span>
         )}
-        <Button kind="quiet" className="ml-auto px-2" onClick={onClose}>
-          Ladder
-        </Button>
-        {next && (
-          <Button className="px-2 text-sm" onClick={() => onOpen(next.key)}>
-            Next: {next.title}
-          </Button>
-        )}
+        {wide && <Way next={next} onClose={onClose} onOpen={onOpen} className="ml-auto" />}
       </div>
       <div className="p-4">
         {rung.key !== 'why' && <Stops call={call} />}
@@ -327,6 +364,14 @@ function Workbench({
         </ReadOnlyRoom>
         {rung.status === 'planned' && <Planned rung={rung} />}
       </div>
+      {!wide && (
+        <Way
+          next={next}
+          onClose={onClose}
+          onOpen={onOpen}
+          className="sticky bottom-0 z-20 border-t-2 border-ink bg-plane px-3 py-1 [&>:last-child]:flex-1"
+        />
+      )}
     </section>
   )
 }

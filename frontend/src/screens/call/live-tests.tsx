@@ -396,7 +396,7 @@ function ReadingForm({
 
   return (
     <div ref={box}>
-      <Form onSubmit={submit} label="Reading" className="grid gap-4">
+      <Form onSubmit={submit} label="Correction" className="grid gap-4">
         <h3 className="border-b-2 border-ink font-bold">Correct: {note?.label}</h3>
         <p className="text-soft">
           The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
@@ -522,7 +522,7 @@ function ReadingForm({
           hint="What was heard or seen."
         />
         <ProblemNote problem={problem} />
-        <div className="sticky bottom-0 -mx-4 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
+        <div className="sticky bottom-[3.4rem] z-10 -mx-4 lg:bottom-0 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
           <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
             Save the correction
           </Button>

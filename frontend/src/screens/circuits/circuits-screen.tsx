@@ -5,6 +5,7 @@ import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
 import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
+import { useTitle } from '../../parts/title'
 import { AuditList, findingsOf, useAudit } from './audit'
 import {
   type CircuitDraft,
@@ -24,6 +25,7 @@ import { Sizing, useSizing } from './sizing'
 
 /** Sizing, auditing, heat strips and quick sums without a call. */
 export function CircuitsScreen() {
+  useTitle('Circuits')
   const [view, setView] = useState('size')
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-3 sm:p-5">

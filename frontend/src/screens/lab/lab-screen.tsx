@@ -11,6 +11,7 @@ import { early } from '../../parts/early'
 import { Tick } from '../../parts/field'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
+import { useTitle } from '../../parts/title'
 import { AidList } from './aids'
 import { Condition } from './condition'
 import { Grid } from './grid'
@@ -25,6 +26,7 @@ const StartStrips = lazy(
 )
 
 export function LabScreen() {
+  useTitle('Start lab')
   const [params, setParams] = useSearchParams()
   const wantedCall = Number(params.get('call')) || null
   const wantedUnit = Number(params.get('unit')) || null

@@ -8,11 +8,13 @@ import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
+import { useTitle } from '../../parts/title'
 import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
 
 export function ShopScreen() {
+  useTitle('Shop')
   const people = usePeople()
   const standards = useStandards()
   const health = useHealth()

@@ -6,12 +6,14 @@ import { Trend } from '../../charts/trend'
 import { Button } from '../../parts/button'
 import { Gallery } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
+import { useTitle } from '../../parts/title'
 import { clock, day, figure } from '../../quantities/format'
 
 export function UnitScreen() {
   const { id } = useParams()
   const page = useUnit(Number(id))
   const navigate = useNavigate()
+  useTitle(page.data ? `${page.data.unit.name}, ${page.data.unit.site.name}` : 'Unit')
   if (page.isPending) return <p className="p-6">Opening…</p>
   if (!page.data)
     return (

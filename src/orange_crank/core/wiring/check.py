@@ -493,14 +493,15 @@ def _run_in_out(w: Wired) -> WiringFault | None:
     if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
         return _fault(
             "RUN_IN_OUT_REVERSED", "The starter's run in and run out are reversed.",
-            "It measures on the wrong side: it faults, or starts with no limit on the amps.", into, out,
+            "It measures on the wrong side: it faults, or starts with no limit on the amps.",
+            into, out, "compressor.R", w.feeds(out) or into,
         )  # fmt: skip
     out, into = ("starter.RUN", "starter.LINE")
     if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
         return _fault(
             "RUN_IN_OUT_REVERSED", "The starter's line and run leads are reversed.",
             "It feeds itself backwards: it faults, and the run capacitor stands behind the thyristors.",
-            into, out,
+            into, out, "compressor.R", w.feeds(out) or into,
         )  # fmt: skip
     return None
 

@@ -42,6 +42,9 @@ class WiringIn(Frozen):
     )
     poles: Literal[1, 2] = 2
     new_poles: Literal[1, 2] | None = Field(default=None, description="Poles of the contactor to be fitted")
+    old_kit: Literal["two_wire", "three_wire"] | None = Field(
+        default=None, description="A start kit that is fitted and comes off: failed, or replaced"
+    )
     run_capacitor: Literal["dual", "two_singles"] = "dual"
     fan_wires: Literal[3, 4] = 3
     crankcase_heater: Flag = False
@@ -93,7 +96,7 @@ class Move(Frozen):
     to: str
     note: str
     photograph: bool = Field(description="Whether a photograph belongs before it")
-    kind: Literal["move", "add", "take_off"]
+    kind: Literal["isolate", "take_off", "move", "add"]
 
 
 class Consumable(Frozen):
@@ -217,9 +220,12 @@ def _groups(moves: list[Move]) -> list[MoveGroup]:
     """Return plain moves of a swap by the side of the part they sit on; any other stays by itself."""
     found: dict[str, list[int]] = {}
     for i, move in enumerate(moves):
+        if move.kind == "isolate":
+            found.setdefault("coil leads off, each taped by itself", []).append(i)
+            continue
         if move.kind != "move" or move.note:
             continue
-        part, _, pin = move.from_.rpartition(" ")
+        part, _, pin = move.to.removeprefix("New ").rpartition(" ")
         side = _SIDES.get(pin[:1], "") if part.lower().startswith("contactor") else ""
         found.setdefault(f"{part}: {side.lower()}" if side else part, []).append(i)
     return [MoveGroup(title=title, moves=places) for title, places in found.items() if len(places) > 1]
@@ -235,6 +241,7 @@ def plan_of(entry: WiringIn) -> tuple[Plan, UnitWiring, float | None]:
         crankcase_heater=entry.crankcase_heater,
         taps=taps,
         has_start_kit=entry.has_start_kit,
+        old_kit=entry.old_kit,
     )
     return find_plan(entry.kind, unit), unit, taps_uf
 
@@ -283,7 +290,15 @@ def _spoken(terminal: str, circuits: tuple[Circuit, ...], numbered: bool) -> str
 
 
 def _moves(plan: Plan, entry: WiringIn, numbered: bool) -> list[Move]:
-    """Return what is done to each lead, one at a time: first what moves, then what is new, last what goes."""
+    """Return what is done to each lead, one at a time, in the order of the hand.
+
+    Notes
+    -----
+    A coil lead of a contactor that goes is isolated and taped before anything is loosened: one that touches
+    metal takes the control fuse. What comes off comes off first (a failed kit, old parts on the pins); then
+    what stays is moved over; last what is new goes on.
+
+    """
     circuits = (plan.after, plan.before)
     old = {c.lead: c for c in plan.before.conductors}
     new = {c.lead: c for c in plan.after.conductors}
@@ -316,8 +331,21 @@ def _moves(plan: Plan, entry: WiringIn, numbered: bool) -> list[Move]:
                      to=f"off, with its other end at {say(was.two)}", note="cap it, or take it out",
                      photograph=True, kind="take_off")
             )  # fmt: skip
-    order = {"move": 0, "add": 1, "take_off": 2}
-    return sorted(moves, key=lambda m: order[m.kind])
+    isolated = [
+        Move(lead=m.lead, colour=m.colour, from_=m.from_, to="off, taped by itself", kind="isolate",
+             note="touches no metal and no other lead; the other end stays", photograph=True)
+        for m in moves
+        if m.kind == "move" and (was := old[m.lead]).role == "control"
+        and m.from_ in (say(was.one), say(was.two))
+    ]  # fmt: skip
+    taped = {m.lead for m in isolated}
+    moves = [
+        m.model_copy(update={"from_": "its tape", "photograph": False})
+        if m.kind == "move" and m.lead in taped else m
+        for m in moves
+    ]  # fmt: skip
+    order = {"isolate": 0, "take_off": 1, "move": 2, "add": 3}
+    return sorted([*isolated, *moves], key=lambda m: order[m.kind])
 
 
 def _tabs(plan: Plan, entry: WiringIn) -> list[TabCount]:

@@ -431,7 +431,38 @@ def find_plan(kind: PlanKind, unit: UnitWiring) -> Plan:
     """Return a plan for a unit."""
     title, build, minds, consumables = _PLANS[kind]
     before, after = build(unit)
+    if unit.old_kit is not None and kind in WITH_OLD_KIT:
+        before = _with_old_kit(before, unit)
+        minds = (*minds, "The old kit comes off first: its capacitor bled and measured before it is touched.")
     return Plan(kind, title, before, after, minds, consumables)
+
+
+# Plans in which a kit that is fitted comes off, failed or replaced.
+WITH_OLD_KIT: tuple[PlanKind, ...] = (
+    "two_wire_kit", "three_wire_kit", "soft_starter_four_lead", "soft_starter_five_lead",
+)  # fmt: skip
+
+
+def _with_old_kit(before: Circuit, unit: UnitWiring) -> Circuit:
+    """Return a unit with a kit fitted earlier, beside its own parts."""
+    if unit.old_kit == "two_wire":
+        kit = replace(KIT, key="old_kit", title="Old kit")
+        return plus(before, [kit], [
+            Conductor("old kit, first lead", "old_kit.1", "run_cap.C", "kit"),
+            Conductor("old kit, second lead", "old_kit.2", "run_cap.HERM", "kit"),
+        ])  # fmt: skip
+    relay = replace(RELAY, key="old_relay", title="Old relay")
+    capacitor = replace(START_CAP, key="old_start_cap", title="Old start capacitor")
+    to = {"relay": "old_relay", "start_cap": "old_start_cap"}
+
+    def turn(end: str) -> str:
+        key, name = end.split(".", 1)
+        return f"{to.get(key, key)}.{name}"
+
+    return plus(before, [relay, capacitor], [
+        replace(c, lead=f"old {c.lead}", one=turn(c.one), two=turn(c.two))
+        for c in three_wire_conductors(unit)
+    ])  # fmt: skip
 
 
 def plan_titles() -> dict[PlanKind, str]:

@@ -19,6 +19,7 @@ class UnitWiring:
     legs_swapped: bool = False
     taps: tuple[str, ...] = ()
     has_start_kit: bool = True
+    old_kit: Literal["two_wire", "three_wire"] | None = None
 
 
 COMPRESSOR = Component(

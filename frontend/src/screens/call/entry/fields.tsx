@@ -39,7 +39,7 @@ export function JudgedLine({ call, taken }: { call: Call; taken: Schemas['Readin
   const judged = call.ladder.readings.find((j) => j.reading_id === taken?.id)
   if (!taken || !judged) return null
   return (
-    <div role="status" className="min-w-0">
+    <div role="status" className="min-w-0 [&_span]:whitespace-normal">
       <Why
         findings={judged.findings}
         summary={<VerdictMark verdict={judged.verdict} word={judged.summary} />}
