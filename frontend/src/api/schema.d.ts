@@ -1656,6 +1656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plate-photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Plate
+         * @description Read a nameplate from a photograph: each field proposed with its piece, none taken over.
+         */
+        post: operations["read_plate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -6258,7 +6278,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "move" | "add" | "take_off";
+            kind: "isolate" | "take_off" | "move" | "add";
             /** Lead */
             lead: string;
             /** Note */
@@ -7341,6 +7361,18 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * PlatePhotoOut
+         * @description What a photograph shows, with the pieces to compare.
+         */
+        PlatePhotoOut: {
+            /** Fields */
+            fields: components["schemas"]["SeenField"][];
+            /** Next Step */
+            next_step: string | null;
+            /** Unread */
+            unread: string[];
+        };
+        /**
          * PlateRead
          * @description What can be read of a nameplate; a worn one leaves any of it out.
          */
@@ -7548,6 +7580,49 @@ export interface components {
             status?: number | null;
             /** Title */
             title: string;
+        };
+        /**
+         * Proposed
+         * @description One field as the picture shows it; never taken over unless somebody confirms it.
+         */
+        Proposed: {
+            /**
+             * Box Px
+             * @description Its piece of the picture: left, top, width, height
+             */
+            box_px: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "model" | "serial" | "volts" | "phase" | "hertz" | "rla_a" | "lra_a" | "fla_a" | "mca_a" | "mocp_a" | "run_cap_uf" | "fan_cap_uf" | "refrigerant";
+            /**
+             * Flagged
+             * @description Nothing but the picture speaks for it, or something against it
+             */
+            flagged: boolean;
+            /**
+             * Instead
+             * @description What it may be as well, where a figure is easily misread
+             */
+            instead: string[];
+            /** Label */
+            label: string;
+            /**
+             * Value
+             * @description As it would be typed; a pair such as 208/230 as printed
+             */
+            value: string;
+            /**
+             * Why
+             * @description What speaks for it, or what does not fit
+             */
+            why: string;
         };
         /**
          * QuantityNote
@@ -8189,6 +8264,15 @@ export interface components {
             reading: components["schemas"]["ReadingOut"];
             /** Repeated */
             repeated: boolean;
+        };
+        /**
+         * SeenField
+         * @description A proposed field with its piece of the picture.
+         */
+        SeenField: {
+            /** Piece */
+            piece: string | null;
+            proposed: components["schemas"]["Proposed"];
         };
         /**
          * SeenNote
@@ -10098,6 +10182,11 @@ export interface components {
              * @enum {string}
              */
             numbering: "lettered" | "numbered";
+            /**
+             * Old Kit
+             * @description A start kit that is fitted and comes off: failed, or replaced
+             */
+            old_kit?: ("three_wire" | "two_wire") | null;
             /** @description To compute the start as wired */
             plate?: components["schemas"]["StartPlate"] | null;
             /**
@@ -15808,6 +15897,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlatePhotoOut"];
                 };
             };
             /** @description Not on record */

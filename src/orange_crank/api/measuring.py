@@ -20,6 +20,7 @@ from orange_crank.core.nomenclature import Frozen, Word
 from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade, write_comtrade
 from orange_crank.formats.logger_csv import CsvPreview, preview_csv, read_csv, write_csv
 from orange_crank.formats.photo import clean_photo
+from orange_crank.formats.plate_photo import PlatePhotoOut, read_plate_photo
 from orange_crank.formats.recording import FileProblem, Recording, cut
 from orange_crank.formats.wav import MOST_BYTES as MOST_SOUND_BYTES
 from orange_crank.formats.wav import read_wav
@@ -328,6 +329,13 @@ async def add_photo(
             )
 
     return await run_in_threadpool(keep)
+
+
+@router.post("/plate-photo", max_body_size=30 * 2**20)
+async def read_plate(request: Request) -> PlatePhotoOut:
+    """Read a nameplate from a photograph: each field proposed with its piece, none taken over."""
+    data = await request.body()
+    return await run_in_threadpool(read_plate_photo, data)
 
 
 @router.get("/calls/{call_id}/photos")

@@ -50,7 +50,7 @@ UNITS = st.fixed_dictionaries(
 @settings(max_examples=200, deadline=None)
 @given(UNITS)
 def test_the_moves_come_in_the_order_of_the_hand(unit: dict[str, Any]) -> None:
-    """Coil leads are taped before anything is loosened; what is old is off a terminal before the new is on."""
+    """Coil leads are taped first; what is old is off a terminal before the new is on."""
     plan = plan_wiring(WiringIn.model_validate(unit))
     kinds = [m.kind for m in plan.moves]
     assert kinds == sorted(kinds, key=["isolate", "take_off", "move", "add"].index)

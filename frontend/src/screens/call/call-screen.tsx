@@ -157,19 +157,31 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
   const [version, setVersion] = useState(call.version)
   const [complaint, setComplaint] = useState(call.complaint)
   const [note, setNote] = useState(call.note)
+  const [spoken, setSpoken] = useState(call.spoken_to)
+  const [ordered, setOrdered] = useState(call.parts_ordered)
   const problem = problemOf(edit.error)
   const conflict = problem?.status === 409 && call.version !== version
   const [reason, setReason] = useState('')
   const leaves = call.status === 'open' ? call.left_open : []
   const save = (status?: 'open' | 'closed') =>
     edit.mutate(
-      { version, complaint, note, status: status ?? null, reason: reason.trim() || null },
+      {
+        version,
+        complaint,
+        note,
+        spoken_to: spoken,
+        parts_ordered: ordered,
+        status: status ?? null,
+        reason: reason.trim() || null,
+      },
       { onSuccess: onDone },
     )
   return (
     <div className="grid gap-4">
       <TextField label="Complaint" value={complaint} onChange={setComplaint} wide />
       <TextField label="Note" hint="What the next person should know." value={note} onChange={setNote} wide />
+      <TextField label="Spoken to" hint="Who, and what was agreed." value={spoken} onChange={setSpoken} />
+      <TextField label="Parts ordered" value={ordered} onChange={setOrdered} />
       {leaves.length > 0 && (
         <section aria-label="Left open" className="border-2 border-line bg-field p-3">
           <h3 className="font-bold">Closing now leaves open</h3>
@@ -245,7 +257,19 @@ function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) 
         <dt className="text-soft">Place</dt>
         <dd>{call.site.place || 'not entered'}</dd>
         <dt className="text-soft">Access</dt>
-        <dd>{call.site.access_note || 'nothing noted'}</dd>
+        <dd>{[call.site.access_note, call.unit_access].filter(Boolean).join(' ') || 'nothing noted'}</dd>
+        {call.site.contact && (
+          <>
+            <dt className="text-soft">Contact</dt>
+            <dd>{call.site.contact}</dd>
+          </>
+        )}
+        {call.unit_label && (
+          <>
+            <dt className="text-soft">Label</dt>
+            <dd>{call.unit_label}</dd>
+          </>
+        )}
         <dt className="text-soft">Unit note</dt>
         <dd>{call.unit_note || 'nothing noted'}</dd>
         {call.note && (

@@ -207,7 +207,8 @@ function LiveRun({ call }: { call: Call }) {
   const [pole, setPole] = useState('')
   const [focus, setFocus] = useState('')
   const gates = call.allowed
-  const why = (gate: Schemas['Gate'] | undefined) => (gate?.ok ? null : (gate?.why ?? 'Not now.'))
+  const why = (gate: Schemas['Gate'] | undefined) =>
+    gate?.ok ? null : [gate?.why ?? 'Not now.', gate?.next_step].filter(Boolean).join(' ')
   const live = why(gates.take_live)
   const drawing = readingDrawing(focus, 'common')
   const poles = POLES.slice(0, call.plate?.plate?.phase === 3 ? 3 : 2)

@@ -12,6 +12,7 @@ import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure, parseFigure } from '../../quantities/format'
+import { PlatePhoto } from './plate-photo'
 
 type Row = { a: string; b: string; c: string; kind: string }
 type Draft = {
@@ -154,6 +155,15 @@ export function PlateRung({ call }: { call: Call }) {
       change({ [name]: value } as Partial<Draft>)
   const putRow = (list: 'compressors' | 'motors', i: number, name: keyof Row) => (value: string) =>
     change({ [list]: draft[list].map((r, k) => (k === i ? { ...r, [name]: value } : r)) } as Partial<Draft>)
+  /** A value confirmed in the picture goes where it would have been typed. */
+  const takeField = (field: string, value: string) => {
+    if (field === 'rla_a') putRow('compressors', 0, 'a')(value)
+    else if (field === 'lra_a') putRow('compressors', 0, 'b')(value)
+    else if (field === 'fla_a')
+      change({ motors: [{ ...(draft.motors[0] ?? row()), a: value }, ...draft.motors.slice(1)] })
+    else if (field === 'hertz') change({ hertz: value === '60' ? '' : value })
+    else if (field in draft) change({ [field]: value } as Partial<Draft>)
+  }
   const submit = () => save.mutate({ plate, base_number: draft.base }, { onSuccess: clear })
   const simple = (
     name: 'volts' | 'mca_a' | 'mocp_a' | 'other_a' | 'run_cap_uf' | 'fan_cap_uf' | 'tons' | 'hp' | 'hertz',
@@ -170,13 +180,25 @@ export function PlateRung({ call }: { call: Call }) {
       {closed && plateNow && <PlateRead plate={plateNow} />}
       <Form figures={figures} label="Plate" onSubmit={submit} className="grid gap-4 xl:grid-cols-[1fr_19rem]">
         <div className="grid content-start gap-4">
+          <PlatePhoto call={call} onTake={takeField} />
           <p className="text-soft">
             {call.plate
               ? `Version ${call.plate.number}, read by ${call.plate.person}. Saving makes the next version; the old one is kept.`
               : 'Type what the plate says. Leave out what it does not show.'}
           </p>
           <div className="grid grid-cols-2 gap-3">
-            <FigureField label="Volts" unit="V" {...simple('volts')} />
+            <FigureField
+              label="Volts"
+              unit="V"
+              {...simple('volts')}
+              question={
+                PAIR.test(draft.volts.trim()) ? (
+                  <PairedVolts typed={draft.volts} onPick={put('volts')} />
+                ) : (
+                  ask('volts', put('volts'))
+                )
+              }
+            />
             <Choice
               label="Phase"
               value={draft.phase}
@@ -360,6 +382,26 @@ export function PlateRung({ call }: { call: Call }) {
         </aside>
       </Form>
     </>
+  )
+}
+
+const PAIR = /^(\d{2,3})\s*[/-]\s*(\d{2,3})( ?v)?$/i
+
+/** "208/230" as printed: one plate, two supplies; the one that is here is asked for. */
+function PairedVolts({ typed, onPick }: { typed: string; onPick: (volts: string) => void }) {
+  const pair = PAIR.exec(typed.trim())
+  if (!pair) return null
+  return (
+    <div className="border-l-4 border-watch bg-field p-2">
+      <p className="font-bold">Rated {typed.trim()} V. Which is the supply here?</p>
+      <div className="flex flex-wrap gap-2 pt-1">
+        {[pair[1], pair[2]].map((volts) => (
+          <Button key={volts} onClick={() => onPick(volts ?? '')}>
+            {volts} V
+          </Button>
+        ))}
+      </div>
+    </div>
   )
 }
 

@@ -1,18 +1,22 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { answer, client, problemOf, type Schemas, type Unit } from '../../api/client'
 import { useUnit } from '../../api/queries'
 import { Trend } from '../../charts/trend'
 import { Button } from '../../parts/button'
 import { Gallery } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
+import { Sheet } from '../../parts/sheet'
 import { useTitle } from '../../parts/title'
 import { clock, day, figure } from '../../quantities/format'
+import { UnitForm } from './unit-form'
 
 export function UnitScreen() {
   const { id } = useParams()
   const page = useUnit(Number(id))
   const navigate = useNavigate()
+  const [editing, setEditing] = useState(false)
   useTitle(page.data ? `${page.data.unit.name}, ${page.data.unit.site.name}` : 'Unit')
   if (page.isPending) return <p className="p-6">Opening…</p>
   if (!page.data)
@@ -33,6 +37,28 @@ export function UnitScreen() {
         {unit.site.name}, {unit.site.place} · {unit.kind}
       </p>
       {unit.note && <p className="pt-1">{unit.note}</p>}
+      <dl className="grid max-w-xl grid-cols-[auto_1fr] gap-x-4 pt-2">
+        {facts(unit).map(([word, said]) => (
+          <div key={word} className="contents">
+            <dt className="text-soft">{word}</dt>
+            <dd className="break-words">{said}</dd>
+          </div>
+        ))}
+      </dl>
+      <div className="flex flex-wrap items-center gap-3 pt-2">
+        <Button onClick={() => setEditing(true)}>Edit</Button>
+        <a
+          href={`/api/units/${unit.id}/label.svg`}
+          target="_blank"
+          rel="noreferrer"
+          className="inline-flex min-h-11 items-center underline underline-offset-4"
+        >
+          Label with QR code, to print
+        </a>
+      </div>
+      <Sheet open={editing} onOpenChange={setEditing} title="The unit">
+        <UnitForm unit={unit} onDone={() => setEditing(false)} />
+      </Sheet>
       {unit.open_call_id && (
         <Button kind="primary" className="mt-3" onClick={() => navigate(`/calls/${unit.open_call_id}`)}>
           Go on with the open call
@@ -80,6 +106,26 @@ export function UnitScreen() {
       ))}
     </div>
   )
+}
+
+/** What is known of a unit beside its plate; what nobody said is not listed. */
+function facts(unit: Unit): [string, string][] {
+  const year = new Date().getFullYear()
+  const warranty = unit.warranty_until
+  const over = warranty && warranty < new Date().toISOString().slice(0, 10)
+  const all: [string, string | null | undefined | false][] = [
+    ['Model', unit.model],
+    ['Serial', unit.serial],
+    [
+      'Built',
+      typeof unit.built_year === 'number' && `${unit.built_year}, ${year - unit.built_year} years old`,
+    ],
+    ['Warranty', warranty && `until ${day(warranty)}${over ? ', over' : ''}`],
+    ['Contact', unit.site.contact],
+    ['Getting in', unit.site.access_note],
+    ['Getting at it', unit.access_note],
+  ]
+  return all.filter((row): row is [string, string] => Boolean(row[1]))
 }
 
 function UnitPhotos({ id }: { id: number }) {

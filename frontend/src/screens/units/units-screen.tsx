@@ -11,11 +11,21 @@ export function UnitsScreen() {
   const [find, setFind] = useState('')
   const wanted = find.trim().toLowerCase()
   const shown = (units.data ?? []).filter((u) =>
-    `${u.name} ${u.kind} ${u.site.name} ${u.site.place}`.toLowerCase().includes(wanted),
+    [u.name, u.kind, u.serial, u.model, u.note, u.access_note, u.built_year ?? '']
+      .concat([u.site.name, u.site.place, u.site.contact, u.site.access_note])
+      .join(' ')
+      .toLowerCase()
+      .includes(wanted),
   )
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
-      <FindHead title="Units" label="Find a unit" hint="Find site, unit, kind" find={find} onFind={setFind} />
+      <FindHead
+        title="Units"
+        label="Find a unit"
+        hint="Find site, unit, serial, contact"
+        find={find}
+        onFind={setFind}
+      />
       <ProblemNote problem={problemOf(units.error)} onRetry={() => units.refetch()} />
       {units.data && shown.length === 0 && (
         <p className="py-4 text-soft">

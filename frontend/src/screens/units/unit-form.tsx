@@ -1,0 +1,124 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, client, fieldProblem, problemOf, type Schemas, type Unit } from '../../api/client'
+import { Button } from '../../parts/button'
+import { FigureField, TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
+import { ProblemNote } from '../../parts/problem'
+import { parseCount } from '../../quantities/figure'
+
+/** What is known of a unit and its place, edited from the version it was read in. */
+export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
+  const cache = useQueryClient()
+  const [words, setWords] = useState({
+    name: unit.name,
+    kind: unit.kind,
+    model: unit.model,
+    serial: unit.serial,
+    built: unit.built_year ? String(unit.built_year) : '',
+    warranty: unit.warranty_until ?? '',
+    access: unit.access_note,
+    note: unit.note,
+    place: unit.site.place,
+    contact: unit.site.contact,
+    siteAccess: unit.site.access_note,
+  })
+  const put = (name: keyof typeof words) => (text: string) => setWords((old) => ({ ...old, [name]: text }))
+  const save = useMutation({
+    mutationFn: async () => {
+      const site = {
+        version: unit.site.version,
+        name: unit.site.name,
+        place: words.place,
+        contact: words.contact,
+        access_note: words.siteAccess,
+      }
+      if (
+        site.place !== unit.site.place ||
+        site.contact !== unit.site.contact ||
+        site.access_note !== unit.site.access_note
+      )
+        await answer(
+          client.PUT('/api/sites/{site_id}', { params: { path: { site_id: unit.site.id } }, body: site }),
+        )
+      return answer(
+        client.PUT('/api/units/{unit_id}', {
+          params: { path: { unit_id: unit.id } },
+          body: {
+            version: unit.version,
+            name: words.name,
+            kind: words.kind,
+            model: words.model,
+            serial: words.serial,
+            built_year: parseCount(words.built),
+            warranty_until: words.warranty || null,
+            access_note: words.access,
+            note: words.note,
+          } as Schemas['UnitEdit'],
+        }),
+      )
+    },
+    onSuccess: () => {
+      cache.invalidateQueries({ queryKey: ['unit', unit.id] })
+      cache.invalidateQueries({ queryKey: ['units'] })
+      cache.invalidateQueries({ queryKey: ['sites'] })
+      cache.invalidateQueries({ queryKey: ['call'] })
+      onDone()
+    },
+  })
+  const problem = problemOf(save.error)
+  return (
+    <Form label="The unit" onSubmit={() => save.mutate()} className="grid gap-3">
+      <div className="grid gap-3 sm:grid-cols-2">
+        <TextField
+          label="Unit"
+          value={words.name}
+          onChange={put('name')}
+          problem={fieldProblem(problem, 'name')}
+        />
+        <TextField label="Kind" value={words.kind} onChange={put('kind')} />
+        <TextField label="Model" value={words.model} onChange={put('model')} />
+        <TextField label="Serial" value={words.serial} onChange={put('serial')} />
+        <FigureField
+          label="Year built"
+          value={words.built}
+          onChange={put('built')}
+          whole
+          problem={fieldProblem(problem, 'built_year')}
+        />
+        <label className="block">
+          <span className="block text-sm font-bold text-soft">Warranty until</span>
+          <input
+            type="date"
+            value={words.warranty}
+            onChange={(event) => put('warranty')(event.target.value)}
+            className="min-h-12 w-full border-2 border-line bg-field px-3"
+          />
+        </label>
+      </div>
+      <TextField
+        label="Getting at the unit"
+        hint="Ladder, hatch, gate, dog."
+        value={words.access}
+        onChange={put('access')}
+        wide
+      />
+      <TextField label="Note on the unit" value={words.note} onChange={put('note')} wide />
+      <h3 className="border-b-2 border-ink font-bold">{unit.site.name}</h3>
+      <TextField label="Where it is" value={words.place} onChange={put('place')} />
+      <TextField
+        label="Contact"
+        hint="Whom to ask for, and how to reach them."
+        value={words.contact}
+        onChange={put('contact')}
+      />
+      <TextField label="Getting in" value={words.siteAccess} onChange={put('siteAccess')} wide />
+      <ProblemNote problem={problem} />
+      <div>
+        <Button kind="primary" type="submit" busy={save.isPending} disabled={!words.name.trim()}>
+          Save
+        </Button>
+      </div>
+    </Form>
+  )
+}
