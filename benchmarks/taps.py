@@ -305,6 +305,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
     go(hand, "Aid")
     hand.radio("Backup power")
     backup = page.get_by_role("region", name="Backup power")
+    hand.tap(backup.get_by_role("radio", name="Portable generator"))
     hand.type(backup.get_by_label("Continuous"), "9")
     hand.tap(backup.get_by_role("radio", name="Interlock"))
     aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")

@@ -152,6 +152,7 @@ def backup(page: Page, address: str) -> None:
     page.goto(address + "/calls/4/aid")
     page.get_by_role("radio", name="Backup power").click()
     region = page.get_by_role("region", name="Backup power")
+    region.get_by_role("radio", name="Portable generator").click()
     for label, value in (
         ("Continuous", "14"),
         ("Tank", "8"),

@@ -324,6 +324,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/heat-strips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Heat strips measured on a call
+         * @description Heat strips measured on a call.
+         */
+        post: operations["calc_heat_strips"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/imbalance": {
         parameters: {
             query?: never;
@@ -1252,6 +1272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/work/as-wired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check As Wired
+         * @description Write down how a plan was wired, and what the check of it says.
+         */
+        post: operations["check_as_wired"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/work/backup-proof": {
         parameters: {
             query?: never;
@@ -1266,6 +1306,26 @@ export interface paths {
          * @description Write down a cold start and a hot restart on backup power.
          */
         post: operations["prove_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/work/backup-source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Source
+         * @description Write down the backup source and how it is transferred; the site's next call offers it again.
+         */
+        post: operations["say_source"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2489,6 +2549,26 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * AsWired
+         * @description What was really joined to what, and what the check of it said.
+         */
+        AsWired: {
+            /** Faults */
+            faults?: string[];
+            /**
+             * Ok
+             * @description Whether it is as planned; worked out when it is kept
+             */
+            ok?: boolean | null;
+            /** @description The plan, with the nets as wired */
+            wiring: components["schemas"]["WiringIn"];
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "aid" | "contactor" | "capacitor" | "other";
+        };
+        /**
          * Assumed
          * @description A default that was taken.
          */
@@ -2932,7 +3012,7 @@ export interface components {
             coil_dropout_v?: number | null;
             electronic?: components["schemas"]["ElectronicCutOut"] | null;
             /** Others */
-            others?: components["schemas"]["orange_crank__core__backup__entry__OtherLoad"][];
+            others?: components["schemas"]["OtherLoad-Output"][];
             path?: components["schemas"]["BackupPath"];
             source: components["schemas"]["BackupSource"];
             /**
@@ -3662,6 +3742,20 @@ export interface components {
             name: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * CheckedOut
+         * @description A check of the wiring as wired, as it stands on record.
+         */
+        CheckedOut: {
+            checked: components["schemas"]["AsWired"];
+            /**
+             * Checked At
+             * Format: date-time
+             */
+            checked_at: string;
+            /** Person */
+            person: string;
         };
         /**
          * Choice
@@ -5375,6 +5469,96 @@ export interface components {
             total_a: number;
         };
         /**
+         * HeatStrips
+         * @description Strips as measured while one call for heat stands.
+         */
+        HeatStrips: {
+            /** Altitude Ft */
+            altitude_ft?: number | null;
+            /**
+             * Amps
+             * @description Of strips and blower together [A]
+             */
+            amps: number;
+            /**
+             * Blower Fla A
+             * @description Blower's share of those amps [A]
+             * @default 0
+             */
+            blower_fla_a: number;
+            /**
+             * Element Kw
+             * @description Each, as marked [kW]
+             */
+            element_kw: number;
+            /**
+             * Elements
+             * @description Elements that should heat on this call
+             */
+            elements: number;
+            /**
+             * On Backup
+             * @description The strips are on the backup source as well
+             * @default false
+             */
+            on_backup: boolean;
+            /**
+             * Rated V
+             * @description What the elements are marked for [V]
+             * @default 240
+             */
+            rated_v: number;
+            /**
+             * Rise F
+             * @description Air out less air in [°F]
+             */
+            rise_f?: number | null;
+            /**
+             * Rise High F
+             * @description Plate: rise to [°F]
+             */
+            rise_high_f?: number | null;
+            /**
+             * Rise Low F
+             * @description Plate: rise from [°F]
+             */
+            rise_low_f?: number | null;
+            /**
+             * Stage Called
+             * @description Up to which stage the thermostat calls
+             */
+            stage_called: number;
+            /**
+             * Volts
+             * @description At the strips, heating [V]
+             */
+            volts: number;
+        };
+        /**
+         * HeatStripsOut
+         * @description What the strips show.
+         */
+        HeatStripsOut: {
+            /** Called */
+            called: number;
+            /** Expected A */
+            expected_a: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Heat Kw
+             * @description What heats, from the measured volts and amps [kW]
+             */
+            heat_kw: number;
+            /**
+             * Rise With All F
+             * @description Rise with every called element, same air [°F]
+             */
+            rise_with_all_f: number | null;
+            /** Working */
+            working: number;
+        };
+        /**
          * History
          * @description What earlier visits left.
          */
@@ -6848,6 +7032,21 @@ export interface components {
             locked: boolean;
             /** Tagged */
             tagged: boolean;
+        };
+        /**
+         * OtherLoad
+         * @description Something else on the same source.
+         */
+        "OtherLoad-Output": {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Watts */
+            watts: number;
         };
         /**
          * OtherSchool
@@ -8624,6 +8823,25 @@ export interface components {
             volts?: number | null;
         };
         /**
+         * SourceSaid
+         * @description The backup source of a call or its site, as it was said last.
+         */
+        SourceSaid: {
+            /**
+             * Here
+             * @description Said on this call; else on an earlier one at the site
+             */
+            here: boolean;
+            /** Person */
+            person: string;
+            /**
+             * Said At
+             * Format: date-time
+             */
+            said_at: string;
+            supply: components["schemas"]["BackupSupply"];
+        };
+        /**
          * Span
          * @description From, to.
          */
@@ -10277,6 +10495,11 @@ export interface components {
          * @description The work of a call.
          */
         WorkOut: {
+            /**
+             * As Wired
+             * @description Checks of the wiring as it was wired, oldest first
+             */
+            as_wired: components["schemas"]["CheckedOut"][];
             backup: components["schemas"]["BackupProof"] | null;
             /** Fitted */
             fitted: components["schemas"]["FittedOut"][];
@@ -10288,6 +10511,8 @@ export interface components {
             one_change: string | null;
             /** Plans */
             plans: components["schemas"]["PlanOut"][];
+            /** @description Backup source as said last, here or at the site */
+            source: components["schemas"]["SourceSaid"] | null;
         };
         /**
          * WorkPlan
@@ -10305,6 +10530,11 @@ export interface components {
              * @default false
              */
             for_backup: boolean;
+            /**
+             * Goal
+             * @description What it is for, as chosen on the Aid rung
+             */
+            goal?: string | null;
             /** Learning Starts */
             learning_starts?: number | null;
             /** Min Off S */
@@ -11407,6 +11637,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeatOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_heat_strips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeatStrips"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatStripsOut"];
                 };
             };
             /** @description Not on record */
@@ -14666,6 +14956,73 @@ export interface operations {
             };
         };
     };
+    check_as_wired: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsWired"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     prove_backup: {
         parameters: {
             query?: never;
@@ -14683,6 +15040,73 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BackupProof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_source: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupSupply"];
             };
         };
         responses: {

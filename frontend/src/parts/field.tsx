@@ -8,6 +8,7 @@ import {
   useState,
 } from 'react'
 import { readFigure } from '../quantities/figure'
+import { afterPointer } from './pointer'
 
 /** Where figure fields say that what is typed is no figure; see figures.tsx. */
 export const FigureContext = createContext<
@@ -94,7 +95,7 @@ export function FigureField({
   const why = wrong?.kind === 'wrong' ? wrong.why : parted ? 'A whole number here, like 2.' : null
   useReported(id, label, why)
   // Said once the field is left: a figure half typed is not scolded.
-  const shown = why !== null && (left || tried) ? why : problem
+  const shown = why !== null && (left || tried) && !question ? why : problem
   return (
     <div className="min-w-0">
       <label htmlFor={id} className="block text-sm font-bold text-soft">
@@ -110,7 +111,7 @@ export function FigureField({
           onChange={(e) => onChange(e.target.value)}
           onFocus={() => setLeft(false)}
           onBlur={() => {
-            setLeft(true)
+            afterPointer(() => setLeft(true))
             onBlur?.()
           }}
           inputMode="decimal"

@@ -6,7 +6,8 @@ from fastapi.responses import PlainTextResponse
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.core.aids.parts import Column, columns
-from orange_crank.core.call.work import BackupProof, Fitting, Kept, WorkPlan
+from orange_crank.core.backup import BackupSupply
+from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, WorkPlan
 from orange_crank.core.wiring import WiringIn
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
 from orange_crank.formats.wiring_pdf import wiring_pdf
@@ -136,6 +137,22 @@ def prove_backup(call_id: Number, proof: BackupProof, who: Who, key: Key) -> wor
     """Write down a cold start and a hot restart on backup power."""
     with session():
         return once(key, lambda: work.prove_backup(call_id, proof, who.id), lambda _: work.get_work(call_id))
+
+
+@router.post("/calls/{call_id}/work/backup-source", status_code=201)
+def say_source(call_id: Number, supply: BackupSupply, who: Who, key: Key) -> work.WorkOut:
+    """Write down the backup source and how it is transferred; the site's next call offers it again."""
+    with session():
+        return once(key, lambda: work.say_source(call_id, supply, who.id), lambda _: work.get_work(call_id))
+
+
+@router.post("/calls/{call_id}/work/as-wired", status_code=201)
+def check_as_wired(call_id: Number, checked: AsWired, who: Who, key: Key) -> work.WorkOut:
+    """Write down how a plan was wired, and what the check of it says."""
+    with session():
+        return once(
+            key, lambda: work.check_as_wired(call_id, checked, who.id), lambda _: work.get_work(call_id)
+        )
 
 
 @router.post("/wiring/plan.svg")

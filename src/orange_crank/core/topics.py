@@ -29,7 +29,7 @@ from orange_crank.core.circuit.quick import (
 )
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
-from orange_crank.core.heat import HeatIn, HeatOut, size_heat
+from orange_crank.core.heat import HeatIn, HeatOut, HeatStrips, HeatStripsOut, judge_strips, size_heat
 from orange_crank.core.measure.capacitor import (
     Capacitor,
     CapacitorResult,
@@ -166,6 +166,7 @@ TOPICS: dict[str, Topic] = {
         _topic("drop", "Voltage drop of a run, with its neighbours", DropIn, DropOut, voltage_drop),
         _topic("power", "Kilowatts and amps", PowerIn, PowerOut, power_and_amps),
         _topic("airflow", "Airflow from electric heat", AirflowIn, AirflowOut, airflow),
+        _topic("heat-strips", "Heat strips measured on a call", HeatStrips, HeatStripsOut, judge_strips),
         _topic("heat", "Size and check electric heat", HeatIn, HeatOut, size_heat),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
         _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),

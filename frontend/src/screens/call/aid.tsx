@@ -39,7 +39,7 @@ const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
 /** Which aid fits, or none: each with its computed start, and what speaks against it. */
 export function AidRung({ call }: { call: Call }) {
   const { person } = usePerson()
-  const [goal, setGoal] = useState('start_at_all')
+  const [said, setGoal] = useState<string | null>(null)
   const [from, setFrom] = useState('van')
   const [sc, setSc] = useState('')
   const [hot, setHot] = useState('')
@@ -47,6 +47,9 @@ export function AidRung({ call }: { call: Call }) {
   const [chosen, setChosen] = useState<Job | null>(null)
   const van = useVan(person?.id ?? null)
   const work = useWork(call.id)
+  // As it was last chosen on this call: the plan's, or backup power where its source was said.
+  const before = work.data?.plans.find((p) => p.plan.work === 'aid')?.plan.goal
+  const goal = said ?? before ?? (work.data?.source?.here ? 'backup_power' : 'start_at_all')
   const why = useWhy(call.id)
   const cause = why.data?.decisions.filter((d) => d.kind === 'cause').at(-1)?.decision.hypothesis ?? null
   const figures = useFigures()
@@ -158,7 +161,7 @@ export function AidRung({ call }: { call: Call }) {
               <AidLine
                 key={r.title + (r.part ?? '')}
                 ranked={r}
-                onPlan={(j) => setChosen({ ...j, for_backup: goal === 'backup_power' })}
+                onPlan={(j) => setChosen({ ...j, goal, for_backup: goal === 'backup_power' })}
               />
             ))}
           </ol>
@@ -214,6 +217,7 @@ export function jobOf(plan: Schemas['WorkPlan']): Job {
     min_off_s: plan.min_off_s ?? null,
     learning_starts: plan.learning_starts ?? null,
     for_backup: plan.for_backup ?? false,
+    goal: plan.goal ?? null,
   }
 }
 

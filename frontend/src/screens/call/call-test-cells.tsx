@@ -17,6 +17,8 @@ export type Cell = {
   open?: boolean
   options?: { value: string; label: string }[]
   flag?: boolean
+  /** A count: nothing between whole numbers. */
+  whole?: boolean
 }
 
 const cell = (key: string, label: string, unit: string): Cell => ({ key, label, unit })
@@ -24,6 +26,19 @@ const ohms = (key: string, label: string): Cell => ({ key, label, unit: 'Ω', op
 const flag = (key: string, label: string): Cell => ({ key, label, unit: '', flag: true })
 
 export const PLAIN: Record<string, Cell[]> = {
+  'heat-strips': [
+    { ...cell('stage_called', 'Stage called, up to', ''), whole: true },
+    { ...cell('elements', 'Elements that should heat', ''), whole: true },
+    cell('element_kw', 'Each element', 'kW'),
+    cell('volts', 'Volts at the strips', 'V'),
+    cell('amps', 'Amps, strips and blower', 'A'),
+    cell('blower_fla_a', "Blower's share", 'A'),
+    cell('rise_f', 'Air out less air in', '°F'),
+    cell('rise_low_f', 'Plate: rise from', '°F'),
+    cell('rise_high_f', 'Plate: rise to', '°F'),
+    cell('altitude_ft', 'Elevation', 'ft'),
+    flag('on_backup', 'On the backup source too'),
+  ],
   isolation: [
     flag('whole', 'All joined'),
     flag('compressor', 'Compressor, leads off'),

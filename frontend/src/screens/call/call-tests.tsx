@@ -156,6 +156,7 @@ function TestForm({
         value={typed[c.key] ?? ''}
         onChange={(text) => change({ [c.key]: text })}
         {...(c.open ? { words: OPEN } : {})}
+        whole={c.whole ?? false}
         problem={fieldProblem(problem, c.key)}
       />
     )

@@ -17,6 +17,7 @@ import { CallTests } from './call-tests'
 import { JudgedLine, KeptChoice, KeptFigure, OPEN } from './entry/fields'
 import { type Entry, type Kept, useKept } from './entry/kept'
 import { Readings } from './live-tests'
+import { pinsOf } from './pins'
 import { usePause } from './plate'
 
 const YES_NO = [
@@ -150,13 +151,6 @@ const PLACES: { tab: 'a' | 'b' | 'c'; word: string }[] = [
   { tab: 'b', word: 'left' },
   { tab: 'c', word: 'right' },
 ]
-/** The pins as found by ohms on this unit; the usual order where nobody looked. */
-export function pinsOf(call: Call): string[] | undefined {
-  const found = call.readings.filter((r) => r.entry.quantity === 'pins_found' && r.superseded_by_id === null)
-  const words = found.at(-1)?.entry.value
-  return typeof words === 'string' ? words.split(' ') : undefined
-}
-
 const LETTER: Record<string, string> = { common: 'C', start: 'S', run: 'R' }
 
 function Windings({ call, kept }: { call: Call; kept: Kept }) {

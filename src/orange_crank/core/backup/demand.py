@@ -19,7 +19,7 @@ from orange_crank.core.motor.entry import Load, StartIn
 from orange_crank.core.motor.on_source import OnSource, SourceVerdict, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Finding, say
-from orange_crank.core.tables import conductor_ohms
+from orange_crank.core.tables import conductor_ohms, cord_ampacity_a
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 RUN_POWER_FACTOR = 0.96
@@ -273,6 +273,63 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 rule="NEC 2023 210.19(A) note: 3 %",
                 inputs={"length_ft": entry.path.cord.length_ft, "size": entry.path.cord.size},
                 next_step=None if pct <= CORD_DROP_PCT else "A shorter or heavier cord.",
+            )
+        )
+        found += _cord_findings(entry, amps)
+    return found
+
+
+def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
+    """Hold a cord against what runs through it, and against the breaker that stands for it."""
+    assert entry.path.cord is not None
+    size = entry.path.cord.size
+    carries = cord_ampacity_a(size)
+    if carries is None or entry.path.cord.material != "copper":
+        return [
+            Finding(
+                code="CORD_NOT_LISTED",
+                verdict="unknown",
+                text=f"No cord ampacity is tabled for {size} AWG {entry.path.cord.material}.",
+                rule="NEC 2023 400.5(A)",
+                next_step="Use a listed copper cord of a size in the table, 14 to 2 AWG.",
+            )
+        ]
+    over = amps > carries
+    found = [
+        Finding(
+            code="CORD_AMPACITY",
+            verdict="fail" if over else "pass",
+            text=f"{size} AWG cord: {carries:g} A; {amps:.1f} A running.",
+            rule="NEC 2023 Table 400.5(A)(1)",
+            inputs={"size": size, "cord_a": carries, "running_a": round(amps, 2)},
+            arithmetic=f"{amps:.1f} A against {carries:g} A",
+            next_step="A heavier cord, or fewer loads. A coiled or bundled cord carries less."
+            if over
+            else None,
+        )
+    ]
+    breaker = entry.path.breaker_a
+    if breaker is None:
+        found.append(
+            Finding(
+                code="CORD_BREAKER_UNKNOWN",
+                verdict="unknown",
+                text="Whether the breaker protects the cord is not known: its rating is not entered.",
+                rule="NEC 2023 240.5(A)",
+                next_step="Read the rating on the source's breaker.",
+            )
+        )
+    else:
+        bare = breaker > carries
+        found.append(
+            Finding(
+                code="CORD_PROTECTED",
+                verdict="fail" if bare else "pass",
+                text=f"The {breaker:g} A breaker {'does not protect' if bare else 'protects'} the {size} AWG "
+                f"cord ({carries:g} A).",
+                rule="NEC 2023 240.5(A)",
+                inputs={"breaker_a": breaker, "cord_a": carries},
+                next_step="A heavier cord, or an outlet with a smaller breaker." if bare else None,
             )
         )
     return found

@@ -1,5 +1,6 @@
 """Tests of several readings taken together on a call: which there are, in what state, how judged."""
 
+import re
 from typing import Any
 
 from pydantic import ValidationError
@@ -76,6 +77,12 @@ CALL_TESTS: tuple[CallTest, ...] = (
         work="live",
         how="Three line voltages, three line amps, running.",
     ),
+    CallTest(
+        topic="heat-strips",
+        label="Heat strips",
+        work="live",
+        how="One stage called and settled: volts at the strips, amps of strips and blower, air in and out.",
+    ),
 )
 _SINGLE_PHASE = {"winding-amps", "capacitor", "capacitor-top", "legs", "start-kit"}
 _THREE_PHASE = {"imbalance"}
@@ -89,14 +96,21 @@ class JudgedTest(Frozen):
     stop: bool = False
 
 
-def offered_tests(plate: Plate | None) -> list[str]:
+_STRIPS = re.compile(
+    r"\bstrips?\b|electric heat|heat pump|heat kit|\bkw\b|air handler|furnace", re.IGNORECASE
+)
+
+
+def offered_tests(plate: Plate | None, kind: str = "") -> list[str]:
     """Return which tests belong to a unit, by topic; without a plate all of them.
 
     A three-phase unit has no start winding, no run capacitor of its compressor and no single-phase start kit.
+    Strips belong to units whose kind tells of electric heat, and to those of which nobody said the kind.
     """
+    none = set() if not kind.strip() or _STRIPS.search(kind) else {"heat-strips"}
     if plate is None:
-        return [t.topic for t in CALL_TESTS]
-    gone = _SINGLE_PHASE if plate.phase == 3 else _THREE_PHASE
+        return [t.topic for t in CALL_TESTS if t.topic not in none]
+    gone = none | (_SINGLE_PHASE if plate.phase == 3 else _THREE_PHASE)
     if plate.is_inverter:
         gone = gone | {"winding-amps", "capacitor", "start-kit"}
     return [t.topic for t in CALL_TESTS if t.topic not in gone]

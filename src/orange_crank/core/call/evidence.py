@@ -266,7 +266,7 @@ OF_TEST: Mapping[str, Callable[[Entry, Standards], list[Evidence]]] = {
     "refrigerant": _refrigerant,
     "imbalance": _imbalance,
 }
-NO_EVIDENCE: Mapping[str, str] = {}
+NO_EVIDENCE: Mapping[str, str] = {"heat-strips": "Electric heat tells nothing of how a compressor starts."}
 
 
 def evidence_of_test(test: TakenTest, limits: Standards | None = None) -> list[Evidence]:

@@ -8,7 +8,7 @@ from pydantic_core import PydanticCustomError
 
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.measure.taken import TakenReading
-from orange_crank.core.nomenclature import Flag, Frozen, Word
+from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 from orange_crank.core.wiring import WiringIn
 
 WorkKind = Literal["aid", "contactor", "capacitor", "other"]
@@ -32,7 +32,27 @@ class WorkPlan(Frozen):
     min_off_s: Annotated[float, Field(strict=True, ge=0, le=7_200, allow_inf_nan=False)] | None = None
     learning_starts: Count | None = None
     for_backup: Flag = False
+    goal: Word | None = Field(default=None, description="What it is for, as chosen on the Aid rung")
     dropped: Flag = Field(default=False, description="Given up: nothing of it is to be done")
+
+
+class AsWired(Frozen):
+    """What was really joined to what, and what the check of it said."""
+
+    work: WorkKind
+    wiring: WiringIn = Field(description="The plan, with the nets as wired")
+    ok: Flag | None = Field(default=None, description="Whether it is as planned; worked out when it is kept")
+    faults: Annotated[list[Sentence], Field(max_length=60)] = Field(default_factory=list)
+
+    @model_validator(mode="after")
+    def _with_nets(self) -> "AsWired":
+        if self.wiring.nets is None:
+            raise PydanticCustomError(
+                "value_error",
+                "{error}",
+                {"field": "wiring.nets", "error": "what is joined to what, terminal by terminal"},
+            )
+        return self
 
 
 class Kept(Frozen):

@@ -176,7 +176,8 @@ def _value(name: PlateField, text: str) -> tuple[str, int, int] | None:
     """Return the first thing of a field's kind in what follows its label, with its place."""
     if name in ("model", "serial"):
         hit = _CODE.search(text)
-        return (hit[0], *hit.span()) if hit and any(c.isdigit() for c in hit[0]) else None
+        good = hit and any(c.isdigit() for c in hit[0]) and not _PAIR.fullmatch(hit[0])
+        return (hit[0], *hit.span()) if hit and good else None
     if name == "refrigerant":
         hit = _GAS.search(text)
         return (f"R-{hit[1]}", *hit.span()) if hit else None
@@ -249,6 +250,8 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
         source: PlateField = "run_cap_uf" if name == "fan_cap_uf" else name
         once = bool(again) and (source not in first or name not in other)
         sure = raw[name].sure >= SURE_PCT
+        # Nothing on the plate checks a name.
+        code = name in ("model", "serial")
         instead = [] if settled else _instead(name, text, figures)
         if differs and other[name] not in instead:
             instead.insert(0, other[name])
@@ -265,7 +268,7 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
             or ("Seen in one of two readings only." if once else None)
             or (None if sure else "Hard to read here.")
             or (f"Could be {instead[0]}: the sum fits then." if instead else None)
-            or "Read alike twice."
+            or ("No sum checks it: compare it letter by letter." if code else "Read alike twice.")
         )
         found.append(
             Proposed(
@@ -273,6 +276,7 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
                 label=LABELS[name],
                 value=text,
                 flagged=bool(against)
+                or code
                 or name in mended
                 or (not settled and (differs or once or not sure or bool(instead))),
                 why=why,

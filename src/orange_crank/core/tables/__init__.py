@@ -220,6 +220,21 @@ def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pv
     )
 
 
+def cord_ampacity_a(size: str) -> float | None:
+    """Return what a flexible cord with two current-carrying conductors carries [A], None beyond the table.
+
+    References
+    ----------
+    NEC Table 400.5(A)(1), column B.
+
+    >>> cord_ampacity_a("10")
+    30.0
+
+    """
+    row = next((r for r in rows("cord_ampacity") if r["size"] == size), None)
+    return float(row["two_a"]) if row is not None else None
+
+
 class StartCapacitorRange(Frozen):
     """A standard start capacitor: its capacitance may lie anywhere in the range."""
 

@@ -9,7 +9,7 @@ from orange_crank.core.call.why_record import Decision
 from orange_crank.store.calls.journal import Entry
 from orange_crank.store.models import DecisionRow
 
-TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED = (
+TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED = (
     "told",
     "plan",
     "fitted",
@@ -17,6 +17,8 @@ TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED = (
     "backup_proof",
     "circuit",
     "lifted",
+    "backup_source",
+    "as_wired",
 )
 DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause")
 

@@ -172,7 +172,7 @@ def call_out(record: CallRecord) -> CallOut:
         ],
         clocks=list(record.clocks),
         tests=[_test_out(test, found, record) for test, found in judged.tests],
-        tests_offered=offered_tests(facts.plate),
+        tests_offered=offered_tests(facts.plate, f"{row.unit.kind} {row.unit.note}"),
         allowed=dict(judged.gates),
         settled_stops=[SettledStop(stop=k, how=v) for k, v in judged.found_stops.settled.items()],
         left_open=judged.left_open,

@@ -3,10 +3,12 @@
 from collections.abc import Callable
 from datetime import datetime
 
-from pydantic import AwareDatetime, ValidationError
+from pydantic import AwareDatetime, Field, ValidationError
 
+from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.gates import require
 from orange_crank.core.call.work import (
+    AsWired,
     BackupProof,
     Fitting,
     Kept,
@@ -17,13 +19,14 @@ from orange_crank.core.call.work import (
 )
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.wiring import plan_wiring
 from orange_crank.store import parts
 from orange_crank.store.calls.changes import put_change
-from orange_crank.store.calls.decisions import BACKUP, FITTED, KEPT, PLAN, append
+from orange_crank.store.calls.decisions import AS_WIRED, BACKUP, FITTED, KEPT, PLAN, SOURCE, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.database import transaction
-from orange_crank.store.models import Person
+from orange_crank.store.models import DecisionRow, Person, ServiceCall, Unit
 
 
 class FittedOut(Frozen):
@@ -52,8 +55,28 @@ class PlanOut(Frozen):
     proofs: list[WantedProof]
 
 
+class CheckedOut(Frozen):
+    """A check of the wiring as wired, as it stands on record."""
+
+    checked: AsWired
+    checked_at: AwareDatetime
+    person: str
+
+
+class SourceSaid(Frozen):
+    """The backup source of a call or its site, as it was said last."""
+
+    supply: BackupSupply
+    said_at: AwareDatetime
+    person: str
+    here: bool = Field(description="Said on this call; else on an earlier one at the site")
+
+
 class WorkOut(Frozen):
     """The work of a call."""
+
+    source: SourceSaid | None = Field(description="Backup source as said last, here or at the site")
+    as_wired: list[CheckedOut] = Field(description="Checks of the wiring as it was wired, oldest first")
 
     plans: list[PlanOut]
     fitted: list[FittedOut]
@@ -106,6 +129,8 @@ def _work_out(record: CallRecord) -> WorkOut:
             # What today's rules cannot read stands among the call's troubles.
             continue
     return WorkOut(
+        source=_source_said(record),
+        as_wired=_checks(record),
         plans=list(plans.values()),
         fitted=fitted,
         kept=kept,
@@ -113,6 +138,68 @@ def _work_out(record: CallRecord) -> WorkOut:
         one_change=one_change_at_a_time(facts.fitted),
         moves=parts.moves_of_call(record.row.id),
     )
+
+
+def _checks(record: CallRecord) -> list[CheckedOut]:
+    found = []
+    for row in record.decisions:
+        if row.kind == AS_WIRED:
+            try:
+                checked = AsWired.model_validate_json(row.body)
+            except ValidationError:
+                continue
+            found.append(CheckedOut(checked=checked, checked_at=row.decided_at, person=row.person.name))
+    return found
+
+
+def _source_said(record: CallRecord) -> SourceSaid | None:
+    """Return the source said on this call, else the newest of another call at the site."""
+    mine = [row for row in record.decisions if row.kind == SOURCE]
+    if not mine:
+        mine = list(
+            DecisionRow.select(DecisionRow, Person)
+            .join(Person)
+            .switch(DecisionRow)
+            .join(ServiceCall)
+            .join(Unit)
+            .where((DecisionRow.kind == SOURCE) & (Unit.site == record.row.unit.site_id))
+            .order_by(DecisionRow.id.desc())
+            .limit(1)
+        )
+    for row in reversed(mine):
+        try:
+            supply = BackupSupply.model_validate_json(row.body)
+        except ValidationError:
+            continue
+        return SourceSaid(
+            supply=supply,
+            said_at=row.decided_at,
+            person=row.person.name,
+            here=row.call_id == record.row.id,
+        )
+    return None
+
+
+def say_source(call_id: int, supply: BackupSupply, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down the backup source, how it is transferred and what else is on; the newest counts."""
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        require(record.judged.gates["record"])
+        append(journal, SOURCE, supply, person_id)
+
+    return _write(call_id, at, change)
+
+
+def check_as_wired(call_id: int, checked: AsWired, person_id: int, at: datetime | None = None) -> WorkOut:
+    """Write down how a plan was wired and whether that is as planned; judged here, not by who sends it."""
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        require(record.judged.gates["record"])
+        out = plan_wiring(checked.wiring)
+        sure = checked.model_copy(update={"ok": bool(out.ok), "faults": [f.text for f in out.faults or []]})
+        append(journal, AS_WIRED, sure, person_id)
+
+    return _write(call_id, at, change)
 
 
 def _write(call_id: int, at: datetime | None, change: Callable[[Entry, CallRecord], None]) -> WorkOut:

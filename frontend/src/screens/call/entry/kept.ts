@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react'
 import { type Call, type NewReading, type Problem, problemOf, type Schemas } from '../../../api/client'
 import { useAddReadingSet } from '../../../api/queries'
+import { afterPointer } from '../../../parts/pointer'
 
 export type Entry = Partial<NewReading> & Pick<NewReading, 'quantity' | 'value'>
 type Taken = Schemas['ReadingOut']
@@ -98,7 +99,9 @@ export function useKept(call: Call, reason = '') {
 
   const keep = (entries: Entry[]): Promise<boolean> => {
     setBusy((n) => n + 1)
-    const done = line.current.then(() => send(entries))
+    const done = line.current
+      .then(() => new Promise<void>((go) => afterPointer(go)))
+      .then(() => send(entries))
     line.current = done.then(() => setBusy((n) => n - 1))
     return done
   }

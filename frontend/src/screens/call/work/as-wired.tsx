@@ -1,17 +1,36 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { Faces } from '../../../drawings/faces'
 import { Button } from '../../../parts/button'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { VerdictMark } from '../../../parts/verdict'
-import { figure } from '../../../quantities/format'
+import { clock, figure } from '../../../quantities/format'
+import { pinsOf } from '../pins'
+import { useAsWired, useWork } from './use-work'
 
 type Plan = Schemas['WiringOut']
 
-/** What was really joined to what, held against the plan; a mistake is computed, and seen to fail. */
-export function AsWired({ plan, entry, call }: { plan: Plan; entry: Schemas['WiringIn']; call: Call }) {
+/**
+ * What was really joined to what, tapped terminal to terminal on the parts as they look, or chosen from lists; held
+ * against the plan, kept on the call, and a mistake is computed and seen to fail.
+ */
+export function AsWired({
+  plan,
+  entry,
+  call,
+  work,
+}: {
+  plan: Plan
+  entry: Schemas['WiringIn']
+  call: Call
+  work: Schemas['WorkPlan']['work']
+}) {
   const [chosen, setChosen] = useState<Record<string, string>>({})
+  const [armed, setArmed] = useState<string | null>(null)
+  const keep = useAsWired(call.id)
+  const kept = useWork(call.id).data?.as_wired.filter((c) => c.checked.work === work) ?? []
   const check = useMutation({
     mutationFn: (nets: string[][]) =>
       answer(
@@ -19,6 +38,12 @@ export function AsWired({ plan, entry, call }: { plan: Plan; entry: Schemas['Wir
           body: { ...entry, van: null, nets, plate: startPlate(call) },
         }),
       ),
+    onSuccess: (_, nets) =>
+      keep.mutate({
+        work,
+        wiring: { ...entry, van: null, plate: null, nets } as Schemas['WiringIn'],
+        faults: [],
+      }),
   })
   const asked = plan.terminals.filter((t) => !t.part.startsWith('24 V') && t.net !== null)
   const names = plan.after.map((net) =>
@@ -28,15 +53,35 @@ export function AsWired({ plan, entry, call }: { plan: Plan; entry: Schemas['Wir
       .join(', '),
   )
   const open = asked.filter((t) => !chosen[t.terminal])
+  const say = (change: (old: Record<string, string>) => Record<string, string>) => {
+    check.reset()
+    setChosen(change)
+  }
+  const tap = (terminal: string) => {
+    if (armed === null) return setArmed(terminal)
+    setArmed(null)
+    // The same one twice: nothing is on it.
+    if (armed === terminal) return say((old) => ({ ...old, [terminal]: 'loose' }))
+    say((old) => {
+      const there = old[terminal]
+      const here = old[armed]
+      const group = there && there !== 'loose' ? there : here && here !== 'loose' ? here : `with ${terminal}`
+      return { ...old, [armed]: group, [terminal]: group }
+    })
+  }
+  /** A net of the list is the group its terminals are in already, where one was tapped. */
+  const keyOf = (net: number) =>
+    plan.after[net]?.map((t) => chosen[t]).find((g) => g && g !== 'loose') ?? String(net)
   const run = () => {
     const groups: Record<string, string[]> = {}
     for (const t of plan.terminals) {
       const where = chosen[t.terminal] ?? (t.net === null ? 'loose' : String(t.net))
       if (where !== 'loose') groups[where] = [...(groups[where] ?? []), t.terminal]
     }
-    check.mutate(Object.values(groups))
+    check.mutate(Object.values(groups).filter((g) => g.length > 1))
   }
   const told = check.data
+  const custom = [...new Set(Object.values(chosen))].filter((g) => g.startsWith('with '))
   return (
     <details>
       <summary className="min-h-11 cursor-pointer border-b-2 border-ink py-2 font-bold">
@@ -44,37 +89,62 @@ export function AsWired({ plan, entry, call }: { plan: Plan; entry: Schemas['Wir
       </summary>
       <section aria-label="As wired" className="pt-2">
         <p className="text-soft">
-          For each terminal: with what is it joined? Either leg and either tab of a pair are right.
+          Tap a terminal, then what it is joined to: same letter, same wire. Twice the same: nothing is on it.
+          Either leg and either tab of a pair are right.
         </p>
-        <div className="flex flex-wrap gap-2 py-2">
+        <div className="flex flex-wrap items-center gap-2 py-2">
           <Button
-            onClick={() => setChosen(Object.fromEntries(asked.map((t) => [t.terminal, String(t.net)])))}
+            onClick={() => say(() => Object.fromEntries(asked.map((t) => [t.terminal, String(t.net)])))}
           >
             Fill in as planned, then change what differs
           </Button>
+          <Button
+            onClick={() => {
+              setArmed(null)
+              say(() => ({}))
+            }}
+          >
+            Begin again
+          </Button>
         </div>
-        <div className="grid gap-2 sm:grid-cols-2">
-          {asked.map((t) => (
-            <Pick
-              key={t.terminal}
-              label={`${t.part} ${t.word}${t.colour ? ` (${t.colour})` : ''}`}
-              value={chosen[t.terminal] ?? ''}
-              onChange={(v) => setChosen((old) => ({ ...old, [t.terminal]: v }))}
-              options={[
-                { value: '', label: 'not looked at yet' },
-                ...names.map((n, i) => ({ value: String(i), label: `with ${n}` })),
-                { value: 'loose', label: 'nothing' },
-              ]}
-            />
-          ))}
-        </div>
+        <p aria-live="polite" className="min-h-6 font-bold">
+          {armed && `${spoken(plan, armed)} is joined to…`}
+        </p>
+        <Faces terminals={asked} pins={pinsOf(call)} groups={chosen} armed={armed} onTap={tap} />
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
+            By lists instead
+          </summary>
+          <div className="grid gap-2 sm:grid-cols-2">
+            {asked.map((t) => (
+              <Pick
+                key={t.terminal}
+                label={`${t.part} ${t.word}${t.colour ? ` (${t.colour})` : ''}`}
+                value={chosen[t.terminal] ?? ''}
+                onChange={(v) =>
+                  say(({ [t.terminal]: _, ...old }) => (v ? { ...old, [t.terminal]: v } : old))
+                }
+                options={[
+                  { value: '', label: 'not looked at yet' },
+                  ...names
+                    .map((n, i) => ({ value: keyOf(i), label: `with ${n}` }))
+                    .filter((o, i, all) => all.findIndex((x) => x.value === o.value) === i),
+                  ...custom
+                    .filter((g) => !plan.after.some((_, i) => keyOf(i) === g))
+                    .map((g) => ({ value: g, label: `with ${spoken(plan, g.slice(5))}` })),
+                  { value: 'loose', label: 'nothing' },
+                ]}
+              />
+            ))}
+          </div>
+        </details>
         <div className="pt-3">
           <Button kind="primary" busy={check.isPending} disabled={open.length > 0} onClick={run}>
             Check
           </Button>
           {open.length > 0 && <span className="pl-3 text-soft">{open.length} not looked at yet</span>}
         </div>
-        <ProblemNote problem={problemOf(check.error)} />
+        <ProblemNote problem={problemOf(check.error ?? keep.error)} />
         {told && (
           <div role="status" className="pt-3">
             {told.ok ? (
@@ -93,6 +163,16 @@ export function AsWired({ plan, entry, call }: { plan: Plan; entry: Schemas['Wir
             )}
             <Starts told={told} />
           </div>
+        )}
+        {kept.length > 0 && (
+          <ul aria-label="Checks on record" className="pt-2 text-sm">
+            {kept.map((c) => (
+              <li key={c.checked_at}>
+                {clock(c.checked_at)}, {c.person}:{' '}
+                {c.checked.ok ? 'as planned' : `not as planned. ${c.checked.faults?.join(' ')}`}
+              </li>
+            ))}
+          </ul>
         )}
       </section>
     </details>

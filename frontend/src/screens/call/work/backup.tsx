@@ -8,7 +8,7 @@ import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { Findings, VerdictMark } from '../../../parts/verdict'
-import { figure } from '../../../quantities/format'
+import { day, figure } from '../../../quantities/format'
 import { sizeWord } from '../../../quantities/size'
 import type { BackupEntry, Other } from './use-backup'
 
@@ -43,6 +43,22 @@ export function Backup({
   return (
     <section aria-label="Backup power" className="grid gap-4 border-y-2 border-ink py-3">
       <div className="grid gap-3">
+        {entry.earlier && (
+          <div className="border-2 border-line bg-field p-3">
+            <p>
+              At this site on {day(entry.earlier.said_at)}:{' '}
+              <b className="figure">
+                {figure(entry.earlier.supply.source.continuous_kw)} kW{' '}
+                {entry.earlier.supply.source.kind.replaceAll('_', ' ')}
+              </b>
+              , {entry.earlier.supply.transfer.replaceAll('_', ' ')}.
+            </p>
+            <Button className="mt-2" onClick={() => entry.earlier && entry.take(entry.earlier.supply)}>
+              Still so
+            </Button>
+          </div>
+        )}
+        <ProblemNote problem={entry.problem} />
         <Choice
           label="Source"
           value={d.kind}
@@ -87,7 +103,12 @@ export function Backup({
               />
             </>
           )}
-          <Pick label="Cord" value={d.cord} onChange={(v) => change({ cord: v })} options={SIZES} />
+          <Pick
+            label="Cord"
+            value={d.cord}
+            onChange={(v) => change({ cord: v })}
+            options={[{ value: '', label: 'not entered' }, ...SIZES]}
+          />
           <FigureField
             label="Cord length"
             unit="ft"
@@ -174,7 +195,8 @@ export function Backup({
       <ProblemNote problem={problem} />
       {!entry.supply && (
         <p className="border-l-[7px] border-line bg-field p-3">
-          ? Enter the kilowatts of the source and how it is transferred; the starts are then computed on it.
+          ? Say what the source is, its kilowatts and how it is transferred; the starts are then computed on
+          it.
         </p>
       )}
       {out && !problem && (

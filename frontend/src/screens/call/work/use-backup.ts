@@ -1,7 +1,10 @@
-import { useMemo } from 'react'
-import type { Schemas } from '../../../api/client'
+import { useEffect, useMemo, useRef } from 'react'
+import { problemOf, type Schemas } from '../../../api/client'
 import { useDraft } from '../../../parts/draft'
-import { parseFigure } from '../../../quantities/format'
+import { useReadOnly } from '../../../parts/read-only'
+import { figure, parseFigure } from '../../../quantities/format'
+import { usePause } from '../plate'
+import { useSaySource, useWork } from './use-work'
 
 export type Other = { id: number; name: string; watts: string; on: boolean }
 export type Draft = {
@@ -28,7 +31,7 @@ export type Draft = {
 
 /** Nothing is taken as said: what is usual stands there unticked. */
 const START: Draft = {
-  kind: 'portable_synchronous',
+  kind: '',
   kw: '',
   surge: '',
   volts: '240',
@@ -38,7 +41,7 @@ const START: Draft = {
   tank: '',
   burnHalf: '',
   burnFull: '',
-  cord: '10',
+  cord: '',
   cordFt: '',
   inlet: '',
   breaker: '',
@@ -55,9 +58,64 @@ const START: Draft = {
 
 /** The source for backup power as it is entered on a call, and as the server takes it once it is whole. */
 export function useBackup(callId: number) {
-  const [d, change] = useDraft<Draft>(`backup.${callId}`, START)
+  const said = useWork(callId).data?.source ?? null
+  const start = useMemo(() => (said?.here ? draftOf(said.supply) : START), [said])
+  const [d, change] = useDraft<Draft>(`backup.${callId}`, start)
   const supply = useMemo(() => supplyOf(d), [d])
-  return { d, change, supply }
+  const keep = useSaySource(callId)
+  const closed = useReadOnly()
+  const settled = usePause(JSON.stringify(supply), 900)
+  const known = useRef<string | null>(null)
+  if (known.current === null && said?.here) known.current = JSON.stringify(supplyOf(draftOf(said.supply)))
+  // Said whole and left alone for a moment: kept with the call, and there for the next one at this site.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was said settles once
+  useEffect(() => {
+    if (settled === 'null' || settled === known.current || closed) return
+    known.current = settled
+    keep.mutate(JSON.parse(settled) as Schemas['BackupSupply'])
+  }, [settled, closed])
+  return {
+    d,
+    change,
+    supply,
+    /** What was said at this site on an earlier call: offered, never taken over. */
+    earlier: said && !said.here && d.kind === '' ? said : null,
+    take: (from: Schemas['BackupSupply']) => change(draftOf(from)),
+    problem: problemOf(keep.error),
+  }
+}
+
+const text = (value: number | null | undefined) => (typeof value === 'number' ? figure(value, 8) : '')
+
+/** What is on record as it would be typed. */
+function draftOf(supply: Schemas['BackupSupply']): Draft {
+  const { source, path, electronic } = supply
+  return {
+    kind: source.kind,
+    kw: text(source.continuous_kw),
+    surge: text(source.surge_kw),
+    volts: text(source.volts ?? 240),
+    fuel: source.fuel ?? 'gasoline',
+    altitude: text(source.altitude_ft || null),
+    ambient: source.ambient_f === 85 ? '' : text(source.ambient_f),
+    tank: text(source.tank),
+    burnHalf: text(source.burn?.find((b) => b.load_pct === 50)?.per_hour),
+    burnFull: text(source.burn?.find((b) => b.load_pct === 100)?.per_hour),
+    cord: path?.cord?.size ?? '',
+    cordFt: text(path?.cord?.length_ft),
+    inlet: text(path?.inlet_a),
+    breaker: text(path?.breaker_a),
+    coil: text(supply.coil_dropout_v),
+    brownV: text(electronic?.brownout_v),
+    brownS: text(electronic?.brownout_s),
+    transfer: supply.transfer,
+    others: (supply.others ?? []).map((o, i) => ({
+      id: i + 1,
+      name: o.name,
+      watts: text(o.watts),
+      on: o.on ?? true,
+    })),
+  }
 }
 
 export type BackupEntry = ReturnType<typeof useBackup>
@@ -66,7 +124,7 @@ function supplyOf(d: Draft): Schemas['BackupSupply'] | null {
   const n = (text: string, unit = '') => parseFigure(text, unit)
   const battery = d.kind === 'battery_inverter'
   const kw = n(d.kw, 'kW')
-  if (kw === null || !d.transfer) return null
+  if (kw === null || !d.transfer || !d.kind) return null
   const half = n(d.burnHalf)
   const full = n(d.burnFull)
   const place = { altitude_ft: n(d.altitude, 'ft'), ambient_f: n(d.ambient, '°F') }
@@ -94,7 +152,7 @@ function supplyOf(d: Draft): Schemas['BackupSupply'] | null {
     electronic:
       n(d.brownV, 'V') === null ? null : { brownout_v: n(d.brownV, 'V'), brownout_s: n(d.brownS, 's') ?? 0 },
     path: {
-      cord: d.cordFt.trim() ? { size: d.cord, length_ft: n(d.cordFt, 'ft') } : null,
+      cord: d.cord && n(d.cordFt, 'ft') !== null ? { size: d.cord, length_ft: n(d.cordFt, 'ft') } : null,
       inlet_a: n(d.inlet, 'A'),
       breaker_a: n(d.breaker, 'A'),
     },

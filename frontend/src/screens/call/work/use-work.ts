@@ -67,3 +67,20 @@ export function useBackupProof(callId: number) {
     onSuccess: useKeepWork(callId),
   })
 }
+
+export function useSaySource(callId: number) {
+  return useMutation({
+    scope: { id: `source-${callId}` },
+    mutationFn: (supply: Schemas['BackupSupply']) =>
+      answer(client.POST('/api/calls/{call_id}/work/backup-source', { params: at(callId), body: supply })),
+    onSuccess: useKeepWork(callId, false),
+  })
+}
+
+export function useAsWired(callId: number) {
+  return useMutation({
+    mutationFn: (checked: Schemas['AsWired']) =>
+      answer(client.POST('/api/calls/{call_id}/work/as-wired', { params: at(callId), body: checked })),
+    onSuccess: useKeepWork(callId, false),
+  })
+}

@@ -2,15 +2,17 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { Faces } from '../../../drawings/faces'
 import { WiringDrawing } from '../../../drawings/wiring'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField, TextField, Tick } from '../../../parts/field'
 import { Photos } from '../../../parts/photos'
 import { ProblemNote } from '../../../parts/problem'
-import { WhileOpen } from '../../../parts/read-only'
+import { useReadOnly, WhileOpen } from '../../../parts/read-only'
 import { VerdictMark } from '../../../parts/verdict'
 import { parseCount } from '../../../quantities/figure'
+import { pinsOf } from '../pins'
 import { AsWired } from './as-wired'
 import { Fit } from './fit'
 import { useSavePlan, useVan, useWork } from './use-work'
@@ -25,6 +27,7 @@ export type Job = {
   min_off_s?: number | null
   learning_starts?: number | null
   for_backup?: boolean
+  goal?: string | null
 }
 
 /** One job, lead by lead: what is needed, what moves where, how it looks, and whether it is right. */
@@ -78,12 +81,22 @@ export function WiringPlan({
       min_off_s: job.min_off_s ?? null,
       learning_starts: job.learning_starts ?? null,
       for_backup: job.for_backup ?? false,
+      goal: job.goal ?? null,
       dropped: false,
     })
   const change = (part: Partial<Wiring>) => {
     setChanged((old) => ({ ...old, ...part }))
-    if (kept) keep({ wiring: part })
+    keep({ wiring: part })
   }
+  // Chosen is kept: goal, part and what the unit has are there again after any other rung.
+  const begun = useRef(false)
+  const closed = useReadOnly()
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the plan was just chosen and is laid out
+  useEffect(() => {
+    if (!fresh || !laid || kept || closed || begun.current || work.data === undefined) return
+    begun.current = true
+    keep({})
+  }, [fresh, laid, kept === undefined, work.data === undefined])
   const gate = call.allowed.tick_move
   const p = plan.data
   return (
@@ -112,9 +125,23 @@ export function WiringPlan({
                 options={[
                   { value: 'before', label: 'Before' },
                   { value: 'after', label: 'After' },
+                  { value: 'parts', label: 'Parts in hand' },
                 ]}
               />
-              <WiringDrawing svg={shown === 'after' ? p.svg : p.svg_before} className="pt-2" />
+              {shown === 'parts' ? (
+                <div className="pt-2">
+                  <p className="pb-2 text-sm text-soft">After: same letter, same wire.</p>
+                  <Faces
+                    terminals={p.terminals.filter((t) => t.net !== null)}
+                    pins={pinsOf(call)}
+                    groups={Object.fromEntries(
+                      p.terminals.filter((t) => t.net !== null).map((t) => [t.terminal, String(t.net)]),
+                    )}
+                  />
+                </div>
+              ) : (
+                <WiringDrawing svg={shown === 'after' ? p.svg : p.svg_before} className="pt-2" />
+              )}
               <Exports entry={entry} />
             </div>
             <div className="grid content-start gap-4">
@@ -132,7 +159,7 @@ export function WiringPlan({
               />
               <ProblemNote problem={problemOf(save.error)} />
               <WhileOpen>
-                <AsWired plan={p} entry={entry} call={call} />
+                <AsWired plan={p} entry={entry} call={call} work={job.work} />
                 <Fit call={call} job={job} holderId={holderId} allTicked={ticked.length >= p.moves.length} />
               </WhileOpen>
             </div>
@@ -146,6 +173,13 @@ export function WiringPlan({
     </section>
   )
 }
+
+const WITH_OLD_KIT: Wiring['kind'][] = [
+  'two_wire_kit',
+  'three_wire_kit',
+  'soft_starter_four_lead',
+  'soft_starter_five_lead',
+]
 
 function UnitHas({
   entry,
@@ -194,6 +228,18 @@ function UnitHas({
                 options={[
                   { value: '1', label: 'One pole' },
                   { value: '2', label: 'Two poles' },
+                ]}
+              />
+            )}
+            {WITH_OLD_KIT.includes(kind) && (
+              <Choice
+                label="A kit that is fitted and comes off"
+                value={entry.old_kit ?? ''}
+                onChange={(v) => onChange({ old_kit: (v || null) as Wiring['old_kit'] })}
+                options={[
+                  { value: '', label: 'None' },
+                  { value: 'two_wire', label: 'Two-wire' },
+                  { value: 'three_wire', label: 'Three-wire' },
                 ]}
               />
             )}
