@@ -21,6 +21,7 @@ from orange_crank.core.call.work import (
     one_change_at_a_time,
     wanted_proofs,
 )
+from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.measure.taken import TakenReading
@@ -293,6 +294,31 @@ def test_a_swap_is_proved_by_compressor_and_fan_amps() -> None:
         "fan_a_before": True,
         "fan_a_after": False,
     } == proofs
+
+
+@pytest.mark.parametrize(
+    ("symptoms", "outcomes", "wanted"),
+    [
+        (["hums_no_start"], [], {"fan_a_before"}),
+        (["hums_no_start"], ["stalled"], {"fan_a_before"}),
+        (["hums_no_start"], ["stalled", "started"], {"running_a_before", "fan_a_before"}),
+        (["controls_on_nothing_runs"], [], set()),
+        (["slow_start"], [], {"running_a_before", "fan_a_before"}),
+        ([], ["tripped"], {"fan_a_before"}),
+        ([], [], {"running_a_before", "fan_a_before"}),
+    ],
+)
+def test_only_what_the_unit_could_give_is_asked_for_before(
+    symptoms: list[Symptom], outcomes: list[str], wanted: set[str]
+) -> None:
+    plan = WorkPlan(work="capacitor", title="Dual capacitor for dual")
+    starts = [taken("inrush_a", i, outcome=o) for i, o in enumerate(outcomes)]
+    asked = {p.key for p in wanted_proofs(plan, [], starts, None, symptoms) if p.key.endswith("_before")}
+    assert wanted == asked
+    # What was measured all the same stays on the list, and counts.
+    more = [*starts, taken("running_a", 8)]
+    told = {p.key: p.done for p in wanted_proofs(plan, [], more, None, symptoms)}
+    assert told["running_a_before"]
 
 
 def test_backup_is_proved_by_a_cold_start_and_a_rested_hot_one() -> None:

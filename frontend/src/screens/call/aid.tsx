@@ -191,7 +191,7 @@ export function AidRung({ call }: { call: Call }) {
           .filter((f) => f.code === 'SCHOOL')
           .map((f) => (
             <p key={f.code} className="text-sm text-soft">
-              {f.text} Both schools are sound practice.
+              {f.text} Both ways are sound practice.
             </p>
           ))}
         <p className="text-sm text-soft">

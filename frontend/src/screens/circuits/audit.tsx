@@ -48,7 +48,7 @@ export function AuditList({ audit }: { audit: Audit }) {
       {others.length > 0 && (
         <details className="border-b border-faint">
           <summary className="min-h-11 cursor-pointer py-2 font-bold">
-            {others.length} other way{others.length === 1 ? '' : 's'} to make it lawful
+            {others.length} other way{others.length === 1 ? '' : 's'} to make it meet code
           </summary>
           <ul>
             {others.map((set) => {

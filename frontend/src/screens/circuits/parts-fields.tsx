@@ -76,7 +76,7 @@ function DeviceFields(props: PartProps) {
           {choice('groundFault', 'Ground-fault protection there', YES_NO)}
         </>
       ) : (
-        choice('smallest', 'Smallest lawful device', YES_NO)
+        choice('smallest', 'Smallest device code allows', YES_NO)
       )}
       {choice('dwelling', 'Dwelling', YES_NO)}
       {choice('equipment', 'It feeds', [

@@ -187,7 +187,9 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
                     next_step=proof.how,
                     rung=proof.open_rung,
                 )
-                for proof in wanted_proofs(plan, facts.fitted, facts.readings, facts.backup)
+                for proof in wanted_proofs(
+                    plan, facts.fitted, facts.readings, facts.backup, facts.told.symptoms
+                )
                 if not proof.done
             ]
     last_fit = {f.work: f for f in facts.fitted}

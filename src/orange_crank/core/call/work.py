@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.call.changes import PartKind
+from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 from orange_crank.core.wiring import WiringIn
@@ -153,11 +154,25 @@ class WantedProof(Frozen):
     open_rung: Literal["live_tests", "prove"] = "live_tests"
 
 
+# Nothing at all runs; the compressor does not.
+_NOTHING: frozenset[Symptom] = frozenset({"controls_on_nothing_runs", "no_sound"})
+_NO_START: frozenset[Symptom] = _NOTHING | {"hums_no_start", "fan_only", "trips_at_once"}
+
+
+def could_run(symptoms: Sequence[Symptom], starts: Sequence[TakenReading]) -> bool:
+    """Tell whether a unit ran before the work, so that settled amps could be had of it."""
+    ended = [r.entry.outcome for r in starts if r.entry.outcome is not None]
+    if "started" in ended:
+        return True
+    return not (set(symptoms) & _NO_START or ended)
+
+
 def wanted_proofs(
     plan: WorkPlan,
     done: Sequence[FittedPart],
     readings: Sequence[TakenReading],
     backup: BackupProof | None,
+    symptoms: Sequence[Symptom] = (),
 ) -> list[WantedProof]:
     """Return what a plan asks to be measured, before and after.
 
@@ -167,9 +182,11 @@ def wanted_proofs(
     done : what was fitted on the call, in the order of recording
     readings : standing readings of the call, in the order of recording
     backup : the proof on backup power, where there is one
+    symptoms : what was told of how it behaves
 
     Notes
     -----
+    Only what this unit could give is asked for: one that never ran has no settled amps before.
     Same place, same mode: the after is asked for as the before was taken. Contactors and capacitors are
     proved by compressor and fan amps; an aid by its start.
 
@@ -218,15 +235,18 @@ def wanted_proofs(
         else:
             proofs.append(WantedProof(key="start_after", text="A start after", done=bool(starts), how=how))
     else:
+        ran = could_run(symptoms, before("inrush_a"))
         for quantity, words in (("running_a", "Compressor amps"), ("fan_a", "Fan amps")):
-            proofs.append(
-                WantedProof(
-                    key=f"{quantity}_before",
-                    text=f"{words} before",
-                    done=bool(before(quantity)),
-                    how="Running, settled, clamp on one conductor.",
+            could = ran if quantity == "running_a" else not set(symptoms) & _NOTHING
+            if could or before(quantity):
+                proofs.append(
+                    WantedProof(
+                        key=f"{quantity}_before",
+                        text=f"{words} before",
+                        done=bool(before(quantity)),
+                        how="Running, settled, clamp on one conductor; it cannot be had after.",
+                    )
                 )
-            )
             proofs.append(
                 WantedProof(
                     key=f"{quantity}_after",

@@ -50,7 +50,7 @@ class AuditOut(Frozen):
     lawful: bool = Field(description="Whether nothing fails and nothing is open")
     answer: list[AnswerLine] = Field(description="The answer in at most six lines")
     checks: list[AuditCheck] = Field(description="What fails first, cheapest to put right first")
-    fixes: list[FixSet] = Field(description="Sets of changes that make it lawful, cheapest first")
+    fixes: list[FixSet] = Field(description="Sets of changes that make it meet code, cheapest first")
     wanted: Wanted
     stations: list[StationOut]
     findings: list[Finding] = Field(description="Notes that are no check; checks are not repeated here")
@@ -144,7 +144,7 @@ def _answer(checks: list[AuditCheck], fixes: list[FixSet]) -> list[AnswerLine]:
         )
     if fixes:
         told = " ".join(c.text for c in fixes[0].changes)
-        lines.append(AnswerLine(part="fix", label="Cheapest lawful fix", text=told, verdict="note"))
+        lines.append(AnswerLine(part="fix", label="Cheapest fix that meets code", text=told, verdict="note"))
     if open_:
         asked = "; ".join(dict.fromkeys(c.fix.rstrip(".") for c in open_ if c.fix))
         text = f"{len(open_)} cannot be told yet. {asked}."

@@ -153,7 +153,7 @@ class CircuitIn(Frozen):
     school: School = "mca"
     smallest_device: Flag = Field(
         default=False,
-        description="The smallest standard device that is lawful, instead of the plate's largest",
+        description="The smallest standard device code allows, instead of the plate's largest",
     )
     overcurrent_allowed: Literal["fuse", "fuse_or_breaker"] | None = None
     provisional: Flag = Field(default=False, description="Sized before the unit arrives")

@@ -291,7 +291,7 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
             finding(
                 "SCHOOL",
                 "note",
-                f"Sized by {'MCA' if entry.school == 'mca' else 'the breaker'}. The other school: "
+                f"Sized by {'MCA' if entry.school == 'mca' else 'the breaker'}. The other way: "
                 f"{size_word(other) if other else 'beyond the table'}. {school.why}",
                 clause(e, "440.32, 440.33"),
             )

@@ -106,7 +106,9 @@ def _work_out(record: CallRecord) -> WorkOut:
                         plan=plan,
                         saved_at=row.decided_at,
                         person=row.person.name,
-                        proofs=wanted_proofs(plan, facts.fitted, facts.readings, facts.backup),
+                        proofs=wanted_proofs(
+                            plan, facts.fitted, facts.readings, facts.backup, facts.told.symptoms
+                        ),
                     )
             elif row.kind == FITTED:
                 fitted.append(

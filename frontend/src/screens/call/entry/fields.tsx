@@ -91,7 +91,7 @@ export function KeptFigure({
   const note = reference.data?.quantities.find((q) => q.quantity === quantity)
   const place = draftPlace(`kept.${call.id}.${quantity}.${spot ?? ''}`)
   const [text, setText] = useState(() => storedDraft<{ text: string }>(place)?.text ?? '')
-  const [state, setState] = useState<'' | 'open' | 'asked' | 'kept'>(text ? 'open' : '')
+  const [state, setState] = useState<'' | 'open' | 'held' | 'asked' | 'kept'>(text ? 'held' : '')
   const inUnit = unit ?? note?.unit ?? ''
   const value = typedValue(text, inUnit, openToo)
   const change = (next: string) => {
@@ -102,7 +102,8 @@ export function KeptFigure({
     onText?.(next)
   }
   const put = async (sure = false, given = value) => {
-    if (given === null || blocked) return
+    if (given === null) return
+    if (blocked) return setState('held')
     if (!sure && surprising(call, quantity, given)) return setState('asked')
     const entry: Entry = { quantity, value: given, ...beside, ...(spot ? { spot } : {}) }
     if (await kept.keep([entry])) {
@@ -174,10 +175,10 @@ export function KeptFigure({
         </Button>
       )}
       {extra}
-      {blocked && text.trim() !== '' && state === 'open' && (
+      {blocked && text.trim() !== '' && state === 'held' && (
         <p className="border-l-[7px] border-dead bg-field p-2 text-sm font-bold">Not saved. {blocked}</p>
       )}
-      {!blocked && state === 'open' && value !== null && kept.problem && (
+      {!blocked && value !== null && (state === 'held' || (state === 'open' && kept.problem)) && (
         <p role="alert" className="pt-1 text-sm font-bold text-watch">
           △ Not saved yet.{' '}
           <button type="button" className="min-h-11 underline" onClick={() => put()}>

@@ -118,6 +118,8 @@ export function StartEntry({ call }: { call: Call }) {
   const [asked, setAsked] = useState<Asked>(null)
   const [wanted, setWanted] = useState('')
   const [another, setAnother] = useState(false)
+  /** Left while it could not be kept: brought back by hand, never behind anybody's back. */
+  const [held, setHeld] = useState(dirty)
   const keptAt = useRef(0)
   const sure = useRef(new Set<string>())
   const box = useRef<HTMLDivElement>(null)
@@ -132,7 +134,8 @@ export function StartEntry({ call }: { call: Call }) {
   }
 
   const put = async (now: Draft = draft, certain = false) => {
-    if (!gate?.ok || !figures.whole) return
+    if (!gate?.ok) return setHeld(true)
+    if (!figures.whole) return
     const batch = entriesOf(now)
     if (batch.length === 0) return
     const told = read(now)
@@ -163,6 +166,7 @@ export function StartEntry({ call }: { call: Call }) {
     if (await kept.keep(batch)) {
       keptAt.current = Date.now()
       setDirty(false)
+      setHeld(false)
       dropDraft(place)
     }
   }
@@ -321,7 +325,7 @@ export function StartEntry({ call }: { call: Call }) {
           </div>
         )}
         <ProblemNote problem={kept.problem} />
-        {dirty && kept.problem && (
+        {dirty && gate?.ok && (kept.problem || held) && (
           <div>
             <Button kind="primary" busy={kept.busy} onClick={() => put()}>
               Save the start

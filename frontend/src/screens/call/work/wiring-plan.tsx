@@ -98,6 +98,10 @@ export function WiringPlan({
     keep({})
   }, [fresh, laid, kept === undefined, work.data === undefined])
   const gate = call.allowed.tick_move
+  const proofs = work.data?.plans.find((w) => w.plan.work === job.work && w.plan.title === job.title)?.proofs
+  const fitted = work.data?.fitted.some((f) => f.fitting.work === job.work)
+  const before =
+    fitted || ticked.length > 0 ? [] : (proofs ?? []).filter((w) => /_before$/.test(w.key) && !w.done)
   const p = plan.data
   return (
     <section
@@ -110,6 +114,14 @@ export function WiringPlan({
           {job.title} <span className="text-dead">DEAD work</span>
         </h3>
         <ProblemNote problem={problemOf(plan.error)} />
+        {before.length > 0 && (
+          <p className="border-l-[7px] border-watch bg-field p-3">
+            △ Measure first, it cannot be had after: {before.map((b) => b.text.toLowerCase()).join(', ')}.{' '}
+            <Link className="font-bold underline" to={`/calls/${call.id}/live_tests`}>
+              Live tests
+            </Link>
+          </p>
+        )}
       </div>
       {p && (
         <>

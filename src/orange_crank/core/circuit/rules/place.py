@@ -87,7 +87,7 @@ def _cable(job: Job) -> list[Finding]:
                 finding(
                     "NM_IN_RACEWAY",
                     "note",
-                    "In a dry raceway NM cable is lawful: fill goes by its own size. It is avoided "
+                    "In a dry raceway NM cable is allowed: fill goes by its own size. It is avoided "
                     "for room and for "
                     "pulling.",
                     f"NEC {e} Chapter 9 note 9",
