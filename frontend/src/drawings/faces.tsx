@@ -126,7 +126,7 @@ export function Faces({
   const parts = [...new Set(terminals.map((t) => t.terminal.split('.')[0] ?? ''))]
   const order = [...new Set(Object.values(groups).filter((g) => g !== 'loose'))]
   return (
-    <ul className="grid gap-3 sm:grid-cols-2">
+    <ul className="grid grid-cols-[repeat(auto-fit,minmax(min(15rem,100%),1fr))] gap-3">
       {parts.map((key) => {
         const rows = terminals.filter((t) => t.terminal.startsWith(`${key}.`))
         const face = spotsOf(rows, pins)
@@ -165,7 +165,11 @@ export function Faces({
                   >
                     <span className="block text-sm">{r.word}</span>
                     {r.colour && <span className="block text-[0.68rem] font-normal">{r.colour}</span>}
-                    {letter && <span className="block text-xs text-orange-ink">{letter}</span>}
+                    {letter && (
+                      <span className={`block text-xs ${armed === r.terminal ? '' : 'text-orange-ink'}`}>
+                        {letter}
+                      </span>
+                    )}
                   </button>
                 )
               })}

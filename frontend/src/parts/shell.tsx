@@ -45,7 +45,7 @@ export function Shell({ children }: { children: ReactNode }) {
             <NavLink
               key={p.to}
               to={p.to}
-              className="flex min-h-12 items-center border-b-4 border-transparent px-2 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
+              className="flex min-h-12 items-center border-b-4 border-transparent px-1.5 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
             >
               <span className="sm:hidden">{p.short}</span>
               <span className="hidden sm:inline">{p.word}</span>

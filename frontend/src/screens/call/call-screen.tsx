@@ -375,6 +375,11 @@ function Workbench({
             {rung.danger === 'live' ? 'LIVE work' : 'DEAD work'}
           </span>
         )}
+        {!wide && call.status === 'open' && (
+          <span className="ml-auto">
+            <StateWord state={call.state} />
+          </span>
+        )}
         {wide && <Way next={next} onClose={onClose} onOpen={onOpen} className="ml-auto" />}
       </div>
       <div className="p-4">
