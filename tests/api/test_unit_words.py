@@ -153,9 +153,7 @@ def test_poles_are_kept_apart_and_the_worst_one_counts(client: TestClient) -> No
 
 def test_a_bulged_can_is_out_on_every_rung_and_counts_on_why(client: TestClient) -> None:
     at = f"/api/calls/{TICKET_OFFICE}"
-    before = {
-        c["hypothesis"]: c["probability"] for c in client.get(f"{at}/why").json()["result"]["ranked"]
-    }
+    before = {c["hypothesis"]: c["probability"] for c in client.get(f"{at}/why").json()["result"]["ranked"]}
     client.post(f"{at}/make-safe", json=make_safe_body(client.get(at).json()))
     for quantity, value in (("can_look", "bulged"), ("run_cap_uf", 45.1)):
         assert 201 == client.post(f"{at}/readings", json={"quantity": quantity, "value": value}).status_code

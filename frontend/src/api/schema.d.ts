@@ -2766,7 +2766,7 @@ export interface components {
             single_point?: boolean | null;
             /**
              * Smallest Device
-             * @description The smallest standard device that is lawful, instead of the plate's largest
+             * @description The smallest standard device code allows, instead of the plate's largest
              * @default false
              */
             smallest_device: boolean;
@@ -2814,7 +2814,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Fixes
-             * @description Sets of changes that make it lawful, cheapest first
+             * @description Sets of changes that make it meet code, cheapest first
              */
             fixes: components["schemas"]["FixSet"][];
             /**
@@ -3253,6 +3253,11 @@ export interface components {
             /** Parts Ordered */
             parts_ordered: string;
             plate: components["schemas"]["PlateOut"] | null;
+            /**
+             * Poles
+             * @description Poles of its contactor, by the terminals each joins
+             */
+            poles: string[];
             /**
              * Put Right
              * @description Whether the cause taken was put right
@@ -3910,7 +3915,7 @@ export interface components {
             short_circuit_rating_a?: number | null;
             /**
              * Smallest Device
-             * @description The smallest standard device that is lawful, instead of the plate's largest
+             * @description The smallest standard device code allows, instead of the plate's largest
              * @default false
              */
             smallest_device: boolean;
@@ -9956,6 +9961,11 @@ export interface components {
         UnitOut: {
             /** Access Note */
             access_note: string;
+            /**
+             * Age Years
+             * @description Whole years since the year of manufacture
+             */
+            age_years: number | null;
             /** Built Year */
             built_year: number | null;
             /** Calls */
@@ -9978,6 +9988,11 @@ export interface components {
             site: components["schemas"]["SiteOut"];
             /** Version */
             version: number;
+            /**
+             * Warranty Over
+             * @description Whether its last day is past, by the shop's own date
+             */
+            warranty_over: boolean;
             /** Warranty Until */
             warranty_until: string | null;
         };

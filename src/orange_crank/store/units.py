@@ -10,7 +10,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem, input_problem
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.core.plate import Plate, check_plate
-from orange_crank.store.database import now, transaction
+from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
     Person,
@@ -98,7 +98,9 @@ class UnitOut(Frozen):
     serial: str
     model: str
     built_year: int | None
+    age_years: int | None = Field(description="Whole years since the year of manufacture")
     warranty_until: date | None
+    warranty_over: bool = Field(description="Whether its last day is past, by the shop's own date")
     access_note: str
     version: int
     site: SiteOut
@@ -286,6 +288,7 @@ def _units_out(query: Iterable[Unit]) -> list[UnitOut]:
     ids = [u.id for u in rows]
     if not ids:
         return []
+    today = local_day(now())
     plates = _current_plates(ids)
     counts: dict[int, int] = {}
     open_calls: dict[int, int] = {}
@@ -305,7 +308,9 @@ def _units_out(query: Iterable[Unit]) -> list[UnitOut]:
             serial=u.serial,
             model=u.model,
             built_year=u.built_year,
+            age_years=None if u.built_year is None else max(0, today.year - u.built_year),
             warranty_until=u.warranty_until,
+            warranty_over=u.warranty_until is not None and u.warranty_until < today,
             access_note=u.access_note,
             version=u.version,
             site=site_out(u.site),

@@ -199,8 +199,6 @@ const UNITS: Record<string, string> = {
   learning_starts: 'starts',
 }
 
-const POLES = ['L1–T1', 'L2–T2', 'L3–T3']
-
 /** What is measured beside a start, each kept as its field is left. */
 function LiveRun({ call }: { call: Call }) {
   const kept = useKept(call)
@@ -211,7 +209,6 @@ function LiveRun({ call }: { call: Call }) {
     gate?.ok ? null : [gate?.why ?? 'Not now.', gate?.next_step].filter(Boolean).join(' ')
   const live = why(gates.take_live)
   const drawing = readingDrawing(focus, 'common')
-  const poles = POLES.slice(0, call.plate?.plate?.phase === 3 ? 3 : 2)
   return (
     <Form label="Beside the start" onSubmit={() => undefined} className="grid gap-3">
       <h3 className="border-b-2 border-ink text-lg font-bold">Beside the start</h3>
@@ -238,7 +235,7 @@ function LiveRun({ call }: { call: Call }) {
               label="Drop across a closed pole: which?"
               value={pole}
               onChange={setPole}
-              options={poles.map((p) => ({ value: p, label: p }))}
+              options={call.poles.map((p) => ({ value: p, label: p }))}
             />
           </div>
           <KeptFigure

@@ -126,7 +126,16 @@ function useUnitLabel(call: Call) {
     mutationFn: async (change: { model?: string; serial?: string }) => {
       const path = { unit_id: call.unit_id }
       const { unit } = await answer(client.GET('/api/units/{unit_id}', { params: { path } }))
-      const { id: _, site: __, plate: ___, open_call_id: ____, calls: _____, ...words } = unit
+      const {
+        id: _,
+        site: __,
+        plate: ___,
+        open_call_id: ____,
+        calls: _____,
+        age_years: ______,
+        warranty_over: _______,
+        ...words
+      } = unit
       return answer(client.PUT('/api/units/{unit_id}', { params: { path }, body: { ...words, ...change } }))
     },
     onSuccess: () => {

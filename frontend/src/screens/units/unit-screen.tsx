@@ -110,17 +110,12 @@ export function UnitScreen() {
 
 /** What is known of a unit beside its plate; what nobody said is not listed. */
 function facts(unit: Unit): [string, string][] {
-  const year = new Date().getFullYear()
   const warranty = unit.warranty_until
-  const over = warranty && warranty < new Date().toISOString().slice(0, 10)
   const all: [string, string | null | undefined | false][] = [
     ['Model', unit.model],
     ['Serial', unit.serial],
-    [
-      'Built',
-      typeof unit.built_year === 'number' && `${unit.built_year}, ${year - unit.built_year} years old`,
-    ],
-    ['Warranty', warranty && `until ${day(warranty)}${over ? ', over' : ''}`],
+    ['Built', typeof unit.built_year === 'number' && `${unit.built_year}, ${unit.age_years} years old`],
+    ['Warranty', warranty && `until ${day(warranty)}${unit.warranty_over ? ', over' : ''}`],
     ['Contact', unit.site.contact],
     ['Getting in', unit.site.access_note],
     ['Getting at it', unit.access_note],

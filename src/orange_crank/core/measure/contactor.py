@@ -14,9 +14,19 @@ from orange_crank.core.nomenclature import (
     ZeroOrMoreVolts,
     worst,
 )
+from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 ContactorLook = Literal["clean", "pitted", "burnt", "welded", "insects"]
+
+
+def poles_of(plate: Plate | None) -> list[str]:
+    """Return the poles a contactor may have on a unit, by the terminals each joins.
+
+    >>> poles_of(None)
+    ['L1–T1', 'L2–T2']
+    """
+    return [f"L{n}–T{n}" for n in range(1, 4 if plate is not None and plate.phase == 3 else 3)]
 
 
 class Contactor(Frozen):

@@ -242,7 +242,7 @@ def _can(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         code="CAN_LOOK",
         verdict=verdict,
         text=text,
-        rule="field practice: capacitors",
+        rule="field practice: capacitor",
         inputs={"look": look.replace("_", " ")},
         next_step="Replace it, one for one." if verdict == "fail" else None,
     )

@@ -13,6 +13,7 @@ from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.gates import Gate, GateName
 from orange_crank.core.call.ladder import Ladder, ladder_of
 from orange_crank.core.call.open_points import OpenPoint
+from orange_crank.core.measure.contactor import poles_of
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import MakeSafe
@@ -100,6 +101,7 @@ class CallOut(Frozen):
     expected_readings: list[ExpectedReading] = Field(
         description="What each reading is held against here, and what the last visit read"
     )
+    poles: list[str] = Field(description="Poles of its contactor, by the terminals each joins")
     readings: list[ReadingOut]
     changes: list[Change]
     events: list[EventOut]
@@ -164,6 +166,7 @@ def call_out(record: CallRecord) -> CallOut:
                 None,
             ),
         ),
+        poles=poles_of(facts.plate),
         readings=[reading_out(r) for r in record.readings],
         changes=list(facts.changes),
         events=[

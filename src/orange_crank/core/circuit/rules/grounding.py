@@ -82,7 +82,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
                 "fail",
                 f"{word} ground; {size_word(least)} required behind {device:g} A.",
                 _rule(job),
-                step=f"Pull a {size_word(least)} {metal_word(metal)} ground, or a smaller device if code allows.",
+                step=f"Pull a {size_word(least)} {metal_word(metal)} ground; or a smaller device.",
                 device_a=device,
             )
         ]
