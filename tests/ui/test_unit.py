@@ -169,3 +169,39 @@ def test_the_back_of_the_phone_closes_what_is_open_and_goes_rung_ladder_list(
     expect(phone).to_have_url(re.compile("/calls/4$"))
     phone.go_back()
     expect(phone).to_have_url(re.compile("/calls$"))
+
+
+SCREENS = ["/calls", "/calls/4", "/units", "/units/1", "/lab", "/circuits", "/van", "/shop"] + [
+    f"/calls/4/{rung}"
+    for rung in ("make_safe", "plate", "dead_tests", "live_tests", "why", "aid", "parts", "circuit", "prove")
+]
+
+
+@pytest.mark.parametrize("size", ["100%", "200%"])
+def test_nothing_scrolls_sideways_and_bars_stay_small_on_a_phone(
+    phone: Page, product: Product, size: str
+) -> None:
+    phone.goto(product.address)
+    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    phone.add_init_script(f"document.documentElement.style.fontSize = '{size}'")
+    wrong = []
+    for path in SCREENS:
+        phone.goto(product.address + path)
+        expect(phone.get_by_role("heading").first).to_be_visible()
+        phone.wait_for_load_state("networkidle")
+        phone.evaluate(f"document.documentElement.style.fontSize = '{size}'")
+        told = phone.evaluate(
+            """() => {
+              const main = document.querySelector('main')
+              const bars = [...document.querySelectorAll('header, .sticky')]
+                .filter(e => getComputedStyle(e).position === 'sticky' || e.tagName === 'HEADER')
+              const tall = bars.reduce((sum, e) => sum + e.getBoundingClientRect().height, 0)
+              const wide = [...main.querySelectorAll('*')].filter(e =>
+                e.getBoundingClientRect().right > innerWidth + 1 && !e.closest('.overflow-x-auto, .sr-only'))
+              return [main.scrollWidth - main.clientWidth, tall / innerHeight,
+                      wide.slice(0, 3).map(e => e.tagName + ' ' + e.textContent.slice(0, 40))]
+            }"""
+        )
+        if told[0] > 1 or told[1] > (0.34 if size == "100%" else 0.5):
+            wrong.append((path, *told))
+    assert not wrong, wrong

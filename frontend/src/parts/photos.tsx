@@ -4,6 +4,7 @@ import { answer, type Call, client, problemOf, Refusal, rememberedPerson, type S
 import { day } from '../quantities/format'
 import { Choice } from './choice'
 import { TextField } from './field'
+import { useNear } from './near'
 import { ProblemNote } from './problem'
 import { WhileOpen } from './read-only'
 
@@ -56,8 +57,10 @@ export function Photos({ call }: { call: Call }) {
   const cache = useQueryClient()
   const [subject, setSubject] = useState('wiring')
   const [caption, setCaption] = useState('')
+  const [box, near] = useNear<HTMLElement>()
   const photos = useQuery({
     queryKey: ['photos', call.id],
+    enabled: near,
     staleTime: 60_000,
     queryFn: () =>
       answer(client.GET('/api/calls/{call_id}/photos', { params: { path: { call_id: call.id } } })),
@@ -82,7 +85,7 @@ export function Photos({ call }: { call: Call }) {
     },
   })
   return (
-    <section aria-label="Photographs" className="border-t-2 border-line pt-2">
+    <section ref={box} aria-label="Photographs" className="border-t-2 border-line pt-2">
       <h3 className="text-lg font-bold">Photographs</h3>
       <p className="pb-2 text-soft">Before anything is moved. The location is taken out of the picture.</p>
       <div className="grid gap-3">

@@ -45,6 +45,7 @@ export function CallScreen() {
   const { id, rung: opened } = useParams()
   const call = useCall(Number(id))
   const navigate = useNavigate()
+  const [closing, setClosing] = useState(false)
   const rungs = call.data?.ladder.rungs ?? []
   // From rung to rung the way back stays one step: to the ladder, then out.
   const show = (key: string) => navigate(`/calls/${id}/${key}`, { replace: Boolean(opened) })
@@ -68,7 +69,7 @@ export function CallScreen() {
   const rung = rungs.find((r) => r.key === opened) ?? null
   return (
     <div className="flex min-h-full flex-col lg:h-full">
-      <Head call={call.data} />
+      <Head call={call.data} closing={closing} onClosing={setClosing} />
       {call.isError && (
         <div className="p-2">
           <ProblemNote problem={problemOf(call.error)} />
@@ -83,7 +84,13 @@ export function CallScreen() {
           className={`relative min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
         >
           {rung ? (
-            <Workbench call={call.data} rung={rung} onClose={() => navigate(`/calls/${id}`)} onOpen={show} />
+            <Workbench
+              call={call.data}
+              rung={rung}
+              onClose={() => navigate(`/calls/${id}`)}
+              onOpen={show}
+              onFinish={() => setClosing(true)}
+            />
           ) : (
             <Start call={call.data} onOpen={show} />
           )}
@@ -108,7 +115,15 @@ function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void 
   )
 }
 
-function Head({ call }: { call: Call }) {
+function Head({
+  call,
+  closing,
+  onClosing,
+}: {
+  call: Call
+  closing: boolean
+  onClosing: (on: boolean) => void
+}) {
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-plane px-3 py-2">
       {call.status === 'open' ? (
@@ -133,13 +148,20 @@ function Head({ call }: { call: Call }) {
         {call.status === 'open' ? `${call.state.words}. ${call.state.why ?? ''}` : 'Closed.'}
       </p>
       {call.clocks[0] && <ClockWord clock={call.clocks[0]} />}
-      <EditCall call={call} />
+      <EditCall call={call} open={closing} onOpen={onClosing} />
     </div>
   )
 }
 
-function EditCall({ call }: { call: Call }) {
-  const [open, setOpen] = useState(false)
+function EditCall({
+  call,
+  open,
+  onOpen: setOpen,
+}: {
+  call: Call
+  open: boolean
+  onOpen: (on: boolean) => void
+}) {
   return (
     <>
       <Button onClick={() => setOpen(true)} className="px-3 text-sm">
@@ -314,11 +336,14 @@ function Way({
   next,
   onClose,
   onOpen,
+  onFinish,
   className,
 }: {
   next: Rung | null
   onClose: () => void
   onOpen: (key: string) => void
+  /** Where nothing is left to lead to: close the call. */
+  onFinish: (() => void) | undefined
   className: string
 }) {
   return (
@@ -331,6 +356,11 @@ function Way({
           Next: {next.title}
         </Button>
       )}
+      {!next && onFinish && (
+        <Button className="px-2 text-sm" onClick={onFinish}>
+          Next: close the call
+        </Button>
+      )}
     </div>
   )
 }
@@ -340,11 +370,13 @@ function Workbench({
   rung,
   onClose,
   onOpen,
+  onFinish,
 }: {
   call: Call
   rung: Rung
   onClose: () => void
   onOpen: (key: string) => void
+  onFinish: () => void
 }) {
   const Room = RUNGS[rung.key]
   const wide = useWide()
@@ -380,7 +412,15 @@ function Workbench({
             <StateWord state={call.state} />
           </span>
         )}
-        {wide && <Way next={next} onClose={onClose} onOpen={onOpen} className="ml-auto" />}
+        {wide && (
+          <Way
+            next={next}
+            onClose={onClose}
+            onOpen={onOpen}
+            onFinish={call.status === 'open' ? onFinish : undefined}
+            className="ml-auto"
+          />
+        )}
       </div>
       <div className="p-4">
         {rung.key !== 'why' && <Stops call={call} />}
@@ -398,6 +438,7 @@ function Workbench({
           next={next}
           onClose={onClose}
           onOpen={onOpen}
+          onFinish={call.status === 'open' ? onFinish : undefined}
           className="sticky bottom-0 z-20 border-t-2 border-ink bg-plane px-3 py-1 [&>:last-child]:flex-1"
         />
       )}

@@ -3,9 +3,10 @@ import { answer, client, type Schemas } from '../../api/client'
 
 export type Capture = Schemas['CaptureOut']
 
-export function useCaptures(callId: number) {
+export function useCaptures(callId: number, near = true) {
   return useQuery({
     queryKey: ['captures', callId],
+    enabled: near,
     staleTime: 60_000,
     queryFn: () =>
       answer(client.GET('/api/calls/{call_id}/captures', { params: { path: { call_id: callId } } })),

@@ -13,6 +13,7 @@ import {
 import { useAddReading, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { GateNote } from '../../parts/gate'
+import { useNear } from '../../parts/near'
 import { ProblemNote } from '../../parts/problem'
 import { WhileOpen } from '../../parts/read-only'
 import { VerdictMark, Why } from '../../parts/verdict'
@@ -43,8 +44,10 @@ export function StartByEar({ call }: { call: Call }) {
   const add = useAddReading(call.id)
   const [saved, setSaved] = useState('')
   const [going, setGoing] = useState<{ stop: () => Promise<Blob>; since: number } | null>(null)
+  const [box, near] = useNear<HTMLElement>()
   const sounds = useQuery({
     queryKey: ['sounds', call.id],
+    enabled: near,
     queryFn: () =>
       answer(client.GET('/api/calls/{call_id}/sounds', { params: { path: { call_id: call.id } } })),
   })
@@ -80,7 +83,7 @@ export function StartByEar({ call }: { call: Call }) {
   const list = sounds.data ?? []
   const trouble = begin.error ?? hear.error
   return (
-    <section aria-label="Start by ear" className="grid gap-3">
+    <section ref={box} aria-label="Start by ear" className="grid gap-3">
       <h3 className="border-b-2 border-ink font-bold">Start by ear</h3>
       <p className="text-soft">First hum to steady hum. It survives a spoilt inrush shot.</p>
       <WhileOpen>

@@ -16,6 +16,7 @@ import { Choice } from '../../parts/choice'
 import { early } from '../../parts/early'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
+import { useNear } from '../../parts/near'
 import { ProblemNote } from '../../parts/problem'
 import { figure, parseFigure } from '../../quantities/format'
 import { type Capture, largestStart, useCaptures, useTrace } from './captures'
@@ -41,12 +42,13 @@ async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
 }
 
 export function Waveforms({ call }: { call: Call }) {
-  const captures = useCaptures(call.id)
+  const [box, near] = useNear<HTMLElement>()
+  const captures = useCaptures(call.id, near)
   const [chosen, setChosen] = useState<number | null>(null)
   const list = captures.data ?? []
   const shown = list.find((c) => c.id === chosen) ?? list.at(-1)
   return (
-    <section aria-label="Waveforms">
+    <section ref={box} aria-label="Waveforms">
       <div className="flex items-end justify-between gap-3 border-b-2 border-ink">
         <h3 className="font-bold">
           Waveforms <span className="figure text-soft">{list.length}</span>

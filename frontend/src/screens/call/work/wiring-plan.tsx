@@ -48,7 +48,10 @@ export function WiringPlan({
   const [shown, setShown] = useState('after')
   const van = useVan(holderId)
   const save = useSavePlan(call.id)
-  const consumables = van.data?.lines.filter((l) => l.part.kind === 'consumable')
+  // What the van held when the work was planned: fitting a part changes no plan.
+  const held = useRef<typeof van.data>(undefined)
+  held.current ??= van.data
+  const consumables = held.current?.lines.filter((l) => l.part.kind === 'consumable')
   const entry = {
     kind: job.kind,
     ...job.more,
@@ -60,7 +63,8 @@ export function WiringPlan({
   } as Wiring
   const plan = useQuery({
     queryKey: ['wiring', entry],
-    queryFn: () => answer(client.POST('/api/calc/wiring', { body: entry })),
+    enabled: holderId === null || !van.isPending,
+    queryFn: ({ signal }) => answer(client.POST('/api/calc/wiring', { body: entry, signal })),
     placeholderData: (old) => old,
     retry: false,
   })
