@@ -24,61 +24,64 @@ export function Shell({ children }: { children: ReactNode }) {
     setLook(next)
   }
   return (
-    <div className="flex h-full flex-col">
-      <a
-        href="#main"
-        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-field focus:p-3"
-      >
-        To the page
-      </a>
-      <header className="flex shrink-0 items-stretch border-b-2 border-ink bg-plane">
-        <Link
-          to="/calls"
-          className="hidden items-center gap-2 px-3 font-bold sm:flex"
-          aria-label="Orange Crank, calls"
+    // Where the text is so large that a phone holds few words in a line, the head scrolls away with the page.
+    <div className="@container h-full">
+      <div className="flex h-full flex-col @max-[17rem]:block @max-[17rem]:overflow-y-auto">
+        <a
+          href="#main"
+          className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-field focus:p-3"
         >
-          <img src="/crank.svg" alt="" className="size-7" />
-          <span className="hidden text-lg sm:inline">Orange Crank</span>
-        </Link>
-        <nav aria-label="Places" className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
-          {places.map((p) => (
-            <NavLink
-              key={p.to}
-              to={p.to}
-              className="flex min-h-12 items-center border-b-4 border-transparent px-1.5 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
+          To the page
+        </a>
+        <header className="flex shrink-0 items-stretch border-b-2 border-ink bg-plane">
+          <Link
+            to="/calls"
+            className="hidden items-center gap-2 px-3 font-bold sm:flex"
+            aria-label="Orange Crank, calls"
+          >
+            <img src="/crank.svg" alt="" className="size-7" />
+            <span className="hidden text-lg sm:inline">Orange Crank</span>
+          </Link>
+          <nav aria-label="Places" className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
+            {places.map((p) => (
+              <NavLink
+                key={p.to}
+                to={p.to}
+                className="flex min-h-12 items-center border-b-4 border-transparent px-1.5 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
+              >
+                <span className="sm:hidden">{p.short}</span>
+                <span className="hidden sm:inline">{p.word}</span>
+              </NavLink>
+            ))}
+          </nav>
+          <div className="ml-auto flex shrink-0">
+            <button
+              type="button"
+              onClick={turn}
+              className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
+              aria-label={`Look: ${look}. Change.`}
             >
-              <span className="sm:hidden">{p.short}</span>
-              <span className="hidden sm:inline">{p.word}</span>
-            </NavLink>
-          ))}
-        </nav>
-        <div className="ml-auto flex shrink-0">
-          <button
-            type="button"
-            onClick={turn}
-            className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
-            aria-label={`Look: ${look}. Change.`}
-          >
-            <span className="sm:hidden" aria-hidden="true">
-              ◐
-            </span>
-            <span className="hidden sm:inline">{LOOKS.find((l) => l.look === look)?.word}</span>
-          </button>
-          <button
-            type="button"
-            onClick={change}
-            className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
-            aria-label={`At work: ${person?.name}. Change.`}
-          >
-            <span className="figure sm:hidden">{person?.initials}</span>
-            <span className="hidden sm:inline">{person?.name}</span>
-          </button>
-        </div>
-      </header>
-      <main id="main" className="relative min-h-0 flex-1 overflow-y-auto">
-        {children}
-      </main>
-      <KeyMap />
+              <span className="sm:hidden" aria-hidden="true">
+                ◐
+              </span>
+              <span className="hidden sm:inline">{LOOKS.find((l) => l.look === look)?.word}</span>
+            </button>
+            <button
+              type="button"
+              onClick={change}
+              className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
+              aria-label={`At work: ${person?.name}. Change.`}
+            >
+              <span className="figure sm:hidden">{person?.initials}</span>
+              <span className="hidden sm:inline">{person?.name}</span>
+            </button>
+          </div>
+        </header>
+        <main id="main" className="relative min-h-0 flex-1 overflow-y-auto @max-[17rem]:overflow-visible">
+          {children}
+        </main>
+        <KeyMap />
+      </div>
     </div>
   )
 }

@@ -53,7 +53,9 @@ function Shape({ verdict }: { verdict: Verdict }) {
 /** A verdict is a shape, a word and a colour, always together. */
 export function VerdictMark({ verdict, word }: { verdict: Verdict; word?: string }) {
   return (
-    <span className={`inline-flex items-center gap-1.5 font-bold whitespace-nowrap ${colours[verdict]}`}>
+    <span
+      className={`inline-flex max-w-full items-center gap-1.5 font-bold ${(word ?? '').length > 14 ? '' : 'whitespace-nowrap'} ${colours[verdict]}`}
+    >
       <Shape verdict={verdict} />
       {word ?? words[verdict]}
     </span>

@@ -397,7 +397,7 @@ function Workbench({
       className={`min-h-full bg-plane ${rung.danger === 'none' ? '' : edge}`}
       key={rung.key}
     >
-      <div className="sticky top-0 z-10 flex items-center gap-3 border-b-2 border-ink bg-plane px-4 py-1">
+      <div className="sticky top-0 z-10 flex flex-wrap items-center gap-x-3 border-b-2 border-ink bg-plane px-4 py-1">
         <span className="figure text-soft">{rung.number}</span>
         <h2 ref={head} tabIndex={-1} className="text-xl font-bold outline-none">
           {rung.title}
@@ -439,7 +439,7 @@ function Workbench({
           onClose={onClose}
           onOpen={onOpen}
           onFinish={call.status === 'open' ? onFinish : undefined}
-          className="sticky bottom-0 z-20 border-t-2 border-ink bg-plane px-3 py-1 [&>:last-child]:flex-1"
+          className="sticky bottom-0 z-20 border-t-2 @max-[17rem]:static border-ink bg-plane px-3 py-1 [&>:last-child]:flex-1"
         />
       )}
     </section>

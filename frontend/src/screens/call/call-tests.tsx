@@ -164,7 +164,7 @@ function TestForm({
     <Form label={kind.label} onSubmit={submit} className="grid gap-3 py-2">
       <div className="flex flex-wrap items-start gap-3">
         {testDrawing(kind.topic, typed.kind ?? '')}
-        <p className="min-w-48 flex-1 text-soft">{kind.how}</p>
+        <p className="min-w-0 flex-1 basis-48 text-soft">{kind.how}</p>
       </div>
       {isKit && (
         <Choice
@@ -233,28 +233,30 @@ function Walk({
   )
   return (
     <div className="grid gap-3">
-      <table className="w-full text-left text-sm">
-        <thead>
-          <tr>
-            <th scope="col">Point, volts</th>
-            <th scope="col">idle</th>
-            <th scope="col">running</th>
-            <th scope="col">at the dip</th>
-          </tr>
-        </thead>
-        <tbody>
-          {reference.supply_points.map((p) => (
-            <tr key={p.value}>
-              <th scope="row" className="pr-2 font-normal">
-                {p.label}
-              </th>
-              <td className="p-0.5">{box(`${p.value}.idle`, `${p.label}, idle`)}</td>
-              <td className="p-0.5">{box(`${p.value}.run`, `${p.label}, running`)}</td>
-              <td className="p-0.5">{box(`${p.value}.dip`, `${p.label}, dip`)}</td>
+      <div className="relative overflow-x-auto">
+        <table className="w-full text-left text-sm">
+          <thead>
+            <tr>
+              <th scope="col">Point, volts</th>
+              <th scope="col">idle</th>
+              <th scope="col">running</th>
+              <th scope="col">at the dip</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {reference.supply_points.map((p) => (
+              <tr key={p.value}>
+                <th scope="row" className="pr-2 font-normal">
+                  {p.label}
+                </th>
+                <td className="p-0.5">{box(`${p.value}.idle`, `${p.label}, idle`)}</td>
+                <td className="p-0.5">{box(`${p.value}.run`, `${p.label}, running`)}</td>
+                <td className="p-0.5">{box(`${p.value}.dip`, `${p.label}, dip`)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         {(
           [

@@ -215,7 +215,7 @@ function LiveRun({ call }: { call: Call }) {
       <ProblemNote problem={kept.problem} />
       <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
         <div className="hidden sm:block">{drawing}</div>
-        <div className="grid grid-cols-2 content-start gap-3">
+        <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] content-start gap-3">
           <KeptFigure
             call={call}
             kept={kept}
@@ -230,7 +230,7 @@ function LiveRun({ call }: { call: Call }) {
             onFocus={() => setFocus('fan_a')}
             blocked={live}
           />
-          <div className="col-span-2">
+          <div className="col-span-full">
             <Choice
               label="Drop across a closed pole: which?"
               value={pole}
@@ -403,7 +403,7 @@ function ReadingForm({
         </p>
         <div className="flex flex-wrap items-start gap-3">
           {readingDrawing(draft.quantity, draft.conductor)}
-          {note && <p className="min-w-48 flex-1 text-soft">{note.how}</p>}
+          {note && <p className="min-w-0 flex-1 basis-48 text-soft">{note.how}</p>}
         </div>
         {isStart && (
           <>
@@ -428,7 +428,7 @@ function ReadingForm({
         )}
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
           {!isFigure && (
-            <div className="col-span-2 sm:col-span-3">
+            <div className="col-span-full sm:col-span-3">
               <Choice
                 label={note?.label ?? 'Value'}
                 value={draft.value}
@@ -520,7 +520,7 @@ function ReadingForm({
           hint="What was heard or seen."
         />
         <ProblemNote problem={problem} />
-        <div className="sticky bottom-[3.4rem] z-10 -mx-4 lg:bottom-0 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
+        <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
           <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
             Save the correction
           </Button>

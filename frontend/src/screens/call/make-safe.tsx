@@ -610,7 +610,7 @@ function MakeSafeForm({ call }: { call: Call }) {
           Take the volts again on the call as it is now
         </Button>
       )}
-      <div className="sticky bottom-[3.4rem] z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
+      <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
         {stopping ? (
           <p role="alert" className="pb-2 text-lg font-bold text-fail">
             ✕ {stopping.text} {stopping.next_step}

@@ -351,7 +351,7 @@ export function PlateRung({ call }: { call: Call }) {
               </div>
             </div>
           )}
-          <div className="sticky bottom-[3.4rem] z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
+          <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
             <Button kind="primary" type="submit" busy={save.isPending} className="w-full sm:w-auto">
               Save the plate
             </Button>

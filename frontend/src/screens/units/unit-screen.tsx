@@ -86,7 +86,10 @@ export function UnitScreen() {
       <ul>
         {calls.map((c) => (
           <li key={c.id} className="border-b border-faint">
-            <Link to={`/calls/${c.id}`} className="grid grid-cols-[8rem_1fr] gap-3 py-2 hover:bg-plane">
+            <Link
+              to={`/calls/${c.id}`}
+              className="flex flex-wrap gap-x-3 py-2 hover:bg-plane sm:grid sm:grid-cols-[8rem_1fr]"
+            >
               <span className="figure text-sm text-soft">
                 {day(c.opened_at)} {c.status === 'open' ? clock(c.opened_at) : ''}
               </span>

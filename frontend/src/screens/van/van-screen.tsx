@@ -102,9 +102,9 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
             {rows
               .filter((l) => l.kind_word === kind)
               .map((l) => (
-                <li key={l.part.part} className="flex items-center gap-x-3 border-b border-faint">
+                <li key={l.part.part} className="flex flex-wrap items-center gap-x-3 border-b border-faint">
                   <span className="figure w-24 shrink-0 text-sm break-words text-soft">{l.part.part}</span>
-                  <span className="min-w-0 flex-1">{l.part.title}</span>
+                  <span className="min-w-0 flex-1 basis-40">{l.part.title}</span>
                   <span className={`figure shrink-0 ${l.short ? 'font-bold text-watch' : ''}`}>
                     {l.short ? '△ ' : ''}
                     {l.count} of {l.want}
