@@ -91,9 +91,10 @@ def dead_tests(page: Page, address: str) -> None:
         )
     ).close()
     page.goto(address + "/calls/4/dead_tests")
-    for label, value in (("C–R", "0.63"), ("S–R", "2.95"), ("C–S", "2.33"), ("C–HERM, label 45", "38.9")):
+    for label, value in (("C–R", "0.63"), ("S–R", "2.95"), ("C–S", "2.33"), ("C–HERM, plate 45", "38.9")):
         page.get_by_label(label, exact=True).fill(value)
-    page.get_by_text("the windings are whole").wait_for()
+        page.keyboard.press("Tab")
+    page.get_by_role("form", name="Windings").get_by_text("Windings sound").wait_for()
     page.get_by_label("C–S", exact=True).focus()
     page.get_by_role("form", name="Windings").scroll_into_view_if_needed()
     page.wait_for_load_state("networkidle")
