@@ -49,8 +49,12 @@ export function useUnit(id: number) {
   })
 }
 
-export function useStandards() {
-  return useQuery({ queryKey: ['standards'], queryFn: () => answer(client.GET('/api/standards')) })
+export function useStandards(near = true) {
+  return useQuery({
+    queryKey: ['standards'],
+    enabled: near,
+    queryFn: () => answer(client.GET('/api/standards')),
+  })
 }
 
 export function useCall(id: number) {

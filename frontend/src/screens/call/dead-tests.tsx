@@ -271,7 +271,7 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
         </div>
       )}
       {judged && <JudgedLine call={call} taken={kept.mine({ quantity: 'winding_sr_ohm' })} />}
-      <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] gap-3">
+      <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
         <FigureField label="Leads, shorted together" unit="Ω" value={leads} onChange={setLeads} />
       </div>
     </Test>
@@ -301,7 +301,7 @@ function Capacitors({ call, kept }: { call: Call; kept: Kept }) {
       kept={kept}
     >
       <KeptChoice call={call} kept={kept} quantity="can_look" label="The can looks" options={CAN} />
-      <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] gap-3">
+      <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
         <KeptFigure
           call={call}
           kept={kept}
@@ -346,7 +346,7 @@ function Contactor({ call, kept }: { call: Call; kept: Kept }) {
       kept={kept}
     >
       <KeptChoice call={call} kept={kept} quantity="contactor_look" label="Contacts look" options={LOOKS} />
-      <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] gap-3">
+      <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
         <KeptFigure call={call} kept={kept} quantity="coil_ohm" label="Coil" unit="Ω" openToo />
       </div>
       <details>

@@ -215,7 +215,7 @@ function LiveRun({ call }: { call: Call }) {
       <ProblemNote problem={kept.problem} />
       <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
         <div className="hidden sm:block">{drawing}</div>
-        <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] content-start gap-3">
+        <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 content-start gap-3">
           <KeptFigure
             call={call}
             kept={kept}

@@ -39,12 +39,12 @@ async function send(callId: number, wav: Blob): Promise<Heard> {
 /** Start time by two taps, by the microphone, or from a sound file; each with its uncertainty. */
 export function StartByEar({ call }: { call: Call }) {
   const cache = useQueryClient()
-  const standards = useStandards()
+  const [box, near] = useNear<HTMLElement>()
+  const standards = useStandards(near)
   const slack = standards.data?.find((s) => s.standard.name === 'tap_seconds')?.standard.value ?? null
   const add = useAddReading(call.id)
   const [saved, setSaved] = useState('')
   const [going, setGoing] = useState<{ stop: () => Promise<Blob>; since: number } | null>(null)
-  const [box, near] = useNear<HTMLElement>()
   const sounds = useQuery({
     queryKey: ['sounds', call.id],
     enabled: near,

@@ -232,7 +232,7 @@ export function StartEntry({ call }: { call: Call }) {
         <GateNote gate={gate} />
         <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
           <div className="hidden sm:block">{drawing(focus, draft.conductor)}</div>
-          <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] content-start gap-3">
+          <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 content-start gap-3">
             {at('idle', <FigureField {...field('idle', 'Volts before', 'line_v_idle')} />)}
             {at('inrush', <FigureField {...field('inrush', 'Inrush', 'inrush_a')} />)}
             {at('volts', <FigureField {...field('volts', 'Volts at the dip')} />)}
@@ -286,7 +286,7 @@ export function StartEntry({ call }: { call: Call }) {
               onChange={(aid) => change({ aid })}
               options={reference.data?.aids ?? []}
             />
-            <div className="grid grid-cols-[repeat(auto-fit,minmax(min(9rem,100%),1fr))] gap-3">
+            <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
               <FigureField {...field('rest', 'Rest before')} />
               <FigureField {...field('outdoor', 'Outdoor')} />
               <FigureField {...field('later', 'Amps a second later')} />
