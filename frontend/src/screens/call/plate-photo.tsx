@@ -21,9 +21,12 @@ export function PlatePhoto({ call, onTake }: { call: Call; onTake: (field: strin
   const label = useUnitLabel(call)
   const [done, setDone] = useState<Record<string, string>>({})
   const take = (field: string, value: string) => {
-    setDone((old) => ({ ...old, [field]: value }))
-    if (field === 'model' || field === 'serial') label.mutate({ [field]: value })
-    else onTake(field, value)
+    const confirmed = () => setDone((old) => ({ ...old, [field]: value }))
+    // Model and serial are kept with the unit at once: confirmed is said when they are.
+    if (field === 'model' || field === 'serial')
+      return label.mutate({ [field]: value }, { onSuccess: confirmed })
+    onTake(field, value)
+    confirmed()
   }
   return (
     <section aria-label="Read it from a photograph" className="border-2 border-line bg-field p-3">
