@@ -44,6 +44,12 @@ def test_a_low_rise_with_a_dead_element_is_the_element() -> None:
     assert "With all of them the same air rises 28 °F; then it is within the plate." in text
 
 
+def test_with_no_element_heating_no_air_is_computed_from_nothing() -> None:
+    out = judge_strips(strips(amps=2.4, rise_f=14.0))
+    assert 0 == out.working
+    assert {"ELEMENTS": "fail"} == codes(out)
+
+
 def test_strips_on_backup_are_warned_of() -> None:
     assert "watch" == codes(judge_strips(strips(on_backup=True)))["STRIPS_ON_BACKUP"]
     assert "STRIPS_ON_BACKUP" not in codes(judge_strips(strips()))

@@ -99,11 +99,12 @@ def judge_strips(strips: HeatStrips, standards: Standards | None = None) -> Heat
     findings = judge(entry, checked, limits)
     heat_a = max(0.0, strips.amps - strips.blower_fla_a)
     whole = None
+    if checked.working < checked.called:
+        # Too little heat, or none, tells nothing of the air by itself.
+        findings = [f for f in findings if f.code != "AIRFLOW"]
     if strips.rise_f is not None and 0 < checked.working < checked.called:
         whole = strips.rise_f * checked.called / checked.working
-        findings = [f for f in findings if f.code != "AIRFLOW"] + [
-            _rise_of_dead(strips, checked.working, whole)
-        ]
+        findings.append(_rise_of_dead(strips, checked.working, whole))
     if strips.on_backup:
         findings.append(
             Finding(
