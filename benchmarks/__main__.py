@@ -12,6 +12,7 @@ NAMES = (
     "choosing",
     "aids",
     "circuits",
+    "forecasts",
     "taps",
 )
 

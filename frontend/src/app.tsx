@@ -15,6 +15,15 @@ const UnitsScreen = lazy(
 const UnitScreen = lazy(
   early(() => import('./screens/units/unit-screen').then((m) => ({ default: m.UnitScreen }))),
 )
+const DayScreen = lazy(
+  early(() => import('./screens/day/day-screen').then((m) => ({ default: m.DayScreen }))),
+)
+const DueScreen = lazy(
+  early(() => import('./screens/day/due-screen').then((m) => ({ default: m.DueScreen }))),
+)
+const FleetScreen = lazy(
+  early(() => import('./screens/units/fleet-screen').then((m) => ({ default: m.FleetScreen }))),
+)
 const LabScreen = lazy(
   early(() => import('./screens/lab/lab-screen').then((m) => ({ default: m.LabScreen }))),
 )
@@ -40,6 +49,9 @@ export function App() {
               <Route path="/calls" element={<CallsScreen />} />
               <Route path="/calls/:id" element={<CallScreen />} />
               <Route path="/calls/:id/:rung" element={<CallScreen />} />
+              <Route path="/day" element={<DayScreen />} />
+              <Route path="/due" element={<DueScreen />} />
+              <Route path="/fleet" element={<FleetScreen />} />
               <Route path="/units" element={<UnitsScreen />} />
               <Route path="/units/:id" element={<UnitScreen />} />
               <Route path="/lab" element={<LabScreen />} />

@@ -77,7 +77,7 @@ def test_the_demo_is_reloaded_only_on_the_right_words(client: TestClient) -> Non
     assert 422 == client.post("/api/demo/reload", json={"confirm": "yes"}).status_code
     client.post("/api/calls", json={"unit_id": 2, "complaint": "x"}).raise_for_status()
     assert 200 == client.post("/api/demo/reload", json={"confirm": "reload the demo"}).status_code
-    assert 9 == len(client.get("/api/calls").json())
+    assert 16 == len(client.get("/api/calls").json())
 
 
 def test_records_out_of_reach_is_said_and_nothing_is_half_saved(

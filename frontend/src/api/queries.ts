@@ -74,6 +74,8 @@ export const OF_A_CALL = [
   'aid',
   'photos',
   'captures',
+  'hand-over',
+  'options',
 ] as const
 
 /** Keep the fresh call in the cache and let the lists follow. */

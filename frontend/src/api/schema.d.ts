@@ -808,6 +808,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls-without-cause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calls Without Cause
+         * @description Return closed calls of which nobody said what it was in the end.
+         */
+        get: operations["calls_without_cause"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}": {
         parameters: {
             query?: never;
@@ -1000,6 +1020,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/{call_id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hand Over
+         * @description Return a call handed over: found, done, left, what may fail, what to watch, cost.
+         */
+        get: operations["get_hand_over"];
+        put?: never;
+        /**
+         * Hand To
+         * @description Write down to whom the call was handed over.
+         */
+        post: operations["hand_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/hand-over/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Agree
+         * @description Write down what the customer agreed to, exactly as it was shown.
+         */
+        post: operations["agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/hand-over/bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bill
+         * @description Write down what is charged beside the parts.
+         */
+        post: operations["bill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/hand-over/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Cause
+         * @description Write down what it was in the end; it counts into the shop's own priors.
+         */
+        post: operations["confirm_cause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/hand-over/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Options
+         * @description Return what could be done, side by side: price, what each is expected to do, what it will not.
+         */
+        get: operations["get_options"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/hand-over/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Follow Ups
+         * @description Make tasks of a call's follow-ups; each is kept once.
+         */
+        post: operations["keep_follow_ups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{call_id}/make-safe": {
         parameters: {
             query?: never;
@@ -1014,6 +1158,46 @@ export interface paths {
          * @description Save a make-safe record, complete or not, on the state of the call it was taken on.
          */
         post: operations["add_make_safe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/papers/{name}.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper As Html
+         * @description Return a paper of a call as a page that prints as it stands.
+         */
+        get: operations["paper_as_html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/papers/{name}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper As Pdf
+         * @description Return a paper of a call as PDF.
+         */
+        get: operations["paper_as_pdf"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1202,6 +1386,26 @@ export interface paths {
          * @description Write down how a stop was put right.
          */
         post: operations["lift_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{call_id}/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tasks Of Call
+         * @description Return what was kept of a call's follow-ups.
+         */
+        get: operations["tasks_of_call"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1472,6 +1676,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/fonts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper Font
+         * @description Return a font of the papers.
+         */
+        get: operations["paper_font"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fleet
+         * @description Return units by what is expected to fail next and what a breakdown would cost.
+         */
+        get: operations["get_fleet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1548,6 +1792,26 @@ export interface paths {
          * @description Return a grid run as CSV.
          */
         get: operations["get_sweep_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{lot}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Units With Lot
+         * @description Return where parts of a lot were fitted: for a recall.
+         */
+        get: operations["units_with_lot"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1696,6 +1960,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Person Calendar
+         * @description Return a person's visits and due tasks as a calendar to subscribe to.
+         */
+        get: operations["person_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day List
+         * @description Return a technician's day: visits, what to bring, what the van lacks.
+         */
+        get: operations["day_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos/{photo_id}": {
         parameters: {
             query?: never;
@@ -1756,6 +2060,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shop
+         * @description Return the shop as it is named on its papers, and how it reckons.
+         */
+        get: operations["get_shop"];
+        /**
+         * Set Shop
+         * @description Set the shop's details, from a known version; the lead's and the office's to do.
+         */
+        put: operations["set_shop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -1793,6 +2121,26 @@ export interface paths {
          * @description Change what is known of a place, from a known version.
          */
         put: operations["edit_site"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Site Calendar
+         * @description Return a site's visits and due tasks as a calendar to subscribe to.
+         */
+        get: operations["site_calendar"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1854,6 +2202,50 @@ export interface paths {
          */
         put: operations["set_standard"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tasks
+         * @description Return tasks, soonest due first; of a person, a site or a unit.
+         */
+        get: operations["list_tasks"];
+        put?: never;
+        /**
+         * Add Task
+         * @description Write a task down by hand.
+         */
+        post: operations["add_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{task_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Task
+         * @description Write down what became of a task: done, postponed, dropped, given to somebody.
+         */
+        post: operations["move_task"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1940,6 +2332,26 @@ export interface paths {
          * @description Return a unit's photographs over all its calls.
          */
         get: operations["list_unit_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/time-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Time Line
+         * @description Return a stretch of a unit's time line, newest first; ask again with ``before`` for what is older.
+         */
+        get: operations["time_line"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2068,6 +2480,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Visits
+         * @description Return visits that are planned, soonest first.
+         */
+        get: operations["list_visits"];
+        put?: never;
+        /**
+         * Plan Visit
+         * @description Plan a visit.
+         */
+        post: operations["plan_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Visit
+         * @description Move a visit, give it to somebody else, or cancel it.
+         */
+        put: operations["edit_visit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/wiring/plan.pdf": {
         parameters: {
             query?: never;
@@ -2079,7 +2535,7 @@ export interface paths {
         put?: never;
         /**
          * Wiring As Pdf
-         * @description Return a wiring plan as a PDF: the drawing, then the moves one at a time.
+         * @description Return a wiring plan as PDF: the drawing, then the moves one at a time; for a call, with its unit.
          */
         post: operations["wiring_as_pdf"];
         delete?: never;
@@ -2099,7 +2555,7 @@ export interface paths {
         put?: never;
         /**
          * Wiring As Svg
-         * @description Return the drawing of a wiring plan as an SVG file.
+         * @description Return the drawing of a wiring plan as an SVG file that opens in any viewer.
          */
         post: operations["wiring_as_svg"];
         delete?: never;
@@ -2112,6 +2568,47 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Agreed
+         * @description An agreement as it stands on record.
+         */
+        Agreed: {
+            agreement: components["schemas"]["Agreement"];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Person */
+            person: string;
+        };
+        /**
+         * Agreement
+         * @description What was agreed, frozen as it was shown.
+         */
+        Agreement: {
+            /** Currency */
+            currency: string;
+            /** Heard By */
+            heard_by?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Planned Min
+             * @description Labor it was priced with [min]
+             */
+            planned_min?: number | null;
+            signature?: components["schemas"]["Signature"] | null;
+            /** Total */
+            total: number | null;
+            /** Trial */
+            trial: boolean;
+            /**
+             * What
+             * @description What exactly was agreed, in words
+             */
+            what: string[];
+        };
         /**
          * Aid
          * @description What helps the start.
@@ -3059,6 +3556,55 @@ export interface components {
             why: string;
         };
         /**
+         * Band
+         * @description Between which figures a quantity is in tolerance on this unit.
+         */
+        Band: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+        };
+        /**
+         * Baseline
+         * @description A unit's own line: what it draws at a temperature, and how sure that is.
+         */
+        Baseline: {
+            /**
+             * At 95F A
+             * @description What it draws at 95 °F on its usual volts [A]
+             */
+            at_95f_a: number;
+            /** Covariance */
+            covariance: number[][];
+            /** Few */
+            few: boolean;
+            /** Rise Pct Per F */
+            rise_pct_per_f: number;
+            /**
+             * Scatter Pct
+             * @description Spread of one reading about the line [%]
+             */
+            scatter_pct: number;
+            /**
+             * Slope
+             * @description Logarithm of amps: level, per °F, per ln(volts)
+             */
+            slope: number[];
+            /**
+             * Usual V
+             * @description Volts it usually runs on; none where they were not noted
+             */
+            usual_v: number | null;
+            /** Visits */
+            visits: number;
+        };
+        /**
          * BeforeAfter
          * @description The start before and the start after that stand against each other on this call.
          */
@@ -3070,6 +3616,24 @@ export interface components {
             /** Changes */
             changes: string[];
             result: components["schemas"]["ComparisonResult"];
+        };
+        /**
+         * Billed
+         * @description What is charged beside the parts, as the person said it.
+         */
+        Billed: {
+            /** Lines */
+            lines?: components["schemas"]["ExtraLine"][];
+            /**
+             * Minutes
+             * @description Labor charged [min]
+             */
+            minutes: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * Bleed
@@ -3148,6 +3712,28 @@ export interface components {
             magnetic_multiple: number;
             /** Rating A */
             rating_a: number;
+        };
+        /**
+         * Bring
+         * @description One thing to bring.
+         */
+        Bring: {
+            /** Lacks */
+            lacks: boolean;
+            /**
+             * On Van
+             * @description How many of it the van holds
+             */
+            on_van: number;
+            /**
+             * Part
+             * @description Part number that serves, where the list has one
+             */
+            part: string | null;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * BurnPoint
@@ -3737,6 +4323,24 @@ export interface components {
             start_s: number;
         };
         /**
+         * CauseChoice
+         * @description A cause to choose from.
+         */
+        CauseChoice: {
+            /**
+             * Hypothesis
+             * @enum {string}
+             */
+            hypothesis: "healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open";
+            /**
+             * Taken
+             * @description Taken as the cause on this call
+             */
+            taken: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
          * ChannelName
          * @description One analog channel of a COMTRADE record.
          */
@@ -4306,6 +4910,37 @@ export interface components {
             size: string;
         };
         /**
+         * Confirmed
+         * @description What it was in the end.
+         */
+        Confirmed: {
+            /**
+             * Hypothesis
+             * @enum {string}
+             */
+            hypothesis: "healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open";
+            /**
+             * Note
+             * @description How it was seen to be so
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * ConfirmedAt
+         * @description What it was in the end, as it stands on record.
+         */
+        ConfirmedAt: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            confirmed: components["schemas"]["Confirmed"];
+            /** Person */
+            person: string;
+        };
+        /**
          * Consumable
          * @description Something the work uses up.
          */
@@ -4581,6 +5216,39 @@ export interface components {
             separator: string;
             /** Skip Lines */
             skip_lines: number;
+        };
+        /**
+         * DayLine
+         * @description A visit of a day, with what to bring and what is open on its unit.
+         */
+        DayLine: {
+            /** Bring */
+            bring: components["schemas"]["Bring"][];
+            /** Tasks */
+            tasks: components["schemas"]["TaskOut"][];
+            visit: components["schemas"]["VisitOut"];
+        };
+        /**
+         * DayList
+         * @description A technician's day.
+         */
+        DayList: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Lacking
+             * @description What the van lacks for the whole day
+             */
+            lacking: string[];
+            /** Lines */
+            lines: components["schemas"]["DayLine"][];
+            /** Person */
+            person: string;
+            /** Person Id */
+            person_id: number;
         };
         /**
          * DeadPoint
@@ -4971,6 +5639,19 @@ export interface components {
             usual_low: number | null;
         };
         /**
+         * ExtraLine
+         * @description A line written by hand: a fee, a discount.
+         */
+        ExtraLine: {
+            /**
+             * Amount
+             * @description In the shop's currency; below zero for a discount
+             */
+            amount: number;
+            /** What */
+            what: string;
+        };
+        /**
          * FieldProblem
          * @description One field that cannot be used, in words a person can act on.
          */
@@ -5075,6 +5756,30 @@ export interface components {
             worst_pct: number;
         };
         /**
+         * FittedNow
+         * @description One part as it is fitted now.
+         */
+        FittedNow: {
+            /** Call Id */
+            call_id: number;
+            /**
+             * Fitted At
+             * Format: date-time
+             */
+            fitted_at: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other";
+            /** Person */
+            person: string;
+            /** Title */
+            title: string;
+            /** What */
+            what: string;
+        };
+        /**
          * FittedOut
          * @description A part fitted, as it stands on record.
          */
@@ -5126,6 +5831,11 @@ export interface components {
              */
             holder_id?: number | null;
             /**
+             * Lot
+             * @description Lot or date code on the part, for a recall
+             */
+            lot?: string | null;
+            /**
              * Part
              * @description Part number; none for something not of the list
              */
@@ -5158,6 +5868,162 @@ export interface components {
              * @description A rough measure of the work, for the order alone
              */
             minutes: number;
+        };
+        /**
+         * Fleet
+         * @description The fleet, what waiting risks first.
+         */
+        Fleet: {
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["FleetLine"][];
+            /**
+             * To Work Out
+             * @description Units whose forecast is not worked out yet; ask again
+             */
+            to_work_out: number;
+        };
+        /**
+         * FleetLine
+         * @description One unit of the fleet, with what is expected of it next.
+         */
+        FleetLine: {
+            /** Age Years */
+            age_years: number | null;
+            /**
+             * At Risk
+             * @description Chance within a year times what a breakdown would cost
+             */
+            at_risk: number;
+            /**
+             * Breakdown Cost
+             * @description Of one breakdown then, in the shop's currency
+             */
+            breakdown_cost: number;
+            /**
+             * Chance Pct
+             * @description Chance that it passes its limit within a year [%]
+             */
+            chance_pct: number;
+            /** Earliest */
+            earliest: string | null;
+            /** Last Visit */
+            last_visit: string | null;
+            /** Likely */
+            likely: string | null;
+            /** Open Tasks */
+            open_tasks: number;
+            /**
+             * See To By
+             * @description When to see to it: before the season it would fail in
+             */
+            see_to_by: string | null;
+            /** Site */
+            site: string;
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+            /**
+             * What
+             * @description What is expected to fail next; empty where nothing can be told
+             */
+            what: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FollowUp
+         * @description Something to come back for.
+         */
+        FollowUp: {
+            /**
+             * Code
+             * @description Stable name; a call has each once
+             */
+            code: string;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /**
+             * Plain
+             * @description The same for the customer
+             */
+            plain: string;
+            /**
+             * Rule
+             * @description Shop rule or forecast the day comes from
+             */
+            rule: string;
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @description The reason, with its figures
+             */
+            why: string;
+        };
+        /**
+         * Forecast
+         * @description When a figure is expected to pass its limit.
+         */
+        Forecast: {
+            /**
+             * At Limit
+             * @description As likely as not past its limit now, though the last reading was not
+             * @default false
+             */
+            at_limit: boolean;
+            /**
+             * Earliest
+             * @description One chance in twenty that it passes before
+             */
+            earliest: string | null;
+            /**
+             * Few
+             * @description Whether so few visits speak that the interval is wide on purpose
+             */
+            few: boolean;
+            /**
+             * Latest
+             * @description One chance in twenty that it holds longer; none where open
+             */
+            latest: string | null;
+            /** Latest Value */
+            latest_value: number;
+            /** Likely */
+            likely: string | null;
+            /**
+             * Limit
+             * @description What it leaves, in its own unit
+             */
+            limit: number;
+            /** Quantity */
+            quantity: string;
+            /**
+             * Rate Pct Per Year
+             * @description Most likely change, of its rated value [%/year]
+             */
+            rate_pct_per_year: number;
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @description passed: it is out now; due: within ten years; far: later than can be told
+             * @enum {string}
+             */
+            state: "passed" | "due" | "far";
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Visits */
+            visits: number;
+            /** Words */
+            words: string;
         };
         /**
          * Gate
@@ -5197,6 +6063,122 @@ export interface components {
              * @default false
              */
             s: boolean;
+        };
+        /**
+         * HandOver
+         * @description A visit handed over.
+         */
+        HandOver: {
+            /**
+             * Always
+             * @description What stands on every hand-over
+             */
+            always: string;
+            /**
+             * Cause
+             * @description What it was, confirmed or taken; none where not settled
+             */
+            cause: ("healthy" | "run_capacitor_weak" | "run_capacitor_open" | "start_kit_failed" | "supply_low" | "segment_loss" | "contactor_worn" | "control_voltage_low" | "pressure_not_equal" | "long_lines_or_liquid" | "overcharge" | "high_head" | "overload_open" | "start_winding_open" | "run_winding_open" | "winding_grounded" | "turn_short" | "locked_rotor" | "worn_bearings" | "breaker_weak_or_small" | "phase_fault" | "reverse_rotation" | "fan_motor" | "delay_or_lockout" | "control_fuse_or_transformer" | "open_neutral" | "kit_masks_open_capacitor" | "current_relay_or_external_overload" | "no_line_at_unit" | "leg_to_leg_short" | "source_too_small" | "kit_miswired" | "capacitor_wrong_value" | "low_charge" | "fan_reversed" | "overload_failed_open" | "lead_or_terminal_open" | "loose_lug_at_breaker" | "control_switch_open") | null;
+            /** Cause Title */
+            cause_title: string;
+            /** Come Back */
+            come_back: components["schemas"]["FollowUp"][];
+            /**
+             * Confirmed
+             * @description Whether somebody said that it was so in the end
+             */
+            confirmed: boolean;
+            /** Done */
+            done: components["schemas"]["Said"][];
+            /** Found */
+            found: components["schemas"]["Said"][];
+            /** Left */
+            left: components["schemas"]["Said"][];
+            /**
+             * Left Why
+             * @description Why what is left undone is left, as it was said
+             */
+            left_why: string;
+            /** May Fail */
+            may_fail: components["schemas"]["Said"][];
+            /** Nothing Measured */
+            nothing_measured: boolean;
+            /** @description How the unit is left */
+            state: components["schemas"]["Said"];
+            /** Watch */
+            watch: components["schemas"]["Said"][];
+        };
+        /**
+         * HandOverOut
+         * @description The Hand over rung of a call.
+         */
+        HandOverOut: {
+            /** Agreed */
+            agreed: components["schemas"]["Agreed"][];
+            billed: components["schemas"]["Billed"] | null;
+            /**
+             * Choices
+             * @description Every cause, the one taken first
+             */
+            choices: components["schemas"]["CauseChoice"][];
+            confirmed: components["schemas"]["ConfirmedAt"] | null;
+            hand_over: components["schemas"]["HandOver"];
+            handed: components["schemas"]["HandedOverAt"] | null;
+            logbook: components["schemas"]["Logbook"];
+            /**
+             * On Site Min
+             * @description From opening to hand-over, closing or now [min]
+             */
+            on_site_min: number;
+            rates: components["schemas"]["Rates"];
+            statement: components["schemas"]["Statement"];
+            /**
+             * Unpriced
+             * @description Fitted, and in no list: a price for each is written by hand
+             */
+            unpriced: string[];
+        };
+        /**
+         * HandedOver
+         * @description The hand-over itself: to whom, and how.
+         */
+        HandedOver: {
+            /**
+             * How
+             * @description Shown, printed, sent
+             * @default shown on the screen
+             */
+            how: string;
+            /**
+             * Left Why
+             * @description Why what is left undone is left
+             * @default
+             */
+            left_why: string;
+            /**
+             * Running
+             * @description Whether the unit is left running, as seen
+             */
+            running?: boolean | null;
+            /**
+             * To
+             * @description Who of the customer's side
+             */
+            to: string;
+        };
+        /**
+         * HandedOverAt
+         * @description The hand-over as it stands on record.
+         */
+        HandedOverAt: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            handed: components["schemas"]["HandedOver"];
+            /** Person */
+            person: string;
         };
         /**
          * Health
@@ -5892,6 +6874,16 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * KeepFollowUps
+         * @description Which of a call's follow-ups become tasks.
+         */
+        KeepFollowUps: {
+            /** Assigned Id */
+            assigned_id?: number | null;
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * Kept
          * @description Whether what was fitted stays, and why.
          */
@@ -6113,6 +7105,53 @@ export interface components {
             motor_v: number[];
             /** Time S */
             time_s: number[];
+        };
+        /**
+         * Logbook
+         * @description What a unit's visits say over the years.
+         */
+        Logbook: {
+            /** Bands */
+            bands: components["schemas"]["Band"][];
+            baseline: components["schemas"]["Baseline"] | null;
+            /** Forecasts */
+            forecasts: components["schemas"]["Forecast"][];
+            /** @description The last running amps against this unit's own line, drawn from the visits before */
+            latest_amps: components["schemas"]["Finding"] | null;
+            /** Trends */
+            trends: components["schemas"]["TrendLine"][];
+        };
+        /**
+         * LotLine
+         * @description One place a part of a lot was fitted.
+         */
+        LotLine: {
+            /** Call Id */
+            call_id: number;
+            /**
+             * Fitted At
+             * Format: date-time
+             */
+            fitted_at: string;
+            /** Lot */
+            lot: string;
+            /** Part */
+            part: string | null;
+            /** Person */
+            person: string;
+            /** Site */
+            site: string;
+            /**
+             * Still There
+             * @description Whether nothing of that kind was fitted or taken off since
+             */
+            still_there: boolean;
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+            /** What */
+            what: string;
         };
         /**
          * Lug
@@ -6420,6 +7459,24 @@ export interface components {
             peak: number;
         };
         /**
+         * MoneyLine
+         * @description One line of an estimate or a statement.
+         */
+        MoneyLine: {
+            /**
+             * Amount
+             * @description In the shop's currency; None where a price is missing
+             */
+            amount: number | null;
+            /**
+             * How
+             * @description The sum, with its numbers put in
+             */
+            how: string;
+            /** What */
+            what: string;
+        };
+        /**
          * Motor
          * @description One other motor of the plate, such as the condenser fan.
          */
@@ -6519,6 +7576,39 @@ export interface components {
             title: string;
         };
         /**
+         * NewAgreement
+         * @description A yes as it is given, to what the screen shows.
+         */
+        NewAgreement: {
+            /**
+             * Heard By
+             * @description Given by word: who heard it, and how
+             */
+            heard_by?: string | null;
+            /**
+             * Name
+             * @description Who agrees
+             */
+            name: string;
+            /**
+             * Options
+             * @description Which of the options shown, by their keys
+             */
+            options: string[];
+            /**
+             * Shown Total
+             * @description The total as it was shown; None where none was known
+             */
+            shown_total?: number | null;
+            signature?: components["schemas"]["Signature"] | null;
+            /**
+             * Trial
+             * @description The trial of a start kit on a locked rotor is included
+             * @default false
+             */
+            trial: boolean;
+        };
+        /**
          * NewCall
          * @description A call to be opened.
          */
@@ -6530,6 +7620,11 @@ export interface components {
             complaint: string;
             /** Unit Id */
             unit_id: number;
+            /**
+             * Visit Id
+             * @description The planned visit it is, where it was planned
+             */
+            visit_id?: number | null;
         };
         /**
          * NewCapture
@@ -6859,6 +7954,28 @@ export interface components {
             why: string;
         };
         /**
+         * NewTask
+         * @description A task written by hand.
+         */
+        NewTask: {
+            /** Assigned Id */
+            assigned_id?: number | null;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Title */
+            title: string;
+            /** Unit Id */
+            unit_id: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * NewTest
          * @description A test of several readings, entered together.
          */
@@ -6920,6 +8037,31 @@ export interface components {
              * @description Last day of the warranty
              */
             warranty_until?: string | null;
+        };
+        /**
+         * NewVisit
+         * @description A visit to be planned.
+         */
+        NewVisit: {
+            /**
+             * Minutes
+             * @default 90
+             */
+            minutes: number;
+            /** Purpose */
+            purpose: string;
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
+            /** Unit Id */
+            unit_id: number;
+            /**
+             * Visitor Id
+             * @description Who goes
+             */
+            visitor_id: number;
         };
         /**
          * NewWant
@@ -7037,6 +8179,19 @@ export interface components {
             locked: boolean;
             /** Tagged */
             tagged: boolean;
+        };
+        /**
+         * Options
+         * @description What could be done, the one the cause asks for first.
+         */
+        Options: {
+            /**
+             * Not Computed
+             * @description Why no start could be computed, where none could
+             */
+            not_computed: string | null;
+            /** Options */
+            options: components["schemas"]["WorkOption"][];
         };
         /**
          * OtherLoad
@@ -7955,6 +9110,38 @@ export interface components {
             title: string;
         };
         /**
+         * Rates
+         * @description By what a shop reckons.
+         */
+        Rates: {
+            /**
+             * Currency
+             * @default USD
+             */
+            currency: string;
+            /**
+             * Labor Per Hour
+             * @description In the shop's currency, an hour
+             */
+            labor_per_hour: number;
+            /**
+             * Parts Markup Pct
+             * @description On top of what the shop pays for a part [%]
+             * @default 0
+             */
+            parts_markup_pct: number;
+            /**
+             * Tax Label
+             * @default Tax
+             */
+            tax_label: string;
+            /**
+             * Tax Pct
+             * @default 0
+             */
+            tax_pct: number;
+        };
+        /**
          * ReadingOut
          * @description A reading as it stands on record.
          */
@@ -8422,6 +9609,30 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
         };
         /**
+         * Said
+         * @description One line of a hand-over, in two voices.
+         */
+        Said: {
+            /** Code */
+            code: string;
+            /**
+             * Plain
+             * @description For the customer
+             */
+            plain: string;
+            /**
+             * Technical
+             * @description For the next technician
+             */
+            technical: string;
+            /**
+             * Verdict
+             * @default note
+             * @enum {string}
+             */
+            verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
          * SaidLast
          * @description What the last record of this unit said, to be confirmed step by step: offered, never taken over.
          */
@@ -8573,6 +9784,79 @@ export interface components {
             stop: string;
         };
         /**
+         * ShopDetails
+         * @description What a shop says of itself.
+         */
+        ShopDetails: {
+            /** Address */
+            address?: string[];
+            /**
+             * Currency
+             * @default USD
+             */
+            currency: string;
+            /**
+             * License
+             * @description License number, as local law wants it shown
+             * @default
+             */
+            license: string;
+            /** Name */
+            name: string;
+            /**
+             * Paper
+             * @default letter
+             * @enum {string}
+             */
+            paper: "letter" | "a4";
+            /**
+             * Parts Markup Pct
+             * @description On top of what the shop pays for a part [%]
+             * @default 0
+             */
+            parts_markup_pct: number;
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /**
+             * Tax Label
+             * @default Tax
+             */
+            tax_label: string;
+            /**
+             * Tax Pct
+             * @default 0
+             */
+            tax_pct: number;
+        };
+        /**
+         * ShopEdit
+         * @description The shop's details as they shall read; ``version`` is the one they were edited from.
+         */
+        ShopEdit: {
+            details: components["schemas"]["ShopDetails"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * ShopOut
+         * @description The shop's details as they hold.
+         */
+        ShopOut: {
+            details: components["schemas"]["ShopDetails"];
+            /** Person */
+            person: string | null;
+            /** Set At */
+            set_at: string | null;
+            /**
+             * Version
+             * @description 0 where nobody has set them yet
+             */
+            version: number;
+        };
+        /**
          * ShopStandard
          * @description A rule of thumb with its reason, which a shop may change.
          */
@@ -8593,7 +9877,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "no_line_pct" | "overload_rest_min" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "no_line_pct" | "overload_rest_min" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi" | "breakdown_hours" | "summer_cost_factor" | "follow_up_days" | "circuit_days" | "order_days";
             /**
              * Other Practice
              * @description What others do
@@ -8662,6 +9946,14 @@ export interface components {
              * @description Line voltage at the start [V]
              */
             volts: number;
+        };
+        /**
+         * Signature
+         * @description A drawn signature: strokes of points, each as a share of the field's width and height.
+         */
+        Signature: {
+            /** Strokes */
+            strokes: number[][][];
         };
         /**
          * SiteEdit
@@ -9509,6 +10801,31 @@ export interface components {
             wave_time_s: number[];
         };
         /**
+         * Statement
+         * @description What something costs, line by line; no total where a line is not known.
+         */
+        Statement: {
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["MoneyLine"][];
+            /**
+             * Missing
+             * @description What keeps the total from being known
+             */
+            missing: string[];
+            /** Subtotal */
+            subtotal: number | null;
+            /** Tax */
+            tax: number | null;
+            /** Tax Label */
+            tax_label: string;
+            /** Tax Pct */
+            tax_pct: number;
+            /** Total */
+            total: number | null;
+        };
+        /**
          * StationOut
          * @description One part of the line, with its size and what is said of it.
          */
@@ -9783,6 +11100,101 @@ export interface components {
             value: number;
         };
         /**
+         * TaskMove
+         * @description What becomes of a task; ``version`` is the one it was seen at.
+         */
+        TaskMove: {
+            /** Assigned Id */
+            assigned_id?: number | null;
+            /** Due On */
+            due_on?: string | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Version */
+            version: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "done" | "postponed" | "dropped" | "given";
+        };
+        /**
+         * TaskOut
+         * @description A task as it stands.
+         */
+        TaskOut: {
+            /** Assigned */
+            assigned: string | null;
+            /** Assigned Id */
+            assigned_id: number | null;
+            /** Call Id */
+            call_id: number | null;
+            /** Code */
+            code: string;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Overdue
+             * @description Past its day, by the shop's own date
+             */
+            overdue: boolean;
+            /** Site */
+            site: string;
+            /** Site Id */
+            site_id: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "done" | "dropped";
+            /** Steps */
+            steps: components["schemas"]["TaskStepOut"][];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+            /** Version */
+            version: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * TaskStepOut
+         * @description What became of a task.
+         */
+        TaskStepOut: {
+            /** Assigned */
+            assigned: string | null;
+            /** Due On */
+            due_on: string | null;
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Person */
+            person: string;
+            /** Reason */
+            reason: string;
+            /** What */
+            what: string;
+        };
+        /**
          * TerminalRow
          * @description One terminal with the word it carries and the net it shall be on.
          */
@@ -9830,6 +11242,46 @@ export interface components {
             work: string;
         };
         /**
+         * TimeEntry
+         * @description One entry of a unit's time line.
+         */
+        TimeEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Call Id */
+            call_id: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "visit" | "closed" | "reading" | "test" | "change" | "decision" | "photo" | "recording" | "plate";
+            /** Person */
+            person: string;
+            /**
+             * Ref
+             * @description Number of the record it comes from
+             */
+            ref: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TimeLine
+         * @description A stretch of a unit's time line, newest first.
+         */
+        TimeLine: {
+            /** Entries */
+            entries: components["schemas"]["TimeEntry"][];
+            /**
+             * Older
+             * @description Ask for what is before this; none at the beginning
+             */
+            older: string | null;
+        };
+        /**
          * Trace
          * @description A stretch of a capture, thinned so that every peak survives.
          */
@@ -9846,6 +11298,42 @@ export interface components {
             time_s: number[];
             /** To S */
             to_s: number;
+        };
+        /**
+         * TrendLine
+         * @description The drift of a figure.
+         */
+        TrendLine: {
+            /**
+             * High Per Year
+             * @description Upper end of its 90 % interval
+             */
+            high_per_year: number;
+            /**
+             * Low Per Year
+             * @description Lower end of its 90 % interval
+             */
+            low_per_year: number;
+            /**
+             * Per Year
+             * @description Theil–Sen slope, in the figure's own unit a year
+             */
+            per_year: number;
+            /** Quantity */
+            quantity: string;
+            /**
+             * Sure
+             * @description Whether a drift this steady would be chance in fewer than one of ten
+             */
+            sure: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Visits */
+            visits: number;
+            /** Words */
+            words: string;
         };
         /**
          * Trial
@@ -9907,6 +11395,27 @@ export interface components {
             run_cap_uf: number;
             /** Start Capacitors */
             start_capacitors: components["schemas"]["StartCapacitorRange"][];
+        };
+        /**
+         * UnconfirmedCall
+         * @description A closed call of which nobody said what it was in the end.
+         */
+        UnconfirmedCall: {
+            /** Call Id */
+            call_id: number;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Complaint */
+            complaint: string;
+            /** Person */
+            person: string;
+            /** Site */
+            site: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * UnitEdit
@@ -10003,6 +11512,13 @@ export interface components {
         UnitPage: {
             /** Calls */
             calls: components["schemas"]["CallSummary"][];
+            /**
+             * Fitted
+             * @description Parts fitted now, with date and who
+             */
+            fitted: components["schemas"]["FittedNow"][];
+            /** @description What the visits say over the years */
+            logbook: components["schemas"]["Logbook"];
             /** Plates */
             plates: components["schemas"]["PlateOut"][];
             /** Starts */
@@ -10078,6 +11594,70 @@ export interface components {
             field: string;
             /** Values */
             values: components["schemas"]["JsonValue"][];
+        };
+        /**
+         * VisitEdit
+         * @description A visit as it shall be; ``version`` is the one it was edited from.
+         */
+        VisitEdit: {
+            /** Minutes */
+            minutes?: number | null;
+            /** Purpose */
+            purpose?: string | null;
+            /** Starts At */
+            starts_at?: string | null;
+            /** Status */
+            status?: ("planned" | "cancelled") | null;
+            /** Version */
+            version: number;
+            /** Visitor Id */
+            visitor_id?: number | null;
+        };
+        /**
+         * VisitOut
+         * @description A visit to come.
+         */
+        VisitOut: {
+            /** Access */
+            access: string;
+            /** Call Id */
+            call_id: number | null;
+            /** Contact */
+            contact: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Place */
+            place: string;
+            /** Purpose */
+            purpose: string;
+            /** Site */
+            site: string;
+            /** Site Id */
+            site_id: number;
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "planned" | "begun" | "cancelled";
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+            /** Version */
+            version: number;
+            /** Visitor */
+            visitor: string;
+            /** Visitor Id */
+            visitor_id: number;
         };
         /**
          * Wanted
@@ -10504,6 +12084,39 @@ export interface components {
             terminals: components["schemas"]["TerminalRow"][];
             /** Title */
             title: string;
+        };
+        /**
+         * WorkOption
+         * @description One thing that could be done.
+         */
+        WorkOption: {
+            cost: components["schemas"]["Statement"];
+            /**
+             * Does
+             * @description What it is expected to do, by the computed start
+             */
+            does: string;
+            /**
+             * First
+             * @description Whether the cause found asks for this one
+             */
+            first: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Minutes
+             * @description Labor it is priced with [min]
+             */
+            minutes: number;
+            /**
+             * Part
+             * @description Part number, where one was found
+             */
+            part: string | null;
+            /** Title */
+            title: string;
+            /** Will Not */
+            will_not: string[];
         };
         /**
          * WorkOut
@@ -13195,6 +14808,62 @@ export interface operations {
             };
         };
     };
+    calls_without_cause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnconfirmedCall"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_call: {
         parameters: {
             query?: never;
@@ -13958,6 +15627,464 @@ export interface operations {
             };
         };
     };
+    get_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_to: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandedOver"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agree: {
+        parameters: {
+            query?: {
+                goal?: "start_at_all" | "faster" | "backup_power" | "flicker" | "long_lines";
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAgreement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bill: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Billed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    confirm_cause: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_options: {
+        parameters: {
+            query?: {
+                goal?: "start_at_all" | "faster" | "backup_power" | "flicker" | "long_lines";
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Options"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_follow_ups: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepFollowUps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_make_safe: {
         parameters: {
             query?: never;
@@ -13986,6 +16113,126 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CallOut"];
                 };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper_as_html: {
+        parameters: {
+            query?: {
+                paper?: ("letter" | "a4") | null;
+            };
+            header?: never;
+            path: {
+                call_id: number;
+                name: "customer" | "technical" | "estimate" | "statement";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper_as_pdf: {
+        parameters: {
+            query?: {
+                paper?: ("letter" | "a4") | null;
+            };
+            header?: never;
+            path: {
+                call_id: number;
+                name: "customer" | "technical" | "estimate" | "statement";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not on record */
             404: {
@@ -14681,6 +16928,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tasks_of_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"][];
                 };
             };
             /** @description Not on record */
@@ -15620,6 +17925,118 @@ export interface operations {
             };
         };
     };
+    paper_font: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fleet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fleet"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_health: {
         parameters: {
             query?: never;
@@ -15870,6 +18287,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    units_with_lot: {
+        parameters: {
+            query?: {
+                part?: string | null;
+            };
+            header?: never;
+            path: {
+                lot: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotLine"][];
                 };
             };
             /** @description Not on record */
@@ -16318,6 +18795,122 @@ export interface operations {
             };
         };
     };
+    person_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    day_list: {
+        parameters: {
+            query?: {
+                day?: string | null;
+            };
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayList"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_photo: {
         parameters: {
             query?: never;
@@ -16448,6 +19041,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reference"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_shop: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
                 };
             };
             /** @description Not on record */
@@ -16676,6 +19390,62 @@ export interface operations {
             };
         };
     };
+    site_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sound: {
         parameters: {
             query?: never;
@@ -16817,6 +19587,199 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandardOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tasks: {
+        parameters: {
+            query?: {
+                status?: ("open" | "done" | "dropped") | null;
+                person_id?: number | null;
+                site_id?: number | null;
+                unit_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_task: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTask"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_task: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                task_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskMove"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
                 };
             };
             /** @description Not on record */
@@ -17179,6 +20142,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhotoOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    time_line: {
+        parameters: {
+            query?: {
+                before?: string | null;
+            };
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeLine"];
                 };
             };
             /** @description Not on record */
@@ -17593,10 +20616,207 @@ export interface operations {
             };
         };
     };
-    wiring_as_pdf: {
+    list_visits: {
+        parameters: {
+            query?: {
+                person_id?: number | null;
+                site_id?: number | null;
+                unit_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_visit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVisit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_visit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_as_pdf: {
+        parameters: {
+            query?: {
+                call_id?: number | null;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };

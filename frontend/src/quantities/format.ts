@@ -21,6 +21,16 @@ export function day(iso: string): string {
   return then.toLocaleDateString('en-US', { day: 'numeric', month: 'short', year: 'numeric' })
 }
 
+/** A day of the calendar, as the server wrote it: no clock of this device moves it. */
+export function calendarDay(iso: string): string {
+  const [year, month, date] = iso.split('-').map(Number)
+  return new Date(year ?? 0, (month ?? 1) - 1, date ?? 1).toLocaleDateString('en-US', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+  })
+}
+
 function startOfDay(date: Date): number {
   return new Date(date.getFullYear(), date.getMonth(), date.getDate()).getTime()
 }

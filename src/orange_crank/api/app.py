@@ -23,6 +23,7 @@ from orange_crank.api import (
     calc,
     calls,
     circuits,
+    hand_over,
     lab,
     live,
     measuring,
@@ -36,6 +37,7 @@ from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store import people
 from orange_crank.store.database import session
 
@@ -101,7 +103,12 @@ class Health(Frozen):
 @asynccontextmanager
 async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
     """Load the compiled start model once the first page has had its turn; give grid runs up at the end."""
-    later = threading.Timer(WARM_AFTER_S, warm)
+
+    def both() -> None:
+        warm()
+        warm_papers()
+
+    later = threading.Timer(WARM_AFTER_S, both)
     later.daemon = True
     later.start()
     yield
@@ -141,7 +148,7 @@ def create_app(
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     app.state.reload_demo = reload_demo
     problems.install(app)
-    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits, live):
+    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits, hand_over, live):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])

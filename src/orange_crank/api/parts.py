@@ -1,21 +1,26 @@
 """Parts, vans and the work of a call over HTTP."""
 
-from fastapi import APIRouter, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import PlainTextResponse
 
+from orange_crank.api import papers
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.core.aids.parts import Column, columns
 from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, WorkPlan
 from orange_crank.core.wiring import WiringIn
+from orange_crank.formats.documents.paper import to_pdf
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
-from orange_crank.formats.wiring_pdf import wiring_pdf
-from orange_crank.formats.wiring_svg import plan_with_pictures
+from orange_crank.formats.wiring_paper import wiring_page
+from orange_crank.formats.wiring_svg import plan_with_pictures, with_own_colors
 from orange_crank.store import parts
-from orange_crank.store.calls import work
+from orange_crank.store.calls import view, work
 from orange_crank.store.database import session
 from orange_crank.store.once import once
+from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api", tags=["parts"])
 
@@ -157,19 +162,31 @@ def check_as_wired(call_id: Number, checked: AsWired, who: Who, key: Key) -> wor
 
 @router.post("/wiring/plan.svg")
 def wiring_as_svg(entry: WiringIn) -> Response:
-    """Return the drawing of a wiring plan as an SVG file."""
+    """Return the drawing of a wiring plan as an SVG file that opens in any viewer."""
     return Response(
-        plan_with_pictures(entry).svg,
+        with_own_colors(plan_with_pictures(entry).svg or ""),
         media_type="image/svg+xml",
         headers={"Content-Disposition": f'attachment; filename="{entry.kind}.svg"'},
     )
 
 
 @router.post("/wiring/plan.pdf")
-def wiring_as_pdf(entry: WiringIn) -> Response:
-    """Return a wiring plan as a PDF: the drawing, then the moves one at a time."""
+def wiring_as_pdf(
+    entry: WiringIn,
+    who: Who,
+    request: Request,
+    call_id: Annotated[int | None, Query(ge=1)] = None,
+) -> Response:
+    """Return a wiring plan as PDF: the drawing, then the moves one at a time; for a call, with its unit."""
+    address = str(request.base_url).rstrip("/")
+    with session():
+        shop = get_shop().details
+        if call_id is not None:
+            head = papers.head_of(view.get_call(call_id), shop, "Wiring plan", address)
+        else:
+            head = papers.bare_head(shop, "Wiring plan", who.name, address)
     return Response(
-        wiring_pdf(entry),
+        to_pdf(wiring_page(entry, head)),
         media_type="application/pdf",
         headers={"Content-Disposition": f'attachment; filename="{entry.kind}.pdf"'},
     )

@@ -3,13 +3,15 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Path, Request, Response
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from orange_crank.api.keyed import Key
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.logbook.fitted import FittedNow
+from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import people, units
+from orange_crank.store import logbook, people, units
 from orange_crank.store.calls import listing
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
@@ -51,6 +53,8 @@ class UnitPage(Frozen):
     plates: list[units.PlateOut]
     calls: list[listing.CallSummary]
     starts: list[listing.StartPoint]
+    logbook: Logbook = Field(description="What the visits say over the years")
+    fitted: list[FittedNow] = Field(description="Parts fitted now, with date and who")
 
 
 class DemoReload(Frozen):
@@ -102,12 +106,39 @@ def add_unit(entry: units.NewUnit, _: Who, key: Key) -> units.UnitOut:
 def get_unit(unit_id: Number) -> UnitPage:
     """Return a unit with its plates, calls and measured starts."""
     with session():
+        unit, book = units.get_unit(unit_id), logbook.unit_logbook(unit_id)
         return UnitPage(
-            unit=units.get_unit(unit_id),
+            unit=unit,
             plates=units.plate_versions(unit_id),
             calls=listing.calls_of_unit(unit_id),
             starts=listing.history_of_unit(unit_id),
+            logbook=book.logbook,
+            fitted=book.fitted,
         )
+
+
+@router.get("/units/{unit_id}/time-line")
+def time_line(unit_id: Number, before: AwareDatetime | None = None) -> logbook.TimeLine:
+    """Return a stretch of a unit's time line, newest first; ask again with ``before`` for what is older."""
+    with session():
+        units.get_unit(unit_id)
+        return logbook.time_line(unit_id, before)
+
+
+@router.get("/fleet")
+def get_fleet() -> logbook.Fleet:
+    """Return units by what is expected to fail next and what a breakdown would cost."""
+    with session():
+        return logbook.fleet()
+
+
+@router.get("/lots/{lot}")
+def units_with_lot(
+    lot: Annotated[str, Path(min_length=1, max_length=40)], part: str | None = None
+) -> list[logbook.LotLine]:
+    """Return where parts of a lot were fitted: for a recall."""
+    with session():
+        return logbook.units_with_lot(lot, part)
 
 
 @router.put("/units/{unit_id}")

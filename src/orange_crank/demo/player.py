@@ -26,8 +26,17 @@ from orange_crank.store.calls.safety import NewMakeSafe, NewSafetyEvent, add_mak
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.calls.why import tell
 from orange_crank.store.captures import save_capture
-from orange_crank.store.database import now, proxy, session, transaction
-from orange_crank.store.models import TABLES, PartPrice, Person, StockMove, StockWant
+from orange_crank.store.database import day_bounds, local_day, now, proxy, session, transaction
+from orange_crank.store.models import (
+    TABLES,
+    PartPrice,
+    Person,
+    PlannedVisit,
+    StockMove,
+    StockWant,
+    Task,
+)
+from orange_crank.store.shop_details import ShopDetails, keep_shop
 from orange_crank.store.shop_facts import DEMO, is_demo, mark
 from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit, save_plate
 
@@ -86,9 +95,34 @@ class Held(_Told):
     want: int
 
 
+class DemoPlanned(_Told):
+    """A visit to come, by the clock of the day the demo is loaded."""
+
+    unit: str
+    person: str
+    at_hour: int
+    in_days: int
+    minutes: int
+    purpose: str
+
+
+class DemoTask(_Told):
+    """Something to come back for."""
+
+    unit: str
+    person: str
+    code: str
+    title: str
+    why: str
+    in_days: int
+
+
 class DemoShop(_Told):
     """The whole made-up shop."""
 
+    shop: ShopDetails
+    planned: list[DemoPlanned]
+    tasks: list[DemoTask]
     people: list[DemoPerson]
     units: list[DemoUnit]
     prices: dict[PartKind, float]
@@ -173,9 +207,12 @@ def load(moment: datetime | None = None) -> None:
         mark(DEMO)
         ids = {p.name: Person.create(name=p.name, role=p.role, initials=p.initials).id for p in shop.people}
         lead = next(ids[p.name] for p in shop.people if p.role == "lead")
+        keep_shop(shop.shop, lead)
+        unit_ids: dict[str, int] = {}
         for demo in shop.units:
             site = add_site(NewSite(name=demo.site, place=demo.place, access_note=demo.access))
             unit = add_unit(NewUnit(site_id=site.id, name=demo.name, kind=demo.kind, note=demo.note))
+            unit_ids[demo.name] = unit.id
             first = max((v.days_ago for v in demo.visits), default=1.0)
             save_plate(
                 unit.id,
@@ -187,6 +224,34 @@ def load(moment: datetime | None = None) -> None:
             for visit in demo.visits:
                 _play(visit, demo, unit.id, ids[visit.person], present)
         _stock(shop, ids, lead, present - timedelta(days=30))
+        _ahead(shop, ids, unit_ids, lead, present)
+
+
+def _ahead(shop: DemoShop, ids: dict[str, int], units: dict[str, int], lead: int, present: datetime) -> None:
+    """Plan the visits to come and write down what is to come back for."""
+    today = local_day(present)
+    for one in shop.planned:
+        begin, _ = day_bounds(today + timedelta(days=one.in_days))
+        PlannedVisit.create(
+            unit=units[one.unit],
+            visitor=ids[one.person],
+            starts_at=begin + timedelta(hours=one.at_hour),
+            minutes=one.minutes,
+            purpose=one.purpose,
+            made_at=present,
+            person=lead,
+        )
+    for task in shop.tasks:
+        Task.create(
+            unit=units[task.unit],
+            code=task.code,
+            title=task.title,
+            why=task.why,
+            due_on=today + timedelta(days=task.in_days),
+            assigned=ids[task.person],
+            made_at=present,
+            person=lead,
+        )
 
 
 def _stock(shop: DemoShop, ids: dict[str, int], lead: int, long_ago: datetime) -> None:

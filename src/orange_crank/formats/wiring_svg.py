@@ -1,5 +1,6 @@
 """A wiring plan as SVG, from the core's primitives; readable without any style sheet."""
 
+import re
 from html import escape
 
 from orange_crank.core.wiring import WiringIn, WiringOut
@@ -21,6 +22,14 @@ def plan_with_pictures(entry: WiringIn) -> WiringOut:
     after = draw(plan.after, plan.before, entry.colours, f"{plan.title}: after", numbered)
     before = draw(plan.before, None, entry.colours, f"{plan.title}: before", numbered)
     return out.model_copy(update={"svg": drawing_svg(after), "svg_before": drawing_svg(before)})
+
+
+_OF_THE_PAGE = re.compile(r"var\(--[\w-]+, (#[0-9a-fA-F]{3,8})\)")
+
+
+def with_own_colors(svg: str) -> str:
+    """Return a drawing that takes no color from the page around it: it opens in any viewer."""
+    return _OF_THE_PAGE.sub(r"\1", svg)
 
 
 def drawing_svg(drawing: Drawing) -> str:

@@ -3,7 +3,7 @@
 import select
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, date, datetime, tzinfo
+from datetime import UTC, date, datetime, timedelta, tzinfo
 from importlib.resources import as_file, files
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -149,6 +149,22 @@ def set_zone(name: str) -> None:
 def local_day(moment: datetime) -> date:
     """Return the day of a moment in the shop's own time."""
     return moment.astimezone(_zone[0]).date()
+
+
+def day_bounds(day: date) -> tuple[datetime, datetime]:
+    """Return when a day of the shop's own time begins and when the next does."""
+    zone = _zone[0]
+
+    def midnight(on: date) -> datetime:
+        naive = datetime(on.year, on.month, on.day)
+        return naive.replace(tzinfo=zone) if zone is not None else naive.astimezone()
+
+    return midnight(day), midnight(day + timedelta(days=1))
+
+
+def local_time(moment: datetime) -> datetime:
+    """Return a moment in the shop's own time, with its zone."""
+    return moment.astimezone(_zone[0])
 
 
 def now() -> datetime:

@@ -60,6 +60,7 @@ class ServiceCall(Record):
     """One visit to one unit."""
 
     unit_id: int
+    opened_by_id: int
     unit = peewee.ForeignKeyField(Unit, backref="calls")
     complaint = peewee.CharField(max_length=400)
     note = peewee.TextField(default="")
@@ -370,6 +371,85 @@ class TestTaken(Record):
     person = peewee.ForeignKeyField(Person)
 
 
+class Task(Record):
+    """Something to come back for; its story is kept beside it."""
+
+    call_id: int | None
+    unit_id: int
+    assigned_id: int | None
+
+    unit = peewee.ForeignKeyField(Unit, backref="tasks")
+    call = peewee.ForeignKeyField(ServiceCall, null=True, backref="tasks")
+    code = peewee.CharField(max_length=40)
+    title = peewee.CharField(max_length=200)
+    why = peewee.TextField()
+    due_on = peewee.DateField()
+    status = peewee.CharField(max_length=10, default="open")
+    assigned = peewee.ForeignKeyField(Person, null=True, backref="tasks")
+    version = peewee.IntegerField(default=1)
+    made_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class TaskStep(Record):
+    """What became of a task: done, postponed, dropped, given to somebody; append-only."""
+
+    task_id: int
+
+    task = peewee.ForeignKeyField(Task, backref="steps")
+    what = peewee.CharField(max_length=12)
+    reason = peewee.CharField(max_length=400, default="")
+    due_on = peewee.DateField(null=True)
+    assigned = peewee.ForeignKeyField(Person, null=True)
+    happened_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class PlannedVisit(Record):
+    """A visit to come: who, when, to which unit, and what for."""
+
+    unit_id: int
+    visitor_id: int
+    call_id: int | None
+
+    unit = peewee.ForeignKeyField(Unit, backref="planned_visits")
+    visitor = peewee.ForeignKeyField(Person, backref="planned_visits")
+    starts_at = UtcDateTimeField()
+    minutes = peewee.IntegerField()
+    purpose = peewee.CharField(max_length=400)
+    status = peewee.CharField(max_length=10, default="planned")
+    call = peewee.ForeignKeyField(ServiceCall, null=True)
+    version = peewee.IntegerField(default=1)
+    made_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+
+
+class UnitForecast(peewee.Model):
+    """What a unit's visits say of its next failures, kept with what it stands on; never more than a copy."""
+
+    unit_id: int
+
+    unit = peewee.ForeignKeyField(Unit, primary_key=True)
+    newest_reading = peewee.IntegerField()
+    newest_change = peewee.IntegerField()
+    on_day = peewee.IntegerField()
+    body = peewee.TextField()
+
+    class Meta:
+        """Bound at start-up."""
+
+        database = proxy
+        legacy_table_names = False
+
+
+class ShopDetail(Record):
+    """The shop as it is named on its papers, and how it reckons; the newest holds."""
+
+    body = peewee.TextField()
+    set_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person, null=True)
+
+
 class RequestKept(Record):
     """A request as it was answered once: the same key again finds the answer, never a second record."""
 
@@ -395,6 +475,11 @@ class ShopFact(peewee.Model):
 TABLES: tuple[type[peewee.Model], ...] = (
     ShopFact,
     RequestKept,
+    ShopDetail,
+    UnitForecast,
+    PlannedVisit,
+    TaskStep,
+    Task,
     StockWant,
     StockMove,
     PartPrice,

@@ -11,11 +11,13 @@ from orange_crank.core.aids.entry import AidPart
 from orange_crank.core.aids.parts import KIND_WORDS, Counted, Part, PartKind, Price, shipped_parts
 from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.handover.money import customer_price
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import OwnPart, PartPrice, Person, StockMove, StockWant
 from orange_crank.store.people import PersonOut
+from orange_crank.store.shop_details import get_shop
 
 MoveReason = Literal["restocked", "counted", "fitted", "taken_off", "moved_out"]
 MOST_ROWS = 2_000
@@ -239,11 +241,12 @@ def get_van(person_id: int) -> Van:
     """
     holder = _holder(person_id)
     parts, cost, counts = all_parts(), prices(), counts_of(person_id)
+    markup = get_shop().details.parts_markup_pct
     wants = {w.part: w.want_count for w in StockWant.select().where(StockWant.holder == person_id)}
     kinds = list(KIND_WORDS)
     shown = [parts[n] for n in {*counts, *wants} if n in parts and (counts.get(n) or wants.get(n))]
     lines = [
-        _line(p, counts.get(p.part, 0), wants.get(p.part, 0), cost.get(p.part))
+        _line(p, counts.get(p.part, 0), wants.get(p.part, 0), cost.get(p.part), markup)
         for p in sorted(shown, key=lambda p: (kinds.index(p.kind), p.part))
     ]
     restock = [line for line in lines if line.short]
@@ -260,7 +263,12 @@ def get_van(person_id: int) -> Van:
     )
 
 
-def _line(part: Part, count: int, want: int, price: float | None) -> VanLine:
+def _to_customer(price: float | None, markup_pct: float) -> float | None:
+    """Return what a customer pays for a part: what an aid is compared by is what is billed."""
+    return None if price is None else float(customer_price(price, markup_pct))
+
+
+def _line(part: Part, count: int, want: int, price: float | None, markup_pct: float) -> VanLine:
     return VanLine(
         part=part,
         kind_word=KIND_WORDS[part.kind],
@@ -268,7 +276,7 @@ def _line(part: Part, count: int, want: int, price: float | None) -> VanLine:
         want=want,
         short=max(0, want - count),
         price=price,
-        aid=aid_part(Counted(part=part, count=max(0, count), price=price)),
+        aid=aid_part(Counted(part=part, count=max(0, count), price=_to_customer(price, markup_pct))),
     )
 
 

@@ -26,6 +26,7 @@ const WhyRung = lazy(early(() => import('./why/why').then((m) => ({ default: m.W
 const AidRung = lazy(early(() => import('./aid').then((m) => ({ default: m.AidRung }))))
 const PartsRung = lazy(early(() => import('./work/parts-rung').then((m) => ({ default: m.PartsRung }))))
 const CircuitRung = lazy(early(() => import('./work/circuit-rung').then((m) => ({ default: m.CircuitRung }))))
+const HandOver = lazy(early(() => import('./hand-over/hand-over').then((m) => ({ default: m.HandOver }))))
 const Prove = lazy(early(() => import('./prove').then((m) => ({ default: m.Prove }))))
 
 /** Each rung's code is loaded when it is opened. */
@@ -39,6 +40,7 @@ const RUNGS: Record<string, ComponentType<{ call: Call }>> = {
   parts: PartsRung,
   circuit: CircuitRung,
   prove: Prove,
+  hand_over: HandOver,
 }
 
 export function CallScreen() {

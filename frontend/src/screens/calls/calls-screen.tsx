@@ -9,6 +9,7 @@ import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
 import { StateWord } from '../../parts/state-word'
+import { CallTabs } from '../../parts/tabs'
 import { clock, day } from '../../quantities/format'
 
 const NewCall = lazy(early(() => import('./new-call').then((m) => ({ default: m.NewCall }))))
@@ -26,6 +27,7 @@ export function CallsScreen() {
   const closed = shown.filter((c) => c.status === 'closed')
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
+      <CallTabs />
       <FindHead
         title="Calls"
         label="Find a call"

@@ -9,7 +9,13 @@ import { Gallery } from '../../parts/photos'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { useTitle } from '../../parts/title'
-import { clock, day, figure } from '../../quantities/format'
+import { VerdictMark, Why } from '../../parts/verdict'
+import { usePerson } from '../../parts/who'
+import { day, figure } from '../../quantities/format'
+import { PlanForm } from '../day/day-screen'
+import { TaskLine } from '../day/due-screen'
+import { useTasks } from '../day/use-day'
+import { TimeLine } from './time-line'
 import { UnitForm } from './unit-form'
 
 export function UnitScreen() {
@@ -28,7 +34,7 @@ export function UnitScreen() {
         </Link>
       </div>
     )
-  const { unit, plates, calls, starts } = page.data
+  const { unit, plates, starts, logbook: book } = page.data
   const series = (quantity: string) => starts.filter((s) => s.quantity === quantity)
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
@@ -69,38 +75,54 @@ export function UnitScreen() {
           Compute a start of this unit
         </Link>
       )}
+      <Ahead unitId={unit.id} />
+      <Amps book={book} />
       <div className="grid gap-6 pt-5 lg:grid-cols-2">
-        <Trend title="Inrush on C" unit="A" points={series('inrush_a')} />
-        <Trend title="Running amps" unit="A" points={series('running_a')} />
-        <Trend title="Run capacitor" unit="µF" points={series('run_cap_uf')} />
-        <Trend title="Line volts, idle" unit="V" points={series('line_v_idle')} />
+        {TRENDS.map((t) => (
+          <Trend
+            key={t.quantity}
+            title={t.title}
+            unit={t.unit}
+            points={series(t.quantity)}
+            band={book.bands.find((b) => b.quantity === t.quantity)}
+            ahead={book.forecasts.find((f) => f.quantity === t.quantity)}
+          />
+        ))}
         <Trend
           title="Start took"
           unit="s"
-          points={series('inrush_a')
-            .filter((s) => s.seconds !== null)
+          band={book.bands.find((b) => b.quantity === 'start_time_s')}
+          points={starts
+            .filter((s) => s.quantity === 'inrush_a' && s.seconds !== null)
             .map((s) => ({ ...s, value: s.seconds as number }))}
         />
       </div>
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Calls</h2>
-      <ul>
-        {calls.map((c) => (
-          <li key={c.id} className="border-b border-faint">
-            <Link
-              to={`/calls/${c.id}`}
-              className="flex flex-wrap gap-x-3 py-2 hover:bg-plane sm:grid sm:grid-cols-[8rem_1fr]"
-            >
-              <span className="figure text-sm text-soft">
-                {day(c.opened_at)} {c.status === 'open' ? clock(c.opened_at) : ''}
-              </span>
-              <span>
-                {c.complaint} <span className="text-sm text-soft">· {c.opened_by}</span>
-                {c.status === 'open' && <b className="text-orange-ink"> ▸ open</b>}
-              </span>
-            </Link>
-          </li>
-        ))}
-      </ul>
+      {book.trends.some((t) => t.sure) && (
+        <ul className="pt-3">
+          {book.trends
+            .filter((t) => t.sure)
+            .map((t) => (
+              <li key={t.quantity}>{t.words}</li>
+            ))}
+        </ul>
+      )}
+      {page.data.fitted.length > 0 && (
+        <section aria-label="Fitted now" className="pt-6">
+          <h2 className="border-b-2 border-ink text-lg font-bold">Fitted now</h2>
+          <ul>
+            {page.data.fitted.map((f) => (
+              <li key={f.part} className="flex flex-wrap gap-x-4 border-b border-faint py-2">
+                <b className="min-w-40">{f.title}</b>
+                <Link to={`/calls/${f.call_id}`}>{f.what}</Link>
+                <span className="text-soft">
+                  {f.person}, {day(f.fitted_at)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <TimeLine unitId={unit.id} />
       <UnitPhotos id={unit.id} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Plate</h2>
       {plates.length === 0 && <p className="py-2 text-soft">Not read yet; it is read on a call.</p>}
@@ -108,6 +130,61 @@ export function UnitScreen() {
         <PlateLine key={p.number} plate={p} />
       ))}
     </div>
+  )
+}
+
+const TRENDS = [
+  { quantity: 'run_cap_uf', title: 'Run capacitor', unit: 'µF' },
+  { quantity: 'running_a', title: 'Running amps', unit: 'A' },
+  { quantity: 'inrush_a', title: 'Inrush on C', unit: 'A' },
+  { quantity: 'fan_cap_uf', title: 'Fan capacitor', unit: 'µF' },
+  { quantity: 'contactor_drop_v', title: 'Contactor drop', unit: 'V' },
+  { quantity: 'line_v_idle', title: 'Line volts, idle', unit: 'V' },
+] as const
+
+/** What is planned and due on this unit. */
+function Ahead({ unitId }: { unitId: number }) {
+  const { person } = usePerson()
+  const tasks = useTasks(null, unitId)
+  const [planning, setPlanning] = useState(false)
+  return (
+    <section aria-label="Ahead" className="pt-5">
+      <h2 className="border-b-2 border-ink text-lg font-bold">To do</h2>
+      <ul>
+        {tasks.data?.map((t) => (
+          <TaskLine key={t.id} task={t} />
+        ))}
+      </ul>
+      {tasks.data?.length === 0 && <p className="py-2 text-soft">Nothing is due on this unit.</p>}
+      <Button className="mt-2" onClick={() => setPlanning(true)}>
+        Plan a visit
+      </Button>
+      <Sheet open={planning} onOpenChange={setPlanning} title="Plan a visit">
+        <PlanForm visitor={person?.id ?? null} unitId={unitId} onDone={() => setPlanning(false)} />
+      </Sheet>
+    </section>
+  )
+}
+
+/** Today's amps against what this unit draws. */
+function Amps({ book }: { book: Schemas['Logbook'] }) {
+  const { baseline: line, latest_amps: latest } = book
+  if (!line) return null
+  return (
+    <section aria-label="Own baseline" className="pt-5">
+      <h2 className="border-b-2 border-ink text-lg font-bold">What this unit draws</h2>
+      <p className="py-2">
+        <span className="figure text-lg">{figure(line.at_95f_a, 3)} A</span> at 95 °F,{' '}
+        {figure(line.rise_pct_per_f, 2)} % more for each °F, by {line.visits} visits
+        {line.few && ': few, so take it as a hint'}.
+      </p>
+      {latest && (
+        <Why
+          summary={<VerdictMark verdict={latest.verdict} word={`Last visit: ${latest.text}`} />}
+          findings={[latest]}
+        />
+      )}
+    </section>
   )
 }
 

@@ -5,6 +5,7 @@ import { useUnits } from '../../api/queries'
 import { FindHead } from '../../parts/find-head'
 import { ProblemNote } from '../../parts/problem'
 import { figure } from '../../quantities/format'
+import { UnitTabs } from './unit-tabs'
 
 export function UnitsScreen() {
   const units = useUnits()
@@ -19,6 +20,7 @@ export function UnitsScreen() {
   )
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
+      <UnitTabs />
       <FindHead
         title="Units"
         label="Find a unit"

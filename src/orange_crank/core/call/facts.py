@@ -13,6 +13,8 @@ from orange_crank.core.call.visits import Visit
 from orange_crank.core.call.why_record import Decided, SeenAt, WhyRecord
 from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
 from orange_crank.core.diagnosis.model import Hypothesis, Measured
+from orange_crank.core.handover.money import Billed
+from orange_crank.core.handover.record import Agreed, ConfirmedAt, HandedOverAt
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
@@ -74,6 +76,13 @@ class CallFacts:
     sister_start: PastStart | None = None
     earlier_make_safe: SafetyEvent | None = None
     shop_calls: Mapping[Hypothesis, int] = field(default_factory=dict)
+    confirmed: ConfirmedAt | None = None
+    agreed: Sequence[Agreed] = ()
+    billed: Billed | None = None
+    handed_over: HandedOverAt | None = None
+    parts_ordered: str = ""
+    closed_at: AwareDatetime | None = None
+    closed_reason: str = ""
 
     def retired_by(self, quantity: Quantity, place: float) -> Change | None:
         """Return the change that made a reading the old part's, or None while its part is there."""

@@ -18,6 +18,10 @@ class EarlierReading:
     taken_at: datetime
     place: float
     plus_minus: float | None = None
+    outdoor_f: float | None = None
+    line_v: float | None = None
+    person: str = ""
+    seconds: float | None = None
 
 
 @dataclass(frozen=True)

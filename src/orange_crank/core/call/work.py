@@ -102,6 +102,9 @@ class Fitting(Frozen):
     replaces: PartKind | None = Field(
         default=None, description="Which part it takes the place of; by the kind of work where left out"
     )
+    lot: Annotated[str, Field(strict=True, min_length=1, max_length=40)] | None = Field(
+        default=None, description="Lot or date code on the part, for a recall"
+    )
     count: int = Field(default=1, strict=True, ge=1, le=20)
     holder_id: int | None = Field(
         default=None, strict=True, ge=1, description="Whose van it came from; left out when from elsewhere"

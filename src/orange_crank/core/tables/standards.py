@@ -116,6 +116,11 @@ StandardName = Literal[
     "condensing_over_high_f",
     "condensing_over_low_f",
     "gauge_psi",
+    "breakdown_hours",
+    "summer_cost_factor",
+    "follow_up_days",
+    "circuit_days",
+    "order_days",
 ]
 
 
@@ -265,6 +270,11 @@ class Standards:
     condensing_over_high_f: float
     condensing_over_low_f: float
     gauge_psi: float
+    breakdown_hours: float
+    summer_cost_factor: float
+    follow_up_days: float
+    circuit_days: float
+    order_days: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.

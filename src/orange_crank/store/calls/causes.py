@@ -1,41 +1,47 @@
-"""What it was in the end: the causes taken on closed calls, counted into the shop's own priors."""
+"""What it was in the end: the causes confirmed on closed calls, counted into the shop's own priors."""
 
 from collections import Counter
 from datetime import datetime
+from typing import Any
+
+from pydantic import ValidationError
 
 from orange_crank.core.diagnosis.model import Hypothesis
-from orange_crank.store.calls.decisions import decision_body
+from orange_crank.core.handover.record import Confirmed
+from orange_crank.store.calls.decisions import CONFIRMED
 from orange_crank.store.models import DecisionRow, ServiceCall
 
-# So many of the newest closed calls are counted: a shop changes, and its machines with it.
+# So many of the newest are counted: a shop changes, and its machines with it.
 NEWEST = 2_000
 
 
 def tally_of_causes(before: datetime) -> dict[Hypothesis, int]:
-    """Return how many calls closed before a moment had which cause, the newest cause of each.
+    """Return how many closed calls turned out to have which cause, as far as was confirmed before a moment.
 
     Notes
     -----
-    Counted as of the opening of the call that asks, so that its diagnosis stays what it was.
+    Only what somebody confirmed counts: a cause that was taken and not confirmed would feed the engine its
+    own guesses. Counted as of the opening of the call that asks, so that its diagnosis stays what it was.
 
     """
-    closed = (
-        ServiceCall.select(ServiceCall.id)
-        .where((ServiceCall.status == "closed") & (ServiceCall.closed_at < before))
-        .order_by(ServiceCall.closed_at.desc())
+    rows: Any = (
+        DecisionRow.select(DecisionRow.call, DecisionRow.body)
+        .join(ServiceCall)
+        .where(
+            (DecisionRow.kind == CONFIRMED)
+            & (DecisionRow.decided_at < before)
+            & (ServiceCall.status == "closed")
+            & (ServiceCall.closed_at < before)
+        )
+        .order_by(DecisionRow.id.desc())
         .limit(NEWEST)
-    )
-    calls = [c.id for c in closed]
-    if not calls:
-        return {}
-    rows = (
-        DecisionRow.select()
-        .where((DecisionRow.kind == "cause") & DecisionRow.call.in_(calls))
-        .order_by(DecisionRow.id)
+        .tuples()
     )
     last: dict[int, Hypothesis] = {}
-    for row in rows:
-        body = decision_body(row)
-        if body is not None and body.hypothesis is not None:
-            last[row.call_id] = body.hypothesis
+    for call_id, body in rows:
+        if call_id not in last:
+            try:
+                last[call_id] = Confirmed.model_validate_json(body).hypothesis
+            except ValidationError:
+                continue
     return dict(Counter(last.values()))

@@ -9,7 +9,7 @@ from orange_crank.core.call.why_record import Decision
 from orange_crank.store.calls.journal import Entry
 from orange_crank.store.models import DecisionRow
 
-TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED = (
+TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED = (
     "told",
     "plan",
     "fitted",
@@ -19,6 +19,10 @@ TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED = (
     "lifted",
     "backup_source",
     "as_wired",
+    "confirmed",
+    "agreed",
+    "billed",
+    "handed_over",
 )
 DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause")
 

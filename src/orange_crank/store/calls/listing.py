@@ -8,10 +8,11 @@ from pydantic import AwareDatetime
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState
+from orange_crank.store.calls.decisions import CONFIRMED
 from orange_crank.store.calls.record import events_of, state_of
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now
-from orange_crank.store.models import Person, Reading, ServiceCall, Site, Unit
+from orange_crank.store.models import DecisionRow, Person, Reading, ServiceCall, Site, Unit
 from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import SiteOut, site_out
 
@@ -126,6 +127,43 @@ def history_of_unit(unit_id: int) -> list[StartPoint]:
             mode=r.meter_mode,
             aid=r.aid,
             taken_at=r.taken_at,
+        )
+        for r in rows
+    ]
+
+
+class UnconfirmedCall(Frozen):
+    """A closed call of which nobody said what it was in the end."""
+
+    call_id: int
+    unit: str
+    site: str
+    complaint: str
+    closed_at: AwareDatetime
+    person: str
+
+
+def calls_without_cause(most: int = 200) -> list[UnconfirmedCall]:
+    """Return closed calls of which nobody said what it was in the end, newest first."""
+    said = DecisionRow.select(DecisionRow.call).where(DecisionRow.kind == CONFIRMED)
+    rows = (
+        ServiceCall.select(ServiceCall, Unit, Site, Person)
+        .join(Unit)
+        .join(Site)
+        .switch(ServiceCall)
+        .join(Person)
+        .where((ServiceCall.status == "closed") & ServiceCall.id.not_in(said))
+        .order_by(ServiceCall.closed_at.desc())
+        .limit(most)
+    )
+    return [
+        UnconfirmedCall(
+            call_id=r.id,
+            unit=r.unit.name,
+            site=r.unit.site.name,
+            complaint=r.complaint,
+            closed_at=r.closed_at,
+            person=r.opened_by.name,
         )
         for r in rows
     ]

@@ -14,7 +14,15 @@ from orange_crank.store.calls.record import read_call
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
-from orange_crank.store.models import ChangeMade, PlateVersion, Reading, ServiceCall, ShopStandardRow, Unit
+from orange_crank.store.models import (
+    ChangeMade,
+    PlannedVisit,
+    PlateVersion,
+    Reading,
+    ServiceCall,
+    ShopStandardRow,
+    Unit,
+)
 
 
 class NewCall(Frozen):
@@ -22,6 +30,9 @@ class NewCall(Frozen):
 
     unit_id: int
     complaint: str = Field(min_length=1, max_length=400, description="In the customer's words")
+    visit_id: int | None = Field(
+        default=None, strict=True, ge=1, description="The planned visit it is, where it was planned"
+    )
 
 
 class CallEdit(Frozen):
@@ -57,7 +68,18 @@ def open_call(entry: NewCall, person_id: int, opened_at: datetime | None = None)
             opened_at=opened_at or now(),
             opened_by=person_id,
         )
+        if entry.visit_id is not None:
+            _begin_visit(entry.visit_id, row)
         return get_call(row.id)
+
+
+def _begin_visit(visit_id: int, call: ServiceCall) -> None:
+    """Tie a call to the visit it was planned as; one of another unit stays as it is."""
+    PlannedVisit.update(call=call.id, status="begun", version=PlannedVisit.version + 1).where(
+        (PlannedVisit.id == visit_id)
+        & (PlannedVisit.unit == call.unit_id)
+        & (PlannedVisit.status == "planned")
+    ).execute()
 
 
 def _refuse_second_open_call(unit_id: int) -> None:

@@ -22,15 +22,22 @@ from orange_crank.core.call.why_record import (
 )
 from orange_crank.core.call.work import BackupProof, FittedPart, Fitting, Kept, KeptPart, WorkPlan
 from orange_crank.core.errors import input_problem
+from orange_crank.core.handover.agreement import Agreement
+from orange_crank.core.handover.money import Billed
+from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import Standards
 from orange_crank.store.calls.causes import tally_of_causes
 from orange_crank.store.calls.decisions import (
+    AGREED,
     BACKUP,
+    BILLED,
     CIRCUIT,
+    CONFIRMED,
     DIAGNOSED,
     FITTED,
+    HANDED,
     KEPT,
     LIFTED,
     PLAN,
@@ -120,6 +127,9 @@ def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
         sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
         earlier_make_safe=None if closed else _earlier_make_safe(row),
         shop_calls=tally_of_causes(row.opened_at),
+        parts_ordered=row.parts_ordered,
+        closed_at=row.closed_at,
+        closed_reason=row.closed_reason or "",
         **_decided(decisions, troubles),
     )
     return CallRecord(
@@ -260,7 +270,14 @@ def decisions_of_call(call_id: int) -> list[DecisionRow]:
 
 def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]:
     told: list[ToldRow] = []
-    found: dict[str, Any] = {"decisions": [], "lifts": [], "plans": {}, "fitted": [], "kept": []}
+    found: dict[str, Any] = {
+        "decisions": [],
+        "lifts": [],
+        "plans": {},
+        "fitted": [],
+        "kept": [],
+        "agreed": [],
+    }
 
     def one(row: DecisionRow) -> None:
         place = float(row.entry_no)
@@ -287,6 +304,24 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
             ),
             BACKUP: lambda: found.update(backup=body(BackupProof, "A proof on backup power")),
             CIRCUIT: lambda: found.update(circuit=body(CircuitLook, "The circuit looked at")),
+            BILLED: lambda: found.update(billed=body(Billed, "What is charged")),
+            CONFIRMED: lambda: _put(
+                found,
+                "confirmed",
+                body(Confirmed, "What it was in the end"),
+                lambda c: ConfirmedAt(confirmed=c, at=row.decided_at, person=row.person.name),
+            ),
+            HANDED: lambda: _put(
+                found,
+                "handed_over",
+                body(HandedOver, "The hand-over"),
+                lambda h: HandedOverAt(handed=h, at=row.decided_at, person=row.person.name),
+            ),
+            AGREED: lambda: _add(
+                found["agreed"],
+                body(Agreement, "An agreement"),
+                lambda a: Agreed(agreement=a, at=row.decided_at, person=row.person.name),
+            ),
         }
         if row.kind in readers:
             readers[row.kind]()
@@ -338,6 +373,11 @@ def _add(into: list[Any], body: M | None, make: Callable[[M], Any]) -> None:
         into.append(make(body))
 
 
+def _put(into: dict[str, Any], name: str, body: M | None, make: Callable[[M], Any]) -> None:
+    if body is not None:
+        into[name] = make(body)
+
+
 def _keep_plan(plans: dict[Any, WorkPlan], plan: WorkPlan | None) -> None:
     if plan is not None:
         plans.pop(plan.work, None)
@@ -350,12 +390,35 @@ MOST_EARLIER = 5_000
 def _visits(row: ServiceCall) -> list[Visit]:
     """Return the earlier calls on a unit, as far as they were on record when this one was closed."""
     closed = row.status == "closed"
+    return visits_of_unit(
+        row.unit_id,
+        before=row.id,
+        last_reading=row.closed_reading if closed else None,
+        last_change=row.closed_change if closed else None,
+    )
+
+
+def visits_of_unit(
+    unit_id: int, before: int | None = None, last_reading: int | None = None, last_change: int | None = None
+) -> list[Visit]:
+    """Return the calls on a unit with what was read and changed on each, in order.
+
+    Parameters
+    ----------
+    unit_id : whose calls
+    before : only calls ahead of this one
+    last_reading, last_change : only what was on record by then
+
+    """
     later = Reading.alias()
-    where = (ServiceCall.unit == row.unit_id) & (ServiceCall.id < row.id) & ~Reading.value.is_null()
+    calls = ServiceCall.unit == unit_id
+    if before is not None:
+        calls &= ServiceCall.id < before
+    where = calls & ~Reading.value.is_null()
     superseded = later.id.is_null()
-    if closed:
-        where &= Reading.id <= row.closed_reading
-        superseded |= later.id > row.closed_reading
+    if last_reading is not None:
+        where &= Reading.id <= last_reading
+        superseded |= later.id > last_reading
     readings: Any = (
         Reading.select(
             Reading.call,
@@ -364,7 +427,13 @@ def _visits(row: ServiceCall) -> list[Visit]:
             Reading.taken_at,
             Reading.entry_no,
             Reading.plus_minus,
+            Reading.outdoor_f,
+            Reading.line_v,
+            Person.name,
+            Reading.start_s,
         )
+        .join(Person)
+        .switch(Reading)
         .join(ServiceCall)
         .switch(Reading)
         .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
@@ -378,17 +447,13 @@ def _visits(row: ServiceCall) -> list[Visit]:
         .join(Person)
         .switch(ChangeMade)
         .join(ServiceCall)
-        .where(
-            (ServiceCall.unit == row.unit_id)
-            & (ServiceCall.id < row.id)
-            & ((ChangeMade.id <= row.closed_change) if closed else (ChangeMade.id > 0))
-        )
+        .where(calls & ((ChangeMade.id <= last_change) if last_change is not None else (ChangeMade.id > 0)))
         .order_by(ChangeMade.call, ChangeMade.entry_no)
     )
     by_call: dict[int, tuple[list[EarlierReading], list[Change]]] = {}
-    for call, quantity, value, taken_at, place, plus_minus in readings:
+    for call, quantity, value, taken_at, place, *rest in readings:
         by_call.setdefault(call, ([], []))[0].insert(
-            0, EarlierReading(quantity, value, taken_at, float(place), plus_minus)
+            0, EarlierReading(quantity, value, taken_at, float(place), *rest)
         )
     for change in changed:
         by_call.setdefault(change.call_id, ([], []))[1].append(change_of(change))

@@ -88,10 +88,11 @@ class WorkOut(Frozen):
 
 def get_work(call_id: int) -> WorkOut:
     """Return the work of a call, with the proofs its plans ask for."""
-    return _work_out(read_call(call_id))
+    return work_out(read_call(call_id))
 
 
-def _work_out(record: CallRecord) -> WorkOut:
+def work_out(record: CallRecord) -> WorkOut:
+    """Hand the work of a call's record out."""
     facts = record.facts
     plans: dict[str, PlanOut] = {}
     fitted: list[FittedOut] = []
@@ -264,7 +265,7 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
     """
 
     def change(journal: Entry, record: CallRecord) -> None:
-        mine = [f for f in _fittings(record) if f.work == kept.work]
+        mine = [f for f in fittings_of(record) if f.work == kept.work]
         if not mine:
             raise GateClosed(
                 "Nothing of that kind was fitted on this call.",
@@ -286,7 +287,8 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
     return _write(call_id, at, change)
 
 
-def _fittings(record: CallRecord) -> list[Fitting]:
+def fittings_of(record: CallRecord) -> list[Fitting]:
+    """Return what was fitted on a call, in the order of recording."""
     found: list[Fitting] = []
     for row in record.decisions:
         if row.kind == FITTED:

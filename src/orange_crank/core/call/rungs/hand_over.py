@@ -2,20 +2,46 @@
 
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
-
-_WHAT = "What was found, done and left, on one page"
+from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.nomenclature import Verdict
 
 
 def hand_over_rung(call: JudgedCall) -> Rung:
-    """Say that this rung is not built yet, and what would be left open now."""
-    del call
+    """Say whether the visit is handed over: cause confirmed, what is left named, the customer told."""
+    facts = call.facts
+    measured = bool(facts.readings or facts.tests or facts.seen)
+    confirmed, handed = facts.confirmed, facts.handed_over
+    title = priors()[confirmed.confirmed.hypothesis].title if confirmed is not None else ""
+    contacts = [
+        Contact(
+            word="Something on record", closed=measured, why="A reading, a test or a look; else it says none"
+        ),
+        Contact(word="In the end", closed=confirmed is not None, why="What it was in the end, confirmed"),
+        Contact(word="Handed over", closed=handed is not None, why="To whom, and how"),
+    ]
+    step = (
+        "Say what it was in the end."
+        if confirmed is None
+        else "Hand over to the customer."
+        if handed is None
+        else None
+    )
+    verdict: Verdict = "unknown"
+    if handed is not None:
+        verdict = "fail" if call.stops else "watch" if call.left_open or confirmed is None else "pass"
+    load = (
+        f"To {handed.handed.to}" + (f" · {title}" if title else " · cause not confirmed")
+        if handed is not None
+        else title or ("Nothing measured yet" if not measured else "Not handed over")
+    )
     return Rung(
         key="hand_over",
         number=10,
         title="Hand over",
-        status="planned",
+        status="energized" if handed is not None else "ready" if measured else "blocked",
         danger="none",
-        contacts=[Contact(word="Not built yet", closed=False, why=_WHAT)],
-        load=_WHAT,
-        verdict="unknown",
+        contacts=contacts,
+        load=load,
+        verdict=verdict,
+        next_step=step if handed is None else None,
     )

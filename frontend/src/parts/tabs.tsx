@@ -1,0 +1,30 @@
+import { NavLink } from 'react-router'
+
+const WORK = [
+  { to: '/calls', word: 'Calls' },
+  { to: '/day', word: 'Day' },
+  { to: '/due', word: 'To do' },
+]
+
+/** A few views of one place, side by side. */
+export function Tabs({ label, tabs }: { label: string; tabs: { to: string; word: string }[] }) {
+  return (
+    <nav aria-label={label} className="flex gap-1 pb-3">
+      {tabs.map((t) => (
+        <NavLink
+          key={t.to}
+          to={t.to}
+          end
+          className="flex min-h-11 items-center border-2 border-line bg-field px-4 aria-[current=page]:border-ink aria-[current=page]:bg-ink aria-[current=page]:font-bold aria-[current=page]:text-ground"
+        >
+          {t.word}
+        </NavLink>
+      ))}
+    </nav>
+  )
+}
+
+/** Calls, the day's visits, what is due: three views of the same work. */
+export function CallTabs() {
+  return <Tabs label="Work" tabs={WORK} />
+}

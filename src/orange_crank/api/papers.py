@@ -1,0 +1,342 @@
+"""What stands on the papers of a call: its record put into words, times in the shop's own zone."""
+
+import base64
+import io
+from datetime import datetime
+from typing import Any
+
+from PIL import Image
+
+from orange_crank.core.call.call_tests import find_call_test
+from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.handover.agreement import signature_path
+from orange_crank.core.handover.record import Agreed
+from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.measure.waveform import thinned
+from orange_crank.core.nomenclature import say
+from orange_crank.formats.charts import TrendPoint, pair_svg, starts_svg, trend_svg
+from orange_crank.formats.documents.paper import Head, Paper
+from orange_crank.formats.wiring_paper import move_words
+from orange_crank.formats.wiring_svg import plan_with_pictures, with_own_colors
+from orange_crank.store import captures, photos
+from orange_crank.store.calls.hand_over import HandOverOut
+from orange_crank.store.calls.listing import StartPoint
+from orange_crank.store.calls.view import CallOut, ReadingOut
+from orange_crank.store.calls.work import WorkOut
+from orange_crank.store.database import local_time, now
+from orange_crank.store.shop_details import ShopDetails
+
+MOST_PHOTOS, PHOTO_PX = 24, 900
+WAVE_POINTS = 900
+
+
+def head_of(call: CallOut, shop: ShopDetails, title: str, address: str, paper: Paper | None = None) -> Head:
+    """Return what stands on every paper of a call."""
+    lines = [*shop.address, *([shop.phone] if shop.phone else [])]
+    if shop.license:
+        lines.append(f"License {shop.license}")
+    return Head(
+        shop=shop.name,
+        shop_lines=lines,
+        title=title,
+        site=call.site.name,
+        place=call.site.place,
+        unit=call.unit,
+        unit_words=" · ".join(w for w in (call.kind, call.unit_label) if w),
+        person=call.opened_by,
+        at=when(call.opened_at),
+        conditions=conditions_of(call),
+        number=f"Call {call.id}",
+        unit_address=f"{address}/units/{call.unit_id}",
+        paper=paper or shop.paper,
+        made_at=when(now()),
+    )
+
+
+def bare_head(shop: ShopDetails, title: str, person: str, address: str) -> Head:
+    """Return the head of a paper that belongs to no call."""
+    return Head(
+        shop=shop.name,
+        shop_lines=[*shop.address, *([shop.phone] if shop.phone else [])],
+        title=title,
+        site="no site",
+        place="",
+        unit="any unit",
+        unit_words="",
+        person=person,
+        at=when(now()),
+        conditions="",
+        number="",
+        unit_address=address,
+        paper=shop.paper,
+    )
+
+
+def when(moment: datetime) -> str:
+    """Write a moment in the shop's own time, with its zone."""
+    at = local_time(moment)
+    return f"{at:%B} {at.day}, {at.year}, {at:%H:%M} {at:%Z}"
+
+
+def clock(moment: datetime) -> str:
+    """Write a time of day in the shop's own time."""
+    return f"{local_time(moment):%H:%M}"
+
+
+def conditions_of(call: CallOut) -> str:
+    """Return under what conditions the call's readings were taken, as far as they were noted."""
+    standing = [r for r in call.readings if r.superseded_by_id is None]
+    outdoor = [r.entry.outdoor_f for r in standing if r.entry.outdoor_f is not None]
+    outdoor += [float(r.entry.value) for r in standing if r.entry.quantity == "outdoor_f" and _number(r)]
+    idle = [float(r.entry.value) for r in standing if r.entry.quantity == "line_v_idle" and _number(r)]
+    told = []
+    if outdoor:
+        told.append(_span("outdoors", outdoor, "°F"))
+    if idle:
+        told.append(_span("line at rest", idle, "V"))
+    return "; ".join(told)
+
+
+def _number(r: ReadingOut) -> bool:
+    return isinstance(r.entry.value, float | int) and not isinstance(r.entry.value, bool)
+
+
+def _span(what: str, values: list[float], unit: str) -> str:
+    low, high = min(values), max(values)
+    return f"{what} {say(low, unit)}" if low == high else f"{what} {say(low)} to {say(high, unit)}"
+
+
+def agreed_words(agreed: list[Agreed]) -> list[dict[str, Any]]:
+    """Return agreements with their moment in words and their signature as a path."""
+    return [
+        {
+            "agreement": a.agreement,
+            "at_words": when(a.at),
+            "path": signature_path(a.agreement.signature) if a.agreement.signature is not None else "",
+        }
+        for a in agreed
+    ]
+
+
+def charts_of(call: CallOut, out: HandOverOut, history: list[StartPoint]) -> dict[str, str]:
+    """Return the pictures of a hand-over: the start before over after, the trend of the worrying figure."""
+    charts: dict[str, str] = {}
+    pair = call.ladder.before_after
+    if pair is not None and pair.result.comparable != "no":
+        recorded = captures.list_captures(call.id)
+        if len(recorded) >= 2:
+            charts["start"] = starts_svg(_wave(recorded[0].id), _wave(recorded[-1].id))
+        else:
+            rows = _pair_rows(call, pair.before_id, pair.after_id)
+            if rows:
+                charts["start"] = pair_svg(rows)
+    worry = next((f for f in out.logbook.forecasts if f.state in ("passed", "due")), None)
+    if worry is not None:
+        points = [TrendPoint(p.taken_at, p.value) for p in history if p.quantity == worry.quantity]
+        band = next((b for b in out.logbook.bands if b.quantity == worry.quantity), None)
+        if points:
+            charts["trend"] = trend_svg(
+                worry.title,
+                worry.unit,
+                points,
+                band.low if band else None,
+                band.high if band else None,
+                worry,
+            )
+    return charts
+
+
+def _wave(capture_id: int) -> tuple[list[float], list[float]]:
+    _, wave = captures.load_waveform(capture_id)
+    at, line = thinned(wave.line_a, WAVE_POINTS)
+    return [float(i) / wave.sample_hz for i in at], [float(a) for a in line]
+
+
+def _pair_rows(call: CallOut, before_id: int, after_id: int) -> list[tuple[str, float, float, str]]:
+    by_id = {r.id: r for r in call.readings}
+    before, after = by_id.get(before_id), by_id.get(after_id)
+    if before is None or after is None or not _number(before) or not _number(after):
+        return []
+    rows = [("Current of a start", float(before.entry.value), float(after.entry.value), "A")]
+    if before.entry.seconds and after.entry.seconds:
+        rows.append(("A start took", before.entry.seconds, after.entry.seconds, "s"))
+    return rows
+
+
+def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[str, Any]:
+    """Return everything of a call's record for the technical paper."""
+    judged = {j.reading_id: j for j in call.ladder.readings}
+    readings = []
+    for r in call.readings:
+        note, j = QUANTITIES[r.entry.quantity], judged.get(r.id)
+        e = r.entry
+        how = [w for w in (e.mode, f"on {e.conductor}" if e.conductor else None, e.spot) if w]
+        more = [
+            (e.volts, "V"),
+            (e.outdoor_f, "°F outdoors"),
+            (e.rest_min, "min rest"),
+            (e.seconds, "s to speed"),
+        ]
+        readings.append(
+            {
+                "time": clock(r.taken_at),
+                "label": note.label,
+                "value": say(float(e.value), r.unit) if _number(r) else _yes_no(e.value),
+                "how": ", ".join(str(w).replace("_", " ") for w in how),
+                "conditions": ", ".join(f"{say(v)} {u}" for v, u in more if v is not None),
+                "verdict": j.verdict if j and r.superseded_by_id is None else "",
+                "summary": j.summary if j else "",
+                "rule": j.findings[0].rule if j and j.findings else "",
+                "person": r.person,
+                "superseded": r.superseded_by_id is not None,
+            }
+        )
+    tests = [
+        {
+            "time": clock(t.taken_at),
+            "label": t.label,
+            "entry": _entry_words(t.entry),
+            "verdict": t.judged.verdict,
+            "summary": t.judged.findings[0].text if t.judged.findings else "",
+            "person": t.person,
+        }
+        for t in call.tests
+        if find_call_test(t.topic)
+    ]
+    events = [
+        {
+            "time": clock(e.happened_at),
+            "what": e.kind.replace("_", " "),
+            "detail": e.detail or "",
+            "person": e.person,
+        }
+        for e in call.events
+    ]
+    return {
+        "complaint": call.complaint,
+        "note": call.note,
+        "spoken_to": call.spoken_to,
+        "plate": _plate_words(call),
+        "readings": readings,
+        "tests": tests,
+        "events": events,
+        "make_safe": _make_safe_words(call),
+        "decisions": _decisions(call, work, out),
+        "plans": _plans(work),
+        **_pictures(call.id),
+    }
+
+
+def _yes_no(value: object) -> str:
+    return ("yes" if value else "no") if isinstance(value, bool) else str(value).replace("_", " ")
+
+
+def _entry_words(entry: dict[str, Any]) -> str:
+    return ", ".join(
+        f"{k.replace('_', ' ')} {v}"
+        for k, v in entry.items()
+        if v is not None and not isinstance(v, dict | list)
+    )[:240]
+
+
+def _plate_words(call: CallOut) -> str:
+    plate = call.plate.plate if call.plate is not None else None
+    if plate is None:
+        return ""
+    told = [f"{say(plate.volts, 'V')} {'three' if plate.phase == 3 else 'single'}-phase"]
+    told += [
+        f"RLA {say(c.rla_a, 'A')}" + (f", LRA {say(c.lra_a, 'A')}" if c.lra_a else "")
+        for c in plate.compressors
+    ]
+    for words, value, unit in (
+        ("run capacitor", plate.run_cap_uf, "µF"),
+        ("MCA", plate.mca_a, "A"),
+        ("MOCP", plate.mocp_a, "A"),
+    ):
+        if value is not None:
+            told.append(f"{words} {say(value, unit)}")
+    if plate.refrigerant:
+        told.append(plate.refrigerant)
+    return "; ".join(told)
+
+
+def _make_safe_words(call: CallOut) -> list[str]:
+    record = call.make_safe
+    if record is None:
+        return []
+    lines = []
+    opened = [f"{o.device}{', locked' if o.locked else ''}" for o in record.opened]
+    if opened:
+        lines.append(f"Opened: {'; '.join(opened)}.")
+    points = [f"{p.place.replace('_', ' ')} {p.pair} {say(p.reading_v, 'V')}" for p in record.dead_points]
+    if points:
+        lines.append(f"Dead points: {'; '.join(points)}.")
+    cans = [f"{c.section.replace('_', ' ')} {say(c.after_v, 'V')}" for c in record.capacitors]
+    if cans:
+        lines.append(f"Capacitors after bleeding: {'; '.join(cans)}.")
+    return lines
+
+
+def _decisions(call: CallOut, work: WorkOut, out: HandOverOut) -> list[dict[str, str]]:
+    rows: list[tuple[datetime, str, str, str]] = [
+        (c.made_at, "Changed", c.what, c.person) for c in call.changes
+    ]
+    for k in work.kept:
+        word = "Kept" if k.kept.decision == "keep" else "Taken off"
+        rows.append((k.decided_at, word, f"{k.kept.work}: {k.kept.reason}", k.person))
+    if out.confirmed is not None:
+        title = priors()[out.confirmed.confirmed.hypothesis].title
+        rows.append((out.confirmed.at, "In the end", title, out.confirmed.person))
+    rows += [
+        (a.at, "Agreed", f"{a.agreement.name}: {' '.join(a.agreement.what)}", a.person) for a in out.agreed
+    ]
+    if out.handed is not None:
+        rows.append((out.handed.at, "Handed over", f"to {out.handed.handed.to}", out.handed.person))
+    rows += [(call.opened_at, "Stop settled", s.how, "") for s in call.settled_stops]
+    return [
+        {"time": clock(at), "what": what, "detail": detail, "person": person}
+        for at, what, detail, person in sorted(rows, key=lambda r: r[0])
+    ]
+
+
+def _plans(work: WorkOut) -> list[dict[str, Any]]:
+    plans = []
+    for p in work.plans:
+        if p.plan.wiring is None:
+            continue
+        drawn = plan_with_pictures(p.plan.wiring)
+        checks = [c for c in work.as_wired if c.checked.work == p.plan.work]
+        said = ""
+        if checks:
+            last = checks[-1]
+            said = (
+                f"Checked as wired by {last.person}: as planned."
+                if last.checked.ok
+                else f"Checked as wired by {last.person}: {' '.join(last.checked.faults)}"
+            )
+        plans.append(
+            {
+                "title": p.plan.title,
+                "svg": with_own_colors(drawn.svg or ""),
+                "moves": move_words(p.plan.wiring),
+                "checked": said,
+            }
+        )
+    return plans
+
+
+def _pictures(call_id: int) -> dict[str, Any]:
+    listed = photos.photos_of_call(call_id)
+    shown = []
+    for p in listed[:MOST_PHOTOS]:
+        picture = Image.open(io.BytesIO(photos.photo_bytes(p.id)))
+        picture.thumbnail((PHOTO_PX, PHOTO_PX))
+        out = io.BytesIO()
+        picture.convert("RGB").save(out, "JPEG", quality=82)
+        shown.append(
+            {
+                "src": f"data:image/jpeg;base64,{base64.b64encode(out.getvalue()).decode()}",
+                "caption": f"{clock(p.recorded_at)} {p.subject}: {p.caption}".rstrip(": "),
+            }
+        )
+    return {"photos": shown, "photos_left": max(0, len(listed) - MOST_PHOTOS)}

@@ -1,0 +1,135 @@
+"""What has to come after a visit, each with the day it is due and why: computed, then kept as tasks."""
+
+from datetime import date, timedelta
+
+from pydantic import Field
+
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.handover.words import plain
+from orange_crank.core.logbook.fleet import see_to_by
+from orange_crank.core.logbook.unit import Logbook
+from orange_crank.core.logbook.wear import YEAR_DAYS
+from orange_crank.core.nomenclature import Frozen
+
+AHEAD_YEARS = 2.0  # a forecast beyond it is no task yet
+AT_ONCE = frozenset({"COOLING", "LEFT_DEAD", "LOCK_ON", "WIRING_HALF_DONE"})
+
+
+class FollowUp(Frozen):
+    """Something to come back for."""
+
+    code: str = Field(description="Stable name; a call has each once")
+    title: str
+    why: str = Field(description="The reason, with its figures")
+    plain: str = Field(description="The same for the customer")
+    due_on: date
+    rule: str = Field(description="Shop rule or forecast the day comes from")
+
+
+def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp]:
+    """Return what has to come after a visit, soonest first.
+
+    Parameters
+    ----------
+    call : the judged call
+    logbook : of its unit, this visit included
+    today : the shop's own date
+
+    """
+    facts, limits = call.facts, call.limits
+    found: list[FollowUp] = []
+
+    def add(code: str, title: str, why: str, words: str, days: float, rule: str) -> None:
+        found.append(
+            FollowUp(
+                code=code,
+                title=title,
+                why=why,
+                plain=words,
+                due_on=today + timedelta(days=round(days)),
+                rule=rule,
+            )
+        )
+
+    for stop in call.stops:
+        add(
+            f"STOP-{stop.code}",
+            "Lift the stop, or see that it stays off",
+            stop.text,
+            "We come back before the unit is switched on again.",
+            1,
+            "a stop stands",
+        )
+    for point in call.left_open:
+        if point.code in AT_ONCE:
+            words = plain().open_points.get(point.code, "Something was left to finish.")
+            add(f"OPEN-{point.code}", point.next_step, point.text, words, 1, "left open on this call")
+    after = limits.rule("follow_up_days")
+    unproved = [
+        p for p in call.left_open if p.code in ("PROOF_MISSING", "NOT_PROVED", "NEW_PART_NOT_MEASURED")
+    ]
+    if unproved:
+        words = plain().open_points[unproved[0].code]
+        add("PROVE", "Take the proof", unproved[0].text, words, limits.follow_up_days, after)
+    plan = facts.plans.get("aid")
+    kept = {k.work: k.decision for k in facts.kept}
+    if plan is not None and not plan.dropped and plan.learning_starts and kept.get("aid") != "take_off":
+        learnt = max((r.entry.learning_starts or 0 for r in facts.readings), default=0)
+        if any(f.work == "aid" for f in facts.fitted) and learnt < plan.learning_starts:
+            add(
+                "LEARNING",
+                "Measure a start once the soft starter has learnt",
+                f"{learnt} of {plan.learning_starts} learning starts done.",
+                f"The soft starter learns over its first {plan.learning_starts} starts; then we measure it.",
+                limits.follow_up_days,
+                after,
+            )
+    if facts.parts_ordered.strip():
+        add(
+            "ORDER",
+            f"Ask after the part on order: {facts.parts_ordered.strip()}",
+            "On order since this visit.",
+            f"A part is on order: {facts.parts_ordered.strip()}. We call you when it is here.",
+            limits.order_days,
+            limits.rule("order_days"),
+        )
+    if call.circuit is not None and not call.circuit.ok:
+        failing = [c for c in call.circuit.checks if c.verdict == "fail"]
+        if failing:
+            add(
+                "CIRCUIT",
+                "Circuit to be corrected",
+                " ".join(c.text for c in failing[:3]),
+                plain().circuit,
+                limits.circuit_days,
+                limits.rule("circuit_days"),
+            )
+    taken = facts.confirmed.confirmed.hypothesis if facts.confirmed else None
+    if taken is None and facts.cause is not None:
+        taken = facts.cause.decision.hypothesis
+    if taken not in (None, "healthy", "delay_or_lockout") and not call.put_right:
+        words = plain().causes[taken].wait or plain().not_settled
+        add(
+            "PUT_RIGHT",
+            "Put right what was found",
+            "The cause was found and is not put right.",
+            words,
+            limits.follow_up_days,
+            after,
+        )
+    for f in logbook.forecasts:
+        by = see_to_by(f, today)
+        if by is None or (by - today).days > AHEAD_YEARS * YEAR_DAYS:
+            continue
+        found.append(
+            FollowUp(
+                code=f"WEAR-{f.quantity}",
+                title=f"{f.title}: replace ahead of its time",
+                why=f.words,
+                plain=f"The {f.title.lower()} is wearing out. We suggest replacing it by "
+                f"{by.strftime('%B %Y')}, before it leaves its tolerance.",
+                due_on=by,
+                rule="forecast from this unit's own visits; ahead of the cooling season",
+            )
+        )
+    return sorted(found, key=lambda f: (f.due_on, f.code))

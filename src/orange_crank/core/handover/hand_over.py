@@ -1,0 +1,381 @@
+"""A visit handed over, from the record: found, done, left, what may fail, what to watch, when to come back.
+
+Two voices from one record. The customer is told in plain words what it means and what to do; the next
+technician is told what was measured, where, and by which rule.
+"""
+
+from collections.abc import Sequence
+from datetime import date
+
+from pydantic import Field
+
+from orange_crank.core.call.changes import Change
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.reading import JudgedReading
+from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.handover.follow_ups import FollowUp, follow_ups
+from orange_crank.core.handover.words import plain, plain_figure, sentence
+from orange_crank.core.logbook.fitted import TAKEN_OFF
+from orange_crank.core.logbook.unit import Logbook
+from orange_crank.core.logbook.wear import Forecast, between
+from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.nomenclature import Frozen, Verdict, say
+from orange_crank.core.safety.stop import plain_words
+
+# What wears: only these may fail next by what they read.
+_WEARS = frozenset({"contactor_look", "contactor_drop_v", "can_look", "run_cap_uf", "fan_cap_uf", "coil_ohm"})
+
+
+class Said(Frozen):
+    """One line of a hand-over, in two voices."""
+
+    code: str
+    plain: str = Field(description="For the customer")
+    technical: str = Field(description="For the next technician")
+    verdict: Verdict = "note"
+
+
+class HandOver(Frozen):
+    """A visit handed over."""
+
+    found: list[Said]
+    done: list[Said]
+    left: list[Said]
+    may_fail: list[Said]
+    watch: list[Said]
+    come_back: list[FollowUp]
+    state: Said = Field(description="How the unit is left")
+    nothing_measured: bool
+    cause: Hypothesis | None = Field(description="What it was, confirmed or taken; none where not settled")
+    cause_title: str
+    confirmed: bool = Field(description="Whether somebody said that it was so in the end")
+    left_why: str = Field(description="Why what is left undone is left, as it was said")
+    always: str = Field(description="What stands on every hand-over")
+
+
+def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
+    """Hand a visit over, from its record alone.
+
+    Parameters
+    ----------
+    call : the judged call
+    logbook : of its unit, this visit included
+    today : the shop's own date
+
+    """
+    facts = call.facts
+    cause = cause_of(call)
+    nothing = not facts.readings and not facts.tests and not facts.seen
+    handed = facts.handed_over.handed if facts.handed_over else None
+    return HandOver(
+        found=_found(call, cause, nothing),
+        done=_done(call),
+        left=_left(call, cause),
+        may_fail=_may_fail(call, logbook, cause),
+        watch=_watch(call, cause),
+        come_back=follow_ups(call, logbook, today),
+        state=_state(call),
+        nothing_measured=nothing,
+        cause=cause,
+        cause_title=priors()[cause].title if cause is not None else "",
+        confirmed=facts.confirmed is not None,
+        left_why=(handed.left_why if handed is not None else "") or facts.closed_reason,
+        always=plain().always,
+    )
+
+
+def cause_of(call: JudgedCall) -> Hypothesis | None:
+    """Return what it was: confirmed in the end, else the cause taken; none where nothing is settled."""
+    facts = call.facts
+    if facts.confirmed is not None:
+        return facts.confirmed.confirmed.hypothesis
+    return facts.cause.decision.hypothesis if facts.cause is not None else None
+
+
+def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:
+    facts = call.facts
+    found: list[Said] = []
+    if cause is not None:
+        prior = priors()[cause]
+        confirmed = facts.confirmed
+        if confirmed is not None:
+            how = f" {sentence(confirmed.confirmed.note)}" if confirmed.confirmed.note.strip() else ""
+            technical = f"{prior.title}: confirmed by {confirmed.person}.{how}"
+        else:
+            technical = f"{prior.title}: taken as the cause, not confirmed."
+        found.append(
+            Said(code="CAUSE", plain=plain().causes[cause].found, technical=technical, verdict="note")
+        )
+    elif nothing:
+        found.append(
+            Said(
+                code="NOTHING_MEASURED",
+                plain=plain().nothing_measured,
+                technical="No reading, test or look is on record.",
+                verdict="unknown",
+            )
+        )
+    else:
+        found.append(
+            Said(
+                code="NOT_SETTLED",
+                plain=plain().not_settled,
+                technical="No cause was taken on Why.",
+                verdict="unknown",
+            )
+        )
+    taken = {r.id: r for r in facts.readings}
+    for judged in call.readings:
+        if judged.verdict == "fail" and judged.reading_id in taken:
+            found.append(_reading(taken[judged.reading_id], judged))
+    return found
+
+
+def _reading(reading: TakenReading, judged: JudgedReading) -> Said:
+    note = QUANTITIES[reading.entry.quantity]
+    words = plain().quantities[reading.entry.quantity]
+    figure = plain_figure(reading.entry.value, note.unit)
+    old = ", on the part that was replaced since" if judged.old_part else ""
+    where = f" at {reading.entry.spot.replace('_', ' ')}" if reading.entry.spot else ""
+    shown = reading.entry.value if not isinstance(reading.entry.value, float | int) else None
+    value = f"{shown}" if shown is not None else say(float(reading.figure or 0.0), note.unit)
+    if isinstance(reading.entry.value, bool):
+        value = "yes" if reading.entry.value else "no"
+    rule = judged.findings[0].rule if judged.findings else ""
+    return Said(
+        code=f"READING-{reading.id}",
+        plain=sentence(f"We measured {words}: {figure}, which is not as it should be{old}"),
+        technical=sentence(f"{note.label} {value}{where}: {judged.summary}{old}")
+        + (f" By {rule}." if rule else ""),
+        verdict=judged.verdict,
+    )
+
+
+def _done(call: JudgedCall) -> list[Said]:
+    facts = call.facts
+    done = [_change(c) for c in facts.changes]
+    pair = call.before_after
+    if pair is not None and pair.result.comparable != "no":
+        before = next((r for r in facts.readings if r.id == pair.before_id), None)
+        after = next((r for r in facts.readings if r.id == pair.after_id), None)
+        if before is not None and after is not None:
+            done.append(
+                Said(
+                    code="BEFORE_AFTER",
+                    plain=_before_after(before, after),
+                    technical=sentence(pair.result.sentence),
+                    verdict="pass" if pair.result.comparable == "yes" else "watch",
+                )
+            )
+    return done
+
+
+def _before_after(before: TakenReading, after: TakenReading) -> str:
+    e, f = before.entry, after.entry
+    if (e.outcome or "started") != "started" and (f.outcome or "started") == "started":
+        return "Before the work the unit did not start; after it, it starts."
+    if (f.outcome or "started") != "started":
+        return "After the work the unit still did not start."
+    if e.seconds and f.seconds:
+        return f"A start took {say(e.seconds)} seconds before the work and {say(f.seconds)} seconds after."
+    return (
+        f"The current of a start was {say(before.figure or 0.0)} amps before the work and "
+        f"{say(after.figure or 0.0)} amps after."
+    )
+
+
+def _change(change: Change) -> Said:
+    if change.what.startswith(TAKEN_OFF):
+        return Said(code="TAKEN_OFF", plain=plain().kept_off, technical=sentence(change.what))
+    words = plain().parts[change.part or "other"]
+    if (change.part or "other") == "other":
+        words = sentence(change.what)
+    return Said(
+        code=f"CHANGE-{change.id}", plain=words, technical=sentence(f"{change.what}, {change.person}")
+    )
+
+
+def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
+    facts = call.facts
+    left = [
+        Said(
+            code=stop.code,
+            plain=f"{plain_words(stop)} {plain().stop}",
+            technical=f"STOP: {stop.text} {stop.next_step}",
+            verdict="fail",
+        )
+        for stop in call.stops
+    ]
+    for point in call.left_open:
+        words = plain().open_points.get(point.code)
+        if words is not None:
+            left.append(
+                Said(
+                    code=point.code,
+                    plain=words,
+                    technical=f"{point.text} → {point.next_step}",
+                    verdict="watch",
+                )
+            )
+    if cause is not None and priors()[cause].mended_by and not call.put_right:
+        wait = plain().causes[cause].wait
+        left.append(
+            Said(
+                code="NOT_PUT_RIGHT",
+                plain=f"It is not put right yet. {wait}".strip(),
+                technical=f"Not put right: {priors()[cause].fix}",
+                verdict="watch",
+            )
+        )
+    if call.circuit is not None and not call.circuit.ok:
+        failing = [c for c in call.circuit.checks if c.verdict == "fail"]
+        if failing:
+            left.append(
+                Said(
+                    code="CIRCUIT",
+                    plain=plain().circuit,
+                    technical=" ".join(f"{c.text} ({c.clause})" for c in failing),
+                    verdict="fail",
+                )
+            )
+    if facts.parts_ordered.strip():
+        ordered = facts.parts_ordered.strip()
+        left.append(
+            Said(
+                code="ON_ORDER",
+                plain=sentence(f"A part is on order: {ordered}"),
+                technical=sentence(f"On order: {ordered}"),
+            )
+        )
+    return _once(left)
+
+
+def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> list[Said]:
+    facts = call.facts
+    may: list[Said] = []
+    for f in logbook.forecasts:
+        if f.state == "passed":
+            text = f"The {f.title.lower()} is out of its tolerance now. Replace it before it strands you."
+            may.append(Said(code=f"WEAR-{f.quantity}", plain=text, technical=f.words, verdict="fail"))
+        elif f.state == "due" and f.likely is not None:
+            few = " That is a wide guess from few visits." if f.few and not f.at_limit else ""
+            may.append(
+                Said(
+                    code=f"WEAR-{f.quantity}",
+                    plain=f"{_gentle(f)}{few} Replacing it ahead costs less than a breakdown.",
+                    technical=f"{f.words} {_signed(f.rate_pct_per_year)} %/year. {f.reason}",
+                    verdict="watch",
+                )
+            )
+    taken = {r.id: r for r in facts.current}
+    for judged in call.readings:
+        if judged.verdict == "watch" and judged.reading_id in taken and judged.old_part is None:
+            reading = taken[judged.reading_id]
+            if reading.entry.quantity not in _WEARS:
+                continue
+            note = QUANTITIES[reading.entry.quantity]
+            words = plain().quantities[reading.entry.quantity]
+            figure = plain_figure(reading.entry.value, note.unit)
+            may.append(
+                Said(
+                    code=f"READING-{reading.id}",
+                    plain=sentence(
+                        f"We keep an eye on {words}: {figure}"
+                        + (" is near its limit" if note.kind != "word" else "")
+                    ),
+                    technical=sentence(f"{note.label}: {judged.summary}"),
+                    verdict="watch",
+                )
+            )
+    if cause == "worn_bearings":
+        may.append(
+            Said(
+                code="WORN",
+                plain=plain().causes["worn_bearings"].wait,
+                technical="Compressor worn or tight: an aid buys time, not years.",
+                verdict="watch",
+            )
+        )
+    if logbook.latest_amps is not None and logbook.latest_amps.verdict == "watch":
+        may.append(
+            Said(
+                code="OWN_BASELINE",
+                plain="The compressor draws another current than this unit usually does. We look for why.",
+                technical=logbook.latest_amps.text,
+                verdict="watch",
+            )
+        )
+    kept = {k.work: k.decision for k in facts.kept}
+    if any(f.work == "aid" for f in facts.fitted) and kept.get("aid") != "take_off":
+        may.append(
+            Said(code="AID", plain=plain().aids, technical="An aid is fitted: no promise of years from it.")
+        )
+    return _once(may)
+
+
+def _signed(value: float) -> str:
+    return f"{value:+.1f}".replace("-", "−")
+
+
+def _gentle(f: Forecast) -> str:
+    """Put a forecast in the customer's words: no figure of a limit."""
+    begin = f"The {f.title.lower()} wears with age."
+    if f.at_limit:
+        return f"{begin} It is at the end of its tolerance."
+    return f"{begin} It is expected to leave its tolerance {between(f.earliest, f.latest)}."
+
+
+def _watch(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
+    words = plain().causes[cause or "healthy"].watch
+    watch = [Said(code="WATCH", plain=words, technical=words)]
+    plan = call.facts.plans.get("aid")
+    if plan is not None and plan.learning_starts and any(f.work == "aid" for f in call.facts.fitted):
+        text = f"The first {plan.learning_starts} starts may sound different: the soft starter is learning."
+        watch.append(Said(code="LEARNING", plain=text, technical=text))
+    return watch
+
+
+def _state(call: JudgedCall) -> Said:
+    facts = call.facts
+    handed = facts.handed_over.handed if facts.handed_over else None
+    if call.stops:
+        return Said(
+            code="OFF",
+            plain="The unit stays switched off. Do not switch it on, and do not reset its breaker.",
+            technical=f"Left under a stop: {call.stops[0].text}",
+            verdict="fail",
+        )
+    if facts.state.state in ("dead_proved", "control_live", "lapsed"):
+        return Said(
+            code="OFF",
+            plain="The unit is left switched off.",
+            technical=f"Left: {facts.state.words}.",
+            verdict="watch",
+        )
+    if handed is not None and handed.running is not None:
+        return (
+            Said(code="RUNNING", plain="The unit is left running.", technical="Left running.", verdict="pass")
+            if handed.running
+            else Said(
+                code="NOT_RUNNING",
+                plain="The unit is left ready, but not running.",
+                technical="Left not running.",
+                verdict="watch",
+            )
+        )
+    return Said(
+        code="NOT_SAID",
+        plain="Power to the unit is on.",
+        technical="Power is on; whether it was left running is not said.",
+        verdict="unknown",
+    )
+
+
+def _once(said: Sequence[Said]) -> list[Said]:
+    """Say each thing once: the first of those that read alike."""
+    seen: dict[str, Said] = {}
+    for one in said:
+        seen.setdefault(one.plain, one)
+    return list(seen.values())

@@ -1,0 +1,164 @@
+"""What could be done, side by side before the work: price, what each is expected to do, what it will not."""
+
+from collections.abc import Sequence
+
+from pydantic import Field
+
+from orange_crank.core.aids.candidates import MINUTES
+from orange_crank.core.aids.entry import AidOut, AidRanked
+from orange_crank.core.aids.parts import Counted
+from orange_crank.core.aids.run_capacitor import CapacitorIn, choose_capacitors
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.judging import judged_or_said
+from orange_crank.core.call.start import start_on_call
+from orange_crank.core.handover.hand_over import cause_of
+from orange_crank.core.handover.money import Rates, Statement, UsedPart, statement
+from orange_crank.core.handover.words import plain
+from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.start import StartResult, compute_start
+from orange_crank.core.nomenclature import Frozen, say
+
+CAPACITOR_MIN = 30.0  # fetch, fit, measure running amps after
+SAFE_VOLTS_AC = 440.0  # a can of this rating serves wherever a lower one does
+MOST_AIDS = 3
+_CAPACITOR_CAUSES = frozenset(
+    {"run_capacitor_weak", "run_capacitor_open", "kit_masks_open_capacitor", "capacitor_wrong_value"}
+)
+
+
+class WorkOption(Frozen):
+    """One thing that could be done."""
+
+    key: str
+    title: str
+    part: str | None = Field(description="Part number, where one was found")
+    minutes: float = Field(description="Labor it is priced with [min]")
+    cost: Statement
+    does: str = Field(description="What it is expected to do, by the computed start")
+    will_not: list[str]
+    first: bool = Field(description="Whether the cause found asks for this one")
+
+
+class Options(Frozen):
+    """What could be done, the one the cause asks for first."""
+
+    options: list[WorkOption]
+    not_computed: str | None = Field(description="Why no start could be computed, where none could")
+
+
+def options_of(call: JudgedCall, aids: AidOut | None, stock: Sequence[Counted], rates: Rates) -> Options:
+    """Return what could be done on a call.
+
+    Parameters
+    ----------
+    call : the judged call
+    aids : the aids ranked for it; None where none can be chosen
+    stock : parts to choose a capacitor from, with what the shop pays for each
+    rates : by what the shop reckons
+
+    """
+    base, why = judged_or_said(lambda: (start_on_call(call).start, None), lambda reason: (None, reason))  # type: tuple[StartIn | None, str | None]
+    bare = _computed(base)
+    found = [o for o in (_capacitor(call, base, bare, stock, rates), _as_it_is(call, bare)) if o is not None]
+    if aids is not None:
+        found += [
+            _aid(a, bare, rates) for a in [a for a in aids.ranked if a.fits and a.aid != "none"][:MOST_AIDS]
+        ]
+    return Options(options=sorted(found, key=lambda o: (not o.first, o.key == "as_it_is")), not_computed=why)
+
+
+def _computed(entry: StartIn | None) -> StartResult | None:
+    if entry is None:
+        return None
+    return judged_or_said(lambda: compute_start(entry), lambda _: None)
+
+
+def _capacitor(
+    call: JudgedCall,
+    base: StartIn | None,
+    bare: StartResult | None,
+    stock: Sequence[Counted],
+    rates: Rates,
+) -> WorkOption | None:
+    plate = call.facts.plate
+    if plate is None or plate.run_cap_uf is None:
+        return None
+    entry = CapacitorIn(
+        compressor_uf=plate.run_cap_uf,
+        fan_uf=plate.fan_cap_uf,
+        volts_ac=SAFE_VOLTS_AC,
+        stock=list(stock) or None,
+    )
+    ways = judged_or_said(lambda: choose_capacitors(entry).ways, lambda _: [])
+    way = ways[0] if ways else None
+    title = f"New run capacitor, {say(plate.run_cap_uf, 'µF')}"
+    if plate.fan_cap_uf is not None:
+        title += f" + {say(plate.fan_cap_uf, 'µF')}"
+    parts = (
+        [UsedPart(title=way.words, count=1, price=way.price)]
+        if way is not None
+        else [UsedPart(title=title, count=1, price=None)]
+    )
+    after = _computed(base.model_copy(update={"run_cap_uf": plate.run_cap_uf})) if base is not None else None
+    return WorkOption(
+        key="run_capacitor",
+        title=title,
+        part=way.uses[0].part if way is not None else None,
+        minutes=CAPACITOR_MIN,
+        cost=statement(parts, CAPACITOR_MIN, rates),
+        does=expected(bare, after),
+        will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
+        first=cause_of(call) in _CAPACITOR_CAUSES,
+    )
+
+
+def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
+    cause = cause_of(call)
+    wait = plain().causes[cause].wait if cause is not None else ""
+    return WorkOption(
+        key="as_it_is",
+        title="Leave it as it is",
+        part=None,
+        minutes=0.0,
+        cost=statement([], 0.0, Rates(labor_per_hour=0.0)),
+        does=expected(bare, None),
+        will_not=[wait or "It does not change anything."],
+        first=False,
+    )
+
+
+def _aid(aid: AidRanked, bare: StartResult | None, rates: Rates) -> WorkOption:
+    minutes = float(MINUTES[aid.aid])
+    # An aid is ranked by what the customer pays: the markup is in its price already.
+    parts = [UsedPart(title=aid.part or aid.title, count=1, price=aid.price)]
+    rates = rates.model_copy(update={"parts_markup_pct": 0.0})
+    return WorkOption(
+        key=f"aid-{aid.part or aid.aid}",
+        title=aid.title if aid.part is None else f"{aid.title}, {aid.part}",
+        part=aid.part,
+        minutes=minutes,
+        cost=statement(parts, minutes, rates),
+        does=expected(bare, aid.predicted),
+        will_not=[*aid.against[:2], plain().aids],
+        first=False,
+    )
+
+
+def expected(before: StartResult | None, after: StartResult | None) -> str:
+    """Say what a start is expected to become, by the computed start."""
+    if before is None and after is None:
+        return "No start could be computed for this unit."
+    if after is None:
+        return f"Computed: {_words(before)}." if before is not None else "No start could be computed for it."
+    if before is None:
+        return f"Computed: {_words(after)}."
+    return f"Computed: {_words(after)}, instead of: {_words(before)}."
+
+
+def _words(result: StartResult) -> str:
+    if result.time_to_speed_s is not None and result.verdict in ("started", "late"):
+        return (
+            f"up to speed in {result.time_to_speed_s:.2f} s, drawing {result.inrush_100ms_a:.0f} A at first; "
+            f"the voltage dips {result.sag_pct:.0f} %"
+        )
+    return f"it does not start ({result.inrush_100ms_a:.0f} A)"

@@ -1,0 +1,47 @@
+"""What of a hand-over stands on the record of a call."""
+
+from pydantic import AwareDatetime, Field
+
+from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.handover.agreement import Agreement
+from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
+
+
+class Confirmed(Frozen):
+    """What it was in the end."""
+
+    hypothesis: Hypothesis
+    note: Sentence = Field(default="", description="How it was seen to be so")
+
+
+class ConfirmedAt(Frozen):
+    """What it was in the end, as it stands on record."""
+
+    confirmed: Confirmed
+    at: AwareDatetime
+    person: Word
+
+
+class Agreed(Frozen):
+    """An agreement as it stands on record."""
+
+    agreement: Agreement
+    at: AwareDatetime
+    person: Word
+
+
+class HandedOver(Frozen):
+    """The hand-over itself: to whom, and how."""
+
+    to: Word = Field(description="Who of the customer's side")
+    how: Word = Field(default="shown on the screen", description="Shown, printed, sent")
+    left_why: Sentence = Field(default="", description="Why what is left undone is left")
+    running: Flag | None = Field(default=None, description="Whether the unit is left running, as seen")
+
+
+class HandedOverAt(Frozen):
+    """The hand-over as it stands on record."""
+
+    handed: HandedOver
+    at: AwareDatetime
+    person: Word

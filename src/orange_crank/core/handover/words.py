@@ -1,0 +1,70 @@
+"""A hand-over in the customer's words: no abbreviation, no code name, nothing that frightens for nothing."""
+
+import json
+from functools import cache
+from importlib.resources import files
+
+from pydantic import Field
+
+from orange_crank.core.call.changes import PartKind
+from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.nomenclature import Frozen, say
+
+
+class CauseWords(Frozen):
+    """What a cause means to the customer."""
+
+    found: str = Field(description="What was the matter, as it was found")
+    wait: str = Field(description="What waiting costs where it is not put right; empty where nothing")
+    watch: str = Field(description="What to watch for, and what to do then")
+
+
+class PlainWords(Frozen):
+    """Everything a hand-over says in the customer's words."""
+
+    about: str
+    quantities: dict[Quantity, str]
+    units: dict[str, str]
+    parts: dict[PartKind, str]
+    kept_off: str
+    aids: str
+    causes: dict[Hypothesis, CauseWords]
+    open_points: dict[str, str]
+    stop: str
+    circuit: str
+    nothing_measured: str
+    not_settled: str
+    always: str
+
+
+@cache
+def plain() -> PlainWords:
+    """Return the customer's words, read once."""
+    text = (files("orange_crank.core.tables") / "plain_words.json").read_text("utf-8")
+    return PlainWords.model_validate(json.loads(text))
+
+
+def plain_figure(value: float | str | bool, unit: str) -> str:
+    """Write a reading for the customer: 38.9 microfarads.
+
+    >>> plain_figure(38.9, "µF")
+    '38.9 microfarads'
+    >>> plain_figure("pitted", "")
+    'pitted'
+    """
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, str):
+        return value.replace("_", " ")
+    return f"{say(value)} {plain().units.get(unit, unit)}".strip()
+
+
+def sentence(text: str) -> str:
+    """Return a text as one sentence: a capital first, a stop last.
+
+    >>> sentence("the fan's current")
+    "The fan's current."
+    """
+    text = text.strip()
+    return text[:1].upper() + text[1:] + ("" if text.endswith((".", "!", "?", "”")) else ".")

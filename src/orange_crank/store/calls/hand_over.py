@@ -1,0 +1,246 @@
+"""Handing a call over: what it was in the end, what it costs, what was agreed, to whom it was handed."""
+
+from collections.abc import Callable
+from datetime import datetime
+
+from pydantic import Field
+
+from orange_crank.core.aids import AidOut, choose_aid
+from orange_crank.core.aids.entry import AidPart, Goal
+from orange_crank.core.aids.parts import Counted
+from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.diagnosis.model import HYPOTHESES, Hypothesis
+from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.handover.agreement import Agreement, NewAgreement
+from orange_crank.core.handover.hand_over import HandOver, hand_over
+from orange_crank.core.handover.money import Billed, Rates, Statement, UsedPart, money, statement
+from orange_crank.core.handover.options import Options, options_of
+from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
+from orange_crank.core.logbook.unit import Logbook, logbook_of_call
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store import parts
+from orange_crank.store.calls.decisions import AGREED, BILLED, CONFIRMED, HANDED, append
+from orange_crank.store.calls.journal import Entry, write_on
+from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.calls.work import fittings_of
+from orange_crank.store.database import local_day, now, transaction
+from orange_crank.store.errors import Conflict
+from orange_crank.store.shop_details import get_shop
+
+
+class CauseChoice(Frozen):
+    """A cause to choose from."""
+
+    hypothesis: Hypothesis
+    title: str
+    taken: bool = Field(description="Taken as the cause on this call")
+
+
+class HandOverOut(Frozen):
+    """The Hand over rung of a call."""
+
+    hand_over: HandOver
+    logbook: Logbook
+    choices: list[CauseChoice] = Field(description="Every cause, the one taken first")
+    confirmed: ConfirmedAt | None
+    agreed: list[Agreed]
+    handed: HandedOverAt | None
+    billed: Billed | None
+    on_site_min: float = Field(description="From opening to hand-over, closing or now [min]")
+    statement: Statement
+    unpriced: list[str] = Field(description="Fitted, and in no list: a price for each is written by hand")
+    rates: Rates
+
+
+def get_hand_over(call_id: int) -> HandOverOut:
+    """Return a call handed over as it stands.
+
+    Raises
+    ------
+    NotFound : no call has that number
+
+    """
+    return hand_over_out(read_call(call_id))
+
+
+def moment_of(record: CallRecord) -> datetime:
+    """Return when a call speaks: a closed one of its closing, an open one of now."""
+    closed: datetime | None = record.row.closed_at if record.facts.status == "closed" else None
+    return closed or now()
+
+
+def hand_over_out(record: CallRecord) -> HandOverOut:
+    """Hand a call's record over."""
+    facts, call = record.facts, record.judged
+    moment = moment_of(record)
+    logbook = logbook_of_call(facts, call.limits, moment)
+    rates = get_shop().details.rates(call.limits)
+    used, unpriced = used_parts(record)
+    billed = facts.billed
+    lines = billed.lines if billed is not None else []
+    written = {line.what for line in lines}
+    missing = [t for t in unpriced if t not in written]
+    priced = used + [UsedPart(title=t, count=1, price=None) for t in missing]
+    until = facts.handed_over.at if facts.handed_over is not None else moment
+    taken = facts.cause.decision.hypothesis if facts.cause is not None else None
+    return HandOverOut(
+        hand_over=hand_over(call, logbook, local_day(moment)),
+        logbook=logbook,
+        choices=[
+            CauseChoice(hypothesis=h, title=priors()[h].title, taken=h == taken)
+            for h in sorted(HYPOTHESES, key=lambda h: (h != taken, h != "healthy", priors()[h].title))
+        ],
+        confirmed=facts.confirmed,
+        agreed=list(facts.agreed),
+        handed=facts.handed_over,
+        billed=billed,
+        on_site_min=max(0.0, round((until - record.row.opened_at).total_seconds() / 60)),
+        statement=statement(priced, billed.minutes if billed is not None else None, rates, lines),
+        unpriced=unpriced,
+        rates=rates,
+    )
+
+
+def used_parts(record: CallRecord) -> tuple[list[UsedPart], list[str]]:
+    """Return the parts of the list that stay on the unit with their prices, and what else was fitted."""
+    cost, known = parts.prices(), parts.all_parts()
+    back = [m for m in parts.moves_of_call(record.row.id) if m.reason == "taken_off"]
+    off = {k.work for k in record.facts.kept if k.decision == "take_off"}
+    used: list[UsedPart] = []
+    unpriced: list[str] = []
+    for fitting in fittings_of(record):
+        # Taken off and back on the van: nobody pays for it. Taken off and spent: it was used.
+        returned = next((m for m in back if m.part == fitting.part and fitting.work in off), None)
+        if returned is not None:
+            back.remove(returned)
+            continue
+        if fitting.part is not None and fitting.part in known:
+            title = f"{known[fitting.part].title}, {fitting.part}"
+            used.append(UsedPart(title=title, count=fitting.count, price=cost.get(fitting.part)))
+        else:
+            unpriced.append(fitting.what)
+    return used, list(dict.fromkeys(unpriced))
+
+
+def _write(
+    call_id: int,
+    change: Callable[[Entry, CallRecord], None],
+    at: datetime | None = None,
+    even_closed: bool = False,
+) -> HandOverOut:
+    with transaction():
+        journal = write_on(call_id, at, even_closed)
+        change(journal, read_call(call_id, journal.moment))
+    return get_hand_over(call_id)
+
+
+def confirm_cause(call_id: int, entry: Confirmed, person_id: int, at: datetime | None = None) -> HandOverOut:
+    """Write down what it was in the end; on a closed call too, where nobody said so in time."""
+
+    def change(journal: Entry, _: CallRecord) -> None:
+        append(journal, CONFIRMED, entry, person_id)
+
+    return _write(call_id, change, at, even_closed=True)
+
+
+def bill(call_id: int, entry: Billed, person_id: int, at: datetime | None = None) -> HandOverOut:
+    """Write down what is charged beside the parts; the newest counts."""
+
+    def change(journal: Entry, _: CallRecord) -> None:
+        append(journal, BILLED, entry, person_id)
+
+    return _write(call_id, change, at)
+
+
+def hand_to(call_id: int, entry: HandedOver, person_id: int, at: datetime | None = None) -> HandOverOut:
+    """Write down to whom a call was handed over, and why what is left is left."""
+
+    def change(journal: Entry, _: CallRecord) -> None:
+        append(journal, HANDED, entry, person_id)
+
+    return _write(call_id, change, at)
+
+
+def get_options(call_id: int, person_id: int, goal: Goal = "start_at_all") -> Options:
+    """Return what could be done on a call, side by side.
+
+    Parameters
+    ----------
+    call_id : which call
+    person_id : whose van the aids come from; one of each kind where it holds none
+    goal : what an aid would be for
+
+    """
+    return _options(read_call(call_id), person_id, goal)
+
+
+def _options(record: CallRecord, person_id: int, goal: Goal) -> Options:
+    shop = get_shop().details
+    rates = shop.rates(record.judged.limits)
+    held: list[AidPart] = parts.aids_of_van(person_id)
+    aids: AidOut | None = None
+    try:
+        aids = choose_aid(aid_entry(record.judged, AidAsk(goal=goal), held or None), record.judged.limits)
+    except CrankError:
+        # No start can be computed, or no aid is allowed: the other options stand without one.
+        aids = None
+    return options_of(record.judged, aids, priced_stock(), rates)
+
+
+def priced_stock() -> list[Counted]:
+    """Return the list as parts to choose from, each with what the shop pays."""
+    cost = parts.prices()
+    return [Counted(part=p, count=3, price=cost.get(p.part)) for p in parts.all_parts().values()]
+
+
+def agree(
+    call_id: int, entry: NewAgreement, person_id: int, goal: Goal = "start_at_all", at: datetime | None = None
+) -> HandOverOut:
+    """Write down what a customer agreed to, exactly as it was shown.
+
+    Raises
+    ------
+    InputProblem : an option that is not among those shown
+    Conflict : the price is no longer the one that was shown
+
+    """
+
+    def change(journal: Entry, record: CallRecord) -> None:
+        options = _options(record, person_id, goal).options
+        known = {o.key: o for o in options}
+        unknown = [k for k in entry.options if k not in known]
+        if unknown:
+            raise InputProblem(
+                [FieldProblem(field="options", wanted="keys of the options shown", got=unknown[0])],
+                next_step="Show the options again and choose among them.",
+            )
+        chosen = [known[k] for k in dict.fromkeys(entry.options)]
+        totals = [o.cost.total for o in chosen]
+        total = None if any(t is None for t in totals) else round(sum(t or 0.0 for t in totals), 2)
+        if total != entry.shown_total:
+            raise Conflict(
+                "The price is not the one that was shown: somebody changed a rate or a price meanwhile.",
+                next_step="Show the options again; the customer agrees to what is there now.",
+            )
+        currency = get_shop().details.currency
+        what = [f"{o.title}: {money(o.cost.total, currency)}. {o.does}" for o in chosen]
+        if entry.trial:
+            what.append("One trial of a start kit on the locked compressor; it may not start.")
+        append(
+            journal,
+            AGREED,
+            Agreement(
+                name=entry.name,
+                what=what,
+                total=total,
+                currency=currency,
+                trial=entry.trial,
+                signature=entry.signature,
+                heard_by=entry.heard_by,
+                planned_min=sum(o.minutes for o in chosen),
+            ),
+            person_id,
+        )
+
+    return _write(call_id, change, at)

@@ -1,0 +1,113 @@
+"""The shop as it is named on its papers, and how it reckons: the newest holds, the older stay."""
+
+from typing import Annotated, Literal
+
+import peewee
+from pydantic import AwareDatetime, Field, ValidationError
+
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.handover.money import Currency, Rates
+from orange_crank.core.nomenclature import Frozen, Percent, Word
+from orange_crank.core.tables.standards import Standards
+from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import Conflict
+from orange_crank.store.models import Person, ShopDetail
+from orange_crank.store.people import PersonOut
+
+PaperLine = Annotated[str, Field(strict=True, max_length=120)]
+
+
+class ShopDetails(Frozen):
+    """What a shop says of itself."""
+
+    name: Word
+    address: Annotated[list[PaperLine], Field(max_length=4)] = Field(default_factory=list)
+    phone: PaperLine = ""
+    license: PaperLine = Field(default="", description="License number, as local law wants it shown")
+    currency: Currency = "USD"
+    tax_label: Word = "Tax"
+    tax_pct: Percent = 0.0
+    parts_markup_pct: Annotated[float, Field(strict=True, ge=0, le=500, allow_inf_nan=False)] = Field(
+        default=0.0, description="On top of what the shop pays for a part [%]"
+    )
+    paper: Literal["letter", "a4"] = "letter"
+
+    def rates(self, limits: Standards) -> Rates:
+        """Return by what this shop reckons."""
+        return Rates(
+            labor_per_hour=limits.labor_rate_per_hour,
+            parts_markup_pct=self.parts_markup_pct,
+            tax_pct=self.tax_pct,
+            tax_label=self.tax_label,
+            currency=self.currency,
+        )
+
+
+class ShopOut(Frozen):
+    """The shop's details as they hold."""
+
+    details: ShopDetails
+    version: int = Field(description="0 where nobody has set them yet")
+    set_at: AwareDatetime | None
+    person: str | None
+
+
+class ShopEdit(Frozen):
+    """The shop's details as they shall read; ``version`` is the one they were edited from."""
+
+    details: ShopDetails
+    version: int
+
+
+UNNAMED = ShopDetails(name="This shop")
+
+
+def get_shop() -> ShopOut:
+    """Return the shop's details; a name that says nothing where none were set."""
+    rows = (
+        ShopDetail.select(ShopDetail, Person)
+        .join(Person, peewee.JOIN.LEFT_OUTER)
+        .order_by(ShopDetail.id.desc())
+        .limit(20)
+    )
+    for row in rows:
+        try:
+            details = ShopDetails.model_validate_json(row.body)
+        except ValidationError:
+            continue
+        return ShopOut(
+            details=details,
+            version=row.id,
+            set_at=row.set_at,
+            person=row.person.name if row.person is not None else None,
+        )
+    return ShopOut(details=UNNAMED, version=0, set_at=None, person=None)
+
+
+def set_shop(edit: ShopEdit, who: PersonOut) -> ShopOut:
+    """Set the shop's details; the lead's and the office's to do.
+
+    Raises
+    ------
+    GateClosed : somebody else
+    Conflict : they were set meanwhile
+
+    """
+    if who.role not in ("lead", "office"):
+        raise GateClosed(
+            "The shop's name and rates are the lead's and the office's to set.",
+            next_step="Ask the lead or the office.",
+        )
+    with transaction():
+        if get_shop().version != edit.version:
+            raise Conflict(
+                "The shop's details were changed while you typed. Yours are still on this screen.",
+                next_step="Look at what is there now, then save yours again or drop it.",
+            )
+        keep_shop(edit.details, who.id)
+    return get_shop()
+
+
+def keep_shop(details: ShopDetails, person_id: int | None) -> None:
+    """Write the shop's details down; called inside a transaction."""
+    ShopDetail.create(body=details.model_dump_json(), set_at=now(), person=person_id)

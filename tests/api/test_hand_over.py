@@ -1,0 +1,1 @@
+"""Handing a call over through the server: cause, cost, yes, papers, tasks, visits, calendar."""
