@@ -7,7 +7,8 @@ from typing import Any
 # Fields of the API whose text a person reads.
 READ = {
     "text", "next_step", "why", "words", "summary", "load", "plain", "detail", "lifted_by", "title",
-    "label", "rule", "first", "sentence", "arithmetic", "reasons", "not_judged",
+    "label", "rule", "first", "sentence", "arithmetic", "reasons", "not_judged", "technical", "does",
+    "will_not", "how",
 }  # fmt: skip
 SNAKE = re.compile(r"\b[a-z]+_[a-z_]+\b")
 CAMEL = re.compile(r"\b[A-Z][a-z]+[A-Z][A-Za-z]*\b|\b[a-z]+[A-Z][a-z]+\w*\b")

@@ -1,1 +1,457 @@
 """Handing a call over through the server: cause, cost, yes, papers, tasks, visits, calendar."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pypdfium2
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, Phase, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
+from icalendar import Calendar
+
+from tests.conftest import as_loaded
+from tests.sentences import code_names, read_by_people
+
+LEAD, INES = {"Orange-Crank-Person": "3"}, {"Orange-Crank-Person": "2"}
+CALL = "/api/calls/4"
+WAVE = {"strokes": [[[0.1, 0.5], [0.4, 0.2], [0.9, 0.7]]]}
+CUSTOMER_ONLY = ("customer", "technical", "estimate", "statement")
+
+
+def ok(answer: Any) -> Any:
+    assert answer.status_code in (200, 201), answer.text
+    return answer.json()
+
+
+def text_of(pdf: bytes) -> str:
+    made = pypdfium2.PdfDocument(pdf)
+    found = "\n".join(made[i].get_textpage().get_text_range() for i in range(len(made)))
+    made.close()
+    return " ".join(found.split())
+
+
+def options(client: TestClient) -> dict[str, Any]:
+    return {o["key"]: o for o in ok(client.get(f"{CALL}/hand-over/options"))["options"]}
+
+
+def take_cause(client: TestClient, cause: str = "run_capacitor_weak") -> None:
+    body = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": cause}}
+    ok(client.post(f"{CALL}/decisions", json=body))
+
+
+# The hand-over ------------------------------------------------------------------------------------
+
+
+def test_a_call_is_handed_over_and_the_ladder_says_so(client: TestClient) -> None:
+    take_cause(client)
+    before = ok(client.get(f"{CALL}/hand-over"))
+    assert before["choices"][0] == {
+        "hypothesis": "run_capacitor_weak",
+        "title": "Run capacitor weak",
+        "taken": True,
+    }
+    assert before["statement"]["total"] is None
+    after = ok(client.post(f"{CALL}/hand-over/confirm", json={"hypothesis": "run_capacitor_weak"}))
+    assert after["hand_over"]["confirmed"]
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0}))
+    handed = ok(client.post(f"{CALL}/hand-over", json={"to": "Hattie Voss", "running": True}))
+    assert "The unit is left running." == handed["hand_over"]["state"]["plain"]
+    # One hour at $110 and the county's 6.5 %.
+    assert 117.15 == handed["statement"]["total"]
+    rung = next(r for r in ok(client.get(CALL))["ladder"]["rungs"] if r["key"] == "hand_over")
+    assert ("energized", "To Hattie Voss · Run capacitor weak") == (rung["status"], rung["load"])
+    assert all(c["closed"] for c in rung["contacts"])
+
+
+def test_every_door_says_the_same_of_the_cause(client: TestClient) -> None:
+    """Why, hand-over, ladder, paper and time line agree on what it was."""
+    take_cause(client, "worn_bearings")
+    ok(client.post(f"{CALL}/hand-over/confirm", json={"hypothesis": "run_capacitor_weak"}))
+    assert "run_capacitor_weak" == ok(client.get(f"{CALL}/hand-over"))["hand_over"]["cause"]
+    paper = client.get(f"{CALL}/papers/customer.html").text
+    assert "had grown weak" in paper
+    assert "worn and turns hard" not in paper
+    assert "Run capacitor weak: confirmed by Marlo Quist." in client.get(f"{CALL}/papers/technical.html").text
+    line = ok(client.get("/api/units/1/time-line"))["entries"]
+    assert "In the end: Run capacitor weak" in [e["text"] for e in line]
+
+
+def test_a_closed_call_may_still_be_told_what_it_was_and_nothing_else(client: TestClient) -> None:
+    closed = "/api/calls/5"
+    listed = [c["call_id"] for c in ok(client.get("/api/calls-without-cause"))]
+    assert 5 in listed
+    assert 4 not in listed, "it is open"
+    ok(
+        client.post(
+            f"{closed}/hand-over/confirm", json={"hypothesis": "healthy", "note": "seen"}, headers=LEAD
+        )
+    )
+    assert 5 not in [c["call_id"] for c in ok(client.get("/api/calls-without-cause"))]
+    for path, body in (("/bill", {"minutes": 5.0}), ("", {"to": "Hattie"})):
+        refused = client.post(f"{closed}/hand-over{path}", json=body)
+        assert 409 == refused.status_code
+        assert refused.json()["next_step"]
+
+
+def test_a_lost_answer_is_given_again_and_nothing_is_written_twice(client: TestClient) -> None:
+    key = {"Idempotency-Key": "hand-over-once"}
+    body = {"options": ["run_capacitor"], "name": "Hattie", "signature": WAVE}
+    body["shown_total"] = options(client)["run_capacitor"]["cost"]["total"]
+    first = ok(client.post(f"{CALL}/hand-over/agree", json=body, headers=key))
+    again = ok(client.post(f"{CALL}/hand-over/agree", json=body, headers=key))
+    assert 1 == len(first["agreed"]) == len(again["agreed"])
+    other = client.post(f"{CALL}/hand-over/agree", json=body | {"name": "Somebody"}, headers=key)
+    assert 422 == other.status_code
+    assert 1 == len(ok(client.get(f"{CALL}/hand-over"))["agreed"])
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "field"),
+    [
+        ("/confirm", {"hypothesis": "gremlins"}, "hypothesis"),
+        ("/bill", {"minutes": -1.0}, "minutes"),
+        ("/bill", {"minutes": "60"}, "minutes"),
+        ("/bill", {"minutes": 5.0, "lines": [{"what": "x", "amount": 1e12}]}, "lines[0].amount"),
+        ("", {"to": ""}, "to"),
+        ("/agree", {"options": [], "name": "H", "heard_by": "me"}, "options"),
+        ("/agree", {"options": ["run_capacitor"], "name": "H"}, "signature"),
+        (
+            "/agree",
+            {"options": ["x"], "name": "H", "signature": {"strokes": [[[0.5, 0.5]]]}},
+            "strokes",
+        ),
+    ],
+)
+def test_what_cannot_be_used_is_named(client: TestClient, path: str, body: Any, field: str) -> None:
+    refused = client.post(f"{CALL}/hand-over{path}", json=body)
+    assert 422 == refused.status_code
+    assert field in [e["field"] for e in refused.json()["errors"]]
+
+
+# Money and the yes --------------------------------------------------------------------------------
+
+
+def test_the_cause_puts_its_own_option_first_and_its_price_adds_up(client: TestClient) -> None:
+    take_cause(client)
+    found = ok(client.get(f"{CALL}/hand-over/options"))
+    first = found["options"][0]
+    assert ("run_capacitor", True) == (first["key"], first["first"])
+    assert first["does"].startswith("Computed: up to speed in")
+    assert "instead of" in first["does"]
+    assert first["will_not"]
+    lines = sum(line["amount"] for line in first["cost"]["lines"])
+    assert first["cost"]["subtotal"] == pytest.approx(lines)
+    assert first["cost"]["total"] == pytest.approx(lines * 1.065, abs=0.006)
+    assert "as_it_is" == found["options"][-1]["key"] or any(o["key"] == "as_it_is" for o in found["options"])
+    for field, sentence in read_by_people(found):
+        assert not code_names(sentence), (field, sentence)
+
+
+def test_an_aid_costs_in_the_options_what_it_costs_on_the_aid_rung(client: TestClient) -> None:
+    shown = {k: o for k, o in options(client).items() if k.startswith("aid-")}
+    ranked = ok(client.post(f"{CALL}/aid", json={"from_van": 1}))["ranked"]
+    assert shown
+    for o in shown.values():
+        rung = next(a for a in ranked if a["part"] == o["part"])
+        assert rung["cost"] == pytest.approx(o["cost"]["subtotal"])
+
+
+def test_a_yes_is_to_the_price_that_was_shown(client: TestClient) -> None:
+    shown = options(client)["run_capacitor"]
+    part = shown["part"]
+    body = {
+        "options": ["run_capacitor"],
+        "name": "Hattie Voss",
+        "trial": True,
+        "shown_total": shown["cost"]["total"],
+        "signature": WAVE,
+    }
+    ok(client.put(f"/api/parts/{part}/price", json={"price": 99.0}, headers=LEAD))
+    stale = client.post(f"{CALL}/hand-over/agree", json=body)
+    assert 409 == stale.status_code
+    assert "Show the options again" in stale.json()["next_step"]
+    body["shown_total"] = options(client)["run_capacitor"]["cost"]["total"]
+    agreed = ok(client.post(f"{CALL}/hand-over/agree", json=body))["agreed"][-1]["agreement"]
+    assert body["shown_total"] == agreed["total"]
+    assert "New run capacitor" in agreed["what"][0]
+    assert "it may not start" in agreed["what"][1]
+    ok(client.put(f"/api/parts/{part}/price", json={"price": 10.0}, headers=LEAD))
+    kept = ok(client.get(f"{CALL}/hand-over"))["agreed"][-1]["agreement"]
+    assert body["shown_total"] == kept["total"], "what was agreed stays what was agreed"
+
+
+def test_a_part_fitted_is_on_the_bill_and_one_back_on_the_van_is_not(client: TestClient) -> None:
+    fitted = {"work": "aid", "what": "Kit fitted", "part": "KT-189", "holder_id": 1}
+    ok(client.post(f"{CALL}/work/fitted", json=fitted))
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 30.0}))
+    with_kit = ok(client.get(f"{CALL}/hand-over"))["statement"]
+    assert any("KT-189" in line["what"] for line in with_kit["lines"])
+    off = {"work": "aid", "decision": "take_off", "reason": "No better", "back_to_van": True}
+    ok(client.post(f"{CALL}/work/kept", json=off))
+    without = ok(client.get(f"{CALL}/hand-over"))["statement"]
+    assert not any("KT-189" in line["what"] for line in without["lines"])
+    assert without["total"] < with_kit["total"]
+
+
+def test_a_part_from_elsewhere_wants_a_price_by_hand(client: TestClient) -> None:
+    ok(client.post(f"{CALL}/work/fitted", json={"work": "other", "what": "Pull-out replaced"}))
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 30.0}))
+    open_bill = ok(client.get(f"{CALL}/hand-over"))
+    assert ["Pull-out replaced"] == open_bill["unpriced"]
+    assert open_bill["statement"]["total"] is None
+    priced = {"minutes": 30.0, "lines": [{"what": "Pull-out replaced", "amount": 41.0}]}
+    assert 102.24 == ok(client.post(f"{CALL}/hand-over/bill", json=priced))["statement"]["total"]
+
+
+def test_the_shops_details_are_the_leads_and_the_offices_to_set(client: TestClient) -> None:
+    shop = ok(client.get("/api/shop"))
+    details = shop["details"] | {"tax_pct": 0.0, "paper": "a4"}
+    edit = {"details": details, "version": shop["version"]}
+    assert 409 == client.put("/api/shop", json=edit).status_code
+    done = ok(client.put("/api/shop", json=edit, headers=LEAD))
+    assert 0.0 == done["details"]["tax_pct"]
+    assert 409 == client.put("/api/shop", json=edit, headers=LEAD).status_code, "set since"
+    made = pypdfium2.PdfDocument(client.get(f"{CALL}/papers/statement.pdf").content)
+    assert (595, 842) == tuple(round(x) for x in made[0].get_size())
+    made.close()
+
+
+# Papers -------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", CUSTOMER_ONLY)
+def test_a_paper_reads_the_same_on_screen_and_in_print(client: TestClient, name: str) -> None:
+    take_cause(client)
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0}))
+    page = client.get(f"{CALL}/papers/{name}.html")
+    assert 200 == page.status_code
+    pdf = client.get(f"{CALL}/papers/{name}.pdf")
+    assert pdf.content.startswith(b"%PDF")
+    text = text_of(pdf.content)
+    for words in ("Quillback Cooling", "Ticket office split", "Marlo Quist", "Call 4", "outdoors 97 °F"):
+        assert words in page.text, words
+        assert words in text, words
+
+
+def test_the_customers_paper_has_no_abbreviation_and_the_record_has_everything(client: TestClient) -> None:
+    take_cause(client)
+    customer = text_of(client.get(f"{CALL}/papers/customer.pdf").content)
+    for short in ("RLA", "LRA", "MCA", "µF between", "run_capacitor"):
+        assert short not in customer
+    record = text_of(client.get(f"{CALL}/papers/technical.pdf").content)
+    for words in ("Inrush", "101 A", "on common", "12 min rest", "Marlo Quist", "Shop rule", "LRA 112 A"):
+        assert words in record, words
+
+
+def test_a_paper_nobody_knows_is_refused(client: TestClient) -> None:
+    assert 422 == client.get(f"{CALL}/papers/letter.pdf").status_code
+    assert 404 == client.get("/api/calls/999/papers/customer.html").status_code
+    assert 404 == client.get("/api/documents/fonts/..%2Fpaper.py").status_code
+    assert 404 == client.get("/api/documents/fonts/nothing.woff2").status_code
+
+
+# Tasks and visits ---------------------------------------------------------------------------------
+
+
+def test_follow_ups_become_tasks_once(client: TestClient) -> None:
+    take_cause(client)
+    codes = [f["code"] for f in ok(client.get(f"{CALL}/hand-over"))["hand_over"]["come_back"]]
+    assert "PUT_RIGHT" in codes
+    kept = ok(client.post(f"{CALL}/hand-over/tasks", json={"codes": codes}))
+    again = ok(client.post(f"{CALL}/hand-over/tasks", json={"codes": codes}))
+    assert sorted(codes) == sorted(t["code"] for t in kept) == sorted(t["code"] for t in again)
+    assert {"Marlo Quist"} == {t["assigned"] for t in kept}
+    refused = client.post(f"{CALL}/hand-over/tasks", json={"codes": ["NONE"]})
+    assert (422, "codes") == (refused.status_code, refused.json()["errors"][0]["field"])
+
+
+class Tasks(RuleBasedStateMachine):
+    """Tasks under several hands: what is open, who has it and when it is due follow the order of moves."""
+
+    def __init__(self, client: TestClient) -> None:
+        super().__init__()
+        as_loaded()
+        self.client = client
+        self.known: dict[int, dict[str, Any]] = {t["id"]: t for t in ok(client.get("/api/tasks"))}
+
+    @rule(unit=st.integers(1, 4), days=st.integers(-3, 30), who=st.sampled_from([1, 2, None]))
+    def add(self, unit: int, days: int, who: int | None) -> None:
+        due = (datetime.now(UTC) + timedelta(days=days)).date().isoformat()
+        body = {"unit_id": unit, "title": "Look again", "due_on": due, "assigned_id": who}
+        made = ok(self.client.post("/api/tasks", json=body))
+        self.known[made["id"]] = made
+
+    @rule(
+        data=st.data(),
+        what=st.sampled_from(["done", "postponed", "dropped", "given"]),
+        reason=st.sampled_from(["", "No answer at the door"]),
+        stale=st.booleans(),
+    )
+    def move(self, data: st.DataObject, what: str, reason: str, stale: bool) -> None:
+        number = data.draw(st.sampled_from(sorted(self.known)))
+        task = self.known[number]
+        body = {
+            "version": task["version"] - (1 if stale else 0),
+            "what": what,
+            "reason": reason,
+            "due_on": "2027-05-01" if what == "postponed" else None,
+            "assigned_id": 2 if what == "given" else None,
+        }
+        answer = self.client.post(f"/api/tasks/{number}/moves", json=body)
+        if what in ("postponed", "dropped") and not reason:
+            assert (422, "reason") == (answer.status_code, answer.json()["errors"][0]["field"])
+        elif stale or task["status"] != "open":
+            assert 409 == answer.status_code
+        else:
+            now = self.known[number] = ok(answer)
+            assert now["status"] == (what if what in ("done", "dropped") else "open")
+            assert now["due_on"] == ("2027-05-01" if what == "postponed" else task["due_on"])
+            assert now["assigned_id"] == (2 if what == "given" else task["assigned_id"])
+            assert what == now["steps"][-1]["what"]
+
+    @invariant()
+    def the_due_list_is_what_is_open_soonest_first(self) -> None:
+        listed = ok(self.client.get("/api/tasks"))
+        assert {t["id"] for t in listed} == {i for i, t in self.known.items() if t["status"] == "open"}
+        dates = [t["due_on"] for t in listed]
+        assert dates == sorted(dates)
+        mine = ok(self.client.get("/api/tasks", params={"person_id": 2}))
+        assert [t["id"] for t in listed if t["assigned_id"] == 2] == [t["id"] for t in mine]
+
+
+def test_tasks_under_several_hands(client: TestClient) -> None:
+    run_state_machine_as_test(
+        lambda: Tasks(client),  # type: ignore[arg-type]
+        settings=settings(
+            max_examples=12,
+            stateful_step_count=12,
+            deadline=None,
+            database=None,
+            derandomize=True,
+            phases=(Phase.generate,),
+            suppress_health_check=list(HealthCheck),
+        ),
+    )
+
+
+def test_a_visit_is_planned_moved_begun_and_shown_on_its_day(client: TestClient) -> None:
+    at = datetime(2027, 5, 3, 15, 0, tzinfo=UTC)
+    entry = {
+        "unit_id": 2,
+        "visitor_id": 1,
+        "starts_at": at.isoformat(),
+        "minutes": 60,
+        "purpose": "Door mended",
+    }
+    visit = ok(client.post("/api/visits", json=entry))
+    day = {"day": "2027-05-03"}
+    assert [visit["id"]] == [
+        x["visit"]["id"] for x in ok(client.get("/api/people/1/day", params=day))["lines"]
+    ]
+    refused = client.put(f"/api/visits/{visit['id']}", json={"version": 1, "visitor_id": 2})
+    assert 409 == refused.status_code
+    assert "lead" in refused.json()["next_step"]
+    moved = ok(client.put(f"/api/visits/{visit['id']}", json={"version": 1, "visitor_id": 2}, headers=LEAD))
+    assert 409 == client.put(f"/api/visits/{visit['id']}", json={"version": 1}, headers=LEAD).status_code
+    assert [] == ok(client.get("/api/people/1/day", params=day))["lines"]
+    opened = ok(
+        client.post(
+            "/api/calls",
+            json={"unit_id": 2, "complaint": "Door mended", "visit_id": visit["id"]},
+            headers=INES,
+        )
+    )
+    begun = ok(client.get("/api/people/2/day", params=day))["lines"][0]["visit"]
+    assert ("begun", opened["id"]) == (begun["status"], begun["call_id"])
+    assert begun["version"] > moved["version"]
+
+
+def test_a_visit_of_another_unit_is_not_begun_by_this_call(client: TestClient) -> None:
+    planned = next(v for v in ok(client.get("/api/visits")) if v["unit_id"] == 8)
+    ok(client.post("/api/calls", json={"unit_id": 2, "complaint": "x", "visit_id": planned["id"]}))
+    assert "planned" == next(v for v in ok(client.get("/api/visits")) if v["id"] == planned["id"])["status"]
+
+
+def test_the_day_says_what_to_bring_and_what_the_van_lacks(client: TestClient) -> None:
+    lines = ok(client.get("/api/people/1/day"))["lines"]
+    assert sorted(x["visit"]["starts_at"] for x in lines) == [x["visit"]["starts_at"] for x in lines]
+    hall = next(x for x in lines if x["visit"]["unit_id"] == 8)
+    can = next(b for b in hall["bring"] if "capacitor" in b["what"])
+    assert can["part"]
+    assert not can["lacks"]
+    ines = {"unit_id": 8, "visitor_id": 2, "starts_at": hall["visit"]["starts_at"], "purpose": "Yearly"}
+    ok(client.post("/api/visits", json=ines, headers=LEAD))
+    van = ok(client.get("/api/vans/2"))
+    held = next((x["count"] for x in van["lines"] if x["part"]["part"] == can["part"]), 0)
+    hers = next(x for x in ok(client.get("/api/people/2/day"))["lines"] if x["visit"]["unit_id"] == 8)
+    hers_can = next(b for b in hers["bring"] if "capacitor" in b["what"])
+    assert hers_can["lacks"] == (hers_can["on_van"] < 1)
+    assert held >= 0
+
+
+def test_the_feed_holds_visits_and_due_tasks_of_a_person_and_of_a_site(client: TestClient) -> None:
+    feed = client.get("/api/people/1/calendar.ics")
+    assert feed.headers["content-type"].startswith("text/calendar")
+    titles = [str(e["summary"]) for e in Calendar.from_ical(feed.content).walk("VEVENT")]
+    assert "Grange hall: Meeting hall split" in titles
+    assert any(t.startswith("Due: ") for t in titles)
+    site = ok(client.get("/api/visits"))[0]["site_id"]
+    assert b"BEGIN:VEVENT" in client.get(f"/api/sites/{site}/calendar.ics").content
+    assert 404 == client.get("/api/sites/999/calendar.ics").status_code
+
+
+# Logbook ------------------------------------------------------------------------------------------
+
+
+def test_a_unit_page_tells_its_baseline_its_forecasts_and_its_bands(client: TestClient) -> None:
+    book = ok(client.get("/api/units/8"))["logbook"]
+    assert 7 == book["baseline"]["visits"]
+    assert "above what this unit draws at 98 °F" in book["latest_amps"]["text"]
+    can = next(f for f in book["forecasts"] if f["quantity"] == "run_cap_uf")
+    assert can["earliest"] < can["likely"] < can["latest"]
+    band = next(b for b in book["bands"] if b["quantity"] == "run_cap_uf")
+    assert (32.9, 37.1) == (band["low"], band["high"])
+
+
+def test_the_time_line_is_whole_and_in_order_however_it_is_asked_for(client: TestClient) -> None:
+    seen: list[tuple[str, int]] = []
+    before = None
+    moments = []
+    for _ in range(40):
+        page = ok(client.get("/api/units/8/time-line", params={"before": before} if before else {}))
+        seen += [(e["kind"], e["ref"]) for e in page["entries"]]
+        moments += [e["at"] for e in page["entries"]]
+        before = page["older"]
+        if before is None:
+            break
+    assert len(seen) == len(set(seen)), "nothing twice"
+    assert moments == sorted(moments, reverse=True)
+    calls = ok(client.get("/api/units/8"))["calls"]
+    assert len(calls) == sum(kind == "visit" for kind, _ in seen)
+    assert sum(c["readings"] for c in calls) == sum(kind == "reading" for kind, _ in seen)
+
+
+def test_the_fleet_is_worked_out_anew_only_where_something_new_was_read(client: TestClient) -> None:
+    fleet = ok(client.get("/api/fleet"))
+    assert {1, 8} == {line["unit_id"] for line in fleet["lines"]}
+    assert 0 == fleet["to_work_out"]
+    risks = [line["at_risk"] for line in fleet["lines"]]
+    assert risks == sorted(risks, reverse=True)
+    old = next(line for line in fleet["lines"] if line["unit_id"] == 1)
+    ok(client.post(f"{CALL}/changes", json={"what": "Run capacitor replaced", "part": "dual_capacitor"}))
+    now = ok(client.get("/api/fleet"))["lines"]
+    assert old["words"] not in [line["words"] for line in now], "another part, another forecast"
+
+
+def test_a_lot_is_found_wherever_it_went(client: TestClient) -> None:
+    fitted = {"work": "capacitor", "what": "Run capacitor replaced", "part": "RM-67", "lot": "24-B7"}
+    ok(client.post(f"{CALL}/work/fitted", json=fitted))
+    found = ok(client.get("/api/lots/24-b7"))
+    assert [(4, True, "RM-67")] == [(x["call_id"], x["still_there"], x["part"]) for x in found]
+    assert [] == ok(client.get("/api/lots/24-b7", params={"part": "RM-1"}))
+    assert [] == ok(client.get("/api/lots/none"))
+    ok(client.post(f"{CALL}/work/fitted", json=fitted | {"lot": "25-A1"}))
+    assert 1 == len(ok(client.get("/api/lots/25-A1")))
+    assert ["Run capacitor"] == [f["title"] for f in ok(client.get("/api/units/1"))["fitted"]]

@@ -19,6 +19,7 @@ from hypothesis.stateful import (
 from orange_crank.core.call.call_tests import CALL_TESTS
 from orange_crank.core.call.changes import PART_WORDS
 from orange_crank.core.call.why_record import WhyRecord
+from orange_crank.core.diagnosis.model import HYPOTHESES
 from orange_crank.core.measure.reading import QUANTITIES, NewReading
 from orange_crank.core.plate import Plate
 from orange_crank.topics import find_topic
@@ -34,11 +35,17 @@ VIEWS = (
     "/api/calls/{call}/work",
     "/api/calls/{call}/circuit",
     "/api/calls/{call}/readings.csv",
+    "/api/calls/{call}/hand-over",
     "/api/units/{unit}",
     "/api/calls",
     "/api/units",
 )
-SLOW = ("/api/calls/{call}/start",)
+SLOW = (
+    "/api/calls/{call}/start",
+    "/api/calls/{call}/hand-over/options",
+    "/api/calls/{call}/papers/technical.html",
+    "/api/calls/{call}/papers/customer.html",
+)
 READINGS = from_schema(NewReading.model_json_schema())
 PLATES = from_schema(Plate.model_json_schema())
 TOLD = from_schema(WhyRecord.model_json_schema())
@@ -154,6 +161,15 @@ class Call(RuleBasedStateMachine):
     @rule(part=st.sampled_from([*PART_WORDS, None]))
     def change_something(self, part: str | None) -> None:
         self.send("/changes", {"what": "Something new", "part": part})
+
+    @rule(cause=st.sampled_from(HYPOTHESES))
+    def say_what_it_was(self, cause: str) -> None:
+        self.send("/hand-over/confirm", {"hypothesis": cause})
+
+    @rule(minutes=st.floats(0, 600), running=st.sampled_from([True, False, None]))
+    def bill_and_hand_over(self, minutes: float, running: bool | None) -> None:
+        self.send("/hand-over/bill", {"minutes": minutes})
+        self.send("/hand-over", {"to": "Hattie Voss", "running": running})
 
     @rule(plate=PLATES)
     def read_another_plate(self, plate: dict[str, Any]) -> None:

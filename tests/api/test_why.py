@@ -157,9 +157,11 @@ def test_what_closed_calls_turned_out_to_be_counts_for_calls_opened_after_and_fo
     at_first = counted(4)["contactor_worn"]
     assert 0 == at_first["here_calls"]
     assert at_first["shipped_pct"] == at_first["here_pct"]
-    for hypothesis in ("run_capacitor_weak", "contactor_worn"):  # the cause taken last is what it was
-        entry = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": hypothesis}}
-        assert 201 == client.post("/api/calls/4/decisions", json=entry).status_code
+    entry = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}
+    assert 201 == client.post("/api/calls/4/decisions", json=entry).status_code
+    for hypothesis in ("worn_bearings", "contactor_worn"):  # what was confirmed last is what it was
+        said = client.post("/api/calls/4/hand-over/confirm", json={"hypothesis": hypothesis})
+        assert 201 == said.status_code
     opened = client.get("/api/calls/4").json()
     other = client.post("/api/calls", json={"unit_id": opened["unit_id"] % 3 + 1, "complaint": "before"})
     before = other.json()["id"]
@@ -169,7 +171,7 @@ def test_what_closed_calls_turned_out_to_be_counts_for_calls_opened_after_and_fo
     now = counted(again)["contactor_worn"]
     assert 1 == now["here_calls"]
     assert now["here_pct"] > now["shipped_pct"]
-    assert 0 == counted(again)["run_capacitor_weak"]["here_calls"]
+    assert 0 == counted(again)["run_capacitor_weak"]["here_calls"], "taken, and not what it was"
     assert 0 == counted(before)["contactor_worn"]["here_calls"], "opened before it was known"
     assert at_first["probability"] == counted(4)["contactor_worn"]["probability"], "as it was closed"
 

@@ -96,8 +96,16 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "element_amps_pct": ("heat", HEAT),
     "cold_ohms_pct": ("heat", HEAT),
 }  # fmt: skip
-# How long a proof holds is no topic: a call's state asks for it; see test_safety.
-OF_A_CALL = {"make_safe_minutes"}
+# No topics: a call asks how long a proof holds (see test_safety), a hand-over and the fleet when to come
+# back and what a breakdown costs (see handover/test_follow_ups and logbook/test_fleet).
+OF_A_CALL = {
+    "make_safe_minutes",
+    "breakdown_hours",
+    "summer_cost_factor",
+    "follow_up_days",
+    "circuit_days",
+    "order_days",
+}
 
 
 class Asked(Standards):

@@ -6,10 +6,7 @@ from hypothesis import strategies as st
 
 from orange_crank.core.aids.parts import Counted, shipped_parts
 from orange_crank.core.errors import InputProblem
-from orange_crank.core.wiring import WiringIn
-from orange_crank.core.wiring.plans import plan_titles
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
-from orange_crank.formats.wiring_pdf import wiring_pdf
 
 HEAD = "part,kind,title,poles,fla_a,lra_240_a,coil_v,coil_va,price"
 GOOD = "OWN-1,contactor,Contactor two poles,2,40,240,24,8,41.50"
@@ -96,11 +93,3 @@ def test_no_file_breaks_the_reader(data: bytes) -> None:
     except InputProblem as problem:
         slips = problem.errors
     assert slips is None or slips
-
-
-@pytest.mark.parametrize("kind", plan_titles())
-def test_every_plan_goes_on_paper(kind: str) -> None:
-    pdf = wiring_pdf(WiringIn.model_validate({"kind": kind}))
-    assert pdf.startswith(b"%PDF-")
-    assert pdf.rstrip().endswith(b"%%EOF")
-    assert pdf.count(b"/Type /Page\n") >= 2

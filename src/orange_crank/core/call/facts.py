@@ -129,6 +129,13 @@ class CallFacts:
         )
 
     @property
+    def settled_cause(self) -> Hypothesis | None:
+        """What it was: confirmed in the end, else the cause taken; None where nothing is settled."""
+        if self.confirmed is not None:
+            return self.confirmed.confirmed.hypothesis
+        return self.cause.decision.hypothesis if self.cause is not None else None
+
+    @property
     def condemned(self) -> bool:
         """Whether the compressor was condemned on this call."""
         return any(d.kind == "condemned" for d in self.decisions)

@@ -124,11 +124,11 @@ class JudgedCall:
 
     @property
     def put_right(self) -> bool:
-        """Whether the cause taken was put right: a change to a part that mends it."""
-        taken = self.facts.cause
-        if taken is None or taken.decision.hypothesis is None:
+        """Whether what it was, confirmed or taken, was put right: a change to a part that mends it."""
+        cause = self.facts.settled_cause
+        if cause is None:
             return False
-        mends = priors()[taken.decision.hypothesis].mended_by
+        mends = priors()[cause].mended_by
         return any(c.part in mends for c in self.facts.changes)
 
 

@@ -12,6 +12,7 @@ from orange_crank.core.logbook.wear import YEAR_DAYS
 from orange_crank.core.nomenclature import Frozen
 
 AHEAD_YEARS = 2.0  # a forecast beyond it is no task yet
+NOTHING_TO_MEND = frozenset({"healthy", "delay_or_lockout"})
 AT_ONCE = frozenset({"COOLING", "LEFT_DEAD", "LOCK_ON", "WIRING_HALF_DONE"})
 
 
@@ -104,11 +105,9 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
                 limits.circuit_days,
                 limits.rule("circuit_days"),
             )
-    taken = facts.confirmed.confirmed.hypothesis if facts.confirmed else None
-    if taken is None and facts.cause is not None:
-        taken = facts.cause.decision.hypothesis
-    if taken not in (None, "healthy", "delay_or_lockout") and not call.put_right:
-        words = plain().causes[taken].wait or plain().not_settled
+    cause = facts.settled_cause
+    if cause is not None and cause not in NOTHING_TO_MEND and not call.put_right:
+        words = plain().causes[cause].wait or plain().not_settled
         add(
             "PUT_RIGHT",
             "Put right what was found",

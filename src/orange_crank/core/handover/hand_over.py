@@ -66,7 +66,7 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
 
     """
     facts = call.facts
-    cause = cause_of(call)
+    cause = facts.settled_cause
     nothing = not facts.readings and not facts.tests and not facts.seen
     handed = facts.handed_over.handed if facts.handed_over else None
     return HandOver(
@@ -84,14 +84,6 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
         left_why=(handed.left_why if handed is not None else "") or facts.closed_reason,
         always=plain().always,
     )
-
-
-def cause_of(call: JudgedCall) -> Hypothesis | None:
-    """Return what it was: confirmed in the end, else the cause taken; none where nothing is settled."""
-    facts = call.facts
-    if facts.confirmed is not None:
-        return facts.confirmed.confirmed.hypothesis
-    return facts.cause.decision.hypothesis if facts.cause is not None else None
 
 
 def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:

@@ -11,7 +11,6 @@ from orange_crank.core.aids.run_capacitor import CapacitorIn, choose_capacitors
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.start import start_on_call
-from orange_crank.core.handover.hand_over import cause_of
 from orange_crank.core.handover.money import Rates, Statement, UsedPart, statement
 from orange_crank.core.handover.words import plain
 from orange_crank.core.motor.entry import StartIn
@@ -108,12 +107,12 @@ def _capacitor(
         cost=statement(parts, CAPACITOR_MIN, rates),
         does=expected(bare, after),
         will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
-        first=cause_of(call) in _CAPACITOR_CAUSES,
+        first=call.facts.settled_cause in _CAPACITOR_CAUSES,
     )
 
 
 def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
-    cause = cause_of(call)
+    cause = call.facts.settled_cause
     wait = plain().causes[cause].wait if cause is not None else ""
     return WorkOption(
         key="as_it_is",

@@ -1,5 +1,6 @@
 """From a template to HTML, and from HTML to PDF: one engine for every paper."""
 
+import atexit
 import base64
 import re
 import threading
@@ -94,6 +95,8 @@ def _fonts_read() -> tuple[Any, Any]:
 
     config = FontConfiguration()
     sheet = CSS(string=_font_faces(), base_url=BASE, url_fetcher=_only_ours(), font_config=config)
+    # Its C library is gone by the time the interpreter tidies up.
+    atexit.register(_fonts_read.cache_clear)
     return sheet, config
 
 

@@ -9,9 +9,10 @@ from orange_crank.core.aids import AidOut, choose_aid
 from orange_crank.core.aids.entry import AidPart, Goal
 from orange_crank.core.aids.parts import Counted
 from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.diagnosis.model import HYPOTHESES, Hypothesis
 from orange_crank.core.diagnosis.table import priors
-from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.handover.agreement import Agreement, NewAgreement
 from orange_crank.core.handover.hand_over import HandOver, hand_over
 from orange_crank.core.handover.money import Billed, Rates, Statement, UsedPart, money, statement
@@ -179,12 +180,12 @@ def _options(record: CallRecord, person_id: int, goal: Goal) -> Options:
     shop = get_shop().details
     rates = shop.rates(record.judged.limits)
     held: list[AidPart] = parts.aids_of_van(person_id)
-    aids: AidOut | None = None
-    try:
-        aids = choose_aid(aid_entry(record.judged, AidAsk(goal=goal), held or None), record.judged.limits)
-    except CrankError:
-        # No start can be computed, or no aid is allowed: the other options stand without one.
-        aids = None
+
+    def chosen() -> AidOut | None:
+        return choose_aid(aid_entry(record.judged, AidAsk(goal=goal), held or None), record.judged.limits)
+
+    # No start can be computed, or no aid is allowed: the other options stand without one.
+    aids = judged_or_said(chosen, lambda _: None)
     return options_of(record.judged, aids, priced_stock(), rates)
 
 
