@@ -40,8 +40,8 @@ VIEWS = (
     "/api/calls",
     "/api/units",
 )
-SLOW = (
-    "/api/calls/{call}/start",
+SLOW = ("/api/calls/{call}/start",)
+AT_THE_END = (
     "/api/calls/{call}/hand-over/options",
     "/api/calls/{call}/papers/technical.html",
     "/api/calls/{call}/papers/customer.html",
@@ -211,7 +211,7 @@ class Call(RuleBasedStateMachine):
 
     def teardown(self) -> None:
         """Computing the start takes longest: it is looked at once, at the end."""
-        self.look(SLOW)
+        self.look(SLOW + AT_THE_END)
 
     def look(self, views: tuple[str, ...]) -> None:
         for view in views:
@@ -260,3 +260,15 @@ def test_the_ends_of_every_reading_leave_every_view_standing(
     for view in VIEWS + SLOW:
         answer = client.get(view.format(call=4, unit=UNIT))
         assert 200 == answer.status_code, (view, answer.text)
+
+
+@pytest.mark.parametrize("quantity", ["winding_cr_ohm", "winding_cs_ohm", "run_cap_uf", "line_v_idle"])
+def test_the_options_stand_at_the_ends_of_what_a_start_is_computed_from(
+    client: TestClient, quantity: Any
+) -> None:
+    for value in (QUANTITIES[quantity].low, QUANTITIES[quantity].high):
+        entry = {"quantity": quantity, "value": float(value), "without_make_safe": "on the bench"}
+        client.post(f"/api/calls/{CALL}/readings", json=entry)
+        answer = client.get(f"/api/calls/{CALL}/hand-over/options")
+        assert 200 == answer.status_code, answer.text
+        assert any(o["key"] == "as_it_is" for o in answer.json()["options"])

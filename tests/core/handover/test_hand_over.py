@@ -88,7 +88,9 @@ def test_a_call_with_nothing_measured_says_so() -> None:
     assert h.nothing_measured
     assert {"NOTHING_MEASURED"} == codes(h.found)
     assert "Nothing was measured on this visit." == h.found[0].plain
-    assert [] == h.done == h.left == h.come_back
+    assert not h.done
+    assert not h.left
+    assert not h.come_back
 
 
 def test_measured_and_not_settled_is_not_a_guess() -> None:
@@ -98,7 +100,7 @@ def test_measured_and_not_settled_is_not_a_guess() -> None:
 
 
 def test_what_was_confirmed_outranks_what_was_taken() -> None:
-    both = {"decisions": [decided("cause", 3, hypothesis="worn_bearings")]}
+    both: Any = {"decisions": [decided("cause", 3, hypothesis="worn_bearings")]}
     taken_only = handed(call(**both))
     assert ("worn_bearings", False) == (taken_only.cause, taken_only.confirmed)
     assert "not confirmed" in taken_only.found[0].technical
