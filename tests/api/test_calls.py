@@ -1,5 +1,7 @@
 """A call over HTTP: what is saved, what is refused, and in which words."""
 
+import csv
+import io
 import threading
 from typing import Any
 
@@ -280,9 +282,15 @@ def test_a_call_that_is_not_there_says_so(client: TestClient, number: int) -> No
 def test_readings_leave_as_csv_with_units_and_harmless_notes(client: TestClient) -> None:
     client.post("/api/calls/4/readings", json={**RUNNING, "note": "=1+1"}).raise_for_status()
     lines = client.get("/api/calls/4/readings.csv").text.splitlines()
-    assert lines[0].startswith("id,quantity,value,unit")
-    assert 7 == len(lines)
-    assert ",'=1+1" in lines[-1]
+    assert lines[0].startswith("\ufeffshop,site,unit,call,kind,date,time,zone,what,value,value_unit,code")
+    rows = list(csv.DictReader(io.StringIO("\n".join(lines).lstrip("\ufeff"))))
+    assert {"plate", "reading"} == {r["kind"] for r in rows}
+    assert {"Quillback Cooling"} == {r["shop"] for r in rows}
+    running = [r for r in rows if r["code"] == "running_a"]
+    assert ["Running amps", "Running amps"] == [r["what"] for r in running]
+    assert {"A"} == {r["value_unit"] for r in running}
+    assert "'=1+1" == running[-1]["note"]
+    assert all(len(r["zone"]) == 5 for r in rows)
 
 
 @pytest.mark.parametrize("who", [None, "", "abc", "99", "-1", "9" * 30])

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Audit
+         * @description Return who changed what of the shop itself; the lead's and the office's to see.
+         */
+        get: operations["get_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/aid": {
         parameters: {
             query?: never;
@@ -1297,7 +1317,7 @@ export interface paths {
         };
         /**
          * Export Readings
-         * @description Return a call's readings as CSV, units in the header.
+         * @description Return a call's record as CSV: plate, readings, tests and changes, units and words beside codes.
          */
         get: operations["export_readings"];
         put?: never;
@@ -1953,6 +1973,30 @@ export interface paths {
          */
         get: operations["list_people"];
         put?: never;
+        /**
+         * Add Person
+         * @description Add somebody to the shop; the lead's and the office's to do.
+         */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Person
+         * @description Change somebody, or retire them; the lead's and the office's to do.
+         */
+        put: operations["edit_person"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2084,6 +2128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Shop
+         * @description Begin a shop: its name and its first people, into records that hold nobody yet.
+         */
+        post: operations["begin_shop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -2142,6 +2206,26 @@ export interface paths {
         get: operations["site_calendar"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Sites
+         * @description Merge two records of one place; the lead's and the office's to do.
+         */
+        post: operations["merge_sites"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2332,6 +2416,26 @@ export interface paths {
          * @description Return a unit's photographs over all its calls.
          */
         get: operations["list_unit_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Unit
+         * @description Return the record of all of a unit's calls as CSV, oldest first.
+         */
+        get: operations["export_unit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3284,6 +3388,25 @@ export interface components {
              * @description Wet place, raceways outdoors included; outdoors is wet unless said otherwise
              */
             wet?: boolean | null;
+        };
+        /**
+         * AuditLine
+         * @description One change.
+         */
+        AuditLine: {
+            /** Detail */
+            detail: string;
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Person */
+            person: string;
+            /** Subject */
+            subject: string;
+            /** What */
+            what: string;
         };
         /**
          * AuditOut
@@ -7390,6 +7513,16 @@ export interface components {
             time_s: number[];
         };
         /**
+         * MergeSites
+         * @description Two records of one place: all units go to ``into``, and this one goes.
+         */
+        MergeSites: {
+            /** Into */
+            into: number;
+            /** Version */
+            version: number;
+        };
+        /**
          * MeterModeNote
          * @description What a meter mode returns, and to what it is blind.
          */
@@ -7782,6 +7915,21 @@ export interface components {
             reason: "restocked" | "counted" | "moved_out";
         };
         /**
+         * NewPerson
+         * @description Somebody to be added.
+         */
+        NewPerson: {
+            /** Initials */
+            initials: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "technician" | "helper" | "lead" | "office";
+        };
+        /**
          * NewPrice
          * @description A price to be set.
          */
@@ -7915,6 +8063,15 @@ export interface components {
              * @default false
              */
             people_clear: boolean;
+        };
+        /**
+         * NewShop
+         * @description A shop as it begins.
+         */
+        NewShop: {
+            details: components["schemas"]["ShopDetails"];
+            /** People */
+            people: components["schemas"]["NewPerson"][];
         };
         /**
          * NewSite
@@ -8547,6 +8704,29 @@ export interface components {
             value: number;
         };
         /**
+         * PersonEdit
+         * @description Somebody as they shall be; ``version`` is the one it was edited from.
+         */
+        PersonEdit: {
+            /**
+             * Active
+             * @description Not: retired; what they wrote stays theirs
+             * @default true
+             */
+            active: boolean;
+            /** Initials */
+            initials: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "technician" | "helper" | "lead" | "office";
+            /** Version */
+            version: number;
+        };
+        /**
          * PersonOut
          * @description Somebody of the shop.
          */
@@ -8559,6 +8739,11 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
         };
         /**
          * PhotoOut
@@ -12345,6 +12530,65 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_audit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calc_aid: {
         parameters: {
             query?: never;
@@ -18795,6 +19039,138 @@ export interface operations {
             };
         };
     };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_person: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     person_calendar: {
         parameters: {
             query?: never;
@@ -19202,6 +19578,66 @@ export interface operations {
             };
         };
     };
+    begin_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShop"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_sites: {
         parameters: {
             query?: never;
@@ -19407,6 +19843,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_sites: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeSites"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteOut"];
+                };
             };
             /** @description Not on record */
             404: {
@@ -20178,6 +20681,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,21 +1,27 @@
 import { type ReactNode, useState } from 'react'
-import { Link, NavLink } from 'react-router'
+import { Link, useLocation } from 'react-router'
 import { useMoves } from '../api/live'
 import { KeyMap } from './keys'
 import { applyLook, LOOKS, type Look, rememberedLook } from './look'
 import { usePerson } from './who'
 
-const places = [
-  { to: '/calls', word: 'Calls', short: 'Calls' },
-  { to: '/units', word: 'Units', short: 'Units' },
+const places: { to: string; word: string; short: string; also?: string[] }[] = [
+  { to: '/calls', word: 'Calls', short: 'Calls', also: ['/day', '/due'] },
+  { to: '/units', word: 'Units', short: 'Units', also: ['/fleet'] },
   { to: '/lab', word: 'Start lab', short: 'Lab' },
   { to: '/circuits', word: 'Circuits', short: 'Circuit' },
   { to: '/van', word: 'Van', short: 'Van' },
   { to: '/shop', word: 'Shop', short: 'Shop' },
 ]
 
+/** Whether a page lies in a place: under its own address, or among those it also holds. */
+function within(path: string, place: (typeof places)[number]): boolean {
+  return [place.to, ...(place.also ?? [])].some((at) => path === at || path.startsWith(`${at}/`))
+}
+
 export function Shell({ children }: { children: ReactNode }) {
   const { person, change } = usePerson()
+  const { pathname } = useLocation()
   useMoves()
   const [look, setLook] = useState<Look>(rememberedLook)
   const turn = () => {
@@ -44,14 +50,15 @@ export function Shell({ children }: { children: ReactNode }) {
           </Link>
           <nav aria-label="Places" className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
             {places.map((p) => (
-              <NavLink
+              <Link
                 key={p.to}
                 to={p.to}
+                aria-current={within(pathname, p) ? 'page' : undefined}
                 className="flex min-h-12 items-center border-b-4 border-transparent px-1.5 aria-[current=page]:border-orange aria-[current=page]:font-bold sm:px-4"
               >
                 <span className="sm:hidden">{p.short}</span>
                 <span className="hidden sm:inline">{p.word}</span>
-              </NavLink>
+              </Link>
             ))}
           </nav>
           <div className="ml-auto flex shrink-0">

@@ -1,9 +1,12 @@
-import { createContext, type ReactNode, useContext, useState } from 'react'
+import { createContext, lazy, type ReactNode, Suspense, useContext, useState } from 'react'
 import { type Person, problemOf, rememberedPerson, rememberPerson } from '../api/client'
 import { usePeople } from '../api/queries'
 import { Button } from './button'
+import { early } from './early'
 import { ProblemNote } from './problem'
 import { Sheet } from './sheet'
+
+const BeginShop = lazy(early(() => import('./begin-shop').then((m) => ({ default: m.BeginShop }))))
 
 const PersonContext = createContext<{ person: Person | null; change: () => void }>({
   person: null,
@@ -49,18 +52,18 @@ export function WhoGate({ children }: { children: ReactNode }) {
         <ProblemNote problem={problemOf(people.error)} onRetry={() => people.refetch()} />
       </div>
     )
+  if (people.data.length === 0)
+    return (
+      <Suspense fallback={<p className="p-6">Starting…</p>}>
+        <BeginShop />
+      </Suspense>
+    )
   if (!person)
     return (
       <main className="mx-auto max-w-xl p-4 pt-10">
         <h1 className="text-2xl font-bold">Who is at work?</h1>
         <p className="pb-4 text-soft">Every reading keeps the name of who took it.</p>
         {list}
-        {people.data.length === 0 && (
-          <p className="border-2 border-line bg-field p-3">
-            The shop has nobody yet. Start with <code className="figure">make demo</code>, which loads a shop
-            to try.
-          </p>
-        )}
       </main>
     )
   return (

@@ -7,14 +7,16 @@ from fastapi.responses import PlainTextResponse
 from pydantic import Field
 
 from orange_crank.api.keyed import Key
+from orange_crank.api.records import rows_of_call
 from orange_crank.api.shop import Number, Who
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate
-from orange_crank.formats.readings_csv import readings_csv
+from orange_crank.formats.record_csv import record_csv
 from orange_crank.store.calls import changes, listing, opening, plates, readings, safety, tests, view
 from orange_crank.store.database import session
 from orange_crank.store.once import once
+from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api/calls", tags=["calls"])
 
@@ -152,13 +154,11 @@ def add_change(call_id: Number, change: changes.NewChange, who: Who, key: Key) -
 
 @router.get("/{call_id}/readings.csv", response_class=PlainTextResponse)
 def export_readings(call_id: Number) -> Response:
-    """Return a call's readings as CSV, units in the header."""
+    """Return a call's record as CSV: plate, readings, tests and changes, units and words beside codes."""
     with session():
-        call = view.get_call(call_id)
+        call, shop = view.get_call(call_id), get_shop().details.name
     return Response(
-        readings_csv(
-            [(r.id, r.entry, r.unit, r.taken_at, r.person, r.superseded_by_id) for r in call.readings]
-        ),
+        record_csv(rows_of_call(call, shop)),
         media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="call-{call_id}-readings.csv"'},
+        headers={"Content-Disposition": f'attachment; filename="call-{call_id}-record.csv"'},
     )

@@ -1,5 +1,7 @@
 """Parts, vans and the work of a call over HTTP."""
 
+import csv
+import io
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
@@ -14,6 +16,7 @@ from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, Wor
 from orange_crank.core.wiring import WiringIn
 from orange_crank.formats.documents.paper import to_pdf
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
+from orange_crank.formats.record_csv import cell
 from orange_crank.formats.wiring_paper import wiring_page
 from orange_crank.formats.wiring_svg import plan_with_pictures, with_own_colors
 from orange_crank.store import parts
@@ -83,9 +86,12 @@ def export_restock(person_id: Number) -> Response:
     """Return a van's restock list as CSV."""
     with session():
         van = parts.get_van(person_id)
-    lines = ["part,title,short"] + [f'{r.part.part},"{r.part.title}",{r.short}' for r in van.restock]
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["part", "title", "short"])
+    writer.writerows([cell(r.part.part), cell(r.part.title), r.short] for r in van.restock)
     return Response(
-        "\r\n".join(lines) + "\r\n",
+        "\ufeff" + out.getvalue(),
         media_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="restock-{person_id}.csv"'},
     )

@@ -3,19 +3,24 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Path, Request, Response
+from fastapi.responses import PlainTextResponse
 from pydantic import AwareDatetime, Field
 
 from orange_crank.api.keyed import Key
+from orange_crank.api.records import rows_of_call
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.logbook.fitted import FittedNow
 from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import logbook, people, units
-from orange_crank.store.calls import listing
+from orange_crank.store import audit, begin, logbook, people, units
+from orange_crank.store.begin import NewShop
+from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
 from orange_crank.store.once import once
+from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api", tags=["shop"])
 
@@ -68,6 +73,63 @@ def list_people() -> list[people.PersonOut]:
     """Return the shop's people."""
     with session():
         return people.list_people()
+
+
+@router.post("/shop/begin", status_code=201)
+def begin_shop(entry: NewShop) -> list[people.PersonOut]:
+    """Begin a shop: its name and its first people, into records that hold nobody yet."""
+    with session():
+        return begin.begin_shop(entry)
+
+
+@router.post("/people", status_code=201)
+def add_person(entry: people.NewPerson, who: Who, key: Key) -> people.PersonOut:
+    """Add somebody to the shop; the lead's and the office's to do."""
+
+    def run() -> people.PersonOut:
+        people.may_manage(who)
+        made = people.add_person(entry)
+        audit.note("person", made.name, f"added as {made.role}", who.id)
+        return made
+
+    with session():
+        return once(key, run, lambda n: people.get_person(n or 0), lambda made: made.id)
+
+
+@router.put("/people/{person_id}")
+def edit_person(person_id: Number, edit: people.PersonEdit, who: Who, key: Key) -> list[people.PersonOut]:
+    """Change somebody, or retire them; the lead's and the office's to do."""
+
+    def run() -> list[people.PersonOut]:
+        people.may_manage(who)
+        made = people.edit_person(person_id, edit)
+        audit.note("person", made.name, f"{made.role}" if edit.active else "retired", who.id)
+        return people.list_people()
+
+    with session():
+        return once(key, run, lambda _: people.list_people())
+
+
+@router.get("/audit")
+def get_audit(who: Who) -> list[audit.AuditLine]:
+    """Return who changed what of the shop itself; the lead's and the office's to see."""
+    with session():
+        return audit.audit(who)
+
+
+@router.post("/sites/{site_id}/merge")
+def merge_sites(site_id: Number, merge: units.MergeSites, who: Who, key: Key) -> units.SiteOut:
+    """Merge two records of one place; the lead's and the office's to do."""
+
+    def run() -> units.SiteOut:
+        people.may_manage(who)
+        name = units.get_site(site_id).name
+        made = units.merge_sites(site_id, merge)
+        audit.note("site", made.name, f"{name} was merged into it", who.id)
+        return made
+
+    with session():
+        return once(key, run, lambda _: units.get_site(merge.into))
 
 
 @router.get("/sites")
@@ -125,6 +187,21 @@ def time_line(unit_id: Number, before: AwareDatetime | None = None) -> logbook.T
         return logbook.time_line(unit_id, before)
 
 
+@router.get("/units/{unit_id}/record.csv", response_class=PlainTextResponse)
+def export_unit(unit_id: Number) -> Response:
+    """Return the record of all of a unit's calls as CSV, oldest first."""
+    with session():
+        units.get_unit(unit_id)
+        shop = get_shop().details.name
+        calls = [view.get_call(c.id) for c in reversed(listing.calls_of_unit(unit_id))]
+        rows = [row for call in calls for row in rows_of_call(call, shop)]
+    return Response(
+        record_csv(rows),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="unit-{unit_id}-record.csv"'},
+    )
+
+
 @router.get("/fleet")
 def get_fleet() -> logbook.Fleet:
     """Return units by what is expected to fail next and what a breakdown would cost."""
@@ -142,17 +219,33 @@ def units_with_lot(
 
 
 @router.put("/units/{unit_id}")
-def edit_unit(unit_id: Number, edit: units.UnitEdit, _: Who, key: Key) -> units.UnitOut:
+def edit_unit(unit_id: Number, edit: units.UnitEdit, who: Who, key: Key) -> units.UnitOut:
     """Change what is known of a unit, from a known version."""
+
+    def run() -> units.UnitOut:
+        before = units.get_unit(unit_id).model_dump()
+        made = units.edit_unit(unit_id, edit)
+        known = {n: before.get(n) for n in units.UnitWords.model_fields}
+        said = audit.differences(known, edit.model_dump(include=set(known)))
+        audit.note("unit", f"{made.site.name}, {made.name}", said, who.id)
+        return made
+
     with session():
-        return once(key, lambda: units.edit_unit(unit_id, edit), lambda _: units.get_unit(unit_id))
+        return once(key, run, lambda _: units.get_unit(unit_id))
 
 
 @router.put("/sites/{site_id}")
-def edit_site(site_id: Number, edit: units.SiteEdit, _: Who, key: Key) -> units.SiteOut:
+def edit_site(site_id: Number, edit: units.SiteEdit, who: Who, key: Key) -> units.SiteOut:
     """Change what is known of a place, from a known version."""
+
+    def run() -> units.SiteOut:
+        before = units.get_site(site_id).model_dump()
+        made = units.edit_site(site_id, edit)
+        audit.note("site", made.name, audit.differences(before, made.model_dump()), who.id)
+        return made
+
     with session():
-        return once(key, lambda: units.edit_site(site_id, edit), lambda _: units.get_site(site_id))
+        return once(key, run, lambda _: units.get_site(site_id))
 
 
 @router.get("/units/{unit_id}/label.svg")

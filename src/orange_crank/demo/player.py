@@ -21,9 +21,9 @@ from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, SupplyKind
 from orange_crank.demo.recording import recorded_start
 from orange_crank.store.calls.changes import NewChange, add_change
 from orange_crank.store.calls.opening import CallEdit, NewCall, edit_call, open_call
-from orange_crank.store.calls.readings import add_reading
+from orange_crank.store.calls.readings import add_readings
 from orange_crank.store.calls.safety import NewMakeSafe, NewSafetyEvent, add_make_safe, add_safety_event
-from orange_crank.store.calls.view import CallOut, get_call
+from orange_crank.store.calls.view import CallOut
 from orange_crank.store.calls.why import tell
 from orange_crank.store.captures import save_capture
 from orange_crank.store.database import day_bounds, local_day, now, proxy, session, transaction
@@ -287,8 +287,16 @@ def _stock(shop: DemoShop, ids: dict[str, int], lead: int, long_ago: datetime) -
 def _play(visit: DemoVisit, demo: DemoUnit, unit_id: int, person: int, present: datetime) -> None:
     opened = present - timedelta(days=visit.days_ago)
     call = open_call(NewCall(unit_id=unit_id, complaint=visit.complaint), person, opened)
+    run: list[tuple[datetime, NewReading]] = []
     for step in visit.steps:
-        call = _step(call, step, demo, person, opened + timedelta(minutes=step.at_min))
+        at = opened + timedelta(minutes=step.at_min)
+        if step.do == "reading":
+            # Readings one after the other are kept together: the judge looks once for all of them.
+            run.append((at, NewReading(taken_at=at, **step.entry)))
+            continue
+        _keep(call, run, person)
+        call = _step(call, step, demo, person, at)
+    _keep(call, run, person)
     if visit.note or visit.closed_after_min is not None:
         closed = visit.closed_after_min is not None
         edit = CallEdit(
@@ -300,16 +308,18 @@ def _play(visit: DemoVisit, demo: DemoUnit, unit_id: int, person: int, present: 
         edit_call(call.id, edit, opened + timedelta(minutes=visit.closed_after_min or 0))
 
 
+def _keep(call: CallOut, run: list[tuple[datetime, NewReading]], person: int) -> None:
+    if run:
+        add_readings(call.id, [reading for _, reading in run], person, run[-1][0])
+        run.clear()
+
+
 def _step(call: CallOut, step: Step, demo: DemoUnit, person: int, at: datetime) -> CallOut:
     match step.do:
-        case "reading":
-            add_reading(call.id, NewReading(taken_at=at, **step.entry), person, at)
         case "made_safe":
             record = make_safe_record(demo.supply, demo.sections)
-            version = get_call(call.id, at).state.version
-            return add_make_safe(
-                call.id, NewMakeSafe(record=record, volts_taken_at=at, state_version=version), person, at
-            )
+            entry = NewMakeSafe(record=record, volts_taken_at=at, state_version=call.state.version)
+            return add_make_safe(call.id, entry, person, at)
         case "capture":
             wave = recorded_start(**step.entry["start"])
             save_capture(call.id, step.entry["name"], wave, [], person, "common", at)

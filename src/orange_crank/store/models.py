@@ -27,6 +27,7 @@ class Person(Record):
     role = peewee.CharField(max_length=20)
     initials = peewee.CharField(max_length=4)
     active = peewee.BooleanField(default=True)
+    version = peewee.IntegerField(default=1)
 
 
 class Site(Record):
@@ -442,6 +443,21 @@ class UnitForecast(peewee.Model):
         legacy_table_names = False
 
 
+class AuditRow(Record):
+    """Who changed what of the shop itself: people, sites, units; append-only."""
+
+    what = peewee.CharField(max_length=40)
+    subject = peewee.CharField(max_length=200)
+    detail = peewee.TextField()
+    happened_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person, null=True)
+
+    class Meta:
+        """Named for what a row is."""
+
+        table_name = "audit"
+
+
 class ShopDetail(Record):
     """The shop as it is named on its papers, and how it reckons; the newest holds."""
 
@@ -475,6 +491,7 @@ class ShopFact(peewee.Model):
 TABLES: tuple[type[peewee.Model], ...] = (
     ShopFact,
     RequestKept,
+    AuditRow,
     ShopDetail,
     UnitForecast,
     PlannedVisit,

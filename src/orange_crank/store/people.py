@@ -1,8 +1,17 @@
-"""Who works here."""
+"""Who works here: a shop begins with its first people; others are added, changed and retired."""
 
-from orange_crank.core.nomenclature import Frozen
-from orange_crank.store.errors import NotFound
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.nomenclature import Flag, Frozen, Word
+from orange_crank.store.database import transaction
+from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person
+
+Role = Literal["technician", "helper", "lead", "office"]
+Initials = Annotated[str, Field(strict=True, min_length=1, max_length=4)]
 
 
 class PersonOut(Frozen):
@@ -12,10 +21,26 @@ class PersonOut(Frozen):
     name: str
     role: str
     initials: str
+    version: int = 1
+
+
+class NewPerson(Frozen):
+    """Somebody to be added."""
+
+    name: Word
+    role: Role
+    initials: Initials
+
+
+class PersonEdit(NewPerson):
+    """Somebody as they shall be; ``version`` is the one it was edited from."""
+
+    version: int
+    active: Flag = Field(default=True, description="Not: retired; what they wrote stays theirs")
 
 
 def _out(row: Person) -> PersonOut:
-    return PersonOut(id=row.id, name=row.name, role=row.role, initials=row.initials)
+    return PersonOut(id=row.id, name=row.name, role=row.role, initials=row.initials, version=row.version)
 
 
 def list_people() -> list[PersonOut]:
@@ -37,3 +62,81 @@ def get_person(person_id: int) -> PersonOut:
             f"Nobody here has number {person_id}.", next_step="Pick who you are from the shop's people."
         )
     return _out(row)
+
+
+def may_manage(who: PersonOut) -> None:
+    """Raise unless somebody may change the shop's people and places.
+
+    Raises
+    ------
+    GateClosed : neither lead nor office
+
+    """
+    if who.role not in ("lead", "office"):
+        raise GateClosed(
+            "The shop's people are the lead's and the office's to change.",
+            next_step="Ask the lead or the office.",
+        )
+
+
+def add_person(entry: NewPerson) -> PersonOut:
+    """Add somebody; called where it was checked who may.
+
+    Raises
+    ------
+    InputProblem : somebody active has that name
+
+    """
+    with transaction():
+        _refuse_same_name(entry.name, None)
+        row = Person.create(name=entry.name.strip(), role=entry.role, initials=entry.initials.strip().upper())
+    return _out(row)
+
+
+def edit_person(person_id: int, edit: PersonEdit) -> PersonOut:
+    """Change somebody, or retire them; the last lead stays.
+
+    Raises
+    ------
+    NotFound : nobody has that number
+    Conflict : changed since
+    GateClosed : nobody would be lead any more
+
+    """
+    with transaction():
+        row = Person.select().where(Person.id == person_id).for_update().get_or_none()
+        if row is None:
+            raise NotFound(f"Nobody has number {person_id}.", next_step="Pick somebody from the Shop page.")
+        if row.version != edit.version:
+            raise Conflict(
+                "Somebody changed this person meanwhile. Yours is still on this screen.",
+                next_step="Look at what is there now, then save yours again or drop it.",
+            )
+        leaves = row.role == "lead" and row.active and (edit.role != "lead" or not edit.active)
+        others = Person.select().where((Person.role == "lead") & Person.active & (Person.id != person_id))
+        if leaves and not others.exists():
+            raise GateClosed(
+                "Nobody would be lead any more: standards, prices and people could no longer be set.",
+                next_step="Make somebody else lead first.",
+            )
+        if edit.active:
+            _refuse_same_name(edit.name, person_id)
+        Person.update(
+            name=edit.name.strip(),
+            role=edit.role,
+            initials=edit.initials.strip().upper(),
+            active=edit.active,
+            version=row.version + 1,
+        ).where(Person.id == person_id).execute()
+    return _out(Person.get(Person.id == person_id))
+
+
+def _refuse_same_name(name: str, but: int | None) -> None:
+    same = Person.select().where(Person.active & (Person.name == name.strip()))
+    if but is not None:
+        same = same.where(Person.id != but)
+    if same.exists():
+        raise InputProblem(
+            [FieldProblem(field="name", wanted="a name nobody else here has", got=name)],
+            next_step="Add a letter or a second name, so that records tell the two apart.",
+        )

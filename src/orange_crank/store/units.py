@@ -230,6 +230,48 @@ def edit_site(site_id: int, edit: SiteEdit) -> SiteOut:
     return get_site(site_id)
 
 
+class MergeSites(Frozen):
+    """Two records of one place: all units go to ``into``, and this one goes."""
+
+    into: int
+    version: int
+
+
+def merge_sites(site_id: int, merge: MergeSites) -> SiteOut:
+    """Merge a place into another: its units move, those of one name get a number.
+
+    Raises
+    ------
+    NotFound : no such site
+    InputProblem : into itself
+    Conflict : somebody saved it since
+
+    """
+    here, there = get_site(site_id), get_site(merge.into)
+    if site_id == merge.into:
+        raise InputProblem([FieldProblem(field="into", wanted="another site", got=merge.into)])
+    if here.version != merge.version:
+        raise _changed_meanwhile("site")
+    with transaction():
+        taken = {u.name.lower() for u in Unit.select(Unit.name).where(Unit.site == merge.into)}
+        for unit in Unit.select().where(Unit.site == site_id).order_by(Unit.id):
+            name, number = unit.name, 2
+            while name.lower() in taken:
+                name = f"{unit.name[:74]} ({number})"
+                number += 1
+            taken.add(name.lower())
+            Unit.update(site=merge.into, name=name, version=unit.version + 1).where(
+                Unit.id == unit.id
+            ).execute()
+        words = " ".join(w for w in (there.access_note, here.access_note) if w)
+        contact = " · ".join(w for w in (there.contact, here.contact) if w)
+        Site.update(access_note=words, contact=contact[:400], version=there.version + 1).where(
+            Site.id == merge.into
+        ).execute()
+        Site.delete().where(Site.id == site_id).execute()
+    return get_site(merge.into)
+
+
 def _unit_columns(words: UnitWords) -> dict[str, object]:
     return {
         "name": words.name.strip(),

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
-import { useHealth, usePeople, useReference, useReloadDemo, useStandards } from '../../api/queries'
+import { useHealth, useReference, useReloadDemo, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { sweepDrafts } from '../../parts/draft'
 import { FigureField, TextField } from '../../parts/field'
@@ -12,25 +12,20 @@ import { useTitle } from '../../parts/title'
 import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
+import { Audit, Details, People, useManages } from './people'
 
 export function ShopScreen() {
   useTitle('Shop')
-  const people = usePeople()
+  const manages = useManages()
   const standards = useStandards()
   const health = useHealth()
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <h1 className="text-2xl font-bold">Shop</h1>
       <h2 className="mt-4 border-b-2 border-ink text-lg font-bold">People</h2>
-      <ul className="grid sm:grid-cols-2">
-        {people.data?.map((p) => (
-          <li key={p.id} className="flex gap-3 border-b border-faint py-2">
-            <span className="figure w-8">{p.initials}</span>
-            <b>{p.name}</b>
-            <span className="text-soft">{p.role}</span>
-          </li>
-        ))}
-      </ul>
+      <People />
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On papers</h2>
+      <Details />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Shop standards</h2>
       <p className="py-2 text-soft">
         The rules of thumb, each with its reason. Every verdict names the one it used. Code rules are not
@@ -45,6 +40,12 @@ export function ShopScreen() {
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Field practice</h2>
       <p className="py-2 text-soft">What careful technicians do where no published rule decides.</p>
       <FieldPractice />
+      {manages && (
+        <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Who changed what</h2>
+          <Audit />
+        </>
+      )}
       {health.data?.demo && (
         <>
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>

@@ -24,7 +24,10 @@ import { day, figure, parseFigure } from '../../quantities/format'
 export function VanScreen() {
   const { person } = usePerson()
   const people = usePeople()
-  const technicians = people.data?.filter((p) => p.role === 'technician') ?? []
+  // A lead or a helper may drive a van as well: those who do most stand first.
+  const technicians = [...(people.data ?? [])].sort(
+    (a, b) => Number(b.role === 'technician') - Number(a.role === 'technician'),
+  )
   const mine = technicians.some((p) => p.id === person?.id) ? person?.id : technicians[0]?.id
   const [holder, setHolder] = useState<number | null>(null)
   const [view, setView] = useState('van')
@@ -56,7 +59,7 @@ export function VanScreen() {
         )}
       </div>
       {view === 'list' ? (
-        <PartsLists find={find} />
+        <PartsLists find={find} holder={id} />
       ) : (
         id !== null && <OneVan id={id} view={view} find={find} />
       )}
@@ -221,7 +224,7 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
   )
 }
 
-function PartsLists({ find }: { find: string }) {
+function PartsLists({ find, holder }: { find: string; holder: number | null }) {
   const { person } = usePerson()
   const cache = useQueryClient()
   const may = person?.role === 'lead' || person?.role === 'office'
@@ -288,7 +291,7 @@ function PartsLists({ find }: { find: string }) {
             {rows
               .filter((p) => p.kind_word === kind)
               .map((p) => (
-                <PartLine key={p.part.part} row={p} may={may} />
+                <PartLine key={p.part.part} row={p} may={may} holder={holder} />
               ))}
           </ul>
         </section>
@@ -298,8 +301,16 @@ function PartsLists({ find }: { find: string }) {
   )
 }
 
-function PartLine({ row, may }: { row: Schemas['PartOut']; may: boolean }) {
+function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean; holder: number | null }) {
   const cache = useQueryClient()
+  const [carrying, setCarrying] = useState(false)
+  const van = useQuery({
+    queryKey: ['van', holder],
+    enabled: carrying && holder !== null,
+    queryFn: () =>
+      answer(client.GET('/api/vans/{person_id}', { params: { path: { person_id: holder as number } } })),
+  })
+  const carried = van.data?.lines.find((l) => l.part.part === row.part.part)
   const [open, setOpen] = useState(false)
   const [price, setPrice] = useState(row.price === null ? '' : String(row.price))
   const set = useMutation({
@@ -324,6 +335,40 @@ function PartLine({ row, may }: { row: Schemas['PartOut']; may: boolean }) {
       </span>
       <span className="figure text-sm text-soft">{row.in_vans} in vans</span>
       <span className="figure w-16 text-right">{row.price === null ? 'no price' : figure(row.price)}</span>
+      {holder !== null && (
+        <>
+          <Button
+            kind="quiet"
+            className="px-2"
+            aria-label={`${row.part.part} on a van`}
+            onClick={() => setCarrying(true)}
+          >
+            On a van
+          </Button>
+          <Sheet
+            open={carrying && van.data !== undefined}
+            onOpenChange={setCarrying}
+            title={`${row.part.title}, van of ${van.data?.holder ?? ''}`}
+          >
+            <ChangeLine
+              id={holder}
+              // A part this van never carried begins with none of it.
+              line={
+                carried ?? {
+                  part: row.part,
+                  kind_word: row.kind_word,
+                  count: 0,
+                  want: 0,
+                  short: 0,
+                  price: row.price,
+                  aid: null,
+                }
+              }
+              onDone={() => setCarrying(false)}
+            />
+          </Sheet>
+        </>
+      )}
       {may && (
         <>
           <Button

@@ -62,6 +62,16 @@ STATEMENTS = (
         body TEXT NOT NULL,
         CONSTRAINT unit_forecast_unit FOREIGN KEY (unit_id) REFERENCES unit (id)
     )""",
+    "ALTER TABLE person ADD COLUMN version INT NOT NULL DEFAULT 1",
+    """CREATE TABLE audit (
+        id INT AUTO_INCREMENT PRIMARY KEY,
+        what VARCHAR(40) NOT NULL,
+        subject VARCHAR(200) NOT NULL,
+        detail TEXT NOT NULL,
+        happened_at DATETIME(6) NOT NULL,
+        person_id INT NULL,
+        CONSTRAINT audit_person FOREIGN KEY (person_id) REFERENCES person (id)
+    )""",
     """CREATE TABLE shop_detail (
         id INT AUTO_INCREMENT PRIMARY KEY,
         body TEXT NOT NULL,
@@ -75,3 +85,9 @@ STATEMENTS = (
 def up(migrator: Any, db: Any) -> None:
     for statement in STATEMENTS:
         db.execute_sql(statement)
+    for table in ("task_step", "audit", "shop_detail"):
+        for verb in ("UPDATE", "DELETE"):
+            db.execute_sql(
+                f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} FOR EACH ROW "
+                f"SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = '{table} is append-only'"
+            )

@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import { type Call, problemOf } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
+import { TextField } from '../../../parts/field'
 import { ProblemNote } from '../../../parts/problem'
 import { VerdictMark } from '../../../parts/verdict'
 import { useFit, useVan, useWork } from './use-work'
@@ -25,6 +26,7 @@ export function Fit({
   const van = useVan(holderId)
   const line = van.data?.lines.find((l) => l.part.part === job.part)
   const [from, setFrom] = useState<string | null>(null)
+  const [lot, setLot] = useState('')
   const source = from ?? (line && line.count > 0 ? 'van' : 'elsewhere')
   const done = work.data?.fitted.some((f) => f.fitting.work === job.work && f.fitting.part === job.part)
   if (done)
@@ -48,6 +50,7 @@ export function Fit({
           { value: 'elsewhere', label: 'Elsewhere' },
         ]}
       />
+      <TextField label="Lot or date code on the part" value={lot} onChange={setLot} hint="For a recall." />
       {!allTicked && (
         <p className="text-soft">Tick every move first: each lead pulled, each clamp torqued.</p>
       )}
@@ -62,6 +65,7 @@ export function Fit({
               work: job.work,
               what: job.title.slice(0, 80),
               part: job.part,
+              lot: lot.trim() || null,
               count: 1,
               holder_id: source === 'van' ? holderId : null,
             })

@@ -1,0 +1,113 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, client, problemOf, type Schemas } from '../api/client'
+import { Button } from './button'
+import { Choice } from './choice'
+import { TextField } from './field'
+import { Form } from './figures'
+import { ProblemNote } from './problem'
+import { useTitle } from './title'
+
+export const ROLES = [
+  { value: 'technician', label: 'Technician' },
+  { value: 'helper', label: 'Helper' },
+  { value: 'lead', label: 'Lead' },
+  { value: 'office', label: 'Office' },
+]
+
+type Draft = { name: string; role: string }
+
+export function initialsOf(name: string): string {
+  return name
+    .trim()
+    .split(/\s+/)
+    .map((w) => w[0] ?? '')
+    .join('')
+    .slice(0, 3)
+    .toUpperCase()
+}
+
+/** Empty records: the shop says its name and who works here. */
+export function BeginShop() {
+  useTitle('Begin')
+  const cache = useQueryClient()
+  const [shop, setShop] = useState('')
+  const [people, setPeople] = useState<Draft[]>([{ name: '', role: 'lead' }])
+  const begin = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/shop/begin', {
+          body: {
+            details: {
+              name: shop.trim(),
+              phone: '',
+              license: '',
+              currency: 'USD',
+              tax_label: 'Tax',
+              tax_pct: 0,
+              parts_markup_pct: 0,
+              paper: 'letter',
+            },
+            people: people
+              .filter((p) => p.name.trim())
+              .map((p) => ({
+                name: p.name.trim(),
+                role: p.role as Schemas['NewPerson']['role'],
+                initials: initialsOf(p.name) || '?',
+              })),
+          },
+        }),
+      ),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['people'] }),
+  })
+  const set = (i: number, to: Partial<Draft>) =>
+    setPeople(people.map((p, k) => (k === i ? { ...p, ...to } : p)))
+  return (
+    <main className="mx-auto max-w-xl p-4 pt-8">
+      <h1 className="text-2xl font-bold">Begin your shop</h1>
+      <p className="pb-4 text-soft">
+        These records are empty. Say what the shop is called and who works here; everything else comes as you
+        go. To look around first, start the demo instead: <code className="figure">make demo</code> with
+        another data folder.
+      </p>
+      <Form label="Begin your shop" className="grid gap-4" onSubmit={() => begin.mutate()}>
+        <TextField label="Name of the shop" value={shop} onChange={setShop} />
+        {people.map((p, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a row keeps its place while it is typed
+          <fieldset key={i} className="grid gap-2 border-t-2 border-line pt-3">
+            <legend className="sr-only">Person {i + 1}</legend>
+            <TextField
+              label={i === 0 ? 'Your name' : `Person ${i + 1}`}
+              value={p.name}
+              onChange={(name) => set(i, { name })}
+            />
+            <Choice
+              label={i === 0 ? 'You are' : 'They are'}
+              value={p.role}
+              onChange={(role) => set(i, { role })}
+              options={ROLES}
+            />
+          </fieldset>
+        ))}
+        <div>
+          <Button onClick={() => setPeople([...people, { name: '', role: 'technician' }])}>
+            Add another person
+          </Button>
+        </div>
+        <p className="text-soft">
+          A lead sets standards, prices and people; in a shop of one that is you. Nobody signs in yet: the
+          program listens on this machine only.
+        </p>
+        <ProblemNote problem={problemOf(begin.error)} />
+        <Button
+          kind="primary"
+          type="submit"
+          busy={begin.isPending}
+          disabled={!shop.trim() || !people.some((p) => p.name.trim())}
+        >
+          Begin
+        </Button>
+      </Form>
+    </main>
+  )
+}

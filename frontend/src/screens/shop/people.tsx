@@ -1,0 +1,243 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, client, fieldProblem, type Person, problemOf, type Schemas } from '../../api/client'
+import { usePeople } from '../../api/queries'
+import { initialsOf, ROLES } from '../../parts/begin-shop'
+import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
+import { FigureField, TextField } from '../../parts/field'
+import { Form } from '../../parts/figures'
+import { ProblemNote } from '../../parts/problem'
+import { Sheet } from '../../parts/sheet'
+import { usePerson } from '../../parts/who'
+import { clock, day, figure, parseFigure } from '../../quantities/format'
+
+export function useManages(): boolean {
+  const { person } = usePerson()
+  return person?.role === 'lead' || person?.role === 'office'
+}
+
+/** Who works here; added, changed and retired by lead and office. */
+export function People() {
+  const people = usePeople()
+  const manages = useManages()
+  const [open, setOpen] = useState<Person | 'new' | null>(null)
+  return (
+    <>
+      <ul className="grid gap-x-6 sm:grid-cols-2">
+        {people.data?.map((p) => (
+          <li key={p.id} className="flex items-center gap-3 border-b border-faint py-2">
+            <span className="figure w-8">{p.initials}</span>
+            <b>{p.name}</b>
+            <span className="text-soft">{p.role}</span>
+            {manages && (
+              <Button
+                className="ml-auto px-3 text-sm"
+                aria-label={`Change ${p.name}`}
+                onClick={() => setOpen(p)}
+              >
+                Change
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {manages && (
+        <Button className="mt-2" onClick={() => setOpen('new')}>
+          Add a person
+        </Button>
+      )}
+      <Sheet
+        open={open !== null}
+        onOpenChange={() => setOpen(null)}
+        title={open === 'new' || open === null ? 'Add a person' : open.name}
+      >
+        {open && <PersonForm person={open === 'new' ? null : open} onDone={() => setOpen(null)} />}
+      </Sheet>
+    </>
+  )
+}
+
+function PersonForm({ person, onDone }: { person: Person | null; onDone: () => void }) {
+  const cache = useQueryClient()
+  const [name, setName] = useState(person?.name ?? '')
+  const [role, setRole] = useState(person?.role ?? 'technician')
+  const body = () => ({
+    name: name.trim(),
+    role: role as Schemas['NewPerson']['role'],
+    initials: initialsOf(name) || '?',
+  })
+  const save = useMutation({
+    mutationFn: async (active: boolean) => {
+      if (!person) return void (await answer(client.POST('/api/people', { body: body() })))
+      await answer(
+        client.PUT('/api/people/{person_id}', {
+          params: { path: { person_id: person.id } },
+          body: { ...body(), version: person.version, active },
+        }),
+      )
+    },
+    onSuccess: () => {
+      cache.invalidateQueries({ queryKey: ['people'] })
+      cache.invalidateQueries({ queryKey: ['audit'] })
+      onDone()
+    },
+  })
+  const problem = problemOf(save.error)
+  return (
+    <Form label="Person" className="grid gap-3" onSubmit={() => save.mutate(true)}>
+      <TextField label="Name" value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
+      <Choice label="Role" value={role} onChange={setRole} options={ROLES} />
+      <ProblemNote problem={problem} />
+      <div className="flex flex-wrap gap-2">
+        <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
+          Save
+        </Button>
+        {person && (
+          <Button busy={save.isPending} onClick={() => save.mutate(false)}>
+            Retire; what they wrote stays theirs
+          </Button>
+        )}
+      </div>
+    </Form>
+  )
+}
+
+/** The shop as its papers name it, and how it reckons. */
+export function Details() {
+  const manages = useManages()
+  const shop = useQuery({ queryKey: ['shop'], queryFn: () => answer(client.GET('/api/shop')) })
+  const [open, setOpen] = useState(false)
+  if (!shop.data) return null
+  const d = shop.data.details
+  return (
+    <>
+      <dl className="grid max-w-xl grid-cols-[auto_1fr] gap-x-4 py-2">
+        <dt className="text-soft">On papers</dt>
+        <dd>{[d.name, ...(d.address ?? []), d.phone, d.license].filter(Boolean).join(' · ')}</dd>
+        <dt className="text-soft">Reckoned in</dt>
+        <dd>
+          {d.currency}, {d.tax_label} {figure(d.tax_pct ?? 0)} %, parts plus {figure(d.parts_markup_pct ?? 0)}{' '}
+          %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
+        </dd>
+      </dl>
+      {manages && <Button onClick={() => setOpen(true)}>Change</Button>}
+      <Sheet open={open} onOpenChange={setOpen} title="The shop on its papers">
+        <DetailsForm shop={shop.data} onDone={() => setOpen(false)} />
+      </Sheet>
+    </>
+  )
+}
+
+function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () => void }) {
+  const cache = useQueryClient()
+  const d = shop.details
+  const [name, setName] = useState(d.name)
+  const [address, setAddress] = useState((d.address ?? []).join('\n'))
+  const [phone, setPhone] = useState(d.phone ?? '')
+  const [license, setLicense] = useState(d.license ?? '')
+  const [currency, setCurrency] = useState(d.currency ?? 'USD')
+  const [label, setLabel] = useState(d.tax_label ?? 'Tax')
+  const [tax, setTax] = useState(figure(d.tax_pct ?? 0))
+  const [markup, setMarkup] = useState(figure(d.parts_markup_pct ?? 0))
+  const [paper, setPaper] = useState<string>(d.paper ?? 'letter')
+  const save = useMutation({
+    mutationFn: () =>
+      answer(
+        client.PUT('/api/shop', {
+          body: {
+            version: shop.version,
+            details: {
+              name: name.trim(),
+              address: address
+                .split('\n')
+                .map((l) => l.trim())
+                .filter(Boolean)
+                .slice(0, 4),
+              phone: phone.trim(),
+              license: license.trim(),
+              currency: currency.trim().toUpperCase(),
+              tax_label: label.trim(),
+              tax_pct: parseFigure(tax, '%') as number,
+              parts_markup_pct: parseFigure(markup, '%') as number,
+              paper: paper as 'letter' | 'a4',
+            },
+          },
+        }),
+      ),
+    onSuccess: () => {
+      for (const of of ['shop', 'hand-over', 'options', 'audit']) cache.invalidateQueries({ queryKey: [of] })
+      onDone()
+    },
+  })
+  const problem = problemOf(save.error)
+  return (
+    <Form label="The shop" className="grid gap-3" onSubmit={() => save.mutate()}>
+      <TextField label="Name" value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
+      <TextField label="Address, a line each" value={address} onChange={setAddress} wide />
+      <TextField label="Phone" value={phone} onChange={setPhone} />
+      <TextField label="License number" value={license} onChange={setLicense} />
+      <TextField
+        label="Currency, three letters"
+        value={currency}
+        onChange={setCurrency}
+        problem={fieldProblem(problem, 'currency')}
+      />
+      <TextField label="Name of the tax" value={label} onChange={setLabel} />
+      <FigureField
+        label="Tax"
+        unit="%"
+        value={tax}
+        onChange={setTax}
+        problem={fieldProblem(problem, 'tax_pct')}
+      />
+      <FigureField
+        label="On top of what a part costs the shop"
+        unit="%"
+        value={markup}
+        onChange={setMarkup}
+        problem={fieldProblem(problem, 'parts_markup_pct')}
+      />
+      <Choice
+        label="Paper"
+        value={paper}
+        onChange={setPaper}
+        options={[
+          { value: 'letter', label: 'Letter' },
+          { value: 'a4', label: 'A4' },
+        ]}
+      />
+      <ProblemNote problem={problem} />
+      <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
+        Save
+      </Button>
+    </Form>
+  )
+}
+
+/** Who changed what of the shop itself. */
+export function Audit() {
+  const list = useQuery({ queryKey: ['audit'], queryFn: () => answer(client.GET('/api/audit')) })
+  return (
+    <>
+      <ProblemNote problem={problemOf(list.error)} />
+      {list.data?.length === 0 && <p className="py-2 text-soft">Nothing was changed yet.</p>}
+      <ul>
+        {list.data?.slice(0, 100).map((l) => (
+          <li
+            key={`${l.happened_at} ${l.what} ${l.subject}`}
+            className="grid gap-x-4 border-b border-faint py-1.5 text-sm sm:grid-cols-[10rem_1fr]"
+          >
+            <span className="figure text-soft">
+              {day(l.happened_at)} {clock(l.happened_at)}
+            </span>
+            <span className="min-w-0 break-words">
+              <b>{l.subject}</b> <span className="text-soft">({l.what})</span> {l.detail}{' '}
+              <span className="text-soft">· {l.person}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  )
+}

@@ -1,0 +1,243 @@
+"""Handing over, the day, what is due, the unit's logbook, and a shop that begins: the real interface."""
+
+import json
+import os
+import re
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pypdfium2
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from scripts.screenshots import PHONE
+
+from orange_crank.store.server import free_port
+from tests.ui.acts import get, post, reload_demo
+from tests.ui.conftest import Product
+from tests.ui.test_call import sign_on
+
+CAUSE = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}
+
+
+@pytest.fixture(autouse=True, scope="module")
+def _fresh(product: Product) -> None:
+    reload_demo(product)
+
+
+def section(page: Page, name: str):  # type: ignore[no-untyped-def]
+    return page.get_by_role("region", name=name, exact=True)
+
+
+def draw(page: Page) -> None:
+    """Sign with the mouse, from one end of the field to the other."""
+    box = page.get_by_label("Field to sign in").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 20, box["y"] + 70)
+    page.mouse.down()
+    for i in range(1, 24):
+        page.mouse.move(box["x"] + 20 + i * 11, box["y"] + 70 + (25 if i % 2 else -25))
+    page.mouse.up()
+
+
+def test_a_visit_is_agreed_billed_and_handed_over(desk: Page, product: Product) -> None:
+    post(product, "/api/calls/4/decisions", CAUSE)
+    sign_on(desk, product, "Marlo Quist")
+    desk.goto(product.address + "/calls/4/hand_over")
+    section(desk, "Agreed").get_by_role("button", name="Options and prices").click()
+    desk.get_by_role("checkbox", name=re.compile("New run capacitor")).check()
+    desk.get_by_role("textbox", name="Who agrees").fill("Hattie Voss")
+    sign = desk.get_by_role("dialog").get_by_role("button", name="Agreed", exact=True)
+    expect(sign).to_be_disabled()
+    desk.get_by_label("Field to sign in").scroll_into_view_if_needed()
+    draw(desk)
+    sign.click()
+    agreed = section(desk, "Agreed")
+    expect(agreed).to_contain_text("Hattie Voss")
+    expect(agreed).to_contain_text("signed")
+    section(desk, "What it was in the end").get_by_role(
+        "button", name="Run capacitor weak", exact=True
+    ).click()
+    expect(section(desk, "What it was in the end")).to_contain_text("confirmed by Marlo Quist")
+    words = section(desk, "Handed over")
+    expect(words).to_contain_text("had grown weak")
+    expect(words).to_contain_text("It is not put right yet.")
+    words.get_by_role("radio", name="Technician's").click()
+    expect(words).to_contain_text("Run capacitor weak: confirmed by Marlo Quist.")
+    cost = section(desk, "What it costs")
+    cost.get_by_role("textbox", name="Labor charged").fill("60")
+    desk.keyboard.press("Tab")
+    expect(cost).to_contain_text("$117.15")
+    back = section(desk, "When to come back")
+    back.get_by_role("button", name=re.compile("^Keep all")).click()
+    expect(back.get_by_text("Task", exact=True)).to_have_count(3)
+    to = section(desk, "Handed over to")
+    to.get_by_role("textbox", name="To whom").fill("Hattie Voss")
+    to.get_by_role("textbox", name="Why what is left is left").fill("Waits for the part")
+    to.get_by_role("radio", name="Not running").click()
+    to.get_by_role("button", name="Handed over", exact=True).click()
+    expect(to).to_contain_text("Handed over to Hattie Voss")
+    desk.reload()
+    expect(section(desk, "Handed over to")).to_contain_text("Handed over to Hattie Voss")
+    expect(words).to_contain_text("Why: Waits for the part")
+    pdf = urllib.request.urlopen(product.address + "/api/calls/4/papers/customer.pdf").read()
+    made = pypdfium2.PdfDocument(pdf)
+    text = " ".join(made[0].get_textpage().get_text_range().split())
+    made.close()
+    assert "had grown weak" in text
+    due = {t["title"] for t in get(product, "/api/tasks?person_id=1")}
+    assert "Put right what was found" in due
+
+
+def test_a_price_that_moved_is_shown_again_and_the_signature_stays(desk: Page, product: Product) -> None:
+    post(product, "/api/calls/4/decisions", CAUSE)
+    sign_on(desk, product, "Marlo Quist")
+    desk.goto(product.address + "/calls/4/hand_over")
+    section(desk, "Agreed").get_by_role("button", name="Options and prices").click()
+    desk.get_by_role("checkbox", name=re.compile("New run capacitor")).check()
+    desk.get_by_role("textbox", name="Who agrees").fill("Hattie Voss")
+    desk.get_by_role("textbox", name=re.compile("Or by word")).fill("Marlo, on the phone")
+    part = next(o for o in options(product) if o["key"] == "run_capacitor")["part"]
+    put(product, f"/api/parts/{part}/price", {"price": 70.0})
+    dialog = desk.get_by_role("dialog")
+    dialog.get_by_role("button", name="Agreed", exact=True).click()
+    expect(dialog).to_contain_text("The price is not the one that was shown")
+    expect(dialog).to_contain_text("$94.50")
+    expect(desk.get_by_role("textbox", name="Who agrees")).to_have_value("Hattie Voss")
+    dialog.get_by_role("button", name="Agreed", exact=True).click()
+    expect(section(desk, "Agreed")).to_contain_text("by word, heard by Marlo, on the phone")
+
+
+def options(product: Product) -> list[dict[str, str]]:
+    request = urllib.request.Request(
+        product.address + "/api/calls/4/hand-over/options", headers={"orange-crank-person": "1"}
+    )
+    with urllib.request.urlopen(request) as answer:
+        found: list[dict[str, str]] = json.load(answer)["options"]
+    return found
+
+
+def put(product: Product, path: str, body: object) -> None:
+    urllib.request.urlopen(
+        urllib.request.Request(
+            product.address + path,
+            json.dumps(body).encode(),
+            {"content-type": "application/json", "orange-crank-person": "3"},
+            method="PUT",
+        )
+    ).close()
+
+
+def test_a_day_on_the_phone_leads_into_its_call(phone: Page, product: Product) -> None:
+    sign_on(phone, product, "Marlo Quist")
+    phone.get_by_role("link", name="Day", exact=True).tap()
+    hall = phone.get_by_role("listitem").filter(has_text="Grange hall").first
+    expect(hall).to_contain_text("Run capacitor 35 µF + 5 µF")
+    expect(hall).to_contain_text("On the van")
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    hall.get_by_role("button", name="Open the call").tap()
+    expect(phone.get_by_role("heading", name=re.compile("Meeting hall split"))).to_be_visible()
+    number = int(phone.url.rstrip("/").split("/calls/")[1].split("/")[0])
+    begun = next(v for v in get(product, "/api/visits") if v["unit_id"] == 8)
+    assert ("begun", number) == (begun["status"], begun["call_id"])
+
+
+def test_what_is_due_is_done_or_put_off_with_a_reason(phone: Page, product: Product) -> None:
+    sign_on(phone, product, "Marlo Quist")
+    phone.goto(product.address + "/due")
+    lugs = phone.get_by_role("listitem").filter(has_text="Torque the rooftop lugs")
+    expect(lugs).to_contain_text("Overdue")
+    lugs.get_by_role("button", name="Later").tap()
+    sheet = phone.get_by_role("dialog")
+    expect(sheet.get_by_role("button", name="Postpone")).to_be_disabled()
+    sheet.get_by_label("New day").fill("2031-05-05")
+    sheet.get_by_label("Why").fill("Roof is iced")
+    sheet.get_by_role("button", name="Postpone").tap()
+    expect(lugs).to_contain_text("May 5, 2031")
+    expect(lugs).to_contain_text("Roof is iced")
+    lugs.get_by_role("button", name="Done").tap()
+    expect(lugs).to_have_count(0)
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_the_lead_names_what_a_closed_call_was(desk: Page, product: Product) -> None:
+    sign_on(desk, product, "Bettany Rook")
+    desk.goto(product.address + "/due")
+    listed = section(desk, "Closed without a cause")
+    listed.get_by_role("link").filter(has_text="Walk-in cooler").first.click()
+    section(desk, "What it was in the end").get_by_role("button", name="Nothing wrong").click()
+    expect(section(desk, "What it was in the end")).to_contain_text("confirmed by Bettany Rook")
+    expect(section(desk, "What it costs").get_by_role("textbox")).to_have_count(0)
+
+
+def test_a_unit_shows_its_years_and_the_fleet_what_is_next(desk: Page, product: Product) -> None:
+    sign_on(desk, product, "Ines Tarrow")
+    desk.goto(product.address + "/units/8")
+    expect(section(desk, "Own baseline")).to_contain_text("above what this unit draws at 98 °F")
+    expect(desk.get_by_role("figure", name=re.compile("Run capacitor"))).to_contain_text(
+        "passes 32.9 µF between"
+    )
+    line = section(desk, "Time line")
+    line.get_by_role("radio", name="Measured").click()
+    expect(line).to_contain_text("Run capacitor, C–HERM 33.3 µF")
+    desk.goto(product.address + "/fleet")
+    first = desk.get_by_role("listitem").filter(has_text="See to it by").first
+    expect(first).to_contain_text("Meeting hall split")
+    desk.get_by_role("textbox", name=re.compile("Lot or date code")).fill("24-B7")
+    desk.get_by_role("button", name="Find", exact=True).click()
+    expect(desk.get_by_text("No part of lot 24-B7 is on record.")).to_be_visible()
+
+
+def test_a_page_prints_whole(desk: Page, product: Product, tmp_path: Path) -> None:
+    sign_on(desk, product, "Ines Tarrow")
+    desk.goto(product.address + "/shop")
+    expect(desk.get_by_text("LRA ÷ RLA, lowest normal")).to_be_visible()
+    last = get(product, "/api/standards")[-1]["standard"]["title"]
+    desk.pdf(path=str(tmp_path / "shop.pdf"))
+    made = pypdfium2.PdfDocument(tmp_path / "shop.pdf")
+    text = " ".join(" ".join(p.get_textpage().get_text_range() for p in made).split())
+    pages = len(made)
+    made.close()
+    assert pages >= 4
+    assert last in text
+
+
+def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> None:
+    port = free_port()
+    address = f"http://127.0.0.1:{port}"
+    environment = {**os.environ, "ORANGE_CRANK_DATA_DIR": str(tmp_path), "ORANGE_CRANK_PORT": str(port)}
+    server = subprocess.Popen(
+        [sys.executable, "-m", "orange_crank.cli", "start"], env=environment, stdout=subprocess.DEVNULL
+    )
+    context = browser.new_context(viewport=PHONE, has_touch=True)  # type: ignore[arg-type]
+    try:
+        for _ in range(600):
+            try:
+                urllib.request.urlopen(address + "/api/health", timeout=1).close()
+                break
+            except OSError:
+                time.sleep(0.05)
+        page = context.new_page()
+        page.goto(address)
+        page.get_by_role("textbox", name="Name of the shop").fill("Lark Hill Cooling")
+        page.get_by_role("textbox", name="Your name").fill("Ada Wren")
+        page.get_by_role("button", name="Add another person").tap()
+        page.get_by_role("textbox", name="Person 2").fill("Tam O'Dell")
+        page.get_by_role("button", name="Begin", exact=True).tap()
+        page.get_by_role("button", name=re.compile("Ada Wren")).tap()
+        expect(page.get_by_text("No call is open. Open one.")).to_be_visible()
+        page.goto(address + "/shop")
+        page.get_by_role("button", name="Change Tam O'Dell").tap()
+        page.get_by_role("button", name=re.compile("^Retire")).tap()
+        expect(page.get_by_text("Tam O'Dell").first).to_contain_text("Tam O'Dell")
+        expect(page.get_by_text("retired")).to_be_visible()
+        page.get_by_role("button", name="Change Ada Wren").tap()
+        page.get_by_role("button", name=re.compile("^Retire")).tap()
+        expect(page.get_by_text("Nobody would be lead any more")).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    finally:
+        context.close()
+        server.terminate()
+        server.wait(timeout=40)
