@@ -256,6 +256,62 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         _tell("Stopped. Nothing was lost.")
 
 
+def _connect() -> None:
+    """Bind the records of the server that runs here."""
+    settings = _settings()
+    running = _running(settings.data_dir) if settings.data_dir.exists() else None
+    if not running:
+        raise _stop_with("Nothing runs here.", "Start it first: orange-crank start.")
+    from orange_crank.store import database
+    from orange_crank.store.server import MariaDbServer
+
+    server = MariaDbServer(settings.data_dir / "mariadb")
+    server.port = int(running["database_port"])
+    database.connect(server.connection())
+
+
+@app.command("export")
+def export_archive(
+    out: Annotated[Path, typer.Argument(help="Zip file to write.")],
+    unit: Annotated[int | None, typer.Option(help="Only this unit, by its number.")] = None,
+) -> None:
+    """Write the running server's records as an archive."""
+    from orange_crank.store import archive, shop_details
+    from orange_crank.store.database import session
+
+    _connect()
+    try:
+        with session(), out.open("wb") as file:
+            name = shop_details.get_shop().details.name
+            manifest = archive.write_archive(file, "by command", unit, name)
+    except CrankError as problem:
+        out.unlink(missing_ok=True)
+        raise _fail(problem) from None
+    except OSError as error:
+        raise _stop_with(f"{out} cannot be written: {error.strerror}.") from None
+    _tell(f"{sum(manifest.counts.values()):,} rows written to {out}.")
+
+
+@app.command("import")
+def import_archive(
+    source: Annotated[Path, typer.Argument(help="Zip file an export wrote.")],
+    keep: Annotated[bool, typer.Option(help="Bring it in; without, only say what it would bring.")] = False,
+) -> None:
+    """Bring an archive into the running server's records, or say what it would bring."""
+    from orange_crank.store import archive
+    from orange_crank.store.database import session
+
+    _connect()
+    try:
+        with session(), source.open("rb") as file:
+            report = archive.read_archive(file, keep)
+    except CrankError as problem:
+        raise _fail(problem) from None
+    except OSError as error:
+        raise _stop_with(f"{source} cannot be read: {error.strerror}.") from None
+    _tell(report.model_dump_json())
+
+
 @app.command()
 def stop() -> None:
     """Stop the running server and its database."""

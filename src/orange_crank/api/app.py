@@ -20,6 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank import __version__
 from orange_crank.api import (
+    archives,
     calc,
     calls,
     circuits,
@@ -148,7 +149,20 @@ def create_app(
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     app.state.reload_demo = reload_demo
     problems.install(app)
-    for module in (calc, reference, shop, calls, measuring, lab, why, parts, circuits, hand_over, live):
+    for module in (
+        calc,
+        reference,
+        shop,
+        calls,
+        measuring,
+        lab,
+        why,
+        parts,
+        circuits,
+        hand_over,
+        archives,
+        live,
+    ):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["reference"])

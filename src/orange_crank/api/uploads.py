@@ -11,7 +11,7 @@ from orange_crank.formats.recording import FileProblem
 MOST_BYTES = 700 * 2**20
 KEPT_S = 3600.0
 
-_NAME = r"[0-9a-f]{32}\.(csv|cfg|dat)"
+_NAME = r"[0-9a-f]{32}\.(csv|cfg|dat|zip)"
 
 
 class Uploads:

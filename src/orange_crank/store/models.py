@@ -443,6 +443,16 @@ class UnitForecast(peewee.Model):
         legacy_table_names = False
 
 
+class Origin(Record):
+    """Where a row that was imported came from, so that the same archive brings it once."""
+
+    shop_uid = peewee.CharField(max_length=36)
+    table_name = peewee.CharField(max_length=40)
+    origin_id = peewee.IntegerField()
+    local_id = peewee.IntegerField()
+    created = peewee.BooleanField()
+
+
 class AuditRow(Record):
     """Who changed what of the shop itself: people, sites, units; append-only."""
 
@@ -491,6 +501,7 @@ class ShopFact(peewee.Model):
 TABLES: tuple[type[peewee.Model], ...] = (
     ShopFact,
     RequestKept,
+    Origin,
     AuditRow,
     ShopDetail,
     UnitForecast,

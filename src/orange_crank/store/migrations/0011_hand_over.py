@@ -63,6 +63,16 @@ STATEMENTS = (
         CONSTRAINT unit_forecast_unit FOREIGN KEY (unit_id) REFERENCES unit (id)
     )""",
     "ALTER TABLE person ADD COLUMN version INT NOT NULL DEFAULT 1",
+    """CREATE TABLE origin (
+        id INT AUTO_INCREMENT PRIMARY KEY,
+        shop_uid CHAR(36) NOT NULL,
+        table_name VARCHAR(40) NOT NULL,
+        origin_id INT NOT NULL,
+        local_id INT NOT NULL,
+        created BOOLEAN NOT NULL,
+        UNIQUE KEY origin_once (shop_uid, table_name, origin_id),
+        KEY origin_of (table_name, local_id)
+    )""",
     """CREATE TABLE audit (
         id INT AUTO_INCREMENT PRIMARY KEY,
         what VARCHAR(40) NOT NULL,

@@ -1,0 +1,104 @@
+"""Archives over HTTP: the whole shop or one unit, out as a zip and in again."""
+
+import tempfile
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Request
+from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
+
+from orange_crank.api.shop import Number, Who
+from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store import archive, people, units
+from orange_crank.store.audit import note
+from orange_crank.store.database import session
+from orange_crank.store.shop_details import get_shop
+
+router = APIRouter(prefix="/api", tags=["archives"])
+
+CHUNK = 1 << 20
+
+
+class ArchiveSent(Frozen):
+    """An archive that arrived, and what it would bring."""
+
+    upload_id: str
+    report: archive.ImportReport
+
+
+def _streamed(name: str, unit_id: int | None) -> StreamingResponse:
+    file = tempfile.TemporaryFile()  # noqa: SIM115, closed by the stream that reads it
+    try:
+        with session():
+            archive.write_archive(file, "by download", unit_id, get_shop().details.name)
+    except BaseException:
+        file.close()
+        raise
+    size = file.tell()
+    file.seek(0)
+
+    def chunks() -> Iterator[bytes]:
+        with file:
+            while chunk := file.read(CHUNK):
+                yield chunk
+
+    headers = {"Content-Disposition": f'attachment; filename="{name}.zip"', "Content-Length": str(size)}
+    return StreamingResponse(chunks(), media_type="application/zip", headers=headers)
+
+
+@router.get("/archive.zip", response_class=StreamingResponse)
+def whole_shop() -> StreamingResponse:
+    """Return the whole shop as an archive: JSON by a published schema, pictures and recordings beside it."""
+    return _streamed("orange-crank-shop", None)
+
+
+@router.get("/units/{unit_id}/archive.zip", response_class=StreamingResponse)
+def one_unit(unit_id: Number) -> StreamingResponse:
+    """Return one unit with all its calls as an archive."""
+    with session():
+        units.get_unit(unit_id)
+    return _streamed(f"orange-crank-unit-{unit_id}", unit_id)
+
+
+@router.post("/archives", status_code=201, max_body_size=MOST_BYTES + 1024)
+async def send_archive(request: Request, who: Who) -> ArchiveSent:
+    """Take an archive in and say what it would bring; nothing is kept yet."""
+    uploads: Uploads = request.app.state.uploads
+    name, path = uploads.new("zip")
+    size = 0
+    with path.open("wb") as file:
+        async for chunk in request.stream():
+            size += len(chunk)
+            if size > MOST_BYTES:
+                path.unlink(missing_ok=True)
+                raise too_large(size)
+            file.write(chunk)
+
+    def look() -> archive.ImportReport:
+        with session(), path.open("rb") as file:
+            people.may_manage(who)
+            return archive.read_archive(file, keep=False)
+
+    try:
+        report = await run_in_threadpool(look)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    return ArchiveSent(upload_id=name, report=report)
+
+
+@router.post("/archives/{upload_id}/keep", status_code=201)
+def keep_archive(
+    upload_id: Annotated[str, Path(max_length=60)], request: Request, who: Who
+) -> archive.ImportReport:
+    """Bring in what an archive that was sent holds; the same archive again brings nothing twice."""
+    uploads: Uploads = request.app.state.uploads
+    path = uploads.path(upload_id)
+    with session(), path.open("rb") as file:
+        people.may_manage(who)
+        report = archive.read_archive(file, keep=True)
+        note("import", report.shop, f"{report.scope}: {sum(report.new.values())} new rows", who.id)
+    uploads.used(upload_id)
+    return report
