@@ -13,6 +13,7 @@ NAMES = (
     "aids",
     "circuits",
     "forecasts",
+    "searching",
     "taps",
 )
 

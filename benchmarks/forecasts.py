@@ -10,7 +10,6 @@ from orange_crank.bench.histories import amps_history, capacitor_history
 from orange_crank.core.logbook.baseline import baseline
 from orange_crank.core.logbook.wear import CAPACITOR, YEAR_DAYS, forecast
 
-
 # Other seeds than the constants were chosen with.
 FIRST_SEED = 10_000
 

@@ -100,18 +100,6 @@ def dead_tests(page: Page, address: str) -> None:
     page.wait_for_load_state("networkidle")
 
 
-def waveforms(page: Page, address: str) -> None:
-    """Lay the start with the kit over the one before it."""
-    page.goto(address + "/calls/8/live_tests")
-    region = page.get_by_role("region", name="Waveforms")
-    region.get_by_label("Lay over").select_option(label="before the kit")
-    region.get_by_role("button", name="Start 1").click()
-    page.wait_for_load_state("networkidle")
-    region.scroll_into_view_if_needed()
-    region.get_by_role("heading", name="Waveforms").evaluate("e => e.scrollIntoView()")
-    page.wait_for_timeout(400)
-
-
 def lab(page: Page, address: str) -> None:
     """Hold four starts side by side with the recording laid over."""
     page.goto(address + "/lab?call=4")
@@ -148,39 +136,19 @@ def wiring(page: Page, address: str) -> None:
     page.wait_for_timeout(500)
 
 
-def backup(page: Page, address: str) -> None:
-    """Ask a 14 kW generator."""
-    page.goto(address + "/calls/4/aid")
-    page.get_by_role("radio", name="Backup power").click()
-    region = page.get_by_role("region", name="Backup power")
-    region.get_by_role("radio", name="Portable generator").click()
-    for label, value in (
-        ("Continuous", "14"),
-        ("Tank", "8"),
-        ("Burn at half", "0.75"),
-        ("Burn at full", "1.2"),
+def hand_over(page: Page, address: str) -> None:
+    """Take the cause, confirm it, and put an hour on the bill."""
+    headers = {"content-type": "application/json", "orange-crank-person": "1"}
+    for path, body in (
+        ("decisions", {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}),
+        ("hand-over/confirm", {"hypothesis": "run_capacitor_weak"}),
+        ("hand-over/bill", {"minutes": 60.0}),
     ):
-        region.get_by_label(label).fill(value)
-    region.get_by_role("radio", name="Interlock").click()
-    region.get_by_text("Starts", exact=True).first.wait_for()
-    region.get_by_role("list", name="Aids on this source").evaluate("e => e.scrollIntoView()")
-    page.wait_for_timeout(500)
-
-
-def circuit(page: Page, address: str) -> None:
-    """Hold an old 60 A breaker against the ticket office's plate."""
-    page.goto(address + "/calls/4/circuit")
-    page.get_by_role("button", name=re.compile("^Breaker or fuses")).click()
-    page.get_by_label("Breaker or fuse there").fill("60")
-    page.get_by_role("radio", name="Breaker", exact=True).click()
-    page.get_by_role("button", name=re.compile("^Conductors")).click()
-    page.get_by_label("Conductors there").select_option("10")
-    page.get_by_role("button", name="Check against the nameplate").click()
-    region = page.get_by_role("region", name="Audit")
-    region.get_by_text("Does not meet code").wait_for()
-    page.get_by_role("button", name=re.compile("^Conductors")).click()
-    page.get_by_role("region", name="One line, panel to terminals").evaluate("e => e.scrollIntoView()")
-    page.wait_for_timeout(300)
+        request = urllib.request.Request(f"{address}/api/calls/4/{path}", json.dumps(body).encode(), headers)
+        urllib.request.urlopen(request).close()
+    page.goto(address + "/calls/4/hand_over")
+    page.get_by_role("region", name="When to come back").wait_for()
+    page.wait_for_load_state("networkidle")
 
 
 def circuits(page: Page, address: str) -> None:
@@ -210,20 +178,20 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("call-plate", DESK, "sheet", show("/calls/4/plate", "What its numbers say")),
     ("call-make-safe", DESK, "dark", show("/calls/4/make_safe", "Cautions")),
     ("call-prove", DESK, "sheet", show("/calls/7/prove", "Credit")),
-    ("unit", DESK, "sheet", show("/units/1", "Running amps")),
+    ("unit", DESK, "sheet", show("/units/8", "What this unit draws")),
     ("shop", DESK, "sheet", show("/shop", "Shop standards")),
     ("phone-call", PHONE, "sheet", show("/calls/4", "Hand over")),
-    ("call-waveforms", DESK, "sheet", waveforms),
     ("call-dead-tests", DESK, "sheet", dead_tests),
     ("call-why", DESK, "sheet", why),
     ("call-aid", DESK, "sheet", show("/calls/4/aid", "on the van")),
     ("lab", DESK, "sheet", lab),
     ("call-wiring", DESK, "sheet", wiring),
-    ("call-backup", DESK, "dark", backup),
     ("van", DESK, "sheet", show("/van", "Kits, three-wire")),
-    ("phone-circuit", PHONE, "sun", circuit),
     ("circuits", DESK, "sheet", circuits),
     ("heat", DESK, "sheet", heat),
+    ("call-hand-over", DESK, "sheet", hand_over),
+    ("phone-day", PHONE, "sun", show("/day", "Grange hall")),
+    ("fleet", DESK, "dark", show("/fleet", "See to it by")),
 ]
 
 

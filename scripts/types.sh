@@ -3,4 +3,5 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 .venv/bin/orange-crank openapi >docs/openapi.json
+.venv/bin/orange-crank archive-schema >docs/archive.schema.json
 npm --prefix frontend run --silent types

@@ -270,6 +270,14 @@ def _connect() -> None:
     database.connect(server.connection())
 
 
+@app.command("archive-schema", hidden=True)
+def print_archive_schema() -> None:
+    """Print the JSON Schema of an archive's tables."""
+    from orange_crank.store.archive import archive_schema
+
+    _tell(json.dumps(archive_schema(), indent=1, sort_keys=True))
+
+
 @app.command("export")
 def export_archive(
     out: Annotated[Path, typer.Argument(help="Zip file to write.")],

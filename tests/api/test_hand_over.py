@@ -6,7 +6,7 @@ from typing import Any
 import pypdfium2
 import pytest
 from fastapi.testclient import TestClient
-from hypothesis import HealthCheck, Phase, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 from icalendar import Calendar
@@ -455,3 +455,111 @@ def test_a_lot_is_found_wherever_it_went(client: TestClient) -> None:
     ok(client.post(f"{CALL}/work/fitted", json=fitted | {"lot": "25-A1"}))
     assert 1 == len(ok(client.get("/api/lots/25-A1")))
     assert ["Run capacitor"] == [f["title"] for f in ok(client.get("/api/units/1"))["fitted"]]
+
+
+# Search and people --------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("asked", "wanted"),
+    [
+        ("ferry", "Ferry landing"),
+        ("meeting ha", "Grange hall · Meeting hall split"),
+        ("coil rins", "Grange hall · Meeting hall split"),
+        ("kit fitt", "Transmitter room split"),
+        ("Inès", ""),
+        ("Ines", "Ines Tarrow"),
+        ("quillback narr", "Ferry landing"),
+    ],
+)
+def test_what_is_typed_is_found_half_a_word_included(client: TestClient, asked: str, wanted: str) -> None:
+    found = ok(client.get("/api/search", params={"asked": asked}))
+    assert any(wanted in h["title"] for h in found["hits"]) or not wanted
+    for hit in found["hits"]:
+        assert hit["to"].startswith("/")
+
+
+def test_a_serial_is_found_by_its_beginning(client: TestClient) -> None:
+    unit = ok(client.get("/api/units/2"))["unit"]
+    edit = {k: unit[k] for k in ("name", "kind", "note", "model", "version")} | {"serial": "Q7-00412-B"}
+    ok(client.put("/api/units/2", json=edit))
+    for asked in ("Q7", "q7-004", "00412"):
+        hits = ok(client.get("/api/search", params={"asked": asked}))["hits"]
+        assert "/units/2" in [h["to"] for h in hits], asked
+
+
+@given(st.text(max_size=80))
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+def test_nothing_typed_breaks_the_search(client: TestClient, asked: str) -> None:
+    answer = client.get("/api/search", params={"asked": asked})
+    assert 200 == answer.status_code, asked
+    assert len(answer.json()["hits"]) < 200
+
+
+@pytest.mark.parametrize("asked", ["%", "_", "+*", '"', "(ferry", "-ferry", "ferry*~<>", "@5", "\\"])
+def test_signs_of_the_database_are_only_signs(client: TestClient, asked: str) -> None:
+    hits = ok(client.get("/api/search", params={"asked": asked}))["hits"]
+    assert not hits or "erry" in asked
+
+
+def test_people_are_added_changed_and_retired_and_the_last_lead_stays(client: TestClient) -> None:
+    new = {"name": "Tam O'Dell", "role": "helper", "initials": "to"}
+    assert 409 == client.post("/api/people", json=new).status_code
+    made = ok(client.post("/api/people", json=new, headers=LEAD))
+    assert "TO" == made["initials"]
+    assert 422 == client.post("/api/people", json=new, headers=LEAD).status_code, "one name, one person"
+    edit = {"name": made["name"], "role": "technician", "initials": "TO", "version": made["version"]}
+    changed = ok(client.put(f"/api/people/{made['id']}", json=edit, headers=LEAD))
+    assert "technician" == next(p["role"] for p in changed if p["id"] == made["id"])
+    assert 409 == client.put(f"/api/people/{made['id']}", json=edit, headers=LEAD).status_code
+    lead = next(p for p in changed if p["role"] == "lead")
+    gone = {"name": lead["name"], "role": "lead", "initials": "BR", "version": 1, "active": False}
+    refused = client.put(f"/api/people/{lead['id']}", json=gone, headers=LEAD)
+    assert 409 == refused.status_code
+    assert "Make somebody else lead first." == refused.json()["next_step"]
+    retired = edit | {"version": 2, "active": False}
+    left = ok(client.put(f"/api/people/{made['id']}", json=retired, headers=LEAD))
+    assert made["id"] not in [p["id"] for p in left]
+    told = [a["detail"] for a in ok(client.get("/api/audit", headers=LEAD))]
+    assert {"retired", "added as helper"} <= set(told)
+    assert 409 == client.get("/api/audit").status_code
+
+
+def test_a_shop_that_has_people_does_not_begin_again(client: TestClient) -> None:
+    body = {
+        "details": {"name": "Another"},
+        "people": [{"name": "A", "role": "lead", "initials": "A"}],
+    }
+    assert 409 == client.post("/api/shop/begin", json=body).status_code
+    nobody = body | {"people": [{"name": "A", "role": "helper", "initials": "A"}]}
+    assert 422 == client.post("/api/shop/begin", json=nobody).status_code
+
+
+def test_two_records_of_one_place_become_one(client: TestClient) -> None:
+    sites = ok(client.get("/api/sites"))
+    hall = next(s for s in sites if s["name"] == "Grange hall")
+    double = ok(client.post("/api/sites", json={"name": "Grange Hall annex", "contact": "ask Hattie"}))
+    ok(client.post("/api/units", json={"site_id": double["id"], "name": "Meeting hall split"}))
+    merge = {"into": hall["id"], "version": double["version"]}
+    assert 409 == client.post(f"/api/sites/{double['id']}/merge", json=merge).status_code, "the lead's"
+    ok(client.post(f"/api/sites/{double['id']}/merge", json=merge, headers=LEAD))
+    names = [u["name"] for u in ok(client.get("/api/units")) if u["site"]["id"] == hall["id"]]
+    assert ["Meeting hall split", "Meeting hall split (2)"] == sorted(names)
+    assert double["id"] not in [s["id"] for s in ok(client.get("/api/sites"))]
+    assert 404 == client.post(f"/api/sites/{double['id']}/merge", json=merge, headers=LEAD).status_code
+
+
+def test_an_archive_is_sent_looked_at_and_brought_in_by_the_lead(client: TestClient) -> None:
+    data = client.get("/api/units/8/archive.zip").content
+    assert data.startswith(b"PK")
+    assert 409 == client.post("/api/archives", content=data).status_code
+    sent = ok(client.post("/api/archives", content=data, headers=LEAD))
+    assert {} == sent["report"]["new"], "it is this shop's own"
+    kept = ok(client.post(f"/api/archives/{sent['upload_id']}/keep", headers=LEAD))
+    assert kept["done"]
+    again = client.post(f"/api/archives/{sent['upload_id']}/keep", headers=LEAD)
+    assert (422, "upload_id") == (again.status_code, again.json()["errors"][0]["field"])
+    bad = client.post("/api/archives", content=data[:2000], headers=LEAD)
+    assert (422, "archive") == (bad.status_code, bad.json()["errors"][0]["field"])
+    whole = client.get("/api/archive.zip").content
+    assert {} == ok(client.post("/api/archives", content=whole, headers=LEAD))["report"]["new"]

@@ -137,6 +137,13 @@ def test_the_described_server_and_the_front_ends_types_are_up_to_date(
     )
 
 
+def test_the_published_schema_of_an_archive_is_up_to_date(root: Path) -> None:
+    from orange_crank.store.archive import archive_schema
+
+    kept = json.loads((root / "docs" / "archive.schema.json").read_text("utf-8"))
+    assert archive_schema() == kept, "run make types"
+
+
 def test_every_endpoint_is_described(openapi: dict[str, Any]) -> None:
     for path, verbs in openapi["paths"].items():
         for verb, operation in verbs.items():

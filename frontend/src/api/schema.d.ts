@@ -4,6 +4,66 @@
  */
 
 export interface paths {
+    "/api/archive.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whole Shop
+         * @description Return the whole shop as an archive: JSON by a published schema, pictures and recordings beside it.
+         */
+        get: operations["whole_shop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Archive
+         * @description Take an archive in and say what it would bring; nothing is kept yet.
+         */
+        post: operations["send_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives/{upload_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Archive
+         * @description Bring in what an archive that was sent holds; the same archive again brings nothing twice.
+         */
+        post: operations["keep_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/audit": {
         parameters: {
             query?: never;
@@ -2104,6 +2164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description Return sites, units, calls, notes and people that go with what is typed, half a word included.
+         */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop": {
         parameters: {
             query?: never;
@@ -2377,6 +2457,26 @@ export interface paths {
          * @description Change what is known of a unit, from a known version.
          */
         put: operations["edit_unit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/archive.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Unit
+         * @description Return one unit with all its calls as an archive.
+         */
+        get: operations["one_unit"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -3148,6 +3248,15 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
+        };
+        /**
+         * ArchiveSent
+         * @description An archive that arrived, and what it would bring.
+         */
+        ArchiveSent: {
+            report: components["schemas"]["ImportReport"];
+            /** Upload Id */
+            upload_id: string;
         };
         /**
          * AsWired
@@ -6149,6 +6258,19 @@ export interface components {
             words: string;
         };
         /**
+         * Found
+         * @description What a search found, best first of each kind.
+         */
+        Found: {
+            /**
+             * Asked
+             * @description The words that were looked for
+             */
+            asked: string[];
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
+        };
+        /**
          * Gate
          * @description Whether something may be done now; if not, why and what opens it.
          */
@@ -6682,6 +6804,26 @@ export interface components {
             replaced?: string[];
         };
         /**
+         * Hit
+         * @description One thing found.
+         */
+        Hit: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "unit" | "site" | "call" | "note" | "person";
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /**
+             * To
+             * @description Page it leads to
+             */
+            to: string;
+        };
+        /**
          * Imbalance
          * @description Three readings of a three-phase unit.
          */
@@ -6713,6 +6855,30 @@ export interface components {
             verdict: "pass" | "watch" | "fail" | "unknown" | "note";
             /** Volts Pct */
             volts_pct: number | null;
+        };
+        /**
+         * ImportReport
+         * @description What an import did, or would do.
+         */
+        ImportReport: {
+            /**
+             * Done
+             * @description Whether it was kept; a preview is not
+             */
+            done: boolean;
+            /**
+             * Known
+             * @description Rows that are on record already
+             */
+            known: number;
+            /** New */
+            new: {
+                [key: string]: number;
+            };
+            /** Scope */
+            scope: string;
+            /** Shop */
+            shop: string;
         };
         /**
          * Imported
@@ -12530,6 +12696,180 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    whole_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_archive: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveSent"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_archive: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportReport"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_audit: {
         parameters: {
             query?: never;
@@ -19457,6 +19797,64 @@ export interface operations {
             };
         };
     };
+    find: {
+        parameters: {
+            query: {
+                asked: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_shop: {
         parameters: {
             query?: never;
@@ -20530,6 +20928,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["UnitOut"];
                 };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not on record */
             404: {

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Path, Request, Response
+from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import AwareDatetime, Field
 
@@ -14,7 +14,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import audit, begin, logbook, people, units
+from orange_crank.store import audit, begin, logbook, people, search, units
 from orange_crank.store.begin import NewShop
 from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
@@ -200,6 +200,13 @@ def export_unit(unit_id: Number) -> Response:
         media_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="unit-{unit_id}-record.csv"'},
     )
+
+
+@router.get("/search")
+def find(asked: Annotated[str, Query(max_length=200)]) -> search.Found:
+    """Return sites, units, calls, notes and people that go with what is typed, half a word included."""
+    with session():
+        return search.search(asked)
 
 
 @router.get("/fleet")

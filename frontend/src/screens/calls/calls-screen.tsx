@@ -5,6 +5,7 @@ import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
 import { early } from '../../parts/early'
+import { FindAll } from '../../parts/find-all'
 import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
 import { ProblemNote } from '../../parts/problem'
@@ -54,6 +55,7 @@ export function CallsScreen() {
         calls={closed}
         empty={wanted ? 'No closed call matches.' : 'No call was closed yet.'}
       />
+      <FindAll asked={find} />
       {adding && (
         <Suspense fallback={<p role="status">Opening…</p>}>
           <NewCall open={adding} onOpenChange={setAdding} />

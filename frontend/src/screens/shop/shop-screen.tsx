@@ -12,6 +12,7 @@ import { useTitle } from '../../parts/title'
 import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
+import { Archives } from './archives'
 import { Audit, Details, People, useManages } from './people'
 
 export function ShopScreen() {
@@ -42,6 +43,8 @@ export function ShopScreen() {
       <FieldPractice />
       {manages && (
         <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Archives</h2>
+          <Archives />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Who changed what</h2>
           <Audit />
         </>

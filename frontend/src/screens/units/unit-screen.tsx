@@ -61,6 +61,18 @@ export function UnitScreen() {
         >
           Label with QR code, to print
         </a>
+        <a
+          href={`/api/units/${unit.id}/record.csv`}
+          className="inline-flex min-h-11 items-center underline underline-offset-4"
+        >
+          Record as CSV
+        </a>
+        <a
+          href={`/api/units/${unit.id}/archive.zip`}
+          className="inline-flex min-h-11 items-center underline underline-offset-4"
+        >
+          Archive
+        </a>
       </div>
       <Sheet open={editing} onOpenChange={setEditing} title="The unit">
         <UnitForm unit={unit} onDone={() => setEditing(false)} />

@@ -1,0 +1,108 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import {
+  answer,
+  client,
+  type Problem,
+  problemOf,
+  Refusal,
+  rememberedPerson,
+  type Schemas,
+} from '../../api/client'
+import { Button } from '../../parts/button'
+import { ProblemNote } from '../../parts/problem'
+
+const words = (table: string) => table.replaceAll('_', ' ')
+
+/** The whole shop out as open files; an archive in, shown before anything is kept. */
+export function Archives() {
+  const cache = useQueryClient()
+  const [sent, setSent] = useState<Schemas['ArchiveSent'] | null>(null)
+  const send = useMutation({
+    mutationFn: async (file: File) => {
+      const told = await fetch('/api/archives', {
+        method: 'POST',
+        body: file,
+        headers: {
+          'Orange-Crank-Person': String(rememberedPerson() ?? ''),
+          'Content-Type': 'application/zip',
+        },
+      })
+      const body = await told.json()
+      if (!told.ok) throw new Refusal(body as Problem)
+      return body as Schemas['ArchiveSent']
+    },
+    onSuccess: setSent,
+  })
+  const keep = useMutation({
+    mutationFn: (id: string) =>
+      answer(client.POST('/api/archives/{upload_id}/keep', { params: { path: { upload_id: id } } })),
+    onSuccess: () => {
+      setSent(null)
+      return cache.invalidateQueries()
+    },
+  })
+  const brings = Object.entries(sent?.report.new ?? {})
+  return (
+    <div className="grid gap-3 py-2">
+      <p className="text-soft">
+        Everything in open files: JSON by a published schema, pictures and recordings beside it. It goes into
+        an empty shop as it was; one unit's archive (on its page) goes into any shop.
+      </p>
+      <div className="flex flex-wrap items-center gap-4">
+        <a className="inline-flex min-h-11 items-center underline underline-offset-4" href="/api/archive.zip">
+          Whole shop as an archive
+        </a>
+        <label className="flex min-h-11 flex-wrap items-center gap-2">
+          <span className="font-bold">Bring an archive in</span>
+          <input
+            type="file"
+            accept=".zip,application/zip"
+            className="file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
+            disabled={send.isPending}
+            onChange={(e) => {
+              const file = e.target.files?.[0]
+              setSent(null)
+              keep.reset()
+              if (file) send.mutate(file)
+              e.target.value = ''
+            }}
+          />
+        </label>
+      </div>
+      {send.isPending && <p role="status">Looking at it…</p>}
+      <ProblemNote problem={problemOf(send.error) ?? problemOf(keep.error)} />
+      {sent && (
+        <section aria-label="What it would bring" className="border-2 border-line bg-field p-3">
+          <p className="font-bold">
+            {sent.report.shop || 'A shop'}: {brings.length === 0 ? 'nothing new' : 'it would bring'}
+            {sent.report.known > 0 && `, ${sent.report.known} rows are here already`}
+          </p>
+          <ul className="list-disc pl-5">
+            {brings.map(([table, count]) => (
+              <li key={table}>
+                {count} × {words(table)}
+              </li>
+            ))}
+          </ul>
+          <div className="flex gap-2 pt-2">
+            <Button
+              kind="primary"
+              busy={keep.isPending}
+              disabled={brings.length === 0}
+              onClick={() => keep.mutate(sent.upload_id)}
+            >
+              Bring it in
+            </Button>
+            <Button onClick={() => setSent(null)}>Leave it</Button>
+          </div>
+        </section>
+      )}
+      {keep.isSuccess && (
+        <p role="status" className="font-bold text-pass">
+          ✓ Brought in.
+        </p>
+      )}
+    </div>
+  )
+}
