@@ -2739,7 +2739,7 @@ export interface paths {
         put?: never;
         /**
          * Wiring As Pdf
-         * @description Return a wiring plan as PDF: the drawing, then the moves one at a time; for a call, with its unit.
+         * @description Return a wiring plan as PDF: the drawing, then the moves one at a time.
          */
         post: operations["wiring_as_pdf"];
         delete?: never;
@@ -2759,7 +2759,7 @@ export interface paths {
         put?: never;
         /**
          * Wiring As Svg
-         * @description Return the drawing of a wiring plan as an SVG file that opens in any viewer.
+         * @description Return the drawing of a wiring plan as an SVG file that opens in any viewer and says what it is of.
          */
         post: operations["wiring_as_svg"];
         delete?: never;
@@ -12460,13 +12460,21 @@ export interface components {
              */
             minutes: number;
             /**
+             * Notes
+             * @description For the technician; on no paper of the customer's
+             */
+            notes: string[];
+            /**
              * Part
              * @description Part number, where one was found
              */
             part: string | null;
             /** Title */
             title: string;
-            /** Will Not */
+            /**
+             * Will Not
+             * @description For the customer
+             */
             will_not: string[];
         };
         /**
@@ -21826,6 +21834,7 @@ export interface operations {
     wiring_as_pdf: {
         parameters: {
             query?: {
+                /** @description The call whose unit it is for */
                 call_id?: number | null;
             };
             header?: {
@@ -21890,8 +21899,14 @@ export interface operations {
     };
     wiring_as_svg: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The call whose unit it is for */
+                call_id?: number | null;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };

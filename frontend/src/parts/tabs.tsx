@@ -9,7 +9,7 @@ const WORK = [
 /** A few views of one place, side by side. */
 export function Tabs({ label, tabs }: { label: string; tabs: { to: string; word: string }[] }) {
   return (
-    <nav aria-label={label} className="flex gap-1 pb-3">
+    <nav aria-label={label} className="flex flex-wrap gap-1 pb-3">
       {tabs.map((t) => (
         <NavLink
           key={t.to}

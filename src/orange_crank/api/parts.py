@@ -2,6 +2,7 @@
 
 import csv
 import io
+from html import escape
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
@@ -14,7 +15,7 @@ from orange_crank.core.aids.parts import Column, columns
 from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, WorkPlan
 from orange_crank.core.wiring import WiringIn
-from orange_crank.formats.documents.paper import to_pdf
+from orange_crank.formats.documents.paper import Head, to_pdf
 from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
 from orange_crank.formats.record_csv import cell
 from orange_crank.formats.wiring_paper import wiring_page
@@ -166,31 +167,36 @@ def check_as_wired(call_id: Number, checked: AsWired, who: Who, key: Key) -> wor
         )
 
 
+def _head(call_id: int | None, person: str, request: Request) -> Head:
+    """Return what a wiring plan says of shop, unit, person and date; for a call, of its unit."""
+    address, shop = str(request.base_url).rstrip("/"), get_shop().details
+    if call_id is None:
+        return papers.bare_head(shop, "Wiring plan", person, address)
+    return papers.head_of(view.get_call(call_id), shop, "Wiring plan", address)
+
+
+OfCall = Annotated[int | None, Query(ge=1, description="The call whose unit it is for")]
+
+
 @router.post("/wiring/plan.svg")
-def wiring_as_svg(entry: WiringIn) -> Response:
-    """Return the drawing of a wiring plan as an SVG file that opens in any viewer."""
+def wiring_as_svg(entry: WiringIn, who: Who, request: Request, call_id: OfCall = None) -> Response:
+    """Return the drawing of a wiring plan as an SVG file that opens in any viewer and says what it is of."""
+    with session():
+        head = _head(call_id, who.name, request)
+    told = " · ".join(w for w in (head.shop, head.site, head.unit, who.name, head.at) if w)
+    svg = with_own_colors(plan_with_pictures(entry).svg or "")
     return Response(
-        with_own_colors(plan_with_pictures(entry).svg or ""),
+        svg.replace(">", f"><desc>{escape(told)}</desc>", 1),
         media_type="image/svg+xml",
         headers={"Content-Disposition": f'attachment; filename="{entry.kind}.svg"'},
     )
 
 
 @router.post("/wiring/plan.pdf")
-def wiring_as_pdf(
-    entry: WiringIn,
-    who: Who,
-    request: Request,
-    call_id: Annotated[int | None, Query(ge=1)] = None,
-) -> Response:
-    """Return a wiring plan as PDF: the drawing, then the moves one at a time; for a call, with its unit."""
-    address = str(request.base_url).rstrip("/")
+def wiring_as_pdf(entry: WiringIn, who: Who, request: Request, call_id: OfCall = None) -> Response:
+    """Return a wiring plan as PDF: the drawing, then the moves one at a time."""
     with session():
-        shop = get_shop().details
-        if call_id is not None:
-            head = papers.head_of(view.get_call(call_id), shop, "Wiring plan", address)
-        else:
-            head = papers.bare_head(shop, "Wiring plan", who.name, address)
+        head = _head(call_id, who.name, request)
     return Response(
         to_pdf(wiring_page(entry, head)),
         media_type="application/pdf",

@@ -34,7 +34,8 @@ class WorkOption(Frozen):
     minutes: float = Field(description="Labor it is priced with [min]")
     cost: Statement
     does: str = Field(description="What it is expected to do, by the computed start")
-    will_not: list[str]
+    will_not: list[str] = Field(description="For the customer")
+    notes: list[str] = Field(description="For the technician; on no paper of the customer's")
     first: bool = Field(description="Whether the cause found asks for this one")
 
 
@@ -107,6 +108,7 @@ def _capacitor(
         cost=statement(parts, CAPACITOR_MIN, rates),
         does=expected(bare, after),
         will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
+        notes=[],
         first=call.facts.settled_cause in _CAPACITOR_CAUSES,
     )
 
@@ -122,6 +124,7 @@ def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
         cost=statement([], 0.0, Rates(labor_per_hour=0.0)),
         does=expected(bare, None),
         will_not=[wait or "It does not change anything."],
+        notes=[],
         first=False,
     )
 
@@ -138,7 +141,8 @@ def _aid(aid: AidRanked, bare: StartResult | None, rates: Rates) -> WorkOption:
         minutes=minutes,
         cost=statement(parts, minutes, rates),
         does=expected(bare, aid.predicted),
-        will_not=[*aid.against[:2], plain().aids],
+        will_not=[plain().aids],
+        notes=aid.against[:3],
         first=False,
     )
 

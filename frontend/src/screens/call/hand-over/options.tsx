@@ -50,6 +50,14 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
             </Tick>
             <p>{o.does}</p>
             <p className="pt-1 text-sm text-soft">{o.will_not.join(' ')}</p>
+            {o.notes.length > 0 && (
+              <details className="text-sm">
+                <summary className="min-h-11 py-2 underline underline-offset-4">
+                  For you, not on paper
+                </summary>
+                {o.notes.join(' ')}
+              </details>
+            )}
             {o.key !== 'as_it_is' && <Sum statement={o.cost} />}
           </div>
         ))}

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { answer, type Call, client, problemOf, rememberedPerson, type Schemas } from '../../../api/client'
 import { Faces } from '../../../drawings/faces'
 import { WiringDrawing } from '../../../drawings/wiring'
 import { Button } from '../../../parts/button'
@@ -158,7 +158,7 @@ export function WiringPlan({
               ) : (
                 <WiringDrawing svg={shown === 'after' ? p.svg : p.svg_before} className="pt-2" />
               )}
-              <Exports entry={entry} />
+              <Exports entry={entry} callId={call.id} />
             </div>
             <div className="grid content-start gap-4">
               <Moves
@@ -518,13 +518,16 @@ function Moves({
   )
 }
 
-function Exports({ entry }: { entry: Wiring }) {
+function Exports({ entry, callId }: { entry: Wiring; callId: number }) {
   const [problem, setProblem] = useState<string | null>(null)
   const fetchFile = async (kind: 'svg' | 'pdf') => {
     setProblem(null)
-    const answered = await fetch(`/api/wiring/plan.${kind}`, {
+    const answered = await fetch(`/api/wiring/plan.${kind}?call_id=${callId}`, {
       method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
+      headers: {
+        'Content-Type': 'application/json',
+        'Orange-Crank-Person': String(rememberedPerson() ?? ''),
+      },
       body: JSON.stringify(entry),
     }).catch(() => null)
     if (!answered?.ok) {
