@@ -89,7 +89,8 @@ def test_a_name_in_any_script_stands_on_paper_and_breaks_nothing(name: str) -> N
     sizes, text = read(to_pdf(made))
     assert 1 == len(sizes)
     if NAMES[name]:
-        assert name in text
+        # Letters from two fonts are read back with gaps between them.
+        assert "".join(name.split()) in "".join(text.split())
 
 
 @given(st.text(max_size=60))
