@@ -14,6 +14,7 @@ NAMES = (
     "circuits",
     "forecasts",
     "searching",
+    "handing_over",
     "taps",
 )
 

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 from icalendar import Calendar
 
+from orange_crank.store import database, logbook
 from tests.conftest import as_loaded
 from tests.sentences import code_names, read_by_people
 
@@ -431,6 +432,22 @@ def test_the_time_line_is_whole_and_in_order_however_it_is_asked_for(client: Tes
     calls = ok(client.get("/api/units/8"))["calls"]
     assert len(calls) == sum(kind == "visit" for kind, _ in seen)
     assert sum(c["readings"] for c in calls) == sum(kind == "reading" for kind, _ in seen)
+
+
+def test_what_was_written_at_one_moment_is_not_torn_by_a_page(client: TestClient) -> None:
+    """A whole test of several readings carries one time: none of it may fall between two pages."""
+    with database.session():
+        whole = logbook.time_line(8, most=10_000).entries
+        for most in (1, 2, 5, 7):
+            seen, before = [], None
+            while True:
+                page = logbook.time_line(8, before, most)
+                seen += page.entries
+                before = page.older
+                if before is None:
+                    break
+            assert [(e.kind, e.ref) for e in whole] == [(e.kind, e.ref) for e in seen], most
+    assert client.get("/api/units/8/time-line").status_code == 200
 
 
 def test_the_fleet_is_worked_out_anew_only_where_something_new_was_read(client: TestClient) -> None:

@@ -26,7 +26,7 @@ from orange_crank.store.calls.work import WorkOut
 from orange_crank.store.database import local_time, now
 from orange_crank.store.shop_details import ShopDetails
 
-MOST_PHOTOS, PHOTO_PX = 24, 900
+MOST_PHOTOS, PHOTO_PX = 24, 640  # a third of a page wide at 300 dots an inch
 WAVE_POINTS = 900
 
 
@@ -330,6 +330,7 @@ def _pictures(call_id: int) -> dict[str, Any]:
     shown = []
     for p in listed[:MOST_PHOTOS]:
         picture = Image.open(io.BytesIO(photos.photo_bytes(p.id)))
+        picture.draft("RGB", (PHOTO_PX, PHOTO_PX))
         picture.thumbnail((PHOTO_PX, PHOTO_PX))
         out = io.BytesIO()
         picture.convert("RGB").save(out, "JPEG", quality=82)

@@ -1,5 +1,6 @@
 """The logbook on record: a unit's time line, what is fitted now, the fleet, and where a bad lot went."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
@@ -49,6 +50,7 @@ from orange_crank.store.units import plate_of_unit
 
 EntryKind = Literal["visit", "closed", "reading", "test", "change", "decision", "photo", "recording", "plate"]
 MOST_LINES = 120
+MOST_AT_ONCE = 5_000
 
 
 class TimeEntry(Frozen):
@@ -95,42 +97,67 @@ def time_line(unit_id: int, before: datetime | None = None, most: int = MOST_LIN
     most : at most so many entries
 
     """
-    until = before or now()
-    entries: list[TimeEntry] = []
-    for source in (_calls, _readings, _tests, _changes, _decisions, _photos, _recordings, _plates):
-        entries += source(unit_id, until, most)
-    entries.sort(key=lambda e: (e.at, e.ref), reverse=True)
-    shown = entries[:most]
-    return TimeLine(entries=shown, older=shown[-1].at if len(entries) > most else None)
+    span = Span(before or now(), None, most + 1)
+    sources = (_calls, _readings, _tests, _changes, _decisions, _photos, _recordings, _plates)
+    found = [(source, source(unit_id, span)) for source in sources]
+    moments = sorted((e.at for _, entries in found for e in entries), reverse=True)
+    if len(moments) <= most:
+        entries = [e for _, some in found for e in some]
+        older = False
+    else:
+        # What was written at one moment stays on one page: a test of several readings is not torn.
+        since = Span(span.until, moments[most - 1], MOST_AT_ONCE)
+        entries = [e for source, _ in found for e in source(unit_id, since) if e.at >= moments[most - 1]]
+        behind = Span(moments[most - 1], None, 1)
+        older = any(source(unit_id, behind) for source in sources)
+    entries.sort(key=lambda e: (e.at, e.kind, e.ref), reverse=True)
+    return TimeLine(entries=entries, older=entries[-1].at if older else None)
 
 
-def _of_unit(model: Any, at: Any, unit_id: int, until: datetime, most: int) -> Any:
+@dataclass(frozen=True)
+class Span:
+    """A stretch of time, newest first: before a moment, since another, at most so many of each kind."""
+
+    until: datetime
+    since: datetime | None
+    most: int
+
+    def holds(self, at: Any) -> Any:
+        """Return the condition that a column lies in it."""
+        return (at < self.until) if self.since is None else (at < self.until) & (at >= self.since)
+
+
+def _of_unit(model: Any, at: Any, unit_id: int, span: Span) -> Any:
     return (
         model.select(model, Person)
         .join(Person, on=(model.person == Person.id))
         .switch(model)
         .join(ServiceCall, on=(model.call == ServiceCall.id))
-        .where((ServiceCall.unit == unit_id) & (at < until))
+        .where((ServiceCall.unit == unit_id) & span.holds(at))
         .order_by(at.desc(), model.id.desc())
-        .limit(most)
+        .limit(span.most)
     )
 
 
-def _calls(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _calls(unit_id: int, span: Span) -> list[TimeEntry]:
     rows = (
         ServiceCall.select(ServiceCall, Person)
         .join(Person)
-        .where((ServiceCall.unit == unit_id) & (ServiceCall.opened_at < until))
+        .where(
+            (ServiceCall.unit == unit_id)
+            & (span.holds(ServiceCall.opened_at) | span.holds(ServiceCall.closed_at))
+        )
         .order_by(ServiceCall.opened_at.desc())
-        .limit(most)
+        .limit(span.most)
     )
     found = []
     for r in rows:
         name = r.opened_by.name
-        found.append(
-            TimeEntry(kind="visit", ref=r.id, at=r.opened_at, text=r.complaint, call_id=r.id, person=name)
-        )
-        if r.closed_at is not None and r.closed_at < until:
+        if r.opened_at < span.until:
+            found.append(
+                TimeEntry(kind="visit", ref=r.id, at=r.opened_at, text=r.complaint, call_id=r.id, person=name)
+            )
+        if r.closed_at is not None and r.closed_at < span.until:
             text = r.note or "Closed."
             found.append(
                 TimeEntry(kind="closed", ref=r.id, at=r.closed_at, text=text, call_id=r.id, person=name)
@@ -138,7 +165,7 @@ def _calls(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
     return found
 
 
-def _readings(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _readings(unit_id: int, span: Span) -> list[TimeEntry]:
     later = Reading.alias()
     rows = (
         Reading.select(Reading, Person)
@@ -147,9 +174,9 @@ def _readings(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
         .join(ServiceCall)
         .switch(Reading)
         .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
-        .where((ServiceCall.unit == unit_id) & (Reading.taken_at < until) & later.id.is_null())
+        .where((ServiceCall.unit == unit_id) & span.holds(Reading.taken_at) & later.id.is_null())
         .order_by(Reading.taken_at.desc(), Reading.id.desc())
-        .limit(most)
+        .limit(span.most)
     )
     return [
         TimeEntry(
@@ -177,7 +204,7 @@ def _reading_words(r: Any) -> str:
     return f"{label} {value}" + "".join(f" {m}" for m in more if m)
 
 
-def _tests(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _tests(unit_id: int, span: Span) -> list[TimeEntry]:
     return [
         TimeEntry(
             kind="test",
@@ -187,11 +214,11 @@ def _tests(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
             call_id=r.call_id,
             person=r.person.name,
         )
-        for r in _of_unit(TestTaken, TestTaken.taken_at, unit_id, until, most)
+        for r in _of_unit(TestTaken, TestTaken.taken_at, unit_id, span)
     ]
 
 
-def _changes(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _changes(unit_id: int, span: Span) -> list[TimeEntry]:
     return [
         TimeEntry(
             kind="change",
@@ -201,13 +228,13 @@ def _changes(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
             call_id=r.call_id,
             person=r.person.name,
         )
-        for r in _of_unit(ChangeMade, ChangeMade.made_at, unit_id, until, most)
+        for r in _of_unit(ChangeMade, ChangeMade.made_at, unit_id, span)
     ]
 
 
-def _decisions(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _decisions(unit_id: int, span: Span) -> list[TimeEntry]:
     found = []
-    for r in _of_unit(DecisionRow, DecisionRow.decided_at, unit_id, until, most):
+    for r in _of_unit(DecisionRow, DecisionRow.decided_at, unit_id, span):
         text = _decision_words(r)
         if text:
             found.append(
@@ -243,15 +270,15 @@ def _decision_words(r: DecisionRow) -> str:
     )
 
 
-def _photos(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _photos(unit_id: int, span: Span) -> list[TimeEntry]:
     rows: Any = (
         Photo.select(Photo.id, Photo.recorded_at, Photo.subject, Photo.caption, Photo.call, Person.name)
         .join(Person)
         .switch(Photo)
         .join(ServiceCall)
-        .where((ServiceCall.unit == unit_id) & (Photo.recorded_at < until))
+        .where((ServiceCall.unit == unit_id) & span.holds(Photo.recorded_at))
         .order_by(Photo.recorded_at.desc())
-        .limit(most)
+        .limit(span.most)
         .tuples()
     )
     return [
@@ -262,7 +289,7 @@ def _photos(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
     ]
 
 
-def _recordings(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _recordings(unit_id: int, span: Span) -> list[TimeEntry]:
     found = []
     for model, word in ((CaptureRow, "Waveform"), (SoundRow, "Sound")):
         title: Any = model.name if model is CaptureRow else peewee.Value("")
@@ -271,9 +298,9 @@ def _recordings(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
             .join(Person, on=(model.person == Person.id))
             .switch(model)
             .join(ServiceCall, on=(model.call == ServiceCall.id))
-            .where((ServiceCall.unit == unit_id) & (model.recorded_at < until))
+            .where((ServiceCall.unit == unit_id) & span.holds(model.recorded_at))
             .order_by(model.recorded_at.desc())
-            .limit(most)
+            .limit(span.most)
             .tuples()
         )
         found += [
@@ -290,13 +317,13 @@ def _recordings(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
     return found
 
 
-def _plates(unit_id: int, until: datetime, most: int) -> list[TimeEntry]:
+def _plates(unit_id: int, span: Span) -> list[TimeEntry]:
     rows = (
         PlateVersion.select(PlateVersion, Person)
         .join(Person)
-        .where((PlateVersion.unit == unit_id) & (PlateVersion.recorded_at < until))
+        .where((PlateVersion.unit == unit_id) & span.holds(PlateVersion.recorded_at))
         .order_by(PlateVersion.number.desc())
-        .limit(most)
+        .limit(span.most)
     )
     return [
         TimeEntry(

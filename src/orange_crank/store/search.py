@@ -5,6 +5,7 @@ By MariaDB's full-text indexes, each word as a beginning; serials and short word
 
 import re
 from typing import Any, Literal
+from urllib.parse import quote
 
 from pydantic import Field
 
@@ -47,7 +48,7 @@ QUERIES: tuple[tuple[HitKind, str], ...] = (
     (
         "site",
         """SELECT s.id, s.name, CONCAT_WS(' · ', NULLIF(s.place, ''), NULLIF(s.contact, '')),
-           CONCAT('/units?site=', s.id)
+           CAST(s.id AS CHAR)
            FROM (SELECT id FROM site WHERE MATCH (name, place, access_note, contact)
                  AGAINST (%s IN BOOLEAN MODE) LIMIT %s) f JOIN site s ON s.id = f.id""",
     ),
@@ -84,7 +85,7 @@ BEGINNINGS: tuple[tuple[HitKind, str], ...] = (
     ),
     (
         "site",
-        """SELECT s.id, s.name, s.place, CONCAT('/units?site=', s.id)
+        """SELECT s.id, s.name, s.place, CAST(s.id AS CHAR)
            FROM site s WHERE s.name LIKE %s LIMIT %s""",
     ),
     (
@@ -131,4 +132,6 @@ def _gather(hits: dict[str, Hit], kind: HitKind, sql: str, values: tuple[Any, ..
 
 
 def _hit(kind: HitKind, title: str, text: str | None, to: str) -> Hit:
+    if kind == "site":
+        to = f"/units?find={quote(title)}"
     return Hit(kind=kind, title=title, text=(text or "")[:200], to=to)

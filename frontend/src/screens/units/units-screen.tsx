@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { problemOf } from '../../api/client'
 import { useUnits } from '../../api/queries'
 import { FindHead } from '../../parts/find-head'
@@ -9,7 +9,8 @@ import { UnitTabs } from './unit-tabs'
 
 export function UnitsScreen() {
   const units = useUnits()
-  const [find, setFind] = useState('')
+  const [asked] = useSearchParams()
+  const [find, setFind] = useState(asked.get('find') ?? '')
   const wanted = find.trim().toLowerCase()
   const shown = (units.data ?? []).filter((u) =>
     [u.name, u.kind, u.serial, u.model, u.note, u.access_note, u.built_year ?? '']

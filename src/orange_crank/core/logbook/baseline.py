@@ -76,7 +76,9 @@ def baseline(drawn: Sequence[Drawn]) -> Baseline | None:
         return np.concatenate([(rows @ b - y) / SCATTER, (b[1:] - prior) / prior_sd])
 
     begin = np.array([float(np.median(y - rows[:, 1] * SLOPE_PER_F)), SLOPE_PER_F, VOLTS_SLOPE])
-    found = least_squares(off, begin, loss="huber", f_scale=1.5)
+    # Straight in what is sought: its slopes are known, not felt for.
+    slopes = np.vstack([rows / SCATTER, np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]) / prior_sd[:, None]])
+    found = least_squares(off, begin, jac=lambda _: slopes, loss="huber", f_scale=1.5)
     residual = np.abs(rows @ found.x - y)
     # Never tighter than what is known of meters and days, never blind to a unit that scatters more.
     scatter = float(max(SCATTER, 1.4826 * np.median(residual)))

@@ -26,6 +26,7 @@ FARTHEST_YEARS = 30.0
 AT_LIMIT_DAYS = 30
 TOLD_YEARS = 10.0  # beyond it a date is not told
 _RATES = 72
+_HALVINGS = 16  # thirty years to four hours
 _GAPS, _GAP_WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
 _ODD = 2.5  # standard deviations beyond which a reading counts for less
 
@@ -270,7 +271,7 @@ def _date_at(
     low, high = 0.0, FARTHEST_YEARS
     if _passed_by(high, rates, weights, gaps, spread, wander) < share:
         return None
-    for _ in range(26):
+    for _ in range(_HALVINGS):
         middle = (low + high) / 2
         if _passed_by(middle, rates, weights, gaps, spread, wander) < share:
             low = middle

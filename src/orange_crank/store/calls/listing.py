@@ -107,28 +107,39 @@ def _summaries(condition: peewee.Expression | None) -> list[CallSummary]:
 def history_of_unit(unit_id: int) -> list[StartPoint]:
     """Return a unit's standing readings over all its calls, in the order of the calls."""
     later = Reading.alias()
-    rows = (
-        Reading.select()
+    rows: Any = (
+        Reading.select(
+            Reading.call,
+            Reading.quantity,
+            Reading.value,
+            Reading.line_v,
+            Reading.outdoor_f,
+            Reading.start_s,
+            Reading.meter_mode,
+            Reading.aid,
+            Reading.taken_at,
+        )
         .join(ServiceCall)
         .switch(Reading)
         .join(later, peewee.JOIN.LEFT_OUTER, on=(later.supersedes == Reading.id))
         .where((ServiceCall.unit == unit_id) & later.id.is_null() & ~Reading.value.is_null())
         .order_by(Reading.taken_at, Reading.id)
         .limit(MOST_POINTS)
+        .tuples()
     )
     return [
         StartPoint.model_construct(
-            call_id=r.call_id,
-            quantity=cast(Quantity, r.quantity),
-            value=float(r.value or 0.0),
-            line_v=r.line_v,
-            outdoor_f=r.outdoor_f,
-            seconds=r.start_s,
-            mode=r.meter_mode,
-            aid=r.aid,
-            taken_at=r.taken_at,
+            call_id=call,
+            quantity=cast(Quantity, quantity),
+            value=float(value or 0.0),
+            line_v=line_v,
+            outdoor_f=outdoor_f,
+            seconds=seconds,
+            mode=mode,
+            aid=aid,
+            taken_at=taken_at,
         )
-        for r in rows
+        for call, quantity, value, line_v, outdoor_f, seconds, mode, aid, taken_at in rows
     ]
 
 
