@@ -34,7 +34,7 @@ def test_an_import_is_whole_or_not_at_all_and_the_leads_to_make(client: TestClie
     assert 409 == refused.status_code
     assert "Ask the lead" in refused.json()["next_step"]
     told = client.post("/api/parts/import", content=text.encode(), headers=LEAD)
-    assert {"added": 1, "replaced": 0, "priced": 1} == told.json()
+    assert {"added": 1, "replaced": 0, "priced": 1, "done": True} == told.json()
     assert "OWN-9" in client.get("/api/parts.csv", params={"own_only": True}).text
     half = text + "OWN-10,run_capacitor,Run capacitor,0,440,3\n"
     bad = client.post("/api/parts/import", content=half.replace("OWN-9", "OWN-11").encode(), headers=LEAD)
@@ -42,8 +42,25 @@ def test_an_import_is_whole_or_not_at_all_and_the_leads_to_make(client: TestClie
     assert "line 3, column uf" == bad.json()["errors"][0]["field"]
     assert "OWN-11" not in client.get("/api/parts.csv").text
     again = client.post("/api/parts/import", content=text.replace("12.5", "14").encode(), headers=LEAD)
-    assert {"added": 0, "replaced": 1, "priced": 1} == again.json()
+    assert {"added": 0, "replaced": 1, "priced": 1, "done": True} == again.json()
     assert 14 == next(r["price"] for r in client.get("/api/parts").json() if r["part"]["part"] == "OWN-9")
+
+
+def test_a_preview_says_what_it_would_bring_and_keeps_nothing(client: TestClient) -> None:
+    text = "part,kind,title,uf,volts_ac,price\nOWN-9,run_capacitor,Run capacitor 9 µF,9,440,12.5\n"
+    seen = client.post("/api/parts/import?keep=false", content=text.encode(), headers=LEAD).json()
+    assert {"added": 1, "replaced": 0, "priced": 1, "done": False} == seen
+    assert "OWN-9" not in client.get("/api/parts.csv").text
+
+
+def test_a_list_of_prices_alone_prices_what_is_listed(client: TestClient) -> None:
+    text = "Part;Title;Price\nKT-130;kit;$1,250.00\nKT-189;kit;61\n".replace(";", "\t")
+    told = client.post("/api/parts/import", content=text.encode("utf-16"), headers=LEAD).json()
+    assert 2 == told["priced"]
+    cost = {r["part"]["part"]: r["price"] for r in client.get("/api/parts").json()}
+    assert (1250.0, 61.0) == (cost["KT-130"], cost["KT-189"])
+    strange = client.post("/api/parts/import", content=b"part,price\nNOBODY-1,5\n", headers=LEAD)
+    assert (422, "line 2, column part") == (strange.status_code, strange.json()["errors"][0]["field"])
 
 
 def test_the_whole_list_out_is_the_whole_list_in(client: TestClient) -> None:

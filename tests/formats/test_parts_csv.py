@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from orange_crank.core.aids.parts import Counted, shipped_parts
 from orange_crank.core.errors import InputProblem
-from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
+from orange_crank.formats.parts_csv import is_price_list, parts_csv, read_parts_csv, read_prices_csv
 
 HEAD = "part,kind,title,poles,fla_a,lra_240_a,coil_v,coil_va,price"
 GOOD = "OWN-1,contactor,Contactor two poles,2,40,240,24,8,41.50"
@@ -75,6 +75,38 @@ def test_a_slip_is_named_by_line_and_column(line: str, column: str) -> None:
 )
 def test_a_file_that_is_no_parts_list_is_refused(text: str | bytes) -> None:
     refusal(text)
+
+
+@pytest.mark.parametrize("code", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+@pytest.mark.parametrize("price", ["$41.50", "41.50", " £41.5 ", "€41.50"])
+def test_a_list_as_a_spreadsheet_saves_it(code: str, price: str) -> None:
+    """Headings in any case, Windows letters, a currency sign before the price."""
+    text = HEAD.title() + "\n" + f"OWN-1,contactor,Contactor für Öl,2,40,240,24,8,{price}\n"
+    row = read_parts_csv(text.encode(code))[0]
+    assert ("Contactor für Öl", 41.5) == (row.part.title, row.price)
+
+
+@pytest.mark.parametrize(
+    ("written", "price"), [('"1,250.00"', 1250.0), ('"$12,500"', 12_500.0), ("0.5", 0.5)]
+)
+def test_thousands_are_read_as_they_are_written(written: str, price: float) -> None:
+    row = read_parts_csv(f"{HEAD}\nOWN-1,contactor,C,2,40,240,24,8,{written}\n".encode())[0]
+    assert price == row.price
+
+
+@pytest.mark.parametrize("written", ['"1,2"', '"12,50"', "$", "1.2.3", "--5"])
+def test_a_price_nobody_can_be_sure_of_is_refused(written: str) -> None:
+    problem = refusal(f"{HEAD}\nOWN-1,contactor,C,2,40,240,24,8,{written}\n")
+    assert "line 2, column price" == problem.errors[0].field
+
+
+def test_a_list_of_prices_is_told_from_a_list_of_parts() -> None:
+    assert is_price_list(b"Part,Price\nX-1,3\n")
+    assert not is_price_list(f"{HEAD}\n{GOOD}\n".encode())
+    assert not is_price_list(b"")
+    assert [(2, "X-1", 3.0)] == read_prices_csv(b"Part,Price,Note\nX-1,$3.00,old\n")
+    with pytest.raises(InputProblem):
+        read_prices_csv(b"part,price\n,3\n")
 
 
 def test_ends_the_wrong_way_about_are_refused() -> None:

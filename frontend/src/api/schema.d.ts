@@ -1991,7 +1991,7 @@ export interface paths {
         put?: never;
         /**
          * Import Parts
-         * @description Take a parts list (CSV in the body) into the shop's own, whole or not at all.
+         * @description Take a parts or price list (CSV in the body), whole or not at all; without ``keep`` show it only.
          */
         post: operations["import_parts"];
         delete?: never;
@@ -6887,6 +6887,12 @@ export interface components {
         Imported: {
             /** Added */
             added: number;
+            /**
+             * Done
+             * @description Whether it was kept; a preview is not
+             * @default true
+             */
+            done: boolean;
             /** Priced */
             priced: number;
             /** Replaced */
@@ -19205,7 +19211,9 @@ export interface operations {
     };
     import_parts: {
         parameters: {
-            query?: never;
+            query?: {
+                keep?: boolean;
+            };
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;

@@ -16,13 +16,13 @@ from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, WorkPlan
 from orange_crank.core.wiring import WiringIn
 from orange_crank.formats.documents.paper import Head, to_pdf
-from orange_crank.formats.parts_csv import parts_csv, read_parts_csv
+from orange_crank.formats.parts_csv import is_price_list, parts_csv, read_parts_csv, read_prices_csv
 from orange_crank.formats.record_csv import cell
 from orange_crank.formats.wiring_paper import wiring_page
 from orange_crank.formats.wiring_svg import plan_with_pictures, with_own_colors
 from orange_crank.store import parts
 from orange_crank.store.calls import view, work
-from orange_crank.store.database import session
+from orange_crank.store.database import session, transaction
 from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
@@ -57,15 +57,27 @@ def export_parts(own_only: bool = False) -> Response:
 
 
 @router.post("/parts/import")
-async def import_parts(request: Request, who: Who, key: Key) -> parts.Imported:
-    """Take a parts list (CSV in the body) into the shop's own, whole or not at all."""
-    rows = read_parts_csv(await request.body())
+async def import_parts(request: Request, who: Who, key: Key, keep: bool = True) -> parts.Imported:
+    """Take a parts or price list (CSV in the body), whole or not at all; without ``keep`` show it only."""
+    data = await request.body()
+    if is_price_list(data):
+        prices = read_prices_csv(data)
+
+        def run() -> parts.Imported:
+            return parts.import_prices(prices, who)
+    else:
+        rows = read_parts_csv(data)
+
+        def run() -> parts.Imported:
+            return parts.import_parts([(r.part, r.price) for r in rows], who)
+
     with session():
-        return once(
-            key,
-            lambda: parts.import_parts([(r.part, r.price) for r in rows], who),
-            lambda _: parts.Imported(added=0, replaced=0, priced=0),
-        )
+        if not keep:
+            with transaction() as held:
+                told = run()
+                held.rollback()
+            return told.model_copy(update={"done": False})
+        return once(key, run, lambda _: parts.Imported(added=0, replaced=0, priced=0))
 
 
 @router.put("/parts/{part}/price")

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterable
 
 from orange_crank.core.aids.parts import Counted, Part, columns, read_part
@@ -10,6 +11,7 @@ from orange_crank.core.nomenclature import Frozen
 
 MOST_ROWS = 5_000
 MOST_SLIPS = 50
+_THOUSANDS = re.compile(r"\d{1,3}(,\d{3})+(\.\d+)?")
 
 
 class PricedPart(Frozen):
@@ -44,43 +46,94 @@ def _cell(value: object) -> str:
     return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
-def read_parts_csv(data: bytes) -> list[PricedPart]:
-    """Read a parts list.
+def is_price_list(data: bytes) -> bool:
+    """Tell whether a file gives prices alone: part numbers and what each costs, no kinds."""
+    try:
+        header, _, _ = _table(data)
+    except InputProblem:
+        return False
+    return {"part", "price"} <= set(header) and "kind" not in header
 
-    Parameters
-    ----------
-    data : the file: UTF-8, comma or semicolon, decimal point (with semicolons a decimal comma too)
+
+def read_prices_csv(data: bytes) -> list[tuple[int, str, float]]:
+    """Read a list of prices: line, part number, price; other columns are passed over.
 
     Raises
     ------
     InputProblem : every slip by line and column; then nothing is imported
 
     """
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise _refusal("file", "text in UTF-8", "another encoding") from None
+    header, body, semicolon = _table(data)
+    slips: list[FieldProblem] = []
+    found: list[tuple[int, str, float]] = []
+    for line, row in body:
+        cells = dict(zip(header, row, strict=False))
+        text = cells.get("price", "")
+        price = _price(line, text.replace(",", ".") if semicolon else text, slips)
+        number = cells.get("part", "").strip().lstrip("'")
+        if not number:
+            slips.append(_slip(line, "part", "a part number", cells.get("part")))
+        elif price is not None:
+            found.append((line, number, price))
+    if slips:
+        raise InputProblem(
+            slips[:MOST_SLIPS], next_step="Nothing was imported. Fix these lines and try again."
+        )
+    return found
+
+
+def _table(data: bytes) -> tuple[list[str], list[tuple[int, list[str]]], bool]:
+    """Return headings, lines that say something with their numbers, and whether commas are decimal."""
+    text = _text(data)
     if "\x00" in text:
         raise _refusal("file", "a CSV file", "something that is not text")
     head = text.lstrip().split("\n", 1)[0]
-    semicolon = head.count(";") > head.count(",")
-    reader = csv.reader(io.StringIO(text), delimiter=";" if semicolon else ",", strict=True)
+    delimiter = max(",;\t", key=head.count)
+    reader = csv.reader(io.StringIO(text), delimiter=delimiter, strict=True)
     try:
         rows = [(reader.line_num, row) for row in reader]
     except csv.Error as error:
         raise _refusal(f"line {reader.line_num}", "quotes that close", str(error)) from None
     if not rows:
         raise _refusal("file", "a header line and at least one part", "nothing")
-    header = [name.strip() for name in rows[0][1]]
-    _refuse_header(header)
-    slips: list[FieldProblem] = []
-    found: list[PricedPart] = []
-    lines: dict[str, int] = {}
+    header = ["_".join(name.strip().lower().split()) for name in rows[0][1]]
     body = [(n, row) for n, row in rows[1:] if any(cell.strip() for cell in row)]
     if not body:
         raise _refusal("file", "at least one part under the header", "the header alone")
     if len(body) > MOST_ROWS:
         raise _refusal("file", f"at most {MOST_ROWS} parts", len(body))
+    return header, body, delimiter == ";"
+
+
+def _text(data: bytes) -> str:
+    """Return a file's text by the marks at its head, else as UTF-8, else as Windows saves it here."""
+    codes = ["utf-16"] if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ["utf-8-sig", "cp1252"]
+    for code in codes:
+        try:
+            return data.decode(code)
+        except UnicodeDecodeError:
+            continue
+    raise _refusal("file", "text in UTF-8, UTF-16 or Windows letters", "another encoding")
+
+
+def read_parts_csv(data: bytes) -> list[PricedPart]:
+    """Read a parts list.
+
+    Parameters
+    ----------
+    data : the file as a spreadsheet saves it: UTF-8, UTF-16 or Windows letters; comma, semicolon or tab;
+    decimal point (with semicolons a decimal comma too); headings in any case; prices as $12.50 or 1,250.00
+
+    Raises
+    ------
+    InputProblem : every slip by line and column; then nothing is imported
+
+    """
+    header, body, semicolon = _table(data)
+    _refuse_header(header)
+    slips: list[FieldProblem] = []
+    found: list[PricedPart] = []
+    lines: dict[str, int] = {}
     for line, row in body:
         if len(row) > len(header):
             slips.append(_slip(line, f"{len(header) + 1}", "no cell beyond the header", row[len(header)]))
@@ -126,8 +179,11 @@ def _row(line: int, cells: dict[str, str], slips: list[FieldProblem]) -> PricedP
 def _price(line: int, text: str, slips: list[FieldProblem]) -> float | None:
     if not text.strip():
         return None
+    plain = text.strip().lstrip("$€£").strip()
+    # A comma between thousands, as spreadsheets write it.
+    plain = plain.replace(",", "") if _THOUSANDS.fullmatch(plain) else plain
     try:
-        price = float(text)
+        price = float(plain)
     except ValueError:
         price = -1.0
     if not 0 < price <= 1e6:
@@ -138,7 +194,7 @@ def _price(line: int, text: str, slips: list[FieldProblem]) -> float | None:
 
 def _refuse_header(header: list[str]) -> None:
     known = [c.name for c in columns()]
-    wrong = [_slip(1, name or f"{i + 1}", "one of " + ", ".join(known), name) for i, name in enumerate(header)
+    wrong = [_slip(1, name or f"{i + 1}", "a published column", name) for i, name in enumerate(header)
              if name not in known]  # fmt: skip
     wrong += [_slip(1, name, "each column once", name) for name in set(header) if header.count(name) > 1]
     wrong += [_slip(1, name, "this column", None) for name in ("part", "kind", "title") if name not in header]

@@ -99,6 +99,7 @@ class Imported(Frozen):
     added: int
     replaced: int
     priced: int
+    done: bool = Field(default=True, description="Whether it was kept; a preview is not")
 
 
 def _own() -> dict[str, Part]:
@@ -188,6 +189,33 @@ def import_parts(rows: Sequence[tuple[Part, float | None]], who: PersonOut) -> I
     return Imported(
         added=len(numbers) - replaced, replaced=replaced, priced=sum(price is not None for _, price in rows)
     )
+
+
+def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imported:
+    """Take a list of prices for parts that are listed: all of it or none.
+
+    Raises
+    ------
+    GateClosed : somebody who may not set the shop's prices
+    InputProblem : a part that is in no list, by its line
+
+    """
+    _lead_or_office(who)
+    known, cost, moment = all_parts(), prices(), now()
+    strangers = [
+        FieldProblem(field=f"line {line}, column part", wanted="a part of the list", got=number)
+        for line, number, _ in rows
+        if number not in known
+    ]
+    if strangers:
+        raise InputProblem(
+            strangers[:50], next_step="Nothing was imported. Import the parts themselves first."
+        )
+    with transaction():
+        for _, number, price in rows:
+            if cost.get(number) != price:
+                PartPrice.create(part=number, price=price, set_at=moment, person=who.id)
+    return Imported(added=0, replaced=0, priced=len(rows))
 
 
 def _lead_or_office(who: PersonOut) -> None:

@@ -230,9 +230,10 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
   const may = person?.role === 'lead' || person?.role === 'office'
   const parts = useQuery({ queryKey: ['parts'], queryFn: () => answer(client.GET('/api/parts')) })
   const [done, setDone] = useState<Schemas['Imported'] | null>(null)
+  const [held, setHeld] = useState<File | null>(null)
   const take = useMutation({
-    mutationFn: async (file: File) => {
-      const sent = await fetch('/api/parts/import', {
+    mutationFn: async ({ file, keep }: { file: File; keep: boolean }) => {
+      const sent = await fetch(`/api/parts/import?keep=${keep}`, {
         method: 'POST',
         body: file,
         headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? ''), 'Content-Type': 'text/csv' },
@@ -241,8 +242,10 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
       if (!sent.ok) throw new Refusal(body as Problem)
       return body as Schemas['Imported']
     },
-    onSuccess: (told) => {
+    onSuccess: (told, { file }) => {
       setDone(told)
+      setHeld(told.done ? null : file)
+      if (!told.done) return
       cache.invalidateQueries({ queryKey: ['parts'] })
       cache.invalidateQueries({ queryKey: ['van'] })
     },
@@ -269,7 +272,7 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
               onChange={(e) => {
                 const file = e.target.files?.[0]
                 setDone(null)
-                if (file) take.mutate(file)
+                if (file) take.mutate({ file, keep: false })
                 e.target.value = ''
               }}
             />
@@ -279,9 +282,29 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
         )}
       </div>
       {done && (
-        <p role="status" className="font-bold">
+        <div role="status" className="font-bold">
+          {held ? 'It would bring: ' : ''}
           {done.added} added, {done.replaced} replaced, {done.priced} priced.
-        </p>
+          {held && (
+            <span className="flex gap-2 pt-2">
+              <Button
+                kind="primary"
+                busy={take.isPending}
+                onClick={() => take.mutate({ file: held, keep: true })}
+              >
+                Bring it in
+              </Button>
+              <Button
+                onClick={() => {
+                  setHeld(null)
+                  setDone(null)
+                }}
+              >
+                Leave it
+              </Button>
+            </span>
+          )}
+        </div>
       )}
       <ProblemNote problem={problemOf(take.error ?? parts.error)} />
       {kinds.map((kind) => (
