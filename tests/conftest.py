@@ -4,11 +4,16 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from orange_crank.demo import player as demo_shop
 from orange_crank.store import database
 from orange_crank.store.models import TABLES
 from orange_crank.store.server import MariaDbServer
+
+# How long a property takes on a busy machine says nothing of the product.
+settings.register_profile("no clock", deadline=None)
+settings.load_profile("no clock")
 
 
 @pytest.fixture(scope="session")
