@@ -69,11 +69,17 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     start = page.get_by_role("form", name="A start")
     expect(start.get_by_text("✓ Saved: inrush 44 A")).to_be_visible()
     expect(page.get_by_text("no evidence by itself").first).to_be_attached()
+    page.wait_for_load_state("networkidle")  # the call read anew after the start was kept
     page.get_by_label("Running amps", exact=True).focus()
     keys.type("84")
     keys.press("Enter")
     keys.type("113")
     page.get_by_label("Coil volts").focus()
+    page.wait_for_timeout(1_500)
+    if not page.get_by_text("8.4 A?").is_visible():
+        # On a crowded machine the last key may still be on its way when the start is left: left once more.
+        page.get_by_label("Running amps", exact=True).focus()
+        page.get_by_label("Coil volts").focus()
     expect(page.get_by_text("8.4 A?")).to_be_visible()
     page.get_by_role("button", name="Yes, 8.4").focus()
     keys.press("Enter")
