@@ -32,7 +32,7 @@ export function DayScreen() {
       <CallTabs />
       <div className="flex flex-wrap items-end gap-3">
         <h1 className="text-2xl font-bold">{on ? calendarDay(on) : 'Day'}</h1>
-        <div className="ml-auto flex gap-1">
+        <div className="ml-auto flex flex-wrap gap-1">
           <Button className="px-3" aria-label="Day before" onClick={() => on && setDay(dayFrom(on, -1))}>
             ◂
           </Button>

@@ -25,29 +25,31 @@ export function Cost({ call, page }: { call: Call; page: HandOver }) {
 
 export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
   return (
-    <table className="w-full">
-      <tbody>
-        {s.lines.map((l) => (
-          <tr key={l.what + l.how} className="border-b border-faint align-top">
-            <td className="py-1.5 pr-3 break-words">{l.what}</td>
-            <td className="py-1.5 pr-3 text-sm text-soft">{l.how}</td>
-            <td className="figure py-1.5 text-right whitespace-nowrap">{amount(l.amount, s.currency)}</td>
+    <div className="min-w-0 overflow-x-auto">
+      <table className="w-full">
+        <tbody>
+          {s.lines.map((l) => (
+            <tr key={l.what + l.how} className="border-b border-faint align-top">
+              <td className="py-1.5 pr-3 break-words">{l.what}</td>
+              <td className="py-1.5 pr-3 text-sm text-soft">{l.how}</td>
+              <td className="figure py-1.5 text-right whitespace-nowrap">{amount(l.amount, s.currency)}</td>
+            </tr>
+          ))}
+          {s.tax !== null && s.tax_pct > 0 && (
+            <tr className="border-b border-faint">
+              <td className="py-1.5">{s.tax_label}</td>
+              <td className="text-sm text-soft">{figure(s.tax_pct)} %</td>
+              <td className="figure py-1.5 text-right">{amount(s.tax, s.currency)}</td>
+            </tr>
+          )}
+          <tr className="border-t-2 border-ink font-bold">
+            <td className="py-1.5">Total</td>
+            <td className="text-sm font-normal text-soft">{s.missing.join(' ')}</td>
+            <td className="figure py-1.5 text-right">{amount(s.total, s.currency)}</td>
           </tr>
-        ))}
-        {s.tax !== null && s.tax_pct > 0 && (
-          <tr className="border-b border-faint">
-            <td className="py-1.5">{s.tax_label}</td>
-            <td className="text-sm text-soft">{figure(s.tax_pct)} %</td>
-            <td className="figure py-1.5 text-right">{amount(s.tax, s.currency)}</td>
-          </tr>
-        )}
-        <tr className="border-t-2 border-ink font-bold">
-          <td className="py-1.5">Total</td>
-          <td className="text-sm font-normal text-soft">{s.missing.join(' ')}</td>
-          <td className="figure py-1.5 text-right">{amount(s.total, s.currency)}</td>
-        </tr>
-      </tbody>
-    </table>
+        </tbody>
+      </table>
+    </div>
   )
 }
 
@@ -101,7 +103,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
         </div>
         {rows.map((l, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a line keeps its place while it is typed
-          <div key={i} className="col-span-full grid grid-cols-[1fr_9rem] gap-3">
+          <div key={i} className="col-span-full grid gap-3 sm:grid-cols-[1fr_9rem]">
             <TextField
               label="Line"
               value={l.what}
