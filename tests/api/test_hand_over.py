@@ -367,6 +367,12 @@ def test_a_visit_is_planned_moved_begun_and_shown_on_its_day(client: TestClient)
     begun = ok(client.get("/api/people/2/day", params=day))["lines"][0]["visit"]
     assert ("begun", opened["id"]) == (begun["status"], begun["call_id"])
     assert begun["version"] > moved["version"]
+    back = {"version": begun["version"], "status": "cancelled"}
+    refused = client.put(f"/api/visits/{visit['id']}", json=back, headers=LEAD)
+    assert (409, "Go on with its call, or plan another visit.") == (
+        refused.status_code,
+        refused.json()["next_step"],
+    )
 
 
 def test_a_visit_of_another_unit_is_not_begun_by_this_call(client: TestClient) -> None:

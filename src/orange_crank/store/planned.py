@@ -194,6 +194,11 @@ def edit_visit(visit_id: int, edit: VisitEdit, who: PersonOut) -> VisitOut:
 
     """
     there = get_visit(visit_id)
+    if there.status == "begun":
+        raise GateClosed(
+            "This visit has begun: its call is open or was.",
+            next_step="Go on with its call, or plan another visit.",
+        )
     _may_plan(there.visitor_id, who)
     if edit.visitor_id is not None:
         _may_plan(edit.visitor_id, who)
