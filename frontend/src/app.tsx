@@ -36,6 +36,9 @@ const VanScreen = lazy(
 const ShopScreen = lazy(
   early(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen }))),
 )
+const HandbookScreen = lazy(
+  early(() => import('./screens/handbook/handbook-screen').then((m) => ({ default: m.HandbookScreen }))),
+)
 
 export function App() {
   const { pathname } = useLocation()
@@ -58,6 +61,8 @@ export function App() {
               <Route path="/circuits" element={<CircuitsScreen />} />
               <Route path="/van" element={<VanScreen />} />
               <Route path="/shop" element={<ShopScreen />} />
+              <Route path="/handbook" element={<HandbookScreen />} />
+              <Route path="/handbook/:page" element={<HandbookScreen />} />
               <Route
                 path="*"
                 element={

@@ -1796,6 +1796,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Handbook
+         * @description Return the handbook, shop rules with this shop's own values.
+         */
+        get: operations["get_handbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbook/cited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cited
+         * @description Return the sections that explain a rule as findings write it; none where no page does.
+         */
+        get: operations["get_cited"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -4903,6 +4943,18 @@ export interface components {
             voltage_drop_v: number | null;
         };
         /**
+         * Cited
+         * @description One section of the handbook that explains a rule.
+         */
+        Cited: {
+            /** Page */
+            page: string;
+            /** Section */
+            section: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Clock
          * @description A clock that runs.
          */
@@ -6382,6 +6434,16 @@ export interface components {
              * @description Fitted, and in no list: a price for each is written by hand
              */
             unpriced: string[];
+        };
+        /**
+         * Handbook
+         * @description Every page and every term.
+         */
+        Handbook: {
+            /** Pages */
+            pages: components["schemas"]["Page"][];
+            /** Terms */
+            terms: components["schemas"]["Term"][];
         };
         /**
          * HandedOver
@@ -8569,6 +8631,28 @@ export interface components {
             trip_a2s: number;
         };
         /**
+         * Page
+         * @description A page of the handbook.
+         */
+        Page: {
+            /** Id */
+            id: string;
+            /**
+             * Lead
+             * @description What it is about, in Markdown
+             */
+            lead: string;
+            /**
+             * Rung
+             * @description The rung of a call it belongs to
+             */
+            rung: string | null;
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /** Title */
+            title: string;
+        };
+        /**
          * Pair
          * @description Two faults at once.
          */
@@ -10036,6 +10120,24 @@ export interface components {
             reading: components["schemas"]["ReadingOut"];
             /** Repeated */
             repeated: boolean;
+        };
+        /**
+         * Section
+         * @description A piece of a page that can be opened by itself.
+         */
+        Section: {
+            /**
+             * Id
+             * @description Its name in an address, unique on its page
+             */
+            id: string;
+            /**
+             * Text
+             * @description Markdown
+             */
+            text: string;
+            /** Title */
+            title: string;
         };
         /**
          * SeenField
@@ -11550,6 +11652,27 @@ export interface components {
             reason: string;
             /** What */
             what: string;
+        };
+        /**
+         * Term
+         * @description One word and what it means.
+         */
+        Term: {
+            /**
+             * Also
+             * @description Other names for the same thing
+             * @default []
+             */
+            also: string[];
+            /** Meaning */
+            meaning: string;
+            /**
+             * Page
+             * @description The page of the handbook that says more
+             */
+            page: string;
+            /** Term */
+            term: string;
         };
         /**
          * TerminalRow
@@ -18595,6 +18718,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fleet"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_handbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handbook"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_cited: {
+        parameters: {
+            query: {
+                rule: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cited"][];
                 };
             };
             /** @description Not on record */

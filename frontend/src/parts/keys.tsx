@@ -11,6 +11,7 @@ const PLACES: Record<string, { path: string; word: string }> = {
   r: { path: '/circuits', word: 'Circuits' },
   v: { path: '/van', word: 'Van' },
   s: { path: '/shop', word: 'Shop' },
+  h: { path: '/handbook', word: 'Handbook' },
 }
 
 const MAP: { keys: string[]; does: string }[] = [

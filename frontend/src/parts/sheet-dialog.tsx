@@ -30,7 +30,7 @@ export default function SheetDialog({ open, onOpenChange, title, note, children 
           aria-describedby={undefined}
           className="fixed top-1/2 left-1/2 z-50 max-h-[92dvh] w-[min(36rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border-2 border-ink bg-plane"
         >
-          <div className="flex items-center justify-between border-b-2 border-ink px-4 py-1">
+          <div className="sticky top-0 z-10 flex items-center justify-between border-b-2 border-ink bg-plane px-4 py-1">
             <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
             <Dialog.Close className="min-h-11 px-3 underline underline-offset-4">Close</Dialog.Close>
           </div>

@@ -1,6 +1,7 @@
 import { type ReactNode, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { useMoves } from '../api/live'
+import { HelpButton } from '../handbook/help'
 import { KeyMap } from './keys'
 import { applyLook, LOOKS, type Look, rememberedLook } from './look'
 import { usePerson } from './who'
@@ -24,8 +25,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const { pathname } = useLocation()
   useMoves()
   const [look, setLook] = useState<Look>(rememberedLook)
-  const turn = () => {
-    const next = LOOKS[(LOOKS.findIndex((l) => l.look === look) + 1) % LOOKS.length]?.look ?? 'sheet'
+  const turn = (next: Look) => {
     applyLook(next)
     setLook(next)
   }
@@ -62,16 +62,18 @@ export function Shell({ children }: { children: ReactNode }) {
             ))}
           </nav>
           <div className="ml-auto flex shrink-0">
+            <HelpButton>
+              <Looks look={look} onTurn={turn} />
+            </HelpButton>
             <button
               type="button"
-              onClick={turn}
-              className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
+              onClick={() =>
+                turn(LOOKS[(LOOKS.findIndex((l) => l.look === look) + 1) % LOOKS.length]?.look ?? 'sheet')
+              }
+              className="hidden min-h-12 border-l border-faint px-3 text-sm sm:block"
               aria-label={`Look: ${look}. Change.`}
             >
-              <span className="sm:hidden" aria-hidden="true">
-                ◐
-              </span>
-              <span className="hidden sm:inline">{LOOKS.find((l) => l.look === look)?.word}</span>
+              {LOOKS.find((l) => l.look === look)?.word}
             </button>
             <button
               type="button"
@@ -90,5 +92,25 @@ export function Shell({ children }: { children: ReactNode }) {
         <KeyMap />
       </div>
     </div>
+  )
+}
+
+/** The looks, where the head of a phone has no room for them. */
+function Looks({ look, onTurn }: { look: Look; onTurn: (look: Look) => void }) {
+  return (
+    <fieldset className="mb-3 flex border-2 border-line sm:hidden">
+      <legend className="sr-only">Look</legend>
+      {LOOKS.map((l) => (
+        <button
+          key={l.look}
+          type="button"
+          aria-pressed={l.look === look}
+          className="min-h-11 flex-1 aria-pressed:bg-ink aria-pressed:text-plane"
+          onClick={() => onTurn(l.look)}
+        >
+          {l.word}
+        </button>
+      ))}
+    </fieldset>
   )
 }

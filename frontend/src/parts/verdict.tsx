@@ -1,6 +1,8 @@
 import { Collapsible } from 'radix-ui'
 import type { ReactNode } from 'react'
 import type { Finding, Verdict } from '../api/client'
+import { RuleLink } from '../handbook/help'
+import { Termed } from '../handbook/termed'
 import { figure } from '../quantities/format'
 
 const words: Record<Verdict, string> = {
@@ -72,29 +74,19 @@ export function Findings({ findings }: { findings: Finding[] }) {
             <span className="pt-0.5">
               <VerdictMark verdict={f.verdict} />
             </span>
-            <p className="min-w-0 break-words">{f.text}</p>
+            <p className="min-w-0 break-words">
+              <Termed text={f.text} />
+            </p>
           </div>
           {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}
           <p className="pt-1 text-sm text-soft">
-            By <Rule rule={f.rule} />
+            By <RuleLink rule={f.rule} />
             {inputsOf(f)}
           </p>
           {f.next_step && <p className="pt-1 font-bold">→ {f.next_step}</p>}
         </li>
       ))}
     </ul>
-  )
-}
-
-const PRACTICE = 'field practice: '
-
-/** A rule by its clause or standard; a field practice leads to where the program says it. */
-function Rule({ rule }: { rule: string }) {
-  if (!rule.startsWith(PRACTICE)) return rule
-  return (
-    <a className="underline underline-offset-4" href={`/shop#${practiceId(rule.slice(PRACTICE.length))}`}>
-      {rule}
-    </a>
   )
 }
 

@@ -25,6 +25,7 @@ from orange_crank.api import (
     calls,
     circuits,
     hand_over,
+    handbook,
     lab,
     live,
     measuring,
@@ -161,6 +162,7 @@ def create_app(
         circuits,
         hand_over,
         archives,
+        handbook,
         live,
     ):
         app.include_router(module.router)
