@@ -171,34 +171,20 @@ def test_the_back_of_the_phone_closes_what_is_open_and_goes_rung_ladder_list(
     expect(phone).to_have_url(re.compile("/calls$"))
 
 
-SCREENS = [
-    "/calls",
-    "/calls/4",
-    "/units",
-    "/units/1",
-    "/lab",
-    "/circuits",
-    "/van",
-    "/shop",
-    "/day",
-    "/due",
-    "/fleet",
-    "/handbook",
-] + [
-    f"/calls/4/{rung}"
-    for rung in (
-        "make_safe",
-        "plate",
-        "dead_tests",
-        "live_tests",
-        "why",
-        "aid",
-        "parts",
-        "circuit",
-        "prove",
-        "hand_over",
-    )
-]
+PLACES = ("calls", "calls/4", "units", "units/1", "lab", "circuits", "van", "shop", "day", "due", "fleet")
+RUNGS = (
+    "make_safe",
+    "plate",
+    "dead_tests",
+    "live_tests",
+    "why",
+    "aid",
+    "parts",
+    "circuit",
+    "prove",
+    "hand_over",
+)
+SCREENS = [f"/{place}" for place in (*PLACES, "handbook")] + [f"/calls/4/{rung}" for rung in RUNGS]
 
 
 @pytest.mark.parametrize("size", ["100%", "200%"])

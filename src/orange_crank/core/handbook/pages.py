@@ -73,7 +73,7 @@ def _practice() -> Page:
         id="field-practice",
         title="Field practice",
         rung=None,
-        lead="What careful technicians do where no published rule decides. Findings name the one they stand on.",
+        lead="What careful technicians do where no published rule decides. Findings name theirs.",
         sections=tuple(Section(id=slug(p.name), title=p.title, text=p.text) for p in practices()),
     )
 
@@ -94,7 +94,7 @@ def _standards(limits: Standards) -> Page:
         id="shop-rules",
         title="Shop rules",
         rung=None,
-        lead="Limits of this shop, as they stand now. They are changed on the Shop page; no code clause is among them.",
+        lead="Limits of this shop, as they stand now. They are changed on the Shop page.",
         sections=tuple(_standard(note, shipped[note.name]) for note in limits.all()),
     )
 
@@ -105,7 +105,7 @@ def _clauses() -> Page:
         id="code",
         title="Clauses of the electrical code",
         rung=None,
-        lead="What each clause that findings cite is about, in short. Read the edition in force where you work; "
+        lead="What each clause that findings cite is about, in short. Read the edition in force where you are; "
         "the authority having jurisdiction decides.",
         sections=tuple(
             Section(id=slug(r["clause"]), title=f"{r['clause']} {r['title']}", text=r["text"])
