@@ -29,3 +29,9 @@ def make_safe_body(
         "volts_taken_at": datetime.now(UTC).isoformat(),
         "state_version": call["state"]["version"],
     }
+
+
+def ok(answer: Any) -> Any:
+    """Return what an answer says; fail with what it says where it is a refusal."""
+    assert answer.status_code in (200, 201), answer.text
+    return answer.json()

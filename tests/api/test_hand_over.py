@@ -13,17 +13,13 @@ from icalendar import Calendar
 
 from orange_crank.store import database, logbook
 from tests.conftest import as_loaded
+from tests.doing import ok
 from tests.sentences import code_names, read_by_people
 
 LEAD, INES = {"Orange-Crank-Person": "3"}, {"Orange-Crank-Person": "2"}
 CALL = "/api/calls/4"
 WAVE = {"strokes": [[[0.1, 0.5], [0.4, 0.2], [0.9, 0.7]]]}
 CUSTOMER_ONLY = ("customer", "technical", "estimate", "statement")
-
-
-def ok(answer: Any) -> Any:
-    assert answer.status_code in (200, 201), answer.text
-    return answer.json()
 
 
 def text_of(pdf: bytes) -> str:

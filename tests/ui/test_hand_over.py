@@ -241,3 +241,50 @@ def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> Non
         context.close()
         server.terminate()
         server.wait(timeout=40)
+
+
+def test_a_customer_list_is_put_in_place_brought_in_and_taken_back(desk: Page, product: Product) -> None:
+    desk.goto(product.address)
+    desk.get_by_role("button", name=re.compile("Bettany Rook")).click()
+    desk.goto(product.address + "/shop")
+    text = "Wer,Unit,Serial,Built\nAlder Farm,Barn split,S-100,94\nAlder Farm,House heat pump,S-101,2016\n"
+    chosen = {"name": "list.csv", "mimeType": "text/csv", "buffer": text.encode()}
+    desk.get_by_label("Customer list").set_input_files(files=[chosen])  # type: ignore[list-item]
+    shown = desk.get_by_role("region", name="What the list would bring")
+    expect(shown).to_contain_text("Say where each column goes.")
+    shown.get_by_label("Wer").select_option("site")
+    wrong = shown.get_by_role("list", name="Wrong in the list")
+    expect(wrong).to_contain_text("Line 2, column Built: wanted a year of four digits")
+    expect(shown.get_by_role("button", name="Bring it in")).to_be_disabled()
+    shown.get_by_label("Built").select_option("out")
+    expect(wrong).to_have_count(0)
+    shown.get_by_role("button", name="Bring it in").click()
+    expect(desk.get_by_text("✓ Brought in: 1 new site, 2 new units.")).to_be_visible()
+    desk.goto(product.address + "/units")
+    expect(desk.get_by_role("link", name=re.compile("Barn split"))).to_be_visible()
+    desk.goto(product.address + "/shop")
+    desk.get_by_role("button", name=re.compile("^Take back customers: 1 new site")).click()
+    expect(desk.get_by_text("3 taken back.")).to_be_visible()
+    desk.goto(product.address + "/units")
+    expect(desk.get_by_role("heading", name="Units")).to_be_visible()
+    expect(desk.get_by_role("link", name=re.compile("Barn split"))).to_have_count(0)
+
+
+def test_two_records_of_one_machine_are_merged_on_the_unit(phone: Page, product: Product) -> None:
+    phone.goto(product.address)
+    phone.get_by_role("button", name=re.compile("Bettany Rook")).tap()
+    made = phone.request.post(
+        product.address + "/api/units",
+        data={"site_id": 1, "name": "Twice on record"},
+        headers={"Orange-Crank-Person": "1"},
+    ).json()
+    phone.goto(f"{product.address}/units/{made['id']}")
+    phone.get_by_role("button", name="Edit").first.tap()
+    phone.get_by_text("On record twice?").tap()
+    other = phone.get_by_label("This unit is the same machine as")
+    name = other.locator("option").nth(1).inner_text()
+    other.select_option(index=1)
+    phone.get_by_role("button", name="Merge the units").tap()
+    expect(phone.get_by_role("heading", name=name)).to_be_visible()
+    phone.goto(f"{product.address}/units/{made['id']}")
+    expect(phone.get_by_role("heading", name=name)).to_be_visible()

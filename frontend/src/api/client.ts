@@ -47,7 +47,8 @@ const SAVES = new Set(['POST', 'PUT', 'PATCH'])
 
 const once: Middleware = {
   async onRequest({ request }) {
-    if (!SAVES.has(request.method) || /\/api\/(calc|lab|wiring|uploads)/.test(request.url)) return request
+    if (!SAVES.has(request.method) || /\/api\/(calc|lab|wiring|uploads|archives$)/.test(request.url))
+      return request
     if (!request.headers.has('Idempotency-Key')) {
       const entry = `${request.method} ${request.url} ${await request.clone().text()}`
       const key = keys.get(entry) ?? crypto.randomUUID()

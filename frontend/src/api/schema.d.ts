@@ -1736,6 +1736,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/customers/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Destinations
+         * @description Return where the columns of a customer list may go.
+         */
+        get: operations["destinations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customers/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Customers
+         * @description Read a list of customers (CSV in the body); with ``keep`` bring it in, whole or not at all.
+         */
+        post: operations["import_customers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo/reload": {
         parameters: {
             query?: never;
@@ -1850,6 +1890,46 @@ export interface paths {
         get: operations["get_health"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Imports
+         * @description Return the newest imports; the lead's and the office's to see.
+         */
+        get: operations["list_imports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{batch_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Take an import back: what it made goes where nothing hangs on it, what it changed reads as before.
+         */
+        post: operations["take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2538,6 +2618,26 @@ export interface paths {
         get: operations["unit_label"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Units
+         * @description Merge two records of one machine; the lead's and the office's to do.
+         */
+        post: operations["merge_units"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3875,6 +3975,35 @@ export interface components {
             usual_v: number | null;
             /** Visits */
             visits: number;
+        };
+        /**
+         * BatchOut
+         * @description One import.
+         */
+        BatchOut: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @description What was imported: customers, parts
+             */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Person */
+            person: string;
+            /**
+             * Told
+             * @description What it brought, in words
+             */
+            told: string;
+            /** Undone At */
+            undone_at: string | null;
+            /** Undone By */
+            undone_by: string | null;
         };
         /**
          * BeforeAfter
@@ -5502,6 +5631,36 @@ export interface components {
             skip_lines: number;
         };
         /**
+         * CustomersOut
+         * @description A customer list as it is read: columns, what it would bring, what is wrong.
+         */
+        CustomersOut: {
+            /**
+             * Batch Id
+             * @description The import it was kept as; None where it was only looked at
+             */
+            batch_id: number | null;
+            /** Columns */
+            columns: components["schemas"]["ListColumn"][];
+            /**
+             * Count
+             * @description How many lines say something
+             */
+            count: number;
+            /**
+             * Lines
+             * @description The first lines
+             */
+            lines: components["schemas"]["LineOut"][];
+            /** Problems */
+            problems: components["schemas"]["FieldProblem"][];
+            /**
+             * Told
+             * @description What it brings, in words
+             */
+            told: string;
+        };
+        /**
          * DayLine
          * @description A visit of a day, with what to bring and what is open on its unit.
          */
@@ -5611,6 +5770,19 @@ export interface components {
              * @description The words: reload the demo
              */
             confirm: string;
+        };
+        /**
+         * Destination
+         * @description Where a column may go.
+         */
+        Destination: {
+            /** Label */
+            label: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "site" | "place" | "contact" | "site_access" | "unit" | "kind" | "model" | "serial" | "built_year" | "warranty_until" | "unit_access" | "note" | "out";
         };
         /**
          * DiagnoseIn
@@ -6950,6 +7122,11 @@ export interface components {
             /** Added */
             added: number;
             /**
+             * Batch Id
+             * @description The import it was kept as; it can be taken back
+             */
+            batch_id?: number | null;
+            /**
              * Done
              * @description Whether it was kept; a preview is not
              * @default true
@@ -7412,6 +7589,41 @@ export interface components {
             leg_b_start_v: number;
         };
         /**
+         * LineOut
+         * @description What a line would do.
+         */
+        LineOut: {
+            /**
+             * Does
+             * @description In words: new, fills a blank, here already
+             */
+            does: string;
+            /** Line */
+            line: number;
+            /** Site */
+            site: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * ListColumn
+         * @description One column of the file, and where it goes.
+         */
+        ListColumn: {
+            /**
+             * Goes
+             * @enum {string}
+             */
+            goes: "site" | "place" | "contact" | "site_access" | "unit" | "kind" | "model" | "serial" | "built_year" | "warranty_until" | "unit_access" | "note" | "out";
+            /** Heading */
+            heading: string;
+            /**
+             * Samples
+             * @description Its first cells that say something
+             */
+            samples: string[];
+        };
+        /**
          * Load
          * @description What the compressor asks of its motor.
          */
@@ -7751,6 +7963,16 @@ export interface components {
          * @description Two records of one place: all units go to ``into``, and this one goes.
          */
         MergeSites: {
+            /** Into */
+            into: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * MergeUnits
+         * @description Two records of one machine: all that is on this one goes to ``into``.
+         */
+        MergeUnits: {
             /** Into */
             into: number;
             /** Version */
@@ -11559,6 +11781,22 @@ export interface components {
             value: number;
         };
         /**
+         * TakenBack
+         * @description What taking an import back did, and what it left because something hangs on it.
+         */
+        TakenBack: {
+            /**
+             * Back
+             * @description Rows as they were before
+             */
+            back: number;
+            /**
+             * Kept
+             * @description What stays, and why
+             */
+            kept: string[];
+        };
+        /**
          * TaskMove
          * @description What becomes of a task; ``version`` is the one it was seen at.
          */
@@ -12952,6 +13190,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path: {
                 upload_id: string;
@@ -18583,6 +18823,131 @@ export interface operations {
             };
         };
     };
+    destinations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Destination"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_customers: {
+        parameters: {
+            query?: {
+                keep?: boolean;
+                /** @description Where each column goes, by commas; left out: guessed */
+                goes?: string | null;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomersOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reload_demo: {
         parameters: {
             query?: never;
@@ -18888,6 +19253,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_imports: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
                 };
             };
             /** @description Not on record */
@@ -21294,6 +21781,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_units: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeUnits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOut"];
                 };
             };
             /** @description Not on record */

@@ -26,6 +26,7 @@ from orange_crank.api import (
     circuits,
     hand_over,
     handbook,
+    imports,
     lab,
     live,
     measuring,
@@ -163,6 +164,7 @@ def create_app(
         hand_over,
         archives,
         handbook,
+        imports,
         live,
     ):
         app.include_router(module.router)

@@ -8,12 +8,14 @@ from fastapi import APIRouter, Path, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import archive, people, units
 from orange_crank.store.audit import note
 from orange_crank.store.database import session
+from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api", tags=["archives"])
@@ -58,7 +60,7 @@ def whole_shop() -> StreamingResponse:
 def one_unit(unit_id: Number) -> StreamingResponse:
     """Return one unit with all its calls as an archive."""
     with session():
-        units.get_unit(unit_id)
+        unit_id = units.get_unit(unit_id).id
     return _streamed(f"orange-crank-unit-{unit_id}", unit_id)
 
 
@@ -91,14 +93,22 @@ async def send_archive(request: Request, who: Who) -> ArchiveSent:
 
 @router.post("/archives/{upload_id}/keep", status_code=201)
 def keep_archive(
-    upload_id: Annotated[str, Path(max_length=60)], request: Request, who: Who
+    upload_id: Annotated[str, Path(max_length=60)], request: Request, who: Who, key: Key
 ) -> archive.ImportReport:
     """Bring in what an archive that was sent holds; the same archive again brings nothing twice."""
     uploads: Uploads = request.app.state.uploads
-    path = uploads.path(upload_id)
-    with session(), path.open("rb") as file:
-        people.may_manage(who)
-        report = archive.read_archive(file, keep=True)
+    people.may_manage(who)
+
+    def run() -> archive.ImportReport:
+        with uploads.path(upload_id).open("rb") as file:
+            report = archive.read_archive(file, keep=True)
         note("import", report.shop, f"{report.scope}: {sum(report.new.values())} new rows", who.id)
+        return report
+
+    def again(_: int | None) -> archive.ImportReport:
+        return archive.ImportReport(shop="", scope="had been brought in", new={}, known=0, done=True)
+
+    with session():
+        report = once(key, run, again)
     uploads.used(upload_id)
     return report

@@ -76,8 +76,8 @@ async def import_parts(request: Request, who: Who, key: Key, keep: bool = True) 
             with transaction() as held:
                 told = run()
                 held.rollback()
-            return told.model_copy(update={"done": False})
-        return once(key, run, lambda _: parts.Imported(added=0, replaced=0, priced=0))
+            return told.model_copy(update={"done": False, "batch_id": None})
+        return once(key, run, lambda n: parts.imported_as(n or 0), lambda made: made.batch_id)
 
 
 @router.put("/parts/{part}/price")

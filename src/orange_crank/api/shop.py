@@ -168,7 +168,8 @@ def add_unit(entry: units.NewUnit, _: Who, key: Key) -> units.UnitOut:
 def get_unit(unit_id: Number) -> UnitPage:
     """Return a unit with its plates, calls and measured starts."""
     with session():
-        unit, book = units.get_unit(unit_id), logbook.unit_logbook(unit_id)
+        unit = units.get_unit(unit_id)
+        unit_id, book = unit.id, logbook.unit_logbook(unit.id)
         return UnitPage(
             unit=unit,
             plates=units.plate_versions(unit_id),
@@ -183,15 +184,14 @@ def get_unit(unit_id: Number) -> UnitPage:
 def time_line(unit_id: Number, before: AwareDatetime | None = None) -> logbook.TimeLine:
     """Return a stretch of a unit's time line, newest first; ask again with ``before`` for what is older."""
     with session():
-        units.get_unit(unit_id)
-        return logbook.time_line(unit_id, before)
+        return logbook.time_line(units.get_unit(unit_id).id, before)
 
 
 @router.get("/units/{unit_id}/record.csv", response_class=PlainTextResponse)
 def export_unit(unit_id: Number) -> Response:
     """Return the record of all of a unit's calls as CSV, oldest first."""
     with session():
-        units.get_unit(unit_id)
+        unit_id = units.get_unit(unit_id).id
         shop = get_shop().details.name
         calls = [view.get_call(c.id) for c in reversed(listing.calls_of_unit(unit_id))]
         rows = [row for call in calls for row in rows_of_call(call, shop)]
@@ -239,6 +239,21 @@ def edit_unit(unit_id: Number, edit: units.UnitEdit, who: Who, key: Key) -> unit
 
     with session():
         return once(key, run, lambda _: units.get_unit(unit_id))
+
+
+@router.post("/units/{unit_id}/merge")
+def merge_units(unit_id: Number, merge: units.MergeUnits, who: Who, key: Key) -> units.UnitOut:
+    """Merge two records of one machine; the lead's and the office's to do."""
+
+    def run() -> units.UnitOut:
+        people.may_manage(who)
+        name = units.get_unit(unit_id).name
+        made = units.merge_units(unit_id, merge)
+        audit.note("unit", f"{made.site.name}, {made.name}", f"{name} was merged into it", who.id)
+        return made
+
+    with session():
+        return once(key, run, lambda _: units.get_unit(merge.into))
 
 
 @router.put("/sites/{site_id}")

@@ -8,8 +8,8 @@ from collections.abc import Iterable
 from orange_crank.core.aids.parts import Counted, Part, columns, read_part
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.formats.spreadsheet import read_table, slip
 
-MOST_ROWS = 5_000
 MOST_SLIPS = 50
 _THOUSANDS = re.compile(r"\d{1,3}(,\d{3})+(\.\d+)?")
 
@@ -49,7 +49,7 @@ def _cell(value: object) -> str:
 def is_price_list(data: bytes) -> bool:
     """Tell whether a file gives prices alone: part numbers and what each costs, no kinds."""
     try:
-        header, _, _ = _table(data)
+        header = read_table(data, "part").names
     except InputProblem:
         return False
     return {"part", "price"} <= set(header) and "kind" not in header
@@ -63,16 +63,17 @@ def read_prices_csv(data: bytes) -> list[tuple[int, str, float]]:
     InputProblem : every slip by line and column; then nothing is imported
 
     """
-    header, body, semicolon = _table(data)
+    table = read_table(data, "part")
+    header = table.names
     slips: list[FieldProblem] = []
     found: list[tuple[int, str, float]] = []
-    for line, row in body:
+    for line, row in table.body:
         cells = dict(zip(header, row, strict=False))
         text = cells.get("price", "")
-        price = _price(line, text.replace(",", ".") if semicolon else text, slips)
+        price = _price(line, text.replace(",", ".") if table.semicolon else text, slips)
         number = cells.get("part", "").strip().lstrip("'")
         if not number:
-            slips.append(_slip(line, "part", "a part number", cells.get("part")))
+            slips.append(slip(line, "part", "a part number", cells.get("part")))
         elif price is not None:
             found.append((line, number, price))
     if slips:
@@ -80,40 +81,6 @@ def read_prices_csv(data: bytes) -> list[tuple[int, str, float]]:
             slips[:MOST_SLIPS], next_step="Nothing was imported. Fix these lines and try again."
         )
     return found
-
-
-def _table(data: bytes) -> tuple[list[str], list[tuple[int, list[str]]], bool]:
-    """Return headings, lines that say something with their numbers, and whether commas are decimal."""
-    text = _text(data)
-    if "\x00" in text:
-        raise _refusal("file", "a CSV file", "something that is not text")
-    head = text.lstrip().split("\n", 1)[0]
-    delimiter = max(",;\t", key=head.count)
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter, strict=True)
-    try:
-        rows = [(reader.line_num, row) for row in reader]
-    except csv.Error as error:
-        raise _refusal(f"line {reader.line_num}", "quotes that close", str(error)) from None
-    if not rows:
-        raise _refusal("file", "a header line and at least one part", "nothing")
-    header = ["_".join(name.strip().lower().split()) for name in rows[0][1]]
-    body = [(n, row) for n, row in rows[1:] if any(cell.strip() for cell in row)]
-    if not body:
-        raise _refusal("file", "at least one part under the header", "the header alone")
-    if len(body) > MOST_ROWS:
-        raise _refusal("file", f"at most {MOST_ROWS} parts", len(body))
-    return header, body, delimiter == ";"
-
-
-def _text(data: bytes) -> str:
-    """Return a file's text by the marks at its head, else as UTF-8, else as Windows saves it here."""
-    codes = ["utf-16"] if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ["utf-8-sig", "cp1252"]
-    for code in codes:
-        try:
-            return data.decode(code)
-        except UnicodeDecodeError:
-            continue
-    raise _refusal("file", "text in UTF-8, UTF-16 or Windows letters", "another encoding")
 
 
 def read_parts_csv(data: bytes) -> list[PricedPart]:
@@ -129,17 +96,18 @@ def read_parts_csv(data: bytes) -> list[PricedPart]:
     InputProblem : every slip by line and column; then nothing is imported
 
     """
-    header, body, semicolon = _table(data)
+    table = read_table(data, "part")
+    header = table.names
     _refuse_header(header)
     slips: list[FieldProblem] = []
     found: list[PricedPart] = []
     lines: dict[str, int] = {}
-    for line, row in body:
+    for line, row in table.body:
         if len(row) > len(header):
-            slips.append(_slip(line, f"{len(header) + 1}", "no cell beyond the header", row[len(header)]))
+            slips.append(slip(line, f"{len(header) + 1}", "no cell beyond the header", row[len(header)]))
             continue
         cells = dict(zip(header, row, strict=False))
-        if semicolon:
+        if table.semicolon:
             cells = {
                 k: v.replace(",", ".") if k not in ("title", "mounting") else v for k, v in cells.items()
             }
@@ -149,7 +117,7 @@ def read_parts_csv(data: bytes) -> list[PricedPart]:
         earlier = lines.setdefault(priced.part.part, line)
         if earlier != line:
             slips.append(
-                _slip(line, "part", f"a number listed once; it is in line {earlier} too", priced.part.part)
+                slip(line, "part", f"a number listed once; it is in line {earlier} too", priced.part.part)
             )
         found.append(priced)
     if slips:
@@ -168,7 +136,7 @@ def _row(line: int, cells: dict[str, str], slips: list[FieldProblem]) -> PricedP
         part = read_part({k: v[1:] if v[:1] == "'" else v for k, v in cells.items()})
     except InputProblem as problem:
         slips += [
-            _slip(
+            slip(
                 line, e.field.split("[")[0], e.wanted, e.got if e.got is not None else cells.get(e.field, "")
             )
             for e in problem.errors
@@ -187,30 +155,18 @@ def _price(line: int, text: str, slips: list[FieldProblem]) -> float | None:
     except ValueError:
         price = -1.0
     if not 0 < price <= 1e6:
-        slips.append(_slip(line, "price", "a price above zero, or blank", text))
+        slips.append(slip(line, "price", "a price above zero, or blank", text))
         return None
     return price
 
 
 def _refuse_header(header: list[str]) -> None:
     known = [c.name for c in columns()]
-    wrong = [_slip(1, name or f"{i + 1}", "a published column", name) for i, name in enumerate(header)
+    wrong = [slip(1, name or f"{i + 1}", "a published column", name) for i, name in enumerate(header)
              if name not in known]  # fmt: skip
-    wrong += [_slip(1, name, "each column once", name) for name in set(header) if header.count(name) > 1]
-    wrong += [_slip(1, name, "this column", None) for name in ("part", "kind", "title") if name not in header]
+    wrong += [slip(1, name, "each column once", name) for name in set(header) if header.count(name) > 1]
+    wrong += [slip(1, name, "this column", None) for name in ("part", "kind", "title") if name not in header]
     if wrong:
         raise InputProblem(
             wrong, next_step="Nothing was imported. The columns are published beside the list."
         )
-
-
-def _slip(line: int, column: str, wanted: str, got: object) -> FieldProblem:
-    shown = got if isinstance(got, str | int | float) or got is None else str(got)
-    return FieldProblem(field=f"line {line}, column {column}", wanted=wanted, got=shown)
-
-
-def _refusal(field: str, wanted: str, got: object) -> InputProblem:
-    shown = got if isinstance(got, str | int) else str(got)
-    return InputProblem(
-        [FieldProblem(field=field, wanted=wanted, got=shown)], next_step="Nothing was imported."
-    )

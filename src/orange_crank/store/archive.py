@@ -28,6 +28,8 @@ from orange_crank.store.models import (
     ChangeMade,
     CoolingClock,
     DecisionRow,
+    ImportBatch,
+    ImportLine,
     MakeSafeRecord,
     Origin,
     OwnPart,
@@ -65,7 +67,8 @@ OF_A_UNIT: tuple[type[peewee.Model], ...] = (
     SoundRow, Task, TaskStep, PlannedVisit,
 )  # fmt: skip
 OF_THE_SHOP: tuple[type[peewee.Model], ...] = (
-    ShopDetail, ShopStandardRow, OwnPart, PartPrice, StockMove, StockWant, AuditRow,
+    ShopDetail, ShopStandardRow, OwnPart, PartPrice, StockMove, StockWant, AuditRow, ImportBatch,
+    ImportLine,
 )  # fmt: skip
 # A call remembers up to which row it was judged when it was closed.
 WATERMARKS: dict[str, type[peewee.Model]] = {
@@ -372,7 +375,7 @@ def _take_in(archive: ZipFile, manifest: Manifest) -> ImportReport:
                 raise ValueError("no list")
         except ValueError:
             raise _refuse(f"record/{table}.json as a list of rows") from None
-        for row in rows:
+        for row in _referred_first(model, rows):
             key = str(row.get("key", "")) if isinstance(row, dict) else ""
             number = _there(model, key, mine)
             if number is not None:
@@ -382,6 +385,25 @@ def _take_in(archive: ZipFile, manifest: Manifest) -> ImportReport:
                 new[table] = new.get(table, 0) + 1
             local[(table, key)] = number
     return ImportReport(shop=manifest.shop, scope=manifest.scope, new=new, known=known, done=False)
+
+
+def _referred_first(model: Any, rows: list[Any]) -> list[Any]:
+    """Return rows so that one that refers to another of its own table comes after it."""
+    selves = [f.name for f in _refs(model, model)]
+    if not selves or not all(isinstance(row, dict) for row in rows):
+        return rows
+    coming = {str(row.get("key")) for row in rows}
+    ordered: list[Any] = []
+    left = rows
+    while left:
+        ready = [row for row in left if not any(str(row.get(name)) in coming for name in selves)]
+        if not ready:
+            # Rows that refer to one another in a ring: refused by their first where it is made.
+            return ordered + left
+        ordered += ready
+        coming -= {str(row.get("key")) for row in ready}
+        left = [row for row in left if str(row.get("key")) in coming]
+    return ordered
 
 
 def _split(key: str) -> tuple[str, int]:

@@ -1,5 +1,6 @@
 """Who changed what of the shop itself, for the lead: people, sites, units, rates, standards, prices."""
 
+import json
 from typing import Any
 
 import peewee
@@ -39,7 +40,30 @@ def differences(before: dict[str, Any], after: dict[str, Any]) -> str:
     return "; ".join(told) or "nothing differs"
 
 
+def _shop_details() -> list[AuditLine]:
+    """Return each time the shop's details were set, with what was changed."""
+    rows = list(
+        ShopDetail.select(ShopDetail, Person)
+        .join(Person, peewee.JOIN.LEFT_OUTER, on=(ShopDetail.person == Person.id))
+        .order_by(ShopDetail.id.desc())
+        .limit(MOST)
+    )
+    bodies = [json.loads(r.body) for r in rows] + [{}]
+    return [
+        AuditLine(
+            what="shop",
+            subject="Shop details",
+            detail=differences(bodies[i + 1], bodies[i]),
+            happened_at=r.set_at,
+            person=r.person.name if r.person is not None else "",
+        )
+        for i, r in enumerate(rows)
+    ]
+
+
 def _shown(value: Any) -> str:
+    if isinstance(value, list):
+        return ", ".join(str(v) for v in value) or "nothing"
     return "nothing" if value in (None, "") else str(value)
 
 
@@ -62,7 +86,6 @@ def audit(who: PersonOut) -> list[AuditLine]:
             lambda r: ("standard", r.name.replace("_", " "), f"set to {r.value:g}: {r.why}"),
         ),
         (PartPrice, PartPrice.set_at, lambda r: ("price", r.part, f"set to {r.price:.2f}")),
-        (ShopDetail, ShopDetail.set_at, lambda r: ("shop", "Shop details", r.body)),
     )
     for model, at, told in sources:
         rows = (
@@ -82,4 +105,5 @@ def audit(who: PersonOut) -> list[AuditLine]:
                     person=r.person.name if r.person is not None else "",
                 )
             )
+    lines += _shop_details()
     return sorted(lines, key=lambda line: line.happened_at, reverse=True)[:MOST]

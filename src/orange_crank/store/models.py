@@ -44,6 +44,7 @@ class Unit(Record):
     """One piece of equipment at a site."""
 
     site_id: int
+    merged_into_id: int | None
 
     site = peewee.ForeignKeyField(Site, backref="units")
     name = peewee.CharField(max_length=80)
@@ -55,6 +56,7 @@ class Unit(Record):
     warranty_until = peewee.DateField(null=True)
     access_note = peewee.TextField(default="")
     version = peewee.IntegerField(default=1)
+    merged_into = peewee.ForeignKeyField("self", null=True)
 
 
 class ServiceCall(Record):
@@ -453,6 +455,27 @@ class Origin(Record):
     created = peewee.BooleanField()
 
 
+class ImportBatch(Record):
+    """A list that was imported, and whether it was taken back."""
+
+    kind = peewee.CharField(max_length=20)
+    told = peewee.TextField()
+    made_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person)
+    undone_at = UtcDateTimeField(null=True)
+    undone_by = peewee.ForeignKeyField(Person, null=True)
+
+
+class ImportLine(Record):
+    """What an import did to one row: what it was, what it was made."""
+
+    batch = peewee.ForeignKeyField(ImportBatch, backref="lines")
+    table_name = peewee.CharField(max_length=40)
+    row_id = peewee.IntegerField()
+    was = peewee.TextField(null=True)
+    made = peewee.TextField()
+
+
 class AuditRow(Record):
     """Who changed what of the shop itself: people, sites, units; append-only."""
 
@@ -502,6 +525,8 @@ TABLES: tuple[type[peewee.Model], ...] = (
     ShopFact,
     RequestKept,
     Origin,
+    ImportLine,
+    ImportBatch,
     AuditRow,
     ShopDetail,
     UnitForecast,

@@ -1,5 +1,6 @@
 """Parts, prices and vans: the neutral list with the shop's own over it, and what each technician carries."""
 
+import re
 from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Any, Literal
@@ -13,6 +14,7 @@ from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.handover.money import customer_price
 from orange_crank.core.nomenclature import Frozen, Sentence
+from orange_crank.store import imports
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import OwnPart, PartPrice, Person, StockMove, StockWant
@@ -100,6 +102,7 @@ class Imported(Frozen):
     replaced: int
     priced: int
     done: bool = Field(default=True, description="Whether it was kept; a preview is not")
+    batch_id: int | None = Field(default=None, description="The import it was kept as; it can be taken back")
 
 
 def _own() -> dict[str, Part]:
@@ -116,7 +119,8 @@ def prices() -> dict[str, float]:
     found: dict[str, float] = {}
     for row in PartPrice.select(PartPrice.part, PartPrice.price).order_by(PartPrice.id):
         found[row.part] = row.price
-    return found
+    # A price that was taken back, with none before it, is kept as zero.
+    return {part: price for part, price in found.items() if price > 0}
 
 
 def find_part(number: str) -> Part:
@@ -175,20 +179,70 @@ def import_parts(rows: Sequence[tuple[Part, float | None]], who: PersonOut) -> I
     moment, known, own = now(), all_parts(), _own()
     cost = prices()
     with transaction():
+        batch = imports.new_batch("parts", who.id)
         for part, price in rows:
+            body = part.model_dump_json()
             if part.part in own:
-                OwnPart.update(body=part.model_dump_json(), set_at=moment, person=who.id).where(
-                    OwnPart.part == part.part
-                ).execute()
+                if own[part.part] != part:
+                    row = OwnPart.get(OwnPart.part == part.part)
+                    imports.line(batch, "own_part", row.id, {"body": row.body}, {"body": body})
+                    OwnPart.update(body=body, set_at=moment, person=who.id).where(
+                        OwnPart.id == row.id
+                    ).execute()
             elif known.get(part.part) != part:
-                OwnPart.create(part=part.part, body=part.model_dump_json(), set_at=moment, person=who.id)
-            if price is not None and cost.get(part.part) != price:
-                PartPrice.create(part=part.part, price=price, set_at=moment, person=who.id)
-    numbers = [p.part for p, _ in rows]
-    replaced = sum(n in known for n in numbers)
-    return Imported(
-        added=len(numbers) - replaced, replaced=replaced, priced=sum(price is not None for _, price in rows)
-    )
+                row = OwnPart.create(part=part.part, body=body, set_at=moment, person=who.id)
+                imports.line(batch, "own_part", row.id, None, {"body": body})
+            if price is not None:
+                _price_by_import(batch, part.part, cost.get(part.part), price, who.id)
+        numbers = [p.part for p, _ in rows]
+        replaced = sum(n in known for n in numbers)
+        return _imported(
+            batch, len(numbers) - replaced, replaced, sum(price is not None for _, price in rows)
+        )
+
+
+def _imported(batch: int, added: int, replaced: int, priced: int) -> Imported:
+    imports.told(batch, f"{added} added, {replaced} replaced, {priced} priced")
+    return Imported(added=added, replaced=replaced, priced=priced, batch_id=batch)
+
+
+def imported_as(batch: int) -> Imported:
+    """Return what an import did, told again from how it was kept."""
+    added, replaced, priced = (int(n) for n in re.findall(r"\d+", imports.get_batch(batch).told))
+    return Imported(added=added, replaced=replaced, priced=priced, batch_id=batch)
+
+
+def _price_by_import(batch: int, part: str, old: float | None, price: float, person_id: int) -> None:
+    if old != price:
+        row = PartPrice.create(part=part, price=price, set_at=now(), person=person_id)
+        imports.line(batch, "part_price", row.id, {"price": old}, {"price": price})
+
+
+@imports.can_undo("own_part")
+def _own_part_back(row_id: int, was: dict[str, Any] | None, made: dict[str, Any], _: int) -> str | None:
+    row = OwnPart.get_or_none(OwnPart.id == row_id)
+    if row is None:
+        return None
+    if row.body != made["body"]:
+        return f"{row.part}: changed since."
+    if was is not None:
+        OwnPart.update(body=was["body"], set_at=now()).where(OwnPart.id == row_id).execute()
+        return None
+    shipped = {p.part for p in shipped_parts()}
+    if row.part not in shipped and StockMove.select().where(StockMove.part == row.part).exists():
+        return f"{row.part}: a van has carried it."
+    OwnPart.delete().where(OwnPart.id == row_id).execute()
+    return None
+
+
+@imports.can_undo("part_price")
+def _price_back(row_id: int, was: dict[str, Any] | None, made: dict[str, Any], person_id: int) -> str | None:
+    row = PartPrice.get(PartPrice.id == row_id)
+    newest = PartPrice.select(peewee.fn.MAX(PartPrice.id)).where(PartPrice.part == row.part).scalar()
+    if newest != row_id:
+        return f"{row.part}: priced anew since."
+    PartPrice.create(part=row.part, price=(was or {})["price"] or 0.0, set_at=now(), person=person_id)
+    return None
 
 
 def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imported:
@@ -201,7 +255,7 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
 
     """
     _lead_or_office(who)
-    known, cost, moment = all_parts(), prices(), now()
+    known, cost = all_parts(), prices()
     strangers = [
         FieldProblem(field=f"line {line}, column part", wanted="a part of the list", got=number)
         for line, number, _ in rows
@@ -212,10 +266,10 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
             strangers[:50], next_step="Nothing was imported. Import the parts themselves first."
         )
     with transaction():
+        batch = imports.new_batch("prices", who.id)
         for _, number, price in rows:
-            if cost.get(number) != price:
-                PartPrice.create(part=number, price=price, set_at=moment, person=who.id)
-    return Imported(added=0, replaced=0, priced=len(rows))
+            _price_by_import(batch, number, cost.get(number), price, who.id)
+        return _imported(batch, 0, 0, len(rows))
 
 
 def _lead_or_office(who: PersonOut) -> None:

@@ -74,7 +74,7 @@ def may_manage(who: PersonOut) -> None:
     """
     if who.role not in ("lead", "office"):
         raise GateClosed(
-            "The shop's people are the lead's and the office's to change.",
+            "The shop's people, places and lists are the lead's and the office's to change.",
             next_step="Ask the lead or the office.",
         )
 

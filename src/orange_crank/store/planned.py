@@ -17,7 +17,7 @@ from orange_crank.store.models import Person, PlannedVisit, Site, Unit
 from orange_crank.store.people import PersonOut
 from orange_crank.store.standards import shop_standards
 from orange_crank.store.tasks import TaskOut, list_tasks
-from orange_crank.store.units import plate_of_unit
+from orange_crank.store.units import plate_of_unit, standing
 
 Status = Literal["planned", "begun", "cancelled"]
 VisitMinutes = Annotated[int, Field(strict=True, ge=10, le=1_440)]
@@ -167,12 +167,13 @@ def plan_visit(entry: NewVisit, who: PersonOut) -> VisitOut:
     InputProblem : nobody of that number
 
     """
-    if Unit.get_or_none(Unit.id == entry.unit_id) is None:
+    unit_id = standing(entry.unit_id)
+    if Unit.get_or_none(Unit.id == unit_id) is None:
         raise NotFound(f"Unit {entry.unit_id} is not on record.", next_step="Pick a unit from the list.")
     _may_plan(entry.visitor_id, who)
     with transaction():
         row = PlannedVisit.create(
-            unit=entry.unit_id,
+            unit=unit_id,
             visitor=entry.visitor_id,
             starts_at=entry.starts_at,
             minutes=entry.minutes,

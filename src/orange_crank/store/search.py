@@ -42,7 +42,7 @@ QUERIES: tuple[tuple[HitKind, str], ...] = (
         """SELECT u.id, CONCAT(s.name, ' · ', u.name), CONCAT_WS(' · ', NULLIF(u.kind, ''),
            NULLIF(u.model, ''), NULLIF(u.serial, ''), NULLIF(u.note, '')), CONCAT('/units/', u.id)
            FROM (SELECT id FROM unit WHERE MATCH (name, kind, note, serial, model)
-                 AGAINST (%s IN BOOLEAN MODE) LIMIT %s) f
+                 AGAINST (%s IN BOOLEAN MODE) AND merged_into_id IS NULL LIMIT %s) f
            JOIN unit u ON u.id = f.id JOIN site s ON s.id = u.site_id""",
     ),
     (
@@ -81,7 +81,8 @@ BEGINNINGS: tuple[tuple[HitKind, str], ...] = (
         "unit",
         """SELECT u.id, CONCAT(s.name, ' · ', u.name), CONCAT_WS(' · ', NULLIF(u.kind, ''), u.serial),
            CONCAT('/units/', u.id)
-           FROM unit u JOIN site s ON s.id = u.site_id WHERE u.serial LIKE %s LIMIT %s""",
+           FROM unit u JOIN site s ON s.id = u.site_id WHERE u.serial LIKE %s AND u.merged_into_id IS NULL
+           LIMIT %s""",
     ),
     (
         "site",

@@ -12,6 +12,7 @@ from orange_crank.store.calls.hand_over import get_hand_over
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person, ServiceCall, Site, Task, TaskStep, Unit
+from orange_crank.store.units import standing
 
 Status = Literal["open", "done", "dropped"]
 MOST = 1_000
@@ -184,12 +185,13 @@ def add_task(entry: NewTask, person_id: int) -> TaskOut:
     InputProblem : nobody of that number
 
     """
-    if Unit.get_or_none(Unit.id == entry.unit_id) is None:
+    unit_id = standing(entry.unit_id)
+    if Unit.get_or_none(Unit.id == unit_id) is None:
         raise NotFound(f"Unit {entry.unit_id} is not on record.", next_step="Pick a unit from the list.")
     _somebody(entry.assigned_id)
     with transaction():
         row = Task.create(
-            unit=entry.unit_id,
+            unit=unit_id,
             code="OWN",
             title=entry.title.strip(),
             why=entry.why,

@@ -7,19 +7,22 @@ from typing import Annotated
 import peewee
 from pydantic import AwareDatetime, Field, ValidationError
 
-from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem, input_problem
+from orange_crank.core.errors import BeyondTable, FieldProblem, GateClosed, InputProblem, input_problem
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.core.plate import Plate, check_plate
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
     Person,
+    PlannedVisit,
     PlateCompressor,
     PlateMotor,
     PlateVersion,
     ServiceCall,
     Site,
+    Task,
     Unit,
+    UnitForecast,
 )
 
 ShortText = Annotated[str, Field(strict=True, max_length=120)]
@@ -184,7 +187,8 @@ def edit_unit(unit_id: int, edit: UnitEdit) -> UnitOut:
     InputProblem : another unit of the site has that name
 
     """
-    get_unit(unit_id)
+    if get_unit(unit_id).id != unit_id:
+        raise _changed_meanwhile("unit")
     try:
         with transaction():
             changed = (
@@ -272,6 +276,101 @@ def merge_sites(site_id: int, merge: MergeSites) -> SiteOut:
     return get_site(merge.into)
 
 
+def standing(unit_id: int) -> int:
+    """Return the number of the unit a number stands for: its own, or that of the one it was merged into."""
+    for _ in range(50):
+        row = Unit.get_or_none(Unit.id == unit_id)
+        if row is None or row.merged_into_id is None:
+            break
+        unit_id = row.merged_into_id
+    return unit_id
+
+
+class MergeUnits(Frozen):
+    """Two records of one machine: all that is on this one goes to ``into``."""
+
+    into: int
+    version: int
+
+
+def merge_units(unit_id: int, merge: MergeUnits) -> UnitOut:
+    """Merge a unit into another of its site: its calls, plates, tasks and visits go there.
+
+    A plate on record is never altered: it is put on the other unit once more, under a new number, and the
+    closed calls that were judged by it are told so. The other unit's own plate stays the one that holds.
+
+    Raises
+    ------
+    NotFound : no such unit
+    InputProblem : into itself, or into a unit of another site
+    GateClosed : both have an open call
+    Conflict : somebody saved it since
+
+    """
+    here, there = get_unit(unit_id), get_unit(merge.into)
+    if here.id == there.id or here.site.id != there.site.id:
+        raise InputProblem(
+            [FieldProblem(field="into", wanted="another unit of the same site", got=merge.into)],
+            next_step="Merge the sites first if these are two records of one place.",
+        )
+    if here.version != merge.version or here.id != unit_id:
+        raise _changed_meanwhile("unit")
+    if here.open_call_id is not None and there.open_call_id is not None:
+        raise GateClosed(
+            "Both units have an open call.", next_step="Close one of the two calls, then merge them."
+        )
+    with transaction():
+        _plates_over(unit_id, there)
+        for model in (ServiceCall, Task, PlannedVisit):
+            model.update(unit=there.id).where(model.unit == unit_id).execute()
+        UnitForecast.delete().where(UnitForecast.unit.in_((unit_id, there.id))).execute()
+        blanks = {
+            name: getattr(here, name)
+            for name in ("kind", "model", "serial", "built_year", "warranty_until", "access_note")
+            if not getattr(there, name) and getattr(here, name)
+        }
+        if here.note:
+            blanks["note"] = " ".join(w for w in (there.note, here.note) if w)
+        Unit.update(version=Unit.version + 1, **blanks).where(Unit.id == there.id).execute()
+        Unit.update(merged_into=there.id, name=f"{here.name[:60]} (merged {unit_id})").where(
+            Unit.id == unit_id
+        ).execute()
+    return get_unit(there.id)
+
+
+def _plates_over(unit_id: int, there: UnitOut) -> None:
+    """Put a unit's plates on another, older ones under the one that holds there."""
+    moved = plate_versions(unit_id)[::-1]
+    last = there.plate.number if there.plate else 0
+    numbers = {0: last}
+    rows = {r.number: r for r in PlateVersion.select().where(PlateVersion.unit == unit_id)}
+    for plate in moved:
+        numbers[plate.number] = last = last + 1
+        _plate_again(rows[plate.number], there.id, last)
+    if moved and there.plate:
+        holds = PlateVersion.get(
+            (PlateVersion.unit == there.id) & (PlateVersion.number == there.plate.number)
+        )
+        _plate_again(holds, there.id, last + 1)
+    for call in ServiceCall.select().where(
+        (ServiceCall.unit == unit_id) & ServiceCall.closed_plate.is_null(False)
+    ):
+        # Judged without a plate then, without one now: number 0 of the other unit is none of its.
+        number = numbers[call.closed_plate] if call.closed_plate else 0
+        ServiceCall.update(closed_plate=number).where(ServiceCall.id == call.id).execute()
+
+
+def _plate_again(row: PlateVersion, unit_id: int, number: int) -> None:
+    columns = {name: getattr(row, name) for name in row._meta.fields if name not in ("id", "unit", "number")}
+    copy = PlateVersion.create(unit=unit_id, number=number, **columns)
+    for model, names in (
+        (PlateCompressor, ("position", "rla_a", "lra_a", "bcsc_a", "kind")),
+        (PlateMotor, ("position", "fla_a", "lra_a")),
+    ):
+        for part in model.select().where(model.plate == row.id):
+            model.create(plate=copy, **{name: getattr(part, name) for name in names})
+
+
 def _unit_columns(words: UnitWords) -> dict[str, object]:
     return {
         "name": words.name.strip(),
@@ -308,17 +407,20 @@ def _same_site(name: str) -> InputProblem:
 
 def list_units() -> list[UnitOut]:
     """Return all units by site and name."""
-    return _units_out(Unit.select(Unit, Site).join(Site).order_by(Site.name, Unit.name))
+    return _units_out(
+        Unit.select(Unit, Site).join(Site).where(Unit.merged_into.is_null()).order_by(Site.name, Unit.name)
+    )
 
 
 def get_unit(unit_id: int) -> UnitOut:
-    """Return one unit.
+    """Return one unit; one that was merged is found as the one it is now, by its old label too.
 
     Raises
     ------
     NotFound : no unit has that number
 
     """
+    unit_id = standing(unit_id)
     found = _units_out(Unit.select(Unit, Site).join(Site).where(Unit.id == unit_id))
     if not found:
         raise NotFound(f"Unit {unit_id} is not on record.", next_step="Go to Units and pick one.")

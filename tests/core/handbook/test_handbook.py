@@ -4,6 +4,7 @@ import ast
 import re
 from functools import cache
 from pathlib import Path
+from typing import cast
 
 import pytest
 from hypothesis import given
@@ -23,13 +24,13 @@ def _said(node: ast.expr) -> str | None:
         case ast.Constant(value=str(text)):
             return text
         case ast.JoinedStr(values=parts):
-            said = "".join(p.value if isinstance(p, ast.Constant) else "2023" for p in parts)
-            return said if re.search("[a-zA-Z]", said) else None
+            whole = "".join(str(p.value) if isinstance(p, ast.Constant) else "2023" for p in parts)
+            return whole if re.search("[a-zA-Z]", whole) else None
         case ast.Call(func=ast.Name(id="clause"), args=[_, number]):
             said = _said(number)
             return said and f"NEC 2023 {said}"
         case ast.Call(func=ast.Attribute(attr="rule"), args=[ast.Constant(value=name)]):
-            return shipped_standards().rule(name)
+            return shipped_standards().rule(cast("StandardName", name))
     return None
 
 

@@ -1,15 +1,8 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import {
-  answer,
-  client,
-  type Problem,
-  problemOf,
-  Refusal,
-  rememberedPerson,
-  type Schemas,
-} from '../../api/client'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
+import { asFile, FilePick } from '../../parts/file-pick'
 import { ProblemNote } from '../../parts/problem'
 
 const words = (table: string) => table.replaceAll('_', ' ')
@@ -19,19 +12,7 @@ export function Archives() {
   const cache = useQueryClient()
   const [sent, setSent] = useState<Schemas['ArchiveSent'] | null>(null)
   const send = useMutation({
-    mutationFn: async (file: File) => {
-      const told = await fetch('/api/archives', {
-        method: 'POST',
-        body: file,
-        headers: {
-          'Orange-Crank-Person': String(rememberedPerson() ?? ''),
-          'Content-Type': 'application/zip',
-        },
-      })
-      const body = await told.json()
-      if (!told.ok) throw new Refusal(body as Problem)
-      return body as Schemas['ArchiveSent']
-    },
+    mutationFn: (file: File) => answer(client.POST('/api/archives', asFile(file, 'application/zip'))),
     onSuccess: setSent,
   })
   const keep = useMutation({
@@ -47,28 +28,23 @@ export function Archives() {
     <div className="grid gap-3 py-2">
       <p className="text-soft">
         Everything in open files: JSON by a published schema, pictures and recordings beside it. It goes into
-        an empty shop as it was; one unit's archive (on its page) goes into any shop.
+        an empty shop as it was; one unit's archive (on its page) goes into any shop. What was measured is
+        never deleted: an archive brought in cannot be taken back.
       </p>
       <div className="flex flex-wrap items-center gap-4">
         <a className="inline-flex min-h-11 items-center underline underline-offset-4" href="/api/archive.zip">
           Whole shop as an archive
         </a>
-        <label className="flex min-h-11 flex-wrap items-center gap-2">
-          <span className="font-bold">Bring an archive in</span>
-          <input
-            type="file"
-            accept=".zip,application/zip"
-            className="file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
-            disabled={send.isPending}
-            onChange={(e) => {
-              const file = e.target.files?.[0]
-              setSent(null)
-              keep.reset()
-              if (file) send.mutate(file)
-              e.target.value = ''
-            }}
-          />
-        </label>
+        <FilePick
+          label="Bring an archive in"
+          accept=".zip,application/zip"
+          busy={send.isPending}
+          onFile={(file) => {
+            setSent(null)
+            keep.reset()
+            send.mutate(file)
+          }}
+        />
       </div>
       {send.isPending && <p role="status">Looking at it…</p>}
       <ProblemNote problem={problemOf(send.error) ?? problemOf(keep.error)} />

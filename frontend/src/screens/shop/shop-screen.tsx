@@ -13,6 +13,7 @@ import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
 import { Archives } from './archives'
+import { Customers } from './imports'
 import { Audit, Details, People, useManages } from './people'
 
 export function ShopScreen() {
@@ -43,6 +44,8 @@ export function ShopScreen() {
       <FieldPractice />
       {manages && (
         <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Lists in</h2>
+          <Customers />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Archives</h2>
           <Archives />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Who changed what</h2>

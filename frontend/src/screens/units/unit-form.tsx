@@ -6,10 +6,13 @@ import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { parseCount } from '../../quantities/figure'
+import { useManages } from '../shop/people'
+import { Merge } from './merge'
 
 /** What is known of a unit and its place, edited from the version it was read in. */
 export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
   const cache = useQueryClient()
+  const manages = useManages()
   const [words, setWords] = useState({
     name: unit.name,
     kind: unit.kind,
@@ -68,57 +71,60 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="The unit" onSubmit={() => save.mutate()} className="grid gap-3">
-      <div className="grid gap-3 sm:grid-cols-2">
-        <TextField
-          label="Unit"
-          value={words.name}
-          onChange={put('name')}
-          problem={fieldProblem(problem, 'name')}
-        />
-        <TextField label="Kind" value={words.kind} onChange={put('kind')} />
-        <TextField label="Model" value={words.model} onChange={put('model')} />
-        <TextField label="Serial" value={words.serial} onChange={put('serial')} />
-        <FigureField
-          label="Year built"
-          value={words.built}
-          onChange={put('built')}
-          whole
-          problem={fieldProblem(problem, 'built_year')}
-        />
-        <label className="block">
-          <span className="block text-sm font-bold text-soft">Warranty until</span>
-          <input
-            type="date"
-            value={words.warranty}
-            onChange={(event) => put('warranty')(event.target.value)}
-            className="min-h-12 w-full border-2 border-line bg-field px-3"
+    <>
+      <Form label="The unit" onSubmit={() => save.mutate()} className="grid gap-3">
+        <div className="grid gap-3 sm:grid-cols-2">
+          <TextField
+            label="Unit"
+            value={words.name}
+            onChange={put('name')}
+            problem={fieldProblem(problem, 'name')}
           />
-        </label>
-      </div>
-      <TextField
-        label="Getting at the unit"
-        hint="Ladder, hatch, gate, dog."
-        value={words.access}
-        onChange={put('access')}
-        wide
-      />
-      <TextField label="Note on the unit" value={words.note} onChange={put('note')} wide />
-      <h3 className="border-b-2 border-ink font-bold">{unit.site.name}</h3>
-      <TextField label="Where it is" value={words.place} onChange={put('place')} />
-      <TextField
-        label="Contact"
-        hint="Whom to ask for, and how to reach them."
-        value={words.contact}
-        onChange={put('contact')}
-      />
-      <TextField label="Getting in" value={words.siteAccess} onChange={put('siteAccess')} wide />
-      <ProblemNote problem={problem} />
-      <div>
-        <Button kind="primary" type="submit" busy={save.isPending} disabled={!words.name.trim()}>
-          Save
-        </Button>
-      </div>
-    </Form>
+          <TextField label="Kind" value={words.kind} onChange={put('kind')} />
+          <TextField label="Model" value={words.model} onChange={put('model')} />
+          <TextField label="Serial" value={words.serial} onChange={put('serial')} />
+          <FigureField
+            label="Year built"
+            value={words.built}
+            onChange={put('built')}
+            whole
+            problem={fieldProblem(problem, 'built_year')}
+          />
+          <label className="block">
+            <span className="block text-sm font-bold text-soft">Warranty until</span>
+            <input
+              type="date"
+              value={words.warranty}
+              onChange={(event) => put('warranty')(event.target.value)}
+              className="min-h-12 w-full border-2 border-line bg-field px-3"
+            />
+          </label>
+        </div>
+        <TextField
+          label="Getting at the unit"
+          hint="Ladder, hatch, gate, dog."
+          value={words.access}
+          onChange={put('access')}
+          wide
+        />
+        <TextField label="Note on the unit" value={words.note} onChange={put('note')} wide />
+        <h3 className="border-b-2 border-ink font-bold">{unit.site.name}</h3>
+        <TextField label="Where it is" value={words.place} onChange={put('place')} />
+        <TextField
+          label="Contact"
+          hint="Whom to ask for, and how to reach them."
+          value={words.contact}
+          onChange={put('contact')}
+        />
+        <TextField label="Getting in" value={words.siteAccess} onChange={put('siteAccess')} wide />
+        <ProblemNote problem={problem} />
+        <div>
+          <Button kind="primary" type="submit" busy={save.isPending} disabled={!words.name.trim()}>
+            Save
+          </Button>
+        </div>
+      </Form>
+      {manages && <Merge unit={unit} onDone={onDone} />}
+    </>
   )
 }

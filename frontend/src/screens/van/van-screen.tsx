@@ -1,19 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import {
-  answer,
-  client,
-  type Problem,
-  problemOf,
-  Refusal,
-  rememberedPerson,
-  type Schemas,
-} from '../../api/client'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { usePeople } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField } from '../../parts/field'
 import { Form } from '../../parts/figures'
+import { asFile, FilePick } from '../../parts/file-pick'
 import { FindHead } from '../../parts/find-head'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
@@ -232,22 +225,15 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
   const [done, setDone] = useState<Schemas['Imported'] | null>(null)
   const [held, setHeld] = useState<File | null>(null)
   const take = useMutation({
-    mutationFn: async ({ file, keep }: { file: File; keep: boolean }) => {
-      const sent = await fetch(`/api/parts/import?keep=${keep}`, {
-        method: 'POST',
-        body: file,
-        headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? ''), 'Content-Type': 'text/csv' },
-      })
-      const body = await sent.json()
-      if (!sent.ok) throw new Refusal(body as Problem)
-      return body as Schemas['Imported']
-    },
+    mutationFn: ({ file, keep }: { file: File; keep: boolean }) =>
+      answer(client.POST('/api/parts/import', { params: { query: { keep } }, ...asFile(file, 'text/csv') })),
     onSuccess: (told, { file }) => {
       setDone(told)
       setHeld(told.done ? null : file)
       if (!told.done) return
       cache.invalidateQueries({ queryKey: ['parts'] })
       cache.invalidateQueries({ queryKey: ['van'] })
+      cache.invalidateQueries({ queryKey: ['imports'] })
     },
   })
   const rows = parts.data?.filter((p) => matches(p.part, find)) ?? []
@@ -262,21 +248,15 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
           The shop's own
         </a>
         {may ? (
-          <label className="flex min-h-11 flex-wrap items-center gap-2">
-            <span className="font-bold">Import a CSV</span>
-            <input
-              type="file"
-              accept=".csv,text/csv"
-              className="file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
-              disabled={take.isPending}
-              onChange={(e) => {
-                const file = e.target.files?.[0]
-                setDone(null)
-                if (file) take.mutate({ file, keep: false })
-                e.target.value = ''
-              }}
-            />
-          </label>
+          <FilePick
+            label="Import a CSV"
+            accept=".csv,text/csv"
+            busy={take.isPending}
+            onFile={(file) => {
+              setDone(null)
+              take.mutate({ file, keep: false })
+            }}
+          />
         ) : (
           <span className="text-soft">The lead or the office imports lists and sets prices.</span>
         )}
@@ -285,6 +265,7 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
         <div role="status" className="font-bold">
           {held ? 'It would bring: ' : ''}
           {done.added} added, {done.replaced} replaced, {done.priced} priced.
+          {!held && ' Shop lists it, to be taken back.'}
           {held && (
             <span className="flex gap-2 pt-2">
               <Button

@@ -105,7 +105,7 @@ def _clauses() -> Page:
         id="code",
         title="Clauses of the electrical code",
         rung=None,
-        lead="What each clause that findings cite is about, in short. Read the edition in force where you are; "
+        lead="What each clause that findings cite is about, in short. Read the edition in force; "
         "the authority having jurisdiction decides.",
         sections=tuple(
             Section(id=slug(r["clause"]), title=f"{r['clause']} {r['title']}", text=r["text"])

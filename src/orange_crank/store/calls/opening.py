@@ -23,6 +23,7 @@ from orange_crank.store.models import (
     ShopStandardRow,
     Unit,
 )
+from orange_crank.store.units import standing
 
 
 class NewCall(Frozen):
@@ -61,9 +62,10 @@ def open_call(entry: NewCall, person_id: int, opened_at: datetime | None = None)
 
     """
     with transaction():
-        _refuse_second_open_call(entry.unit_id)
+        unit_id = standing(entry.unit_id)
+        _refuse_second_open_call(unit_id)
         row = ServiceCall.create(
-            unit=entry.unit_id,
+            unit=unit_id,
             complaint=entry.complaint.strip(),
             opened_at=opened_at or now(),
             opened_by=person_id,
@@ -86,10 +88,10 @@ def _refuse_second_open_call(unit_id: int) -> None:
     # Locking the unit's row keeps two people from opening two calls on it at once.
     if Unit.select().where(Unit.id == unit_id).for_update().get_or_none() is None:
         raise NotFound(f"Unit {unit_id} is not on record.", next_step="Pick a unit from the list.")
-    standing = ServiceCall.get_or_none((ServiceCall.unit == unit_id) & (ServiceCall.status == "open"))
-    if standing is not None:
+    there = ServiceCall.get_or_none((ServiceCall.unit == unit_id) & (ServiceCall.status == "open"))
+    if there is not None:
         raise Conflict(
-            f"This unit has an open call already, number {standing.id}.",
+            f"This unit has an open call already, number {there.id}.",
             next_step="Go on with that call, or close it first.",
         )
 

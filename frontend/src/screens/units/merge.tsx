@@ -1,0 +1,102 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import { answer, client, problemOf, type Unit } from '../../api/client'
+import { useUnits } from '../../api/queries'
+import { Button } from '../../parts/button'
+import { Pick } from '../../parts/pick'
+import { ProblemNote } from '../../parts/problem'
+
+/** Two records of one machine, or of one place, made one. */
+export function Merge({ unit, onDone }: { unit: Unit; onDone: () => void }) {
+  const cache = useQueryClient()
+  const navigate = useNavigate()
+  const units = useUnits()
+  const [machine, setMachine] = useState('')
+  const [place, setPlace] = useState('')
+  const all = units.data ?? []
+  const machines = all.filter((u) => u.site.id === unit.site.id && u.id !== unit.id)
+  const places = [...new Map(all.map((u) => [u.site.id, u.site])).values()].filter(
+    (s) => s.id !== unit.site.id,
+  )
+  const merge = useMutation({
+    mutationFn: async (what: 'unit' | 'site') => {
+      if (what === 'unit') {
+        const made = await answer(
+          client.POST('/api/units/{unit_id}/merge', {
+            params: { path: { unit_id: unit.id } },
+            body: { into: Number(machine), version: unit.version },
+          }),
+        )
+        return made.id
+      }
+      await answer(
+        client.POST('/api/sites/{site_id}/merge', {
+          params: { path: { site_id: unit.site.id } },
+          body: { into: Number(place), version: unit.site.version },
+        }),
+      )
+      return unit.id
+    },
+    onSuccess: (id) => {
+      cache.invalidateQueries()
+      onDone()
+      navigate(`/units/${id}`, { replace: true })
+    },
+  })
+  const none = { value: '', label: 'Choose…' }
+  return (
+    <details className="border-t-2 border-ink pt-2">
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">On record twice?</summary>
+      <div className="grid gap-3">
+        <ProblemNote problem={problemOf(merge.error)} />
+        {machines.length > 0 && (
+          <div className="grid gap-2">
+            <Pick
+              label="This unit is the same machine as"
+              value={machine}
+              onChange={setMachine}
+              options={[none, ...machines.map((u) => ({ value: String(u.id), label: u.name }))]}
+            />
+            <p className="text-sm text-soft">
+              Its calls, plates, tasks and visits go to the other one, judged as they were; the other one's
+              plate stays the one that holds. Its old label opens the other one. This cannot be taken back.
+            </p>
+            <div>
+              <Button
+                disabled={!machine}
+                busy={merge.isPending && merge.variables === 'unit'}
+                onClick={() => merge.mutate('unit')}
+              >
+                Merge the units
+              </Button>
+            </div>
+          </div>
+        )}
+        {places.length > 0 && (
+          <div className="grid gap-2">
+            <Pick
+              label={`${unit.site.name} is the same place as`}
+              value={place}
+              onChange={setPlace}
+              options={[none, ...places.map((s) => ({ value: String(s.id), label: s.name }))]}
+            />
+            <p className="text-sm text-soft">
+              All its units go to the other place; one of a name that is taken there gets a number. This
+              cannot be taken back.
+            </p>
+            <div>
+              <Button
+                disabled={!place}
+                busy={merge.isPending && merge.variables === 'site'}
+                onClick={() => merge.mutate('site')}
+              >
+                Merge the places
+              </Button>
+            </div>
+          </div>
+        )}
+      </div>
+    </details>
+  )
+}
