@@ -105,6 +105,7 @@ OF_A_CALL = {
     "follow_up_days",
     "circuit_days",
     "order_days",
+    "contactor_life_count",
 }
 
 

@@ -3940,7 +3940,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
         };
         /**
          * Baseline
@@ -6082,7 +6082,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
             /**
              * Usual High
              * @description Above it the value is asked about, in its own unit
@@ -7683,10 +7683,17 @@ export interface components {
             /** Bands */
             bands: components["schemas"]["Band"][];
             baseline: components["schemas"]["Baseline"] | null;
-            /** Forecasts */
+            /**
+             * Forecasts
+             * @description Of parts that wear out and are replaced
+             */
             forecasts: components["schemas"]["Forecast"][];
             /** @description The last running amps against this unit's own line, drawn from the visits before */
             latest_amps: components["schemas"]["Finding"] | null;
+            /** @description When starts are expected to take longer than the shop's limit: a sign, not a part */
+            slowing: components["schemas"]["Forecast"] | null;
+            /** @description Starts a day, by an electronic contactor's count */
+            switchings: components["schemas"]["Switchings"] | null;
             /** Trends */
             trends: components["schemas"]["TrendLine"][];
         };
@@ -8436,7 +8443,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
             /**
              * Rest Min
              * @description Time since it last ran [min]
@@ -9678,7 +9685,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
             /** Unit */
             unit: string;
             /**
@@ -9717,7 +9724,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
             /** Value */
             value: number;
         };
@@ -10558,7 +10565,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "no_line_pct" | "overload_rest_min" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi" | "breakdown_hours" | "summer_cost_factor" | "follow_up_days" | "circuit_days" | "order_days";
+            name: "lra_rla_ratio_low" | "lra_rla_ratio_high" | "mca_agreement_a" | "mca_agreement_pct" | "va_per_ton_low" | "va_per_ton_high" | "supply_tolerance_pct" | "running_watch_ratio" | "running_fail_ratio" | "running_low_ratio" | "hot_day_f" | "inrush_no_evidence_ratio" | "inrush_low_ratio" | "not_turning_low_ratio" | "not_turning_high_ratio" | "compare_volts_pct" | "compare_outdoor_f" | "compare_rest_min" | "learning_starts" | "dead_limit_v" | "dead_stop_v" | "make_safe_minutes" | "bleed_seconds" | "bleed_overload" | "meter_proof_pct" | "winding_sum_ohm" | "winding_sum_pct" | "winding_tell_pct" | "winding_phase_pct" | "turn_short_pct" | "turn_short_cold_pct" | "run_capacitor_pct" | "capacitor_series_pct" | "contactor_drop_watch_v" | "contactor_drop_replace_v" | "coil_pull_in_v" | "volt_imbalance_pct" | "amp_imbalance_pct" | "neutral_shift_v" | "segment_excess_pct" | "no_line_pct" | "overload_rest_min" | "start_dip_pct" | "source_dip_pct" | "relay_contact_ohm" | "relay_coil_low_ohm" | "relay_coil_high_ohm" | "ptc_low_ohm" | "ptc_high_ohm" | "bleeder_pct" | "tap_seconds" | "start_seconds" | "equal_pressure_psi" | "pressure_ratio_high" | "pressure_ratio_low" | "superheat_low_f" | "superheat_high_f" | "subcooling_low_f" | "subcooling_high_f" | "long_line_ft" | "line_rise_ft" | "insulation_low_megohm" | "insulation_watch_megohm" | "panel_dip_pct" | "path_loss_pct" | "very_slow_seconds" | "capacitor_open_pct" | "idle_days_many" | "decided_probability" | "start_branch_dead_pct" | "capacitor_poor_pct" | "told_weight" | "hot_climate_f" | "ptc_cycles_per_hour" | "start_capacitor_current" | "start_capacitor_overdrive" | "start_uf_per_ton_low" | "start_uf_per_ton_high" | "transformer_share_pct" | "labor_rate_per_hour" | "voltage_drop_pct" | "mca_gap_pct" | "mocp_over_pct" | "ground_tolerance_pct" | "fan_locked_ratio" | "start_power_factor" | "element_amps_pct" | "cold_ohms_pct" | "volts_agree_v" | "reading_spread_pct" | "winding_zero_ohm" | "later_trip_ratio" | "later_heavy_ratio" | "kit_stall_ratio" | "closing_angle_pct" | "vacuum_saturation_f" | "condensing_over_high_f" | "condensing_over_low_f" | "gauge_psi" | "breakdown_hours" | "summer_cost_factor" | "follow_up_days" | "circuit_days" | "order_days" | "contactor_life_count";
             /**
              * Other Practice
              * @description What others do
@@ -11239,7 +11246,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "outdoor_f";
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
             /** Seconds */
             seconds: number | null;
             /**
@@ -11710,6 +11717,34 @@ export interface components {
             status: "running" | "done" | "cancelled" | "failed";
             /** Total */
             total: number;
+        };
+        /**
+         * Switchings
+         * @description Starts a day, lately and before.
+         */
+        Switchings: {
+            /**
+             * Before Per Day
+             * @description Over all earlier visits [1/d]
+             */
+            before_per_day: number | null;
+            /**
+             * More
+             * @description Whether it starts far more often than it did
+             */
+            more: boolean;
+            /**
+             * Per Day
+             * @description Since the visit before the last count [1/d]
+             */
+            per_day: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Words */
+            words: string;
         };
         /**
          * TabCount

@@ -64,6 +64,40 @@ def capacitor_history(seed: int, visits: int = 6) -> CapacitorHistory:
     )
 
 
+@dataclass(frozen=True)
+class StartHistory:
+    """Yearly start times of one unit up to today, and the day its mean start truly passes the limit."""
+
+    limit_s: float
+    seen: list[Seen]
+    now: datetime
+    passes_at: datetime | None
+
+
+def start_history(seed: int, visits: int = 6, limit_s: float = 0.5) -> StartHistory:
+    """Return a unit whose drag grows: one start scatters by a fifth from the instant of closing alone."""
+    rng = np.random.default_rng(seed)
+    first, rate = float(rng.uniform(0.15, 0.42)), 0.015 * float(np.exp(rng.normal(0, 0.9)))
+    days = np.arange(0, int(40 * YEAR_DAYS), 30)
+    steps = rng.normal(0, 0.018 * np.sqrt(30 / YEAR_DAYS), len(days))
+    true = first + rate * days / YEAR_DAYS + np.cumsum(steps)
+    over = np.flatnonzero(true > limit_s)
+    people = rng.choice(["A", "B", "C"], size=visits, p=[0.5, 0.35, 0.15])
+    hand = {p: float(rng.normal(0, 0.03)) for p in "ABC"}
+    seen = []
+    for k in range(visits):
+        day = (0.5 + k) * YEAR_DAYS + float(rng.normal(0, 25))
+        mean = float(np.interp(day, days, true))
+        read = mean * (1 + float(rng.uniform(-0.2, 0.2))) + hand[str(people[k])] + float(rng.normal(0, 0.04))
+        seen.append(Seen(round(max(0.03, read), 2), START + timedelta(days=day), str(people[k])))
+    return StartHistory(
+        limit_s=limit_s,
+        seen=seen,
+        now=seen[-1].at,
+        passes_at=START + timedelta(days=float(days[over[0]])) if len(over) else None,
+    )
+
+
 def amps_history(seed: int, visits: int = 6) -> tuple[list[Drawn], float, float]:
     """Return a unit's running amps over the visits, its true amps at 95 °F, and its true rise per °F."""
     rng = np.random.default_rng(seed)

@@ -1,15 +1,26 @@
 """Forecasts of wear: what they may say, what they must not, and how often they are right."""
 
 from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
 from statistics import median
 
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from orange_crank.bench.histories import capacitor_history
+from orange_crank.bench.histories import capacitor_history, start_history
+from orange_crank.core.logbook.switchings import counted, switchings
 from orange_crank.core.logbook.trend import trend
-from orange_crank.core.logbook.wear import CAPACITOR, CONTACT_DROP, YEAR_DAYS, Seen, between, forecast
+from orange_crank.core.logbook.wear import (
+    CAPACITOR,
+    CONTACT_DROP,
+    CYCLES,
+    START_TIME,
+    YEAR_DAYS,
+    Seen,
+    between,
+    forecast,
+)
 
 START = datetime(2020, 5, 1, 12, tzinfo=UTC)
 LABEL, LOW = 45.0, 42.3
@@ -191,3 +202,70 @@ def test_one_odd_reading_does_not_turn_a_slope(slope: float, visits: int, odd: i
     found = trend(yearly(*values), "inrush_a", "Inrush", "A")
     assert found is not None
     assert found.per_year == pytest.approx(slope, abs=6.5)
+
+
+def test_the_interval_of_longer_starts_covers_about_nine_of_ten() -> None:
+    inside = total = 0
+    for seed in range(40_000, 40_400):
+        h = start_history(seed, 6)
+        if h.passes_at is None or h.passes_at <= h.now or h.seen[-1].value > h.limit_s:
+            continue
+        found = forecast(h.seen, wear=START_TIME, scale=h.limit_s, limit=h.limit_s, now=h.now)
+        if found is None or found.state == "passed":
+            continue
+        total += 1
+        day = h.passes_at.date()
+        inside += (found.earliest is None or day >= found.earliest) and (
+            found.latest is None or day <= found.latest
+        )
+    assert total > 150
+    assert 0.85 <= inside / total <= 0.98
+
+
+counts = st.lists(
+    st.tuples(st.integers(0, 4_000), st.floats(0, 2_000_000)),
+    min_size=0,
+    max_size=8,
+    unique_by=lambda p: p[0],
+)
+
+
+@given(counts)
+def test_a_count_that_falls_begins_anew_and_a_rate_is_never_negative(points: list[tuple[int, float]]) -> None:
+    seen = [Seen(value, START + timedelta(days=day)) for day, value in points]
+    kept = counted(seen)
+    assert all(a.value <= b.value and a.at < b.at for a, b in pairwise(kept))
+    told_ = switchings(seen)
+    if told_ is None:
+        assert len(kept) < 2 or (kept[-1].at - kept[0].at).days < 7
+        return
+    assert told_.per_day >= 0
+    assert told_.before_per_day is None or told_.before_per_day >= 0
+    assert not told_.more or "short cycling" in told_.words
+
+
+def test_starts_a_day_are_held_against_those_before() -> None:
+    steady = [Seen(n, START + timedelta(days=d)) for d, n in ((0, 1_000), (365, 8_300), (730, 15_600))]
+    often = [*steady, Seen(20_000, START + timedelta(days=760))]
+    plain, more = switchings(steady), switchings(often)
+    assert plain is not None
+    assert more is not None
+    assert (plain.per_day, plain.before_per_day, plain.more) == (20.0, 20.0, False)
+    assert more.more
+    assert more.words.startswith("147 starts a day since")
+    assert switchings(steady[:1]) is None
+
+
+def test_a_count_far_from_its_life_gets_no_date_and_one_near_it_does() -> None:
+    def at(*values: float) -> object:
+        seen = yearly(*values)
+        return forecast(
+            seen, wear=CYCLES, scale=1e6, limit=1e6, now=seen[-1].at, title="Contactor", unit="starts"
+        )
+
+    far, near = at(10_000, 20_000, 30_000), at(700_000, 790_000, 880_000)
+    assert far is not None
+    assert near is not None
+    assert "far" == far.state  # type: ignore[attr-defined]
+    assert "due" == near.state  # type: ignore[attr-defined]
+    assert "1,000,000 starts" in near.words  # type: ignore[attr-defined]

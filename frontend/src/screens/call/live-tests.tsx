@@ -261,6 +261,13 @@ function LiveRun({ call }: { call: Call }) {
             onFocus={() => setFocus('')}
             blocked={why(gates.record)}
           />
+          <KeptFigure
+            call={call}
+            kept={kept}
+            quantity="cycles_count"
+            onFocus={() => setFocus('')}
+            blocked={why(gates.record)}
+          />
         </div>
       </div>
     </Form>

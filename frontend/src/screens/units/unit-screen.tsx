@@ -104,11 +104,26 @@ export function UnitScreen() {
           title="Start took"
           unit="s"
           band={book.bands.find((b) => b.quantity === 'start_time_s')}
+          ahead={book.slowing ?? undefined}
           points={starts
             .filter((s) => s.quantity === 'inrush_a' && s.seconds !== null)
             .map((s) => ({ ...s, value: s.seconds as number }))}
         />
       </div>
+      {(book.switchings || book.slowing) && (
+        <ul aria-label="Starts" className="pt-3">
+          {book.switchings && (
+            <li>
+              {book.switchings.more ? (
+                <VerdictMark verdict="watch" word={book.switchings.words} />
+              ) : (
+                book.switchings.words
+              )}
+            </li>
+          )}
+          {book.slowing && <li>{book.slowing.words}</li>}
+        </ul>
+      )}
       {book.trends.some((t) => t.sure) && (
         <ul className="pt-3">
           {book.trends

@@ -57,7 +57,7 @@ OWN_READINGS: Mapping[PartKind, frozenset[Quantity]] = {
     "run_capacitor": _RUN,
     "fan_capacitor": _FAN,
     "dual_capacitor": _RUN | _FAN,
-    "contactor": frozenset({"contactor_look", "coil_ohm", "coil_v", "contactor_drop_v"}),
+    "contactor": frozenset({"contactor_look", "coil_ohm", "coil_v", "contactor_drop_v", "cycles_count"}),
     "start_kit": frozenset({"start_cap_uf"}),
     "compressor": _COMPRESSOR,
     "fan_motor": frozenset({"fan_a"}),

@@ -5,12 +5,22 @@ from datetime import datetime
 
 from pydantic import Field
 
-from orange_crank.core.call.changes import OWN_READINGS
+from orange_crank.core.call.changes import OWN_READINGS, PartKind
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.visits import EarlierReading, Visit, same_part
 from orange_crank.core.logbook.baseline import Baseline, Drawn, against_baseline, baseline
+from orange_crank.core.logbook.switchings import Switchings, counted, switchings
 from orange_crank.core.logbook.trend import TrendLine, trend
-from orange_crank.core.logbook.wear import CAPACITOR, CONTACT_DROP, Forecast, Seen, Wear, forecast
+from orange_crank.core.logbook.wear import (
+    CAPACITOR,
+    CONTACT_DROP,
+    CYCLES,
+    START_TIME,
+    Forecast,
+    Seen,
+    Wear,
+    forecast,
+)
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.nomenclature import Finding, Frozen
@@ -32,7 +42,11 @@ class Band(Frozen):
 class Logbook(Frozen):
     """What a unit's visits say over the years."""
 
-    forecasts: list[Forecast]
+    forecasts: list[Forecast] = Field(description="Of parts that wear out and are replaced")
+    slowing: Forecast | None = Field(
+        description="When starts are expected to take longer than the shop's limit: a sign, not a part"
+    )
+    switchings: Switchings | None = Field(description="Starts a day, by an electronic contactor's count")
     baseline: Baseline | None
     latest_amps: Finding | None = Field(
         description="The last running amps against this unit's own line, drawn from the visits before"
@@ -59,6 +73,8 @@ def read_logbook(visits: Sequence[Visit], plate: Plate | None, limits: Standards
     line = baseline(past)
     return Logbook(
         forecasts=_forecasts(kept, visits, plate, limits, now),
+        slowing=_slowing(kept, visits, limits, now),
+        switchings=switchings(_seen(kept, "cycles_count")),
         baseline=baseline(drawn),
         latest_amps=against_baseline(line, today) if line is not None and today is not None else None,
         trends=[t for q in TRENDS if (t := _trend(kept, q)) is not None],
@@ -136,7 +152,45 @@ def _forecasts(
         found.append(_forecast(kept, visits, quantity, CAPACITOR, label, low, now))
     replace_v = limits.contactor_drop_replace_v
     found.append(_forecast(kept, visits, "contactor_drop_v", CONTACT_DROP, replace_v, replace_v, now))
+    life = limits.contactor_life_count
+    found.append(_forecast(kept, visits, "cycles_count", CYCLES, life, life, now))
     return [f for f in found if f is not None]
+
+
+# A start is another start once one of these was changed.
+_OF_A_START: frozenset[PartKind] = frozenset(
+    {"compressor", "run_capacitor", "dual_capacitor", "start_kit", "soft_starter", "contactor", "supply"}
+)
+
+
+def _slowing(
+    kept: Sequence[EarlierReading], visits: Sequence[Visit], limits: Standards, now: datetime
+) -> Forecast | None:
+    """Return when starts pass the shop's limit, by those since what makes a start was last changed."""
+    changed = [c.made_at for v in visits for c in v.changes if c.part in _OF_A_START]
+    since = max(changed, default=None)
+    seen = [
+        Seen(seconds, r.taken_at, r.person, r.plus_minus if r.quantity == "start_time_s" else None)
+        for r in sorted(kept, key=lambda r: r.taken_at)
+        if (seconds := r.value if r.quantity == "start_time_s" else _seconds(r)) is not None
+        and seconds > 0
+        and (since is None or r.taken_at > since)
+    ]
+    limit = limits.start_seconds
+    return forecast(
+        seen,
+        wear=START_TIME,
+        scale=limit,
+        limit=limit,
+        now=now,
+        quantity="start_time_s",
+        title="Start time",
+        unit="s",
+    )
+
+
+def _seconds(r: EarlierReading) -> float | None:
+    return r.seconds if r.quantity == "inrush_a" else None
 
 
 def _forecast(
@@ -149,9 +203,15 @@ def _forecast(
     now: datetime,
 ) -> Forecast | None:
     note = QUANTITIES[quantity]
-    title = {"run_cap_uf": "Run capacitor", "fan_cap_uf": "Fan capacitor"}.get(quantity, "Contactor drop")
+    titles = {
+        "run_cap_uf": "Run capacitor",
+        "fan_cap_uf": "Fan capacitor",
+        "cycles_count": "Contactor",
+    }
+    title = titles.get(quantity, "Contactor drop")
+    seen = _seen(kept, quantity)
     return forecast(
-        _seen(kept, quantity),
+        counted(seen) if quantity == "cycles_count" else seen,
         wear=wear,
         scale=scale,
         limit=limit,

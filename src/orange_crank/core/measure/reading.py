@@ -52,6 +52,7 @@ Quantity = Literal[
     "line_v_idle",
     "line_v_run",
     "start_time_s",
+    "cycles_count",
     "outdoor_f",
 ]
 ValueKind = Literal["figure", "figure_or_open", "flag", "word"]
@@ -216,6 +217,15 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
             0.02,
             120,
             "First hum to steady hum: two taps, or the microphone. Survives a spoilt inrush shot.",
+        ),
+        _note(
+            "cycles_count",
+            "Starts counted",
+            "starts",
+            "any",
+            0,
+            1e8,
+            "The count on an electronic contactor's display.",
         ),
         _note(
             "outdoor_f",

@@ -121,6 +121,7 @@ StandardName = Literal[
     "follow_up_days",
     "circuit_days",
     "order_days",
+    "contactor_life_count",
 ]
 
 
@@ -275,6 +276,7 @@ class Standards:
     follow_up_days: float
     circuit_days: float
     order_days: float
+    contactor_life_count: float
 
     def rule(self, name: StandardName) -> str:
         """Name a standard as the rule a verdict stands on, with its value.
