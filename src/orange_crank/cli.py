@@ -284,6 +284,7 @@ def export_archive(
     unit: Annotated[int | None, typer.Option(help="Only this unit, by its number.")] = None,
 ) -> None:
     """Write the running server's records as an archive."""
+    from orange_crank.api.open_files import open_files
     from orange_crank.store import archive, shop_details
     from orange_crank.store.database import session
 
@@ -291,7 +292,7 @@ def export_archive(
     try:
         with session(), out.open("wb") as file:
             name = shop_details.get_shop().details.name
-            manifest = archive.write_archive(file, "by command", unit, name)
+            manifest = archive.write_archive(file, "by command", unit, name, open_files(unit, name))
     except CrankError as problem:
         out.unlink(missing_ok=True)
         raise _fail(problem) from None

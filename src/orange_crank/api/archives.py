@@ -9,6 +9,7 @@ from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from orange_crank.api.keyed import Key
+from orange_crank.api.open_files import open_files
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
 from orange_crank.core.nomenclature import Frozen
@@ -34,7 +35,8 @@ def _streamed(name: str, unit_id: int | None) -> StreamingResponse:
     file = tempfile.TemporaryFile()  # noqa: SIM115, closed by the stream that reads it
     try:
         with session():
-            archive.write_archive(file, "by download", unit_id, get_shop().details.name)
+            shop = get_shop().details.name
+            archive.write_archive(file, "by download", unit_id, shop, open_files(unit_id, shop))
     except BaseException:
         file.close()
         raise

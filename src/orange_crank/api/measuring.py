@@ -10,6 +10,7 @@ from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
 from orange_crank.api.keyed import Key
+from orange_crank.api.open_files import recording_of
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
 from orange_crank.core.measure.captured import CaptureComparison
@@ -279,16 +280,7 @@ def get_capture_file(capture_id: Number, form: Literal["csv", "comtrade"] = "csv
     """Return a capture as CSV, or as a packed COMTRADE record (.cfg and .dat)."""
     with session():
         kept = captures.load_capture(capture_id)
-    wave = kept.wave
-    channels = {"line_a": wave.line_a} | ({"line_v": wave.line_v} if wave.line_v is not None else {})
-    recording = Recording(
-        wave.sample_hz,
-        channels,
-        {"line_a": "A", "line_v": "V"},
-        start_s=kept.start_s,
-        stamp=kept.stamp,
-        hertz=wave.hertz,
-    )
+    recording = recording_of(kept)
     stem = f"capture-{capture_id}"
     if form == "csv":
         return Response(

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 from typing import Any
 
 from orange_crank.core.measure.reading import QUANTITIES
-from orange_crank.formats.record_csv import RecordRow
+from orange_crank.core.record_row import RecordRow
 from orange_crank.store.calls.view import CallOut
 from orange_crank.store.database import local_time
+from orange_crank.store.record_rows import leaves
 
 
 def rows_of_call(call: CallOut, shop: str) -> Iterator[RecordRow]:
@@ -14,7 +15,7 @@ def rows_of_call(call: CallOut, shop: str) -> Iterator[RecordRow]:
     common: dict[str, Any] = {"shop": shop, "site": call.site.name, "unit": call.unit, "call": call.id}
     if call.plate is not None and call.plate.plate is not None:
         at = local_time(call.plate.recorded_at)
-        for name, value in _flat(call.plate.plate.model_dump(exclude_none=True)):
+        for name, value in leaves(call.plate.plate.model_dump(exclude_none=True)):
             words = name.replace("_", " ").replace(".", " ")
             yield RecordRow(
                 **common,
@@ -55,7 +56,7 @@ def rows_of_call(call: CallOut, shop: str) -> Iterator[RecordRow]:
             note=e.note or "",
         )
     for t in call.tests:
-        for name, value in _flat(t.entry):
+        for name, value in leaves(t.entry):
             yield RecordRow(
                 **common,
                 kind="test",
@@ -78,15 +79,3 @@ def rows_of_call(call: CallOut, shop: str) -> Iterator[RecordRow]:
             person=c.person,
             number=c.id,
         )
-
-
-def _flat(entry: Any, name: str = "") -> Iterator[tuple[str, Any]]:
-    """Yield the leaves of an entry, each by its path."""
-    if isinstance(entry, dict):
-        for key, value in entry.items():
-            yield from _flat(value, f"{name}.{key}" if name else str(key))
-    elif isinstance(entry, list):
-        for i, value in enumerate(entry, 1):
-            yield from _flat(value, f"{name}.{i}")
-    elif entry is not None:
-        yield name, entry

@@ -9,7 +9,7 @@ import base64
 import hashlib
 import json
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import UTC, date, datetime
 from typing import Any, BinaryIO
 from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile, ZipInfo
@@ -60,6 +60,7 @@ FORMAT, VERSION = "orange-crank-archive", 1
 MOST_BYTES = 1_500_000_000  # unpacked; a larger one is refused before it is read
 MOST_MEMBERS = 200_000
 SHOP_UID = "shop_uid"
+READ_BACK = ("record/", "files/")  # the rest is for people and other programs
 # In the order they are written and read: what refers comes after what it refers to.
 OF_A_UNIT: tuple[type[peewee.Model], ...] = (
     Person, Site, Unit, ServiceCall, PlateVersion, PlateCompressor, PlateMotor, MakeSafeRecord,
@@ -123,7 +124,13 @@ def shop_uid() -> str:
 # Out ---------------------------------------------------------------------------------------------
 
 
-def write_archive(out: BinaryIO, person: str, unit_id: int | None = None, shop: str = "") -> Manifest:
+def write_archive(
+    out: BinaryIO,
+    person: str,
+    unit_id: int | None = None,
+    shop: str = "",
+    beside: Iterable[tuple[str, bytes]] = (),
+) -> Manifest:
     """Write the whole shop, or one unit, as an archive.
 
     Parameters
@@ -132,6 +139,7 @@ def write_archive(out: BinaryIO, person: str, unit_id: int | None = None, shop: 
     person : who asks for it
     unit_id : only this unit with its calls
     shop : how the shop is named
+    beside : files for people and other programs, by name; they are never read back
 
     Raises
     ------
@@ -168,6 +176,8 @@ def write_archive(out: BinaryIO, person: str, unit_id: int | None = None, shop: 
             counts[name_of(model)] = len(rows)
             text = json.dumps(rows, ensure_ascii=False, indent=1, sort_keys=True)
             member(f"record/{name_of(model)}.json", text.encode())
+        for name, data in beside:
+            member(name, data)
         member("schema.json", json.dumps(archive_schema(), indent=1, sort_keys=True).encode())
         unit_key = _key(mine, unit_id, keys[Unit]) if unit_id is not None else ""
         manifest = Manifest(
@@ -384,6 +394,10 @@ def _take_in(archive: ZipFile, manifest: Manifest) -> ImportReport:
                 number = _create(model, row, key, mine, local, archive, manifest)
                 new[table] = new.get(table, 0) + 1
             local[(table, key)] = number
+    for name in manifest.digests:
+        if not name.startswith(READ_BACK):
+            # Not read back, yet a damaged archive is damaged wherever it is.
+            _member(archive, manifest, name)
     return ImportReport(shop=manifest.shop, scope=manifest.scope, new=new, known=known, done=False)
 
 

@@ -17,7 +17,7 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
-from orange_crank.store.models import CaptureRow, ChangeMade, Person
+from orange_crank.store.models import CaptureRow, ChangeMade, Person, ServiceCall
 from orange_crank.store.standards import shop_standards
 
 MOST_SAMPLES = 4_000_000
@@ -167,6 +167,13 @@ class Kept:
     start_s: float
     stamp: datetime | None
     recorded_at: datetime
+
+
+def numbers(unit_id: int | None = None) -> list[int]:
+    """Return the numbers of all captures, or of one unit's."""
+    query = CaptureRow.select(CaptureRow.id).join(ServiceCall).order_by(CaptureRow.id)
+    wanted: Any = query if unit_id is None else query.where(ServiceCall.unit == unit_id)
+    return [number for (number,) in wanted.tuples()]
 
 
 def load_waveform(capture_id: int) -> tuple[str, Waveform]:
