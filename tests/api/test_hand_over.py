@@ -13,7 +13,7 @@ from icalendar import Calendar
 
 from orange_crank.store import database, logbook
 from tests.conftest import as_loaded
-from tests.doing import ok
+from tests.doing import make_safe_body, ok
 from tests.sentences import code_names, read_by_people
 
 LEAD, INES = {"Orange-Crank-Person": "3"}, {"Orange-Crank-Person": "2"}
@@ -582,3 +582,28 @@ def test_an_archive_is_sent_looked_at_and_brought_in_by_the_lead(client: TestCli
     assert (422, "archive") == (bad.status_code, bad.json()["errors"][0]["field"])
     whole = client.get("/api/archive.zip").content
     assert {} == ok(client.post("/api/archives", content=whole, headers=LEAD))["report"]["new"]
+
+
+def test_a_burnt_contactor_and_a_circuit_that_fails_are_options_too(client: TestClient) -> None:
+    before = options(client)
+    assert "contactor" not in before
+    call = ok(client.get(CALL))
+    ok(client.post(f"{CALL}/make-safe", json=make_safe_body(call)))
+    ok(client.post(f"{CALL}/readings", json={"quantity": "contactor_look", "value": "burnt"}))
+    take_cause(client, "contactor_worn")
+    shown = options(client)
+    assert shown["contactor"]["first"]
+    assert shown["contactor"]["part"]
+    assert shown["contactor"]["cost"]["total"] > 0
+    plain_of_it = f"{shown['contactor']['does']} {shown['contactor']['will_not']}"
+    assert not code_names(plain_of_it)
+
+
+def test_no_price_is_guessed_for_a_circuit(client: TestClient) -> None:
+    assert "circuit" not in options(client)
+    there = {"overcurrent_a": 100.0, "conductor_awg": "10"}
+    told = ok(client.post(f"{CALL}/circuit", json={"installed": there, "wiring": {"length_ft": 310.0}}))
+    assert not told["audit"]["ok"]
+    shown = options(client)
+    assert shown["circuit"]["cost"]["total"] is None
+    assert shown["circuit"]["notes"][0]

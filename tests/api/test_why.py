@@ -192,3 +192,27 @@ def test_the_new_causes_are_told_and_looked_at_on_why(client: TestClient) -> Non
         told = client.post("/api/calls/4/why", json=record | {"seen": seen})
         assert 201 == told.status_code, told.text
         assert chance(told.json(), cause) > 3 * before
+
+
+def test_a_signed_yes_to_the_trial_is_its_agreement_and_no_more(client: TestClient) -> None:
+    signed = {
+        "options": ["as_it_is"],
+        "name": "Hattie Voss",
+        "trial": True,
+        "shown_total": 0.0,
+        "heard_by": "by phone",
+    }
+    agreed = client.post("/api/calls/4/hand-over/agree", json=signed)
+    assert 201 == agreed.status_code, agreed.text
+    # Signed before everything is proved: the trial still comes last.
+    early = client.post("/api/calls/4/decisions", json=trial("started")).json()
+    assert "comes last" in early["detail"]
+    prove_it_locked(client)
+    why = client.get("/api/calls/4/why").json()
+    assert "Hattie Voss" == why["trial"]["agreed_with"]
+    assert not why["allowed"]["agree_trial"]["ok"]
+    assert why["allowed"]["end_trial"]["ok"]
+    assert 201 == client.post("/api/calls/4/decisions", json=trial("did_not_start")).status_code
+    told = client.get("/api/calls/4/why").json()
+    assert "did_not_start" == told["trial"]["result"]
+    assert "not charged" in told["result"]["condemn"]["trial"]

@@ -12486,6 +12486,8 @@ export interface components {
             in_complaint: ("hums_no_start" | "slow_start" | "starts_then_trips" | "controls_on_nothing_runs" | "starts_rarely" | "trips_at_once" | "trips_after_minutes" | "lights_dim" | "no_sound" | "starts_after_long_rest" | "rattles" | "contactor_hums" | "short_cycles" | "runs_hot" | "will_not_run_on_backup" | "fan_only" | "upgrade_only")[];
             record: components["schemas"]["WhyRecord"];
             result: components["schemas"]["DiagnoseOut"];
+            /** @description The trial of a start kit: agreed with whom, what came of it */
+            trial: components["schemas"]["Trial"] | null;
         };
         /**
          * WhyRecord

@@ -74,7 +74,7 @@ def entry_of_call(
         if not facts.seen_retired_by(one.what.quantity, one.place):
             found.append((one.place, one.what))
     found.sort(key=lambda f: f[0])
-    trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]
+    trials = facts.trials
     return DiagnoseIn(
         plate=facts.plate,
         symptoms=facts.told.symptoms,

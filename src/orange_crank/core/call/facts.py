@@ -10,7 +10,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.call.changes import OWN_READINGS, OWN_SEEN, OWN_TESTS, Change
 from orange_crank.core.call.circuit import CircuitLook
 from orange_crank.core.call.visits import Visit
-from orange_crank.core.call.why_record import Decided, SeenAt, WhyRecord
+from orange_crank.core.call.why_record import Decided, SeenAt, Trial, WhyRecord
 from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
 from orange_crank.core.diagnosis.model import Hypothesis, Measured
 from orange_crank.core.handover.money import Billed
@@ -134,6 +134,15 @@ class CallFacts:
         if self.confirmed is not None:
             return self.confirmed.confirmed.hypothesis
         return self.cause.decision.hypothesis if self.cause is not None else None
+
+    @property
+    def trials(self) -> list[Trial]:
+        """The trial of a start kit as it was agreed, then what came of it; a signed yes agrees to it too."""
+        told = [d.decision.trial for d in self.decisions if d.kind == "kit_trial" and d.decision.trial]
+        if told:
+            return told
+        signed = [a.agreement.name for a in self.agreed if a.agreement.trial]
+        return [Trial(agreed_with=signed[-1])] if signed else []
 
     @property
     def condemned(self) -> bool:

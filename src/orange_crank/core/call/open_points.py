@@ -204,8 +204,9 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         for work, f in last_fit.items()
         if decided.get(work, -1.0) < f.place
     ]
-    trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]
-    if trials and trials[-1].result is None:
+    # A yes signed to it in case it is needed is no trial to be made: the cause may have been another.
+    due = any(d.kind == "kit_trial" for d in facts.decisions) or facts.settled_cause == "locked_rotor"
+    if due and facts.trials and facts.trials[-1].result is None:
         points.append(
             OpenPoint(
                 code="TRIAL_OPEN",

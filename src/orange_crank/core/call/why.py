@@ -62,7 +62,7 @@ class WhyOfCall:
         if facts.status == "closed":
             return dict.fromkeys(WHY_GATES, CLOSED_CALL)
         first = condemn.missing[0].text if condemn.missing else "Do the next test of the Why rung."
-        trials = [d.decision.trial for d in facts.decisions if d.kind == "kit_trial" and d.decision.trial]
+        trials = facts.trials
         agreed = bool(trials)
         stopped = (
             shut(f"STOP. {self.result.stop.text}", self.result.stop.next_step) if self.result.stop else None
@@ -82,6 +82,8 @@ class WhyOfCall:
             or (
                 shut("A trial is agreed in writing before it is made.", "Write down who agreed first.")
                 if not agreed
+                else shut("A trial comes last: everything else is proved first.", first)
+                if condemn.missing and trials[-1].result is None
                 else shut("The trial's result is written down already.", "Go on by what came of it.")
                 if trials[-1].result is not None
                 else OPEN

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from pydantic import Field
 
 from orange_crank.core.aids.candidates import MINUTES
+from orange_crank.core.aids.contactor import ContactorIn, choose_contactor
 from orange_crank.core.aids.entry import AidOut, AidRanked
 from orange_crank.core.aids.parts import Counted
 from orange_crank.core.aids.run_capacitor import CapacitorIn, choose_capacitors
@@ -18,11 +19,14 @@ from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Frozen, say
 
 CAPACITOR_MIN = 30.0  # fetch, fit, measure running amps after
+CONTACTOR_MIN = 45.0  # leads one for one, tug, torque, coil proved before the line
 SAFE_VOLTS_AC = 440.0  # a can of this rating serves wherever a lower one does
 MOST_AIDS = 3
 _CAPACITOR_CAUSES = frozenset(
     {"run_capacitor_weak", "run_capacitor_open", "kit_masks_open_capacitor", "capacitor_wrong_value"}
 )
+_CONTACTOR_CAUSES = frozenset({"contactor_worn"})
+_CIRCUIT_CAUSES = frozenset({"breaker_weak_or_small", "segment_loss"})
 
 
 class WorkOption(Frozen):
@@ -59,7 +63,13 @@ def options_of(call: JudgedCall, aids: AidOut | None, stock: Sequence[Counted], 
     """
     base, why = judged_or_said(lambda: (start_on_call(call).start, None), lambda reason: (None, reason))  # type: tuple[StartIn | None, str | None]
     bare = _computed(base)
-    found = [o for o in (_capacitor(call, base, bare, stock, rates), _as_it_is(call, bare)) if o is not None]
+    offered = (
+        _capacitor(call, base, bare, stock, rates),
+        _contactor(call, stock, rates),
+        _circuit(call, rates),
+        _as_it_is(call, bare),
+    )
+    found = [o for o in offered if o is not None]
     if aids is not None:
         found += [
             _aid(a, bare, rates) for a in [a for a in aids.ranked if a.fits and a.aid != "none"][:MOST_AIDS]
@@ -110,6 +120,60 @@ def _capacitor(
         will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
         notes=[],
         first=call.facts.settled_cause in _CAPACITOR_CAUSES,
+    )
+
+
+def _contactor(call: JudgedCall, stock: Sequence[Counted], rates: Rates) -> WorkOption | None:
+    """Return a new contactor, where the cause or a test of this call asks for one."""
+    plate = call.facts.plate
+    asked = call.facts.settled_cause in _CONTACTOR_CAUSES
+    told = [t for t in call.dead if t.name.startswith("contactor") and t.verdict in ("watch", "fail")]
+    taken = {r.id: r.entry.quantity for r in call.facts.current}
+    drops = [
+        r
+        for r in call.readings
+        if taken.get(r.reading_id) == "contactor_drop_v"
+        and r.verdict in ("watch", "fail")
+        and r.old_part is None
+    ]
+    if plate is None or not (asked or told or drops):
+        return None
+    entry = ContactorIn(plate=plate, stock=list(stock) or None)
+    ranked = judged_or_said(lambda: choose_contactor(entry).ranked, lambda _: [])
+    best = ranked[0] if ranked else None
+    title = f"New contactor, {best.title}" if best is not None else "New contactor"
+    part = UsedPart(title=title, count=1, price=best.price if best is not None else None)
+    return WorkOption(
+        key="contactor",
+        title=title,
+        part=best.part if best is not None else None,
+        minutes=CONTACTOR_MIN,
+        cost=statement([part], CONTACTOR_MIN, rates),
+        does="The switch passes the voltage on again: what was lost across its contacts reaches the motor.",
+        will_not=["It does not mend a weak capacitor, a worn compressor or low voltage from the street."],
+        notes=[told[0].summary] if told else [drops[0].summary] if drops else [],
+        first=asked,
+    )
+
+
+def _circuit(call: JudgedCall, rates: Rates) -> WorkOption | None:
+    """Return the cheapest set of changes that makes the circuit meet code, where it does not."""
+    circuit = call.circuit
+    if circuit is None or circuit.ok or not circuit.fixes:
+        return None
+    words = "; ".join(change.text for change in circuit.fixes[0].changes)
+    # What a circuit costs depends on its run and its walls: no price is guessed.
+    part = UsedPart(title="Wiring and switchgear for the circuit", count=1, price=None)
+    return WorkOption(
+        key="circuit",
+        title="Correct the circuit",
+        part=None,
+        minutes=0.0,
+        cost=statement([part], 0.0, rates),
+        does="The wiring, its breaker and its switch then meet the electrical code for this unit.",
+        will_not=["It is priced after the run was looked at; a licensed electrician may have to do it."],
+        notes=[words],
+        first=call.facts.settled_cause in _CIRCUIT_CAUSES,
     )
 
 

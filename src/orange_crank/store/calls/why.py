@@ -14,7 +14,7 @@ from orange_crank.core.call.why import (
     standing_hazards,
     why_of_call,
 )
-from orange_crank.core.call.why_record import Decision, DecisionKind, WhyRecord
+from orange_crank.core.call.why_record import Decision, DecisionKind, Trial, WhyRecord
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut
 from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.errors import GateClosed
@@ -49,6 +49,7 @@ class WhyOut(Frozen):
     entry: DiagnoseIn = Field(description="The call as the diagnosis takes it; change it for a what-if")
     result: DiagnoseOut
     decisions: list[DecisionOut]
+    trial: Trial | None = Field(description="The trial of a start kit: agreed with whom, what came of it")
     in_complaint: list[Symptom] = Field(description="Symptoms the complaint already tells of")
     allowed: dict[WhyGate, Gate]
 
@@ -77,6 +78,7 @@ def _why_out(record: CallRecord, why: WhyOfCall) -> WhyOut:
             for r in record.decisions
             if r.kind in DIAGNOSED and (body := decision_body(r)) is not None
         ],
+        trial=record.facts.trials[-1] if record.facts.trials else None,
         allowed=dict(why.gates),
     )
 

@@ -25,8 +25,7 @@ export function Condemnation({
   const [sure, setSure] = useState(false)
   const [agreedWith, setAgreedWith] = useState('')
   const [killers, setKillers] = useState<string[]>([])
-  const trials = why.decisions.filter((d) => d.kind === 'kit_trial')
-  const agreed = trials.at(-1)?.decision.trial
+  const agreed = why.trial
   const condemned = why.decisions.findLast((d) => d.kind === 'condemned')
   const autopsy = why.decisions.findLast((d) => d.kind === 'why_it_died')
   const send = (kind: Schemas['NewDecision']['kind'], part: Partial<Schemas['Decision']>) =>
@@ -112,6 +111,7 @@ export function Condemnation({
       {condemn.trial && (
         <div className="my-2 border-l-[7px] border-orange bg-field p-3">
           <p>{condemn.trial}</p>
+          {agreed && !agreed.result && <p className="text-soft">Agreed with {agreed.agreed_with}.</p>}
           {onDecide && why.allowed.agree_trial?.ok && (
             <Form
               label="Trial of a start kit"
