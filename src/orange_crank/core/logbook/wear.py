@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 from scipy.linalg import cho_factor, cho_solve
+from scipy.optimize import brentq
 from scipy.special import log_ndtr, ndtr
 
 from orange_crank.core.nomenclature import Frozen, say
@@ -26,7 +27,8 @@ FARTHEST_YEARS = 30.0
 AT_LIMIT_DAYS = 30
 TOLD_YEARS = 10.0  # beyond it a date is not told
 _RATES = 72
-_HALVINGS = 16  # thirty years to four hours
+_HALF_A_DAY = 0.5 / YEAR_DAYS
+_UNLIKELY = 1e-5  # rates so much less likely than the likeliest are left out
 _GAPS, _GAP_WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
 _ODD = 2.5  # standard deviations beyond which a reading counts for less
 
@@ -296,28 +298,29 @@ def _date_at(
     share: float, rates: Array, weights: Array, gaps: Array, spread: float, wander: float, now: datetime
 ) -> date | None:
     """Return the day before which the limit is passed with a given probability; None beyond thirty years."""
-    low, high = 0.0, FARTHEST_YEARS
-    if _passed_by(high, rates, weights, gaps, spread, wander) < share:
+    likely = weights > _UNLIKELY * weights.max()
+    rates, gaps, weights = rates[likely], gaps[likely], weights[likely] / weights[likely].sum()
+
+    def over(years: float) -> float:
+        return _passed_by(years, rates, weights, gaps, spread, wander) - share
+
+    if over(FARTHEST_YEARS) < 0:
         return None
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        if _passed_by(middle, rates, weights, gaps, spread, wander) < share:
-            low = middle
-        else:
-            high = middle
-    return (now + timedelta(days=high * YEAR_DAYS)).date()
+    years = 0.0 if over(0.0) >= 0 else brentq(over, 0.0, FARTHEST_YEARS, xtol=_HALF_A_DAY)
+    return (now + timedelta(days=years * YEAR_DAYS)).date()
 
 
 def _passed_by(
     years: float, rates: Array, weights: Array, gaps: Array, spread: float, wander: float
 ) -> float:
     """Return the probability that the limit is passed within so many years."""
+    t = max(years, 1e-9)
     d = gaps[:, None] + spread * _GAPS[None, :]
     r = rates[:, None]
-    root = wander * np.sqrt(max(years, 1e-9))
+    root = wander * np.sqrt(t)
     safe = np.maximum(d, 1e-9)
-    chance = ndtr((r * years - safe) / root) + np.exp(
-        np.minimum(0.0, 2 * r * safe / wander**2 + log_ndtr(-(r * years + safe) / root))
+    chance = ndtr((r * t - safe) / root) + np.exp(
+        np.minimum(0.0, 2 * r * safe / wander**2 + log_ndtr(-(r * t + safe) / root))
     )
     chance = np.where(d <= 0, 1.0, np.minimum(chance, 1.0))
     return float(weights @ (chance @ (_GAP_WEIGHTS / _GAP_WEIGHTS.sum())))
