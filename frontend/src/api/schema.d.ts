@@ -2560,6 +2560,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page Of Units
+         * @description Return a stretch of the list of units, by site and name; go on after the last one.
+         */
+        get: operations["page_of_units"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units/{unit_id}": {
         parameters: {
             query?: never;
@@ -12279,6 +12299,19 @@ export interface components {
             unit: components["schemas"]["UnitOut"];
         };
         /**
+         * UnitsPage
+         * @description A stretch of the list of units.
+         */
+        UnitsPage: {
+            /**
+             * More After
+             * @description Ask again after this unit; None where the list ends
+             */
+            more_after: number | null;
+            /** Units */
+            units: components["schemas"]["UnitOut"][];
+        };
+        /**
          * UploadOut
          * @description A file that arrived, and what it looks like.
          */
@@ -15687,6 +15720,9 @@ export interface operations {
         parameters: {
             query?: {
                 status?: ("open" | "closed") | null;
+                /** @description Only older than this call */
+                before?: number | null;
+                most?: number;
             };
             header?: never;
             path?: never;
@@ -21579,6 +21615,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    page_of_units: {
+        parameters: {
+            query?: {
+                find?: string;
+                /** @description The last unit shown */
+                after?: number | null;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitsPage"];
                 };
             };
             /** @description Not on record */

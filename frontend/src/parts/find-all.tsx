@@ -12,6 +12,9 @@ const KINDS: Record<Schemas['Hit']['kind'], string> = {
   person: 'People',
 }
 
+/** So many of a kind are shown. */
+const MOST = 12
+
 /** Everything that goes with what is typed: sites, units, serials, complaints, notes, parts, people. */
 export function FindAll({ asked }: { asked: string }) {
   const [settled, setSettled] = useState(asked)
@@ -51,6 +54,14 @@ export function FindAll({ asked }: { asked: string }) {
                 </li>
               ))}
             </ul>
+            {kind === 'unit' && of.length >= MOST && (
+              <Link
+                to={`/units?find=${encodeURIComponent(settled)}`}
+                className="inline-flex min-h-11 items-center underline underline-offset-4"
+              >
+                All units that match
+              </Link>
+            )}
           </div>
         )
       })}

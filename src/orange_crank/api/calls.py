@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import Field
 
@@ -35,10 +35,14 @@ class ReadingSet(Frozen):
 
 
 @router.get("")
-def list_calls(status: Literal["open", "closed"] | None = None) -> list[listing.CallSummary]:
+def list_calls(
+    status: Literal["open", "closed"] | None = None,
+    before: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Only older than this call")] = None,
+    most: Annotated[int, Query(ge=1, le=listing.MOST_CALLS)] = listing.MOST_CALLS,
+) -> list[listing.CallSummary]:
     """Return calls, newest first."""
     with session():
-        return listing.list_calls(status)
+        return listing.list_calls(status, before, most)
 
 
 @router.post("", status_code=201)

@@ -14,7 +14,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import audit, begin, logbook, people, search, units
+from orange_crank.store import audit, begin, logbook, people, search, unit_pages, units
 from orange_crank.store.begin import NewShop
 from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
@@ -153,6 +153,17 @@ def list_units() -> list[units.UnitOut]:
     """Return all units."""
     with session():
         return units.list_units()
+
+
+@router.get("/units/page")
+def page_of_units(
+    find: Annotated[str, Query(max_length=200)] = "",
+    after: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="The last unit shown")] = None,
+    most: Annotated[int, Query(ge=1, le=200)] = unit_pages.PAGE,
+) -> unit_pages.UnitsPage:
+    """Return a stretch of the list of units, by site and name; go on after the last one."""
+    with session():
+        return unit_pages.page_of_units(find, after, most)
 
 
 @router.post("/units", status_code=201)

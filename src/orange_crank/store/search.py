@@ -41,7 +41,7 @@ QUERIES: tuple[tuple[HitKind, str], ...] = (
         "unit",
         """SELECT u.id, CONCAT(s.name, ' · ', u.name), CONCAT_WS(' · ', NULLIF(u.kind, ''),
            NULLIF(u.model, ''), NULLIF(u.serial, ''), NULLIF(u.note, '')), CONCAT('/units/', u.id)
-           FROM (SELECT id FROM unit WHERE MATCH (name, kind, note, serial, model)
+           FROM (SELECT id FROM unit WHERE MATCH (name, kind, note, serial, model, access_note)
                  AGAINST (%s IN BOOLEAN MODE) AND merged_into_id IS NULL LIMIT %s) f
            JOIN unit u ON u.id = f.id JOIN site s ON s.id = u.site_id""",
     ),

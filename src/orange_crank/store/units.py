@@ -1,6 +1,6 @@
 """Sites, units and their plates."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 from typing import Annotated
 
@@ -410,6 +410,12 @@ def list_units() -> list[UnitOut]:
     return _units_out(
         Unit.select(Unit, Site).join(Site).where(Unit.merged_into.is_null()).order_by(Site.name, Unit.name)
     )
+
+
+def units_of(ids: Sequence[int]) -> list[UnitOut]:
+    """Return units by their numbers, in the order asked for."""
+    found = {u.id: u for u in _units_out(Unit.select(Unit, Site).join(Site).where(Unit.id.in_(ids or [0])))}
+    return [found[i] for i in ids if i in found]
 
 
 def get_unit(unit_id: int) -> UnitOut:

@@ -1,6 +1,7 @@
+import { useMutation } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
-import { type CallSummary, problemOf } from '../../api/client'
+import { answer, type CallSummary, client, problemOf } from '../../api/client'
 import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
@@ -8,6 +9,7 @@ import { early } from '../../parts/early'
 import { FindAll } from '../../parts/find-all'
 import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
+import { LongList } from '../../parts/long-list'
 import { ProblemNote } from '../../parts/problem'
 import { StateWord } from '../../parts/state-word'
 import { CallTabs } from '../../parts/tabs'
@@ -15,13 +17,24 @@ import { clock, day } from '../../quantities/format'
 
 const NewCall = lazy(early(() => import('./new-call').then((m) => ({ default: m.NewCall }))))
 
+/** So many calls come at once. */
+const MOST = 500
+
 export function CallsScreen() {
   const calls = useCalls()
   const [find, setFind] = useState('')
   const [adding, setAdding] = useState(false)
   useKey((key) => key === 'n' && setAdding(true))
+  const [older, setOlder] = useState<CallSummary[]>([])
+  const all = [...(calls.data ?? []), ...older]
+  const go = useMutation({
+    mutationFn: (before: number) => answer(client.GET('/api/calls', { params: { query: { before } } })),
+    onSuccess: (found) => setOlder((old) => [...old, ...found]),
+  })
+  const last = all.at(-1)
+  const more = go.data ? go.data.length === MOST : (calls.data?.length ?? 0) === MOST
   const wanted = find.trim().toLowerCase()
-  const shown = (calls.data ?? []).filter((c) =>
+  const shown = all.filter((c) =>
     `${c.unit} ${c.site.name} ${c.site.place} ${c.complaint} ${c.kind}`.toLowerCase().includes(wanted),
   )
   const open = shown.filter((c) => c.status === 'open')
@@ -55,6 +68,12 @@ export function CallsScreen() {
         calls={closed}
         empty={wanted ? 'No closed call matches.' : 'No call was closed yet.'}
       />
+      {more && last && (
+        <Button className="mt-3" busy={go.isPending} onClick={() => go.mutate(last.id)}>
+          Older calls
+        </Button>
+      )}
+      <ProblemNote problem={problemOf(go.error)} />
       <FindAll asked={find} />
       {adding && (
         <Suspense fallback={<p role="status">Opening…</p>}>
@@ -72,35 +91,33 @@ function Group({ title, calls, empty }: { title: string; calls: CallSummary[]; e
         {title} <span className="figure text-soft">{calls.length}</span>
       </h2>
       {calls.length === 0 && <p className="py-3 text-soft">{empty}</p>}
-      <ul className="border-x-[7px] border-ink">
-        {calls.map((c) => (
-          <li key={c.id} className="border-b border-faint">
-            <Link
-              to={`/calls/${c.id}`}
-              className="grid grid-cols-[1fr_auto] gap-x-4 gap-y-0.5 px-3 py-2.5 hover:bg-plane sm:grid-cols-[13rem_1fr_auto]"
-            >
-              <span>
-                <span className="block font-bold">{c.site.name}</span>
-                <span className="block text-sm text-soft">{c.unit}</span>
+      <LongList rows={calls} keyOf={(c) => c.id} className="border-x-[7px] border-ink">
+        {(c) => (
+          <Link
+            to={`/calls/${c.id}`}
+            className="grid grid-cols-[1fr_auto] gap-x-4 gap-y-0.5 px-3 py-2.5 hover:bg-plane sm:grid-cols-[13rem_1fr_auto]"
+          >
+            <span>
+              <span className="block font-bold">{c.site.name}</span>
+              <span className="block text-sm text-soft">{c.unit}</span>
+            </span>
+            <span className="order-last col-span-2 min-w-0 break-words sm:order-none sm:col-span-1">
+              {c.complaint}
+              <span className="block text-sm text-soft">
+                {c.opened_by} · {c.readings} reading{c.readings === 1 ? '' : 's'}
               </span>
-              <span className="order-last col-span-2 min-w-0 break-words sm:order-none sm:col-span-1">
-                {c.complaint}
-                <span className="block text-sm text-soft">
-                  {c.opened_by} · {c.readings} reading{c.readings === 1 ? '' : 's'}
-                </span>
+            </span>
+            <span className="text-right">
+              {c.status === 'open' && c.clocks[0] && <ClockWord clock={c.clocks[0]} />}{' '}
+              {c.status === 'open' && <StateWord state={c.state} />}
+              <span className="figure block text-sm text-soft">
+                {day(c.opened_at)}
+                {c.status === 'open' ? ` ${clock(c.opened_at)}` : ''}
               </span>
-              <span className="text-right">
-                {c.status === 'open' && c.clocks[0] && <ClockWord clock={c.clocks[0]} />}{' '}
-                {c.status === 'open' && <StateWord state={c.state} />}
-                <span className="figure block text-sm text-soft">
-                  {day(c.opened_at)}
-                  {c.status === 'open' ? ` ${clock(c.opened_at)}` : ''}
-                </span>
-              </span>
-            </Link>
-          </li>
-        ))}
-      </ul>
+            </span>
+          </Link>
+        )}
+      </LongList>
     </section>
   )
 }

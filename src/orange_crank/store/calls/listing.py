@@ -12,6 +12,7 @@ from orange_crank.store.calls.decisions import CONFIRMED
 from orange_crank.store.calls.record import events_of, state_of
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now
+from orange_crank.store.errors import NotFound
 from orange_crank.store.models import DecisionRow, Person, Reading, ServiceCall, Site, Unit
 from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import SiteOut, site_out
@@ -52,9 +53,32 @@ class StartPoint(Frozen):
     taken_at: AwareDatetime
 
 
-def list_calls(status: Literal["open", "closed"] | None = None) -> list[CallSummary]:
-    """Return calls, newest first."""
-    return _summaries((ServiceCall.status == status) if status else None)
+def list_calls(
+    status: Literal["open", "closed"] | None = None, before: int | None = None, most: int = MOST_CALLS
+) -> list[CallSummary]:
+    """Return calls, newest first.
+
+    Parameters
+    ----------
+    status : only these
+    before : only calls ahead of this one in time: to go on where a list ended
+    most : how many
+
+    Raises
+    ------
+    NotFound : the call to go on from is not on record
+
+    """
+    where: Any = (ServiceCall.status == status) if status else None
+    if before is not None:
+        last = ServiceCall.get_or_none(ServiceCall.id == before)
+        if last is None:
+            raise NotFound(f"Call {before} is not on record.", next_step="Open the list again.")
+        older = (ServiceCall.opened_at < last.opened_at) | (
+            (ServiceCall.opened_at == last.opened_at) & (ServiceCall.id < before)
+        )
+        where = older if where is None else where & older
+    return _summaries(where, most)
 
 
 def calls_of_unit(unit_id: int) -> list[CallSummary]:
@@ -62,7 +86,7 @@ def calls_of_unit(unit_id: int) -> list[CallSummary]:
     return _summaries(ServiceCall.unit == unit_id)
 
 
-def _summaries(condition: peewee.Expression | None) -> list[CallSummary]:
+def _summaries(condition: peewee.Expression | None, most: int = MOST_CALLS) -> list[CallSummary]:
     query = (
         ServiceCall.select(ServiceCall, Unit, Site, Person)
         .join(Unit)
@@ -70,7 +94,7 @@ def _summaries(condition: peewee.Expression | None) -> list[CallSummary]:
         .switch(ServiceCall)
         .join(Person)
         .order_by(ServiceCall.opened_at.desc(), ServiceCall.id.desc())
-        .limit(MOST_CALLS)
+        .limit(most)
     )
     rows = list(query.where(condition) if condition is not None else query)
     ids = [r.id for r in rows]

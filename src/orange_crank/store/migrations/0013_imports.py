@@ -24,6 +24,8 @@ STATEMENTS = (
         KEY import_line_batch (batch_id),
         CONSTRAINT import_line_batch_of FOREIGN KEY (batch_id) REFERENCES import_batch (id)
     )""",
+    "ALTER TABLE unit DROP KEY unit_words",
+    "ALTER TABLE unit ADD FULLTEXT KEY unit_words (name, kind, note, serial, model, access_note)",
     "ALTER TABLE unit ADD COLUMN merged_into_id INT NULL, "
     "ADD CONSTRAINT unit_merged_into FOREIGN KEY (merged_into_id) REFERENCES unit (id)",
 )
