@@ -1,5 +1,6 @@
 """Handing a call over through the server: cause, cost, yes, papers, tasks, visits, calendar."""
 
+import io
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -10,8 +11,10 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 from icalendar import Calendar
+from PIL import Image
 
 from orange_crank.store import database, logbook
+from orange_crank.store.photos import add_photo
 from tests.conftest import as_loaded
 from tests.doing import make_safe_body, ok
 from tests.sentences import code_names, read_by_people
@@ -607,3 +610,19 @@ def test_no_price_is_guessed_for_a_circuit(client: TestClient) -> None:
     shown = options(client)
     assert shown["circuit"]["cost"]["total"] is None
     assert shown["circuit"]["notes"][0]
+
+
+def test_three_hundred_photographs_are_counted_and_do_not_drown_the_paper(client: TestClient) -> None:
+    small = io.BytesIO()
+    Image.new("RGB", (80, 60), "grey").save(small, "JPEG")
+    with database.session():
+        for i in range(300):
+            add_photo(4, "other", f"picture {i}", small.getvalue(), (80, 60), 1)
+    text = text_of(client.get(f"{CALL}/papers/technical.pdf").content)
+    assert "picture 23" in text
+    assert "picture 24" not in text
+    assert "276" in text
+    ok(client.get(f"{CALL}/hand-over"))
+    line = ok(client.get("/api/units/2/time-line"))
+    assert len(line["entries"]) < 200
+    assert ok(client.get(f"{CALL}/photos"))[299]["caption"] == "picture 299"
