@@ -6,6 +6,7 @@ import json
 import os
 import signal
 import socket
+import subprocess
 import sys
 import time
 from collections.abc import Iterator
@@ -206,13 +207,15 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     import uvicorn
 
     from orange_crank.api.app import create_app
+    from orange_crank.api.meters import MeterBench
     from orange_crank.demo import player
     from orange_crank.store import database
-    from orange_crank.store.server import MariaDbServer
+    from orange_crank.store.server import MariaDbServer, free_port
     from orange_crank.store.shop_facts import is_demo
 
     server = MariaDbServer(folder / "mariadb", _tell)
     state = folder / "running.json"
+    bench: subprocess.Popen[bytes] | None = None
 
     def leave(number: int, _: Any) -> None:
         raise SystemExit(128 + number)
@@ -231,12 +234,20 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         with database.session():
             runs_demo = demo and is_demo()
         server.watch()
+        bench_port = settings.bench_port or (free_port() if runs_demo else None)
+        if runs_demo and bench_port is not None:
+            bench = _start_bench(bench_port)
         state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": server.port}))
         config = uvicorn.Config(
             create_app(
                 settings.web_dir if (settings.web_dir / "index.html").exists() else None,
                 folder / "uploads",
                 player.reload if runs_demo else None,
+                MeterBench(
+                    bench_port,
+                    folder / "meters",
+                    frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip()),
+                ),
             ),
             host=settings.host,
             port=settings.port,
@@ -252,8 +263,55 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         pass
     finally:
         state.unlink(missing_ok=True)
+        if bench is not None:
+            bench.terminate()
+            bench.wait(timeout=10)
         server.stop()
         _tell("Stopped. Nothing was lost.")
+
+
+def _start_bench(port: int) -> "subprocess.Popen[bytes]":
+    """Start the bench as a process of its own; it ends with the server."""
+    return subprocess.Popen(
+        [sys.executable, "-m", "orange_crank.cli", "bench", "--port", str(port)],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+
+
+@app.command()
+def bench(
+    port: Annotated[int, typer.Option(min=1, max=65535, help="Port to listen on.")] = 5020,
+    host: Annotated[str, typer.Option(help="Address; loopback unless told otherwise.")] = "127.0.0.1",
+    seed: Annotated[
+        int | None, typer.Option(help="A made-up unit with a hidden fault; left out: the demo's.")
+    ] = None,
+) -> None:
+    """Serve a unit that is not there, with its meters, by Modbus/TCP until Ctrl-C."""
+    import asyncio
+
+    from orange_crank.bench.meter import Meter
+    from orange_crank.bench.scenarios import PLATES, make_case
+    from orange_crank.bench.server import Bench
+    from orange_crank.bench.unit import Setup, SimulatedUnit, setup_of
+    from orange_crank.core.motor.warm import warm as warm_model
+    from orange_crank.core.plate import Plate
+
+    def leave(_: int, __: Any) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, leave)
+    # The demo's ticket office: a weak run capacitor on a long feeder.
+    demo_unit = Setup(
+        plate=Plate.model_validate(PLATES[0]), run_cap_uf=38.9, source_ohm=0.16, equal_torque_pct=18.0
+    )
+    unit = SimulatedUnit(demo_unit if seed is None else setup_of(make_case(seed)))
+    if _port_taken(host, port):
+        raise _stop_with(f"Port {port} is taken by another program.", "Choose another: --port")
+    warm_model()  # a first start that compiles would keep a meter waiting
+    print(f"A unit and its meters at {host}:{port} (Modbus/TCP). Ctrl-C ends it.", file=sys.stderr)
+    with contextlib.suppress(KeyboardInterrupt):
+        asyncio.run(Bench(Meter(unit)).serve(host, port))
 
 
 def _connect() -> None:

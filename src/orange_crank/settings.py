@@ -18,6 +18,10 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=1, le=65535)
     data_dir: Path = ROOT / ".data"
+    bench_port: int = Field(
+        default=0, ge=0, le=65535, description="Of the bench; 0: a free one with the demo, else none"
+    )
+    meter_hosts: str = Field(default="", description="Other machines meters may be on, by commas")
     zone: str = Field(default="", description="The shop's time zone by name; the machine's if left out")
     web_dir: Path = ROOT / "frontend" / "dist"
 

@@ -2020,6 +2020,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Meters
+         * @description Return the meters that may be read.
+         */
+        get: operations["list_meters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meters/{key}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arm Meter
+         * @description Arm a meter's one-shot anew.
+         */
+        post: operations["arm_meter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meters/{key}/dial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Meter
+         * @description Turn a meter's dial and move its probes, where its map says how.
+         */
+        post: operations["set_meter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meters/{key}/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream
+         * @description Tell a meter's values as they come (``values``), or why none do (``lost``), as server-sent events.
+         */
+        get: operations["stream"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meters/{key}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Unit
+         * @description Move a switch of a simulated unit, where the meter's map knows one.
+         */
+        post: operations["switch_unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves": {
         parameters: {
             query?: never;
@@ -6151,6 +6251,26 @@ export interface components {
             wanted: string;
         };
         /**
+         * Fill
+         * @description A reading a live value may be taken as.
+         */
+        Fill: {
+            /** Conductor */
+            conductor: ("common" | "run" | "start" | "whole_unit" | "panel") | null;
+            /** Mode */
+            mode: ("inrush" | "max_hold" | "peak" | "energy_monitor" | "waveform") | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
+            /**
+             * Volts
+             * @description Line volts at this moment, where the meter gives them too [V]
+             */
+            volts: number | null;
+        };
+        /**
          * Finding
          * @description One judgement with the evidence it stands on.
          */
@@ -7644,6 +7764,49 @@ export interface components {
             samples: string[];
         };
         /**
+         * LiveValue
+         * @description A value as it comes, and what it may be taken as.
+         */
+        LiveValue: {
+            fill: components["schemas"]["Fill"] | null;
+            shown: components["schemas"]["Shown"];
+        };
+        /**
+         * LiveValues
+         * @description What a meter gives at one moment.
+         */
+        LiveValues: {
+            /**
+             * Connected
+             * @description How many read this meter, where it tells
+             */
+            connected: number | null;
+            /**
+             * Mode
+             * @description Where its dial stands, where it tells
+             */
+            mode: string | null;
+            /**
+             * Place
+             * @description Where its probes are, where it tells
+             */
+            place: string | null;
+            /**
+             * Switches
+             * @description Switches of a simulated unit, and how they stand
+             */
+            switches: {
+                [key: string]: boolean;
+            };
+            /** Values */
+            values: components["schemas"]["LiveValue"][];
+            /**
+             * Waits
+             * @description Armed, and the shot not spent yet
+             */
+            waits: boolean;
+        };
+        /**
          * Load
          * @description What the compressor asks of its motor.
          */
@@ -7716,6 +7879,16 @@ export interface components {
             switchings: components["schemas"]["Switchings"] | null;
             /** Trends */
             trends: components["schemas"]["TrendLine"][];
+        };
+        /**
+         * Lost
+         * @description Why nothing comes, and what to do.
+         */
+        Lost: {
+            /** Detail */
+            detail: string;
+            /** Next Step */
+            next_step: string;
         };
         /**
          * LotLine
@@ -8021,6 +8194,32 @@ export interface components {
             mode: "inrush" | "max_hold" | "peak" | "energy_monitor" | "waveform";
             /** Returns */
             returns: string;
+        };
+        /**
+         * MeterOut
+         * @description A meter that may be read.
+         */
+        MeterOut: {
+            /** Can Arm */
+            can_arm: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Modes
+             * @description What its dial can be turned to, where it can be told
+             */
+            modes: string[];
+            /** Name */
+            name: string;
+            /** Places */
+            places: string[];
+            /**
+             * Trouble
+             * @description Why its map cannot be used, where it cannot
+             */
+            trouble: string | null;
+            /** Where */
+            where: string;
         };
         /**
          * MeterProof
@@ -10482,6 +10681,16 @@ export interface components {
             torque_nm: number[];
         };
         /**
+         * Setting
+         * @description Where a meter's dial and probes go.
+         */
+        Setting: {
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+        };
+        /**
          * SettledStop
          * @description A stop that no longer stands, and how it was settled.
          */
@@ -10602,6 +10811,36 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Shown
+         * @description A value as a meter gives it now.
+         */
+        Shown: {
+            /** Mode */
+            mode: string | null;
+            /**
+             * Odd
+             * @description Why it cannot be, where it cannot
+             */
+            odd: string | null;
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "panel" | "line" | "load" | "pole" | "coil" | "start_winding" | "common" | "run" | "start" | "fan" | "whole_unit";
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "line_v" | "contactor_drop_v" | "coil_v" | "start_winding_v" | "running_a" | "run_a" | "start_a" | "fan_a" | "unit_a" | "inrush_a";
+            /** Unit */
+            unit: string;
+            /**
+             * Value
+             * @description None where the meter is not, or gives nothing that can be
+             */
+            value: number | null;
         };
         /**
          * Side
@@ -11737,6 +11976,16 @@ export interface components {
             status: "running" | "done" | "cancelled" | "failed";
             /** Total */
             total: number;
+        };
+        /**
+         * Switching
+         * @description A switch of a simulated unit, and how it shall stand.
+         */
+        Switching: {
+            /** On */
+            on: boolean;
+            /** What */
+            what: string;
         };
         /**
          * Switchings
@@ -19742,6 +19991,315 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LotLine"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_meters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arm_meter: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lost"] | null;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_meter: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Setting"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lost"] | null;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stream: {
+        parameters: {
+            query?: {
+                /** @description The call it is read on */
+                call?: number | null;
+                person?: number | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events: values, lost */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveValues"] | components["schemas"]["Lost"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_unit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switching"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lost"] | null;
                 };
             };
             /** @description Not on record */

@@ -30,12 +30,14 @@ from orange_crank.api import (
     lab,
     live,
     measuring,
+    meters,
     parts,
     problems,
     reference,
     shop,
     why,
 )
+from orange_crank.api.meters import MeterBench
 from orange_crank.api.uploads import Uploads
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
@@ -123,6 +125,7 @@ def create_app(
     web_dir: Path | None = None,
     uploads_dir: Path | None = None,
     reload_demo: Callable[[], None] | None = None,
+    meter_bench: MeterBench | None = None,
 ) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
@@ -150,6 +153,7 @@ def create_app(
     )
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     app.state.reload_demo = reload_demo
+    app.state.meters = meter_bench or MeterBench()
     problems.install(app)
     for module in (
         calc,
@@ -166,6 +170,7 @@ def create_app(
         handbook,
         imports,
         live,
+        meters,
     ):
         app.include_router(module.router)
 

@@ -10,7 +10,15 @@ from starlette.exceptions import HTTPException
 from starlette.responses import Response
 from starlette.types import Message
 
-from orange_crank.core.errors import BeyondTable, CrankError, GateClosed, InputProblem, Problem, input_problem
+from orange_crank.core.errors import (
+    BeyondTable,
+    CrankError,
+    GateClosed,
+    InputProblem,
+    OutOfReach,
+    Problem,
+    input_problem,
+)
 from orange_crank.formats.recording import FileProblem
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
 
@@ -23,6 +31,7 @@ STATUS: dict[type[CrankError], int] = {
     Conflict: 409,
     NotFound: 404,
     RecordsAway: 503,
+    OutOfReach: 503,
     FileProblem: 422,
 }
 

@@ -147,6 +147,12 @@ class BeyondTable(CrankError):
     title = "Beyond the table"
 
 
+class OutOfReach(CrankError):
+    """A device beside the program does not answer."""
+
+    title = "Out of reach"
+
+
 class GateClosed(CrankError):
     """The work asked for is not safe yet."""
 

@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { type Call, problemOf, type Rung } from '../../api/client'
 import { useCall, useEditCall } from '../../api/queries'
 import { Ladder } from '../../ladder/ladder'
+import { MeterLine } from '../../meter/use-meter'
 import { Boundary } from '../../parts/boundary'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/cooling'
@@ -86,13 +87,15 @@ export function CallScreen() {
           className={`relative min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
         >
           {rung ? (
-            <Workbench
-              call={call.data}
-              rung={rung}
-              onClose={() => navigate(`/calls/${id}`)}
-              onOpen={show}
-              onFinish={() => setClosing(true)}
-            />
+            <MeterLine callId={call.data.id}>
+              <Workbench
+                call={call.data}
+                rung={rung}
+                onClose={() => navigate(`/calls/${id}`)}
+                onOpen={show}
+                onFinish={() => setClosing(true)}
+              />
+            </MeterLine>
           ) : (
             <Start call={call.data} onOpen={show} />
           )}

@@ -11,6 +11,7 @@ import {
 import { useAddReading, useReference, useSafetyEvent } from '../../api/queries'
 import { type ClampPlace, ClampPlaces } from '../../drawings/clamps'
 import { ContactorFace } from '../../drawings/probes'
+import { MeterBar } from '../../meter/meter-bar'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
@@ -69,6 +70,7 @@ export function LiveTests({ call }: { call: Call }) {
           onDone={() => setCorrecting(null)}
         />
       )}
+      <MeterBar call={call} />
       <div data-run className="grid gap-5">
         <StartEntry call={call} />
         <LiveRun call={call} />

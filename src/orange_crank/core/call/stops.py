@@ -69,6 +69,7 @@ def find_stops(
 
     for stop, mended in (
         *_of_make_safe(facts, limits),
+        *_of_volts_seen(facts, limits),
         *_of_ground(facts, tests),
         *_of_tests(tests),
         *_of_hazards(facts, tests),
@@ -111,6 +112,31 @@ def _of_make_safe(facts: CallFacts, limits: Standards) -> list[Found]:
                     else None,
                 )
             )
+    return found
+
+
+def _of_volts_seen(facts: CallFacts, limits: Standards) -> list[Found]:
+    """Return what a live meter saw where the record said dead; a later proof that it is dead lifts it."""
+    found: list[Found] = []
+    for event in facts.events:
+        if event.kind != "volts_seen":
+            continue
+        proved = any(
+            e.kind == "made_safe"
+            and e.record is not None
+            and e.place > event.place
+            and judge_make_safe(e.record, limits).status == "proved"
+            for e in facts.events
+        )
+        stop = work_stop(
+            "STOP_LIVE",
+            text=f"The meter reads {event.detail or 'volts'} where the record said dead.",
+            key=f"volts-seen-{event.place:g}",
+            source="Live meter",
+            since=event.at,
+            lifted_by=_NEW_RECORD,
+        )
+        found.append((stop, "proved dead in a later record" if proved else None))
     return found
 
 

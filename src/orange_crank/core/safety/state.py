@@ -15,7 +15,7 @@ from orange_crank.core.safety.make_safe import MakeSafe, judge_make_safe
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 StateName = Literal["as_found", "dead_proved", "control_live", "live", "lapsed"]
-EventKind = Literal["caution_read", "control_live", "went_live", "lapsed", "made_safe"]
+EventKind = Literal["caution_read", "control_live", "went_live", "lapsed", "made_safe", "volts_seen"]
 Work = Literal["dead", "control", "live", "any"]
 
 LAPSE_REASONS = ("break", "out of sight", "unlocked", "other")
@@ -106,6 +106,9 @@ def call_state(
         elif event.kind == "lapsed":
             state, dead_since = "lapsed", None
             why = f"Proof lapsed: {event.detail or 'break'}. Prove dead again."
+        elif event.kind == "volts_seen":
+            state, dead_since = "lapsed", None
+            why = f"A meter reads {event.detail or 'volts'} where the record said dead. Hands out."
     if dead_since is not None:
         latest = max(m for m in (dead_since, last_recorded) if m is not None)
         if now < latest - CLOCK_SLACK:

@@ -1,5 +1,6 @@
 """Make-safe records, going live and the other steps that change what is safe; and lifting a stop."""
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Literal
 
@@ -7,7 +8,8 @@ from pydantic import AwareDatetime, Field
 
 from orange_crank.core.call.gates import GateName, require
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
-from orange_crank.core.nomenclature import Frozen, Sentence, Word
+from orange_crank.core.measure.live_meter import volts_on_dead
+from orange_crank.core.nomenclature import Frozen, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.store.calls.decisions import LIFTED, append
 from orange_crank.store.calls.journal import Entry, write_on
@@ -15,7 +17,7 @@ from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
-from orange_crank.store.models import MakeSafeRecord, SafetyEventRow
+from orange_crank.store.models import MakeSafeRecord, SafetyEventRow, ServiceCall
 
 CLOCKS_APART = timedelta(minutes=5)
 
@@ -101,7 +103,12 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
             next_step="Set the device's clock to network time, then save again.",
         )
     after = next(
-        (e for e in reversed(record.events) if e.kind in ("went_live", "lapsed", "control_live")), None
+        (
+            e
+            for e in reversed(record.events)
+            if e.kind in ("went_live", "lapsed", "control_live", "volts_seen")
+        ),
+        None,
     )
     if after is not None and taken < after.happened_at:
         raise Conflict(
@@ -110,6 +117,7 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
         )
 
 
+_CHANGES = frozenset({"went_live", "lapsed", "control_live", "volts_seen"})
 _GATE_OF: dict[str, GateName] = {
     "caution_read": "read_caution",
     "control_live": "control_live",
@@ -144,6 +152,41 @@ def add_safety_event(
             person=person_id,
         )
         return get_call(call_id, at)
+
+
+def volts_seen(
+    call_id: int, seen: Sequence[tuple[str, float]], person_id: int, at: datetime | None = None
+) -> bool:
+    """Write down volts that a live meter sees on a unit whose record says dead; tell whether there were any.
+
+    Seen again, nothing is written twice: from the first on the record says no longer dead.
+    """
+    with transaction() as held:
+        if ServiceCall.get_or_none((ServiceCall.id == call_id) & (ServiceCall.status == "open")) is None:
+            return False
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        found = volts_on_dead(record.facts.state.state, seen, record.judged.limits.dead_stop_v)
+        if found is None:
+            held.rollback()
+            return False
+        place, volts = found
+        SafetyEventRow.create(
+            call=call_id,
+            kind="volts_seen",
+            detail=f"{say(volts, 'V')} at {_PLACE_WORDS.get(place, place)}",
+            happened_at=journal.moment,
+            entry_no=journal.number,
+            person=person_id,
+        )
+    return True
+
+
+_PLACE_WORDS = {
+    "line": "the contactor's line side",
+    "load": "the contactor's load side",
+    "pole": "the contactor",
+}
 
 
 def _refuse_half_ready(event: NewSafetyEvent) -> None:

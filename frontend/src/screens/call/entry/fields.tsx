@@ -1,6 +1,8 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import type { Call, NewReading, Schemas } from '../../../api/client'
 import { useReference } from '../../../api/queries'
+import { besideOf } from '../../../meter/meter-bar'
+import { TakeLive } from '../../../meter/take-live'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { draftPlace, dropDraft, keepDraft, storedDraft } from '../../../parts/draft'
@@ -101,11 +103,11 @@ export function KeptFigure({
     else dropDraft(place)
     onText?.(next)
   }
-  const put = async (sure = false, given = value) => {
+  const put = async (sure = false, given = value, taken: Partial<NewReading> = {}) => {
     if (given === null) return
     if (blocked) return setState('held')
     if (!sure && surprising(call, quantity, given)) return setState('asked')
-    const entry: Entry = { quantity, value: given, ...beside, ...(spot ? { spot } : {}) }
+    const entry: Entry = { quantity, value: given, ...beside, ...taken, ...(spot ? { spot } : {}) }
     if (await kept.keep([entry])) {
       dropDraft(place)
       setState('kept')
@@ -162,6 +164,16 @@ export function KeptFigure({
           ) : undefined
         }
       />
+      {!blocked && (
+        <TakeLive
+          quantity={quantity}
+          onTake={(taken, live) => {
+            setText(figure(taken, 8))
+            onText?.(figure(taken, 8))
+            put(true, taken, live.fill ? besideOf(live.fill) : {})
+          }}
+        />
+      )}
       {openToo && (
         <Button
           className="mt-1 w-full px-1 text-sm"

@@ -3,6 +3,7 @@ import type { Call, NewReading } from '../../../api/client'
 import { useReference } from '../../../api/queries'
 import { type ClampPlace, ClampPlaces } from '../../../drawings/clamps'
 import { ContactorFace } from '../../../drawings/probes'
+import { TakeLive } from '../../../meter/take-live'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { draftPlace, dropDraft, keepDraft, storedDraft } from '../../../parts/draft'
@@ -233,8 +234,29 @@ export function StartEntry({ call }: { call: Call }) {
         <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
           <div className="hidden sm:block">{drawing(focus, draft.conductor)}</div>
           <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 content-start gap-3">
-            {at('idle', <FigureField {...field('idle', 'Volts before', 'line_v_idle')} />)}
-            {at('inrush', <FigureField {...field('inrush', 'Inrush', 'inrush_a')} />)}
+            {at(
+              'idle',
+              <>
+                <FigureField {...field('idle', 'Volts before', 'line_v_idle')} />
+                <TakeLive quantity="line_v_idle" onTake={(v) => change({ idle: figure(v, 8) })} />
+              </>,
+            )}
+            {at(
+              'inrush',
+              <>
+                <FigureField {...field('inrush', 'Inrush', 'inrush_a')} />
+                <TakeLive
+                  quantity="inrush_a"
+                  onTake={(v, live) =>
+                    change({
+                      inrush: figure(v, 8),
+                      mode: live.fill?.mode ?? draft.mode,
+                      conductor: live.fill?.conductor ?? draft.conductor,
+                    })
+                  }
+                />
+              </>,
+            )}
             {at('volts', <FigureField {...field('volts', 'Volts at the dip')} />)}
             {at(
               'seconds',
@@ -251,8 +273,20 @@ export function StartEntry({ call }: { call: Call }) {
                 options={reference.data?.outcomes ?? []}
               />
             </div>
-            {at('running', <FigureField {...field('running', 'Running amps', 'running_a')} />)}
-            {at('runningVolts', <FigureField {...field('runningVolts', 'Volts, running', 'line_v_run')} />)}
+            {at(
+              'running',
+              <>
+                <FigureField {...field('running', 'Running amps', 'running_a')} />
+                <TakeLive quantity="running_a" onTake={(v) => change({ running: figure(v, 8) })} />
+              </>,
+            )}
+            {at(
+              'runningVolts',
+              <>
+                <FigureField {...field('runningVolts', 'Volts, running', 'line_v_run')} />
+                <TakeLive quantity="line_v_run" onTake={(v) => change({ runningVolts: figure(v, 8) })} />
+              </>,
+            )}
           </div>
         </div>
         <p className="flex flex-wrap items-center gap-x-3 text-sm text-soft">

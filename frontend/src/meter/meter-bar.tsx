@@ -1,0 +1,237 @@
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, type Call, client, type NewReading, problemOf, type Schemas } from '../api/client'
+import { useAddReading } from '../api/queries'
+import { Button } from '../parts/button'
+import { Pick } from '../parts/pick'
+import { ProblemNote } from '../parts/problem'
+import { useReadOnly } from '../parts/read-only'
+import { figure } from '../quantities/format'
+import { type LiveValue, useMeterLine } from './use-meter'
+
+const PLACES: Record<string, string> = {
+  line: 'line side',
+  load: 'load side',
+  pole: 'across a closed pole',
+  coil: 'coil',
+  start_winding: 'S to C',
+  common: 'common (C)',
+  run: 'run (R)',
+  start: 'start (S)',
+  fan: 'fan',
+  whole_unit: 'whole unit, one leg',
+  panel: 'panel',
+}
+const MODES: Record<string, string> = {
+  off: 'off',
+  volts: 'volts',
+  volts_low_z: 'volts, low impedance',
+  amps: 'amps',
+  inrush: 'inrush',
+  max_hold: 'max hold',
+  peak: 'peak',
+}
+
+/** The meter that is read live: what it shows, its dial where it can be told, one tap to the record. */
+export function MeterBar({ call }: { call: Call }) {
+  const line = useMeterLine()
+  const closed = useReadOnly()
+  const meters = useQuery({ queryKey: ['meters'], queryFn: () => answer(client.GET('/api/meters')) })
+  const usable = meters.data?.filter((m) => !m.trouble) ?? []
+  const broken = meters.data?.filter((m) => m.trouble) ?? []
+  if (!line || closed || !meters.data || meters.data.length === 0) return null
+  const meter = usable.find((m) => m.key === line.key)
+  const shown = line.now?.values.filter((v) => v.shown.value !== null || v.shown.odd) ?? []
+  return (
+    <section aria-label="Live meter" className="border-2 border-line bg-field p-3">
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="min-w-44 flex-1">
+          <Pick
+            label="Meter, read live"
+            value={meter ? meter.key : ''}
+            onChange={line.connect}
+            options={[
+              { value: '', label: 'None: type what it shows' },
+              ...usable.map((m) => ({ value: m.key, label: m.name })),
+            ]}
+          />
+        </div>
+        {line.now?.connected && line.now.connected > 1 ? (
+          <p className="pb-3 text-sm font-bold text-watch">
+            △ {line.now.connected} read this meter: agree whose probes they are.
+          </p>
+        ) : null}
+      </div>
+      {broken.map((m) => (
+        <p key={m.key} className="pt-2 text-sm text-fail">
+          Map {m.key}: {m.trouble}
+        </p>
+      ))}
+      {meter && line.lost && (
+        <p role="alert" className="mt-2 border-l-[7px] border-unknown p-2">
+          <b>No values.</b> {line.lost.detail} → {line.lost.next_step}
+        </p>
+      )}
+      {meter && line.now && (
+        <>
+          <Dial meter={meter} now={line.now} />
+          <Switches meter={meter} standing={line.now.switches} />
+          {shown.length === 0 && (
+            <p className="pt-2 text-soft">
+              {line.now.waits
+                ? 'Armed: waits for the start.'
+                : 'The meter shows nothing: dial, place, and for inrush arm it first.'}
+            </p>
+          )}
+          <ul aria-label="Shown now" className="pt-1">
+            {shown.map((v) => (
+              <ShownLine key={`${v.shown.quantity} ${v.shown.place} ${v.shown.mode}`} call={call} live={v} />
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  )
+}
+
+/** What has a field of its own on the rung: it is taken there. */
+const FIELDED = new Set([
+  'line_v_idle',
+  'line_v_run',
+  'inrush_a',
+  'running_a',
+  'fan_a',
+  'coil_v',
+  'contactor_drop_v',
+])
+
+function ShownLine({ call, live }: { call: Call; live: LiveValue }) {
+  const add = useAddReading(call.id)
+  const { shown, fill } = live
+  return (
+    <li className="flex flex-wrap items-center gap-x-3 border-b border-faint py-1">
+      <span className="figure min-w-28 text-2xl">
+        {shown.value === null || shown.value === undefined ? '–' : `${figure(shown.value)} ${shown.unit}`}
+      </span>
+      <span className="min-w-0 flex-1 text-soft">
+        {PLACES[shown.place] ?? shown.place}
+        {shown.mode && `, ${MODES[shown.mode] ?? shown.mode}`}
+        {shown.odd && <span className="block text-fail">{shown.odd}</span>}
+      </span>
+      {fill && FIELDED.has(fill.quantity) && <span className="text-sm">Take it at its field.</span>}
+      {fill && !FIELDED.has(fill.quantity) && shown.value !== null && shown.value !== undefined && (
+        <Button
+          busy={add.isPending}
+          onClick={() =>
+            add.mutate({ quantity: fill.quantity, value: shown.value, ...besideOf(fill) } as NewReading)
+          }
+        >
+          Take {figure(shown.value)} {shown.unit}
+        </Button>
+      )}
+      <div className="basis-full empty:hidden">
+        <ProblemNote problem={problemOf(add.error)} />
+      </div>
+    </li>
+  )
+}
+
+/** What is kept with a value that is taken from a meter. */
+export function besideOf(fill: Schemas['Fill']): Partial<NewReading> {
+  return {
+    ...(fill.conductor ? { conductor: fill.conductor } : {}),
+    ...(fill.mode ? { mode: fill.mode } : {}),
+    ...(typeof fill.volts === 'number' && fill.quantity.endsWith('_a') ? { volts: fill.volts } : {}),
+  }
+}
+
+/** Dial and probes of a meter that can be told; another's are turned by hand. */
+function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveValues'] }) {
+  const { waits } = now
+  // What was just turned stands until the meter says so itself.
+  const [turned, setTurned] = useState<{ mode: string; place: string } | null>(null)
+  const mode = turned?.mode ?? now.mode ?? ''
+  const place = turned?.place ?? now.place ?? ''
+  const params = { path: { key: meter.key } }
+  const set = useMutation({
+    mutationFn: (next: { mode: string; place: string }) =>
+      answer(client.POST('/api/meters/{key}/dial', { params, body: next }).then(whole)),
+  })
+  const arm = useMutation({
+    mutationFn: () => answer(client.POST('/api/meters/{key}/arm', { params }).then(whole)),
+  })
+  if (meter.modes.length === 0 && !meter.can_arm) return null
+  const turn = (next: { mode: string; place: string }) => {
+    setTurned(next)
+    set.mutate(next, { onSettled: () => window.setTimeout(() => setTurned(null), 600) })
+  }
+  return (
+    <div className="grid grid-cols-2 items-end gap-3 pt-2 sm:grid-cols-3">
+      {meter.modes.length > 0 && (
+        <>
+          <Pick
+            label="Dial"
+            value={mode}
+            onChange={(m) => turn({ mode: m, place })}
+            options={meter.modes.map((m) => ({ value: m, label: MODES[m] ?? m }))}
+          />
+          <Pick
+            label="Probes or clamp at"
+            value={place}
+            onChange={(p) => turn({ mode, place: p })}
+            options={meter.places.map((p) => ({ value: p, label: PLACES[p] ?? p }))}
+          />
+        </>
+      )}
+      {meter.can_arm && (
+        <Button busy={arm.isPending} onClick={() => arm.mutate()}>
+          {waits ? 'Armed' : 'Arm inrush'}
+        </Button>
+      )}
+      <div className="col-span-full empty:hidden">
+        <ProblemNote problem={problemOf(set.error ?? arm.error)} />
+      </div>
+    </div>
+  )
+}
+
+const SWITCHES: Record<string, [string, string]> = {
+  thermostat: ['Thermostat calls', 'Thermostat off'],
+  disconnect: ['Disconnect in', 'Disconnect pulled'],
+  breaker: ['Breaker on', 'Breaker off or tripped'],
+}
+
+/** Switches of a unit that is not there; a real one is switched at the unit. */
+function Switches({ meter, standing }: { meter: Schemas['MeterOut']; standing: Record<string, boolean> }) {
+  const move = useMutation({
+    mutationFn: (next: { what: string; on: boolean }) =>
+      answer(
+        client
+          .POST('/api/meters/{key}/switch', { params: { path: { key: meter.key } }, body: next })
+          .then(whole),
+      ),
+  })
+  if (Object.keys(standing).length === 0) return null
+  return (
+    <fieldset className="flex flex-wrap items-center gap-2 pt-2">
+      <legend className="text-sm font-bold text-soft">The simulated unit</legend>
+      {Object.entries(standing).map(([what, on]) => (
+        <Button
+          key={what}
+          className="px-3 text-sm aria-pressed:bg-ink aria-pressed:text-plane"
+          aria-pressed={on}
+          busy={move.isPending && move.variables.what === what}
+          onClick={() => move.mutate({ what, on: !on })}
+        >
+          {SWITCHES[what]?.[on ? 0 : 1] ?? `${what} ${on ? 'on' : 'off'}`}
+        </Button>
+      ))}
+      <ProblemNote problem={problemOf(move.error)} />
+    </fieldset>
+  )
+}
+
+/** An answer of nothing is an answer. */
+function whole<T extends { data?: unknown; response: Response }>(told: T) {
+  return told.response.ok ? { ...told, data: told.data ?? {} } : told
+}

@@ -1,0 +1,108 @@
+"""The bench as a process of its own: a simulated unit and its meters, served by Modbus/TCP."""
+
+import asyncio
+import time
+from collections.abc import Callable
+
+from pymodbus.constants import ExcCodes
+from pymodbus.server import ModbusTcpServer
+from pymodbus.simulator import DataType, SimData, SimDevice
+
+from orange_crank.bench.meter import Meter
+from orange_crank.bench.registers import (
+    ANALYZER,
+    ANALYZER_FROM,
+    CONTROLS,
+    INPUTS,
+    OWN,
+    analyzer_registers,
+    control_registers,
+    input_registers,
+    write_controls,
+)
+
+LONGEST_STEP_S = 30.0  # a machine that slept wakes to a unit that did too
+
+
+class Bench:
+    """A meter on a unit in real time, and who looks at it."""
+
+    def __init__(self, meter: Meter, clock: Callable[[], float] = time.monotonic) -> None:
+        self.meter = meter
+        self.connected = 0
+        self.looks = 0
+        self._clock = clock
+        self._last = clock()
+
+    def catch_up(self) -> None:
+        """Let the unit follow the clock."""
+        now = self._clock()
+        self.meter.advance(self.meter.unit.now_s + min(LONGEST_STEP_S, max(0.0, now - self._last)))
+        self._last = now
+
+    def count(self, came: bool) -> None:
+        """Count who comes and goes."""
+        self.connected = max(0, self.connected + (1 if came else -1))
+
+    async def own(
+        self,
+        function: int,
+        start: int,
+        address: int,
+        count: int,
+        registers: list[int],
+        values: list[int] | list[bool] | None,
+    ) -> ExcCodes | None:
+        """Answer for device 1."""
+        self.catch_up()
+        if function == 4:
+            self.looks += 1
+            registers[:INPUTS] = input_registers(self.meter, self.connected, self.looks)
+            return None
+        if values is not None and not write_controls(self.meter, address, [int(v) for v in values]):
+            return ExcCodes.ILLEGAL_VALUE
+        registers[:CONTROLS] = control_registers(self.meter)
+        return None
+
+    async def analyzer(
+        self,
+        function: int,
+        start: int,
+        address: int,
+        count: int,
+        registers: list[int],
+        values: list[int] | list[bool] | None,
+    ) -> ExcCodes | None:
+        """Answer for device 2."""
+        if values is not None:
+            return ExcCodes.ILLEGAL_FUNCTION
+        self.catch_up()
+        registers[: len(registers)] = analyzer_registers(self.meter)
+        return None
+
+    def server(self, host: str, port: int) -> ModbusTcpServer:
+        """Return the server, to be run in a loop."""
+
+        def block(address: int, count: int) -> list[SimData]:
+            return [SimData(address, values=[0] * count, datatype=DataType.REGISTERS)]
+
+        none = [SimData(0, values=[False] * 16, datatype=DataType.BITS)]
+        own = SimDevice(OWN, (none, none, block(0, CONTROLS), block(0, INPUTS)), action=self.own)
+        panel = SimDevice(ANALYZER, (none, none, block(ANALYZER_FROM, 4), block(0, 1)), action=self.analyzer)
+        return ModbusTcpServer([own, panel], address=(host, port), trace_connect=self.count)
+
+    async def serve(self, host: str, port: int) -> None:
+        """Serve until cancelled; the unit lives on between looks."""
+        server = self.server(host, port)
+        ticking = asyncio.create_task(self._tick())
+        try:
+            await server.serve_forever()
+        finally:
+            ticking.cancel()
+            await server.shutdown()  # type: ignore[no-untyped-call]
+            await asyncio.sleep(0.05)  # lines that were open are closed by the loop
+
+    async def _tick(self) -> None:
+        while True:
+            self.catch_up()
+            await asyncio.sleep(0.05)

@@ -1,0 +1,273 @@
+"""A meter read live over Modbus/TCP: by an independent client, on a call, lost and back, on a dead record."""
+
+import asyncio
+import contextlib
+import json
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from pymodbus.client import ModbusTcpClient
+
+from orange_crank.api.app import create_app
+from orange_crank.api.meters import LiveValues, Lost, MeterBench, contradict, values_of
+from orange_crank.bench.meter import Meter
+from orange_crank.bench.scenarios import PLATES
+from orange_crank.bench.server import Bench
+from orange_crank.bench.unit import Setup, SimulatedUnit
+from orange_crank.core.plate import Plate
+from orange_crank.demo import player
+from orange_crank.formats.meter_map import MeterMap, shipped_map
+from orange_crank.store.calls.safety import volts_seen
+from orange_crank.store.database import session
+from orange_crank.store.server import MariaDbServer, free_port
+from tests.doing import make_safe_body, ok
+
+CALL = "/api/calls/4"
+
+
+class Running:
+    """A bench in a thread of its own, stopped and started over the same unit."""
+
+    def __init__(self) -> None:
+        self.port = free_port()
+        plate = Plate.model_validate(PLATES[0])
+        self.bench = Bench(Meter(SimulatedUnit(Setup(plate=plate, run_cap_uf=45.0))))
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._task: asyncio.Task[None] | None = None
+        self._thread: threading.Thread | None = None
+
+    def start(self) -> None:
+        up = threading.Event()
+
+        async def live() -> None:
+            self._loop = asyncio.get_running_loop()
+            self._task = asyncio.ensure_future(self.bench.serve("127.0.0.1", self.port))
+            up.set()
+            with contextlib.suppress(asyncio.CancelledError):
+                await self._task
+
+        self._thread = threading.Thread(target=lambda: asyncio.run(live()), daemon=True)
+        self._thread.start()
+        up.wait(5)
+        for _ in range(100):
+            client = ModbusTcpClient("127.0.0.1", port=self.port, timeout=1)
+            if client.connect():  # type: ignore[no-untyped-call]
+                client.close()  # type: ignore[no-untyped-call]
+                return
+            time.sleep(0.05)
+
+    def stop(self) -> None:
+        if self._loop is not None and self._task is not None and self._thread is not None:
+            self._loop.call_soon_threadsafe(self._task.cancel)
+            self._thread.join(10)
+            self._thread = None
+
+
+@pytest.fixture
+def bench() -> Iterator[Running]:
+    running = Running()
+    running.start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def live(records: MariaDbServer, bench: Running, tmp_path: Path) -> Iterator[TestClient]:
+    del records
+    meters = MeterBench(bench.port, tmp_path / "meters", frozenset())
+    app = create_app(reload_demo=player.reload, meter_bench=meters)
+    with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+        opened.headers["Orange-Crank-Person"] = "1"
+        yield opened
+
+
+def looks(m: MeterMap, wanted: int, within_s: float = 8.0) -> list[LiveValues | Lost]:
+    """The next looks at a meter."""
+
+    async def take() -> list[LiveValues | Lost]:
+        found: list[LiveValues | Lost] = []
+        lines = values_of(m)
+        async with asyncio.timeout(within_s):
+            async for one in lines:
+                found.append(one)
+                if len(found) >= wanted:
+                    break
+        await lines.aclose()  # type: ignore[attr-defined]
+        return found
+
+    return asyncio.run(take())
+
+
+def at(bench: Running, key: str = "bench") -> MeterMap:
+    return shipped_map(key).model_copy(update={"port": bench.port})
+
+
+def test_an_independent_client_reads_both_layouts_and_they_agree(bench: Running) -> None:
+    client = ModbusTcpClient("127.0.0.1", port=bench.port, timeout=2)
+    assert client.connect()  # type: ignore[no-untyped-call]
+    client.write_registers(0, [1, 0], device_id=1)
+    time.sleep(1.5)
+    own = client.read_input_registers(10, count=2, device_id=1).registers
+    panel = client.read_holding_registers(40, count=4, device_id=2).registers
+    line_v = client.convert_from_registers(own, client.DATATYPE.FLOAT32)
+    panel_v = client.convert_from_registers(panel[:2], client.DATATYPE.INT32, word_order="little")
+    assert isinstance(line_v, float)
+    assert isinstance(panel_v, int)
+    assert line_v == pytest.approx(panel_v / 1000, rel=0.02)
+    assert client.write_register(0, 99, device_id=1).isError()
+    assert client.write_register(40, 1, device_id=2).isError()
+    assert client.read_input_registers(500, count=1, device_id=1).isError()
+    client.close()  # type: ignore[no-untyped-call]
+
+
+def test_a_start_is_armed_taken_and_named_with_wire_and_mode(live: TestClient, bench: Running) -> None:
+    assert ["bench", "analyzer"] == [m["key"] for m in ok(live.get("/api/meters"))]
+    ok(live.post("/api/meters/bench/dial", json={"mode": "inrush", "place": "common"}))
+    ok(live.post("/api/meters/bench/arm"))
+    [armed] = looks(at(bench), 1)
+    assert isinstance(armed, LiveValues)
+    assert armed.waits
+    ok(live.post("/api/meters/bench/switch", json={"what": "thermostat", "on": True}))
+    time.sleep(1.2)
+    [after] = looks(at(bench), 1)
+    assert isinstance(after, LiveValues)
+    assert not after.waits
+    assert after.switches["thermostat"]
+    [shot] = [v for v in after.values if v.shown.value is not None]
+    assert shot.fill is not None
+    assert ("inrush_a", "common", "inrush") == (shot.fill.quantity, shot.fill.conductor, shot.fill.mode)
+    assert 60 < shot.shown.value < 125  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "field"),
+    [
+        ("bench/dial", {"mode": "amps", "place": "roof"}, "mode"),
+        ("analyzer/dial", {"mode": "amps", "place": "common"}, "mode"),
+        ("analyzer/arm", None, "arm"),
+        ("analyzer/switch", {"what": "thermostat", "on": True}, "what"),
+        ("bench/switch", {"what": "roof", "on": True}, "what"),
+    ],
+)
+def test_what_a_meter_cannot_do_is_said(live: TestClient, path: str, body: Any, field: str) -> None:
+    refused = live.post(f"/api/meters/{path}", json=body)
+    assert (422, field) == (refused.status_code, refused.json()["errors"][0]["field"])
+
+
+def test_a_meter_nobody_knows_and_a_map_with_nonsense_are_said(live: TestClient, tmp_path: Path) -> None:
+    assert 404 == live.post("/api/meters/nobody/arm").status_code
+    (tmp_path / "meters").mkdir()
+    good = "name: Own\nport: 502\nvalues:\n  - {quantity: line_v, place: line, address: 1}\n"
+    (tmp_path / "meters" / "own.yaml").write_text(good)
+    (tmp_path / "meters" / "bad.yaml").write_text("name: Bad\nvalues:\n  - {quantity: x}\n")
+    (tmp_path / "meters" / "far.yaml").write_text(good.replace("port", "host: 10.0.0.7\nport"))
+    told = {m["key"]: m["trouble"] for m in ok(live.get("/api/meters"))}
+    assert told["own"] is None
+    assert "line 3" in told["bad"].lower()
+    assert "this machine" in told["far"]
+
+
+def test_a_bench_killed_is_lost_in_words_and_back_by_itself(bench: Running) -> None:
+    bench.stop()
+    [lost] = looks(at(bench), 1)
+    assert isinstance(lost, Lost)
+    assert "does not answer" in lost.detail
+    assert lost.next_step
+
+    def later() -> None:
+        time.sleep(1.0)
+        bench.start()
+
+    again = threading.Thread(target=later)
+    again.start()
+    found = looks(at(bench), 4, within_s=15)
+    again.join()
+    assert any(isinstance(one, LiveValues) for one in found)
+
+
+def test_a_display_that_stands_still_is_told_from_a_steady_one(bench: Running) -> None:
+    steady = looks(at(bench), 30)
+    assert all(isinstance(one, LiveValues) for one in steady)
+    frozen = at(bench).model_copy(
+        update={"count": shipped_map("bench").connected, "poll_ms": 200}  # a register that does not move
+    )
+    assert any(isinstance(one, Lost) and "stands still" in one.detail for one in looks(frozen, 20))
+
+
+def test_a_second_hand_on_the_meter_is_counted(bench: Running) -> None:
+    other = ModbusTcpClient("127.0.0.1", port=bench.port, timeout=2)
+    assert other.connect()  # type: ignore[no-untyped-call]
+    [told] = looks(at(bench), 1)
+    other.close()  # type: ignore[no-untyped-call]
+    assert isinstance(told, LiveValues)
+    assert told.connected == 2
+
+
+def test_a_meter_of_another_layout_is_odd_not_believed(bench: Running) -> None:
+    """The own meter read with the panel's map, and the other way round."""
+    analyzer = at(bench, "analyzer")
+    wrong = analyzer.model_copy(
+        update={"values": [v.model_copy(update={"word_order": "big"}) for v in analyzer.values]}
+    )
+    [told] = looks(wrong, 1)
+    assert isinstance(told, LiveValues)
+    volts = told.values[0].shown
+    assert volts.value is None
+    assert volts.odd is not None
+    [absent] = looks(analyzer.model_copy(update={"device": 9}), 1)
+    assert isinstance(absent, Lost)
+
+
+def make_dead(live: TestClient) -> None:
+    call = ok(live.get(CALL))
+    ok(live.post(f"{CALL}/make-safe", json=make_safe_body(call)))
+    assert "dead_proved" == ok(live.get(CALL))["state"]["state"]
+
+
+def test_volts_on_a_dead_record_stop_the_call_once_until_it_is_proved_again(live: TestClient) -> None:
+    make_dead(live)
+    with session():
+        assert not volts_seen(4, [("line", 0.4), ("coil", 24.0)], 1), "coil volts prove nothing of the line"
+        assert volts_seen(4, [("line", 238.2)], 1)
+        assert not volts_seen(4, [("line", 238.0)], 1), "written once"
+    call = ok(live.get(CALL))
+    assert "lapsed" == call["state"]["state"]
+    [stop] = call["ladder"]["stops"]
+    assert "STOP_LIVE" == stop["code"]
+    assert "238.2 V at the contactor's line side" in stop["text"]
+    refused = live.post(f"{CALL}/lifts", json={"stop": stop["key"], "how": "it was nothing, Marlo"})
+    assert refused.status_code in (404, 405, 409)
+    assert ok(live.get(CALL))["ladder"]["stops"]
+    again = ok(live.get(CALL))
+    ok(live.post(f"{CALL}/make-safe", json=make_safe_body(again)))
+    after = ok(live.get(CALL))
+    assert "dead_proved" == after["state"]["state"]
+    assert [] == after["ladder"]["stops"]
+
+
+def test_a_screen_that_listens_writes_the_stop_by_itself(live: TestClient, bench: Running) -> None:
+    make_dead(live)
+    ok(live.post("/api/meters/bench/dial", json={"mode": "volts", "place": "line"}))
+
+    async def listen() -> None:
+        async for one in values_of(at(bench)):
+            if isinstance(one, LiveValues):
+                await contradict(4, 1, one)
+                if any((v.shown.value or 0) > 200 for v in one.values):
+                    return
+
+    asyncio.run(asyncio.wait_for(listen(), 10))
+    assert "STOP_LIVE" in [s["code"] for s in ok(live.get(CALL))["ladder"]["stops"]]
+
+
+def test_a_closed_call_and_one_that_is_live_are_left_alone(live: TestClient) -> None:
+    with session():
+        assert not volts_seen(1, [("line", 238.0)], 1)
+        assert not volts_seen(4, [("line", 238.0)], 1)
+        assert not volts_seen(99_999, [("line", 238.0)], 1)
+    assert [] == json.loads(live.get(CALL).text)["ladder"]["stops"]
