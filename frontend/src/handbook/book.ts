@@ -28,7 +28,11 @@ const PLACES: [RegExp, At, string[]][] = [
   [/^\/calls\/\d+\/make_safe/, { page: 'make-safe' }, ['make-safe', 'a-stop']],
   [/^\/calls\/\d+\/plate/, { page: 'plate' }, ['plate', 'fields-save-themselves']],
   [/^\/calls\/\d+\/dead_tests/, { page: 'dead-tests' }, ['dead-tests', 'fields-save-themselves']],
-  [/^\/calls\/\d+\/live_tests/, { page: 'live-tests' }, ['live-tests', 'heat-strips', 'waveforms']],
+  [
+    /^\/calls\/\d+\/live_tests/,
+    { page: 'live-tests' },
+    ['live-tests', 'live-meter', 'heat-strips', 'waveforms'],
+  ],
   [/^\/calls\/\d+\/why/, { page: 'why' }, ['why']],
   [/^\/calls\/\d+\/aid/, { page: 'aid' }, ['aid', 'backup-power']],
   [/^\/calls\/\d+\/parts/, { page: 'parts' }, ['contactor-capacitors']],

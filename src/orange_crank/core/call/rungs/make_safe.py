@@ -48,7 +48,7 @@ def make_safe_rung(call: JudgedCall) -> Rung:
             load=load,
             verdict="pass",
         )
-    stop = next((s for s in call.stops if s.key.startswith("make-safe")), None)
+    stop = next((s for s in call.stops if s.key.startswith(("make-safe", "volts-seen"))), None)
     loads = {
         "as_found": "Live as found",
         "live": "Back on",
