@@ -22,8 +22,10 @@ from orange_crank.bench.unit import Setup, SimulatedUnit
 from orange_crank.core.plate import Plate
 from orange_crank.demo import player
 from orange_crank.formats.meter_map import MeterMap, shipped_map
+from orange_crank.store import database
 from orange_crank.store.calls.safety import volts_seen
 from orange_crank.store.database import session
+from orange_crank.store.models import ServiceCall
 from orange_crank.store.server import MariaDbServer, free_port
 from tests.doing import make_safe_body, ok
 
@@ -271,3 +273,27 @@ def test_a_closed_call_and_one_that_is_live_are_left_alone(live: TestClient) -> 
         assert not volts_seen(4, [("line", 238.0)], 1)
         assert not volts_seen(99_999, [("line", 238.0)], 1)
     assert [] == json.loads(live.get(CALL).text)["ladder"]["stops"]
+
+
+def test_nobody_unknown_listens_on_a_call(live: TestClient) -> None:
+    """What a meter sees is written down under somebody's name."""
+    refused = live.get("/api/meters/bench/stream", params={"call": 4, "person": 9_999})
+    assert refused.status_code == 404
+
+
+def test_looking_ten_times_a_second_writes_nothing_and_locks_nothing(live: TestClient) -> None:
+    before = ok(live.get(CALL))["entries"]
+    make_dead(live)
+    with session(), database.transaction():
+        # Somebody holds the call: looking does not wait for them.
+        ServiceCall.select().where(ServiceCall.id == 4).for_update().get()
+        done = threading.Event()
+
+        def look() -> None:
+            with session():
+                volts_seen(4, [("line", 0.3)], 1)
+            done.set()
+
+        threading.Thread(target=look, daemon=True).start()
+        assert done.wait(5)
+    assert ok(live.get(CALL))["entries"] == before + 1

@@ -19,10 +19,17 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
   const [key, setKey] = useState(() => sessionStorage.getItem(KEPT) ?? '')
   const [now, setNow] = useState<Schemas['LiveValues'] | null>(null)
   const [lost, setLost] = useState<Schemas['Lost'] | null>(null)
+  const [visible, setVisible] = useState(document.visibilityState !== 'hidden')
+  useEffect(() => {
+    // A tab nobody looks at holds no line: browsers give each server only a few.
+    const look = () => setVisible(document.visibilityState !== 'hidden')
+    document.addEventListener('visibilitychange', look)
+    return () => document.removeEventListener('visibilitychange', look)
+  }, [])
   useEffect(() => {
     setNow(null)
     setLost(null)
-    if (!key || typeof EventSource === 'undefined') return
+    if (!key || !visible || typeof EventSource === 'undefined') return
     const line = new EventSource(
       `/api/meters/${key}/stream?call=${callId}&person=${rememberedPerson() ?? ''}`,
     )
@@ -42,7 +49,7 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
       })
     }
     return () => line.close()
-  }, [key, callId])
+  }, [key, callId, visible])
   const line = useMemo(
     () => ({
       key,

@@ -36,6 +36,7 @@ from orange_crank.formats.meter_map import (
     shipped_map,
     shown,
 )
+from orange_crank.store import people
 from orange_crank.store.calls.safety import volts_seen
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
@@ -46,6 +47,7 @@ ANSWERS_WITHIN_S = 1.0
 AGAIN_AFTER_S = 0.7
 STANDS_STILL_S = 2.5  # a count that does not move: the meter answers and does not look
 TOLD_EVERY_S = 1.0
+HELD_EVERY_S = 0.3  # values are held against a dead record so often
 PING_EVERY_S = 15
 
 
@@ -260,11 +262,15 @@ async def stream(
 ) -> EventSourceResponse:
     """Tell a meter's values as they come (``values``), or why none do (``lost``), as server-sent events."""
     m: MeterMap = request.app.state.meters.find(key)
+    if person is not None:
+        await run_in_threadpool(_known, person)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
-        said, told_at = "", 0.0
+        said, told_at, held_at = "", 0.0, 0.0
         async for one in values_of(m):
-            if isinstance(one, LiveValues) and call is not None and person is not None:
+            due = time.monotonic() - held_at >= HELD_EVERY_S
+            if due and isinstance(one, LiveValues) and call is not None and person is not None:
+                held_at = time.monotonic()
                 await contradict(call, person, one)
             name, body = ("lost" if isinstance(one, Lost) else "values"), one.model_dump_json()
             if body != said or time.monotonic() - told_at > TOLD_EVERY_S:
@@ -272,6 +278,12 @@ async def stream(
                 yield ServerSentEvent(event=name, data=body)
 
     return EventSourceResponse(events(), ping=PING_EVERY_S)
+
+
+def _known(person: int) -> None:
+    """Raise unless somebody of the shop has that number: what a meter sees is written down under a name."""
+    with session():
+        people.get_person(person)
 
 
 async def contradict(call: int, person: int, now: LiveValues) -> None:

@@ -13,11 +13,12 @@ from orange_crank.core.nomenclature import Frozen, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.store.calls.decisions import LIFTED, append
 from orange_crank.store.calls.journal import Entry, write_on
-from orange_crank.store.calls.record import CallRecord, read_call
+from orange_crank.store.calls.record import CallRecord, events_of, read_call, state_of
 from orange_crank.store.calls.view import CallOut, get_call
-from orange_crank.store.database import transaction
+from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import MakeSafeRecord, SafetyEventRow, ServiceCall
+from orange_crank.store.standards import shop_standards
 
 CLOCKS_APART = timedelta(minutes=5)
 
@@ -161,9 +162,14 @@ def volts_seen(
 
     Seen again, nothing is written twice: from the first on the record says no longer dead.
     """
+    if ServiceCall.get_or_none((ServiceCall.id == call_id) & (ServiceCall.status == "open")) is None:
+        return False
+    # Asked many times a second: the call is locked only where there is something to write.
+    limits = shop_standards()
+    state = state_of(events_of([call_id])[call_id], at or now(), limits).state
+    if volts_on_dead(state, seen, limits.dead_stop_v) is None:
+        return False
     with transaction() as held:
-        if ServiceCall.get_or_none((ServiceCall.id == call_id) & (ServiceCall.status == "open")) is None:
-            return False
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
         found = volts_on_dead(record.facts.state.state, seen, record.judged.limits.dead_stop_v)
