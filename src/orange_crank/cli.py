@@ -279,6 +279,42 @@ def _start_bench(port: int) -> "subprocess.Popen[bytes]":
     )
 
 
+def _recording(path: Path) -> Any:
+    """Return a recording's waveform, its columns found by their headings."""
+    from orange_crank.core.measure.waveform import Waveform
+    from orange_crank.formats.comtrade_files import comtrade_channels, read_comtrade
+    from orange_crank.formats.logger_csv import preview_csv, read_csv
+
+    try:
+        if path.suffix.lower() == ".cfg":
+            dat = path.with_suffix(".dat" if path.suffix == ".cfg" else ".DAT")
+            units = [unit.upper() for _, unit in comtrade_channels(path, dat)]
+            found = {n: units.index(u) for n, u in (("line_a", "A"), ("line_v", "V")) if u in units}
+            if "line_a" not in found:
+                raise _stop_with(f"{path} has no channel in amps.")
+            made = read_comtrade(path, dat, found)
+        else:
+            seen = preview_csv(path)
+            guessed = {c.guess: c.index for c in reversed(seen.columns)}
+            if "time" not in guessed or "amps" not in guessed:
+                raise _stop_with(
+                    f"{path}: which column is time and which amps cannot be told by its headings.",
+                    'Name them like "time_s" and "line_a [A]".',
+                )
+            found = {"line_a": guessed["amps"]} | ({"line_v": guessed["volts"]} if "volts" in guessed else {})
+            made = read_csv(path, seen, guessed["time"], found)
+        return Waveform(
+            sample_hz=made.sample_hz,
+            line_a=made.channels["line_a"],
+            line_v=made.channels.get("line_v"),
+            hertz=made.hertz or 60.0,
+        )
+    except OSError as error:
+        raise _stop_with(f"{path} cannot be read: {error.strerror}.") from None
+    except CrankError as problem:
+        raise _fail(problem) from None
+
+
 @app.command()
 def bench(
     port: Annotated[int, typer.Option(min=1, max=65535, help="Port to listen on.")] = 5020,
@@ -286,11 +322,15 @@ def bench(
     seed: Annotated[
         int | None, typer.Option(help="A made-up unit with a hidden fault; left out: the demo's.")
     ] = None,
+    replay: Annotated[
+        Path | None, typer.Option(help="A recording (CSV as exported, or .cfg) that plays as the unit.")
+    ] = None,
 ) -> None:
     """Serve a unit that is not there, with its meters, by Modbus/TCP until Ctrl-C."""
     import asyncio
 
     from orange_crank.bench.meter import Meter
+    from orange_crank.bench.replay import Replay
     from orange_crank.bench.scenarios import PLATES, make_case
     from orange_crank.bench.server import Bench
     from orange_crank.bench.unit import Setup, SimulatedUnit, setup_of
@@ -305,7 +345,9 @@ def bench(
     demo_unit = Setup(
         plate=Plate.model_validate(PLATES[0]), run_cap_uf=38.9, source_ohm=0.16, equal_torque_pct=18.0
     )
-    unit = SimulatedUnit(demo_unit if seed is None else setup_of(make_case(seed)))
+    unit: SimulatedUnit | Replay = SimulatedUnit(demo_unit if seed is None else setup_of(make_case(seed)))
+    if replay is not None:
+        unit = Replay(_recording(replay))
     if _port_taken(host, port):
         raise _stop_with(f"Port {port} is taken by another program.", "Choose another: --port")
     warm_model()  # a first start that compiles would keep a meter waiting

@@ -16,9 +16,12 @@ from pymodbus.client import ModbusTcpClient
 from orange_crank.api.app import create_app
 from orange_crank.api.meters import LiveValues, Lost, MeterBench, contradict, values_of
 from orange_crank.bench.meter import Meter
+from orange_crank.bench.registers import recording_registers
+from orange_crank.bench.replay import Replay
 from orange_crank.bench.scenarios import PLATES
 from orange_crank.bench.server import Bench
 from orange_crank.bench.unit import Setup, SimulatedUnit
+from orange_crank.core.measure.waveform import read_waveform
 from orange_crank.core.plate import Plate
 from orange_crank.demo import player
 from orange_crank.formats.meter_map import MeterMap, shipped_map
@@ -297,3 +300,46 @@ def test_looking_ten_times_a_second_writes_nothing_and_locks_nothing(live: TestC
         threading.Thread(target=look, daemon=True).start()
         assert done.wait(5)
     assert ok(live.get(CALL))["entries"] == before + 1
+
+
+def test_the_start_a_meter_recorded_is_kept_on_the_call_once(live: TestClient, bench: Running) -> None:
+    none = live.post("/api/meters/bench/recording", params={"call": 4})
+    assert (422, "recording") == (none.status_code, none.json()["errors"][0]["field"])
+    assert 422 == live.post("/api/meters/analyzer/recording", params={"call": 4}).status_code
+    ok(live.post("/api/meters/bench/switch", json={"what": "thermostat", "on": True}))
+    time.sleep(0.5)
+    key = {"Idempotency-Key": "this-very-start"}
+    kept = ok(live.post("/api/meters/bench/recording", params={"call": 4}, headers=key))
+    again = ok(live.post("/api/meters/bench/recording", params={"call": 4}, headers=key))
+    assert kept["id"] == again["id"]
+    assert kept["conductor"] == "common"
+    [start] = kept["report"]["starts"]
+    truth = bench.bench.meter.unit.wave()
+    assert truth is not None
+    [made] = read_waveform(truth).starts
+    assert start["start_time_s"] == pytest.approx(made.start_time_s, abs=0.02)
+    assert start["peak_a"] == pytest.approx(made.peak_a, rel=0.02)
+    assert 409 == live.post("/api/meters/bench/recording", params={"call": 1}).status_code
+
+
+def test_a_recording_plays_as_a_meter_over_and_over() -> None:
+    source = SimulatedUnit(Setup(plate=Plate.model_validate(PLATES[0]), run_cap_uf=45.0))
+    source.switch("thermostat", True)
+    source.advance(3)
+    recorded = source.wave()
+    assert recorded is not None
+    meter = Meter(Replay(recorded))
+    meter.set("inrush", "common")
+    meter.arm()
+    meter.advance(1.0)
+    shot = meter.display()
+    assert shot == pytest.approx(source.first_100ms_a(), rel=0.1)
+    length = len(recorded.line_a) / recorded.sample_hz
+    meter.set("amps", "common")
+    meter.advance(length - 0.05)
+    settled = meter.display()
+    meter.advance(2 * length - 0.05)
+    assert meter.display() == pytest.approx(settled, rel=0.05)
+    head = recording_registers(meter)
+    assert head[0] > 1_000
+    assert all(0 <= w <= 65_535 for w in head)

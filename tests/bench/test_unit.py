@@ -164,13 +164,14 @@ def test_the_one_inrush_shot_can_be_spent_on_the_fan() -> None:
     spent = meter.display()
     assert spent is not None
     assert spent < 0.1 * LRA
-    on_common = Meter(unit(fan_leads_s=1.5))
+    other = unit(fan_leads_s=1.5)
+    on_common = Meter(other)
     on_common.set("inrush", "common")
     on_common.arm()
-    on_common.unit.switch("thermostat", True)
+    other.switch("thermostat", True)
     on_common.advance(6)
     first = on_common.display()
-    assert first == pytest.approx(on_common.unit.first_100ms_a(), rel=0.06)
+    assert first == pytest.approx(other.first_100ms_a(), rel=0.06)
 
 
 def test_inrush_not_armed_shows_nothing_and_a_second_start_does_not_change_the_shot() -> None:

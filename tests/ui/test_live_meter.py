@@ -53,6 +53,8 @@ def test_a_start_is_armed_run_and_taken_into_the_record(phone: Page, product: Pr
     bar.get_by_role("button", name="Thermostat off").tap()
     expect(bar.get_by_role("button", name="Thermostat calls")).to_have_attribute("aria-pressed", "true")
     start.get_by_role("button", name=re.compile(r"^Take \d+(\.\d)? A from the meter$")).first.tap()
+    bar.get_by_role("button", name="Keep the last start's recording").tap()
+    expect(bar.get_by_text("✓ Kept under Waveforms.")).to_be_visible()
     start.get_by_label("Volts at the dip").fill("221")
     start.get_by_role("radio", name="Started").tap()
     # Kept with the wire the clamp was on, the mode and the volts; the record says it, not the screen alone.

@@ -2080,6 +2080,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meters/{key}/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Recording
+         * @description Keep the start a meter recorded last as a recording of a call.
+         */
+        post: operations["take_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meters/{key}/stream": {
         parameters: {
             query?: never;
@@ -8213,6 +8233,11 @@ export interface components {
             name: string;
             /** Places */
             places: string[];
+            /**
+             * Records
+             * @description Whether it holds the last start as a recording
+             */
+            records: boolean;
             /**
              * Trouble
              * @description Why its map cannot be used, where it cannot
@@ -20173,6 +20198,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lost"] | null;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_recording: {
+        parameters: {
+            query: {
+                /** @description The call it is kept on */
+                call: number;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
                 };
             };
             /** @description Not on record */

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, type NewReading, problemOf, type Schemas } from '../api/client'
 import { useAddReading } from '../api/queries'
@@ -76,6 +76,7 @@ export function MeterBar({ call }: { call: Call }) {
         <>
           <Dial meter={meter} now={line.now} />
           <Switches meter={meter} standing={line.now.switches} />
+          {meter.records && <TakeRecording call={call} meter={meter} />}
           {shown.length === 0 && (
             <p className="pt-2 text-soft">
               {line.now.waits
@@ -190,6 +191,34 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
       )}
       <div className="col-span-full empty:hidden">
         <ProblemNote problem={problemOf(set.error ?? arm.error)} />
+      </div>
+    </div>
+  )
+}
+
+/** The start a meter recorded last, kept on the call like one from a file. */
+function TakeRecording({ call, meter }: { call: Call; meter: Schemas['MeterOut'] }) {
+  const cache = useQueryClient()
+  const take = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/meters/{key}/recording', {
+          params: { path: { key: meter.key }, query: { call: call.id } },
+        }),
+      ),
+    onSuccess: () => {
+      cache.invalidateQueries({ queryKey: ['captures', call.id] })
+      cache.invalidateQueries({ queryKey: ['call', call.id] })
+    },
+  })
+  return (
+    <div className="flex flex-wrap items-center gap-3 pt-2">
+      <Button busy={take.isPending} onClick={() => take.mutate()}>
+        Keep the last start's recording
+      </Button>
+      {take.isSuccess && <span role="status">✓ Kept under Waveforms.</span>}
+      <div className="basis-full empty:hidden">
+        <ProblemNote problem={problemOf(take.error)} />
       </div>
     </div>
   )

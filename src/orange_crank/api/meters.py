@@ -12,6 +12,7 @@ from ipaddress import ip_address
 from pathlib import Path
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, Query, Request
 from fastapi import Path as InPath
 from pydantic import Field
@@ -20,9 +21,12 @@ from pymodbus.exceptions import ModbusException
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.keyed import Key as RequestKey
 from orange_crank.api.shop import Who
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem, OutOfReach
 from orange_crank.core.measure.live_meter import Fill, fill_of
+from orange_crank.core.measure.meter import Conductor
+from orange_crank.core.measure.waveform import Waveform
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.meter_map import (
     SHIPPED,
@@ -33,13 +37,15 @@ from orange_crank.formats.meter_map import (
     blocks,
     figure_of,
     read_map,
+    samples_of,
     shipped_map,
     shown,
 )
-from orange_crank.store import people
+from orange_crank.store import captures, people
 from orange_crank.store.calls.safety import volts_seen
-from orange_crank.store.database import session
+from orange_crank.store.database import now, session
 from orange_crank.store.errors import NotFound
+from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api/meters", tags=["meters"])
 
@@ -115,6 +121,7 @@ class MeterOut(Frozen):
     name: str
     where: str
     can_arm: bool
+    records: bool = Field(description="Whether it holds the last start as a recording")
     modes: list[str] = Field(description="What its dial can be turned to, where it can be told")
     places: list[str]
     trouble: str | None = Field(description="Why its map cannot be used, where it cannot")
@@ -173,7 +180,14 @@ def list_meters(request: Request) -> list[MeterOut]:
         except CrankError as problem:
             found.append(
                 MeterOut(
-                    key=key, name=key, where="", can_arm=False, modes=[], places=[], trouble=problem.detail
+                    key=key,
+                    name=key,
+                    where="",
+                    can_arm=False,
+                    records=False,
+                    modes=[],
+                    places=[],
+                    trouble=problem.detail,
                 )
             )
             continue
@@ -184,6 +198,7 @@ def list_meters(request: Request) -> list[MeterOut]:
                 name=m.name,
                 where=f"{m.host}:{m.port}",
                 can_arm=m.arm is not None,
+                records=m.recording is not None,
                 modes=list(dial.modes) if dial else [],
                 places=list(dial.places) if dial else [],
                 trouble=None,
@@ -231,6 +246,84 @@ async def switch_unit(key: Key, switching: Switching, request: Request, _: Who) 
         )
     await _write(m, m.switches[switching.what], [int(switching.on)])
     return None
+
+
+@router.post("/{key}/recording", status_code=201)
+async def take_recording(
+    key: Key,
+    request: Request,
+    who: Who,
+    once_key: RequestKey,
+    call: Annotated[int, Query(ge=1, le=2**31 - 1, description="The call it is kept on")],
+) -> captures.CaptureOut:
+    """Keep the start a meter recorded last as a recording of a call."""
+    m: MeterMap = request.app.state.meters.find(key)
+    wave, place = await _recorded(m)
+
+    def keep() -> captures.CaptureOut:
+        conductor: Conductor | None = (
+            "common" if place == "common" else "whole_unit" if place == "whole_unit" else None
+        )
+        number = captures.save_capture(call, f"Start, {m.name}", wave, [], who.id, conductor, stamp=now())
+        return captures.get_capture(number)
+
+    def run() -> captures.CaptureOut:
+        with session():
+            return once(
+                once_key, keep, lambda number: captures.get_capture(number or 0), lambda made: made.id
+            )
+
+    return await run_in_threadpool(run)
+
+
+async def _recorded(m: MeterMap) -> tuple[Waveform, str]:
+    """Return what a meter recorded last, and on which wire.
+
+    Raises
+    ------
+    InputProblem : it holds no recording
+    OutOfReach : it does not answer
+
+    """
+    held = m.recording
+    if held is None:
+        raise InputProblem(
+            [FieldProblem(field="recording", wanted="a meter that records starts", got=m.name)],
+            next_step="Import its file instead, under Waveforms.",
+        )
+    client = AsyncModbusTcpClient(m.host, port=m.port or 502, timeout=ANSWERS_WITHIN_S, retries=0)
+    ask = client.read_input_registers if held.function == "input" else client.read_holding_registers
+
+    async def words(first: int, count: int) -> list[int]:
+        answer = await ask(first, count=count, device_id=m.device)
+        if answer.isError() or len(answer.registers) < count:
+            raise ModbusException("an answer cut short")
+        return list(answer.registers)
+
+    try:
+        if not await client.connect():
+            raise ModbusException("no connection")
+        [count], [rate] = await words(held.count, 1), await words(held.rate, 1)
+        hertz = (await words(held.hertz, 1))[0] if held.hertz is not None else 60
+        if count == 0:
+            raise InputProblem(
+                [FieldProblem(field="recording", wanted="a start the meter has seen", got="none yet")],
+                next_step="Start the unit with the meter connected, then take it.",
+            )
+        found: list[int] = []
+        while len(found) < 2 * count:
+            found += await words(held.first + len(found), min(120, 2 * count - len(found)))
+    except (ModbusException, OSError, TimeoutError) as error:
+        raise OutOfReach(
+            f"{m.name} does not give its recording: {str(error)[:80]}.",
+            next_step="Look at the meter and its line, then take it again.",
+        ) from None
+    finally:
+        client.close()
+    amps, volts = samples_of(held, found)
+    return Waveform(
+        sample_hz=float(rate), line_a=np.array(amps), line_v=np.array(volts), hertz=float(hertz)
+    ), held.place
 
 
 async def _write(m: MeterMap, address: int, values: list[int]) -> None:

@@ -6,6 +6,7 @@ from typing import Literal, cast
 
 import numpy as np
 
+from orange_crank.bench.replay import Replay
 from orange_crank.bench.unit import AmpsAt, SimulatedUnit, VoltsAt
 
 MeterMode = Literal["off", "volts", "volts_low_z", "amps", "inrush", "max_hold"]
@@ -42,7 +43,7 @@ class Make:
 class Meter:
     """The meter in the hand."""
 
-    def __init__(self, unit: SimulatedUnit, make: Make | None = None, seed: int = 0) -> None:
+    def __init__(self, unit: SimulatedUnit | Replay, make: Make | None = None, seed: int = 0) -> None:
         self.unit = unit
         self.make = make or Make()
         self.mode: MeterMode = "volts"
@@ -84,7 +85,7 @@ class Meter:
         if self.place not in AMP_PLACES:
             volts = self.unit.volts(cast("VoltsAt", self.place))
             ghost = self.mode == "volts" and volts < SMALL_V and self.place in ("line", "load")
-            return self.unit.setup.ghost_v if ghost and self._beside_live() else volts
+            return self.unit.ghost_v if ghost and self._beside_live() else volts
         return self.unit.amps(self.place)
 
     def _beside_live(self) -> bool:

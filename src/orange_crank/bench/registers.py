@@ -9,6 +9,9 @@ Device 1, input registers (function 4):
 10 …   float32 one value a place, high word first; NaN where the meter is not: see ``SLOTS``
 ====== ======= =====================================================================================
 
+Input registers 1000 and on hold the last start as recorded: 1000 how many samples, 1001 samples a second,
+1002 line hertz, 1010 … two registers a sample, amps in fiftieths and volts in twentieths, both int16.
+
 Device 1, holding registers (functions 3, 6, 16): 0 mode, 1 place (by their numbers in ``MODES`` and
 ``PLACES``), 2 arm, 3 thermostat, 4 disconnect, 5 breaker.
 
@@ -20,7 +23,10 @@ import math
 import struct
 from collections.abc import Sequence
 
+import numpy as np
+
 from orange_crank.bench.meter import AMP_PLACES, MODES, VOLT_PLACES, Meter, MeterMode, Place
+from orange_crank.bench.replay import at_rate
 
 OWN, ANALYZER = 1, 2
 VALUES_FROM, CONTROLS, ANALYZER_FROM = 10, 6, 40
@@ -33,6 +39,9 @@ SLOTS: tuple[tuple[MeterMode, Place], ...] = (
     ("max_hold", "common"),
 )
 INPUTS = VALUES_FROM + 2 * len(SLOTS)
+RECORDING, SAMPLES_FROM, MOST_SAMPLES = 1_000, 1_010, 12_000
+RECORDED_HZ, AMPS_STEP, VOLTS_STEP = 4_000, 0.02, 0.05
+ALL_INPUTS = SAMPLES_FROM + 2 * MOST_SAMPLES
 
 
 def float_words(value: float) -> list[int]:
@@ -63,6 +72,19 @@ def input_registers(meter: Meter, connected: int, looks: int) -> list[int]:
         here = shown if slot == (mode, meter.place) else None
         words[at : at + 2] = float_words(math.nan if here is None else here)
     return words
+
+
+def recording_registers(meter: Meter) -> list[int]:
+    """Return the recording's registers from ``RECORDING`` on; the first is zero where there was no start."""
+    wave = meter.unit.wave()
+    head = [0] * (SAMPLES_FROM - RECORDING)
+    if wave is None:
+        return head
+    amps, volts = at_rate(wave, RECORDED_HZ, MOST_SAMPLES)
+    head[:3] = [len(amps), RECORDED_HZ, round(wave.hertz)]
+    pairs = np.stack([amps / AMPS_STEP, volts / VOLTS_STEP], axis=1)
+    whole = np.clip(np.round(pairs), -32_768, 32_767).astype(np.int16).astype(np.uint16)
+    return head + [int(w) for w in whole.ravel()]
 
 
 def analyzer_registers(meter: Meter) -> list[int]:

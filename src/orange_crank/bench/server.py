@@ -10,14 +10,17 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 
 from orange_crank.bench.meter import Meter
 from orange_crank.bench.registers import (
+    ALL_INPUTS,
     ANALYZER,
     ANALYZER_FROM,
     CONTROLS,
     INPUTS,
     OWN,
+    RECORDING,
     analyzer_registers,
     control_registers,
     input_registers,
+    recording_registers,
     write_controls,
 )
 
@@ -33,12 +36,20 @@ class Bench:
         self.looks = 0
         self._clock = clock
         self._last = clock()
+        self._kept: tuple[int, list[int]] | None = None
 
     def catch_up(self) -> None:
         """Let the unit follow the clock."""
         now = self._clock()
         self.meter.advance(self.meter.unit.now_s + min(LONGEST_STEP_S, max(0.0, now - self._last)))
         self._last = now
+
+    def _recording(self) -> list[int]:
+        """Return the recording's registers, worked out once a start."""
+        key = getattr(self.meter.unit, "starts", 0)
+        if self._kept is None or self._kept[0] != key:
+            self._kept = (key, recording_registers(self.meter))
+        return self._kept[1]
 
     def count(self, came: bool) -> None:
         """Count who comes and goes."""
@@ -55,6 +66,11 @@ class Bench:
     ) -> ExcCodes | None:
         """Answer for device 1."""
         self.catch_up()
+        if function == 4 and address >= RECORDING:
+            held = self._recording()
+            wanted = held[address - RECORDING : address - RECORDING + count]
+            registers[address : address + count] = wanted + [0] * (count - len(wanted))
+            return None
         if function == 4:
             self.looks += 1
             registers[:INPUTS] = input_registers(self.meter, self.connected, self.looks)
@@ -87,7 +103,7 @@ class Bench:
             return [SimData(address, values=[0] * count, datatype=DataType.REGISTERS)]
 
         none = [SimData(0, values=[False] * 16, datatype=DataType.BITS)]
-        own = SimDevice(OWN, (none, none, block(0, CONTROLS), block(0, INPUTS)), action=self.own)
+        own = SimDevice(OWN, (none, none, block(0, CONTROLS), block(0, ALL_INPUTS)), action=self.own)
         panel = SimDevice(ANALYZER, (none, none, block(ANALYZER_FROM, 4), block(0, 1)), action=self.analyzer)
         return ModbusTcpServer([own, panel], address=(host, port), trace_connect=self.count)
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orange_crank.bench.scenarios import Case
+from orange_crank.core.measure.waveform import Waveform
 from orange_crank.core.motor.assemble import assemble
 from orange_crank.core.motor.entry import Aid, Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate
@@ -24,6 +25,7 @@ Samples = NDArray[np.float64]
 
 STEP_S = 0.05
 START_S = 2.0
+RECORDED_HZ, BEFORE_S = 4_000, 0.1
 WHOLE_CYCLES = 6  # of the end of a start that settled: what it runs on
 PULL_IN, DROP_OUT = 0.75, 0.5  # of the coil's rated volts
 CONTROL_V = 24.0
@@ -100,6 +102,11 @@ class SimulatedUnit:
         self._since_s = 0.0
         self._course: _Course | None = None
         self._fan_since_s: float | None = None
+
+    @property
+    def ghost_v(self) -> float:
+        """What an open conductor beside a live one shows a high-impedance meter [V]."""
+        return self.setup.ghost_v
 
     # What is done to it ------------------------------------------------------------------------------
 
@@ -273,11 +280,21 @@ class SimulatedUnit:
         n = round(0.1 / self._course.sample_s)
         return float(np.sqrt(np.mean(self._course.wave_a[:n] ** 2)))
 
-    def wave(self) -> tuple[float, Samples, Samples] | None:
-        """Return the last start's seconds a sample, amps and volts, where there was one [s, A, V]."""
+    def wave(self) -> Waveform | None:
+        """Return the last start as a recorder holds it, a tenth of a second before it included."""
         if self._course is None:
             return None
-        return self._course.sample_s, self._course.wave_a, self._course.wave_v
+        every = max(1, round(1.0 / (RECORDED_HZ * self._course.sample_s)))
+        rate = 1.0 / (self._course.sample_s * every)
+        hertz = self.setup.plate.hertz or 60.0
+        before = np.arange(-round(BEFORE_S * rate), 0) / rate
+        quiet = self.setup.source_v * np.sqrt(2) * np.sin(2 * np.pi * hertz * before)
+        return Waveform(
+            sample_hz=rate,
+            line_a=np.concatenate([np.zeros(len(before)), self._course.wave_a[::every]]),
+            line_v=np.concatenate([quiet, self._course.wave_v[::every]]),
+            hertz=hertz,
+        )
 
 
 def setup_of(case: Case) -> Setup:

@@ -75,6 +75,19 @@ class Dial(Frozen):
     places: dict[str, int]
 
 
+class Held(Frozen):
+    """Where a meter holds the last start it recorded: two int16 a sample, amps and volts."""
+
+    function: Function = "input"
+    count: Address = Field(description="How many samples there are")
+    rate: Address = Field(description="Samples a second")
+    hertz: Address | None = Field(default=None, description="Line frequency")
+    first: Address
+    amps: Annotated[float, Field(gt=0, le=100)] = Field(description="What one count of current is worth [A]")
+    volts: Annotated[float, Field(gt=0, le=100)] = Field(description="What one count of voltage is worth [V]")
+    place: MeterPlace
+
+
 class MeterMap(Frozen):
     """A meter: its device number and its values."""
 
@@ -88,6 +101,7 @@ class MeterMap(Frozen):
     count: Register | None = Field(default=None, description="Counts up with every look")
     connected: Register | None = Field(default=None, description="How many are connected")
     arm: Arm | None = None
+    recording: Held | None = None
     armed: Register | None = Field(default=None, description="Not zero while armed and not spent")
     switches: dict[str, Address] = Field(
         default_factory=dict, max_length=8, description="What of a simulated unit can be switched, by address"
@@ -190,6 +204,12 @@ def figure_of(register: Register, words: Sequence[int]) -> float:
     ordered = list(words) if register.word_order == "big" else list(words)[::-1]
     packed = struct.pack(f">{len(ordered)}H", *ordered)
     return float(struct.unpack(_FORMS[register.type], packed)[0])
+
+
+def samples_of(held: Held, words: Sequence[int]) -> tuple[list[float], list[float]]:
+    """Return amps and volts of a recording's registers, two a sample [A, V]."""
+    signed = [w - 65_536 if w >= 32_768 else w for w in words]
+    return [held.amps * w for w in signed[::2]], [held.volts * w for w in signed[1::2]]
 
 
 def shown(value: MapValue, words: Sequence[int]) -> Shown:
