@@ -384,6 +384,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show starts in slow motion, with words
+         * @description Show starts in slow motion, with words.
+         */
+        post: operations["calc_explain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/heat": {
         parameters: {
             query?: never;
@@ -6235,6 +6255,85 @@ export interface components {
             usual_low: number | null;
         };
         /**
+         * ExplainOut
+         * @description Starts in slow motion, side by side.
+         */
+        ExplainOut: {
+            /** Starts */
+            starts: components["schemas"]["Explained"][];
+        };
+        /**
+         * Explained
+         * @description One start as frames; each list has one value a frame.
+         */
+        Explained: {
+            /**
+             * Capacitor In
+             * @description Whether the start capacitor is in circuit
+             */
+            capacitor_in: boolean[];
+            /**
+             * Frame S
+             * @description Time from frame to frame [s]
+             */
+            frame_s: number;
+            /** Label */
+            label: string;
+            /** Line Rms A */
+            line_rms_a: number[];
+            /** Line Rms V */
+            line_rms_v: number[];
+            /** Moments */
+            moments: components["schemas"]["Moment"][];
+            /**
+             * Most A
+             * @description Largest RMS of either winding: the scale of the arrows [A]
+             */
+            most_a: number;
+            /**
+             * Rotor Deg
+             * @description How far the shaft has turned [°]
+             */
+            rotor_deg: number[];
+            /**
+             * Run A
+             * @description Run winding, RMS [A]
+             */
+            run_a: number[];
+            /**
+             * Run Deg
+             * @description Its phase against the line voltage; behind is negative [°]
+             */
+            run_deg: number[];
+            /**
+             * Speed Pct
+             * @description Of synchronous speed [%]
+             */
+            speed_pct: number[];
+            /**
+             * Start A
+             * @description Start winding, RMS [A]
+             */
+            start_a: number[];
+            /**
+             * Start Deg
+             * @description Its phase against the line voltage [°]
+             */
+            start_deg: number[];
+            /**
+             * Start Winding V
+             * @description Across S and C, RMS: what a relay's coil sees
+             */
+            start_winding_v: number[];
+            /** Starts */
+            starts: boolean;
+            /**
+             * Torque Nm
+             * @description Mean over a cycle
+             */
+            torque_nm: number[];
+        };
+        /**
          * ExtraLine
          * @description A line written by hand: a fee, a discount.
          */
@@ -8297,6 +8396,19 @@ export interface components {
              * @description Largest instantaneous value [A]
              */
             peak: number;
+        };
+        /**
+         * Moment
+         * @description Something worth stopping at.
+         */
+        Moment: {
+            /** At S */
+            at_s: number;
+            /**
+             * Text
+             * @description What happens then, for anybody
+             */
+            text: string;
         };
         /**
          * MoneyLine
@@ -14510,6 +14622,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DropOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calc_explain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplainOut"];
                 };
             };
             /** @description Not on record */

@@ -61,6 +61,7 @@ from orange_crank.core.measure.start_time import StartTime, StartTimeResult, jud
 from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
 from orange_crank.core.measure.windings import Windings, WindingsResult, judge_windings
 from orange_crank.core.motor.entry import StartIn
+from orange_crank.core.motor.explain import ExplainOut, explain_starts
 from orange_crank.core.motor.lab import LabIn, LabOut, TakeIn, TakeOut, compare_starts, what_it_takes
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.motor.sweep import SweepIn, SweepOut, run_sweep
@@ -143,6 +144,7 @@ TOPICS: dict[str, Topic] = {
         _topic(
             "start-lab", "Compute starts side by side and say why they differ", LabIn, LabOut, compare_starts
         ),
+        _topic("explain", "Show starts in slow motion, with words", LabIn, ExplainOut, explain_starts),
         _topic("start-takes", "Find what it would take to start", TakeIn, TakeOut, what_it_takes),
         _topic("start-aids", "Lay out aids of ordinary size", TypicalIn, TypicalOut, typical_aids),
         _topic("sweep", "Compute every combination of what is varied", SweepIn, SweepOut, run_sweep),

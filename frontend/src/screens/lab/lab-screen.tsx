@@ -24,6 +24,7 @@ import { Takes } from './takes'
 const StartStrips = lazy(
   early(() => import('../../charts/start-strips').then((m) => ({ default: m.StartStrips }))),
 )
+const SlowMotion = lazy(early(() => import('./slow-motion').then((m) => ({ default: m.SlowMotion }))))
 
 export function LabScreen() {
   useTitle('Start lab')
@@ -162,6 +163,7 @@ function Bench({
 }) {
   const base = lab.base as Entry
   const [waves, setWaves] = useState(false)
+  const [slow, setSlow] = useState(false)
   const [span, setSpan] = useState('auto')
   const [laid, setLaid] = useState<Schemas['CaptureFit'] | null>(null)
   const body = useMemo(() => labBody(base, lab.aids), [base, lab.aids])
@@ -265,6 +267,15 @@ function Bench({
             </Suspense>
             <Readings results={results} />
             <Reasons out={starts.data} />
+            {slow ? (
+              <Suspense fallback={<p className="py-6">Drawing…</p>}>
+                <SlowMotion body={body} />
+              </Suspense>
+            ) : (
+              <Button className="mt-3" onClick={() => setSlow(true)}>
+                Slow motion: what happens inside
+              </Button>
+            )}
           </>
         )}
         {lab.call !== null && (
