@@ -71,6 +71,8 @@ class Bench:
             wanted = held[address - RECORDING : address - RECORDING + count]
             registers[address : address + count] = wanted + [0] * (count - len(wanted))
             return None
+        if function == 4 and address + count > INPUTS:
+            return ExcCodes.ILLEGAL_ADDRESS
         if function == 4:
             self.looks += 1
             registers[:INPUTS] = input_registers(self.meter, self.connected, self.looks)
