@@ -7,9 +7,10 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Callable, Coroutine, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import pytest
 from fastapi.testclient import TestClient
@@ -36,6 +37,7 @@ from orange_crank.store.server import MariaDbServer, free_port
 from tests.doing import make_safe_body, ok
 
 CALL = "/api/calls/4"
+T = TypeVar("T")
 
 
 # A loop that ends closes its lines first; one that is torn off leaves them open.
@@ -46,6 +48,12 @@ SETTLE_S = 0.2
 def ready() -> None:
     """The start model is compiled before a meter waits for it."""
     warm()
+
+
+def apart(story: Callable[[], Coroutine[Any, Any, T]]) -> T:
+    """Run a coroutine in a thread: another test's browser may hold this one's loop."""
+    with ThreadPoolExecutor(1) as hand:
+        return hand.submit(lambda: asyncio.run(asyncio.wait_for(story(), 180))).result()
 
 
 class Running:
@@ -120,7 +128,7 @@ def looks(m: MeterMap, wanted: int, within_s: float = 8.0) -> list[LiveValues | 
         await asyncio.sleep(SETTLE_S)
         return found
 
-    return asyncio.run(take())
+    return apart(take)
 
 
 def at(bench: Running, key: str = "bench") -> MeterMap:
@@ -230,7 +238,7 @@ def test_a_bench_killed_is_lost_in_words_and_back_by_itself() -> None:
         await asyncio.sleep(SETTLE_S)
         return lost
 
-    lost = asyncio.run(story())
+    lost = apart(story)
     assert "does not answer" in lost.detail
     assert lost.next_step
 
@@ -307,7 +315,7 @@ def test_a_screen_that_listens_writes_the_stop_by_itself(live: TestClient, bench
                     break
         await asyncio.sleep(SETTLE_S)
 
-    asyncio.run(asyncio.wait_for(listen(), 10))
+    apart(listen)
     assert "STOP_LIVE" in [s["code"] for s in ok(live.get(CALL))["ladder"]["stops"]]
 
 

@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { answer, type Call, client, type NewReading, type Plate, type Schemas } from './client'
 
 export function usePeople() {
@@ -36,22 +36,6 @@ export function useCalls() {
 
 export function useUnits() {
   return useQuery({ queryKey: ['units'], queryFn: () => answer(client.GET('/api/units')) })
-}
-
-/** The list of units in pages, by site and name. */
-export function useUnitPages(find: string) {
-  return useInfiniteQuery({
-    queryKey: ['units', 'pages', find],
-    queryFn: ({ pageParam }) =>
-      answer(
-        client.GET('/api/units/page', {
-          params: { query: { find, ...(pageParam ? { after: pageParam } : {}) } },
-        }),
-      ),
-    initialPageParam: 0,
-    getNextPageParam: (last) => last.more_after ?? undefined,
-    placeholderData: (last) => last,
-  })
 }
 
 export function useSites() {

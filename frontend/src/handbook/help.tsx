@@ -1,12 +1,10 @@
 import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { useLocation } from 'react-router'
-import { problemOf } from '../api/client'
 import { early } from '../parts/early'
-import { ProblemNote } from '../parts/problem'
 import { Sheet } from '../parts/sheet'
-import { type At, helpFor, useCited } from './book'
 
-const Reader = lazy(early(() => import('./reader').then((m) => ({ default: m.Reader }))))
+const HelpHere = lazy(early(() => import('./help-body').then((m) => ({ default: m.HelpHere }))))
+const RuleText = lazy(early(() => import('./help-body').then((m) => ({ default: m.RuleText }))))
 
 /** Help where one stands: what this place is for, how its screen works, its words, and the whole handbook behind it. */
 export function HelpButton({ children }: { children?: ReactNode }) {
@@ -24,21 +22,11 @@ export function HelpButton({ children }: { children?: ReactNode }) {
       </button>
       <Sheet open={open} onOpenChange={setOpen} title="Help">
         {children}
-        <HelpHere path={pathname} />
+        <Suspense fallback={<p>Opening…</p>}>
+          <HelpHere path={pathname} />
+        </Suspense>
       </Sheet>
     </>
-  )
-}
-
-function HelpHere({ path }: { path: string }) {
-  const here = helpFor(path)
-  const [at, setAt] = useState<At>(
-    here.at.page === 'using' && here.using[0] ? { page: 'using', section: here.using[0] } : here.at,
-  )
-  return (
-    <Suspense fallback={<p>Opening…</p>}>
-      <Reader at={at} onGo={setAt} using={at.page === here.at.page ? here.using : []} />
-    </Suspense>
   )
 }
 
@@ -55,27 +43,10 @@ export function RuleLink({ rule }: { rule: string }) {
         {rule}
       </button>
       <Sheet open={open} onOpenChange={setOpen} title="The rule" note={rule}>
-        <RuleText rule={rule} />
+        <Suspense fallback={<p>Opening…</p>}>
+          <RuleText rule={rule} />
+        </Suspense>
       </Sheet>
     </>
-  )
-}
-
-function RuleText({ rule }: { rule: string }) {
-  const cited = useCited(rule, true)
-  const [at, setAt] = useState<At | null>(null)
-  if (!cited.data)
-    return cited.isError ? (
-      <ProblemNote problem={problemOf(cited.error)} onRetry={() => cited.refetch()} />
-    ) : (
-      <p>Opening…</p>
-    )
-  return (
-    <Suspense fallback={<p>Opening…</p>}>
-      {cited.data.length === 0 && !at && (
-        <p className="pb-3">No page says more about this rule. Find a word of it, or pick a page.</p>
-      )}
-      {at ? <Reader at={at} onGo={setAt} /> : <Reader at={{ page: '' }} onGo={setAt} only={cited.data} />}
-    </Suspense>
   )
 }

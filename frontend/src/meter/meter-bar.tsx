@@ -45,7 +45,7 @@ export function MeterBar({ call }: { call: Call }) {
   return (
     <section aria-label="Live meter" className="border-2 border-line bg-field p-3">
       <div className="flex flex-wrap items-end gap-3">
-        <div className="min-w-44 flex-1">
+        <div className="min-w-0 flex-1 basis-44">
           <Pick
             label="Meter, read live"
             value={meter ? meter.key : ''}
@@ -185,7 +185,7 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
         </>
       )}
       {meter.can_arm && (
-        <Button busy={arm.isPending} onClick={() => arm.mutate()}>
+        <Button busy={arm.isPending} disabled={set.isPending} onClick={() => arm.mutate()}>
           {waits ? 'Armed' : 'Arm inrush'}
         </Button>
       )}

@@ -1,9 +1,11 @@
 import { Collapsible } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { lazy, type ReactNode, Suspense } from 'react'
 import type { Finding, Verdict } from '../api/client'
 import { RuleLink } from '../handbook/help'
-import { Termed } from '../handbook/termed'
 import { figure } from '../quantities/format'
+import { early } from './early'
+
+const Termed = lazy(early(() => import('../handbook/termed').then((m) => ({ default: m.Termed }))))
 
 const words: Record<Verdict, string> = {
   pass: 'Pass',
@@ -75,7 +77,9 @@ export function Findings({ findings }: { findings: Finding[] }) {
               <VerdictMark verdict={f.verdict} />
             </span>
             <p className="min-w-0 break-words">
-              <Termed text={f.text} />
+              <Suspense fallback={f.text}>
+                <Termed text={f.text} />
+              </Suspense>
             </p>
           </div>
           {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}

@@ -1,13 +1,13 @@
 import { useCallback, useDeferredValue, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { problemOf } from '../../api/client'
-import { useUnitPages } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { FindHead } from '../../parts/find-head'
 import { LongList } from '../../parts/long-list'
 import { ProblemNote } from '../../parts/problem'
 import { figure } from '../../quantities/format'
 import { UnitTabs } from './unit-tabs'
+import { useUnitPages } from './use-unit-pages'
 
 export function UnitsScreen() {
   const [asked] = useSearchParams()
