@@ -273,7 +273,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
 def _start_bench(port: int) -> "subprocess.Popen[bytes]":
     """Start the bench as a process of its own; it ends with the server."""
     return subprocess.Popen(
-        [sys.executable, "-m", "orange_crank.cli", "bench", "--port", str(port)],
+        [sys.executable, "-m", "orange_crank.cli", "bench", "--port", str(port), "--with-parent"],
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
     )
@@ -322,6 +322,9 @@ def bench(
     seed: Annotated[
         int | None, typer.Option(help="A made-up unit with a hidden fault; left out: the demo's.")
     ] = None,
+    with_parent: Annotated[
+        bool, typer.Option("--with-parent", help="End with the process that started it.", hidden=True)
+    ] = False,
     replay: Annotated[
         Path | None, typer.Option(help="A recording (CSV as exported, or .cfg) that plays as the unit.")
     ] = None,
@@ -353,7 +356,7 @@ def bench(
     warm_model()  # a first start that compiles would keep a meter waiting
     print(f"A unit and its meters at {host}:{port} (Modbus/TCP). Ctrl-C ends it.", file=sys.stderr)
     with contextlib.suppress(KeyboardInterrupt):
-        asyncio.run(Bench(Meter(unit)).serve(host, port))
+        asyncio.run(Bench(Meter(unit)).serve(host, port, os.getppid() if with_parent else None))
 
 
 def _connect() -> None:

@@ -3,6 +3,7 @@
 import asyncio
 import contextlib
 import json
+import socket
 import subprocess
 import sys
 import threading
@@ -392,3 +393,32 @@ def test_a_recording_plays_as_a_meter_over_and_over() -> None:
     head = recording_registers(meter)
     assert head[0] > 1_000
     assert all(0 <= w <= 65_535 for w in head)
+
+
+def test_the_bench_ends_with_the_process_that_started_it() -> None:
+    """A server that is killed leaves no bench behind."""
+    port = free_port()
+    words = ["-m", "orange_crank.cli", "bench", "--port", str(port), "--with-parent"]
+    story = f"import subprocess, sys, time; subprocess.Popen([sys.executable, *{words!r}]); time.sleep(90)"
+    parent = subprocess.Popen([sys.executable, "-c", story], stderr=subprocess.DEVNULL)
+
+    def answers() -> bool:
+        with contextlib.suppress(OSError):
+            socket.create_connection(("127.0.0.1", port), timeout=1).close()
+            return True
+        return False
+
+    def until(wanted: bool, within_s: float) -> bool:
+        deadline = time.monotonic() + within_s
+        while time.monotonic() < deadline:
+            if answers() is wanted:
+                return True
+            time.sleep(0.1)
+        return False
+
+    try:
+        assert until(True, 60)
+    finally:
+        parent.kill()
+        parent.wait(10)
+    assert until(False, 10)

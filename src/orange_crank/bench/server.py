@@ -1,6 +1,7 @@
 """The bench as a process of its own: a simulated unit and its meters, served by Modbus/TCP."""
 
 import asyncio
+import os
 import time
 from collections.abc import Callable
 
@@ -109,18 +110,20 @@ class Bench:
         panel = SimDevice(ANALYZER, (none, none, block(ANALYZER_FROM, 4), block(0, 1)), action=self.analyzer)
         return ModbusTcpServer([own, panel], address=(host, port), trace_connect=self.count)
 
-    async def serve(self, host: str, port: int) -> None:
-        """Serve until cancelled; the unit lives on between looks."""
+    async def serve(self, host: str, port: int, parent: int | None = None) -> None:
+        """Serve until cancelled or until a parent process is gone; the unit lives on between looks."""
         server = self.server(host, port)
-        ticking = asyncio.create_task(self._tick())
+        serving = asyncio.ensure_future(server.serve_forever())
+        ticking = asyncio.create_task(self._tick(parent))
         try:
-            await server.serve_forever()
+            await asyncio.wait((serving, ticking), return_when=asyncio.FIRST_COMPLETED)
         finally:
             ticking.cancel()
+            serving.cancel()
             await server.shutdown()  # type: ignore[no-untyped-call]
             await asyncio.sleep(0.05)  # lines that were open are closed by the loop
 
-    async def _tick(self) -> None:
-        while True:
+    async def _tick(self, parent: int | None) -> None:
+        while parent is None or os.getppid() == parent:
             self.catch_up()
             await asyncio.sleep(0.05)
