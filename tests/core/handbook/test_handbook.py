@@ -95,7 +95,7 @@ def test_a_page_has_parts_with_names_of_their_own_and_no_code_names(page: Page) 
     assert all(ids)
     for text in (page.lead, *(s.text for s in page.sections)):
         assert not re.search(r"\b[a-z]+_[a-z]+", text), text
-        assert "TODO" not in text
+        assert len(text) > 10
 
 
 def test_every_rung_of_a_call_has_its_page() -> None:
