@@ -283,3 +283,23 @@ def test_an_old_tab_does_not_write_over_the_unit_its_own_was_merged_into(client:
     assert opened.status_code in (201, 409)
     if opened.status_code == 201:
         assert opened.json()["unit_id"] == 2
+
+
+def test_merged_twice_over_the_first_label_opens_the_last_and_a_lost_answer_is_told_again(
+    client: TestClient,
+) -> None:
+    site = client.get("/api/units/2").json()["unit"]["site"]["id"]
+    first, second, third = (
+        ok(client.post("/api/units", json={"site_id": site, "name": name})) for name in ("A", "B", "C")
+    )
+    key = {"Idempotency-Key": "merge-a-into-b"}
+    merge = {"into": second["id"], "version": first["version"]}
+    path = f"/api/units/{first['id']}/merge"
+    made = ok(client.post(path, json=merge, headers=key))
+    assert ok(client.post(path, json=merge, headers=key))["id"] == made["id"]
+    again = client.post(path, json=merge)
+    assert again.status_code in (409, 422), "what is merged is not merged once more"
+    onward = {"into": third["id"], "version": made["version"]}
+    ok(client.post(f"/api/units/{second['id']}/merge", json=onward))
+    for number in (first["id"], second["id"], third["id"]):
+        assert ok(client.get(f"/api/units/{number}"))["unit"]["id"] == third["id"]
