@@ -32,6 +32,7 @@ from orange_crank.api import (
     measuring,
     meters,
     parts,
+    practice,
     problems,
     reference,
     shop,
@@ -44,7 +45,7 @@ from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store import people
-from orange_crank.store.database import session
+from orange_crank.store.database import records_of, session
 
 WARM_AFTER_S = 1.5
 CONTENT_POLICY = (
@@ -80,7 +81,7 @@ class GuardHeaders:
                 headers["Content-Security-Policy"] = CONTENT_POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
-                if scope["path"].startswith("/api/"):
+                if scope["path"].startswith(("/api/", "/practice/api/")):
                     headers["Cache-Control"] = "no-store"
                 elif scope["path"].startswith("/assets/"):
                     headers["Cache-Control"] = "public, max-age=31536000, immutable"
@@ -89,12 +90,29 @@ class GuardHeaders:
         await self.app(scope, receive, with_headers)
 
 
+class PracticeScope:
+    """Let what comes under ``/practice`` speak to the records of practice, by the same routes."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, under its own path."""
+        path = scope.get("path", "")
+        if scope["type"] != "http" or not path.startswith("/practice/api/"):
+            await self.app(scope, receive, send)
+            return
+        bare = path.removeprefix("/practice")
+        with records_of(practice=True):
+            await self.app({**scope, "path": bare, "raw_path": bare.encode()}, receive, send)
+
+
 class Application(FastAPI):
     """FastAPI with the guards outermost, so that even its own refusals pass through them."""
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        return GuardHeaders(super().build_middleware_stack())
+        return GuardHeaders(PracticeScope(super().build_middleware_stack()))
 
 
 class Health(Frozen):
@@ -171,6 +189,7 @@ def create_app(
         imports,
         live,
         meters,
+        practice,
     ):
         app.include_router(module.router)
 

@@ -16,7 +16,7 @@ from starlette.concurrency import run_in_threadpool
 from orange_crank.core.errors import CrankError
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.listing import journal_numbers
-from orange_crank.store.database import session
+from orange_crank.store.database import practising, session
 
 router = APIRouter(prefix="/api", tags=["live"])
 
@@ -78,7 +78,8 @@ class Watch:
             return {}
 
 
-WATCH = Watch()
+# One for the shop's own records, one for those of practice.
+WATCHES = {False: Watch(), True: Watch()}
 
 
 @router.get("/moves", response_class=EventSourceResponse)
@@ -87,7 +88,7 @@ async def watch_moves() -> EventSourceResponse:
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         yield ServerSentEvent(event="ready", data="")
-        async for moved in WATCH.listen():
+        async for moved in WATCHES[practising()].listen():
             yield ServerSentEvent(event="call", data=moved.model_dump_json())
 
     return EventSourceResponse(events(), ping=PING_EVERY_S)

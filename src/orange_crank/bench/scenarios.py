@@ -5,6 +5,7 @@ engine can be measured against it.
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -162,10 +163,12 @@ class Case:
         self.truth = kept
 
 
-def make_case(seed: int) -> Case:
-    """Draw one case."""
+def make_case(
+    seed: int, among: Sequence[Hypothesis] = tuple(TALLY), second: Hypothesis | None = None
+) -> Case:
+    """Draw one case, its fault by how often each of those named is met; ``second``: another beside it."""
     rng = np.random.default_rng(seed)
-    faults = list(TALLY)
+    faults = list(among)
     weights = np.array([TALLY[f] for f in faults])
     fault = faults[int(rng.choice(len(faults), p=weights / weights.sum()))]
     if fault == "phase_fault":
@@ -177,11 +180,26 @@ def make_case(seed: int) -> Case:
     else:
         raw = PLATES[int(rng.integers(len(PLATES)))]
     case = Case(seed=seed, fault=fault, plate=Plate.model_validate(raw))
-    _build(case, rng)
+    _build(case, rng, second)
     return case
 
 
-def _build(case: Case, rng: np.random.Generator) -> None:
+def remake(case: Case, **truth: float | bool | str) -> Case:
+    """Return the case with some of its truth told otherwise, started anew by the physics."""
+    other = Case(
+        seed=case.seed,
+        fault=case.fault,
+        plate=case.plate,
+        truth=case.truth | truth,
+        symptoms=list(case.symptoms),
+        outage=case.outage,
+        history=case.history,
+    )
+    _start_once(other, other.truth)
+    return other
+
+
+def _build(case: Case, rng: np.random.Generator, second: Hypothesis | None = None) -> None:
     """Lay out the unit's true state, start it once, and let the symptoms follow."""
     plate, fault = case.plate, case.fault
     first = plate.compressors[0]
@@ -238,6 +256,8 @@ def _build(case: Case, rng: np.random.Generator) -> None:
         "backup": False,
     }
     _inflict(case.fault, t, plate, rng)
+    if second is not None:
+        _inflict(second, t, plate, rng)
     case.truth = t
     _start_once(case, t)
     case.symptoms = _symptoms(fault, t, rng)

@@ -3,6 +3,7 @@
 import select
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from datetime import UTC, date, datetime, timedelta, tzinfo
 from importlib.resources import as_file, files
 from typing import Any
@@ -17,6 +18,10 @@ from pydantic import BaseModel, ConfigDict, SecretStr
 from orange_crank.store.errors import RecordsAway
 
 proxy = peewee.DatabaseProxy()
+
+# Whose records a block of work speaks to: the shop's own, or those made for practice, in a schema beside it.
+_practising: ContextVar[bool] = ContextVar("practising", default=False)
+PRACTICE_SUFFIX = "_practice"
 
 
 class Connection(BaseModel):
@@ -56,12 +61,50 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     connection in turn.
     """
 
+    def _connect(self) -> Any:
+        """Return a connection that stands in the schema wanted: the shop's, or that of practice."""
+        conn: Any = super()._connect()
+        wanted = schema_name()
+        if getattr(conn, "stands_in", self.database) != wanted:
+            try:
+                conn.select_db(wanted)
+            except Exception:
+                self._close(conn, close_conn=True)
+                raise
+            conn.stands_in = wanted
+        return conn
+
     def _is_closed(self, conn: Any) -> bool:
         socket = getattr(conn, "_sock", None)
         if socket is None:
             return True
         readable, _, _ = select.select([socket], [], [], 0)
         return bool(readable)
+
+
+def practising() -> bool:
+    """Tell whether this block of work speaks to the records of practice."""
+    return _practising.get()
+
+
+def schema_name() -> str:
+    """Return the schema this block of work speaks to."""
+    own: str = proxy.obj.database
+    return own + PRACTICE_SUFFIX if practising() else own
+
+
+@contextmanager
+def records_of(practice: bool) -> Iterator[None]:
+    """Speak to the records of practice, or to the shop's own, for a block without an open session.
+
+    Nothing of one schema is reachable from the other by a number or a query: what is practised can touch
+    neither the shop's records, nor its priors, nor its stock.
+    """
+    token = _practising.set(practice)
+    try:
+        yield
+    finally:
+        _practising.reset(token)
 
 
 def connect(connection: Connection) -> peewee.Database:

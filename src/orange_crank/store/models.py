@@ -521,7 +521,47 @@ class ShopFact(peewee.Model):
         legacy_table_names = False
 
 
+class PracticeSet(Record):
+    """A practice call that the lead set somebody."""
+
+    learner_id: int
+    scenario = peewee.CharField(max_length=60)
+    learner = peewee.ForeignKeyField(Person, backref="practice_sets")
+    due_on = peewee.DateField()
+    set_at = UtcDateTimeField()
+    person = peewee.ForeignKeyField(Person, backref="practice_set_by")
+
+
+class PracticeRun(Record):
+    """A practice call somebody began; its own call lies among the records of practice."""
+
+    learner_id: int
+    scenario = peewee.CharField(max_length=60)
+    learner = peewee.ForeignKeyField(Person, backref="practice_runs")
+    call_number = peewee.IntegerField(unique=True)
+    race = peewee.CharField(max_length=12, null=True)
+    started_at = UtcDateTimeField()
+    ended_at = UtcDateTimeField(null=True)
+    total = peewee.DoubleField(null=True)
+    passed = peewee.BooleanField(null=True)
+    minutes = peewee.DoubleField(null=True)
+    score = peewee.TextField(null=True)
+
+
+class PracticeAct(Record):
+    """One act of a practice call, append-only."""
+
+    run_id: int
+    run = peewee.ForeignKeyField(PracticeRun, backref="acts")
+    number = peewee.IntegerField()
+    body = peewee.TextField()
+    done_at = UtcDateTimeField()
+
+
 TABLES: tuple[type[peewee.Model], ...] = (
+    PracticeAct,
+    PracticeRun,
+    PracticeSet,
     ShopFact,
     RequestKept,
     Origin,

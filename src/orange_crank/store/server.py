@@ -22,7 +22,7 @@ from pathlib import Path
 from pydantic import SecretStr
 
 from orange_crank.core.errors import CrankError
-from orange_crank.store.database import Connection
+from orange_crank.store.database import PRACTICE_SUFFIX, Connection
 
 _SBIN = ("/usr/sbin", "/usr/local/sbin", "/sbin")
 DATABASE = "orange_crank"
@@ -318,6 +318,7 @@ class MariaDbServer:
             f"CREATE USER IF NOT EXISTS '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
             f"ALTER USER '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
             f"GRANT ALL ON {DATABASE}.* TO '{USER}'@'127.0.0.1';"
+            f"GRANT ALL ON {DATABASE}{PRACTICE_SUFFIX}.* TO '{USER}'@'127.0.0.1';"
         )
         done = subprocess.run(
             [

@@ -1,6 +1,7 @@
 """What a start does as wired: the nets read back into the start model, so that a mistake is seen to fail."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import Field
@@ -63,7 +64,29 @@ def start_as_wired(
     )
 
 
-def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
+@dataclass(frozen=True)
+class Elements:
+    """What the nets make of a unit, electrically.
+
+    Parameters
+    ----------
+    path : a winding stands between the two legs
+    swapped : start and run winding have changed places
+    capacitor : the run capacitor stands where it belongs
+    aided : the start aid does
+    coil : the contactor's coil hangs between the two control wires
+
+    """
+
+    path: bool
+    coil: bool
+    swapped: bool
+    capacitor: bool
+    aided: bool
+
+
+def wired_elements(wired: Wired) -> Elements:
+    """Read off the nets what stands where; contactor taken as closed."""
     j = wired.joined
     run_leg, common_leg = wired.feeds("compressor.R"), wired.feeds("compressor.C")
     through = any(j.same(t, "compressor.R") for t in ("starter.RUN_OUT", "starter.RUN")) and not wired.feeds(
@@ -71,24 +94,41 @@ def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     )
     swapped = wired.feeds("compressor.S") is not None and j.same("compressor.R", f"{wired.cap}.HERM")
     fed = wired.feeds("compressor.S") if swapped else (run_leg or ("starter" if through else None))
-    if fed is None or common_leg is None or fed == common_leg:
-        return WiredStart(
-            runs=False, sentence="No winding stands between the two legs: nothing turns.", verdict=None,
-            time_to_speed_s=None, max_cycle_rms_a=None,
-        )  # fmt: skip
     across = j.same(f"{wired.cap}.C", "compressor.S" if swapped else "compressor.R") or (
         through and (wired.feeds(f"{wired.cap}.C") not in (None, common_leg)
                      or j.same(f"{wired.cap}.C", "starter.CAP_FEED"))
     )  # fmt: skip
-    capacitor = across and (swapped or j.same(f"{wired.cap}.HERM", "compressor.S"))
-    aided = across and not swapped and _aid_in_place(wired)
+    return Elements(
+        path=not (fed is None or common_leg is None or fed == common_leg),
+        coil=_coil_fed(wired),
+        swapped=swapped,
+        capacitor=across and (swapped or j.same(f"{wired.cap}.HERM", "compressor.S")),
+        aided=across and not swapped and _aid_in_place(wired),
+    )
+
+
+def _coil_fed(wired: Wired) -> bool:
+    j, key = wired.joined, wired.contactor
+    if key in (None, "electronic") or not j.has("control.Y"):
+        return True
+    ends = (("control.Y", "control.COM"), ("control.COM", "control.Y"))
+    return any(j.same(f"{key}.A1", one) and j.same(f"{key}.A2", two) for one, two in ends)
+
+
+def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
+    found = wired_elements(wired)
+    if not found.path:
+        return WiredStart(
+            runs=False, sentence="No winding stands between the two legs: nothing turns.", verdict=None,
+            time_to_speed_s=None, max_cycle_rms_a=None,
+        )  # fmt: skip
     machine, fit = fit_machine(plate)
     entry = StartIn(
-        machine=_turned(machine) if swapped else machine,
+        machine=_turned(machine) if found.swapped else machine,
         source=Source(volts=plate.volts),
         load=Load(start_torque_nm=0.2 * fit.rated_torque_nm, run_torque_nm=fit.rated_torque_nm),
-        run_cap_uf=(plate.run_cap_uf or fit.run_cap_uf) if capacitor else "open",
-        aid=aid if aided else Aid(),
+        run_cap_uf=(plate.run_cap_uf or fit.run_cap_uf) if found.capacitor else "open",
+        aid=aid if found.aided else Aid(),
         trace=True,
     )
     start = compute_start(entry)

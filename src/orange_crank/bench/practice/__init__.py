@@ -1,0 +1,1 @@
+"""Practice: whole calls against a hidden fault, where mistakes have their real consequences."""
