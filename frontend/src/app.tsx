@@ -36,6 +36,12 @@ const VanScreen = lazy(
 const ShopScreen = lazy(
   early(() => import('./screens/shop/shop-screen').then((m) => ({ default: m.ShopScreen }))),
 )
+const BenchScreen = lazy(
+  early(() => import('./screens/bench/bench-screen').then((m) => ({ default: m.BenchScreen }))),
+)
+const ScoreScreen = lazy(() =>
+  import('./screens/bench/score-screen').then((m) => ({ default: m.ScoreScreen })),
+)
 const HandbookScreen = lazy(
   early(() => import('./screens/handbook/handbook-screen').then((m) => ({ default: m.HandbookScreen }))),
 )
@@ -61,6 +67,8 @@ export function App() {
               <Route path="/circuits" element={<CircuitsScreen />} />
               <Route path="/van" element={<VanScreen />} />
               <Route path="/shop" element={<ShopScreen />} />
+              <Route path="/bench" element={<BenchScreen />} />
+              <Route path="/score/:id" element={<ScoreScreen />} />
               <Route path="/handbook" element={<HandbookScreen />} />
               <Route path="/handbook/:page" element={<HandbookScreen />} />
               <Route

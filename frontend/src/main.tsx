@@ -7,6 +7,7 @@ import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
+import { BASE } from './api/client'
 import { App } from './app'
 import { beat, sweepDrafts } from './parts/draft'
 import { fetchRest } from './parts/early'
@@ -34,7 +35,7 @@ if (root)
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={cache}>
-        <BrowserRouter>
+        <BrowserRouter basename={BASE}>
           <App />
         </BrowserRouter>
       </QueryClientProvider>

@@ -21,6 +21,13 @@ export class Refusal extends Error {
   }
 }
 
+/** Where one practises the same screens speak to records of their own, under this path. */
+export const BASE = /^\/practice(\/|$)/.test(location.pathname) ? '/practice' : ''
+export const PRACTICE = BASE !== ''
+
+/** An address of the server for what the browser fetches by itself: pictures, files, streams. */
+export const at = (path: string) => BASE + path
+
 const personKey = 'orange-crank.person'
 
 export function rememberedPerson(): number | null {
@@ -66,7 +73,7 @@ const once: Middleware = {
 }
 
 export const client = createClient<paths>({
-  baseUrl: location.origin,
+  baseUrl: location.origin + BASE,
   fetch: (request) => globalThis.fetch(request),
 })
 client.use(who, once)

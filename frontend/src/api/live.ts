@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
+import { at } from './client'
 import { OF_A_CALL } from './queries'
 
 /** How long the answer to this phone's own write may take before what was heard of it is read [ms]. */
@@ -10,7 +11,7 @@ export function useMoves() {
   const cache = useQueryClient()
   useEffect(() => {
     if (typeof EventSource === 'undefined') return
-    const moves = new EventSource('/api/moves')
+    const moves = new EventSource(at('/api/moves'))
     const look = (id: number, entries: number) => {
       const held = cache.getQueryData<{ entries: number }>(['call', id])
       if (held && held.entries >= entries) return

@@ -2404,6 +2404,186 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice Home
+         * @description Return what there is to practise, what is due, and how one stands.
+         */
+        get: operations["practice_home"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/calls/{call_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run State
+         * @description Return a practice call as it stands at the unit.
+         */
+        get: operations["run_state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/calls/{call_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do Act
+         * @description Do something at the unit; the same number again does nothing twice.
+         */
+        post: operations["do_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/calls/{call_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Run
+         * @description End a practice call and score it; once it is over its score stands.
+         */
+        post: operations["end_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/calls/{call_id}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Score
+         * @description Return the score sheet of a call that is over, with its time line and its starts.
+         */
+        get: operations["run_score"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/calls/{call_id}/starts/{number}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Start Sound
+         * @description Return a start as sound, from the model's torque, current and speed (WAV).
+         */
+        get: operations["start_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/races/{race}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Race
+         * @description Return who races on a seed, and how far they are.
+         */
+        get: operations["get_race"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Run
+         * @description Begin a practice call: a unit with a hidden fault, and a call on it among the records of practice.
+         */
+        post: operations["begin_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Call
+         * @description Set a practice call to one or several; the lead does.
+         */
+        post: operations["set_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -3073,6 +3253,73 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Act
+         * @description One thing done at the unit; which fields it has depends on the verb.
+         */
+        Act: {
+            /**
+             * Black
+             * @description Terminal of the black probe
+             */
+            black?: string | null;
+            /** Clamp */
+            clamp?: ("common" | "run" | "start" | "fan" | "whole_unit") | null;
+            /** Lead */
+            lead?: ("compressor" | "run_capacitor" | "start_kit" | "coil") | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Mode */
+            mode?: ("volts" | "volts_low_z" | "volts_dc" | "ohms" | "microfarads" | "amps" | "inrush" | "max_hold") | null;
+            /**
+             * Number
+             * @description Part number, where one is fitted from the list
+             */
+            number?: string | null;
+            /** On */
+            on?: boolean | null;
+            /** Part */
+            part?: ("run_capacitor" | "fan_capacitor" | "dual_capacitor" | "contactor" | "start_kit" | "soft_starter" | "compressor" | "fan_motor" | "fuse" | "breaker" | "control" | "wiring" | "charge" | "condenser" | "supply" | "other") | null;
+            /**
+             * Rating A
+             * @description Of a breaker that is fitted [A]
+             */
+            rating_a?: number | null;
+            /**
+             * Red
+             * @description Terminal of the red probe
+             */
+            red?: string | null;
+            /** Section */
+            section?: ("c_herm" | "c_fan") | null;
+            /** Sight */
+            sight?: ("plate" | "capacitor" | "contactor" | "condenser" | "board" | "breaker" | "kit" | "fan" | "lugs" | "control_fuse" | "fuses" | "terminals" | "switches") | null;
+            /** Switch */
+            switch?: ("thermostat" | "disconnect" | "breaker") | null;
+            /**
+             * Taped
+             * @description Whether the ends taken off are insulated at once
+             * @default false
+             */
+            taped: boolean;
+            /** Tool */
+            tool?: ("resistor" | "spare_resistor" | "screwdriver") | null;
+            /** Topic */
+            topic?: ("rest" | "lines" | "idle" | "charge" | "when") | null;
+            /**
+             * Upright
+             * @description Whether a relay is mounted arrow up
+             * @default true
+             */
+            upright: boolean;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "ask" | "look" | "feel" | "listen" | "switch" | "lock" | "measure" | "arm" | "discharge" | "lead" | "gauges" | "wait" | "replace" | "wire" | "reset";
+            /** @description What is joined to what, with its plan */
+            wiring?: components["schemas"]["WiringIn"] | null;
+        };
+        /**
          * Agreed
          * @description An agreement as it stands on record.
          */
@@ -3381,6 +3628,16 @@ export interface components {
             volts_ac?: number | null;
             /** Volts Line */
             volts_line?: number | null;
+        };
+        /**
+         * AidPartOut
+         * @description A start aid that can be fitted in practice.
+         */
+        AidPartOut: {
+            /** Part */
+            part: string;
+            /** Title */
+            title: string;
         };
         /**
          * AidRange
@@ -6027,6 +6284,26 @@ export interface components {
             stop: components["schemas"]["WorkStop"] | null;
         };
         /**
+         * Dimension
+         * @description One side of a call.
+         */
+        Dimension: {
+            /**
+             * Points
+             * @description Of 100
+             */
+            points: number;
+            /**
+             * Skill
+             * @enum {string}
+             */
+            skill: "safety" | "record" | "tests" | "minutes" | "diagnosis" | "fit" | "wiring" | "circuit" | "hand_over";
+            /** Title */
+            title: string;
+            /** Why */
+            why: components["schemas"]["ScorePoint"][];
+        };
+        /**
          * DropCurve
          * @description Drop against length of one size.
          */
@@ -6917,6 +7194,27 @@ export interface components {
             handed: components["schemas"]["HandedOver"];
             /** Person */
             person: string;
+        };
+        /**
+         * HarmOut
+         * @description A mistake that had its consequence.
+         */
+        HarmOut: {
+            /** Act */
+            act: number;
+            /** Code */
+            code: string;
+            /**
+             * Cost
+             * @description What it would have cost [dollars]
+             */
+            cost: number;
+            /** Hurts */
+            hurts: boolean;
+            /** Skipped */
+            skipped: string[];
+            /** Text */
+            text: string;
         };
         /**
          * Health
@@ -8315,6 +8613,38 @@ export interface components {
             returns: string;
         };
         /**
+         * MeterNow
+         * @description What the practice meter shows.
+         */
+        MeterNow: {
+            /** Armed */
+            armed: boolean;
+            /** Black */
+            black: string | null;
+            /** Clamp */
+            clamp: string | null;
+            /** @description The reading it may be taken as */
+            fill: components["schemas"]["Fill"] | null;
+            /**
+             * Low
+             * @description Lowest volts while a start was watched
+             */
+            low: number | null;
+            /** Mode */
+            mode: string;
+            /** Red */
+            red: string | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Value
+             * @description None where it shows no figure
+             */
+            value: number | null;
+        };
+        /**
          * MeterOut
          * @description A meter that may be read.
          */
@@ -8526,6 +8856,15 @@ export interface components {
             reason: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NewAct
+         * @description An act under its number: the same number again is the same act.
+         */
+        NewAct: {
+            act: components["schemas"]["Act"];
+            /** Number */
+            number: number;
         };
         /**
          * NewAgreement
@@ -8847,6 +9186,29 @@ export interface components {
             without_make_safe?: string | null;
         };
         /**
+         * NewRun
+         * @description A practice call to be begun: a graded one, one of a seed, or a race that was opened.
+         */
+        NewRun: {
+            /** Level */
+            level?: number | null;
+            /**
+             * Open Race
+             * @description Whether others may race on the same seed
+             * @default false
+             */
+            open_race: boolean;
+            /**
+             * Race
+             * @description Code of a race, to join it
+             */
+            race?: string | null;
+            /** Scenario */
+            scenario?: string | null;
+            /** Seed */
+            seed?: number | null;
+        };
+        /**
          * NewSafetyEvent
          * @description Something that changes what is safe.
          */
@@ -8882,6 +9244,21 @@ export interface components {
              * @default false
              */
             people_clear: boolean;
+        };
+        /**
+         * NewSet
+         * @description A call the lead sets.
+         */
+        NewSet: {
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Learners */
+            learners: number[];
+            /** Scenario */
+            scenario: string;
         };
         /**
          * NewShop
@@ -9948,6 +10325,83 @@ export interface components {
             title: string;
         };
         /**
+         * PracticeDue
+         * @description A call that is due again, and why.
+         */
+        PracticeDue: {
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Key */
+            key: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PracticeHome
+         * @description What there is to practise, and how somebody stands.
+         */
+        PracticeHome: {
+            /** Due */
+            due: components["schemas"]["PracticeDue"][];
+            /**
+             * Everybody
+             * @description The shop's, for the lead; else empty
+             */
+            everybody: components["schemas"]["PracticeRunOut"][];
+            /**
+             * Runs
+             * @description One's own, newest first
+             */
+            runs: components["schemas"]["PracticeRunOut"][];
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOut"][];
+            /**
+             * Sets
+             * @description Set by the lead and not done yet
+             */
+            sets: components["schemas"]["SetOut"][];
+            /** Skills */
+            skills: components["schemas"]["SkillState"][];
+        };
+        /**
+         * PracticeRunOut
+         * @description A practice call, as far as the shop keeps it.
+         */
+        PracticeRunOut: {
+            /** Acts */
+            acts: number;
+            /** Call Number */
+            call_number: number;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /** Learner */
+            learner: string;
+            /** Learner Id */
+            learner_id: number;
+            /** Minutes */
+            minutes: number | null;
+            /** Missed */
+            missed: string[];
+            /** Passed */
+            passed: boolean | null;
+            /** Race */
+            race: string | null;
+            /** Scenario */
+            scenario: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Total */
+            total: number | null;
+        };
+        /**
          * Problem
          * @description A refusal as problem details (RFC 9457 members plus ``errors``).
          */
@@ -10541,6 +10995,41 @@ export interface components {
             run_h: number;
         };
         /**
+         * RunState
+         * @description A practice call as it stands at the unit.
+         */
+        RunState: {
+            /** Aids */
+            aids: components["schemas"]["AidPartOut"][];
+            /**
+             * At S
+             * @description Time since arrival, as it would have passed
+             */
+            at_s: number;
+            /** Complaint */
+            complaint: string;
+            /** Harms */
+            harms: components["schemas"]["HarmOut"][];
+            /** Kit */
+            kit: string | null;
+            /** Leads Off */
+            leads_off: string[];
+            /** Locked */
+            locked: boolean;
+            meter: components["schemas"]["MeterNow"];
+            run: components["schemas"]["PracticeRunOut"];
+            /** Starts */
+            starts: number;
+            /** Switches */
+            switches: {
+                [key: string]: boolean;
+            };
+            /** Title */
+            title: string;
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
+        };
+        /**
          * Rung
          * @description One step of the call.
          */
@@ -10707,6 +11196,111 @@ export interface components {
             repeated: boolean;
         };
         /**
+         * ScenarioOut
+         * @description A graded call, and how somebody stands with it.
+         */
+        ScenarioOut: {
+            /**
+             * Best
+             * @description Best score so far [of 100]
+             */
+            best: number | null;
+            /** Complaint */
+            complaint: string;
+            /** Due On */
+            due_on: string | null;
+            /** Key */
+            key: string;
+            /** Level */
+            level: number;
+            /** Number */
+            number: number;
+            /** Passed */
+            passed: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Score
+         * @description The score sheet of a call.
+         */
+        Score: {
+            /** Best Minutes */
+            best_minutes: number;
+            /**
+             * Cause
+             * @description What it was
+             */
+            cause: string;
+            /**
+             * Cost
+             * @description What the mistakes would have cost [dollars]
+             */
+            cost: number;
+            /** Dimensions */
+            dimensions: components["schemas"]["Dimension"][];
+            /**
+             * Expert
+             * @description What an expert would have done, in order
+             */
+            expert: string[];
+            /**
+             * Hurt
+             * @description What would have hurt somebody, where something would have
+             */
+            hurt: string | null;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Missed
+             * @description Skills to practise again
+             */
+            missed: ("safety" | "record" | "tests" | "minutes" | "diagnosis" | "fit" | "wiring" | "circuit" | "hand_over")[];
+            /** Passed */
+            passed: boolean;
+            /**
+             * Skipped
+             * @description What had been skipped then
+             */
+            skipped: string[];
+            /** Tests */
+            tests: components["schemas"]["TestTold"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * ScoreOut
+         * @description The score sheet of a call with its time line.
+         */
+        ScoreOut: {
+            /** Race */
+            race: components["schemas"]["PracticeRunOut"][];
+            run: components["schemas"]["PracticeRunOut"];
+            score: components["schemas"]["Score"];
+            /** Starts */
+            starts: components["schemas"]["StartWatched"][];
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
+        };
+        /**
+         * ScorePoint
+         * @description Something that won or lost points.
+         */
+        ScorePoint: {
+            /**
+             * Act
+             * @description The act it belongs to, by its number
+             */
+            act?: number | null;
+            /**
+             * Lost
+             * @description Points lost; 0 where it was well done
+             */
+            lost: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Section
          * @description A piece of a page that can be opened by itself.
          */
@@ -10816,6 +11410,27 @@ export interface components {
             time_s: number[];
             /** Torque Nm */
             torque_nm: number[];
+        };
+        /**
+         * SetOut
+         * @description A call that the lead set somebody.
+         */
+        SetOut: {
+            /** By */
+            by: string;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Id */
+            id: number;
+            /** Learner */
+            learner: string;
+            /** Learner Id */
+            learner_id: number;
+            /** Scenario */
+            scenario: string;
         };
         /**
          * Setting
@@ -11082,6 +11697,26 @@ export interface components {
             place: string;
             /** Version */
             version: number;
+        };
+        /**
+         * SkillState
+         * @description How a skill stands over the last calls.
+         */
+        SkillState: {
+            /**
+             * Held
+             * @description Of the last calls, those in which it was well done
+             */
+            held: number;
+            /** Of */
+            of: number;
+            /**
+             * Skill
+             * @enum {string}
+             */
+            skill: "safety" | "record" | "tests" | "minutes" | "diagnosis" | "fit" | "wiring" | "circuit" | "hand_over";
+            /** Title */
+            title: string;
         };
         /**
          * SoundOut
@@ -11885,6 +12520,26 @@ export interface components {
             wave_time_s: number[];
         };
         /**
+         * StartWatched
+         * @description A start as the model ran it.
+         */
+        StartWatched: {
+            /** Line A */
+            line_a: number[];
+            /** Line V */
+            line_v: number[];
+            /** Number */
+            number: number;
+            /** Speed Pct */
+            speed_pct: number[];
+            /** Start Winding V */
+            start_winding_v: number[];
+            /** Started */
+            started: boolean;
+            /** Time S */
+            time_s: number[];
+        };
+        /**
          * Statement
          * @description What something costs, line by line; no total where a line is not known.
          */
@@ -12401,6 +13056,30 @@ export interface components {
             work: string;
         };
         /**
+         * TestTold
+         * @description A test that was done, and how far it led.
+         */
+        TestTold: {
+            /** Act */
+            act: number;
+            /** After */
+            after: number;
+            /**
+             * Before
+             * @description Share the true cause had before it
+             */
+            before: number;
+            /**
+             * Best
+             * @description What would have told most at that moment, where it was another
+             */
+            best: string | null;
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * TimeEntry
          * @description One entry of a unit's time line.
          */
@@ -12439,6 +13118,20 @@ export interface components {
              * @description Ask for what is before this; none at the beginning
              */
             older: string | null;
+        };
+        /**
+         * ToldOut
+         * @description Something said, shown or happened.
+         */
+        ToldOut: {
+            /** Act */
+            act: number;
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
         };
         /**
          * Trace
@@ -21335,6 +22028,548 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlatePhotoOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_home: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeHome"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunState"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    do_act: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAct"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunState"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_run: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_score: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_race: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                race: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRunOut"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_run: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRun"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRunOut"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_call: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"][];
                 };
             };
             /** @description Not on record */

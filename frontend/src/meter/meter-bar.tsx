@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, type Call, client, type NewReading, problemOf, type Schemas } from '../api/client'
+import { answer, type Call, client, type NewReading, PRACTICE, problemOf, type Schemas } from '../api/client'
 import { useAddReading } from '../api/queries'
 import { Button } from '../parts/button'
 import { Pick } from '../parts/pick'
@@ -36,10 +36,15 @@ const MODES: Record<string, string> = {
 export function MeterBar({ call }: { call: Call }) {
   const line = useMeterLine()
   const closed = useReadOnly()
-  const meters = useQuery({ queryKey: ['meters'], queryFn: () => answer(client.GET('/api/meters')) })
+  const meters = useQuery({
+    queryKey: ['meters'],
+    queryFn: () => answer(client.GET('/api/meters')),
+    enabled: !PRACTICE,
+  })
   const usable = meters.data?.filter((m) => !m.trouble) ?? []
   const broken = meters.data?.filter((m) => m.trouble) ?? []
-  if (!line || closed || !meters.data || meters.data.length === 0) return null
+  // In practice the meter stands in the bar above, and the unit it is on beside it.
+  if (PRACTICE || !line || closed || !meters.data || meters.data.length === 0) return null
   const meter = usable.find((m) => m.key === line.key)
   const shown = line.now?.values.filter((v) => v.shown.value !== null || v.shown.odd) ?? []
   return (

@@ -1,5 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
-import { rememberedPerson, type Schemas } from '../api/client'
+import { at, rememberedPerson, type Schemas } from '../api/client'
 
 export type LiveValue = Schemas['LiveValue']
 
@@ -11,7 +11,7 @@ type Line = {
   lost: Schemas['Lost'] | null
 }
 
-const MeterContext = createContext<Line | null>(null)
+export const MeterContext = createContext<Line | null>(null)
 const KEPT = 'orange-crank.meter'
 
 /** One line to a meter for a call: it holds while one goes from rung to rung, and comes back by itself. */
@@ -31,7 +31,7 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
     setLost(null)
     if (!key || !visible || typeof EventSource === 'undefined') return
     const line = new EventSource(
-      `/api/meters/${key}/stream?call=${callId}&person=${rememberedPerson() ?? ''}`,
+      at(`/api/meters/${key}/stream?call=${callId}&person=${rememberedPerson() ?? ''}`),
     )
     line.addEventListener('values', (event) => {
       setNow(JSON.parse((event as MessageEvent<string>).data))

@@ -1,3 +1,5 @@
+import { at } from '../api/client'
+
 const waiting: (() => Promise<unknown>)[] = []
 let begun = false
 
@@ -24,7 +26,7 @@ async function patiently<T>(load: () => Promise<T>): Promise<T> {
 /** Whether the server does not answer at all; if it does, the code is gone for good (a new build). */
 async function silent(): Promise<boolean> {
   try {
-    await fetch('/api/health')
+    await fetch(at('/api/health'))
     return false
   } catch {
     return true

@@ -1,6 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, type Call, client, problemOf, Refusal, rememberedPerson, type Schemas } from '../api/client'
+import {
+  answer,
+  at,
+  type Call,
+  client,
+  problemOf,
+  Refusal,
+  rememberedPerson,
+  type Schemas,
+} from '../api/client'
 import { day } from '../quantities/format'
 import { Choice } from './choice'
 import { TextField } from './field'
@@ -20,9 +29,9 @@ export function Gallery({ photos }: { photos: Schemas['PhotoOut'][] }) {
     <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3">
       {photos.map((p) => (
         <li key={p.id} className="border border-faint bg-field">
-          <a href={`/api/photos/${p.id}`} target="_blank" rel="noreferrer">
+          <a href={at(`/api/photos/${p.id}`)} target="_blank" rel="noreferrer">
             <img
-              src={`/api/photos/${p.id}`}
+              src={at(`/api/photos/${p.id}`)}
               alt={p.caption || SUBJECTS.find((s) => s.value === p.subject)?.label}
               width={p.width_px}
               height={p.height_px}
@@ -68,7 +77,7 @@ export function Photos({ call }: { call: Call }) {
   const add = useMutation({
     mutationFn: async (file: File) => {
       const query = new URLSearchParams({ subject, caption })
-      const response = await fetch(`/api/calls/${call.id}/photos?${query}`, {
+      const response = await fetch(at(`/api/calls/${call.id}/photos?${query}`), {
         method: 'POST',
         body: file,
         headers: {

@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from 'react'
 import { Link, useLocation } from 'react-router'
+import { PRACTICE } from '../api/client'
 import { useMoves } from '../api/live'
 import { HelpButton } from '../handbook/help'
 import { KeyMap } from './keys'
@@ -9,7 +10,7 @@ import { usePerson } from './who'
 const places: { to: string; word: string; short: string; also?: string[] }[] = [
   { to: '/calls', word: 'Calls', short: 'Calls', also: ['/day', '/due'] },
   { to: '/units', word: 'Units', short: 'Units', also: ['/fleet'] },
-  { to: '/lab', word: 'Start lab', short: 'Lab' },
+  { to: '/lab', word: 'Start lab', short: 'Lab', also: ['/bench', '/score'] },
   { to: '/circuits', word: 'Circuits', short: 'Circuit' },
   { to: '/van', word: 'Van', short: 'Van' },
   { to: '/shop', word: 'Shop', short: 'Shop' },
@@ -86,6 +87,15 @@ export function Shell({ children }: { children: ReactNode }) {
             </button>
           </div>
         </header>
+        {PRACTICE && (
+          <p className="flex shrink-0 items-center gap-3 bg-dead px-3 font-bold text-on-dead">
+            PRACTICE
+            <span className="hidden font-normal sm:inline">Nothing here is a real unit or a record.</span>
+            <a href="/bench" className="ml-auto flex min-h-11 items-center underline">
+              Leave
+            </a>
+          </p>
+        )}
         <main id="main" className="relative min-h-0 flex-1 overflow-y-auto @max-[17rem]:overflow-visible">
           {children}
         </main>

@@ -19,7 +19,7 @@ from pydantic import Field
 from orange_crank.api.shop import Number, Who
 from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.noted import noted_of
-from orange_crank.bench.practice.progress import Due, Result, SkillState, due_list, due_of, skills_of
+from orange_crank.bench.practice.progress import PracticeDue, Result, SkillState, due_list, due_of, skills_of
 from orange_crank.bench.practice.scenario import Scenario, find_scenario, graded
 from orange_crank.bench.practice.score import Score, score_of
 from orange_crank.bench.practice.world import World
@@ -59,11 +59,11 @@ class PracticeHome(Frozen):
     """What there is to practise, and how somebody stands."""
 
     scenarios: list[ScenarioOut]
-    due: list[Due]
+    due: list[PracticeDue]
     sets: list[practice.SetOut] = Field(description="Set by the lead and not done yet")
     skills: list[SkillState]
-    runs: list[practice.Run] = Field(description="One's own, newest first")
-    everybody: list[practice.Run] = Field(description="The shop's, for the lead; else empty")
+    runs: list[practice.PracticeRunOut] = Field(description="One's own, newest first")
+    everybody: list[practice.PracticeRunOut] = Field(description="The shop's, for the lead; else empty")
 
 
 class NewRun(Frozen):
@@ -130,7 +130,7 @@ class AidPartOut(Frozen):
 class RunState(Frozen):
     """A practice call as it stands at the unit."""
 
-    run: practice.Run
+    run: practice.PracticeRunOut
     title: str
     complaint: str
     at_s: float = Field(description="Time since arrival, as it would have passed")
@@ -160,11 +160,11 @@ class StartWatched(Frozen):
 class ScoreOut(Frozen):
     """The score sheet of a call with its time line."""
 
-    run: practice.Run
+    run: practice.PracticeRunOut
     score: Score
     told: list[ToldOut]
     starts: list[StartWatched]
-    race: list[practice.Run]
+    race: list[practice.PracticeRunOut]
 
 
 class NewSet(Frozen):
@@ -183,7 +183,7 @@ class _Worlds:
         self._lock = threading.Lock()
 
     @contextmanager
-    def world(self, run: practice.Run, acts: list[Any]) -> Iterator[World]:
+    def world(self, run: practice.PracticeRunOut, acts: list[Any]) -> Iterator[World]:
         """Hold the world of a run after its acts; an error within lets it be worked out anew."""
         with self._lock:
             kept = self._kept.pop(run.id, None)
@@ -228,7 +228,7 @@ def scenario_of(key: str) -> Scenario:
     return found
 
 
-def _mine(run: practice.Run, who: Who) -> None:
+def _mine(run: practice.PracticeRunOut, who: Who) -> None:
     if run.learner_id != who.id:
         raise GateClosed(
             f"This practice call is {run.learner}'s.", next_step="Begin your own on Bench, or race it."
@@ -259,7 +259,7 @@ def practice_home(who: Who) -> PracticeHome:
     )
 
 
-def results_of(runs: list[practice.Run]) -> list[Result]:
+def results_of(runs: list[practice.PracticeRunOut]) -> list[Result]:
     """Return the runs that came to their end."""
     return [
         Result(r.scenario, local_day(r.ended_at), r.total, bool(r.passed), tuple(r.missed))
@@ -283,7 +283,7 @@ def _scenario_out(s: Scenario, results: list[Result]) -> ScenarioOut:
 
 
 @router.post("/runs", status_code=201)
-def begin_run(entry: NewRun, who: Who) -> practice.Run:
+def begin_run(entry: NewRun, who: Who) -> practice.PracticeRunOut:
     """Begin a practice call: a unit with a hidden fault, and a call on it among the records of practice."""
     code = entry.race
     if code is not None:
@@ -309,9 +309,7 @@ def begin_run(entry: NewRun, who: Who) -> practice.Run:
         code = "".join(secrets.choice("ABCDEFGHJKLMNPQRSTUVWXYZ23456789") for _ in range(6))
     with records_of(practice=False):
         practice.ready()
-    call = practice.open_practice_call(
-        f"Practice: {scenario.title}", "Split, single phase", scenario.complaint, who.id
-    )
+    call = practice.open_practice_call("Practice unit", "Split, single phase", scenario.complaint, who.id)
     with _shop():
         return practice.add_run(key, who, call, code)
 
@@ -375,7 +373,7 @@ def end_run(call_id: Number, who: Who) -> ScoreOut:
     return run_score(call_id)
 
 
-def _score(run: practice.Run, world: World) -> Score:
+def _score(run: practice.PracticeRunOut, world: World) -> Score:
     with _shop():
         times = practice.act_times(run.id)
     with records_of(practice=True), session():
@@ -409,7 +407,7 @@ def run_score(call_id: Number) -> ScoreOut:
     )
 
 
-def starts_of(run: practice.Run, acts: list[Any]) -> list[StartWatched]:
+def starts_of(run: practice.PracticeRunOut, acts: list[Any]) -> list[StartWatched]:
     """Return each start of a run as the model ran it."""
     found = []
     for number, started, course in _courses(run, acts):
@@ -429,7 +427,7 @@ def starts_of(run: practice.Run, acts: list[Any]) -> list[StartWatched]:
     return found
 
 
-def _courses(run: practice.Run, acts: list[Any]) -> Iterator[tuple[int, bool, Any]]:
+def _courses(run: practice.PracticeRunOut, acts: list[Any]) -> Iterator[tuple[int, bool, Any]]:
     world = World(scenario_of(run.scenario))
     known = 0
     for body in acts:
@@ -466,7 +464,7 @@ def set_call(entry: NewSet, who: Who) -> list[practice.SetOut]:
 
 
 @router.get("/races/{race}")
-def get_race(race: Race) -> list[practice.Run]:
+def get_race(race: Race) -> list[practice.PracticeRunOut]:
     """Return who races on a seed, and how far they are."""
     with _shop():
         return practice.list_race(race)
@@ -476,7 +474,7 @@ def _told(world: World) -> list[ToldOut]:
     return [ToldOut(act=t.act, at_s=t.at_s, kind=t.kind, text=t.text) for t in world.told]
 
 
-def state_out(run: practice.Run, world: World) -> RunState:
+def state_out(run: practice.PracticeRunOut, world: World) -> RunState:
     """Return how a call stands at the unit."""
     unit, shown = world.unit, world.display
     value = shown.value if shown.value is not None and np.isfinite(shown.value) else None

@@ -38,7 +38,7 @@ _lock = threading.Lock()
 _ready: set[str] = set()
 
 
-class Run(Frozen):
+class PracticeRunOut(Frozen):
     """A practice call, as far as the shop keeps it."""
 
     id: int
@@ -150,7 +150,7 @@ def open_practice_call(title: str, kind: str, complaint: str, person_id: int) ->
         return open_call(NewCall(unit_id=unit.id, complaint=complaint[:400]), person_id).id
 
 
-def add_run(scenario: str, learner: PersonOut, call_number: int, race: str | None) -> Run:
+def add_run(scenario: str, learner: PersonOut, call_number: int, race: str | None) -> PracticeRunOut:
     """Write down that a practice call was begun."""
     row = PracticeRun.create(
         scenario=scenario, learner=learner.id, call_number=call_number, race=race, started_at=now()
@@ -167,9 +167,9 @@ def _runs() -> Any:
     return PracticeRun.select(PracticeRun, Person, acts).join(Person)
 
 
-def _out(row: Any) -> Run:
+def _out(row: Any) -> PracticeRunOut:
     score = json.loads(row.score) if row.score else {}
-    return Run(
+    return PracticeRunOut(
         id=row.id,
         scenario=row.scenario,
         learner_id=row.learner_id,
@@ -186,7 +186,7 @@ def _out(row: Any) -> Run:
     )
 
 
-def get_run(run_id: int) -> Run:
+def get_run(run_id: int) -> PracticeRunOut:
     """Return one practice call.
 
     Raises
@@ -200,7 +200,7 @@ def get_run(run_id: int) -> Run:
     return _out(row)
 
 
-def run_of_call(call_number: int) -> Run:
+def run_of_call(call_number: int) -> PracticeRunOut:
     """Return the practice call whose record a call is.
 
     Raises
@@ -214,7 +214,7 @@ def run_of_call(call_number: int) -> Run:
     return _out(row)
 
 
-def list_runs(learner_id: int | None = None) -> list[Run]:
+def list_runs(learner_id: int | None = None) -> list[PracticeRunOut]:
     """Return practice calls, newest first, of one learner or of everybody."""
     query = _runs().order_by(PracticeRun.id.desc()).limit(MOST_RESULTS)
     if learner_id is not None:
@@ -222,7 +222,7 @@ def list_runs(learner_id: int | None = None) -> list[Run]:
     return [_out(row) for row in query]
 
 
-def list_race(race: str) -> list[Run]:
+def list_race(race: str) -> list[PracticeRunOut]:
     """Return the runs of a race, as they were begun."""
     return [_out(row) for row in _runs().where(PracticeRun.race == race).order_by(PracticeRun.id)]
 
@@ -241,7 +241,7 @@ def act_times(run_id: int) -> list[AwareDatetime]:
     return [row.done_at for row in rows]
 
 
-def add_act(run: Run, number: int, body: dict[str, Any]) -> bool:
+def add_act(run: PracticeRunOut, number: int, body: dict[str, Any]) -> bool:
     """Write an act down under its number; tell whether it is new.
 
     Raises
@@ -278,7 +278,7 @@ def add_act(run: Run, number: int, body: dict[str, Any]) -> bool:
     return True
 
 
-def end_run(run_id: int, total: float, passed: bool, minutes: float, score: str) -> Run:
+def end_run(run_id: int, total: float, passed: bool, minutes: float, score: str) -> PracticeRunOut:
     """Write a score down; a call that is over keeps the one it has."""
     PracticeRun.update(ended_at=now(), total=total, passed=passed, minutes=minutes, score=score).where(
         (PracticeRun.id == run_id) & PracticeRun.ended_at.is_null()

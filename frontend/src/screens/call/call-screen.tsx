@@ -1,6 +1,6 @@
-import { type ComponentType, lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { type Call, problemOf, type Rung } from '../../api/client'
+import { at, type Call, PRACTICE, problemOf, type Rung } from '../../api/client'
 import { useCall, useEditCall } from '../../api/queries'
 import { Ladder } from '../../ladder/ladder'
 import { MeterLine } from '../../meter/use-meter'
@@ -28,6 +28,11 @@ const AidRung = lazy(early(() => import('./aid').then((m) => ({ default: m.AidRu
 const PartsRung = lazy(early(() => import('./work/parts-rung').then((m) => ({ default: m.PartsRung }))))
 const CircuitRung = lazy(early(() => import('./work/circuit-rung').then((m) => ({ default: m.CircuitRung }))))
 const HandOver = lazy(early(() => import('./hand-over/hand-over').then((m) => ({ default: m.HandOver }))))
+const PracticeCall = lazy(() =>
+  import('../../practice/at-the-unit').then((m) => ({ default: m.PracticeCall })),
+)
+const UnitBar = lazy(() => import('../../practice/at-the-unit').then((m) => ({ default: m.UnitBar })))
+const UnitDock = lazy(() => import('../../practice/at-the-unit').then((m) => ({ default: m.UnitDock })))
 const Prove = lazy(early(() => import('./prove').then((m) => ({ default: m.Prove }))))
 
 /** Each rung's code is loaded when it is opened. */
@@ -70,9 +75,10 @@ export function CallScreen() {
       </div>
     )
   const rung = rungs.find((r) => r.key === opened) ?? null
-  return (
+  const screen = (
     <div className="flex min-h-full flex-col lg:h-full">
       <Head call={call.data} closing={closing} onClosing={setClosing} />
+      {PRACTICE && <UnitBar call={call.data} />}
       {call.isError && (
         <div className="p-2">
           <ProblemNote problem={problemOf(call.error)} />
@@ -80,14 +86,16 @@ export function CallScreen() {
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,34rem)_minmax(0,1fr)]">
         <div className={`relative min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
-          <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
-          {call.data.status === 'open' && <Next rungs={rungs} onOpen={show} />}
+          <Dock>
+            <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
+            {call.data.status === 'open' && <Next rungs={rungs} onOpen={show} />}
+          </Dock>
         </div>
         <div
           className={`relative min-h-0 border-line lg:overflow-y-auto lg:border-l-2 ${rung ? '' : 'hidden lg:block'}`}
         >
           {rung ? (
-            <MeterLine callId={call.data.id}>
+            <Line call={call.data}>
               <Workbench
                 call={call.data}
                 rung={rung}
@@ -95,7 +103,7 @@ export function CallScreen() {
                 onOpen={show}
                 onFinish={() => setClosing(true)}
               />
-            </MeterLine>
+            </Line>
           ) : (
             <Start call={call.data} onOpen={show} />
           )}
@@ -103,6 +111,23 @@ export function CallScreen() {
       </div>
     </div>
   )
+  return PRACTICE ? (
+    <Suspense fallback={<p className="p-6">Opening…</p>}>
+      <PracticeCall call={call.data}>{screen}</PracticeCall>
+    </Suspense>
+  ) : (
+    screen
+  )
+}
+
+/** The ladder's place, which the unit may take in practice. */
+function Dock({ children }: { children: ReactNode }) {
+  return PRACTICE ? <UnitDock>{children}</UnitDock> : children
+}
+
+/** A line to a real meter, where one does not practise. */
+function Line({ call, children }: { call: Call; children: ReactNode }) {
+  return PRACTICE ? children : <MeterLine callId={call.id}>{children}</MeterLine>
 }
 
 function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void }) {
@@ -253,7 +278,7 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
           <Button onClick={() => save('open')}>Open it again</Button>
         )}
         <a
-          href={`/api/calls/${call.id}/readings.csv`}
+          href={at(`/api/calls/${call.id}/readings.csv`)}
           className="inline-flex min-h-11 items-center px-3 underline underline-offset-4"
         >
           Readings as CSV

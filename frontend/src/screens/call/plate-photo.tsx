@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, type Call, client, NO_NETWORK, problemOf, Refusal, type Schemas } from '../../api/client'
+import { answer, at, type Call, client, NO_NETWORK, problemOf, Refusal, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark } from '../../parts/verdict'
@@ -8,7 +8,7 @@ import { VerdictMark } from '../../parts/verdict'
 type Field = Schemas['SeenField']
 
 async function readPhoto(file: File): Promise<Schemas['PlatePhotoOut']> {
-  const response = await fetch('/api/plate-photo', { method: 'POST', body: file }).catch(() => null)
+  const response = await fetch(at('/api/plate-photo'), { method: 'POST', body: file }).catch(() => null)
   if (!response) throw new Refusal(NO_NETWORK)
   const body = await response.json()
   if (!response.ok) throw new Refusal(body as Schemas['Problem'])

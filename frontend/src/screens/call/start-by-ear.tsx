@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import {
   answer,
+  at,
   type Call,
   client,
   type NewReading,
@@ -23,7 +24,7 @@ import { recordSound, toWav } from './microphone'
 type Heard = Schemas['SoundOut']
 
 async function send(callId: number, wav: Blob): Promise<Heard> {
-  const response = await fetch(`/api/calls/${callId}/sounds`, {
+  const response = await fetch(at(`/api/calls/${callId}/sounds`), {
     method: 'POST',
     body: wav,
     headers: {
@@ -272,7 +273,10 @@ function HeardStart({
             Keep as the start time
           </Button>
         )}
-        <a className="inline-flex min-h-11 items-center px-2 underline" href={`/api/sounds/${heard.id}/file`}>
+        <a
+          className="inline-flex min-h-11 items-center px-2 underline"
+          href={at(`/api/sounds/${heard.id}/file`)}
+        >
           WAV
         </a>
       </div>

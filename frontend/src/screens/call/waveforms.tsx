@@ -3,6 +3,7 @@ import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import {
   answer,
+  at,
   type Call,
   client,
   problemOf,
@@ -28,7 +29,7 @@ type Upload = Schemas['UploadOut']
 async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
   let response: Response
   try {
-    response = await fetch(`/api/uploads?kind=${kind}`, {
+    response = await fetch(at(`/api/uploads?kind=${kind}`), {
       method: 'POST',
       body: file,
       headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
@@ -368,13 +369,13 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
         )}
         <a
           className="inline-flex min-h-11 items-center px-2 underline"
-          href={`/api/captures/${capture.id}/file?form=csv`}
+          href={at(`/api/captures/${capture.id}/file?form=csv`)}
         >
           CSV
         </a>
         <a
           className="inline-flex min-h-11 items-center px-2 underline"
-          href={`/api/captures/${capture.id}/file?form=comtrade`}
+          href={at(`/api/captures/${capture.id}/file?form=comtrade`)}
         >
           COMTRADE
         </a>

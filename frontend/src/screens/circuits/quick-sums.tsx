@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
-import { type Problem, problemOf, Refusal, type Schemas } from '../../api/client'
+import { at, type Problem, problemOf, Refusal, type Schemas } from '../../api/client'
 import { FigureField } from '../../parts/field'
 import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { Pick } from '../../parts/pick'
@@ -201,7 +201,7 @@ async function calculate(
   topic: string,
   entry: unknown,
 ): Promise<Record<string, unknown> & { findings: Schemas['Finding'][] }> {
-  const answered = await fetch(`/api/calc/${topic}`, {
+  const answered = await fetch(at(`/api/calc/${topic}`), {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify(entry),

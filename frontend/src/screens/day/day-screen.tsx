@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { problemOf, type Schemas } from '../../api/client'
+import { at, problemOf, type Schemas } from '../../api/client'
 import { useOpenCall, usePeople, useUnits } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -75,7 +75,7 @@ export function DayScreen() {
       </ul>
       {id && (
         <a
-          href={`/api/people/${id}/calendar.ics`}
+          href={at(`/api/people/${id}/calendar.ics`)}
           className="inline-flex min-h-11 items-center underline underline-offset-4"
         >
           Calendar file; its address is a feed to subscribe to

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Progress } from 'radix-ui'
 import { useState } from 'react'
-import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { answer, at, client, problemOf, type Schemas } from '../../api/client'
 import { HeatMap } from '../../charts/heat-map'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -137,7 +137,7 @@ export function Grid({
             {state.data.status === 'cancelled' && ', stopped'}
             {state.data.status === 'done' && ', all computed'}
             {' · '}
-            <a className="underline" href={`/api/lab/sweeps/${run.id}/file`}>
+            <a className="underline" href={at(`/api/lab/sweeps/${run.id}/file`)}>
               as CSV
             </a>
           </p>

@@ -16,6 +16,7 @@ import { AidList } from './aids'
 import { Condition } from './condition'
 import { Grid } from './grid'
 import { EMPTY, type Entry, type LabState, labBody, SHOWN_S } from './lab-state'
+import { LabTabs } from './lab-tabs'
 import { Measured } from './measured'
 import { PlateEntry } from './plate-entry'
 import { Readings, Reasons } from './results'
@@ -93,6 +94,7 @@ export function LabScreen() {
   const refused = fromCall.data?.refused ?? problemOf(fromCall.error) ?? problemOf(typical.error)
   return (
     <div className="mx-auto max-w-[92rem] p-3 sm:p-5">
+      <LabTabs />
       <div className="flex flex-wrap items-end gap-3">
         <div className="min-w-0 flex-1">
           <h1 className="text-2xl font-bold">Start lab</h1>

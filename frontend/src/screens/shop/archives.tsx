@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { answer, at, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { asFile, FilePick } from '../../parts/file-pick'
 import { ProblemNote } from '../../parts/problem'
@@ -32,7 +32,10 @@ export function Archives() {
         never deleted: an archive brought in cannot be taken back.
       </p>
       <div className="flex flex-wrap items-center gap-4">
-        <a className="inline-flex min-h-11 items-center underline underline-offset-4" href="/api/archive.zip">
+        <a
+          className="inline-flex min-h-11 items-center underline underline-offset-4"
+          href={at('/api/archive.zip')}
+        >
           Whole shop as an archive
         </a>
         <FilePick

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { answer, client, problemOf, type Schemas, type Unit } from '../../api/client'
+import { answer, at, client, problemOf, type Schemas, type Unit } from '../../api/client'
 import { useUnit } from '../../api/queries'
 import { Trend } from '../../charts/trend'
 import { Button } from '../../parts/button'
@@ -54,7 +54,7 @@ export function UnitScreen() {
       <div className="flex flex-wrap items-center gap-3 pt-2">
         <Button onClick={() => setEditing(true)}>Edit</Button>
         <a
-          href={`/api/units/${unit.id}/label.svg`}
+          href={at(`/api/units/${unit.id}/label.svg`)}
           target="_blank"
           rel="noreferrer"
           className="inline-flex min-h-11 items-center underline underline-offset-4"
@@ -62,13 +62,13 @@ export function UnitScreen() {
           Label with QR code, to print
         </a>
         <a
-          href={`/api/units/${unit.id}/record.csv`}
+          href={at(`/api/units/${unit.id}/record.csv`)}
           className="inline-flex min-h-11 items-center underline underline-offset-4"
         >
           Record as CSV
         </a>
         <a
-          href={`/api/units/${unit.id}/archive.zip`}
+          href={at(`/api/units/${unit.id}/archive.zip`)}
           className="inline-flex min-h-11 items-center underline underline-offset-4"
         >
           Archive

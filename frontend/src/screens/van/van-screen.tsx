@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { answer, at, client, problemOf, type Schemas } from '../../api/client'
 import { usePeople } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -83,7 +83,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
                 <span className="figure"> · {van.data.restock_cost.toFixed(0)} in all</span>
               )}{' '}
               ·{' '}
-              <a className="underline" href={`/api/vans/${id}/restock.csv`}>
+              <a className="underline" href={at(`/api/vans/${id}/restock.csv`)}>
                 as CSV
               </a>
             </>
@@ -241,10 +241,10 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
   return (
     <div className="grid gap-3">
       <div className="flex flex-wrap items-center gap-3">
-        <a className="inline-flex min-h-11 items-center underline" href="/api/parts.csv">
+        <a className="inline-flex min-h-11 items-center underline" href={at('/api/parts.csv')}>
           Whole list as CSV
         </a>
-        <a className="inline-flex min-h-11 items-center underline" href="/api/parts.csv?own_only=true">
+        <a className="inline-flex min-h-11 items-center underline" href={at('/api/parts.csv?own_only=true')}>
           The shop's own
         </a>
         {may ? (

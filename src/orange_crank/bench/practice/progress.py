@@ -35,7 +35,7 @@ class SkillState(Frozen):
     of: int
 
 
-class Due(Frozen):
+class PracticeDue(Frozen):
     """A call that is due again, and why."""
 
     key: str
@@ -62,7 +62,7 @@ def due_of(key: str, results: Sequence[Result]) -> date | None:
     return last + timedelta(days=AGAIN_DAYS[min(row, len(AGAIN_DAYS)) - 1])
 
 
-def due_list(results: Sequence[Result], today: date) -> list[Due]:
+def due_list(results: Sequence[Result], today: date) -> list[PracticeDue]:
     """Return what is due by a day: calls missed or long ago, and graded ones for skills missed elsewhere."""
     found = []
     for s in graded():
@@ -70,7 +70,7 @@ def due_list(results: Sequence[Result], today: date) -> list[Due]:
         if due is not None and due <= today:
             last = max((r for r in results if r.key == s.key), key=lambda r: r.on)
             why = "Missed last time." if not last.passed else f"Well done on {last.on:%b %-d}; once more."
-            found.append(Due(key=s.key, due_on=due, why=why))
+            found.append(PracticeDue(key=s.key, due_on=due, why=why))
     for r in results:
         if r.key.startswith("graded") or r.passed:
             continue
@@ -79,7 +79,9 @@ def due_list(results: Sequence[Result], today: date) -> list[Due]:
             done_since = any(x.key == s.key and x.passed and x.on >= r.on for x in results)
             if fits and not done_since and all(d.key != s.key for d in found):
                 skill = SKILL_WORDS[next(iter(fits))].lower()
-                found.append(Due(key=s.key, due_on=r.on + timedelta(days=1), why=f"For {skill}, missed."))
+                found.append(
+                    PracticeDue(key=s.key, due_on=r.on + timedelta(days=1), why=f"For {skill}, missed.")
+                )
     return sorted((d for d in found if d.due_on <= today), key=lambda d: d.due_on)
 
 

@@ -53,7 +53,7 @@ class Noted:
     left_running: bool | None = None
 
 
-class Point(Frozen):
+class ScorePoint(Frozen):
     """Something that won or lost points."""
 
     text: str
@@ -67,7 +67,7 @@ class Dimension(Frozen):
     skill: Skill
     title: str
     points: float = Field(description="Of 100")
-    why: list[Point]
+    why: list[ScorePoint]
 
 
 class TestTold(Frozen):
@@ -268,13 +268,13 @@ def _words(script: Sequence[Step]) -> list[str]:
 # The dimensions -----------------------------------------------------------------------------------------
 
 
-def _sheet(skill: Skill, why: list[Point], full: str) -> Dimension:
+def _sheet(skill: Skill, why: list[ScorePoint], full: str) -> Dimension:
     lost = sum(p.lost for p in why)
     return Dimension(
         skill=skill,
         title=SKILL_WORDS[skill],
         points=round(max(0.0, 100.0 - lost), 1),
-        why=why or [Point(text=full, lost=0.0)],
+        why=why or [ScorePoint(text=full, lost=0.0)],
     )
 
 
@@ -297,19 +297,19 @@ def _harmed(world: World, *codes: str) -> list[Harm]:
 
 
 def _safety(world: World, noted: Noted) -> Dimension:
-    why = [Point(text=h.text, lost=100.0, act=h.act) for h in world.harms if h.hurts]
-    why += [Point(text=h.text, lost=30.0, act=h.act) for h in _harmed(world, "meter")]
+    why = [ScorePoint(text=h.text, lost=100.0, act=h.act) for h in world.harms if h.hurts]
+    why += [ScorePoint(text=h.text, lost=30.0, act=h.act) for h in _harmed(world, "meter")]
     for one in world.unproved[:MOST_UNPROVED]:
         missing = ", ".join(one.skipped[:3]) + (" and more" if len(one.skipped) > 3 else "")
         why.append(
-            Point(text=f"When {one.what}: missing was {missing}.", lost=UNPROVED_COSTS, act=one.act)
+            ScorePoint(text=f"When {one.what}: missing was {missing}.", lost=UNPROVED_COSTS, act=one.act)
             if one.what.startswith("you")
-            else Point(
+            else ScorePoint(
                 text=f"{one.what.capitalize()}: missing was {missing}.", lost=UNPROVED_COSTS, act=one.act
             )
         )
     if not noted.proved and any(a for a in world.changed):
-        why.append(Point(text="The record never said proved dead.", lost=20.0))
+        why.append(ScorePoint(text="The record never said proved dead.", lost=20.0))
     return _sheet("safety", why, "Every hand on it came after the whole proof.")
 
 
@@ -317,27 +317,31 @@ def _record(world: World, noted: Noted) -> Dimension:
     why = []
     rla = world.case.plate.compressors[0].rla_a
     if noted.plate_rla_a is None:
-        why.append(Point(text="The plate was not entered.", lost=50.0))
+        why.append(ScorePoint(text="The plate was not entered.", lost=50.0))
     elif abs(noted.plate_rla_a - rla) > NEAR * rla:
         why.append(
-            Point(text=f"The plate says {rla:g} A RLA; the record says {noted.plate_rla_a:g}.", lost=60.0)
+            ScorePoint(
+                text=f"The plate says {rla:g} A RLA; the record says {noted.plate_rla_a:g}.", lost=60.0
+            )
         )
-    why += [Point(text=h.text, lost=25.0, act=h.act) for h in _harmed(world, "shot_spent")]
+    why += [ScorePoint(text=h.text, lost=25.0, act=h.act) for h in _harmed(world, "shot_spent")]
     modes = {(mode, clamp) for _, mode, clamp, _ in noted.inrush}
     if len(modes) > 1:
-        why.append(Point(text="Before and after were taken in two ways: they compare nothing.", lost=30.0))
+        why.append(
+            ScorePoint(text="Before and after were taken in two ways: they compare nothing.", lost=30.0)
+        )
     lra = world.case.plate.compressors[0].lra_a or 6 * rla
     for value, mode, where, start in noted.inrush:
         moment = next((s.act for s in world.starts if s.number == start), None)
         fan = world.unit.setup.fan_leads_s > 0 and where == "whole_unit" and mode == "inrush"
         if fan and value < INRUSH_NEAR * lra:
             text = f"{say(value, 'A')} is the fan's start: it spent the shot."
-            why.append(Point(text=text, lost=40.0, act=moment))
+            why.append(ScorePoint(text=text, lost=40.0, act=moment))
     why += _still_learning(world, noted)
     return _sheet("record", why, "Plate and readings are as they were.")
 
 
-def _still_learning(world: World, noted: Noted) -> list[Point]:
+def _still_learning(world: World, noted: Noted) -> list[ScorePoint]:
     fitted = next((act for act, part, _ in world.changed if part == "soft_starter"), None)
     if fitted is None or not world.scenario.learning_starts:
         return []
@@ -346,9 +350,9 @@ def _still_learning(world: World, noted: Noted) -> list[Point]:
     if any(n > world.scenario.learning_starts for n in since):
         return []
     if not since:
-        return [Point(text="No start was measured after it had learned.", lost=30.0)]
+        return [ScorePoint(text="No start was measured after it had learned.", lost=30.0)]
     wanted = world.scenario.learning_starts
-    return [Point(text=f"Judged on start {max(since)}; it learns over {wanted}.", lost=45.0)]
+    return [ScorePoint(text=f"Judged on start {max(since)}; it learns over {wanted}.", lost=45.0)]
 
 
 def _named(world: World, noted: Noted) -> bool:
@@ -360,11 +364,11 @@ def _tests(world: World, noted: Noted, path: Path) -> Dimension:
     count = len(world.tests)
     why = []
     if not _named(world, noted):
-        why.append(Point(text="The tests did not lead to the cause.", lost=60.0))
+        why.append(ScorePoint(text="The tests did not lead to the cause.", lost=60.0))
     over = max(0, count - path.tests)
     if over:
         why.append(
-            Point(text=f"{count} tests; {path.tests} would have told it.", lost=min(60.0, 12.0 * over))
+            ScorePoint(text=f"{count} tests; {path.tests} would have told it.", lost=min(60.0, 12.0 * over))
         )
     return _sheet("tests", why, f"{count} tests; the best way takes {path.tests}.")
 
@@ -373,11 +377,11 @@ def _minutes(world: World, noted: Noted, path: Path) -> Dimension:
     spent = world.at_s / 60
     why = []
     if not world.cured() or not noted.handed_over:
-        why.append(Point(text="The call was not brought to its end.", lost=60.0))
+        why.append(ScorePoint(text="The call was not brought to its end.", lost=60.0))
     late = spent / path.minutes - 1.0
     if late > 0.25:
         text = f"{spent:.0f} minutes; {path.minutes:.0f} were enough."
-        why.append(Point(text=text, lost=min(80.0, 60.0 * (late - 0.25))))
+        why.append(ScorePoint(text=text, lost=min(80.0, 60.0 * (late - 0.25))))
     return _sheet("minutes", why, f"{spent:.0f} minutes; an expert took {path.minutes:.0f}.")
 
 
@@ -385,29 +389,32 @@ def _diagnosis(world: World, noted: Noted) -> Dimension:
     why = []
     truth = " and ".join(priors()[c].title.lower() for c in world.scenario.causes)
     if noted.cause is None:
-        why.append(Point(text=f"No cause was taken. It was: {truth}.", lost=100.0))
+        why.append(ScorePoint(text=f"No cause was taken. It was: {truth}.", lost=100.0))
     elif not _named(world, noted):
         named = priors()[noted.cause].title.lower()
-        why.append(Point(text=f"You took: {named}. It was: {truth}.", lost=100.0))
+        why.append(ScorePoint(text=f"You took: {named}. It was: {truth}.", lost=100.0))
     sound = "compressor" not in {p for c in world.scenario.causes for p in priors()[c].mended_by}
     if noted.condemned and sound:
-        why.append(Point(text="A sound compressor was condemned.", lost=100.0))
+        why.append(ScorePoint(text="A sound compressor was condemned.", lost=100.0))
     return _sheet("diagnosis", why, f"It was: {truth}.")
 
 
 def _fit(world: World, noted: Noted) -> Dimension:
     why = [
-        Point(text=h.text, lost=60.0, act=h.act) for h in _harmed(world, "burst", "condemned_good", "tripped")
+        ScorePoint(text=h.text, lost=60.0, act=h.act)
+        for h in _harmed(world, "burst", "condemned_good", "tripped")
     ]
     if not world.runs_well():
-        why.append(Point(text="As it is left, it does not start and keep running.", lost=60.0))
+        why.append(ScorePoint(text="As it is left, it does not start and keep running.", lost=60.0))
     elif not world.cured():
-        why.append(Point(text="It starts, but what was wrong is still there: it will be back.", lost=60.0))
+        why.append(
+            ScorePoint(text="It starts, but what was wrong is still there: it will be back.", lost=60.0)
+        )
     done = {part for _, part, number in world.changed if part not in ("start_kit", "soft_starter") or number}
     for part in sorted(done - set(noted.changed)):
-        why.append(Point(text=f"Fitted and not on the record: {part.replace('_', ' ')}.", lost=10.0))
+        why.append(ScorePoint(text=f"Fitted and not on the record: {part.replace('_', ' ')}.", lost=10.0))
     for part in sorted(set(noted.changed) - done):
-        why.append(Point(text=f"On the record and not fitted: {part.replace('_', ' ')}.", lost=20.0))
+        why.append(ScorePoint(text=f"On the record and not fitted: {part.replace('_', ' ')}.", lost=20.0))
     return _sheet("fit", why, "What was wrong is put right, and nothing else was changed.")
 
 
@@ -417,12 +424,12 @@ def _wiring(world: World) -> Dimension | None:
         return None
     why = []
     if not wired:
-        why.append(Point(text="Nothing was wired and checked.", lost=100.0))
+        why.append(ScorePoint(text="Nothing was wired and checked.", lost=100.0))
     for h in _harmed(world, "control_fuse", "bang"):
-        why.append(Point(text=h.text, lost=40.0, act=h.act))
+        why.append(ScorePoint(text=h.text, lost=40.0, act=h.act))
     for fault in world.faults[:3]:
         why.append(
-            Point(text=f"{fault.text} {fault.effect}", lost=50.0, act=wired[-1].act if wired else None)
+            ScorePoint(text=f"{fault.text} {fault.effect}", lost=50.0, act=wired[-1].act if wired else None)
         )
     return _sheet("wiring", why, "Wired as planned, electrically.")
 
@@ -433,20 +440,20 @@ def _circuit(world: World, noted: Noted) -> Dimension | None:
     why = []
     most = world.case.plate.mocp_a
     if not noted.circuit_seen:
-        why.append(Point(text="The circuit was not looked at.", lost=50.0))
+        why.append(ScorePoint(text="The circuit was not looked at.", lost=50.0))
     if most is not None and world.breaker_a > most:
         text = f"A {world.breaker_a:g} A breaker stays on a unit whose largest is {most:g} A."
-        why.append(Point(text=text, lost=60.0))
+        why.append(ScorePoint(text=text, lost=60.0))
     return _sheet("circuit", why, "Breaker and wire are lawful for this unit.")
 
 
 def _hand_over(world: World, noted: Noted) -> Dimension:
     why = []
     if not noted.handed_over:
-        why.append(Point(text="The call was not handed over.", lost=100.0))
+        why.append(ScorePoint(text="The call was not handed over.", lost=100.0))
     elif noted.left_running is not None and noted.left_running != world.runs_well():
         told = "runs" if noted.left_running else "does not run"
-        why.append(Point(text=f"The customer was told that it {told}; it is otherwise.", lost=70.0))
+        why.append(ScorePoint(text=f"The customer was told that it {told}; it is otherwise.", lost=70.0))
     return _sheet("hand_over", why, "Handed over as it is.")
 
 

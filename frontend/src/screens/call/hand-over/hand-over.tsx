@@ -1,5 +1,5 @@
 import { lazy, Suspense, useState } from 'react'
-import { type Call, problemOf, type Schemas } from '../../../api/client'
+import { at, type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { early } from '../../../parts/early'
@@ -325,7 +325,7 @@ function Papers({ call }: { call: Call }) {
               className={link}
               target="_blank"
               rel="noreferrer"
-              href={`/api/calls/${call.id}/papers/${name}.html`}
+              href={at(`/api/calls/${call.id}/papers/${name}.html`)}
             >
               Read or print
             </a>
@@ -333,7 +333,7 @@ function Papers({ call }: { call: Call }) {
               className={link}
               target="_blank"
               rel="noreferrer"
-              href={`/api/calls/${call.id}/papers/${name}.pdf`}
+              href={at(`/api/calls/${call.id}/papers/${name}.pdf`)}
             >
               PDF
             </a>

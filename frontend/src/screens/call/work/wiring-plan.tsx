@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { answer, type Call, client, problemOf, rememberedPerson, type Schemas } from '../../../api/client'
+import { answer, at, type Call, client, problemOf, rememberedPerson, type Schemas } from '../../../api/client'
 import { Faces } from '../../../drawings/faces'
 import { WiringDrawing } from '../../../drawings/wiring'
 import { Button } from '../../../parts/button'
@@ -522,7 +522,7 @@ function Exports({ entry, callId }: { entry: Wiring; callId: number }) {
   const [problem, setProblem] = useState<string | null>(null)
   const fetchFile = async (kind: 'svg' | 'pdf') => {
     setProblem(null)
-    const answered = await fetch(`/api/wiring/plan.${kind}?call_id=${callId}`, {
+    const answered = await fetch(at(`/api/wiring/plan.${kind}?call_id=${callId}`), {
       method: 'POST',
       headers: {
         'Content-Type': 'application/json',

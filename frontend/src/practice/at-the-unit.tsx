@@ -1,0 +1,592 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { AlertDialog } from 'radix-ui'
+import { type ReactNode, useMemo, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { answer, at, type Call, client, problemOf, type Schemas } from '../api/client'
+import { MeterContext } from '../meter/use-meter'
+import { Button } from '../parts/button'
+import { Choice } from '../parts/choice'
+import { FigureField, Tick } from '../parts/field'
+import { Pick } from '../parts/pick'
+import { ProblemNote } from '../parts/problem'
+import { Sheet } from '../parts/sheet'
+import { useWide } from '../parts/title'
+import { parseFigure } from '../quantities/format'
+import { UnitDrawing } from './unit-drawing'
+import { type Act, RunContext, type RunState, useRun, useRunHand } from './use-run'
+
+const MODES: { value: string; label: string }[] = [
+  { value: 'volts', label: 'Volts AC' },
+  { value: 'volts_low_z', label: 'Volts AC, low impedance' },
+  { value: 'volts_dc', label: 'Volts DC' },
+  { value: 'ohms', label: 'Ohms' },
+  { value: 'microfarads', label: 'Microfarads' },
+  { value: 'amps', label: 'Amps, clamp' },
+  { value: 'inrush', label: 'Inrush, clamp' },
+  { value: 'max_hold', label: 'Max hold, clamp' },
+]
+const CLAMPED = new Set(['amps', 'inrush', 'max_hold'])
+
+/** A practice call: the unit with its hidden fault, at hand on every rung. */
+export function PracticeCall({ call, children }: { call: Call; children: ReactNode }) {
+  const hand = useRun(call.id)
+  const meter = hand.run.data?.meter
+  // What the practice meter shows is taken at a field like any live meter's.
+  const line = useMemo(
+    () => ({
+      key: 'practice',
+      connect: () => undefined,
+      lost: null,
+      now:
+        meter?.fill && typeof meter.value === 'number'
+          ? ({
+              values: [
+                {
+                  fill: meter.fill,
+                  shown: {
+                    quantity: meter.fill.quantity,
+                    place: meter.clamp ?? 'terminals',
+                    mode: meter.mode,
+                    unit: meter.unit,
+                    value: meter.value,
+                    odd: null,
+                  },
+                },
+              ],
+              connected: null,
+              waits: false,
+              mode: null,
+              place: null,
+              switches: {},
+            } as unknown as Schemas['LiveValues'])
+          : null,
+    }),
+    [meter],
+  )
+  return (
+    <RunContext.Provider value={hand}>
+      <MeterContext.Provider value={line}>{children}</MeterContext.Provider>
+    </RunContext.Provider>
+  )
+}
+
+/** The meter's display and what was seen last; the unit opens from here. */
+export function UnitBar({ call }: { call: Call }) {
+  const hand = useRunHand()
+  const wide = useWide()
+  const [seen, setSeen] = useState(0)
+  const state = hand?.run.data
+  if (!hand) return null
+  if (!state)
+    return (
+      <div className="p-2">
+        <ProblemNote problem={problemOf(hand.run.error)} onRetry={() => hand.run.refetch()} />
+      </div>
+    )
+  const over = state.run.ended_at !== null
+  const last = state.told.at(-1)
+  const harm = state.harms.findLast((h) => h.hurts && h.act === state.run.acts && h.act > seen)
+  return (
+    <section
+      aria-label="At the unit"
+      className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-2 border-ink bg-field px-3 py-1"
+    >
+      <span className="figure min-w-24 text-2xl" role="status" aria-label="Practice meter">
+        {state.meter.text}
+      </span>
+      <span className="text-sm text-soft">{minutes(state.at_s)} on the job</span>
+      <p className="line-clamp-2 min-w-40 flex-1 text-sm" aria-live="polite">
+        {last ? last.text : `“${state.complaint}”`}
+      </p>
+      {over ? (
+        <Over call={call} />
+      ) : (
+        <>
+          <Button
+            kind="primary"
+            className="px-3"
+            aria-expanded={hand.open}
+            onClick={() => hand.setOpen(!hand.open)}
+          >
+            {hand.open && wide ? 'Back to the ladder' : 'At the unit'}
+          </Button>
+          <End call={call} />
+        </>
+      )}
+      {!wide && (
+        <Sheet open={hand.open} onOpenChange={hand.setOpen} title="At the unit">
+          <AtTheUnit state={state} />
+        </Sheet>
+      )}
+      <AlertDialog.Root open={harm !== undefined}>
+        <AlertDialog.Portal>
+          <AlertDialog.Overlay className="fixed inset-0 z-50 bg-black/80" />
+          <AlertDialog.Content className="fixed top-1/2 left-1/2 z-[60] max-h-[92dvh] w-[min(34rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border-4 border-fail bg-plane p-5">
+            <AlertDialog.Title className="text-2xl font-bold text-fail">
+              ✕ You would have been hurt
+            </AlertDialog.Title>
+            <AlertDialog.Description className="py-2 text-lg">{harm?.text}</AlertDialog.Description>
+            {harm && harm.skipped.length > 0 && (
+              <>
+                <p className="font-bold">What was skipped:</p>
+                <ul className="list-disc pb-3 pl-5">
+                  {harm.skipped.map((s) => (
+                    <li key={s}>{s}</li>
+                  ))}
+                </ul>
+              </>
+            )}
+            <AlertDialog.Action asChild>
+              <Button kind="dead" onClick={() => setSeen(state.run.acts)}>
+                I step back. Make it safe first
+              </Button>
+            </AlertDialog.Action>
+          </AlertDialog.Content>
+        </AlertDialog.Portal>
+      </AlertDialog.Root>
+    </section>
+  )
+}
+
+/** Where there is room the unit lies beside the rung, in the ladder's place. */
+export function UnitDock({ children }: { children: ReactNode }) {
+  const hand = useRunHand()
+  const wide = useWide()
+  const state = hand?.run.data
+  if (!wide || !hand?.open || !state || state.run.ended_at !== null) return children
+  return <AtTheUnit state={state} docked />
+}
+
+const minutes = (seconds: number) => `${Math.floor(seconds / 60)} min`
+
+function End({ call }: { call: Call }) {
+  const cache = useQueryClient()
+  const navigate = useNavigate()
+  const [asking, setAsking] = useState(false)
+  const end = useMutation({
+    mutationFn: () =>
+      answer(client.POST('/api/practice/calls/{call_id}/end', { params: { path: { call_id: call.id } } })),
+    onSuccess: () => {
+      cache.invalidateQueries({ queryKey: ['practice', call.id] })
+      navigate(`/score/${call.id}`)
+    },
+  })
+  return (
+    <>
+      <Button className="px-3" onClick={() => setAsking(true)}>
+        End & score
+      </Button>
+      <Sheet open={asking} onOpenChange={setAsking} title="End this practice call?">
+        <p className="pb-3">
+          What is on the record now is scored; after that neither the unit nor its score changes.
+        </p>
+        <ProblemNote problem={problemOf(end.error)} />
+        <Button kind="primary" busy={end.isPending} onClick={() => end.mutate()}>
+          End it and show the score
+        </Button>
+      </Sheet>
+    </>
+  )
+}
+
+function Over({ call }: { call: Call }) {
+  const navigate = useNavigate()
+  return (
+    <Button kind="primary" className="px-3" onClick={() => navigate(`/score/${call.id}`)}>
+      Score
+    </Button>
+  )
+}
+
+const ROOMS = [
+  { value: 'meter', label: 'Meter' },
+  { value: 'look', label: 'Look & ask' },
+  { value: 'hands', label: 'Hands' },
+  { value: 'parts', label: 'Parts' },
+]
+
+/** Everything one can do at the unit; what comes of it stands on top. */
+export function AtTheUnit({ state, docked = false }: { state: RunState; docked?: boolean }) {
+  const [room, setRoom] = useState('meter')
+  const hand = useRunHand()
+  if (!hand) return null
+  const go = (act: Act) => hand.act.mutate(act)
+  const busy = hand.act.isPending
+  const recent = state.told.slice(-3)
+  return (
+    <div className="grid gap-3">
+      <div className={`sticky z-10 ${docked ? '-top-3' : 'top-12'} border-2 border-ink bg-field p-2`}>
+        <p className="flex flex-wrap items-baseline gap-x-4">
+          <span className="figure text-3xl">{state.meter.text}</span>
+          {typeof state.meter.low === 'number' && (
+            <span className="text-soft">lowest {state.meter.low} V</span>
+          )}
+          <span className="ml-auto text-sm text-soft">{minutes(state.at_s)} on the job</span>
+        </p>
+        <ul aria-label="What happened" className="text-sm">
+          {recent.map((t) => (
+            <li
+              key={`${t.act} ${t.at_s} ${t.text}`}
+              className={t.kind === 'harm' ? 'font-bold text-fail' : ''}
+            >
+              {t.kind === 'harm' ? '✕ ' : ''}
+              {t.text}
+            </li>
+          ))}
+        </ul>
+        <ProblemNote problem={problemOf(hand.act.error)} />
+      </div>
+      <Switches state={state} go={go} busy={busy} />
+      <Choice label="What now" hideLabel options={ROOMS} value={room} onChange={setRoom} />
+      {room === 'meter' && <Meter state={state} go={go} busy={busy} />}
+      {room === 'look' && <Look go={go} busy={busy} state={state} />}
+      {room === 'hands' && <Hands state={state} go={go} busy={busy} />}
+      {room === 'parts' && <Parts state={state} go={go} busy={busy} />}
+    </div>
+  )
+}
+
+type Doing = { state: RunState; go: (act: Act) => void; busy: boolean }
+
+/** A plain thing to do. */
+function Do({
+  act,
+  go,
+  busy,
+  children,
+  pressed,
+}: {
+  act: Act
+  go: (act: Act) => void
+  busy: boolean
+  children: ReactNode
+  pressed?: boolean
+}) {
+  return (
+    <Button
+      className="px-3 text-sm aria-pressed:bg-ink aria-pressed:text-plane"
+      aria-pressed={pressed}
+      disabled={busy}
+      onClick={() => go(act)}
+    >
+      {children}
+    </Button>
+  )
+}
+
+const SWITCHES: Record<'thermostat' | 'disconnect' | 'breaker', [string, string]> = {
+  thermostat: ['Thermostat calls', 'Thermostat off'],
+  disconnect: ['Disconnect in', 'Disconnect pulled'],
+  breaker: ['Breaker on', 'Breaker off or tripped'],
+}
+
+function Switches({ state, go, busy }: Doing) {
+  return (
+    <fieldset className="flex flex-wrap gap-2">
+      <legend className="text-sm font-bold text-soft">Switches</legend>
+      {(Object.keys(SWITCHES) as (keyof typeof SWITCHES)[]).map((what) => {
+        const on = state.switches[what] ?? false
+        return (
+          <Do
+            key={what}
+            go={go}
+            busy={busy}
+            pressed={on}
+            act={{ verb: 'switch', switch: what, on: !on } as Act}
+          >
+            {SWITCHES[what][on ? 0 : 1]}
+          </Do>
+        )
+      })}
+      <Do go={go} busy={busy} pressed={state.locked} act={{ verb: 'lock', on: !state.locked } as Act}>
+        {state.locked ? 'Your lock is on' : 'No lock'}
+      </Do>
+    </fieldset>
+  )
+}
+
+function Meter({ state, go, busy }: Doing) {
+  const [mode, setMode] = useState(state.meter.mode === 'off' ? 'volts' : state.meter.mode)
+  const [red, setRed] = useState<string | null>(null)
+  const clamping = CLAMPED.has(mode)
+  const probe = (terminal: string) => {
+    if (busy) return
+    if (red === null || red === terminal) setRed(red === terminal ? null : terminal)
+    else {
+      go({ verb: 'measure', mode, red, black: terminal } as Act)
+      setRed(null)
+    }
+  }
+  const shownRed = red ?? (state.meter.mode === mode ? state.meter.red : null)
+  const shownBlack = red === null && state.meter.mode === mode ? state.meter.black : null
+  return (
+    <div className="grid gap-2">
+      <div className="grid grid-cols-[1fr_auto] items-end gap-2">
+        <Pick
+          label="Dial"
+          value={mode}
+          onChange={(m) => {
+            setMode(m)
+            setRed(null)
+          }}
+          options={MODES}
+        />
+        {mode === 'inrush' && (
+          <Do go={go} busy={busy} act={{ verb: 'arm' } as Act} pressed={state.meter.armed}>
+            {state.meter.armed ? 'Armed' : 'Arm'}
+          </Do>
+        )}
+      </div>
+      <p className="text-sm text-soft" aria-live="polite">
+        {clamping
+          ? 'Tap the conductor the clamp goes round.'
+          : red === null
+            ? 'Tap where the red probe goes, then the black one.'
+            : 'Now tap where the black probe goes.'}
+      </p>
+      <UnitDrawing
+        clamping={clamping}
+        red={shownRed ?? null}
+        black={shownBlack ?? null}
+        clamp={state.meter.mode === mode ? (state.meter.clamp ?? null) : null}
+        off={state.leads_off}
+        onProbe={probe}
+        onClamp={(conductor) => !busy && go({ verb: 'measure', mode, clamp: conductor } as Act)}
+      />
+    </div>
+  )
+}
+
+const SIGHTS: [string, string][] = [
+  ['plate', 'Nameplate'],
+  ['board', 'Control board'],
+  ['breaker', 'Breaker'],
+  ['condenser', 'Condenser'],
+  ['contactor', 'Contactor points'],
+  ['capacitor', 'Capacitor and its label'],
+  ['kit', 'A start kit?'],
+  ['fan', 'Fan'],
+  ['lugs', 'Lugs, by hand'],
+  ['terminals', "Compressor's terminals"],
+  ['control_fuse', 'Control fuse'],
+  ['fuses', 'Fuses'],
+  ['switches', 'Float and pressure switch'],
+]
+const TOPICS: [string, string][] = [
+  ['when', 'Since when, and when?'],
+  ['rest', 'How long has it rested?'],
+  ['idle', 'Did it stand idle?'],
+  ['lines', 'How long are the lines?'],
+  ['charge', 'Who touched the charge?'],
+]
+
+function Look({ state, go, busy }: Doing) {
+  return (
+    <div className="grid gap-3">
+      <fieldset className="flex flex-wrap gap-2">
+        <legend className="text-sm font-bold text-soft">Look at</legend>
+        {SIGHTS.map(([sight, word]) => (
+          <Do key={sight} go={go} busy={busy} act={{ verb: 'look', sight } as Act}>
+            {word}
+          </Do>
+        ))}
+      </fieldset>
+      <fieldset className="flex flex-wrap gap-2">
+        <legend className="text-sm font-bold text-soft">Ask the customer</legend>
+        {TOPICS.map(([topic, word]) => (
+          <Do key={topic} go={go} busy={busy} act={{ verb: 'ask', topic } as Act}>
+            {word}
+          </Do>
+        ))}
+      </fieldset>
+      <fieldset className="flex flex-wrap gap-2">
+        <legend className="text-sm font-bold text-soft">Hand, ear, gauges, clock</legend>
+        <Do go={go} busy={busy} act={{ verb: 'feel' } as Act}>
+          Hand near the shell
+        </Do>
+        <Do go={go} busy={busy} act={{ verb: 'listen' } as Act}>
+          Listen
+        </Do>
+        <Hear state={state} />
+        <Do go={go} busy={busy} act={{ verb: 'gauges' } as Act}>
+          Read the gauges
+        </Do>
+        {[1, 5, 15, 30].map((m) => (
+          <Do key={m} go={go} busy={busy} act={{ verb: 'wait', minutes: m } as Act}>
+            Wait {m} min
+          </Do>
+        ))}
+      </fieldset>
+    </div>
+  )
+}
+
+/** The last start as sound, from the model's torque, current and speed. */
+function Hear({ state }: { state: RunState }) {
+  const [problem, setProblem] = useState('')
+  if (state.starts === 0) return null
+  const play = () =>
+    new Audio(at(`/api/practice/calls/${state.run.call_number}/starts/${state.starts}.wav`))
+      .play()
+      .then(() => setProblem(''))
+      .catch(() => setProblem('No sound here: this device does not play it.'))
+  return (
+    <>
+      <Button className="px-3 text-sm" onClick={play}>
+        ♪ Hear the last start
+      </Button>
+      {problem && <span className="self-center text-sm">{problem}</span>}
+    </>
+  )
+}
+
+const LEADS: [string, string][] = [
+  ['compressor', 'Compressor leads'],
+  ['run_capacitor', 'Run capacitor leads'],
+  ['start_kit', 'Start kit leads'],
+  ['coil', 'Coil leads'],
+]
+const TOOLS = [
+  { value: 'resistor', label: 'Resistor' },
+  { value: 'spare_resistor', label: 'Spare resistor' },
+  { value: 'screwdriver', label: 'Screwdriver' },
+]
+
+function Hands({ state, go, busy }: Doing) {
+  const [tool, setTool] = useState('resistor')
+  const [taped, setTaped] = useState(false)
+  return (
+    <div className="grid gap-3">
+      <fieldset className="grid gap-2">
+        <legend className="text-sm font-bold text-soft">Bleed a capacitor</legend>
+        <Choice label="With" options={TOOLS} value={tool} onChange={setTool} hideLabel />
+        <div className="flex flex-wrap gap-2">
+          <Do go={go} busy={busy} act={{ verb: 'discharge', section: 'c_herm', tool } as Act}>
+            Bleed C to HERM
+          </Do>
+          <Do go={go} busy={busy} act={{ verb: 'discharge', section: 'c_fan', tool } as Act}>
+            Bleed C to FAN
+          </Do>
+        </div>
+      </fieldset>
+      <fieldset className="grid gap-2">
+        <legend className="text-sm font-bold text-soft">Leads</legend>
+        <Tick checked={taped} onChange={setTaped}>
+          Tape each end as it comes off
+        </Tick>
+        <div className="flex flex-wrap gap-2">
+          {LEADS.map(([lead, word]) => {
+            const off =
+              state.leads_off.includes(lead) || (lead === 'coil' && state.leads_off.includes('coil_taped'))
+            return (
+              <Do
+                key={lead}
+                go={go}
+                busy={busy}
+                pressed={off}
+                act={{ verb: 'lead', lead, on: off, taped } as Act}
+              >
+                {word}: {off ? 'off' : 'on'}
+              </Do>
+            )
+          })}
+        </div>
+      </fieldset>
+      <fieldset className="grid justify-items-start gap-2">
+        <legend className="text-sm font-bold text-soft">Wire</legend>
+        <Do go={go} busy={busy} act={{ verb: 'wire' } as Act}>
+          Wire it as checked on the call
+        </Do>
+        <p className="text-sm text-soft">
+          Land the leads on the Aid or the Contactor &amp; capacitors rung and check them there: what was
+          checked last is what gets wired, right or wrong. Then start it and watch.
+        </p>
+      </fieldset>
+    </div>
+  )
+}
+
+const PARTS: [string, string][] = [
+  ['dual_capacitor', 'Dual run capacitor'],
+  ['run_capacitor', 'Run capacitor'],
+  ['fan_capacitor', 'Fan capacitor'],
+  ['contactor', 'Contactor'],
+  ['start_kit', 'Start kit'],
+  ['soft_starter', 'Soft starter'],
+  ['wiring', 'Wire, lug or connection'],
+  ['control', 'Control fuse or transformer'],
+  ['breaker', 'Breaker'],
+  ['fuse', 'Fuse'],
+  ['condenser', 'Clean the condenser'],
+  ['fan_motor', 'Fan motor'],
+  ['charge', 'Refrigerant charge'],
+  ['supply', 'Supply, by the utility'],
+  ['compressor', 'Compressor'],
+]
+
+function Parts({ state, go, busy }: Doing) {
+  const [part, setPart] = useState('dual_capacitor')
+  const [number, setNumber] = useState('')
+  const [mounted, setMounted] = useState('up')
+  const [rating, setRating] = useState('')
+  const aid = part === 'start_kit' || part === 'soft_starter'
+  const amps = parseFigure(rating)
+  const act = {
+    verb: 'replace',
+    part,
+    ...(aid && number ? { number, upright: mounted === 'up' } : {}),
+    ...(part === 'breaker' && typeof amps === 'number' ? { rating_a: amps } : {}),
+  } as Act
+  return (
+    <div className="grid gap-3">
+      {state.kit && (
+        <p>
+          Fitted now: <b>{state.kit}</b>
+        </p>
+      )}
+      <Pick
+        label="Change or mend"
+        value={part}
+        onChange={setPart}
+        options={PARTS.map(([value, label]) => ({ value, label }))}
+      />
+      {aid && (
+        <>
+          <Pick
+            label="Which one"
+            value={number}
+            onChange={setNumber}
+            options={[
+              { value: '', label: 'None: take the old one off' },
+              ...state.aids
+                .filter((a) => a.part.startsWith('SS') === (part === 'soft_starter'))
+                .map((a) => ({ value: a.part, label: `${a.part} · ${a.title}` })),
+            ]}
+          />
+          {number && (
+            <Choice
+              label="Mounted"
+              options={[
+                { value: 'up', label: 'Arrow up' },
+                { value: 'flat', label: 'Flat' },
+              ]}
+              value={mounted}
+              onChange={setMounted}
+            />
+          )}
+        </>
+      )}
+      {part === 'breaker' && (
+        <FigureField label="Rating of the new one" unit="A" value={rating} onChange={setRating} />
+      )}
+      <div>
+        <Button kind="primary" busy={busy} onClick={() => go(act)}>
+          Do it at the unit
+        </Button>
+      </div>
+      <p className="text-sm text-soft">
+        The record is yours to keep: note the change on its rung too, as on any call.
+      </p>
+    </div>
+  )
+}
