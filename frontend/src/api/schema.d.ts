@@ -3289,6 +3289,11 @@ export interface components {
              * @description Terminal of the red probe
              */
             red?: string | null;
+            /**
+             * Relay
+             * @description Relay in place of the kit's own, by its number
+             */
+            relay?: string | null;
             /** Section */
             section?: ("c_herm" | "c_fan") | null;
             /** Sight */
@@ -11017,6 +11022,8 @@ export interface components {
             /** Locked */
             locked: boolean;
             meter: components["schemas"]["MeterNow"];
+            /** Relays */
+            relays: components["schemas"]["AidPartOut"][];
             run: components["schemas"]["PracticeRunOut"];
             /** Starts */
             starts: number;
@@ -22490,6 +22497,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -22553,6 +22562,8 @@ export interface operations {
             header?: {
                 /** @description Number of the person at work */
                 "orange-crank-person"?: string | null;
+                /** @description A key of the sender's; the same entry again keeps it */
+                "idempotency-key"?: string | null;
             };
             path?: never;
             cookie?: never;

@@ -528,13 +528,14 @@ function Parts({ state, go, busy }: Doing) {
   const [part, setPart] = useState('dual_capacitor')
   const [number, setNumber] = useState('')
   const [mounted, setMounted] = useState('up')
+  const [relay, setRelay] = useState('')
   const [rating, setRating] = useState('')
   const aid = part === 'start_kit' || part === 'soft_starter'
   const amps = parseFigure(rating)
   const act = {
     verb: 'replace',
     part,
-    ...(aid && number ? { number, upright: mounted === 'up' } : {}),
+    ...(aid && number ? { number, upright: mounted === 'up', ...(relay ? { relay } : {}) } : {}),
     ...(part === 'breaker' && typeof amps === 'number' ? { rating_a: amps } : {}),
   } as Act
   return (
@@ -563,6 +564,17 @@ function Parts({ state, go, busy }: Doing) {
                 .map((a) => ({ value: a.part, label: `${a.part} · ${a.title}` })),
             ]}
           />
+          {number && part === 'start_kit' && (
+            <Pick
+              label="Relay"
+              value={relay}
+              onChange={setRelay}
+              options={[
+                { value: '', label: "The kit's own" },
+                ...state.relays.map((r) => ({ value: r.part, label: `${r.part} · ${r.title}` })),
+              ]}
+            />
+          )}
           {number && (
             <Choice
               label="Mounted"

@@ -87,7 +87,7 @@ export function UnitDrawing({
         <text x="116" y="226">
           Contactor
         </text>
-        <text x="18" y="364">
+        <text x="18" y="258">
           Run capacitor
         </text>
         <text x="232" y="412">

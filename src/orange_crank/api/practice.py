@@ -16,6 +16,7 @@ import numpy as np
 from fastapi import APIRouter, Path, Response
 from pydantic import Field
 
+from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
 from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.noted import noted_of
@@ -34,6 +35,7 @@ from orange_crank.store.calls.record import read_call
 from orange_crank.store.calls.work import get_work
 from orange_crank.store.database import local_day, now, records_of, session
 from orange_crank.store.errors import NotFound
+from orange_crank.store.once import answered, once
 
 router = APIRouter(prefix="/api/practice", tags=["practice"])
 
@@ -143,6 +145,7 @@ class RunState(Frozen):
     harms: list[HarmOut]
     starts: int
     aids: list[AidPartOut]
+    relays: list[AidPartOut]
 
 
 class StartWatched(Frozen):
@@ -283,8 +286,12 @@ def _scenario_out(s: Scenario, results: list[Result]) -> ScenarioOut:
 
 
 @router.post("/runs", status_code=201)
-def begin_run(entry: NewRun, who: Who) -> practice.PracticeRunOut:
+def begin_run(entry: NewRun, who: Who, key: Key) -> practice.PracticeRunOut:
     """Begin a practice call: a unit with a hidden fault, and a call on it among the records of practice."""
+    with _shop():
+        begun = answered(key)
+        if begun is not None:
+            return practice.get_run(begun)
     code = entry.race
     if code is not None:
         with _shop():
@@ -293,25 +300,30 @@ def begin_run(entry: NewRun, who: Who) -> practice.PracticeRunOut:
             raise NotFound(f"No race is called {code}.", next_step="Ask for its six letters again.")
         if any(r.learner_id == who.id for r in race):
             raise GateClosed("You run in this race already.", next_step="Go on with your call.")
-        key = race[0].scenario
+        name = race[0].scenario
     elif entry.scenario is not None:
-        key = entry.scenario
+        name = entry.scenario
     elif entry.level is not None:
         seed = entry.seed if entry.seed is not None else secrets.randbelow(1_000_000)
-        key = f"seed-{entry.level}-{seed}"
+        name = f"seed-{entry.level}-{seed}"
     else:
         raise InputProblem(
             [FieldProblem(field="scenario", wanted="a call of the list, a level or a race", got=None)],
             next_step="Pick what to practise.",
         )
-    scenario = scenario_of(key)
+    scenario = scenario_of(name)
     if entry.open_race and code is None:
         code = "".join(secrets.choice("ABCDEFGHJKLMNPQRSTUVWXYZ23456789") for _ in range(6))
     with records_of(practice=False):
         practice.ready()
     call = practice.open_practice_call("Practice unit", "Split, single phase", scenario.complaint, who.id)
     with _shop():
-        return practice.add_run(key, who, call, code)
+        return once(
+            key,
+            lambda: practice.add_run(name, who, call, code),
+            lambda number: practice.get_run(number or 0),
+            lambda run: run.id,
+        )
 
 
 @router.get("/calls/{call_id}")
@@ -455,12 +467,19 @@ def start_sound(call_id: Number, number: Annotated[int, Path(ge=1, le=1_000)]) -
 
 
 @router.post("/sets", status_code=201)
-def set_call(entry: NewSet, who: Who) -> list[practice.SetOut]:
+def set_call(entry: NewSet, who: Who, key: Key) -> list[practice.SetOut]:
     """Set a practice call to one or several; the lead does."""
     scenario_of(entry.scenario)
-    with _shop():
-        practice.set_call(entry.scenario, entry.learners, entry.due_on, who)
+
+    def known() -> list[practice.SetOut]:
         return [one for one, _ in practice.list_sets()]
+
+    def run() -> list[practice.SetOut]:
+        practice.set_call(entry.scenario, entry.learners, entry.due_on, who)
+        return known()
+
+    with _shop():
+        return once(key, run, lambda _: known())
 
 
 @router.get("/races/{race}")
@@ -510,4 +529,5 @@ def state_out(run: practice.PracticeRunOut, world: World) -> RunState:
         ],
         starts=len(world.starts),
         aids=[AidPartOut(part=p.part, title=p.title) for p in shipped_parts() if p.kind in AID_KINDS],
+        relays=[AidPartOut(part=p.part, title=p.title) for p in shipped_parts() if p.kind == "relay"],
     )

@@ -73,6 +73,7 @@ class Setup:
     breaker_a : the breaker that is there; the plate's largest where left out [A]
     run_factor : running amps against what the machine alone would draw: heat, charge, head
     fan_factor : the fan's running amps over its plate's
+    overload_cools_s : time constant with which the internal overload cools [s]
     grounded : a winding on the shell: the breaker trips the moment it gets volts
 
     """
@@ -103,6 +104,7 @@ class Setup:
     run_factor: float = 1.0
     fan_factor: float = 0.92
     grounded: bool = False
+    overload_cools_s: float = OVERLOAD_COOLS_S
 
     @property
     def rated_a(self) -> float:
@@ -320,7 +322,7 @@ class SimulatedUnit:
         self.pressure += ((1.0 if turning else 0.0) - self.pressure) * float(rate)
         heavy = max(0.0, amps - 1.4 * self.setup.plate.compressors[0].rla_a)
         self.overload_heat += (heavy / lra) ** 2 * step / OVERLOAD_LRA_S
-        self.overload_heat *= float(np.exp(-step / OVERLOAD_COOLS_S))
+        self.overload_heat *= float(np.exp(-step / self.setup.overload_cools_s))
         if self.overload_heat >= 1.0 and not self.overload_open:
             self.overload_open = True
             self._tell("overload_opened")

@@ -66,6 +66,18 @@ def once(
         return again(kept.result)
 
 
+def answered(request: Keyed | None) -> int | None:
+    """Return the number kept with a request that was carried out already; None where it was not.
+
+    Raises
+    ------
+    InputProblem : the key was used for another request
+
+    """
+    row = None if request is None else _kept(request)
+    return None if row is None else row.result
+
+
 def _kept(request: Keyed) -> RequestKept | None:
     row: RequestKept | None = RequestKept.get_or_none(RequestKept.request_key == request.key)
     if row is not None and row.digest and row.digest != request.digest:

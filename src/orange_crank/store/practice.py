@@ -21,6 +21,7 @@ from orange_crank.store.models import (
     PracticeRun,
     PracticeSet,
     ServiceCall,
+    Site,
     Unit,
 )
 from orange_crank.store.people import PersonOut
@@ -145,7 +146,11 @@ def _model(name: str) -> type[peewee.Model]:
 def open_practice_call(title: str, kind: str, complaint: str, person_id: int) -> int:
     """Open a call on a new unit among the records of practice, and return its number."""
     with records_of(practice=True), session(), transaction():
-        site = add_site(NewSite(name=SITE, place="Nothing here is a real unit", access_note="Practice."))
+        # A yard of its own: nothing is learned of one practice unit from another beside it. A row that is
+        # locked lets two that begin at once find different numbers.
+        Person.select(Person.id).order_by(Person.id).limit(1).for_update().execute()
+        yard = f"{SITE} {Site.select().count() + 1}"
+        site = add_site(NewSite(name=yard, place="Nothing here is a real unit", access_note="Practice."))
         unit = add_unit(NewUnit(site_id=site.id, name=title[:80], kind=kind))
         return open_call(NewCall(unit_id=unit.id, complaint=complaint[:400]), person_id).id
 

@@ -58,6 +58,7 @@ class Act(Frozen):
     minutes: Annotated[float, Field(gt=0, le=120, allow_inf_nan=False)] | None = None
     part: PartKind | None = None
     number: Word | None = Field(default=None, description="Part number, where one is fitted from the list")
+    relay: Word | None = Field(default=None, description="Relay in place of the kit's own, by its number")
     upright: bool = Field(default=True, description="Whether a relay is mounted arrow up")
     rating_a: Annotated[float, Field(gt=0, le=400, allow_inf_nan=False)] | None = Field(
         default=None, description="Of a breaker that is fitted [A]"

@@ -31,6 +31,7 @@ LEVELS: dict[int, tuple[Hypothesis, ...]] = {
         "control_voltage_low", "long_lines_or_liquid", "overload_failed_open", "turn_short",
     ),
 }  # fmt: skip
+COOLS_S = 1_500.0  # of an internal overload within a shell of some pounds
 # Faults that are drawn together at the highest level; the first is the one that is told.
 PAIRS: tuple[tuple[Hypothesis, Hypothesis], ...] = (
     ("run_capacitor_weak", "contactor_worn"),
@@ -342,6 +343,7 @@ def _hot_shell() -> Scenario:
     return _graded(
         4, "A hot shell", ("diagnosis",), case, COMPLAINTS["fan_only"],
         traps=Traps(overload_open=True),
+        setup={"overload_cools_s": COOLS_S},
         mistake_title="The overload is open, the shell is hot, and the compressor is condemned",
         expert=(
             look("plate"), Note(plate_rla_a=17.9), Act(verb="feel"), *MAKE_SAFE, *CAPACITOR,
@@ -477,9 +479,9 @@ def _kit_wired(wrong: bool = False) -> Act:
 
 
 def _class() -> Scenario:
-    case = _case("long_lines_or_liquid", plate=2, line_ft=95.0, load=34.0, idle_v=229.0)
+    case = _case("long_lines_or_liquid", plate=1, line_ft=95.0, load=30.0, idle_v=209.0)
     begin: tuple[Step, ...] = (
-        look("plate"), Note(plate_rla_a=10.9), Act(verb="ask", topic="lines"), *MAKE_SAFE, *CAPACITOR,
+        look("plate"), Note(plate_rla_a=21.8), Act(verb="ask", topic="lines"), *MAKE_SAFE, *CAPACITOR,
         lead("run_capacitor", True), Note(cause="long_lines_or_liquid"),
     )  # fmt: skip
     return _graded(
@@ -490,7 +492,7 @@ def _class() -> Scenario:
             *begin, fit("start_kit", number="KT-88"), Note(changed="start_kit"), *after(),
         ),
         mistake=(
-            *begin, fit("start_kit", number="KT-233", upright=False), Note(changed="start_kit"), *after(),
+            *begin, fit("start_kit", number="KT-88", relay="PR-405"), Note(changed="start_kit"), *after(),
         ),
     )  # fmt: skip
 
@@ -594,7 +596,7 @@ def endless(level: int, seed: int) -> Scenario:
         weak_breaker=fault == "breaker_weak_or_small",
         pressed=fault == "pressure_not_equal",
     )
-    setup = setup_of(case)
+    setup = replace(setup_of(case), overload_cools_s=COOLS_S)
     if level > 1 and rng.random() < 0.5:
         setup = replace(setup, fan_leads_s=0.5)
     complaint = " ".join(COMPLAINTS[s] for s in case.symptoms[:2]) or COMPLAINTS["upgrade_only"]

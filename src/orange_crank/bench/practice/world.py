@@ -132,6 +132,7 @@ class _Hand:
     off: set[str] = field(default_factory=set)
     kit: Part | None = None
     own_kit: bool = False
+    relay: Part | None = None
     upright: bool = True
     wiring: Act | None = None
     faults: list[WiringFault] = field(default_factory=list)
@@ -659,7 +660,7 @@ class World:
             raise _wanted("lead", "whose leads")
         what = act.lead
         off = act.on is False
-        parts = {"compressor": ("compressor", "contactor"), "run_capacitor": ("run_cap",),
+        parts = {"compressor": ("compressor", "contactor"), "run_capacitor": ("run_cap", "contactor"),
                  "start_kit": ("run_cap",), "coil": ("contactor",)}[what]  # fmt: skip
         if what == "start_kit" and self._hand.kit is None:
             raise GateClosed("There is no start kit on this unit.", next_step="Look for one: Look, kit.")
@@ -719,6 +720,9 @@ class World:
             raise _wanted("part", "which part")
         part = act.part
         number = self._part_of(act) if part in ("start_kit", "soft_starter") and act.number else None
+        relay = next((p for p in shipped_parts() if p.part == act.relay and p.kind == "relay"), None)
+        if act.relay is not None and relay is None:
+            raise _wanted("relay", "a potential relay of the list")
         reach = _REACH.get(part, ("contactor", "run_cap", "compressor"))
         if reach and not self._hand_on(act, f"you began to change the {PART_WORDS[part].lower()}", *reach):
             return
@@ -728,6 +732,7 @@ class World:
             self._new_compressor(act)
         elif part in ("start_kit", "soft_starter"):
             self._hand.kit, self._hand.upright, self._hand.own_kit = number, act.upright, False
+            self._hand.relay = relay
             self._hand.off.discard("start_kit")
         elif part == "breaker" and act.rating_a is not None:
             self.breaker_a = act.rating_a
@@ -886,11 +891,14 @@ class World:
         setup = replace(
             base,
             fan_leads_s=s.fan_leads_s,
+            overload_cools_s=s.overload_cools_s,
             source_kind=s.source_kind,
             source_kva=s.source_kva,
             house_a=s.house_a,
             breaker_a=self.breaker_a,
-            aid=aid_of(kit, self.case.plate.compressors[0].lra_a or 60.0) if kit is not None else Aid(),
+            aid=aid_of(kit, self.case.plate.compressors[0].lra_a or 60.0, hand.relay)
+            if kit is not None
+            else Aid(),
             relay_stays_in=kit is not None
             and (
                 (self.scenario.traps.kit_stuck and hand.own_kit)
@@ -966,8 +974,8 @@ def _wanted(name: str, what: str) -> InputProblem:
     return InputProblem([FieldProblem(field=name, wanted=what, got=None)], next_step="Say it, then do it.")
 
 
-def aid_of(part: Part, lra_a: float) -> Aid:
-    """Return how a part of the list acts in a start."""
+def aid_of(part: Part, lra_a: float, relay: Part | None = None) -> Aid:
+    """Return how a part of the list acts in a start; ``relay`` takes the place of its own."""
     if part.kind == "kit_ptc":
         return Aid(kind="ptc", cold_ohm=part.cold_ohm)
     if part.kind == "soft_starter":
@@ -978,10 +986,10 @@ def aid_of(part: Part, lra_a: float) -> Aid:
         )
     sections = part.sections_uf or ()
     middle = 0.5 * ((part.uf_low or 0.0) + (part.uf_high or 0.0)) or max(sections, default=100.0)
-    pickup = (
-        0.5 * (part.pickup_low_v + part.pickup_high_v) if part.pickup_low_v and part.pickup_high_v else None
-    )
-    return Aid(kind="start_capacitor", start_cap_uf=middle, pickup_v=pickup, dropout_v=part.dropout_high_v)
+    coil = relay or part
+    low, high = coil.pickup_low_v, coil.pickup_high_v
+    pickup = 0.5 * (low + high) if low and high else None
+    return Aid(kind="start_capacitor", start_cap_uf=middle, pickup_v=pickup, dropout_v=coil.dropout_high_v)
 
 
 def replay(scenario: Scenario, acts: Sequence[Act]) -> World:

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from orange_crank.core.measure.start_sound import Sound
 
 SOUND_HZ = 11_025
-LOUD = 0.92
+LOUD, QUIET = 0.92, 0.002
 HUM, PULSE, SHAFT = 0.55, 0.35, 0.35  # how loud each is beside the others, at its most
 HARMONICS = 3  # of the shaft: vanes or pistons are heard above the turn itself
 
@@ -17,6 +17,8 @@ def sound_of_start(
     speed_pu: NDArray[np.float64],
     step_s: float,
     hertz: float = 60.0,
+    before_s: float = 0.3,
+    after_s: float = 1.0,
 ) -> Sound:
     """Return a start as sound.
 
@@ -24,10 +26,11 @@ def sound_of_start(
     ----------
     line_a, torque_nm, speed_pu : samples of one start, shape (n,) [A, N·m, of synchronous speed]
     step_s : between samples [s]
+    before_s, after_s : of quiet before it, and of how it goes on after it [s]
 
     Returns
     -------
-    one channel at ``SOUND_HZ``, shape (n · step_s · SOUND_HZ,)
+    one channel at ``SOUND_HZ``, shape ((before_s + n · step_s + after_s) · SOUND_HZ,)
 
     Notes
     -----
@@ -57,5 +60,10 @@ def sound_of_start(
         return values * (share / most) if most > 0 else values * 0.0
 
     mixed = level(hum, HUM) + level(pulse, PULSE) + np.asarray(shaft) * SHAFT / HARMONICS
-    most = float(np.max(np.abs(mixed)))
-    return Sound(sample_hz=SOUND_HZ, samples=mixed * (LOUD / max(most, 1e-9)), hertz=hertz)
+    # How it ends it goes on: whole turns of the last tenth of a second, over and over.
+    end = mixed[-int(0.1 * SOUND_HZ) :]
+    on = np.resize(end, int(after_s * SOUND_HZ))
+    rest = np.random.default_rng(0).normal(0, QUIET, int(before_s * SOUND_HZ))
+    whole = np.concatenate([rest * float(np.max(np.abs(mixed))), mixed, on])
+    most = float(np.max(np.abs(whole)))
+    return Sound(sample_hz=SOUND_HZ, samples=whole * (LOUD / max(most, 1e-9)), hertz=hertz)
