@@ -292,6 +292,10 @@ def _dimensions(world: World, noted: Noted, path: Path) -> list[Dimension | None
     ]
 
 
+# A record may speak of a section where the hand changed the whole can.
+_SAME: dict[PartKind, PartKind] = {"run_capacitor": "dual_capacitor", "fan_capacitor": "dual_capacitor"}
+
+
 def _harmed(world: World, *codes: str) -> list[Harm]:
     return [h for h in world.harms if h.code in codes]
 
@@ -410,10 +414,15 @@ def _fit(world: World, noted: Noted) -> Dimension:
         why.append(
             ScorePoint(text="It starts, but what was wrong is still there: it will be back.", lost=60.0)
         )
-    done = {part for _, part, number in world.changed if part not in ("start_kit", "soft_starter") or number}
-    for part in sorted(done - set(noted.changed)):
+    done = {
+        _SAME.get(part, part)
+        for _, part, number in world.changed
+        if part not in ("start_kit", "soft_starter") or number
+    }
+    told = {_SAME.get(part, part) for part in noted.changed}
+    for part in sorted(done - told):
         why.append(ScorePoint(text=f"Fitted and not on the record: {part.replace('_', ' ')}.", lost=10.0))
-    for part in sorted(set(noted.changed) - done):
+    for part in sorted(told - done):
         why.append(ScorePoint(text=f"On the record and not fitted: {part.replace('_', ' ')}.", lost=20.0))
     return _sheet("fit", why, "What was wrong is put right, and nothing else was changed.")
 

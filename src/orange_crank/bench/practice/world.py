@@ -343,8 +343,6 @@ class World:
         self._say("harm", text)
 
     def _spend(self, act: Act) -> None:
-        if act.verb not in ("switch", "arm"):
-            self.meter.set("off", "line")
         self.meter.follow(seconds_of(act))
 
     def _test(self, test: str) -> None:
