@@ -16,6 +16,8 @@ NAMES = (
     "searching",
     "handing_over",
     "taps",
+    "live_meter",
+    "practice",
 )
 
 

@@ -11,10 +11,13 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 from tests.doing import make_safe_body
 
+from orange_crank.bench.practice.acts import Act
+from orange_crank.bench.practice.scenario import graded
 from orange_crank.store.server import free_port
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -163,13 +166,48 @@ def circuits(page: Page, address: str) -> None:
     page.wait_for_timeout(300)
 
 
-def heat(page: Page, address: str) -> None:
-    """Show a kit of two elements and one of one, in two stages."""
-    page.goto(address + "/circuits")
-    page.get_by_role("radio", name="Heat strips").click()
-    page.get_by_role("button", name="Fill in an example").click()
-    page.get_by_role("img", name=re.compile("^Banks by stage")).wait_for()
-    page.wait_for_timeout(400)
+def _practised(address: str, number: int, script: str) -> int:
+    """Play a script of a graded call and return the number of its call."""
+
+    def send(path: str, body: Any) -> Any:
+        headers = {"content-type": "application/json", "orange-crank-person": "1"}
+        request = urllib.request.Request(address + path, json.dumps(body).encode(), headers)
+        with urllib.request.urlopen(request) as answer:
+            return json.load(answer)
+
+    scenario = graded()[number - 1]
+    call: int = send("/api/practice/runs", {"scenario": scenario.key})["call_number"]
+    acts = [step for step in getattr(scenario, script) if isinstance(step, Act)]
+    for i, act in enumerate(acts, 1):
+        body = {"number": i, "act": act.model_dump(mode="json", exclude_none=True)}
+        send(f"/api/practice/calls/{call}/acts", body)
+    return call
+
+
+def practice(page: Page, address: str) -> None:
+    """Stand at a practice unit with the probes on a leg that stayed live."""
+    call = _practised(address, 1, "mistake")
+    page.goto(f"{address}/practice/calls/{call}/make_safe")
+    stop = page.get_by_role("alertdialog")
+    page.get_by_role("button", name="At the unit").click()
+    if stop.count():
+        stop.get_by_role("button").click()
+    for terminal in ("contactor, line side L2", "cabinet ground G"):
+        page.get_by_role("button", name=f"Probe at {terminal}", exact=True).click()
+    page.wait_for_timeout(600)
+
+
+def score(page: Page, address: str) -> None:
+    """Score a call in which the relay never opened."""
+    call = _practised(address, 10, "mistake")
+    request = urllib.request.Request(
+        f"{address}/api/practice/calls/{call}/end", b"", {"orange-crank-person": "1"}, method="POST"
+    )
+    urllib.request.urlopen(request).close()
+    page.goto(f"{address}/practice/score/{call}")
+    page.get_by_text("What happened").wait_for()
+    page.get_by_role("button", name="Show the moment").first.click()
+    page.wait_for_timeout(600)
 
 
 VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
@@ -180,7 +218,6 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("call-prove", DESK, "sheet", show("/calls/7/prove", "Credit")),
     ("unit", DESK, "sheet", show("/units/8", "What this unit draws")),
     ("shop", DESK, "sheet", show("/shop", "Shop standards")),
-    ("phone-call", PHONE, "sheet", show("/calls/4", "Hand over")),
     ("call-dead-tests", DESK, "sheet", dead_tests),
     ("call-why", DESK, "sheet", why),
     ("call-aid", DESK, "sheet", show("/calls/4/aid", "on the van")),
@@ -188,7 +225,8 @@ VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("call-wiring", DESK, "sheet", wiring),
     ("van", DESK, "sheet", show("/van", "Kits, three-wire")),
     ("circuits", DESK, "sheet", circuits),
-    ("heat", DESK, "sheet", heat),
+    ("practice", DESK, "sheet", practice),
+    ("score", DESK, "sheet", score),
     ("call-hand-over", DESK, "sheet", hand_over),
     ("phone-day", PHONE, "sun", show("/day", "Grange hall")),
     ("fleet", DESK, "dark", show("/fleet", "See to it by")),

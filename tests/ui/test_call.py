@@ -302,6 +302,7 @@ VIEWS += [
     "/shop",
     "/lab",
     "/lab?call=4",
+    "/bench",
 ]
 
 

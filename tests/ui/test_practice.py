@@ -1,6 +1,7 @@
 """A practice call from complaint to score by touch: probes on a drawing, the record on the same screens."""
 
 import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -181,7 +182,7 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
     assert get(product, "/api/calls") == before
     page.get_by_role("link", name="Leave").tap()
     row = page.get_by_role("region", name="Graded calls").get_by_role("listitem").nth(5)
-    expect(row).to_contain_text("✓ passed")
+    expect(row).to_contain_text("✓ Passed")
 
 
 def test_what_would_have_hurt_stops_the_work_and_says_what_was_skipped(phone: Page, product: Product) -> None:
@@ -239,3 +240,39 @@ def test_the_lead_sets_a_call_and_it_stands_on_the_learners_page(
     now = phone.get_by_role("region", name="Now")
     expect(now).to_contain_text("2. Bled, they said")
     expect(now).to_contain_text("Set by Bettany Rook")
+
+
+AXE = "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
+
+
+def access(page: Page, root: Path) -> list[str]:
+    page.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))
+    found: Any = page.evaluate(AXE)
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:120]}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+
+
+@pytest.mark.parametrize(("look", "size"), [("sheet", "100%"), ("dark", "100%"), ("sun", "200%")])
+def test_practice_fits_a_phone_in_every_look_and_keeps_out_nobody(
+    phone: Page, product: Product, root: Path, look: str, size: str
+) -> None:
+    enter(phone, product)
+    phone.evaluate(f"localStorage.setItem('orange-crank.look', '{look}')")
+    call = begin(phone, 2)
+    wide = "() => [document.querySelector('[role=dialog]'), document.querySelector('main')].filter(Boolean)"
+    wide += ".map(e => e.scrollWidth - e.clientWidth)"
+    phone.evaluate(f"document.documentElement.style.fontSize = '{size}'")
+    with AtTheUnit(phone) as unit:
+        for room in ("Meter", "Look & ask", "Hands", "Parts"):
+            unit.sheet.get_by_role("radio", name=room).tap()
+            assert max(phone.evaluate(wide)) <= 1, (room, look)
+            assert access(phone, root) == [], (room, look)
+    post(product, f"/api/practice/calls/{call}/end", {})
+    phone.goto(f"{product.address}/practice/score/{call}")
+    phone.get_by_text("What happened").wait_for()
+    phone.evaluate(f"document.documentElement.style.fontSize = '{size}'")
+    assert max(phone.evaluate(wide)) <= 1
+    assert access(phone, root) == []

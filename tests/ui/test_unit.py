@@ -185,7 +185,7 @@ RUNGS = (
     "prove",
     "hand_over",
 )
-SCREENS = [f"/{place}" for place in (*PLACES, "handbook")] + [f"/calls/4/{rung}" for rung in RUNGS]
+SCREENS = [f"/{place}" for place in (*PLACES, "handbook", "bench")] + [f"/calls/4/{rung}" for rung in RUNGS]
 
 
 @pytest.mark.parametrize("size", ["100%", "200%"])

@@ -12531,6 +12531,11 @@ export interface components {
          * @description A start as the model ran it.
          */
         StartWatched: {
+            /**
+             * Act
+             * @description The act it was made by
+             */
+            act: number;
             /** Line A */
             line_a: number[];
             /** Line V */

@@ -44,6 +44,8 @@ const PLACES: [RegExp, At, string[]][] = [
   [/^\/(day|due)/, { page: 'using' }, ['day-and-to-do']],
   [/^\/fleet/, { page: 'logbook' }, ['fleet']],
   [/^\/units/, { page: 'logbook' }, ['units', 'fleet']],
+  [/^\/bench/, { page: 'practice' }, ['keys']],
+  [/^\/score/, { page: 'practice' }, ['keys']],
   [/^\/lab/, { page: 'start' }, ['start-lab']],
   [/^\/circuits/, { page: 'circuit' }, ['circuit']],
   [/^\/van/, { page: 'parts' }, ['van']],

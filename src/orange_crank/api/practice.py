@@ -23,7 +23,7 @@ from orange_crank.bench.practice.noted import noted_of
 from orange_crank.bench.practice.progress import PracticeDue, Result, SkillState, due_list, due_of, skills_of
 from orange_crank.bench.practice.scenario import Scenario, find_scenario, graded
 from orange_crank.bench.practice.score import Score, score_of
-from orange_crank.bench.practice.world import World
+from orange_crank.bench.practice.world import Start, World
 from orange_crank.core.aids.parts import shipped_parts
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
@@ -152,6 +152,7 @@ class StartWatched(Frozen):
     """A start as the model ran it."""
 
     number: int
+    act: int = Field(description="The act it was made by")
     started: bool
     time_s: list[float]
     line_a: list[float]
@@ -422,13 +423,14 @@ def run_score(call_id: Number) -> ScoreOut:
 def starts_of(run: practice.PracticeRunOut, acts: list[Any]) -> list[StartWatched]:
     """Return each start of a run as the model ran it."""
     found = []
-    for number, started, course in _courses(run, acts):
+    for start, course in _courses(run, acts):
         every = max(1, len(course.at_s) // 200)
         speed = np.interp(course.at_s, np.arange(len(course.speed_pu)) * course.sample_s, course.speed_pu)
         found.append(
             StartWatched(
-                number=number,
-                started=started,
+                number=start.number,
+                act=start.act,
+                started=start.started,
                 time_s=_list(course.at_s[::every], 3),
                 line_a=_list(course.line_a[::every], 1),
                 speed_pct=_list(100 * speed[::every], 1),
@@ -439,13 +441,13 @@ def starts_of(run: practice.PracticeRunOut, acts: list[Any]) -> list[StartWatche
     return found
 
 
-def _courses(run: practice.PracticeRunOut, acts: list[Any]) -> Iterator[tuple[int, bool, Any]]:
+def _courses(run: practice.PracticeRunOut, acts: list[Any]) -> Iterator[tuple[Start, Any]]:
     world = World(scenario_of(run.scenario))
     known = 0
     for body in acts:
         world.do(Act.model_validate(body))
         for start in world.starts[known:]:
-            yield start.number, start.started, world.unit.last
+            yield start, world.unit.last
         known = len(world.starts)
 
 
@@ -459,8 +461,8 @@ def start_sound(call_id: Number, number: Annotated[int, Path(ge=1, le=1_000)]) -
     with _shop():
         run = practice.run_of_call(call_id)
         acts = practice.acts_of(run.id)
-    for n, _, course in _courses(run, acts):
-        if n == number:
+    for start, course in _courses(run, acts):
+        if start.number == number:
             sound = sound_of_start(course.wave_a, course.torque_nm, course.speed_pu, course.sample_s)
             return Response(write_wav(sound), media_type="audio/wav")
     raise NotFound(f"Start {number} was not heard on this call.", next_step="Start the unit first.")

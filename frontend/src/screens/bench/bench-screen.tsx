@@ -130,16 +130,19 @@ function Graded({ home, busy, begin }: { home: Home } & Beginning) {
       <p className="text-soft">Each waits for one mistake that is made every day.</p>
       <ol>
         {home.scenarios.map((s) => (
-          <li key={s.key} className="flex flex-wrap items-center gap-3 border-t border-faint py-2">
-            <span className="figure w-8 text-xl">{s.number}</span>
-            <span className="min-w-48 flex-1">
+          <li
+            key={s.key}
+            className="grid grid-cols-[2rem_1fr_auto] items-center gap-x-3 border-t border-faint py-2 @max-[17rem]:block"
+          >
+            <span className="figure text-xl">{s.number}</span>
+            <span>
               <b>{s.title}</b>
               <span className="block text-soft">“{s.complaint}”</span>
-            </span>
-            <span className={s.passed ? 'font-bold text-pass' : 'text-soft'}>
-              {s.best === null || s.best === undefined
-                ? 'not tried'
-                : `${s.passed ? '✓ passed' : '△ not yet'}, best ${figure(s.best)}`}
+              <span className={s.passed ? 'font-bold text-pass' : 'text-soft'}>
+                {s.best === null || s.best === undefined
+                  ? 'Not tried'
+                  : `${s.passed ? '✓ Passed' : '△ Not yet'}, best ${figure(s.best)}`}
+              </span>
             </span>
             <Button busy={busy} onClick={() => begin({ scenario: s.key } as NewRun)}>
               Begin

@@ -37,8 +37,8 @@ export function ScoreScreen() {
     document.getElementById(`act-${act}`)?.scrollIntoView({ block: 'center' })
   }
   return (
-    <div className="mx-auto grid max-w-6xl gap-5 p-3 sm:p-5 lg:grid-cols-[3fr_2fr]">
-      <div className="grid content-start gap-5">
+    <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)] gap-5 p-3 sm:p-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+      <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-5">
         <header className="border-2 border-ink bg-field p-4">
           <h1 className={`text-2xl font-bold ${score.passed ? 'text-pass' : 'text-fail'}`}>
             {score.passed ? '✓ Passed' : '✕ Not passed'}: {figure(score.total)} of 100
@@ -80,7 +80,7 @@ export function ScoreScreen() {
           </ol>
         </section>
       </div>
-      <div className="grid content-start gap-5">
+      <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-5">
         <section aria-label="Time line">
           <h2 className="text-lg font-bold">What happened</h2>
           <ol className="border-l-2 border-line">
@@ -98,7 +98,7 @@ export function ScoreScreen() {
             ))}
           </ol>
         </section>
-        <Starts call={run.call_number} starts={starts} />
+        <Starts call={run.call_number} starts={starts} moment={moment} />
       </div>
     </div>
   )
@@ -109,9 +109,9 @@ const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60))
 function DimensionRow({ dimension: d, onMoment }: { dimension: Dimension; onMoment: (act: number) => void }) {
   return (
     <details className="border-t border-line" open={d.points < 100}>
-      <summary className="flex min-h-12 cursor-pointer items-center gap-3">
+      <summary className="flex min-h-12 cursor-pointer flex-wrap items-center gap-x-3">
         <span className="min-w-36 font-bold">{d.title}</span>
-        <span className="h-4 flex-1 border border-line bg-field" aria-hidden>
+        <span className="h-4 min-w-16 flex-1 border border-line bg-field" aria-hidden>
           <span
             className={`block h-full ${d.points < 60 ? 'bg-fail' : d.points < 100 ? 'bg-watch' : 'bg-pass'}`}
             style={{ width: `${d.points}%` }}
@@ -189,8 +189,20 @@ function Race({ sheet }: { sheet: ScoreOut }) {
   )
 }
 
-function Starts({ call, starts }: { call: number; starts: Schemas['StartWatched'][] }) {
-  const [open, setOpen] = useState(0)
+/** Each start; a moment of the time line opens the one that led to it. */
+function Starts({
+  call,
+  starts,
+  moment,
+}: {
+  call: number
+  starts: Schemas['StartWatched'][]
+  moment: number | null
+}) {
+  const [picked, setPicked] = useState({ moment, open: 0 })
+  const led = starts.findLastIndex((s) => moment !== null && s.act <= moment)
+  const open = picked.moment === moment ? picked.open : Math.max(0, led)
+  const setOpen = (i: number) => setPicked({ moment, open: i })
   const start = starts[Math.min(open, starts.length - 1)]
   if (!start) return null
   return (

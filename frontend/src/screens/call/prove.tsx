@@ -12,6 +12,7 @@ import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
 import { CapturesCompared } from './captures-compared'
 import { valueWord } from './live-tests'
+import { SlowStart } from './slow-start'
 import { ProveWork } from './work/prove-work'
 
 /** What is usually changed, and which part is then new. */
@@ -47,6 +48,7 @@ export function Prove({ call }: { call: Call }) {
       )}
       <ProveWork call={call} />
       <CapturesCompared call={call} />
+      {call.plate && <SlowStart call={call} />}
       <Changes call={call} />
     </div>
   )

@@ -66,7 +66,7 @@ def seen(world: "World", sight: Sight) -> str:
             return "No start kit is fitted."
         where = "arrow up" if world.upright else "lying flat"
         state = " Its can is swollen and its leads are dark." if world.scenario.traps.kit_blocks else ""
-        return f"A start kit is fitted, {world.kit_title.lower()}, {where}.{state}"
+        return f"A start kit is fitted, {world.kit_title[:1].lower() + world.kit_title[1:]}, {where}.{state}"
     if sight == "fan":
         right = (
             "blows up and out, as it should" if t["fan_right"] else "turns backward: air goes in at the top"

@@ -334,13 +334,20 @@ class World:
         self._follow_unit()
         self._show(act)
 
-    def _say(self, kind: Kind, text: str) -> None:
-        self.told.append(Told(self.count, round(self.at_s, 2), kind, text))
+    def _say(self, kind: Kind, text: str, at_s: float | None = None) -> None:
+        self.told.append(Told(self.count, round(self.at_s if at_s is None else at_s, 2), kind, text))
 
-    def _harm(self, code: HarmCode, text: str, skipped: Sequence[str] = (), cost: float = 0.0) -> None:
+    def _harm(
+        self,
+        code: HarmCode,
+        text: str,
+        skipped: Sequence[str] = (),
+        cost: float = 0.0,
+        at_s: float | None = None,
+    ) -> None:
         self.harms.append(Harm(self.count, code, text, tuple(skipped), cost))
         self.money += cost
-        self._say("harm", text)
+        self._say("harm", text, at_s)
 
     def _spend(self, act: Act) -> None:
         self.meter.follow(seconds_of(act))
@@ -356,18 +363,22 @@ class World:
         self.tests.append(TestDone(self.count, test, tuple(answer(case, test, rng))))
 
     def _follow_unit(self) -> None:
-        """Tell what the unit did by itself since the last act."""
+        """Tell what the unit did by itself since the last act, where it belongs in time."""
+        first = next((i for i, t in enumerate(self.told) if t.act == self.count), len(self.told))
         for one in self.unit.happened[self._heard :]:
-            self.told.append(Told(self.count, round(one.at_s, 2), "unit", BY_UNIT[one.what]))
+            at = round(one.at_s, 2)
+            self.told.append(Told(self.count, at, "unit", BY_UNIT[one.what]))
             if one.what in ("started", "stalled"):
                 self.starts.append(Start(self.count, len(self.starts) + 1, one.what == "started"))
             if one.what == "breaker_tripped":
                 self.locked = False
-                self._harm("tripped", "The breaker tripped under your start; it bears less now.")
+                self._harm("tripped", "The breaker tripped under your start; it bears less now.", at_s=at)
             if one.what == "capacitor_burst":
-                self._harm("burst", "The start capacitor burst: its relay never opened.", cost=60.0)
+                burst = "The start capacitor burst: its relay never opened."
+                self._harm("burst", burst, cost=60.0, at_s=at)
                 self._hand.kit = None
         self._heard = len(self.unit.happened)
+        self.told[first:] = sorted(self.told[first:], key=lambda t: t.at_s)
 
     def _show(self, act: Act) -> None:
         """Let the display show what it shows after this act."""
@@ -395,6 +406,14 @@ class World:
         shown = math.inf if over else round(shown, 1 if shown >= 10 else 2)
         self.display = Display(shown, unit, low, self.meter.armed and not self.meter.triggered)
         self._after_reading(act, shown)
+        if act.verb == "measure" or (act.verb == "switch" and mode in ("inrush", "max_hold")):
+            self._say("shown", f"{self._place_words()}: {self.display.text}")
+
+    def _place_words(self) -> str:
+        mode = self.mode.replace("_", " ").capitalize()
+        if self.clamp is not None:
+            return f"{mode} on {self.clamp.replace('_', ' ')}"
+        return f"{mode} {_word(self.red or '')} to {_word(self.black or '')}"
 
     def _with_error(self, value: float) -> float:
         """Return a value as this meter shows it: its own error, and a little that goes with the value."""
@@ -738,7 +757,7 @@ class World:
         self._refit()
         what = number.title if number is not None else PART_WORDS[part]
         gone = part in ("start_kit", "soft_starter") and number is None
-        self._say("said", "The old kit is off." if gone else f"Done: {what.lower()}.")
+        self._say("said", "The old kit is off." if gone else f"Done: {what[:1].lower()}{what[1:]}.")
 
     def _new_compressor(self, act: Act) -> None:
         if "compressor" in (priors()[self.scenario.cause].mended_by):

@@ -23,7 +23,7 @@ RUNGS = {
     "prove": "prove",
     "hand-over": "hand_over",
 }
-WRITTEN = ("using", *RUNGS, "start", "wiring", "refrigerants", "logbook", "records")
+WRITTEN = ("using", *RUNGS, "start", "wiring", "refrigerants", "logbook", "records", "practice")
 
 
 class Section(Frozen):
