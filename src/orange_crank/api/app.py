@@ -40,6 +40,7 @@ from orange_crank.api import (
 )
 from orange_crank.api.meters import MeterBench
 from orange_crank.api.uploads import Uploads
+from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
@@ -130,6 +131,7 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
     def both() -> None:
         warm()
         warm_papers()
+        graded()
 
     later = threading.Timer(WARM_AFTER_S, both)
     later.daemon = True

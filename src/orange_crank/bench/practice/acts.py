@@ -24,6 +24,10 @@ Section = Literal["c_herm", "c_fan"]
 MODES: tuple[ProbeMode, ...] = (
     "volts", "volts_low_z", "volts_dc", "ohms", "microfarads", "amps", "inrush", "max_hold"
 )  # fmt: skip
+MODE_WORDS: dict[str, str] = {
+    "volts": "Volts AC", "volts_low_z": "Volts AC, low impedance,", "volts_dc": "Volts DC", "ohms": "Ohms",
+    "microfarads": "Microfarads", "amps": "Amps", "inrush": "Inrush", "max_hold": "Max hold", "off": "Off",
+}  # fmt: skip
 CLAMP_MODES: tuple[ProbeMode, ...] = ("amps", "inrush", "max_hold")
 Conductor = Literal["common", "run", "start", "fan", "whole_unit"]
 CONDUCTORS: tuple[Conductor, ...] = ("common", "run", "start", "fan", "whole_unit")

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from pydantic import Field
 
-from orange_crank.bench.practice.acts import Act
+from orange_crank.bench.practice.acts import MODE_WORDS, Act
 from orange_crank.bench.practice.scenario import Note, Scenario, Skill, Step
 from orange_crank.bench.practice.world import Harm, World
 from orange_crank.bench.scenarios import answer
@@ -204,7 +204,7 @@ def _by_engine(scenario: Scenario) -> Path:
 
 
 _ACT_WORDS = {
-    "ask": "Ask", "look": "Look: {sight}", "feel": "Feel the shell", "listen": "Listen",
+    "ask": "Ask: {topic}", "look": "Look: {sight}", "feel": "Feel the shell", "listen": "Listen",
     "gauges": "Read the pressures", "discharge": "Bleed {section} with the {tool}",
     "lead": "Leads of the {lead} {off}", "wait": "Wait {minutes:g} minutes",
     "replace": "Fit: {part} {number}", "wire": "Wire it by the plan", "arm": "Arm the shot",
@@ -220,13 +220,16 @@ def act_words(act: Act) -> str:
         return "Take the lock off"
     if act.verb == "measure":
         at = f"on {act.clamp}" if act.clamp else f"{_pin(act.red)} to {_pin(act.black)}"
-        return f"{(act.mode or '').replace('_', ' ').capitalize()} {at}"
+        return f"{MODE_WORDS[act.mode or 'off']} {at}"
     given = act.model_dump()
     words = {k: str(v).replace("_", " ") for k, v in given.items() if isinstance(v, str)}
+    if act.section is not None:
+        words["section"] = {"c_herm": "C to HERM", "c_fan": "C to FAN"}[act.section]
     return (
         _ACT_WORDS[act.verb]
         .format(
-            **{"sight": "", "section": "", "tool": "", "lead": "", "part": "", "number": ""} | words,
+            **{"sight": "", "topic": "", "section": "", "tool": "", "lead": "", "part": "", "number": ""}
+            | words,
             off="off" if act.on is False else "on",
             minutes=act.minutes or 1,
         )
@@ -239,7 +242,7 @@ def _pin(terminal: str | None) -> str:
 
 
 _CODE_WORDS = {
-    "Volts L to N": "Prove the meter on a known live source.",
+    "Volts AC L to N": "Prove the meter on a known live source.",
 }
 
 
@@ -251,8 +254,8 @@ def _words(script: Sequence[Step]) -> list[str]:
         if isinstance(step, Act):
             line = act_words(step)
             line = _CODE_WORDS.get(line, line + ".")
-            if line.startswith("Volts ") and found and found[-1].startswith("Volts "):
-                found[-1] = found[-1][:-1] + "; " + line[6:]
+            if line.startswith("Volts AC ") and found and found[-1].startswith("Volts AC "):
+                found[-1] = found[-1][:-1] + "; " + line[9:]
                 continue
         elif step.cause is not None:
             line = f"Take the cause: {priors()[step.cause].title.lower()}."

@@ -15,6 +15,7 @@ import numpy as np
 from orange_crank.bench.meter import Meter
 from orange_crank.bench.practice.acts import (
     CLAMP_MODES,
+    MODE_WORDS,
     TERMINALS,
     Act,
     Section,
@@ -159,7 +160,7 @@ class ProbeMeter(Meter):
     def follow(self, seconds: float) -> None:
         """Let time pass with the meter looked at: coarsely, then finely before one reads it."""
         end = self.unit.now_s + seconds
-        if seconds > FINE_S and not self.armed:
+        if seconds > FINE_S and not (self.armed and not self.triggered):
             self.unit.advance(end - FINE_S)
         self._at_s = self.unit.now_s
         while self._at_s < end:
@@ -202,6 +203,7 @@ class World:
         self._opened_act = 0
         self._ohms: dict[str, float] = {}
         self._heard = 0
+        self._tried: tuple[int, bool] | None = None
         self._resistor_good = not scenario.traps.bad_resistor
         self.breaker_a = scenario.setup.rated_a
         self.meter = ProbeMeter(self, scenario.seed)
@@ -410,7 +412,7 @@ class World:
             self._say("shown", f"{self._place_words()}: {self.display.text}")
 
     def _place_words(self) -> str:
-        mode = self.mode.replace("_", " ").capitalize()
+        mode = MODE_WORDS[self.mode]
         if self.clamp is not None:
             return f"{mode} on {self.clamp.replace('_', ' ')}"
         return f"{mode} {_word(self.red or '')} to {_word(self.black or '')}"
@@ -613,7 +615,7 @@ class World:
             if any(self.potential(t) for t in touched):
                 self._harm(
                     "arc",
-                    f"{_MODE_WORDS[mode]} on a live circuit: the meter flashes over in your hand.",
+                    f"{MODE_WORDS[mode]} on a live circuit: the meter flashes over in your hand.",
                     self.skipped(),
                     cost=140.0,
                 )
@@ -932,6 +934,11 @@ class World:
 
     def runs_well(self) -> bool:
         """Tell whether the unit as it stands starts and keeps running, tried on a copy for five minutes."""
+        if self._tried is None or self._tried[0] != self.count:
+            self._tried = (self.count, self._try())
+        return self._tried[1]
+
+    def _try(self) -> bool:
         if self.leads_off - {"coil_taped"}:
             return False
         trial = SimulatedUnit(self.unit.setup)
@@ -964,7 +971,6 @@ _SECTIONS: dict[Pair, Section] = {
     pair("run_cap.C", "run_cap.FAN"): "c_fan",
 }
 _SECTION_WORDS = {"c_herm": "C to HERM", "c_fan": "C to FAN"}
-_MODE_WORDS = {"ohms": "Ohms", "microfarads": "Microfarads"}
 _BANGS = frozenset({"LEGS_SHORTED", "GROUND_ON_LEG", "COIL_ON_LINE", "S_C_SHORTED", "START_CAP_ACROSS_LINE"})
 _AID_KINDS = ("kit_ptc", "kit_two_wire", "kit_three_wire", "kit_multi_value", "soft_starter")
 _AIDS: frozenset[PartKind] = frozenset({"start_kit", "soft_starter"})
