@@ -209,7 +209,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.app import create_app
     from orange_crank.api.meters import MeterBench
     from orange_crank.demo import player
-    from orange_crank.store import database
+    from orange_crank.store import database, practice
     from orange_crank.store.server import MariaDbServer, free_port
     from orange_crank.store.shop_facts import is_demo
 
@@ -228,6 +228,8 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         applied = database.migrate()
         if applied:
             _tell(f"Laid out the records ({', '.join(applied)}).")
+        if practice.is_laid_out():
+            practice.ready()  # what this program's migrations add comes to the records of practice too
         if demo and player.is_empty():
             _tell("Loading the demo shop.")
             player.load()
@@ -325,16 +327,24 @@ def bench(
     with_parent: Annotated[
         bool, typer.Option("--with-parent", help="End with the process that started it.", hidden=True)
     ] = False,
+    second: Annotated[
+        str | None, typer.Option(help="With --seed: another fault beside it, by its name.")
+    ] = None,
+    generator_kva: Annotated[
+        float | None, typer.Option(min=1, max=500, help="Fed by a generator of that rating.")
+    ] = None,
+    house_a: Annotated[float, typer.Option(min=0, max=200, help="What else runs on the same source.")] = 0.0,
     replay: Annotated[
         Path | None, typer.Option(help="A recording (CSV as exported, or .cfg) that plays as the unit.")
     ] = None,
 ) -> None:
     """Serve a unit that is not there, with its meters, by Modbus/TCP until Ctrl-C."""
     import asyncio
+    from dataclasses import replace
 
     from orange_crank.bench.meter import Meter
     from orange_crank.bench.replay import Replay
-    from orange_crank.bench.scenarios import PLATES, make_case
+    from orange_crank.bench.scenarios import PLATES, TALLY, make_case
     from orange_crank.bench.server import Bench
     from orange_crank.bench.unit import Setup, SimulatedUnit, setup_of
     from orange_crank.core.motor.warm import warm as warm_model
@@ -348,7 +358,16 @@ def bench(
     demo_unit = Setup(
         plate=Plate.model_validate(PLATES[0]), run_cap_uf=38.9, source_ohm=0.16, equal_torque_pct=18.0
     )
-    unit: SimulatedUnit | Replay = SimulatedUnit(demo_unit if seed is None else setup_of(make_case(seed)))
+    if second is not None and second not in TALLY:
+        raise _stop_with(f"No fault is called {second}.", "One of: " + ", ".join(TALLY))
+    setup = demo_unit if seed is None else setup_of(make_case(seed, second=second))
+    setup = replace(
+        setup,
+        house_a=house_a,
+        source_kind="utility" if generator_kva is None else "generator",
+        source_kva=generator_kva,
+    )
+    unit: SimulatedUnit | Replay = SimulatedUnit(setup)
     if replay is not None:
         unit = Replay(_recording(replay))
     if _port_taken(host, port):

@@ -225,3 +225,42 @@ def test_a_start_is_heard(client: TestClient) -> None:
     heard = client.get(f"/api/practice/calls/{n}/starts/1.wav")
     assert heard.headers["content-type"] == "audio/wav"
     assert 3 < len(read_wav(heard.content).samples) / read_wav(heard.content).sample_hz < 4
+
+
+def test_what_was_checked_as_wired_is_what_runs_right_or_wrong(client: TestClient) -> None:
+    from orange_crank.bench.practice.scenario import fit, three_wire_nets
+
+    for wrong in (True, False):
+        n = begin(client, "graded-9")
+        at = f"/practice/api/calls/{n}"
+        ok(client.post(f"{at}/plates", json={"plate": PLATE, "base_number": 0}))
+        do(client, n, *MAKE_SAFE)
+        ok(client.post(f"{at}/make-safe", json=make_safe_body(ok(client.get(at)))))
+        wiring = {"kind": "three_wire_kit", "nets": [list(net) for net in three_wire_nets(wrong)]}
+        ok(client.post(f"{at}/work/as-wired", json={"work": "aid", "wiring": wiring}))
+        kit = fit("start_kit", number="KT-130")
+        do(client, n, lead("coil", False, taped=True), kit, Act(verb="wire"), lead("coil", True), *POWER)
+        state = do(client, n, *START)
+        told = " ".join(t["text"] for t in state["told"])
+        assert ("does not turn" in told) is wrong, told
+        sheet = ok(client.post(f"/api/practice/calls/{n}/end"))
+        points = {d["skill"]: d["points"] for d in sheet["score"]["dimensions"]}
+        assert (points["wiring"] == 100) is not wrong
+
+
+def test_before_anybody_practised_the_address_says_what_to_do(client: TestClient) -> None:
+    from orange_crank.store import database, practice
+
+    if practice.is_laid_out():
+        with database.records_of(practice=True):
+            name = database.schema_name()
+        with database.session():
+            database.proxy.obj.execute_sql(f"DROP DATABASE `{name}`")
+        database.proxy.obj.close_all()
+        practice._ready.clear()
+    refused = client.get("/practice/api/people")
+    assert refused.status_code == 404
+    assert "Begin a practice call" in refused.json()["next_step"]
+    assert client.get("/api/people").status_code == 200
+    begin(client)
+    assert len(ok(client.get("/practice/api/people"))) == 4

@@ -1,6 +1,7 @@
 """The unit that is not there behaves as one that is: starts, stalls, rests, trips; the meter has traps."""
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -249,3 +250,43 @@ def test_any_made_up_case_becomes_a_unit_that_lives_a_minute(seed: int) -> None:
     u.advance(60)
     assert phase(u) in ("off", "running", "stalled", "starting")
     assert math.isfinite(u.amps("whole_unit"))
+
+
+@settings(max_examples=10)
+@given(house_a=st.floats(0, 60), ohm=st.floats(0.05, 0.3))
+def test_what_else_runs_in_the_house_takes_its_volts_from_the_same_source(house_a: float, ohm: float) -> None:
+    u = unit(house_a=house_a, source_ohm=ohm)
+    assert u.line_v() == pytest.approx(238.0 - house_a * ohm)
+    assert started(u).amps("common") > 0
+
+
+def test_a_small_generator_dips_deep_and_a_weak_coil_chatters_and_burns_the_poles() -> None:
+    strong, small = started(unit(), 3), started(unit(source_kind="generator", source_kva=8.0), 3)
+    assert small.deepest_dip_pct() > 2 * strong.deepest_dip_pct()
+    weak = unit(source_kind="generator", source_kva=5.0, control_v=18.5)
+    before = weak.pole_ohm
+    started(weak, 3)
+    assert [h.what for h in weak.happened].count("chattered") > 1
+    assert weak.pole_ohm > before
+
+
+def test_each_trip_leaves_the_breaker_weaker_until_it_is_changed() -> None:
+    u = unit(grounded=True)
+    for n in range(3):
+        u.switch("breaker", True)
+        started(u, 1)
+        assert u.breaker_tripped
+        assert u.bears == pytest.approx(0.85 ** (n + 1))
+        u.switch("thermostat", False)
+    u.refit(replace(u.setup, grounded=False, breaker_a=35.0))
+    u.switch("breaker", True)
+    assert u.bears == 1.0
+    assert phase(started(u)) == "running"
+
+
+def test_two_faults_are_both_in_the_unit() -> None:
+    one = make_case(5, ("run_capacitor_weak",))
+    both = make_case(5, ("run_capacitor_weak",), "contactor_worn")
+    assert both.fault == "run_capacitor_weak"
+    assert both.truth["contactor"] != "clean"
+    assert float(both.truth["cap_uf"]) == float(one.truth["cap_uf"])

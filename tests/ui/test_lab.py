@@ -128,3 +128,13 @@ def test_a_start_runs_in_slow_motion_and_stops_where_one_points(phone: Page, pro
     shown.get_by_role("button", name="Again").tap()
     expect(shown.get_by_role("button", name="Hold")).to_be_visible()
     expect(figures.first.get_by_role("img")).not_to_have_accessible_name(re.compile("^0 ms"))
+
+
+def test_a_calls_own_start_is_shown_in_slow_motion_on_prove(phone: Page, product: Product) -> None:
+    sign_on(phone, product)
+    phone.goto(product.address + "/calls/7/prove")
+    phone.get_by_role("button", name="Show this unit's start in slow motion").tap()
+    slow = phone.get_by_role("region", name="Slow motion")
+    expect(slow.get_by_role("figure").first).to_be_visible()
+    slow.get_by_role("list", name="What happens").get_by_role("button").last.tap()
+    expect(slow.get_by_role("slider")).not_to_have_value("0")

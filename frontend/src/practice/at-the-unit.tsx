@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { AlertDialog } from 'radix-ui'
 import { type ReactNode, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -95,6 +95,7 @@ export function UnitBar({ call }: { call: Call }) {
         {state.meter.text}
       </span>
       <span className="text-sm text-soft">{minutes(state.at_s)} on the job</span>
+      {state.run.race && <Race race={state.run.race} me={state.run.id} />}
       <p className="line-clamp-2 min-w-40 flex-1 text-sm" aria-live="polite">
         {last ? last.text : `“${state.complaint}”`}
       </p>
@@ -155,6 +156,27 @@ export function UnitDock({ children }: { children: ReactNode }) {
   const state = hand?.run.data
   if (!wide || !hand?.open || !state || state.run.ended_at !== null) return children
   return <AtTheUnit state={state} docked />
+}
+
+/** The race one runs in: its code for whoever joins, and how far the others are. */
+function Race({ race, me }: { race: string; me: number }) {
+  const runs = useQuery({
+    queryKey: ['race', race],
+    queryFn: () => answer(client.GET('/api/practice/races/{race}', { params: { path: { race } } })),
+    refetchInterval: 5_000,
+  })
+  const others = runs.data?.filter((r) => r.id !== me) ?? []
+  return (
+    <span className="text-sm">
+      Race <b className="figure">{race}</b>
+      {others.map((r) => (
+        <span key={r.id}>
+          {' '}
+          · {r.learner}: {r.ended_at ? 'done' : `${r.acts} acts`}
+        </span>
+      ))}
+    </span>
+  )
 }
 
 const minutes = (seconds: number) => `${Math.floor(seconds / 60)} min`

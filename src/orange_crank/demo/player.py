@@ -19,6 +19,7 @@ from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, SupplyKind
 from orange_crank.demo.recording import recorded_start
+from orange_crank.store import practice
 from orange_crank.store.calls.changes import NewChange, add_change
 from orange_crank.store.calls.opening import CallEdit, NewCall, edit_call, open_call
 from orange_crank.store.calls.readings import add_readings
@@ -26,7 +27,15 @@ from orange_crank.store.calls.safety import NewMakeSafe, NewSafetyEvent, add_mak
 from orange_crank.store.calls.view import CallOut
 from orange_crank.store.calls.why import tell
 from orange_crank.store.captures import save_capture
-from orange_crank.store.database import day_bounds, local_day, now, proxy, session, transaction
+from orange_crank.store.database import (
+    day_bounds,
+    local_day,
+    now,
+    proxy,
+    records_of,
+    session,
+    transaction,
+)
 from orange_crank.store.models import (
     TABLES,
     PartPrice,
@@ -186,6 +195,9 @@ def reload() -> None:
                 next_step="To try the demo, start it with another data folder.",
             )
     clear()
+    if practice.is_laid_out():
+        with records_of(practice=True):
+            clear()
     load()
 
 

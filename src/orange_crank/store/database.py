@@ -15,13 +15,14 @@ from playhouse.migrations import Runner
 from playhouse.pool import MaxConnectionsExceeded, PooledMySQLDatabase
 from pydantic import BaseModel, ConfigDict, SecretStr
 
-from orange_crank.store.errors import RecordsAway
+from orange_crank.store.errors import NotFound, RecordsAway
 
 proxy = peewee.DatabaseProxy()
 
 # Whose records a block of work speaks to: the shop's own, or those made for practice, in a schema beside it.
 _practising: ContextVar[bool] = ContextVar("practising", default=False)
 PRACTICE_SUFFIX = "_practice"
+NOT_LAID_OUT = (1044, 1049)  # MariaDB: no such schema, or none this account may see
 
 
 class Connection(BaseModel):
@@ -145,6 +146,11 @@ def session() -> Iterator[None]:
         MaxConnectionsExceeded,
         OSError,
     ) as error:
+        if practising() and error.args and error.args[0] in NOT_LAID_OUT:
+            raise NotFound(
+                "Nothing was practised here yet.",
+                next_step="Begin a practice call: Start lab, then Practice.",
+            ) from error
         raise away() from error
 
 

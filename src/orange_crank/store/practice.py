@@ -89,6 +89,17 @@ def ready() -> None:
         _bring(own)
 
 
+def is_laid_out() -> bool:
+    """Tell whether anybody ever practised here; called without an open session."""
+    with records_of(practice=True):
+        name = schema_name()
+    with session():
+        found = proxy.obj.execute_sql(
+            "SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name = %s", (name,)
+        ).fetchone()
+    return bool(found[0])
+
+
 def _lay_out() -> None:
     own = schema_name()
     with records_of(practice=True):
