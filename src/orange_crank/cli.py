@@ -210,12 +210,14 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.meters import MeterBench
     from orange_crank.demo import player
     from orange_crank.store import database, practice
+    from orange_crank.store.backup import Keeper
     from orange_crank.store.server import MariaDbServer, free_port
     from orange_crank.store.shop_facts import is_demo
 
     server = MariaDbServer(folder / "mariadb", _tell)
     state = folder / "running.json"
     bench: subprocess.Popen[bytes] | None = None
+    keeper: Keeper | None = None
 
     def leave(number: int, _: Any) -> None:
         raise SystemExit(128 + number)
@@ -236,6 +238,10 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         with database.session():
             runs_demo = demo and is_demo()
         server.watch()
+        keeper = Keeper(
+            server.connection(), settings.backups, settings.backup_hours, settings.data_dir / "meters"
+        )
+        keeper.watch()
         bench_port = settings.bench_port or (free_port() if runs_demo else None)
         if runs_demo and bench_port is not None:
             bench = _start_bench(bench_port)
@@ -250,6 +256,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
                     folder / "meters",
                     frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip()),
                 ),
+                keeper,
             ),
             host=settings.host,
             port=settings.port,
@@ -265,6 +272,8 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         pass
     finally:
         state.unlink(missing_ok=True)
+        if keeper is not None:
+            keeper.stop()
         if bench is not None:
             bench.terminate()
             bench.wait(timeout=10)
@@ -492,6 +501,89 @@ def demo_reload(
     except CrankError as refusal:
         raise _stop_with(refusal.detail, refusal.next_step) from None
     _tell("The demo shop is loaded.")
+
+
+def _running_connection(settings: Any) -> Any:
+    """Return how to sign in to the records of the server that runs here."""
+    running = _running(settings.data_dir) if settings.data_dir.exists() else None
+    if not running or "database_port" not in running:
+        raise _stop_with("Nothing runs here.", "Start it first: orange-crank start.")
+    from orange_crank.store.server import MariaDbServer
+
+    server = MariaDbServer(settings.data_dir / "mariadb")
+    server.port = int(running["database_port"])
+    return server.connection()
+
+
+@app.command("backup")
+def back_up(
+    to: Annotated[Path | None, typer.Option(help="Folder it goes to; the shop's own if left out.")] = None,
+) -> None:
+    """Back up the running server's records into one file, consistent while it works on."""
+    from orange_crank.store.backup import make_backup, verify_backup
+
+    settings = _settings()
+    try:
+        made = make_backup(
+            _running_connection(settings), to or settings.backups, settings.data_dir / "meters"
+        )
+        manifest = verify_backup(made)
+    except CrankError as trouble:
+        raise _stop_with(trouble.detail, trouble.next_step) from None
+    rows = sum(manifest.counts.values())
+    _tell(f"{made}\n{rows:,} rows, {made.stat().st_size / 2**20:.1f} MB, read through and whole.")
+
+
+@app.command("verify")
+def verify(file: Annotated[Path, typer.Argument(help="The backup.")]) -> None:
+    """Read a backup through and tell whether it is whole; nothing is touched."""
+    from orange_crank.store.backup import verify_backup
+
+    try:
+        manifest = verify_backup(file)
+    except CrankError as trouble:
+        raise _stop_with(trouble.detail, trouble.next_step) from None
+    _tell(f"Whole: {sum(manifest.counts.values()):,} rows of {manifest.made_at:%Y-%m-%d %H:%M} UTC.")
+
+
+@app.command("restore")
+def restore(file: Annotated[Path, typer.Argument(help="The backup.")]) -> None:
+    """Put a backup in the place of the records; what was there is kept beside it."""
+    from orange_crank.store.backup import restore_backup
+
+    settings = _settings()
+    folder = _run_folder(settings)
+    with _only_one(folder) as lock:
+        if lock is None:
+            raise _stop_with("Orange Crank runs here.", "Stop it first: make stop.")
+        try:
+            kept = restore_backup(file, folder, _tell)
+        except CrankError as trouble:
+            raise _stop_with(trouble.detail, trouble.next_step) from None
+    _tell("Restored." + (f" What was there before lies in {kept}." if kept is not None else ""))
+
+
+@app.command("drill")
+def drill(
+    file: Annotated[Path | None, typer.Argument(help="The backup; the newest of the shop's own.")] = None,
+) -> None:
+    """Restore a backup aside, look it over and throw it away, to know that it comes back."""
+    from orange_crank.store.backup import list_backups, try_restore
+
+    settings = _settings()
+    newest = next(iter(list_backups(settings.backups)), None)
+    if file is None and newest is None:
+        raise _stop_with(f"No backup lies in {settings.backups}.", "Make one: orange-crank backup.")
+    path = file if file is not None else settings.backups / newest.name  # type: ignore[union-attr]
+    try:
+        found = try_restore(path, _run_folder(settings))
+    except CrankError as trouble:
+        raise _stop_with(trouble.detail, trouble.next_step) from None
+    if not found.ok:
+        raise _stop_with(
+            f"{path.name} does not come back: {found.said}", "Make another backup, and try that."
+        )
+    _tell(f"{path.name} comes back: {found.said}")
 
 
 @app.command("new-password")

@@ -22,8 +22,20 @@ class Settings(BaseSettings):
         default=0, ge=0, le=65535, description="Of the bench; 0: a free one with the demo, else none"
     )
     meter_hosts: str = Field(default="", description="Other machines meters may be on, by commas")
+    backup_dir: Path | None = Field(
+        default=None,
+        description="Where backups go; the data folder's own if left out: another disk is better",
+    )
+    backup_hours: float = Field(
+        default=24.0, ge=0, le=720, description="Hours between backups by itself; 0: none"
+    )
     zone: str = Field(default="", description="The shop's time zone by name; the machine's if left out")
     web_dir: Path = ROOT / "frontend" / "dist"
+
+    @property
+    def backups(self) -> Path:
+        """Where backups go."""
+        return self.backup_dir or self.data_dir / "backups"
 
     @field_validator("zone")
     @classmethod

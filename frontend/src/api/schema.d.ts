@@ -84,6 +84,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Backups
+         * @description Return when the records were last backed up, and what the last restore drill found.
+         */
+        get: operations["get_backups"];
+        put?: never;
+        /**
+         * Back Up Now
+         * @description Back the records up now; the lead and the office do.
+         */
+        post: operations["back_up_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/aid": {
         parameters: {
             query?: never;
@@ -4123,6 +4147,21 @@ export interface components {
             wanted: components["schemas"]["Wanted"];
         };
         /**
+         * BackupFile
+         * @description A backup on disk.
+         */
+        BackupFile: {
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Size Bytes */
+            size_bytes: number;
+        };
+        /**
          * BackupIn
          * @description A compressor, a source, and what else is on.
          */
@@ -4290,6 +4329,33 @@ export interface components {
              * @default 240
              */
             volts: number;
+        };
+        /**
+         * BackupState
+         * @description How safe the records are.
+         */
+        BackupState: {
+            drill: components["schemas"]["Drill"] | null;
+            /**
+             * Every H
+             * @description Hours between backups by itself; 0 where it makes none
+             */
+            every_h: number;
+            /** Folder */
+            folder: string;
+            /** Kept */
+            kept: number;
+            last: components["schemas"]["BackupFile"] | null;
+            /**
+             * Late
+             * @description Whether the last good one is older than it should be
+             */
+            late: boolean;
+            /**
+             * Trouble
+             * @description Why the last try made none, where it did not
+             */
+            trouble: string | null;
         };
         /**
          * BackupSupply
@@ -6307,6 +6373,26 @@ export interface components {
             title: string;
             /** Why */
             why: components["schemas"]["ScorePoint"][];
+        };
+        /**
+         * Drill
+         * @description What a restore that was only tried found.
+         */
+        Drill: {
+            /**
+             * Name
+             * @description The backup it was tried with
+             */
+            name: string;
+            /** Ok */
+            ok: boolean;
+            /** Said */
+            said: string;
+            /**
+             * Tried At
+             * Format: date-time
+             */
+            tried_at: string;
         };
         /**
          * DropCurve
@@ -14427,6 +14513,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"] | null;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    back_up_now: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
                 };
             };
             /** @description Not on record */

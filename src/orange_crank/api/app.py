@@ -46,6 +46,7 @@ from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store import people
+from orange_crank.store.backup import Keeper
 from orange_crank.store.database import records_of, session
 
 WARM_AFTER_S = 1.5
@@ -146,6 +147,7 @@ def create_app(
     uploads_dir: Path | None = None,
     reload_demo: Callable[[], None] | None = None,
     meter_bench: MeterBench | None = None,
+    keeper: Keeper | None = None,
 ) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
@@ -174,6 +176,7 @@ def create_app(
     app.state.uploads = Uploads(uploads_dir or Path(gettempdir()) / f"orange-crank-uploads-{getuid()}")
     app.state.reload_demo = reload_demo
     app.state.meters = meter_bench or MeterBench()
+    app.state.keeper = keeper
     problems.install(app)
     for module in (
         calc,

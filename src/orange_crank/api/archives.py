@@ -12,10 +12,12 @@ from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import open_files
 from orange_crank.api.shop import Number, Who
 from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import archive, people, units
 from orange_crank.store.audit import note
-from orange_crank.store.database import session
+from orange_crank.store.backup import BackupState, Keeper
+from orange_crank.store.database import now, session
 from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
@@ -114,3 +116,29 @@ def keep_archive(
         report = once(key, run, again)
     uploads.used(upload_id)
     return report
+
+
+def _keeper(request: Request) -> Keeper:
+    keeper: Keeper | None = request.app.state.keeper
+    if keeper is None:
+        raise GateClosed(
+            "This server makes no backups.", next_step="Start it with orange-crank start; it makes its own."
+        )
+    return keeper
+
+
+@router.get("/backups")
+def get_backups(request: Request) -> BackupState | None:
+    """Return when the records were last backed up, and what the last restore drill found."""
+    keeper: Keeper | None = request.app.state.keeper
+    return None if keeper is None else keeper.state(now())
+
+
+@router.post("/backups", status_code=201)
+def back_up_now(request: Request, who: Who) -> BackupState:
+    """Back the records up now; the lead and the office do."""
+    if who.role not in ("lead", "office"):
+        raise GateClosed("The lead and the office back up.", next_step="Ask the lead.")
+    keeper = _keeper(request)
+    keeper.back_up()
+    return keeper.state(now())

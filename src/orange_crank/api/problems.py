@@ -20,6 +20,7 @@ from orange_crank.core.errors import (
     input_problem,
 )
 from orange_crank.formats.recording import FileProblem
+from orange_crank.store.backup import BackupTrouble
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
 
 log = structlog.get_logger()
@@ -32,6 +33,7 @@ STATUS: dict[type[CrankError], int] = {
     NotFound: 404,
     RecordsAway: 503,
     OutOfReach: 503,
+    BackupTrouble: 503,
     FileProblem: 422,
 }
 

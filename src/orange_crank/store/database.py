@@ -15,7 +15,7 @@ from playhouse.migrations import Runner
 from playhouse.pool import MaxConnectionsExceeded, PooledMySQLDatabase
 from pydantic import BaseModel, ConfigDict, SecretStr
 
-from orange_crank.store.errors import NotFound, RecordsAway
+from orange_crank.store.errors import NewerRecords, NotFound, RecordsAway
 
 proxy = peewee.DatabaseProxy()
 
@@ -167,14 +167,33 @@ def transaction() -> Any:
     return proxy.obj.atomic()
 
 
+def known_migrations() -> list[str]:
+    """Return the names of the migrations this program knows, oldest first."""
+    folder = files("orange_crank.store") / "migrations"
+    return sorted(p.name.removesuffix(".py") for p in folder.iterdir() if p.name[:4].isdigit())
+
+
 def migrate() -> list[str]:
-    """Apply the migrations not yet applied and return their names."""
+    """Apply the migrations not yet applied and return their names.
+
+    Raises
+    ------
+    NewerRecords : the records were written by a newer program; nothing is changed
+
+    """
     database: Any = proxy.obj
     with (
         as_file(files("orange_crank.store") / "migrations") as folder,
         database.connection_context(),
     ):
         runner = Runner(database, directory=str(folder), table_name="schema_migration")
+        strange = [m.name for m in runner.status() if m.name not in known_migrations()]
+        if strange:
+            raise NewerRecords(
+                f"These records were written by a newer Orange Crank (it knows {strange[0]}). "
+                "Nothing was changed.",
+                next_step="Start that version again, or a newer one.",
+            )
         pending = [m.name for m in runner.status() if m.applied is None]
         if pending:
             runner.up()

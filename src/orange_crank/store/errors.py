@@ -19,3 +19,9 @@ class RecordsAway(CrankError):
     """The database cannot be reached; nothing was saved."""
 
     title = "Records out of reach"
+
+
+class NewerRecords(CrankError):
+    """The records hold what this program does not know yet."""
+
+    title = "The records are newer than this program"

@@ -13,6 +13,7 @@ import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure, parseFigure } from '../../quantities/format'
 import { Archives } from './archives'
+import { Backups } from './backups'
 import { Customers } from './imports'
 import { Audit, Details, People, useManages } from './people'
 
@@ -52,6 +53,8 @@ export function ShopScreen() {
           <Audit />
         </>
       )}
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Backups</h2>
+      <Backups manages={manages} />
       {health.data?.demo && (
         <>
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>

@@ -1,0 +1,49 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
+import { Button } from '../../parts/button'
+import { ProblemNote } from '../../parts/problem'
+import { clock, day, figure } from '../../quantities/format'
+
+/** When the records were last backed up, and whether a backup was seen to come back. */
+export function Backups({ manages }: { manages: boolean }) {
+  const cache = useQueryClient()
+  const state = useQuery({
+    queryKey: ['backups'],
+    queryFn: () => answer(client.GET('/api/backups').then(whole)),
+  })
+  const make = useMutation({
+    mutationFn: () => answer(client.POST('/api/backups')),
+    onSuccess: (now) => cache.setQueryData(['backups'], now),
+  })
+  const s = state.data
+  if (!s?.folder) return <p className="py-2 text-soft">This server makes no backups.</p>
+  const last = s.last
+  return (
+    <div className="grid justify-items-start gap-2 py-2">
+      <p className={s.late ? 'font-bold text-fail' : ''}>
+        {last
+          ? `${s.late ? '✕ ' : '✓ '}Last good backup ${day(last.made_at)} ${clock(last.made_at)}, ${figure(last.size_bytes / 1e6, 3)} MB; ${s.kept} kept.`
+          : '✕ No backup yet.'}{' '}
+        {s.every_h > 0 ? `One every ${figure(s.every_h)} hours by itself.` : 'None by itself.'}
+      </p>
+      {s.trouble && <p className="font-bold text-fail">The last try failed: {s.trouble}</p>}
+      <p className={s.drill && !s.drill.ok ? 'font-bold text-fail' : 'text-soft'}>
+        {s.drill
+          ? `Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? 'it comes back' : 'it does not come back'}. ${s.drill.said}`
+          : 'No restore drill yet: orange-crank drill tries whether the newest comes back.'}
+      </p>
+      <p className="text-sm break-all text-soft">They lie in {s.folder}. A copy on another disk is better.</p>
+      {manages && (
+        <Button busy={make.isPending} onClick={() => make.mutate()}>
+          Back up now
+        </Button>
+      )}
+      <ProblemNote problem={problemOf(make.error)} />
+    </div>
+  )
+}
+
+/** An answer of nothing is an answer. */
+function whole<T extends { data?: Schemas['BackupState'] | null; response: Response }>(told: T) {
+  return { ...told, data: told.data ?? ({} as Partial<Schemas['BackupState']>) }
+}
