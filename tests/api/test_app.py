@@ -105,3 +105,48 @@ def test_records_out_of_reach_is_said_and_nothing_is_half_saved(
 
 def test_health_tells_whether_the_records_answer(client: TestClient) -> None:
     assert "ok" == client.get("/api/health").json()["records"]
+
+
+NEXT_TO_NOTHING = ("1e-310", "4.9e-324", "-2.2e-308")
+HALVES = ('"\\ud800"', '"a\\u0000b"', '"\\udfff\\ud800"')
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body"),
+    [
+        ("POST", "/api/calls", '{"unit_id":2,"complaint":%s}'),
+        ("POST", "/api/sites", '{"name":%s,"place":"a"}'),
+        ("PATCH", "/api/calls/4", '{"version":1,"note":%s}'),
+        ("POST", "/api/calls/4/changes", '{"what":%s}'),
+        ("POST", "/api/calls/4/why", '{"symptoms":["lights_dim"],"note":%s}'),
+        ("POST", "/api/calls/4/safety-events", '{"kind":"lapsed","detail":%s}'),
+        ("POST", "/api/calc/diagnose", '{"symptoms":[%s]}'),
+        ("POST", "/api/practice/runs", '{"scenario":%s}'),
+        ("POST", "/practice/api/sites", '{"name":%s}'),
+        ("POST", "/api/calc/plate", '{"volts":%s,"phase":1,"compressors":[{"rla_a":1}]}'),
+        ("POST", "/api/calls/4/readings", '{"quantity":"running_a","value":%s}'),
+        (
+            "POST",
+            "/api/calc/inrush",
+            '{"reading_a":80,"mode":"inrush","conductor":"common","lra_a":97,"volts_start":%s,"plate_volts":230}',
+        ),
+    ],
+)
+def test_half_a_character_and_a_figure_next_to_nothing_are_refused_at_every_door(
+    client: TestClient, method: str, path: str, body: str
+) -> None:
+    for bad in (*HALVES, *NEXT_TO_NOTHING):
+        refused = client.request(
+            method, path, content=body % bad, headers={"content-type": "application/json"}
+        )
+        assert refused.status_code == 422, (bad, refused.text[:200])
+        assert refused.headers["content-type"] == "application/problem+json"
+        assert refused.json()["errors"]
+        assert refused.headers["content-security-policy"]
+
+
+@pytest.mark.parametrize(
+    "path", ["/%00", "/assets/%00", "/api/calls/%00", "/" + "a" * 6_000, "/" + "a/" * 3_000]
+)
+def test_a_strange_address_is_no_fault(client: TestClient, path: str) -> None:
+    assert client.get(path).status_code in (200, 404, 405, 414, 422)

@@ -12,7 +12,7 @@ from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import Field
-from starlette.datastructures import MutableHeaders
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
@@ -44,11 +44,13 @@ from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store import people
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import records_of, session
 
+MOST_ENTRY = 2**21
 WARM_AFTER_S = 1.5
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -92,6 +94,39 @@ class GuardHeaders:
         await self.app(scope, receive, with_headers)
 
 
+class PlainEntries:
+    """Refuse, before anything reads it, an entry that no record and no answer could hold."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Read a JSON body through, then hand it on as it came."""
+        heads = Headers(scope=scope) if scope["type"] == "http" else None
+        if heads is None or not heads.get("content-type", "").startswith("application/json"):
+            await self.app(scope, receive, send)
+            return
+        kept: list[Message] = []
+        size = 0
+        while True:
+            message = await receive()
+            kept.append(message)
+            size += len(message.get("body", b""))
+            if message["type"] != "http.request" or not message.get("more_body") or size > MOST_ENTRY:
+                break
+        body = b"".join(m.get("body", b"") for m in kept)
+        try:
+            refuse_unusable(body)
+        except CrankError as refused:
+            await problems.respond(refused.problem(), problems.status_of(refused))(scope, receive, send)
+            return
+
+        async def again() -> Message:
+            return kept.pop(0) if kept else await receive()
+
+        await self.app(scope, again, send)
+
+
 class PracticeScope:
     """Let what comes under ``/practice`` speak to the records of practice, by the same routes."""
 
@@ -114,7 +149,7 @@ class Application(FastAPI):
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        return GuardHeaders(PracticeScope(super().build_middleware_stack()))
+        return GuardHeaders(PlainEntries(PracticeScope(super().build_middleware_stack())))
 
 
 class Health(Frozen):

@@ -228,6 +228,8 @@ def printable(value: object, *, depth: int = 3) -> JsonValue:
     if isinstance(value, bytes):
         value = value.decode("utf-8", "replace")
     if isinstance(value, str):
+        # Half a character cannot be written down: what stands for it can.
+        value = value.encode("utf-8", "replace").decode("utf-8")
         return value if len(value) <= 120 else value[:117] + "..."
     if depth and isinstance(value, Mapping):
         return {str(k)[:60]: printable(v, depth=depth - 1) for k, v in list(value.items())[:12]}

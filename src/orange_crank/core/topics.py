@@ -66,6 +66,7 @@ from orange_crank.core.motor.lab import LabIn, LabOut, TakeIn, TakeOut, compare_
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.motor.sweep import SweepIn, SweepOut, run_sweep
 from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
+from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.core.plate import PlateRead, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
 from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
@@ -205,6 +206,7 @@ def calculate_with(topic: Topic, entry: str | bytes, standards: Standards | None
     InputProblem : the entry is not JSON, or a field cannot be used
 
     """
+    refuse_unusable(entry)
     try:
         given = topic.takes.model_validate_json(entry)
     except ValidationError as error:
