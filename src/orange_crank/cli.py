@@ -208,6 +208,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
 
     from orange_crank.api.app import create_app
     from orange_crank.api.meters import MeterBench
+    from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
     from orange_crank.store import database, practice
     from orange_crank.store.backup import Keeper
@@ -237,6 +238,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
             player.load()
         with database.session():
             runs_demo = demo and is_demo()
+        configure_log(folder / "logs")
         server.watch()
         keeper = Keeper(
             server.connection(), settings.backups, settings.backup_hours, settings.data_dir / "meters"

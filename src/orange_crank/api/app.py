@@ -8,6 +8,7 @@ from pathlib import Path
 from tempfile import gettempdir
 from typing import Any
 
+import structlog
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
@@ -39,6 +40,7 @@ from orange_crank.api import (
     why,
 )
 from orange_crank.api.meters import MeterBench
+from orange_crank.api.request_log import RequestLog, configure_log
 from orange_crank.api.uploads import Uploads
 from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
@@ -149,7 +151,7 @@ class Application(FastAPI):
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        return GuardHeaders(PlainEntries(PracticeScope(super().build_middleware_stack())))
+        return RequestLog(GuardHeaders(PlainEntries(PracticeScope(super().build_middleware_stack()))))
 
 
 class Health(Frozen):
@@ -190,6 +192,8 @@ def create_app(
     runs the
     demo is given ``reload_demo``: without it records are never thrown away.
     """
+    if not structlog.is_configured():
+        configure_log()
     answers: dict[int | str, dict[str, Any]] = {
         422: {"model": Problem, "description": "A field cannot be used"},
         409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},

@@ -23,7 +23,7 @@ from orange_crank.formats.recording import FileProblem
 from orange_crank.store.backup import BackupTrouble
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
 
-log = structlog.get_logger()
+log = structlog.get_logger("orange_crank.faults")
 
 STATUS: dict[type[CrankError], int] = {
     InputProblem: 422,
@@ -97,7 +97,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Exception)
     def unexpected(request: Request, error: Exception) -> Response:
-        log.error("unexpected", path=request.url.path, error=repr(error), exc_info=error)
+        log.error("unexpected", path=request.url.path[:200], error=type(error).__name__, exc_info=error)
         problem = Problem(
             title="Server error",
             detail="Something went wrong on the server. Nothing was half-saved; the entry stays here.",
