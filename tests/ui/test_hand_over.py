@@ -289,3 +289,15 @@ def test_two_records_of_one_machine_are_merged_on_the_unit(phone: Page, product:
     expect(phone.get_by_role("heading", name=name)).to_be_visible()
     phone.goto(f"{product.address}/units/{made['id']}")
     expect(phone.get_by_role("heading", name=name)).to_be_visible()
+
+
+def test_the_lead_backs_up_and_everybody_sees_when_it_was(desk: Page, phone: Page, product: Product) -> None:
+    sign_on(desk, product, "Bettany Rook")
+    desk.goto(product.address + "/shop")
+    desk.get_by_role("button", name="Back up now").click()
+    expect(desk.get_by_text("Last good backup today")).to_be_visible()
+    assert list((product.folder / "backups").glob("orange-crank-*.zip"))
+    sign_on(phone, product, "Marlo Quist")
+    phone.goto(product.address + "/shop")
+    expect(phone.get_by_text("✓ Last good backup today")).to_be_visible()
+    expect(phone.get_by_role("button", name="Back up now")).to_have_count(0)

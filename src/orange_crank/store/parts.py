@@ -307,6 +307,22 @@ def counts_of(person_id: int) -> dict[str, int]:
     return {part: int(total) for part, total in held}
 
 
+def _count_to_move(person_id: int, part: str) -> int:
+    """Return how many of a part a van holds now, and keep the van for this transaction alone.
+
+    Two who take the last one at once: the second waits here, and then counts what the first left. The count
+    is a locking read, for a plain one would see the van as it was when the transaction began.
+    """
+    Person.select(Person.id).where(Person.id == person_id).for_update().execute()
+    rows: Any = (
+        StockMove.select(StockMove.moved_count)
+        .where((StockMove.holder == person_id) & (StockMove.part == part))
+        .for_update()
+        .tuples()
+    )
+    return sum(int(count) for (count,) in rows)
+
+
 def aids_of_van(person_id: int) -> list[AidPart]:
     """Return the start aids a van holds; none for a van that holds none."""
     van = get_van(person_id)
@@ -403,7 +419,7 @@ def move_stock(person_id: int, entry: NewMove, by_id: int) -> Van:
     _holder(person_id)
     find_part(entry.part)
     with transaction():
-        have = counts_of(person_id).get(entry.part, 0)
+        have = _count_to_move(person_id, entry.part)
         delta = {"restocked": entry.count, "moved_out": -entry.count, "counted": entry.count - have}[
             entry.reason
         ]
@@ -450,7 +466,7 @@ def take_from_van(
     InputProblem : the van does not hold so many
 
     """
-    have = counts_of(holder_id).get(part, 0)
+    have = _count_to_move(holder_id, part)
     if have < count:
         raise InputProblem(
             [FieldProblem(field="count", wanted=f"at most the {have} on the van", got=count)],

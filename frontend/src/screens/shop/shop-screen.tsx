@@ -29,6 +29,8 @@ export function ShopScreen() {
       <People />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On papers</h2>
       <Details />
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Backups</h2>
+      <Backups manages={manages} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Shop standards</h2>
       <p className="py-2 text-soft">
         The rules of thumb, each with its reason. Every verdict names the one it used. Code rules are not
@@ -53,8 +55,6 @@ export function ShopScreen() {
           <Audit />
         </>
       )}
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Backups</h2>
-      <Backups manages={manages} />
       {health.data?.demo && (
         <>
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>

@@ -1,0 +1,70 @@
+"""A van never holds less than nothing, whoever takes the last one at once."""
+
+import threading
+from collections.abc import Callable
+
+import pytest
+
+from orange_crank.core.errors import CrankError
+from orange_crank.store import parts
+from orange_crank.store.calls.work import Fitting, fit_part
+from orange_crank.store.database import session
+from orange_crank.store.server import MariaDbServer
+
+PART = "RC-5-440"
+
+
+def at_once(works: list[Callable[[], object]]) -> list[str]:
+    """Do all at the same moment; return how each ended."""
+    told: list[str] = []
+    gate = threading.Barrier(len(works))
+
+    def run(work: Callable[[], object]) -> None:
+        gate.wait()
+        try:
+            with session():
+                work()
+            told.append("done")
+        except CrankError as refused:
+            told.append(refused.title)
+
+    threads = [threading.Thread(target=run, args=(w,)) for w in works]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    return told
+
+
+def held() -> int:
+    with session():
+        return parts.counts_of(1).get(PART, 0)
+
+
+@pytest.mark.parametrize("many", [4, 10])
+def test_the_last_ones_are_taken_once_each(records: MariaDbServer, many: int) -> None:
+    del records
+    there = held()
+    assert there == 3
+    out = parts.NewMove(part=PART, count=1, reason="moved_out")
+    told = at_once([lambda: parts.move_stock(1, out, 1) for _ in range(many)])
+    assert told.count("done") == min(there, many)
+    assert held() == max(0, there - many)
+
+
+def test_two_who_count_at_once_leave_what_one_of_them_counted(records: MariaDbServer) -> None:
+    del records
+    found = [parts.NewMove(part=PART, count=n, reason="counted") for n in (7, 9)]
+    assert at_once([lambda m=m: parts.move_stock(1, m, 1) for m in found]) == ["done", "done"]  # type: ignore[misc]
+    assert held() in (7, 9)
+
+
+def test_a_part_fitted_and_taken_out_at_once_is_gone_once(records: MariaDbServer) -> None:
+    del records
+    with session():
+        parts.move_stock(1, parts.NewMove(part=PART, count=1, reason="counted"), 1)
+    fitting = Fitting(work="capacitor", what="Fan capacitor 5 µF", part=PART, holder_id=1)
+    out = parts.NewMove(part=PART, count=1, reason="moved_out")
+    told = at_once([lambda: fit_part(4, fitting, 1), lambda: parts.move_stock(1, out, 1)])
+    assert told.count("done") == 1
+    assert held() == 0
