@@ -1,13 +1,14 @@
-"""A van never holds less than nothing, whoever takes the last one at once."""
+"""What two do at the same moment: the last part is taken once, and no reading lands after the closing."""
 
 import threading
 from collections.abc import Callable
 
 import pytest
 
+from orange_crank.core.call.work import Fitting
 from orange_crank.core.errors import CrankError
 from orange_crank.store import parts
-from orange_crank.store.calls.work import Fitting, fit_part
+from orange_crank.store.calls.work import fit_part
 from orange_crank.store.database import session
 from orange_crank.store.server import MariaDbServer
 
@@ -68,3 +69,29 @@ def test_a_part_fitted_and_taken_out_at_once_is_gone_once(records: MariaDbServer
     told = at_once([lambda: fit_part(4, fitting, 1), lambda: parts.move_stock(1, out, 1)])
     assert told.count("done") == 1
     assert held() == 0
+
+
+@pytest.mark.parametrize("turn", range(6))
+def test_a_reading_lands_before_the_closing_or_not_at_all(records: MariaDbServer, turn: int) -> None:
+    del records
+    from orange_crank.core.measure.reading import NewReading
+    from orange_crank.store.calls.opening import CallEdit, edit_call
+    from orange_crank.store.calls.readings import add_reading
+    from orange_crank.store.calls.view import get_call
+
+    with session():
+        version = get_call(4).version
+    edit = CallEdit(version=version, status="closed", reason="Owner sent us home")
+    entry = NewReading(quantity="running_a", value=15.0, volts=230.0)
+    works: list[Callable[[], object]] = [lambda: edit_call(4, edit)]
+    works += [lambda: add_reading(4, entry, 1) for _ in range(3)]
+    told = at_once(works[turn % 4 :] + works[: turn % 4])
+    with session():
+        call = get_call(4)
+    landed = [r for r in call.readings if r.entry.value == 15.0]
+    assert call.status == "closed" or told.count("done") == 3
+    assert len(landed) == told.count("done") - (call.status == "closed")
+    # What a closed call is judged by is all that is on it: nothing came after the closing unseen.
+    with session():
+        again = get_call(4)
+    assert [r.id for r in again.readings] == [r.id for r in call.readings]
