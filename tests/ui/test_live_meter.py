@@ -81,12 +81,12 @@ def test_a_voltage_on_a_dead_record_is_a_stop_on_every_screen(
     phone.get_by_role("button", name=re.compile("Ines Tarrow")).tap()
     phone.goto(product.address + "/calls/4/dead_tests")
     made_dead(product)
-    expect(phone.get_by_role("main")).to_contain_text("DEAD", timeout=15_000)
+    expect(phone.get_by_role("main")).to_contain_text("DEAD", timeout=30_000)
     bar.get_by_label("Dial").select_option("volts")
     bar.get_by_label("Probes or clamp at").select_option("line")
     for page in (desk, phone):
         told = page.get_by_role("alert", name="Stop")
-        expect(told).to_contain_text(re.compile(r"The meter reads [\d.]+ V"), timeout=15_000)
+        expect(told).to_contain_text(re.compile(r"The meter reads [\d.]+ V"), timeout=30_000)
 
 
 def made_dead(product: Product) -> None:

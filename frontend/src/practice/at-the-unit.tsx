@@ -126,7 +126,9 @@ export function UnitBar({ call }: { call: Call }) {
             <AlertDialog.Title className="text-2xl font-bold text-fail">
               ✕ You would have been hurt
             </AlertDialog.Title>
-            <AlertDialog.Description className="py-2 text-lg">{harm?.text}</AlertDialog.Description>
+            <AlertDialog.Description className="py-2 text-lg">
+              {harm?.text.replace(/^You would have been hurt: /, '')}
+            </AlertDialog.Description>
             {harm && harm.skipped.length > 0 && (
               <>
                 <p className="font-bold">What was skipped:</p>
