@@ -20,10 +20,10 @@ export function Backups({ manages }: { manages: boolean }) {
   const last = s.last
   return (
     <div className="grid justify-items-start gap-2 py-2">
-      <p className={s.late ? 'font-bold text-fail' : ''}>
+      <p className={s.late && last ? 'font-bold text-fail' : ''}>
         {last
           ? `${s.late ? '✕ ' : '✓ '}Last good backup ${day(last.made_at)} ${clock(last.made_at)}, ${figure(last.size_bytes / 1e6, 3)} MB; ${s.kept} kept.`
-          : '✕ No backup yet.'}{' '}
+          : '△ No backup yet; the first comes within minutes.'}{' '}
         {s.every_h > 0 ? `One every ${figure(s.every_h)} hours by itself.` : 'None by itself.'}
       </p>
       {s.trouble && <p className="font-bold text-fail">The last try failed: {s.trouble}</p>}
@@ -32,11 +32,15 @@ export function Backups({ manages }: { manages: boolean }) {
           ? `Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? 'it comes back' : 'it does not come back'}. ${s.drill.said}`
           : 'No restore drill yet: orange-crank drill tries whether the newest comes back.'}
       </p>
-      <p className="text-sm break-all text-soft">They lie in {s.folder}. A copy on another disk is better.</p>
       {manages && (
-        <Button busy={make.isPending} onClick={() => make.mutate()}>
-          Back up now
-        </Button>
+        <>
+          <p className="text-sm break-all text-soft">
+            They lie in {s.folder}. A copy on another disk is better.
+          </p>
+          <Button busy={make.isPending} onClick={() => make.mutate()}>
+            Back up now
+          </Button>
+        </>
       )}
       <ProblemNote problem={problemOf(make.error)} />
     </div>
