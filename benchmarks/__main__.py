@@ -18,6 +18,7 @@ NAMES = (
     "taps",
     "live_meter",
     "practice",
+    "fuzzing",
 )
 
 

@@ -2,6 +2,7 @@
 
 import io
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -15,6 +16,9 @@ from orange_crank.formats.recording import FileProblem, Recording, factor_of, un
 
 # A record without a date is stamped with the first year there is, or 1970.
 NO_DATE = 1970
+MOST_CFG_BYTES, MOST_CHANNELS = 2**21, 999
+_CHANNELS = re.compile(r"\s*\d{1,9}\s*,\s*(\d{1,9})\s*[Aa]\s*,\s*(\d{1,9})\s*[Dd]")
+_RATE = re.compile(r"\s*[-+0-9.eE]+\s*,\s*(\d{1,30})\s*$")
 
 
 def read_comtrade(
@@ -65,6 +69,7 @@ def _load(cfg: Path, dat: Path) -> "comtrade.Comtrade":
     for path, what in ((cfg, "configuration (.cfg)"), (dat, "data (.dat)")):
         if path.stat().st_size == 0:
             raise FileProblem(f"The {what} file is empty.", next_step="Send both files of the record.")
+    _refuse_promises(cfg, dat)
     record = comtrade.Comtrade(ignore_warnings=True)
     try:
         record.load(str(cfg), str(dat))
@@ -80,6 +85,47 @@ def _load(cfg: Path, dat: Path) -> "comtrade.Comtrade":
     return record
 
 
+def _refuse_promises(cfg: Path, dat: Path) -> None:
+    """Refuse a configuration that speaks of more than its data file can hold, before room is made for it.
+
+    Notes
+    -----
+    A sample takes two bytes a channel and eight beside them in a binary file, and two characters a field in a
+    written one. What cannot be read here is left to the reader, whose own room is bounded by these lines.
+
+    """
+    if cfg.stat().st_size > MOST_CFG_BYTES:
+        raise FileProblem(
+            f"The configuration (.cfg) is over {MOST_CFG_BYTES // 2**20} MB: it is another file.",
+            next_step="Send the .cfg and the .dat of one record.",
+        )
+    lines = cfg.read_text("utf-8", "replace").splitlines()
+    counts = _CHANNELS.match(lines[1]) if len(lines) > 1 else None
+    if counts is None:
+        raise FileProblem(
+            "The configuration (.cfg) does not say how many channels there are.",
+            next_step="Send the .cfg and the .dat of one record.",
+        )
+    analog, digital = int(counts[1]), int(counts[2])
+    if analog + digital > MOST_CHANNELS or analog + digital + 4 > len(lines):
+        raise FileProblem(
+            f"The configuration speaks of {analog + digital:,} channels; its lines name fewer.",
+            next_step="Copy both files from the recorder again.",
+        )
+    rates = lines[2 + analog + digital + 1 :]
+    said = [int(hit[1]) for line in rates if (hit := _RATE.match(line))]
+    wanted, size = max(said, default=0), dat.stat().st_size
+    if any("ASCII" in line.upper() for line in rates):
+        have = size // (2 * (analog + digital) + 2)
+    else:
+        have = size // (8 + 2 * analog + 2 * math.ceil(digital / 16))
+    if wanted > have + 1:
+        raise FileProblem(
+            f"The data file breaks off after {have:,} of {wanted:,} samples.",
+            next_step="Copy both files from the recorder again.",
+        )
+
+
 def _refuse_cut(record: "comtrade.Comtrade", dat: Path) -> None:
     """Refuse a data file shorter than its configuration says."""
     widths = {"BINARY": 2, "BINARY32": 4, "FLOAT32": 4}
@@ -90,7 +136,7 @@ def _refuse_cut(record: "comtrade.Comtrade", dat: Path) -> None:
     have, wanted = dat.stat().st_size // row, record.total_samples
     if have < wanted:
         raise FileProblem(
-            f"The data file breaks off after {have} of {wanted} samples.",
+            f"The data file breaks off after {have:,} of {wanted:,} samples.",
             next_step="Copy both files from the recorder again.",
         )
 
