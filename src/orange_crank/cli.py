@@ -241,7 +241,11 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         configure_log(folder / "logs")
         server.watch()
         keeper = Keeper(
-            server.connection(), settings.backups, settings.backup_hours, settings.data_dir / "meters"
+            server.connection(),
+            settings.backups,
+            settings.backup_hours,
+            settings.data_dir / "meters",
+            settings.data_dir,
         )
         keeper.watch()
         bench_port = settings.bench_port or (free_port() if runs_demo else None)

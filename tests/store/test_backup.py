@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 import threading
@@ -208,7 +209,7 @@ def test_what_may_go_is_never_the_newest_and_letting_go_twice_lets_nothing_more_
 
 
 def test_the_keeper_makes_one_when_it_is_due_and_says_when_it_cannot(
-    demo_copy: MariaDbServer, tmp_path: Path
+    demo_copy: MariaDbServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     keeper = Keeper(demo_copy.connection(), tmp_path / "kept", 24.0)
     now = datetime.now(UTC)
@@ -218,6 +219,11 @@ def test_the_keeper_makes_one_when_it_is_due_and_says_when_it_cannot(
     state = keeper.state(now)
     assert state.last == made
     assert not state.late
+    room = shutil.disk_usage(tmp_path)
+    for free, low in ((backup.LOW_BYTES // 2, True), (8 * backup.LOW_BYTES, False)):
+        monkeypatch.setattr(shutil, "disk_usage", lambda _, free=free: room._replace(free=free))
+        assert (keeper.state(now).low, keeper.state(now).free_bytes) == (low, free)
+    monkeypatch.undo()
     assert not keeper.due(now + timedelta(hours=23))
     assert keeper.due(now + timedelta(hours=25))
     assert keeper.state(now + timedelta(hours=49)).late

@@ -4343,6 +4343,11 @@ export interface components {
             every_h: number;
             /** Folder */
             folder: string;
+            /**
+             * Free Bytes
+             * @description Room left where records and backups lie, the smaller of the two
+             */
+            free_bytes: number;
             /** Kept */
             kept: number;
             last: components["schemas"]["BackupFile"] | null;
@@ -4351,6 +4356,11 @@ export interface components {
              * @description Whether the last good one is older than it should be
              */
             late: boolean;
+            /**
+             * Low
+             * @description Whether that is so little that work may soon stop for want of it
+             */
+            low: boolean;
             /**
              * Trouble
              * @description Why the last try made none, where it did not

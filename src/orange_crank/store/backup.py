@@ -36,6 +36,8 @@ NAME = "orange-crank-%Y%m%d-%H%M%S.zip"
 PIECE = 1 << 20
 ROOM_FOR = 3  # times the file, for a restore laid out beside the records
 DAILY, WEEKLY = 14, 8
+# A busy day of photographs and recordings is some hundred megabytes: said days before it hurts.
+LOW_BYTES = 2 * 2**30
 DRILL = "drill.json"
 # Files kept in the records, with the checksum each row carries.
 BLOBS: Mapping[str, str] = {"photo": "jpeg", "sound": "wav"}
@@ -86,6 +88,8 @@ class BackupState(Frozen):
     late: bool = Field(description="Whether the last good one is older than it should be")
     drill: Drill | None
     trouble: str | None = Field(description="Why the last try made none, where it did not")
+    free_bytes: int = Field(description="Room left where records and backups lie, the smaller of the two")
+    low: bool = Field(description="Whether that is so little that work may soon stop for want of it")
 
 
 def file_time(path: Path) -> datetime | None:
@@ -505,12 +509,18 @@ class Keeper:
     """Makes a backup every so often while the product runs, and lets old ones go."""
 
     def __init__(
-        self, connection: Connection, folder: Path, every_h: float, meters: Path | None = None
+        self,
+        connection: Connection,
+        folder: Path,
+        every_h: float,
+        meters: Path | None = None,
+        data: Path | None = None,
     ) -> None:
         self.connection = connection
         self.folder = folder
         self.every_h = every_h
         self.meters = meters
+        self.data = data
         self.trouble: str | None = None
         self._stopping = threading.Event()
         self._one_at_a_time = threading.Lock()
@@ -562,6 +572,7 @@ class Keeper:
     def state(self, now: datetime) -> BackupState:
         """Return how safe the records are."""
         kept = list_backups(self.folder)
+        free = min(_free(self.folder), _free(self.data or self.folder))
         last = kept[0] if kept else None
         late = self.every_h > 0 and (
             last is None or now - last.made_at > timedelta(hours=2 * self.every_h) or self.trouble is not None
@@ -574,7 +585,15 @@ class Keeper:
             late=late,
             drill=last_drill(self.folder),
             trouble=self.trouble,
+            free_bytes=free,
+            low=free < LOW_BYTES + 2 * (last.size_bytes if last is not None else 0),
         )
+
+
+def _free(folder: Path) -> int:
+    """Return the bytes free where a folder lies, or will lie."""
+    there = next(p for p in (folder, *folder.resolve().parents) if p.exists())
+    return shutil.disk_usage(there).free
 
 
 def last_drill(folder: Path) -> Drill | None:

@@ -26,6 +26,12 @@ export function Backups({ manages }: { manages: boolean }) {
           : '△ No backup yet; the first comes within minutes.'}{' '}
         {s.every_h > 0 ? `One every ${figure(s.every_h)} hours by itself.` : 'None by itself.'}
       </p>
+      {s.low && (
+        <p className="font-bold text-fail">
+          ✕ Only {figure(s.free_bytes / 1e9, 2)} GB are free where the records lie. Make room before it is
+          full.
+        </p>
+      )}
       {s.trouble && <p className="font-bold text-fail">The last try failed: {s.trouble}</p>}
       <p className={s.drill && !s.drill.ok ? 'font-bold text-fail' : 'text-soft'}>
         {s.drill
