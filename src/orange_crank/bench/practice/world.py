@@ -8,7 +8,6 @@ reckoned again.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Literal
 
 import numpy as np
 
@@ -18,18 +17,30 @@ from orange_crank.bench.practice.acts import (
     MODE_WORDS,
     TERMINALS,
     Act,
-    Section,
     seconds_of,
 )
+from orange_crank.bench.practice.happened import (
+    BY_UNIT,
+    Harm,
+    HarmCode,
+    Kind,
+    Looked,
+    Start,
+    TestDone,
+    Told,
+    Unproved,
+)
+from orange_crank.bench.practice.mending import aid_of, cured_truth
 from orange_crank.bench.practice.probes import ACCURACY_PCT, RANGES, UNIT_OF, Display, Pair, fill_at, pair
+from orange_crank.bench.practice.proof import SECTIONS, missing_proof, word
+from orange_crank.bench.practice.readings import ohms_between, tests_of
 from orange_crank.bench.practice.scenario import Scenario
 from orange_crank.bench.practice.told import asked, seen
 from orange_crank.bench.scenarios import answer, remake
-from orange_crank.bench.unit import Setup, SimulatedUnit, setup_of
+from orange_crank.bench.unit import SimulatedUnit, setup_of
 from orange_crank.bench.wired_unit import as_wired
 from orange_crank.core.aids.parts import Part, shipped_parts
 from orange_crank.core.call.changes import PART_WORDS, PartKind
-from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
@@ -39,91 +50,12 @@ from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.core.wiring.check import WiringFault, check_wiring
 from orange_crank.core.wiring.plan_wiring import plan_of
 
-HarmCode = Literal[
-    "shock", "charged", "arc", "control_fuse", "burst", "tripped", "condemned_good", "meter", "shot_spent",
-    "bang", "in_vain",
-]  # fmt: skip
-HURTS: frozenset[HarmCode] = frozenset({"shock", "charged", "arc", "bang"})
-Kind = Literal["said", "shown", "unit", "harm"]
-
 BITES_V = 50.0
 PEAK = math.sqrt(2)
 GHOST_OF_LEG = 0.5  # a leg to ground is half of line to line
 FINE_S = 3.0  # before an act is over the meter follows in hundredths
 DIP_PCT = shipped_standards().source_dip_pct
 COMPRESSOR_COST, HOUR_COST = 1_900.0, 110.0
-BY_UNIT = {
-    "started": "The compressor starts and settles.",
-    "stalled": "It hums and does not turn.",
-    "overload_opened": "The hum stops; the fan runs on.",
-    "overload_closed": "A click in the shell: the overload has closed.",
-    "breaker_tripped": "The breaker trips. Each trip leaves it weaker.",
-    "capacitor_burst": "A bang: the start capacitor has burst. The relay never opened.",
-    "chattered": "The contactor chatters.",
-}
-
-
-@dataclass(frozen=True)
-class Told:
-    """Something that was said, shown or happened, in the order of the acts."""
-
-    act: int
-    at_s: float
-    kind: Kind
-    text: str
-
-
-@dataclass(frozen=True)
-class Harm:
-    """A mistake that had its consequence."""
-
-    act: int
-    code: HarmCode
-    text: str
-    skipped: tuple[str, ...] = ()
-    cost: float = 0.0
-
-    @property
-    def hurts(self) -> bool:
-        """Whether somebody would have been hurt."""
-        return self.code in HURTS
-
-
-@dataclass(frozen=True)
-class TestDone:
-    """A test of the diagnosis done at the unit, and what it showed."""
-
-    act: int
-    test: str
-    evidence: tuple[Evidence, ...]
-
-
-@dataclass(frozen=True)
-class Start:
-    """A start that was watched."""
-
-    act: int
-    number: int
-    started: bool
-
-
-@dataclass(frozen=True)
-class Looked:
-    """A measurement as far as it proves something dead."""
-
-    act: int
-    mode: str
-    at: Pair
-    volts: float
-
-
-@dataclass(frozen=True)
-class Unproved:
-    """A hand on the unit that was not proved dead, though nothing came of it."""
-
-    act: int
-    what: str
-    skipped: tuple[str, ...]
 
 
 @dataclass
@@ -201,7 +133,7 @@ class World:
         self._hand = _Hand(kit=scenario.traps.kit, own_kit=scenario.traps.kit is not None)
         self._looked: list[Looked] = []
         self._opened_act = 0
-        self._ohms: dict[str, float] = {}
+        self._pairs: set[Pair] = set()
         self._heard = 0
         self._tried: tuple[int, bool] | None = None
         self._resistor_good = not scenario.traps.bad_resistor
@@ -415,7 +347,7 @@ class World:
         mode = MODE_WORDS[self.mode]
         if self.clamp is not None:
             return f"{mode} on {self.clamp.replace('_', ' ')}"
-        return f"{mode} {_word(self.red or '')} to {_word(self.black or '')}"
+        return f"{mode} {word(self.red or '')} to {word(self.black or '')}"
 
     def _with_error(self, value: float) -> float:
         """Return a value as this meter shows it: its own error, and a little that goes with the value."""
@@ -439,70 +371,24 @@ class World:
             self._test(test)
 
     def _tests_of(self, at: Pair) -> list[str]:
-        u, mode = self.unit, self.mode
-        if mode == "ohms":
-            if "ground" in at and any(t.startswith(("contactor.T", "compressor.")) for t in at):
-                return ["to_ground"]
-            if all(t.startswith("compressor.") for t in at):
-                self._ohms["".join(sorted(at))] = 1.0
-                return ["windings"] if len(self._ohms) == 3 else []
-        if mode == "microfarads":
-            return ["run_capacitor"] if at == pair("run_cap.C", "run_cap.HERM") else ["fan_capacitor"]
-        if mode in ("volts", "volts_low_z"):
-            if at == pair("contactor.A1", "contactor.A2") and u.call:
-                return ["coil"]
-            started = u.phase != "off" and self.starts and self.starts[-1].act == self.count
-            if at == pair("panel.A", "panel.B"):
-                return ["supply_walk"] if started else ["idle_volts"] if not u.breaker_tripped else []
-            if at == pair("contactor.L1", "contactor.L2"):
-                return ["start_volts"] if started else ["line_at_unit"] if u.disconnect else []
-            if at in (pair("contactor.L1", "contactor.T1"), pair("contactor.L2", "contactor.T2")):
-                return ["contactor_drop"] if u.closed else []
-        if mode == "inrush" and self.clamp == "common" and self.display.value:
-            return ["start_volts"]
-        if mode == "amps" and u.phase == "running":
-            by_clamp = {"common": "running", "fan": "fan", "start": "start_branch"}
-            return [by_clamp[self.clamp]] if self.clamp in by_clamp else []
-        return []
+        started = bool(self.starts and self.starts[-1].act == self.count)
+        if self.mode == "ohms" and all(t.startswith("compressor.") for t in at):
+            self._pairs.add(at)
+        return tests_of(self.mode, at, self.clamp, self.unit, started=started, pairs=len(self._pairs))
 
     def _dead_value(self) -> float | None:
         """Return ohms, microfarads or direct volts between the probes; None where nothing can be read."""
         red, black = self.red or "", self.black or ""
         at = pair(red, black)
         if self.mode == "volts_dc":
-            section = _SECTIONS.get(at)
+            section = SECTIONS.get(at)
             return self.charge[section] if section else 0.0
         if self.mode == "microfarads":
-            if at not in _SECTIONS or "run_capacitor" not in self._hand.off:
+            if at not in SECTIONS or "run_capacitor" not in self._hand.off:
                 return None
             t = self.case.truth
-            return float(t["cap_uf"] if _SECTIONS[at] == "c_herm" else t["fan_cap_uf"])
-        return self._ohm(red, black)
-
-    def _ohm(self, red: str, black: str) -> float:
-        at, t = pair(red, black), self.case.truth
-        cr = float(t.get("cr_ohm", 0.6))
-        sound = {"CR": cr, "CS": 3.6 * cr, "RS": 4.6 * cr}
-        windings = str(t["windings"])
-        if all(x.startswith("compressor.") for x in at) and len(at) == 2:
-            pins = "".join(sorted(x[-1] for x in at))
-            open_pins = {"common_open": "C", "start_open": "S", "run_open": "R"}.get(windings)
-            if self.unit.overload_open:
-                open_pins = "C"
-            if open_pins and open_pins in pins:
-                return math.inf
-            if windings == "turn_short":
-                sound |= {"CR": 0.8 * cr, "RS": 4.4 * cr}
-            return sound[pins]
-        if "ground" in at:
-            loads = any(x.startswith(("compressor.", "contactor.T")) for x in at)
-            return 1_200.0 if t["ground"] and loads else math.inf
-        if at == pair("contactor.A1", "contactor.A2"):
-            return 11.8
-        one, two = red.partition(".")[2], black.partition(".")[2]
-        if red.startswith("contactor") and black.startswith("contactor") and {one[1:], two[1:]} == {"1"}:
-            return math.inf
-        return math.inf
+            return float(t["cap_uf"] if SECTIONS[at] == "c_herm" else t["fan_cap_uf"])
+        return ohms_between(self.case.truth, at, self.unit.overload_open)
 
     # The verbs ---------------------------------------------------------------------------------------
 
@@ -621,7 +507,7 @@ class World:
                 )
                 self.mode = "off"
                 return
-            section = _SECTIONS.get(pair(act.red or "", act.black or ""))
+            section = SECTIONS.get(pair(act.red or "", act.black or ""))
             if section and self.charge[section] > BITES_V:
                 self._harm(
                     "meter",
@@ -803,7 +689,7 @@ class World:
             volts = abs(self.potential(leg) or 0.0) * GHOST_OF_LEG * self.unit.idle_v
             self._harm(
                 "shock",
-                f"You would have been hurt: {_word(leg)} stood at {say(volts, 'V')} to ground when {doing}.",
+                f"You would have been hurt: {word(leg)} stood at {say(volts, 'V')} to ground when {doing}.",
                 self.skipped(),
             )
             return False
@@ -825,77 +711,22 @@ class World:
 
     def skipped(self, bled: bool = True) -> list[str]:
         """Return what of the proof that the unit is dead has not been done since it was opened."""
-        since = [k for k in self._looked if k.act > self._opened_act]
-        found = []
-        if self.unit.powered:
-            found.append("the disconnect pulled")
-        if self.unit.call:
-            found.append("the thermostat off")
-        if not self.locked:
-            found.append("the disconnect locked and tagged")
-        known = pair("known.L", "known.N")
-        volts = [k for k in self._looked if k.mode in ("volts", "volts_low_z")]
-        dead = [
-            k for k in since if k.mode in ("volts", "volts_low_z") and any("contactor" in t for t in k.at)
-        ]
-        first = dead[0].act if dead else self.count
-        if not any(k.at == known and k.act < first for k in volts):
-            found.append("the meter proved on a known live source before")
-        for side in ("L", "T"):
-            wanted = [
-                pair(f"contactor.{side}1", f"contactor.{side}2"),
-                pair(f"contactor.{side}1", "ground"),
-                pair(f"contactor.{side}2", "ground"),
-            ]
-            missing = [w for w in wanted if not any(k.at == w for k in dead)]
-            for w in missing:
-                found.append(f"{' to '.join(_word(t) for t in sorted(w))} measured")
-        if dead and not any(k.at == known and k.act > dead[-1].act for k in volts):
-            found.append("the meter proved again after")
-        if bled and self._opened_act:
-            for at, section in _SECTIONS.items():
-                if not any(k.mode == "volts_dc" and k.at == at for k in since):
-                    found.append(f"{_SECTION_WORDS[section]} measured on DC volts")
-        return found
+        return missing_proof(
+            self._looked,
+            opened_act=self._opened_act,
+            now=self.count,
+            powered=self.unit.powered,
+            calls=self.unit.call,
+            locked=self.locked,
+            bled=bled,
+        )
 
     def _mend(self, part: PartKind) -> None:
         """Put right in the unit what a new part or a piece of work puts right."""
-        t, plate = self.case.truth, self.case.plate
-        cap = plate.run_cap_uf or 0.0
-        z = plate.volts / (plate.compressors[0].lra_a or 60)
-        cured: dict[str, float | bool | str] = {}
-        if part in ("run_capacitor", "dual_capacitor"):
-            cured |= {"cap_uf": 1.005 * cap, "can_label": cap, "legs_short": False}
-        if part in ("fan_capacitor", "dual_capacitor"):
-            cured |= {"fan_cap_uf": plate.fan_cap_uf or 0.0}
-        if part == "contactor":
-            cured |= {"drop_v": 0.06, "contactor": "clean"}
-            if self.scenario.cause == "contactor_worn":
-                cured |= {"path_ohm": 0.012 * z}
-        if part in ("wiring", "breaker", "fuse"):
-            if self.scenario.cause != "contactor_worn":
-                cured |= {"path_ohm": 0.012 * z}
-            if self.scenario.cause == "loose_lug_at_breaker":
-                cured |= {"source_ohm": 0.02 * z}
-            cured |= {"lug_tight": True, "line_v": plate.volts, "holds": True}
-            if part == "wiring" and t["pins"] == "sound" and self.scenario.cause == "lead_or_terminal_open":
-                cured |= {"windings": "sound", "turns": True, "start_branch": True}
         if part == "breaker":
             self.unit.bears = 1.0
             self.unit.breaker_tripped = False
-            cured |= {"breaker_a": self.breaker_a}
-        if part == "supply":
-            cured |= {"source_ohm": 0.02 * z, "idle_v": 1.02 * plate.volts, "line_v": plate.volts}
-        if part == "control":
-            cured |= {"control_fuse_open": False, "coil_v": 25.5, "control_switch": False, "delay": False}
-        if part == "compressor":
-            cured |= {"windings": "sound", "ground": False, "load": 10.0, "turns": True, "start_branch": True}
-        if part in ("fan_motor", "condenser"):
-            cured |= {"fan_factor": 0.9, "head_ratio": 3.0, "run_factor": 0.9, "condenser_dirty": False}
-        if part == "charge":
-            cured |= {"charge": "right", "run_factor": 0.9, "head_ratio": 3.0, "subcool": 10.0}
-        if self.scenario.cause == "control_switch_open" and part in ("charge", "condenser"):
-            cured |= {"control_switch": False, "coil_v": 25.5}
+        cured = cured_truth(self.case, self.scenario.cause, part, self.breaker_a)
         mended = priors()[self.scenario.cause].mended_by
         if part not in mended and part not in ("start_kit", "soft_starter", "breaker", "wiring"):
             self._say("said", "It does as the old one did.")
@@ -966,11 +797,6 @@ _LEG = {
     "contactor.T2": "L2", "compressor.C": "L2",
     "compressor.S": "L1", "run_cap.HERM": "L1", "run_cap.FAN": "L1",
 }  # fmt: skip
-_SECTIONS: dict[Pair, Section] = {
-    pair("run_cap.C", "run_cap.HERM"): "c_herm",
-    pair("run_cap.C", "run_cap.FAN"): "c_fan",
-}
-_SECTION_WORDS = {"c_herm": "C to HERM", "c_fan": "C to FAN"}
 _BANGS = frozenset({"LEGS_SHORTED", "GROUND_ON_LEG", "COIL_ON_LINE", "S_C_SHORTED", "START_CAP_ACROSS_LINE"})
 _AID_KINDS = ("kit_ptc", "kit_two_wire", "kit_three_wire", "kit_multi_value", "soft_starter")
 _AIDS: frozenset[PartKind] = frozenset({"start_kit", "soft_starter"})
@@ -988,31 +814,8 @@ _TEST_OF_SIGHT = {
 }  # fmt: skip
 
 
-def _word(terminal: str) -> str:
-    part, _, pin = terminal.partition(".")
-    return pin or part
-
-
 def _wanted(name: str, what: str) -> InputProblem:
     return InputProblem([FieldProblem(field=name, wanted=what, got=None)], next_step="Say it, then do it.")
-
-
-def aid_of(part: Part, lra_a: float, relay: Part | None = None) -> Aid:
-    """Return how a part of the list acts in a start; ``relay`` takes the place of its own."""
-    if part.kind == "kit_ptc":
-        return Aid(kind="ptc", cold_ohm=part.cold_ohm)
-    if part.kind == "soft_starter":
-        return Aid(
-            kind="soft_starter",
-            ceiling_a=round((part.ceiling_ratio or 0.33) * lra_a, 1),
-            start_cap_uf=part.start_cap_uf,
-        )
-    sections = part.sections_uf or ()
-    middle = 0.5 * ((part.uf_low or 0.0) + (part.uf_high or 0.0)) or max(sections, default=100.0)
-    coil = relay or part
-    low, high = coil.pickup_low_v, coil.pickup_high_v
-    pickup = 0.5 * (low + high) if low and high else None
-    return Aid(kind="start_capacitor", start_cap_uf=middle, pickup_v=pickup, dropout_v=coil.dropout_high_v)
 
 
 def replay(scenario: Scenario, acts: Sequence[Act]) -> World:
@@ -1023,4 +826,4 @@ def replay(scenario: Scenario, acts: Sequence[Act]) -> World:
     return world
 
 
-__all__ = ["Harm", "Setup", "Told", "World", "aid_of", "replay"]
+__all__ = ["Harm", "Start", "Told", "World", "replay"]
