@@ -264,3 +264,18 @@ def test_before_anybody_practised_the_address_says_what_to_do(client: TestClient
     assert client.get("/api/people").status_code == 200
     begin(client)
     assert len(ok(client.get("/practice/api/people"))) == 4
+
+
+def test_a_practice_call_whose_record_is_closed_is_still_scored_by_what_stands_on_it(
+    client: TestClient,
+) -> None:
+    n = begin(client)
+    at = f"/practice/api/calls/{n}"
+    ok(client.post(f"{at}/plates", json={"plate": PLATE, "base_number": 0}))
+    version = ok(client.get(at))["version"]
+    ok(client.patch(at, json={"version": version, "status": "closed", "reason": "Owner sent us home"}))
+    assert client.post(f"{at}/readings", json={"quantity": "running_a", "value": 12}).status_code == 409
+    state = do(client, n, look("capacitor"))
+    assert state["run"]["acts"] == 1, "the unit is still there"
+    score = ok(client.post(f"/api/practice/calls/{n}/end"))["score"]
+    assert {d["skill"]: d["points"] for d in score["dimensions"]}["record"] == 100

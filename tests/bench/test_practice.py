@@ -399,3 +399,17 @@ def test_a_skill_missed_on_an_endless_call_brings_its_graded_call() -> None:
     assert "wiring" in due[0].why
     done = [*missed, Result("graded-9", date(2026, 3, 2), 95.0, True, ())]
     assert due_list(done, date(2026, 3, 3)) == []
+
+
+def test_a_breaker_without_its_rating_and_a_starter_called_a_kit_are_asked_about() -> None:
+    for act, field in (
+        (fit("breaker"), "rating_a"),
+        (fit("start_kit", number="SS-16"), "number"),
+        (fit("soft_starter", number="KT-130"), "number"),
+    ):
+        world = do(World(call(12)), *MAKE_SAFE)
+        before = world.count
+        with pytest.raises(InputProblem) as refused:
+            world.do(act)
+        assert [p.field for p in refused.value.problem().errors] == [field]
+        assert (world.count, world.changed) == (before, [])

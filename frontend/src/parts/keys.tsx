@@ -8,7 +8,7 @@ const PLACES: Record<string, { path: string; word: string }> = {
   c: { path: '/calls', word: 'Calls' },
   u: { path: '/units', word: 'Units' },
   l: { path: '/lab', word: 'Start lab' },
-  b: { path: '/bench', word: 'Bench' },
+  b: { path: '/bench', word: 'Practice' },
   r: { path: '/circuits', word: 'Circuits' },
   v: { path: '/van', word: 'Van' },
   s: { path: '/shop', word: 'Shop' },

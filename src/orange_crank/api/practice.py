@@ -235,7 +235,7 @@ def scenario_of(key: str) -> Scenario:
 def _mine(run: practice.PracticeRunOut, who: Who) -> None:
     if run.learner_id != who.id:
         raise GateClosed(
-            f"This practice call is {run.learner}'s.", next_step="Begin your own on Bench, or race it."
+            f"This practice call is {run.learner}'s.", next_step="Begin your own: Start lab, then Practice."
         )
 
 

@@ -210,10 +210,7 @@ def get_run(run_id: int) -> PracticeRunOut:
     NotFound : no such run
 
     """
-    row = _runs().where(PracticeRun.id == run_id).get_or_none()
-    if row is None:
-        raise NotFound(f"Practice call {run_id} is not on record.", next_step="Begin one on Bench.")
-    return _out(row)
+    return _one(PracticeRun.id == run_id, f"Practice call {run_id} is not on record.")
 
 
 def run_of_call(call_number: int) -> PracticeRunOut:
@@ -224,9 +221,13 @@ def run_of_call(call_number: int) -> PracticeRunOut:
     NotFound : no such run
 
     """
-    row = _runs().where(PracticeRun.call_number == call_number).get_or_none()
+    return _one(PracticeRun.call_number == call_number, f"Call {call_number} is no practice call.")
+
+
+def _one(which: Any, otherwise: str) -> PracticeRunOut:
+    row = _runs().where(which).get_or_none()
     if row is None:
-        raise NotFound(f"Call {call_number} is no practice call.", next_step="Begin one on Bench.")
+        raise NotFound(otherwise, next_step="Begin one: Start lab, then Practice.")
     return _out(row)
 
 

@@ -19,7 +19,7 @@ type NewRun = Schemas['NewRun']
 
 /** Practice: what is due, the twelve graded calls, endless ones, races; for the lead everybody's results. */
 export function BenchScreen() {
-  useTitle('Bench')
+  useTitle('Practice')
   const { person } = usePerson()
   const home = useQuery({
     queryKey: ['practice home', person?.id],
@@ -306,7 +306,7 @@ function Lead({ home, onSet }: { home: Home; onSet: () => void }) {
         </Button>
       </div>
       <ProblemNote problem={problemOf(set.error)} />
-      {set.isSuccess && <p role="status">✓ Set. It stands on their Bench page.</p>}
+      {set.isSuccess && <p role="status">✓ Set. It stands on their Practice page.</p>}
       <Runs title="Everybody's calls" runs={home.everybody} who />
     </section>
   )

@@ -628,6 +628,8 @@ class World:
         relay = next((p for p in shipped_parts() if p.part == act.relay and p.kind == "relay"), None)
         if act.relay is not None and relay is None:
             raise _wanted("relay", "a potential relay of the list")
+        if part == "breaker" and act.rating_a is None:
+            raise _wanted("rating_a", "the amps of the new breaker")
         reach = _REACH.get(part, ("contactor", "run_cap", "compressor"))
         if reach and not self._hand_on(act, f"you began to change the {PART_WORDS[part].lower()}", *reach):
             return
@@ -660,8 +662,9 @@ class World:
 
     def _part_of(self, act: Act) -> Part:
         found = next((p for p in shipped_parts() if p.part == act.number), None)
-        if found is None or found.kind not in _AID_KINDS:
-            raise _wanted("number", "a start kit or soft starter of the list")
+        starter = act.part == "soft_starter"
+        if found is None or found.kind not in _AID_KINDS or (found.kind == "soft_starter") != starter:
+            raise _wanted("number", f"a {'soft starter' if starter else 'start kit'} of the list")
         return found
 
     def _wire(self, act: Act) -> None:
