@@ -88,7 +88,7 @@ export function Shell({ children }: { children: ReactNode }) {
           </div>
         </header>
         {PRACTICE && (
-          <p className="flex shrink-0 items-center gap-3 bg-dead px-3 font-bold text-on-dead">
+          <p className="flex shrink-0 items-center gap-3 bg-ink px-3 font-bold text-ground">
             <b>PRACTICE</b>
             <span className="hidden font-normal sm:inline">Nothing here is a real unit or a record.</span>
             <a href="/bench" className="ml-auto flex min-h-11 items-center underline">
