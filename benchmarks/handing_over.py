@@ -19,7 +19,7 @@ from orange_crank.api.app import create_app
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.demo import player
 from orange_crank.formats.documents.paper import warm_papers
-from orange_crank.store import database
+from orange_crank.store import database, schema
 from orange_crank.store.calls.opening import CallEdit, NewCall, edit_call, open_call
 from orange_crank.store.calls.readings import add_readings
 from orange_crank.store.calls.safety import NewSafetyEvent, add_safety_event
@@ -71,8 +71,8 @@ def main() -> None:
     """Print how long each takes."""
     with tempfile.TemporaryDirectory(prefix="oc-hand-over-") as folder:
         server = MariaDbServer(Path(folder))
-        bound = database.connect(server.start())
-        database.migrate()
+        bound = database.connect(server.start(), server.owner())
+        schema.lay_out()
         try:
             player.load()
             fill()

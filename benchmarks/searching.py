@@ -11,7 +11,7 @@ from statistics import median, quantiles
 
 import pymysql
 
-from orange_crank.store import database
+from orange_crank.store import database, schema
 from orange_crank.store.database import Connection
 from orange_crank.store.search import QUERIES, search
 from orange_crank.store.server import MariaDbServer
@@ -89,9 +89,10 @@ def main() -> None:
     """Print how long searches take."""
     with tempfile.TemporaryDirectory(prefix="oc-search-") as folder:
         server = MariaDbServer(Path(folder))
-        connection = server.start()
+        server.start()
+        connection = server.owner()
         bound = database.connect(connection)
-        database.migrate()
+        schema.lay_out()
         try:
             begun = time.monotonic()
             fill(connection)

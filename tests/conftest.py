@@ -7,7 +7,7 @@ import pytest
 from hypothesis import settings
 
 from orange_crank.demo import player as demo_shop
-from orange_crank.store import database
+from orange_crank.store import database, schema
 from orange_crank.store.models import TABLES
 from orange_crank.store.server import MariaDbServer
 
@@ -19,8 +19,8 @@ settings.load_profile("no clock")
 @pytest.fixture(scope="session")
 def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[MariaDbServer]:
     server = MariaDbServer(tmp_path_factory.mktemp("mariadb"))
-    bound = database.connect(server.start())
-    database.migrate()
+    bound = database.connect(server.start(), server.owner())
+    schema.lay_out()
     yield server
     bound.close_all()  # type: ignore[attr-defined]
     server.stop()
@@ -31,10 +31,10 @@ def demo_copy(mariadb: MariaDbServer) -> MariaDbServer:
     """The demo shop loaded once, with a copy of each table beside it to start each test from."""
     demo_shop.clear()
     demo_shop.load()
-    with database.session():
+    with database.as_owner() as owner:
         for table in TABLES:
             name = table._meta.table_name
-            database.proxy.obj.execute_sql(f"CREATE TABLE copy_of_{name} AS SELECT * FROM {name}")
+            owner.execute_sql(f"CREATE TABLE copy_of_{name} AS SELECT * FROM {name}")
     return mariadb
 
 

@@ -210,7 +210,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.meters import MeterBench
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
-    from orange_crank.store import database, practice
+    from orange_crank.store import database, practice, schema
     from orange_crank.store.backup import Keeper
     from orange_crank.store.server import MariaDbServer, free_port
     from orange_crank.store.shop_facts import is_demo
@@ -226,9 +226,9 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     signal.signal(signal.SIGTERM, leave)
     try:
         _tell("Starting MariaDB.")
-        database.connect(server.start())
+        database.connect(server.start(), server.owner())
         database.set_zone(settings.zone)
-        applied = database.migrate()
+        applied = schema.lay_out()
         if applied:
             _tell(f"Laid out the records ({', '.join(applied)}).")
         if practice.is_laid_out():
@@ -241,7 +241,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         configure_log(folder / "logs")
         server.watch()
         keeper = Keeper(
-            server.connection(),
+            server.owner(),
             settings.backups,
             settings.backup_hours,
             settings.data_dir / "meters",
@@ -404,7 +404,7 @@ def _connect() -> None:
 
     server = MariaDbServer(settings.data_dir / "mariadb")
     server.port = int(running["database_port"])
-    database.connect(server.connection())
+    database.connect(server.connection(), server.owner())
 
 
 @app.command("archive-schema", hidden=True)
@@ -494,7 +494,7 @@ def demo_reload(
 
     server = MariaDbServer(settings.data_dir / "mariadb")
     server.port = int(running["database_port"])
-    database.connect(server.connection())
+    database.connect(server.connection(), server.owner())
     try:
         if reload:
             player.reload()
@@ -518,7 +518,7 @@ def _running_connection(settings: Any) -> Any:
 
     server = MariaDbServer(settings.data_dir / "mariadb")
     server.port = int(running["database_port"])
-    return server.connection()
+    return server.owner()
 
 
 @app.command("backup")

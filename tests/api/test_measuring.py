@@ -16,7 +16,7 @@ from orange_crank.formats.comtrade_files import write_comtrade
 from orange_crank.formats.logger_csv import write_csv
 from orange_crank.formats.recording import Recording
 from orange_crank.formats.wav import write_wav
-from orange_crank.store.database import proxy, session
+from orange_crank.store.database import as_owner, proxy
 from orange_crank.store.server import MariaDbServer
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
@@ -147,12 +147,12 @@ def test_a_file_that_is_no_log_is_refused_and_the_server_still_answers(
 def test_a_damaged_capture_is_noticed_by_its_checksum(client: TestClient, records: MariaDbServer) -> None:
     del records
     number = capture(client)["id"]
-    with session():
-        proxy.obj.execute_sql("DROP TRIGGER capture_no_update")
+    with as_owner() as owner:
+        owner.execute_sql("DROP TRIGGER capture_no_update")
         try:
-            proxy.obj.execute_sql(f"UPDATE capture SET sha256 = REPEAT('0', 64) WHERE id = {number}")
+            owner.execute_sql(f"UPDATE capture SET sha256 = REPEAT('0', 64) WHERE id = {number}")
         finally:
-            proxy.obj.execute_sql(
+            owner.execute_sql(
                 "CREATE TRIGGER capture_no_update BEFORE UPDATE ON capture FOR EACH ROW "
                 "SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'capture is append-only'"
             )

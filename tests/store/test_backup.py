@@ -17,7 +17,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from orange_crank.store import backup, database
+from orange_crank.store import backup, database, schema
 from orange_crank.store.backup import (
     DAILY,
     NAME,
@@ -42,12 +42,12 @@ from orange_crank.store.server import MariaDbServer, free_port
 def made(demo_copy: MariaDbServer, tmp_path_factory: pytest.TempPathFactory) -> Path:
     meters = tmp_path_factory.mktemp("meters")
     (meters / "own.yaml").write_text("name: own\n")
-    return make_backup(demo_copy.connection(), tmp_path_factory.mktemp("backups"), meters)
+    return make_backup(demo_copy.owner(), tmp_path_factory.mktemp("backups"), meters)
 
 
 def rows(server: MariaDbServer) -> dict[str, list[Any]]:
     """What lies in a database: every row of the tables that matter, and its triggers."""
-    where = server.connection()
+    where = server.owner()
     found = {}
     for model in (ServiceCall, Reading, Photo):
         name = model._meta.table_name
@@ -150,11 +150,11 @@ def test_records_of_a_newer_program_are_left_alone(records: MariaDbServer) -> No
         execute("INSERT INTO schema_migration (name, applied) VALUES ('9999_later', NOW())")
     try:
         with pytest.raises(NewerRecords, match="newer Orange Crank"):
-            database.migrate()
+            schema.lay_out()
     finally:
         with database.session():
             execute("DELETE FROM schema_migration WHERE name = '9999_later'")
-    assert database.migrate() == []
+    assert schema.lay_out() == []
 
 
 def test_it_is_of_one_moment_while_the_shop_works_on(records: MariaDbServer, tmp_path: Path) -> None:
@@ -172,7 +172,7 @@ def test_it_is_of_one_moment_while_the_shop_works_on(records: MariaDbServer, tmp
     writer.start()
     try:
         time.sleep(0.3)
-        made = make_backup(records.connection(), tmp_path / "out")
+        made = make_backup(records.owner(), tmp_path / "out")
     finally:
         stopping.set()
         writer.join()
@@ -211,7 +211,7 @@ def test_what_may_go_is_never_the_newest_and_letting_go_twice_lets_nothing_more_
 def test_the_keeper_makes_one_when_it_is_due_and_says_when_it_cannot(
     demo_copy: MariaDbServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    keeper = Keeper(demo_copy.connection(), tmp_path / "kept", 24.0)
+    keeper = Keeper(demo_copy.owner(), tmp_path / "kept", 24.0)
     now = datetime.now(UTC)
     assert keeper.due(now)
     assert keeper.state(now).late
@@ -227,9 +227,9 @@ def test_the_keeper_makes_one_when_it_is_due_and_says_when_it_cannot(
     assert not keeper.due(now + timedelta(hours=23))
     assert keeper.due(now + timedelta(hours=25))
     assert keeper.state(now + timedelta(hours=49)).late
-    assert not Keeper(demo_copy.connection(), tmp_path / "none", 0).due(now)
+    assert not Keeper(demo_copy.owner(), tmp_path / "none", 0).due(now)
     (tmp_path / "file").write_text("in the way")
-    blocked = Keeper(demo_copy.connection(), tmp_path / "file", 24.0)
+    blocked = Keeper(demo_copy.owner(), tmp_path / "file", 24.0)
     with pytest.raises(BackupTrouble, match="No backup could be written"):
         blocked.back_up()
     assert blocked.state(now).trouble

@@ -9,7 +9,7 @@ import peewee
 import pymysql
 import pytest
 
-from orange_crank.store import database, units
+from orange_crank.store import schema, units
 from orange_crank.store.calls import opening, readings, view
 from orange_crank.store.database import proxy, session
 from orange_crank.store.models import PlateMotor, Reading, ServiceCall
@@ -31,7 +31,7 @@ def test_it_listens_on_loopback_only(records: MariaDbServer) -> None:
 
 def test_migrations_are_numbered_and_applied_once(records: MariaDbServer) -> None:
     del records
-    assert [] == database.migrate()
+    assert [] == schema.lay_out()
     with session():
         names = [row[0] for row in proxy.obj.execute_sql("SELECT name FROM schema_migration ORDER BY name")]
     assert "0001_first_slice" == names[0]
@@ -105,7 +105,7 @@ def second(tmp_path: Path) -> Iterator[MariaDbServer]:
 
 def test_what_was_saved_is_there_after_a_restart_and_a_crash(second: MariaDbServer) -> None:
     def ask(statement: str) -> object:
-        at = second.connection()
+        at = second.owner()
         link = pymysql.connect(
             host=at.host,
             port=at.port,

@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trail
+         * @description Return every change of a row, as the database wrote it down; the lead's and the office's to see.
+         */
+        get: operations["get_trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/backups": {
         parameters: {
             query?: never;
@@ -2036,6 +2056,26 @@ export interface paths {
          * @description Return a grid run as CSV.
          */
         get: operations["get_sweep_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Live
+         * @description Return that this process answers; touches no record.
+         */
+        get: operations["get_live"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8282,6 +8322,14 @@ export interface components {
             samples: string[];
         };
         /**
+         * Live
+         * @description That a process answers at all, whatever its records do.
+         */
+        Live: {
+            /** Version */
+            version: string;
+        };
+        /**
          * LiveValue
          * @description A value as it comes, and what it may be taken as.
          */
@@ -13260,6 +13308,50 @@ export interface components {
             to_s: number;
         };
         /**
+         * TrailLine
+         * @description One change of one row.
+         */
+        TrailLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Becomes
+             * @description What it says since; empty where it was deleted
+             */
+            becomes: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Id */
+            id: number;
+            /**
+             * Person
+             * @description Who; empty where the program did it by itself
+             */
+            person: string;
+            /**
+             * Row
+             * @description Number of the row, or its name
+             */
+            row: string;
+            /** Table */
+            table: string;
+            /**
+             * Verb
+             * @description update or delete
+             */
+            verb: string;
+            /**
+             * Was
+             * @description What it said before, only what differs
+             */
+            was: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
          * TrendLine
          * @description The drift of a figure.
          */
@@ -14523,6 +14615,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trail: {
+        parameters: {
+            query?: {
+                /** @description Only ahead of this change */
+                before?: number | null;
+                /** @description Only of this table */
+                table?: string | null;
+            };
+            header?: {
+                /** @description Number of the person at work */
+                "orange-crank-person"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailLine"][];
                 };
             };
             /** @description Not on record */
@@ -21044,6 +21200,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Live"];
                 };
             };
             /** @description Not on record */

@@ -50,7 +50,8 @@ from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store import people
 from orange_crank.store.backup import Keeper
-from orange_crank.store.database import records_of, session
+from orange_crank.store.database import READING, records_of, session, work_of
+from orange_crank.store.sweeps import stop_sweeps
 
 MOST_ENTRY = 2**21
 WARM_AFTER_S = 1.5
@@ -146,12 +147,29 @@ class PracticeScope:
             await self.app({**scope, "path": bare, "raw_path": bare.encode()}, receive, send)
 
 
+class AtWork:
+    """Say whose work a request is, for the database's own trail of changes."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on as somebody's work; one that only reads is nobody's."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        said = Headers(scope=scope).get("orange-crank-person", "")
+        person = int(said) if said.isascii() and said.isdigit() and len(said) < 10 else None
+        with work_of(READING if scope["method"] in ("GET", "HEAD") else person):
+            await self.app(scope, receive, send)
+
+
 class Application(FastAPI):
     """FastAPI with the guards outermost, so that even its own refusals pass through them."""
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        return RequestLog(GuardHeaders(PlainEntries(PracticeScope(super().build_middleware_stack()))))
+        return RequestLog(GuardHeaders(PlainEntries(AtWork(PracticeScope(super().build_middleware_stack())))))
 
 
 class Health(Frozen):
@@ -160,6 +178,12 @@ class Health(Frozen):
     version: str
     records: str
     demo: bool = Field(description="Whether this server runs the demo, whose records may be thrown away")
+
+
+class Live(Frozen):
+    """That a process answers at all, whatever its records do."""
+
+    version: str
 
 
 @asynccontextmanager
@@ -176,7 +200,7 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
     later.start()
     yield
     later.cancel()
-    lab.SWEEPS.stop_all()
+    stop_sweeps()
 
 
 def create_app(
@@ -246,6 +270,11 @@ def create_app(
         except CrankError:
             return Health(version=__version__, records="away", demo=reload_demo is not None)
         return Health(version=__version__, records="ok", demo=reload_demo is not None)
+
+    @app.get("/api/live", tags=["reference"])
+    async def get_live() -> Live:
+        """Return that this process answers; touches no record."""
+        return Live(version=__version__)
 
     if web_dir is not None:
         _serve_front_end(app, web_dir)

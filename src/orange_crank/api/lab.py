@@ -1,10 +1,6 @@
 """The Start lab over HTTP: a call's own start, a recording laid over a computed one, and grid runs."""
 
-import threading
-import uuid
-from collections import OrderedDict
-from dataclasses import dataclass, field
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Path, Response
@@ -14,22 +10,18 @@ from orange_crank.api.shop import Number
 from orange_crank.core.aids import AidOut, choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
 from orange_crank.core.call.start import StartOnCall, start_or_why_not
-from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.waveform import read_waveform, rolling_rms
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.measured import MeasuredFit, fit_measured
-from orange_crank.core.motor.sweep import SweepIn, SweepOut, SweepRow, run_sweep, sweep_size
+from orange_crank.core.motor.sweep import SweepIn, SweepOut
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.core.tables.standards import Standards
 from orange_crank.formats.sweep_csv import write_sweep
-from orange_crank.store import captures, parts
+from orange_crank.store import captures, parts, sweeps
 from orange_crank.store.calls.record import read_call
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
 
 router = APIRouter(prefix="/api", tags=["lab"])
-
-KEPT_SWEEPS = 12
 
 
 @router.get("/calls/{call_id}/start")
@@ -89,115 +81,31 @@ def fit_capture(capture_id: Number, start: StartIn) -> CaptureFit:
     )
 
 
-@dataclass
-class _Sweep:
-    entry: SweepIn
-    total: int
-    standards: Standards
-    stop: threading.Event = field(default_factory=threading.Event)
-    rows: dict[int, SweepRow] = field(default_factory=dict)
-    status: Literal["running", "done", "cancelled", "failed"] = "running"
-    problem: str | None = None
-
-
-class SweepState(Frozen):
-    """How far a grid run is, and what came of it so far."""
-
-    id: str
-    status: Literal["running", "done", "cancelled", "failed"]
-    total: int
-    done: int
-    problem: str | None
-    fields: list[str]
-    rows: list[SweepRow]
-
-
-class Sweeps:
-    """Grid runs under way or lately ended, in memory; the oldest that has ended makes room."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._kept: OrderedDict[str, _Sweep] = OrderedDict()
-
-    def begin(self, entry: SweepIn) -> str:
-        """Start a run in the background and return its name."""
-        total = sweep_size(entry)
-        name, sweep = uuid.uuid4().hex, _Sweep(entry, total, held_standards())
-        with self._lock:
-            for old, kept in list(self._kept.items()):
-                if len(self._kept) >= KEPT_SWEEPS and kept.status != "running":
-                    del self._kept[old]
-            if len(self._kept) >= KEPT_SWEEPS:
-                _, oldest = self._kept.popitem(last=False)
-                oldest.stop.set()
-            self._kept[name] = sweep
-        threading.Thread(target=self._run, args=(sweep,), daemon=True).start()
-        return name
-
-    @staticmethod
-    def _run(sweep: _Sweep) -> None:
-        try:
-            run_sweep(sweep.entry, sweep.standards, on_row=sweep.rows.__setitem__, stop=sweep.stop)
-            sweep.status = "cancelled" if sweep.stop.is_set() else "done"
-        except CrankError as problem:
-            sweep.status, sweep.problem = "failed", problem.detail
-
-    def find(self, name: str) -> _Sweep:
-        """Return a run, or refuse."""
-        with self._lock:
-            if name not in self._kept:
-                raise NotFound("This grid run is not kept any more.", next_step="Run it again.")
-            return self._kept[name]
-
-    def stop_all(self) -> None:
-        """Give every run up, when the server stops."""
-        with self._lock:
-            for sweep in self._kept.values():
-                sweep.stop.set()
-
-
-SWEEPS = Sweeps()
 SweepName = Annotated[str, Path(pattern="^[0-9a-f]{32}$")]
 
 
-def _state(name: str, sweep: _Sweep) -> SweepState:
-    rows = dict(sweep.rows)
-    return SweepState(
-        id=name,
-        status=sweep.status,
-        total=sweep.total,
-        done=len(rows),
-        problem=sweep.problem,
-        fields=[v.field for v in sweep.entry.vary],
-        rows=[rows[n] for n in sorted(rows)],
-    )
-
-
 @router.post("/lab/sweeps", status_code=202)
-def begin_sweep(entry: SweepIn) -> SweepState:
+def begin_sweep(entry: SweepIn) -> sweeps.SweepState:
     """Start a grid run; it goes on in the background."""
-    name = SWEEPS.begin(entry)
-    return _state(name, SWEEPS.find(name))
+    return sweeps.begin_sweep(entry, held_standards())
 
 
 @router.get("/lab/sweeps/{name}")
-def get_sweep(name: SweepName) -> SweepState:
+def get_sweep(name: SweepName) -> sweeps.SweepState:
     """Return how far a grid run is, with its rows so far."""
-    return _state(name, SWEEPS.find(name))
+    return sweeps.sweep_state(name)
 
 
 @router.delete("/lab/sweeps/{name}")
-def cancel_sweep(name: SweepName) -> SweepState:
+def cancel_sweep(name: SweepName) -> sweeps.SweepState:
     """Give a grid run up; what was computed stays."""
-    sweep = SWEEPS.find(name)
-    sweep.stop.set()
-    return _state(name, sweep)
+    return sweeps.cancel_sweep(name)
 
 
 @router.get("/lab/sweeps/{name}/file")
 def get_sweep_file(name: SweepName) -> Response:
     """Return a grid run as CSV."""
-    state = _state(name, SWEEPS.find(name))
+    state = sweeps.sweep_state(name)
     return Response(
         write_sweep(SweepOut(fields=state.fields, rows=state.rows)),
         media_type="text/csv; charset=utf-8",

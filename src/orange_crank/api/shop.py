@@ -14,7 +14,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import audit, begin, logbook, people, search, unit_pages, units
+from orange_crank.store import audit, begin, logbook, people, search, trail, unit_pages, units
 from orange_crank.store.begin import NewShop
 from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
@@ -115,6 +115,17 @@ def get_audit(who: Who) -> list[audit.AuditLine]:
     """Return who changed what of the shop itself; the lead's and the office's to see."""
     with session():
         return audit.audit(who)
+
+
+@router.get("/audit/trail")
+def get_trail(
+    who: Who,
+    before: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Only ahead of this change")] = None,
+    table: Annotated[str | None, Query(max_length=40, description="Only of this table")] = None,
+) -> list[trail.TrailLine]:
+    """Return every change of a row, as the database wrote it down; the lead's and the office's to see."""
+    with session():
+        return trail.trail(who, before, table)
 
 
 @router.post("/sites/{site_id}/merge")

@@ -24,14 +24,15 @@ from orange_crank.store.calls.changes import NewChange, add_change
 from orange_crank.store.calls.opening import CallEdit, NewCall, edit_call, open_call
 from orange_crank.store.calls.readings import add_readings
 from orange_crank.store.calls.safety import NewMakeSafe, NewSafetyEvent, add_make_safe, add_safety_event
+from orange_crank.store.calls.stamps import REMEMBERED
 from orange_crank.store.calls.view import CallOut
 from orange_crank.store.calls.why import tell
 from orange_crank.store.captures import save_capture
 from orange_crank.store.database import (
+    as_owner,
     day_bounds,
     local_day,
     now,
-    proxy,
     records_of,
     session,
     transaction,
@@ -203,13 +204,11 @@ def reload() -> None:
 
 def clear() -> None:
     """Empty every table; only the demo's own records and the tests' ever come here."""
-    with session():
-        proxy.obj.execute_sql("SET FOREIGN_KEY_CHECKS = 0")
-        try:
-            for table in TABLES:
-                proxy.obj.execute_sql(f"TRUNCATE TABLE `{table._meta.table_name}`")
-        finally:
-            proxy.obj.execute_sql("SET FOREIGN_KEY_CHECKS = 1")
+    with as_owner() as database:
+        database.execute_sql("SET FOREIGN_KEY_CHECKS = 0")
+        for table in TABLES:
+            database.execute_sql(f"TRUNCATE TABLE `{table._meta.table_name}`")
+    REMEMBERED.forget()
 
 
 def load(moment: datetime | None = None) -> None:

@@ -403,7 +403,8 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> dict[str, int]:
     """Lay a database out in a folder, load a backup into it, and hold it against its manifest."""
     server = MariaDbServer(folder)
     try:
-        connection = server.start()
+        server.start()
+        connection = server.owner()
         _feed(path, connection)
         found = _counts_there(connection, manifest.counts)
         less = [f"{t}: {found.get(t, 0)} of {n}" for t, n in manifest.counts.items() if found.get(t, 0) < n]

@@ -6,27 +6,39 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from datetime import UTC, date, datetime, timedelta, tzinfo
 from importlib.resources import as_file, files
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
 import peewee
 import pymysql
-from playhouse.migrations import Runner
 from playhouse.pool import MaxConnectionsExceeded, PooledMySQLDatabase
 from pydantic import BaseModel, ConfigDict, SecretStr
 
 from orange_crank.store.errors import NewerRecords, NotFound, RecordsAway
+from orange_crank.store.migrating import ResumableRunner, SteppingDatabase
 
 proxy = peewee.DatabaseProxy()
 
 # Whose records a block of work speaks to: the shop's own, or those made for practice, in a schema beside it.
 _practising: ContextVar[bool] = ContextVar("practising", default=False)
 PRACTICE_SUFFIX = "_practice"
+# Who is at work, for the database's own trail of changes: a number, nobody, or a request that only reads.
+READING = -1
+_acting: ContextVar[int | None] = ContextVar("acting", default=None)
+LAYING_OUT_WITHIN_S = 600
+CONNECT_WITHIN_S, ANSWER_WITHIN_S = 3, 6
+POOL_AT_MOST, POOL_WAIT_S = 32, 3
 NOT_LAID_OUT = (1044, 1049)  # MariaDB: no such schema, or none this account may see
 
 
 class Connection(BaseModel):
-    """Where the database listens and how to sign in."""
+    """Where the database listens and how to sign in.
+
+    ``others`` are servers that may stand in for the first, in the order they are asked; only one that may be
+    written to is taken. With ``tls_ca`` nothing is said to a server that does not prove its name by that
+    authority.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -35,6 +47,28 @@ class Connection(BaseModel):
     user: str
     password: SecretStr
     name: str = "orange_crank"
+    others: tuple[tuple[str, int], ...] = ()
+    tls_ca: Path | None = None
+
+    @property
+    def places(self) -> tuple[tuple[str, int], ...]:
+        """Every server that may be asked, in order."""
+        return ((self.host, self.port), *self.others)
+
+    def arguments(self) -> dict[str, Any]:
+        """Return what a line to the database takes, beside its place."""
+        found: dict[str, Any] = {
+            "user": self.user,
+            "password": self.password.get_secret_value(),
+            "charset": "utf8mb4",
+            "connect_timeout": CONNECT_WITHIN_S,
+            "read_timeout": ANSWER_WITHIN_S,
+            "write_timeout": ANSWER_WITHIN_S,
+            "max_allowed_packet": 256 * 2**20,
+        }
+        if self.tls_ca is not None:
+            found |= {"ssl_ca": str(self.tls_ca), "ssl_verify_cert": True, "ssl_verify_identity": True}
+        return found
 
 
 class UtcDateTimeField(peewee.Field):
@@ -59,21 +93,58 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     """A pool that looks at a kept connection's socket instead of waiting for the server's answer.
 
     A server that went away has closed its end; one that hangs would hold up a ping for each kept
-    connection in turn.
+    connection in turn. Of several servers the first that may be written to is taken.
     """
 
+    places: tuple[tuple[str, int], ...] = ()
+
+    def _open(self) -> Any:
+        """Return a kept connection, or a new one to the first server that takes writes."""
+        if len(self.places) < 2:
+            return super()._connect()
+        trouble: BaseException | None = None
+        for host, port in self.places:
+            self.connect_params |= {"host": host, "port": port}
+            try:
+                conn: Any = super()._connect()
+            except (pymysql.err.MySQLError, peewee.PeeweeException, OSError) as error:
+                trouble = error
+                continue
+            if getattr(conn, "takes_writes", None) is None:
+                with conn.cursor() as cursor:
+                    cursor.execute("SELECT @@read_only")
+                    conn.takes_writes = not cursor.fetchone()[0]
+            if conn.takes_writes:
+                return conn
+            self._close(conn, close_conn=True)
+        raise trouble or pymysql.err.OperationalError(2003, "no server takes writes")
+
     def _connect(self) -> Any:
-        """Return a connection that stands in the schema wanted: the shop's, or that of practice."""
-        conn: Any = super()._connect()
+        """Return a connection that stands in the schema wanted, and says who is at work."""
+        conn: Any = self._open()
+        try:
+            self._stand(conn)
+            self._say_who(conn)
+        except Exception:
+            self._close(conn, close_conn=True)
+            raise
+        return conn
+
+    @staticmethod
+    def _say_who(conn: Any) -> None:
+        """Tell the database who is at work, for its trail of changes; asked on reading, nobody changes."""
+        who = _acting.get()
+        if who == READING or getattr(conn, "says", None) == who:
+            return
+        with conn.cursor() as cursor:
+            cursor.execute("SET @orange_crank_person = %s", (who,))
+        conn.says = who
+
+    def _stand(self, conn: Any) -> None:
         wanted = schema_name()
         if getattr(conn, "stands_in", self.database) != wanted:
-            try:
-                conn.select_db(wanted)
-            except Exception:
-                self._close(conn, close_conn=True)
-                raise
+            conn.select_db(wanted)
             conn.stands_in = wanted
-        return conn
 
     def _is_closed(self, conn: Any) -> bool:
         socket = getattr(conn, "_sock", None)
@@ -95,6 +166,16 @@ def schema_name() -> str:
 
 
 @contextmanager
+def work_of(person: int | None) -> Iterator[None]:
+    """Say whose work a block without an open session is; ``READING`` where nothing is changed in it."""
+    token = _acting.set(person)
+    try:
+        yield
+    finally:
+        _acting.reset(token)
+
+
+@contextmanager
 def records_of(practice: bool) -> Iterator[None]:
     """Speak to the records of practice, or to the shop's own, for a block without an open session.
 
@@ -108,27 +189,61 @@ def records_of(practice: bool) -> Iterator[None]:
         _practising.reset(token)
 
 
-def connect(connection: Connection) -> peewee.Database:
-    """Make the pool and bind every model to it; no connection is opened yet."""
-    database: peewee.Database = QuietPool(
+# How the owner's account signs in: it lays the schema out. None where there is only one account.
+_owner: list[Connection | None] = [None]
+
+
+def connect(connection: Connection, owner: Connection | None = None) -> peewee.Database:
+    """Make the pool and bind every model to it; no connection is opened yet.
+
+    Parameters
+    ----------
+    connection : of the application, which may read and write rows
+    owner : of the account that lays the schema out; the application's own where there is only one
+
+    """
+    database: Any = QuietPool(
         connection.name,
         host=connection.host,
         port=connection.port,
-        user=connection.user,
-        password=connection.password.get_secret_value(),
-        charset="utf8mb4",
         mariadb=True,
-        max_connections=48,
-        timeout=5,
+        max_connections=POOL_AT_MOST,
+        timeout=POOL_WAIT_S,
         stale_timeout=300,
-        connect_timeout=3,
-        read_timeout=6,
-        write_timeout=6,
-        max_allowed_packet=256 * 2**20,
         autoconnect=False,
+        **connection.arguments(),
     )
+    database.places = connection.places
     proxy.initialize(database)
-    return database
+    _owner[0] = owner or connection
+    bound: peewee.Database = database
+    return bound
+
+
+@contextmanager
+def as_owner() -> Iterator[SteppingDatabase]:
+    """Hold a line of the account that may change the schema, in the schema this block speaks to."""
+    owner = _owner[0]
+    assert owner is not None, "connect first"
+    trouble: BaseException | None = None
+    for host, port in owner.places:
+        arguments = owner.arguments() | {"read_timeout": LAYING_OUT_WITHIN_S}
+        line = SteppingDatabase(schema_name(), host=host, port=port, mariadb=True, **arguments)
+        try:
+            line.connect()
+            [[shut]] = line.execute_sql("SELECT @@read_only").fetchall()
+        except peewee.PeeweeException as error:
+            trouble = error
+            continue
+        if shut and len(owner.places) > 1:
+            line.close()
+            continue
+        try:
+            yield line
+        finally:
+            line.close()
+        return
+    raise away() from trouble
 
 
 @contextmanager
@@ -181,23 +296,26 @@ def migrate() -> list[str]:
     NewerRecords : the records were written by a newer program; nothing is changed
 
     """
-    database: Any = proxy.obj
-    with (
-        as_file(files("orange_crank.store") / "migrations") as folder,
-        database.connection_context(),
-    ):
-        runner = Runner(database, directory=str(folder), table_name="schema_migration")
-        strange = [m.name for m in runner.status() if m.name not in known_migrations()]
-        if strange:
-            raise NewerRecords(
-                f"These records were written by a newer Orange Crank (it knows {strange[0]}). "
-                "Nothing was changed.",
-                next_step="Start that version again, or a newer one.",
-            )
-        pending = [m.name for m in runner.status() if m.applied is None]
-        if pending:
-            runner.up()
-        return pending
+    with as_file(files("orange_crank.store") / "migrations") as folder, as_owner() as database:
+        lock = f"{schema_name()}-schema"
+        [[held]] = database.execute_sql("SELECT GET_LOCK(%s, 60)", (lock,)).fetchall()
+        if held != 1:
+            raise away()
+        try:
+            runner = ResumableRunner(database, directory=str(folder), table_name="schema_migration")
+            strange = [m.name for m in runner.status() if m.name not in known_migrations()]
+            if strange:
+                raise NewerRecords(
+                    f"These records were written by a newer Orange Crank (it knows {strange[0]}). "
+                    "Nothing was changed.",
+                    next_step="Start that version again, or a newer one.",
+                )
+            pending = [m.name for m in runner.status() if m.applied is None]
+            if pending:
+                runner.up()
+            return pending
+        finally:
+            database.execute_sql("SELECT RELEASE_LOCK(%s)", (lock,))
 
 
 _zone: list[tzinfo | None] = [None]

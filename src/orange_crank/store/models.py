@@ -558,7 +558,57 @@ class PracticeAct(Record):
     done_at = UtcDateTimeField()
 
 
+class SweepRun(Record):
+    """A grid run of the lab; scratch, let go when newer ones come."""
+
+    name = peewee.CharField(max_length=32, unique=True)
+    fields = peewee.TextField()
+    total = peewee.IntegerField()
+    status = peewee.CharField(max_length=10)
+    problem = peewee.TextField(null=True)
+    begun_at = UtcDateTimeField()
+    beat_at = UtcDateTimeField()
+
+
+class SweepPart(Record):
+    """Some rows of a grid run, as they were computed."""
+
+    run = peewee.ForeignKeyField(SweepRun, backref="parts")
+    row_count = peewee.IntegerField()
+    body = peewee.TextField()
+
+
+class AnalysisRow(Record):
+    """What is read off a file on record, by the code that read it; made anew by other code."""
+
+    kind = peewee.CharField(max_length=12)
+    number = peewee.IntegerField()
+    read_by = peewee.CharField(max_length=64)
+    body = peewee.TextField()
+
+    class Meta:
+        """Named for what it holds."""
+
+        table_name = "analysis"
+
+
+class ChangeTrail(Record):
+    """A change of a row, written by the database's own triggers; append-only."""
+
+    table_name = peewee.CharField(max_length=40)
+    row_name = peewee.CharField(max_length=64)
+    verb = peewee.CharField(max_length=6)
+    person_id = peewee.IntegerField(null=True)
+    happened_at = UtcDateTimeField()
+    was = JSONField()
+    becomes = JSONField()
+
+
 TABLES: tuple[type[peewee.Model], ...] = (
+    ChangeTrail,
+    SweepPart,
+    SweepRun,
+    AnalysisRow,
     PracticeAct,
     PracticeRun,
     PracticeSet,

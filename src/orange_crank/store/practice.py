@@ -12,7 +12,7 @@ from pydantic import AwareDatetime
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.opening import NewCall, open_call
-from orange_crank.store.database import migrate, now, proxy, records_of, schema_name, session, transaction
+from orange_crank.store.database import now, proxy, records_of, schema_name, session, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
     TABLES,
@@ -25,6 +25,7 @@ from orange_crank.store.models import (
     Unit,
 )
 from orange_crank.store.people import PersonOut
+from orange_crank.store.schema import lay_out
 from orange_crank.store.units import NewSite, NewUnit, add_site, add_unit
 
 # Numbers of what is practised begin here: none of them is ever that of something of the shop's.
@@ -114,7 +115,7 @@ def _lay_out() -> None:
         # A connection of its own: this thread's stands in the shop's schema, and holds the lock.
         try:
             with records_of(practice=True):
-                migrate()
+                lay_out()
                 with session():
                     for table in TABLES:
                         name = table._meta.table_name

@@ -27,6 +27,8 @@ from orange_crank.store.database import PRACTICE_SUFFIX, Connection
 _SBIN = ("/usr/sbin", "/usr/local/sbin", "/sbin")
 DATABASE = "orange_crank"
 USER = "orange_crank"
+# Lays the schema out and owns its triggers; the application's own account may neither drop nor alter them.
+OWNER = "orange_crank_owner"
 
 
 class ServerTrouble(CrankError):
@@ -94,12 +96,26 @@ class MariaDbServer:
 
     def connection(self) -> Connection:
         """Return how the application signs in."""
-        stored = json.loads(self.secret.read_text("utf-8"))
-        return Connection(port=self.port, user=USER, password=SecretStr(stored["password"]), name=DATABASE)
+        return Connection(
+            port=self.port, user=USER, password=SecretStr(self._secrets()["password"]), name=DATABASE
+        )
+
+    def owner(self) -> Connection:
+        """Return how the account signs in that lays the schema out."""
+        return Connection(
+            port=self.port, user=OWNER, password=SecretStr(self._secrets()["owner_password"]), name=DATABASE
+        )
+
+    def _secrets(self) -> dict[str, str]:
+        stored: dict[str, str] = json.loads(self.secret.read_text("utf-8"))
+        return stored
 
     def start(self) -> Connection:
         """Lay out the data folder if new, start the server, and return how to sign in."""
         self._lay_out()
+        stored = self._secrets()
+        if "owner_password" not in stored:
+            self._keep_secrets(stored | {"owner_password": secrets.token_urlsafe(32)})
         self._end_leftover()
         self._launch()
         self._make_account()
@@ -189,8 +205,22 @@ class MariaDbServer:
 
     def write_secret(self) -> None:
         """Make a new password for the application's account and keep it where only the owner reads."""
-        with os.fdopen(os.open(self.secret, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
-            json.dump({"user": USER, "password": secrets.token_urlsafe(32)}, file)
+        self._keep_secrets(
+            {
+                "user": USER,
+                "password": secrets.token_urlsafe(32),
+                "owner_password": secrets.token_urlsafe(32),
+            }
+        )
+
+    def _keep_secrets(self, kept: dict[str, str]) -> None:
+        """Write the passwords whole or not at all."""
+        making = self.secret.with_suffix(".making")
+        with os.fdopen(os.open(making, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
+            json.dump(kept, file)
+            file.flush()
+            os.fsync(file.fileno())
+        making.rename(self.secret)
 
     def _refuse_to_lose(self, whole: bool) -> None:
         """Stop where something lies at the database's place: it may be somebody's records."""
@@ -312,13 +342,25 @@ class MariaDbServer:
         )
 
     def _make_account(self) -> None:
-        password = json.loads(self.secret.read_text("utf-8"))["password"]
+        stored, practice = self._secrets(), f"{DATABASE}{PRACTICE_SUFFIX}"
+        here = "'127.0.0.1'"
+        accounts = ((USER, stored["password"]), (OWNER, stored["owner_password"]))
+        made = "".join(
+            f"CREATE USER IF NOT EXISTS '{user}'@{here} IDENTIFIED BY '{password}';"
+            f"ALTER USER '{user}'@{here} IDENTIFIED BY '{password}';"
+            # What an earlier program gave is taken back first.
+            f"REVOKE ALL PRIVILEGES, GRANT OPTION FROM '{user}'@{here};"
+            for user, password in accounts
+        )
         statements = (
             f"CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;"
-            f"CREATE USER IF NOT EXISTS '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
-            f"ALTER USER '{USER}'@'127.0.0.1' IDENTIFIED BY '{password}';"
-            f"GRANT ALL ON {DATABASE}.* TO '{USER}'@'127.0.0.1';"
-            f"GRANT ALL ON {DATABASE}{PRACTICE_SUFFIX}.* TO '{USER}'@'127.0.0.1';"
+            f"{made}"
+            f"GRANT SELECT, INSERT, UPDATE, DELETE ON {DATABASE}.* TO '{USER}'@{here};"
+            f"GRANT ALL ON {practice}.* TO '{USER}'@{here};"
+            f"GRANT ALL ON {DATABASE}.* TO '{OWNER}'@{here};"
+            f"GRANT ALL ON {practice}.* TO '{OWNER}'@{here};"
+            # A backup of an earlier program names the account its triggers were laid out by.
+            f"GRANT SET USER ON *.* TO '{OWNER}'@{here};"
         )
         done = subprocess.run(
             [

@@ -9,7 +9,7 @@ from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState
 from orange_crank.store.calls.decisions import CONFIRMED
-from orange_crank.store.calls.record import events_of, state_of
+from orange_crank.store.calls.record import states_of
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now
 from orange_crank.store.errors import NotFound
@@ -98,7 +98,6 @@ def _summaries(condition: peewee.Expression | None, most: int = MOST_CALLS) -> l
     )
     rows = list(query.where(condition) if condition is not None else query)
     ids = [r.id for r in rows]
-    events = events_of(ids)
     counted: Any = (
         Reading.select(Reading.call, peewee.fn.COUNT(Reading.id))
         .where(Reading.call.in_(ids or [0]))
@@ -107,7 +106,8 @@ def _summaries(condition: peewee.Expression | None, most: int = MOST_CALLS) -> l
     )
     counts: dict[int, int] = dict(list(counted))
     clocks = running_clocks(ids)
-    at, standards = now(), shop_standards()
+    at = now()
+    states = states_of(ids, {r.id: r.closed_at or at for r in rows}, shop_standards())
     return [
         CallSummary(
             id=r.id,
@@ -120,7 +120,7 @@ def _summaries(condition: peewee.Expression | None, most: int = MOST_CALLS) -> l
             opened_at=r.opened_at,
             opened_by=r.opened_by.name,
             closed_at=r.closed_at,
-            state=state_of(events[r.id], r.closed_at or at, standards),
+            state=states[r.id],
             readings=counts.get(r.id, 0),
             clocks=clocks.get(r.id, []) if r.status == "open" else [],
         )

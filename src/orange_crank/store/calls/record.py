@@ -44,8 +44,9 @@ from orange_crank.store.calls.decisions import (
     TOLD,
     decision_body,
 )
-from orange_crank.store.calls.journal import call_row
+from orange_crank.store.calls.journal import call_row, no_such_call
 from orange_crank.store.calls.rows import ReadingRow, readings_of
+from orange_crank.store.calls.stamps import REMEMBERED, look, look_at_events, look_at_shop
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import local_day, now
 from orange_crank.store.models import (
@@ -63,11 +64,12 @@ from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import PlateOut, plate_of_unit
 
 M = TypeVar("M", bound=BaseModel)
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
 class CallRecord:
-    """A call's rows beside the facts they make, and what is said of them."""
+    """A call's rows beside the facts they make, and what is said of them; ``known`` by what it was read."""
 
     row: ServiceCall
     plate: PlateOut | None
@@ -77,6 +79,7 @@ class CallRecord:
     clocks: Sequence[Clock]
     judged: JudgedCall
     troubles: Sequence[str] = field(default_factory=tuple)
+    known: Any = None
 
     @property
     def facts(self) -> CallFacts:
@@ -92,56 +95,102 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
     NotFound : no call has that number
 
     """
-    return _read(call_row(call_id), at)
+    known = look(call_id)
+    if known is None:
+        raise no_such_call(call_id)
 
+    def part(name: str, stamp: Any, read: Callable[[], T]) -> T:
+        return REMEMBERED.part(name, call_id, (stamp, known.people), read)
 
-def _read(row: ServiceCall, at: datetime | None) -> CallRecord:
+    row = part("call", known.call, lambda: call_row(call_id))
     closed = row.status == "closed"
-    limits = shop_standards(row.closed_standard if closed else None)
-    troubles: list[str] = []
-    events = events_of([row.id])[row.id]
-    safety = [safety_event(e, troubles) for e in events]
+    limits = part("standards", (known.standards, row.closed_standard), lambda: _limits(row))
+    events, safety, event_troubles = part("events", known.events, lambda: _read_events(call_id))
+    readings = part("readings", known.readings, lambda: readings_of(call_id))
+    decisions, decided, decision_troubles = part("decisions", known.decisions, lambda: _read_decided(call_id))
     moment = (row.closed_at if closed else at) or now()
-    plate = plate_of_unit(row.unit_id, row.closed_plate if closed else None)
-    readings = readings_of(row.id)
-    decisions = decisions_of_call(row.id)
-    clocks = [] if closed else running_clocks([row.id]).get(row.id, [])
-    changes = _changes(row.id)
-    timed = any(r.taken.entry.quantity == "start_time_s" for r in readings)
-    records = [e.record for e in safety if e.record is not None]
-    facts = CallFacts(
-        status="closed" if closed else "open",
-        plate=plate.plate if plate else None,
-        plate_trouble=plate.trouble if plate else None,
-        state=call_state(safety, moment, limits, _last_recorded(events, readings, decisions)),
-        make_safe=records[-1] if records else None,
-        events=safety,
-        readings=[r.taken for r in readings if r.superseded_by is None],
-        changes=changes,
-        tests=_tests(row.id),
-        clocks_running=len(clocks),
-        unit=row.unit.name,
-        opened_at=row.opened_at,
-        on_date=local_day(row.opened_at),
-        visits=_visits(row),
-        sister_start=sister_start(_site_starts(row), row.unit.kind) if timed else None,
-        earlier_make_safe=None if closed else _earlier_make_safe(row),
-        shop_calls=tally_of_causes(row.opened_at),
-        parts_ordered=row.parts_ordered,
-        closed_at=row.closed_at,
-        closed_reason=row.closed_reason or "",
-        **_decided(decisions, troubles),
-    )
-    return CallRecord(
-        row=row,
-        plate=plate,
-        readings=readings,
-        events=events,
-        decisions=decisions,
-        clocks=clocks,
-        judged=judge_call(facts, limits),
-        troubles=tuple(troubles),
-    )
+    state = call_state(safety, moment, limits, _last_recorded(events, readings, decisions))
+
+    def read() -> CallRecord:
+        here = (row.unit_id, row.unit.site_id, row.closed_plate, row.closed_reading, row.closed_change)
+        plate = part(
+            "plate",
+            (known.plate, *here),
+            lambda: plate_of_unit(row.unit_id, row.closed_plate if closed else None),
+        )
+        clocks = [] if closed else part("clocks", known.clocks, lambda: _clocks(call_id))
+        timed = any(r.taken.entry.quantity == "start_time_s" for r in readings)
+        elsewhere = (known.elsewhere, row.status, *here)
+        records = [e.record for e in safety if e.record is not None]
+        facts = CallFacts(
+            status="closed" if closed else "open",
+            plate=plate.plate if plate else None,
+            plate_trouble=plate.trouble if plate else None,
+            state=state,
+            make_safe=records[-1] if records else None,
+            events=safety,
+            readings=[r.taken for r in readings if r.superseded_by is None],
+            changes=part("changes", known.changes, lambda: _changes(call_id)),
+            tests=part("tests", known.tests, lambda: _tests(call_id)),
+            clocks_running=len(clocks),
+            unit=row.unit.name,
+            opened_at=row.opened_at,
+            on_date=local_day(row.opened_at),
+            visits=part("visits", elsewhere, lambda: _visits(row)),
+            sister_start=(
+                sister_start(part("sisters", elsewhere, lambda: _site_starts(row)), row.unit.kind)
+                if timed
+                else None
+            ),
+            earlier_make_safe=(
+                None if closed else part("earlier", elsewhere, lambda: _earlier_make_safe(row))
+            ),
+            shop_calls=part("causes", (known.causes, row.opened_at), lambda: tally_of_causes(row.opened_at)),
+            parts_ordered=row.parts_ordered,
+            closed_at=row.closed_at,
+            closed_reason=row.closed_reason or "",
+            **decided,
+        )
+        return CallRecord(
+            row=row,
+            plate=plate,
+            readings=readings,
+            events=events,
+            decisions=decisions,
+            clocks=clocks,
+            judged=judge_call(facts, limits),
+            troubles=(*event_troubles, *decision_troubles),
+            known=(known, state),
+        )
+
+    return part("record", (known, state), read)
+
+
+def _limits(row: ServiceCall) -> Standards:
+    return shop_standards(row.closed_standard if row.status == "closed" else None)
+
+
+def _clocks(call_id: int) -> list[Clock]:
+    return running_clocks([call_id]).get(call_id, [])
+
+
+ReadEvents = tuple[list[SafetyEventRow], list[SafetyEvent], list[str]]
+
+
+def _read_events(call_id: int) -> ReadEvents:
+    return read_events(events_of([call_id])[call_id])
+
+
+def read_events(rows: list[SafetyEventRow]) -> ReadEvents:
+    """Return safety events' rows, what they say, and what of them cannot be read."""
+    troubles: list[str] = []
+    return rows, [safety_event(e, troubles) for e in rows], troubles
+
+
+def _read_decided(call_id: int) -> tuple[list[DecisionRow], dict[str, Any], list[str]]:
+    troubles: list[str] = []
+    rows = decisions_of_call(call_id)
+    return rows, _decided(rows, troubles), troubles
 
 
 def _last_recorded(
@@ -210,10 +259,18 @@ def read_body(model: type[M], body: Any, what: str, troubles: list[str]) -> M | 
         return None
 
 
-def state_of(rows: list[SafetyEventRow], at: datetime, limits: Standards) -> CallState:
-    """Return the state of a call from its safety events alone, for a list."""
-    latest = rows[-1].happened_at if rows else None
-    return call_state([safety_event(r, []) for r in rows], at, limits, latest)
+def states_of(call_ids: list[int], moments: dict[int, datetime], limits: Standards) -> dict[int, CallState]:
+    """Return the states of calls at a moment each, from their safety events alone, for a list."""
+    _, people = look_at_shop()
+    known = {number: (stamp, people) for number, stamp in look_at_events(call_ids).items()}
+    found: dict[int, ReadEvents] = {n: REMEMBERED.find("events", n, stamp) for n, stamp in known.items()}
+    fresh = [number for number, read in found.items() if read is None]
+    for number, rows in events_of(fresh).items():
+        found[number] = REMEMBERED.keep("events", number, known[number], read_events(rows))
+    return {
+        number: call_state(safety, moments[number], limits, rows[-1].happened_at if rows else None)
+        for number, (rows, safety, _) in found.items()
+    }
 
 
 def _changes(call_id: int) -> list[Change]:

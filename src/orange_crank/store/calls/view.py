@@ -20,6 +20,7 @@ from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.rows import ReadingRow
+from orange_crank.store.calls.stamps import REMEMBERED
 from orange_crank.store.clocks import Clock
 from orange_crank.store.units import PlateOut, SiteOut, label_words, site_out
 
@@ -125,7 +126,8 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     NotFound : no call has that number
 
     """
-    return call_out(read_call(call_id, at))
+    record = read_call(call_id, at)
+    return REMEMBERED.part("out", call_id, record.known, lambda: call_out(record))
 
 
 def call_out(record: CallRecord) -> CallOut:

@@ -1,0 +1,176 @@
+"""What stands on a call's record, told in one look, so that only what moved on is read again.
+
+Rows of a record are never altered and their numbers never come back, so a table's part of a call is known by
+how many rows it has, the last one's number and its moment. What can be edited (a call, its unit, its site) is
+known by a digest of all it says. What is remembered is held against the database on every reading: several
+processes may write, and none has to tell the others.
+"""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+import peewee
+
+from orange_crank.store.calls.decisions import CONFIRMED
+from orange_crank.store.database import proxy, schema_name
+from orange_crank.store.models import (
+    ChangeMade,
+    CoolingClock,
+    DecisionRow,
+    PlateVersion,
+    Reading,
+    SafetyEventRow,
+    ServiceCall,
+    ShopStandardRow,
+    Site,
+    TestTaken,
+    Unit,
+)
+
+T = TypeVar("T")
+
+MOST_KEPT = 1_500
+
+
+@dataclass(frozen=True)
+class Stamps:
+    """What each part of a call's record is known by now."""
+
+    call: str
+    events: str
+    readings: str
+    changes: str
+    tests: str
+    decisions: str
+    clocks: str
+    plate: str
+    elsewhere: str
+    causes: str
+    standards: str
+    people: str
+
+
+def _table(model: type[peewee.Model]) -> str:
+    name: str = model._meta.table_name
+    return name
+
+
+def _digest(alias: str, model: type[peewee.Model]) -> str:
+    """Return an expression over every column of a table."""
+    columns = ", ".join(f"IFNULL({alias}.{f.column_name}, CHAR(0))" for f in model._meta.sorted_fields)
+    return f"CONCAT_WS(CHAR(31), {columns})"
+
+
+def _rows(model: type[peewee.Model], at: peewee.Field, where: str) -> str:
+    """Return an expression for the rows of an append-only table."""
+    told = f"CONCAT_WS('/', COUNT(*), MAX(t.id), MAX(t.{at.column_name}))"
+    return f"(SELECT {told} FROM {_table(model)} t WHERE {where})"
+
+
+_OTHERS = "CONCAT_WS('/', COUNT(*), SUM(CRC32({0})), BIT_XOR(CRC32({0})))"
+_A_CALL = "CONCAT_WS('/', o.id, o.unit_id, o.entries, o.version, o.opened_at)"
+_A_UNIT = "CONCAT_WS('/', n.id, n.version, n.name, n.kind)"
+PEOPLE = "(SELECT CONCAT_WS('/', COUNT(*), MAX(id), SUM(version)) FROM person)"
+STANDARDS = _rows(ShopStandardRow, ShopStandardRow.set_at, "TRUE")
+EVENTS = f"CONCAT_WS('/', COUNT(*), MAX(t.id), MAX(t.{SafetyEventRow.happened_at.column_name}))"
+
+_LOOK = f"""
+SELECT
+ MD5(CONCAT_WS(CHAR(30), {_digest("c", ServiceCall)}, {_digest("u", Unit)}, {_digest("s", Site)})),
+ {_rows(SafetyEventRow, SafetyEventRow.happened_at, "t.call_id = c.id")},
+ {_rows(Reading, Reading.recorded_at, "t.call_id = c.id")},
+ {_rows(ChangeMade, ChangeMade.made_at, "t.call_id = c.id")},
+ {_rows(TestTaken, TestTaken.taken_at, "t.call_id = c.id")},
+ {_rows(DecisionRow, DecisionRow.decided_at, "t.call_id = c.id")},
+ (SELECT CONCAT_WS('/', COUNT(*), MAX(id), MAX(started_at), COUNT(ended_at))
+  FROM {_table(CoolingClock)} WHERE call_id = c.id),
+ {_rows(PlateVersion, PlateVersion.recorded_at, "t.unit_id = u.id")},
+ CONCAT_WS('|',
+  (SELECT {_OTHERS.format(_A_CALL)}
+   FROM service_call o JOIN unit ou ON ou.id = o.unit_id WHERE ou.site_id = s.id AND o.id <> c.id),
+  (SELECT {_OTHERS.format(_A_UNIT)}
+   FROM unit n WHERE n.site_id = s.id)),
+ CONCAT_WS('|',
+  (SELECT MAX(id) FROM decision WHERE kind = '{CONFIRMED}'),
+  (SELECT MAX(closed_at) FROM service_call WHERE status = 'closed'),
+  (SELECT COUNT(*) FROM service_call WHERE status = 'open')),
+ {STANDARDS},
+ {PEOPLE}
+FROM service_call c JOIN unit u ON u.id = c.unit_id JOIN site s ON s.id = u.site_id
+WHERE c.id = %s
+"""
+
+
+def look(call_id: int) -> Stamps | None:
+    """Return what a call's record is known by now; None where there is no such call."""
+    row = proxy.obj.execute_sql(_LOOK, (call_id,)).fetchone()
+    return None if row is None else Stamps(*(_word(v) for v in row))
+
+
+def look_at_shop() -> tuple[str, str]:
+    """Return what the shop's standards and its people are known by now."""
+    row = proxy.obj.execute_sql(f"SELECT {STANDARDS}, {PEOPLE}").fetchone()
+    return _word(row[0]), _word(row[1])
+
+
+def look_at_events(call_ids: list[int]) -> dict[int, str]:
+    """Return what the safety events of calls are known by now, as ``look`` says it of one."""
+    found = dict.fromkeys(call_ids, "0")
+    if call_ids:
+        marks = ", ".join(["%s"] * len(call_ids))
+        told = proxy.obj.execute_sql(
+            f"SELECT call_id, {EVENTS} FROM {_table(SafetyEventRow)} t "
+            f"WHERE call_id IN ({marks}) GROUP BY call_id",
+            tuple(call_ids),
+        )
+        found |= {call_id: _word(stamp) for call_id, stamp in told.fetchall()}
+    return found
+
+
+def _word(value: Any) -> str:
+    return value.decode() if isinstance(value, bytes) else str(value)
+
+
+class Remembered:
+    """Parts of records by what they were known by when read; the longest unused make room."""
+
+    def __init__(self, most: int = MOST_KEPT) -> None:
+        self._most = most
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[Hashable, tuple[Any, Any]] = OrderedDict()
+
+    def find(self, name: str, number: int, known: Any) -> Any:
+        """Return a part as remembered while it is known by the same; None where it is not."""
+        place = (schema_name(), name, number)
+        with self._lock:
+            kept = self._kept.get(place)
+            if kept is None or kept[0] != known:
+                return None
+            self._kept.move_to_end(place)
+            return kept[1]
+
+    def keep(self, name: str, number: int, known: Any, read: T) -> T:
+        """Remember a part by what it was known by before it was read."""
+        place = (schema_name(), name, number)
+        with self._lock:
+            self._kept[place] = (known, read)
+            self._kept.move_to_end(place)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return read
+
+    def part(self, name: str, number: int, known: Any, read: Callable[[], T]) -> T:
+        """Return a part as remembered while it is known by the same; else read it."""
+        found: T | None = self.find(name, number, known)
+        return found if found is not None else self.keep(name, number, known, read())
+
+    def forget(self) -> None:
+        """Forget everything: the records themselves were put in place of others."""
+        with self._lock:
+            self._kept.clear()
+
+
+REMEMBERED = Remembered()

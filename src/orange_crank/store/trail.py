@@ -1,0 +1,169 @@
+"""The audit trail: every change of a row that can be changed, written by the database itself.
+
+Triggers write down who changed what, from what, to what and when. They are laid out by the owner's account
+and the application's own account may neither drop nor alter them, so that no code of the application, and
+nobody who holds its password, can change a row unseen.
+"""
+
+from typing import Any
+
+import peewee
+from pydantic import AwareDatetime, Field, JsonValue
+
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.models import (
+    ChangeTrail,
+    CoolingClock,
+    ImportBatch,
+    OwnPart,
+    Person,
+    PlannedVisit,
+    ServiceCall,
+    ShopFact,
+    Site,
+    StockWant,
+    Task,
+    Unit,
+)
+from orange_crank.store.people import PersonOut
+
+# Tables whose rows can be changed, and the columns that only count: a change of those alone tells nothing.
+AUDITED: dict[type[peewee.Model], tuple[str, ...]] = {
+    Person: (),
+    Site: (),
+    Unit: (),
+    ServiceCall: ("entries",),
+    PlannedVisit: (),
+    Task: (),
+    StockWant: (),
+    OwnPart: (),
+    ShopFact: (),
+    CoolingClock: (),
+    ImportBatch: (),
+}
+WHO = "@orange_crank_person"
+MOST = 200
+
+
+class TrailLine(Frozen):
+    """One change of one row."""
+
+    id: int
+    table: str
+    row: str = Field(description="Number of the row, or its name")
+    verb: str = Field(description="update or delete")
+    person: str = Field(description="Who; empty where the program did it by itself")
+    at: AwareDatetime
+    was: dict[str, JsonValue] = Field(description="What it said before, only what differs")
+    becomes: dict[str, JsonValue] = Field(description="What it says since; empty where it was deleted")
+
+
+def _columns(model: type[peewee.Model]) -> list[str]:
+    return [f.column_name for f in model._meta.sorted_fields]
+
+
+def _pairs(columns: list[str], of: str, only_changed: bool) -> str:
+    """Return an expression for a JSON object of columns; with ``only_changed`` of those that differ."""
+    parts = []
+    for column in columns:
+        one = f"JSON_OBJECT('{column}', {of}.`{column}`)"
+        parts.append(f"IF(OLD.`{column}` <=> NEW.`{column}`, JSON_OBJECT(), {one})" if only_changed else one)
+    return f"JSON_MERGE_PRESERVE(JSON_OBJECT(), {', '.join(parts)})"
+
+
+def wanted_triggers() -> dict[str, tuple[str, str, str]]:
+    """Return the trail's triggers by name: table, verb and body."""
+    found: dict[str, tuple[str, str, str]] = {}
+    for model, counting in AUDITED.items():
+        name, columns = str(model._meta.table_name), _columns(model)
+        key = next(f.column_name for f in model._meta.sorted_fields if f.primary_key)
+        into = (
+            "INSERT INTO change_trail (table_name, row_name, verb, person_id, happened_at, was, becomes) "
+            f"VALUES ('{name}', OLD.`{key}`, '%s', {WHO}, UTC_TIMESTAMP(6), %s, %s)"
+        )
+        told = [c for c in columns if c not in counting]
+        same = " AND ".join(f"OLD.`{c}` <=> NEW.`{c}`" for c in told)
+        update = into % ("update", _pairs(told, "OLD", True), _pairs(told, "NEW", True))
+        found[f"{name}_trail_update"] = (name, "UPDATE", f"BEGIN IF NOT ({same}) THEN {update}; END IF; END")
+        delete = into % ("delete", _pairs(told, "OLD", False), "JSON_OBJECT()")
+        found[f"{name}_trail_delete"] = (name, "DELETE", f"BEGIN {delete}; END")
+    return found
+
+
+def lay_trail(database: Any) -> list[str]:
+    """Put the trail's triggers in place where they are missing or differ; return those that were.
+
+    Parameters
+    ----------
+    database : signed in as the owner
+
+    """
+    rows = database.execute_sql(
+        "SELECT trigger_name, action_statement, definer FROM information_schema.triggers "
+        "WHERE trigger_schema = DATABASE()"
+    ).fetchall()
+    there = {str(name): str(body) for name, body, _ in rows}
+    laid = []
+    for name, (table, verb, body) in wanted_triggers().items():
+        if there.get(name) == body:
+            continue
+        database.execute_sql(
+            f"CREATE OR REPLACE TRIGGER `{name}` AFTER {verb} ON `{table}` FOR EACH ROW {body}"
+        )
+        laid.append(name)
+    return laid + _own(database, rows)
+
+
+def _own(database: Any, rows: list[tuple[Any, ...]]) -> list[str]:
+    """Lay triggers that another account laid out anew as one's own: its rights may have gone since."""
+    [[me]] = database.execute_sql("SELECT CURRENT_USER()").fetchall()
+    strange = [str(name) for name, _, definer in rows if definer != me and name not in wanted_triggers()]
+    for name in strange:
+        [[table, timing, verb, body]] = database.execute_sql(
+            "SELECT event_object_table, action_timing, event_manipulation, action_statement "
+            "FROM information_schema.triggers WHERE trigger_schema = DATABASE() AND trigger_name = %s",
+            (name,),
+        ).fetchall()
+        # In one statement: at no moment can a row be altered that may not be.
+        database.execute_sql(
+            f"CREATE OR REPLACE TRIGGER `{name}` {timing} {verb} ON `{table}` FOR EACH ROW {body}"
+        )
+    return strange
+
+
+def trail(who: PersonOut, before: int | None = None, table: str | None = None) -> list[TrailLine]:
+    """Return changes, newest first; the lead's and the office's to see.
+
+    Parameters
+    ----------
+    who : who asks
+    before : only changes ahead of this one, to go on where a list ended
+    table : only of this table
+
+    Raises
+    ------
+    GateClosed : somebody else
+
+    """
+    if who.role not in ("lead", "office"):
+        raise GateClosed("Who changed what is the lead's and the office's to see.", next_step="Ask the lead.")
+    names = {p.id: p.name for p in Person.select()}
+    query = ChangeTrail.select().order_by(ChangeTrail.id.desc()).limit(MOST)
+    if before is not None:
+        query = query.where(ChangeTrail.id < before)
+    if table is not None:
+        query = query.where(ChangeTrail.table_name == table)
+    return [
+        TrailLine(
+            id=r.id,
+            table=r.table_name,
+            row=r.row_name,
+            verb=r.verb,
+            person=names.get(r.person_id, ""),
+            at=r.happened_at,
+            was=r.was,
+            becomes=r.becomes,
+        )
+        for r in query
+    ]
