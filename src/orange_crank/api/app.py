@@ -1,5 +1,6 @@
 """The application, assembled; nothing else happens here."""
 
+import gc
 import threading
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
@@ -9,6 +10,7 @@ from tempfile import gettempdir
 from typing import Any
 
 import structlog
+from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
@@ -55,6 +57,7 @@ from orange_crank.store.sweeps import stop_sweeps
 
 MOST_ENTRY = 2**21
 WARM_AFTER_S = 1.5
+THREADS = 16
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -194,7 +197,12 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
         warm()
         warm_papers()
         graded()
+        # What is loaded by now stays for good: the collector need not go through it again and again.
+        gc.collect()
+        gc.freeze()
+        gc.set_threshold(50_000, 20, 20)
 
+    current_default_thread_limiter().total_tokens = THREADS
     later = threading.Timer(WARM_AFTER_S, both)
     later.daemon = True
     later.start()

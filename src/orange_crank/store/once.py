@@ -45,9 +45,6 @@ def once(
     if request is None:
         with transaction():
             return run()
-    kept = _kept(request)
-    if kept is not None:
-        return again(kept.result)
     try:
         with transaction():
             row = RequestKept.create(
@@ -59,7 +56,7 @@ def once(
                 RequestKept.update(result=number).where(RequestKept.id == row.id).execute()
             return answer
     except peewee.IntegrityError:
-        # The same request came in twice at once, and the other one was first.
+        # The same request came before, or comes twice at once and the other one was first.
         kept = _kept(request)
         if kept is None:
             raise

@@ -1,5 +1,6 @@
 """Calls in a list, and a unit's readings over the years."""
 
+from dataclasses import dataclass
 from typing import Any, Literal, cast
 
 import peewee
@@ -10,6 +11,7 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState
 from orange_crank.store.calls.decisions import CONFIRMED
 from orange_crank.store.calls.record import states_of
+from orange_crank.store.calls.stamps import REMEMBERED, UNKNOWN, look_at_list, look_at_shop
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import now
 from orange_crank.store.errors import NotFound
@@ -86,46 +88,70 @@ def calls_of_unit(unit_id: int) -> list[CallSummary]:
     return _summaries(ServiceCall.unit == unit_id)
 
 
+@dataclass(frozen=True)
+class _Head:
+    """A call's own row with its unit, site and opener, as a list shows it."""
+
+    row: ServiceCall
+    site: SiteOut
+
+
 def _summaries(condition: peewee.Expression | None, most: int = MOST_CALLS) -> list[CallSummary]:
-    query = (
+    query = ServiceCall.select(ServiceCall.id)
+    if condition is not None:
+        query = query.where(condition)
+    found: Any = query.order_by(ServiceCall.opened_at.desc(), ServiceCall.id.desc()).limit(most).tuples()
+    calls = look_at_list([number for (number,) in found])
+    standards, people = look_at_shop()
+    heads = {c.id: REMEMBERED.find("head", c.id, (c.call, people)) for c in calls}
+    stamps = {c.id: c.call for c in calls}
+    fresh = [number for number, head in heads.items() if head is UNKNOWN]
+    for head in _heads(fresh):
+        number = head.row.id
+        heads[number] = REMEMBERED.keep("head", number, (stamps[number], people), head)
+    cooling = {c.id: REMEMBERED.find("cooling", c.id, (c.clocks, people)) for c in calls}
+    ticking = running_clocks([number for number, clocks in cooling.items() if clocks is UNKNOWN])
+    for one in calls:
+        if cooling[one.id] is UNKNOWN:
+            clocks = ticking.get(one.id, [])
+            cooling[one.id] = REMEMBERED.keep("cooling", one.id, (one.clocks, people), clocks)
+    at = now()
+    moments = {c.id: heads[c.id].row.closed_at or at for c in calls}
+    limits = REMEMBERED.part("shop limits", 0, standards, shop_standards)
+    states = states_of(calls, moments, limits, people)
+    return [
+        CallSummary.model_construct(
+            id=c.id,
+            unit_id=row.unit_id,
+            unit=row.unit.name,
+            kind=row.unit.kind,
+            site=heads[c.id].site,
+            complaint=row.complaint,
+            status=cast(Literal["open", "closed"], row.status),
+            opened_at=row.opened_at,
+            opened_by=row.opened_by.name,
+            closed_at=row.closed_at,
+            state=states[c.id],
+            readings=c.readings,
+            clocks=cooling[c.id] if row.status == "open" else [],
+        )
+        for c in calls
+        for row in (heads[c.id].row,)
+    ]
+
+
+def _heads(call_ids: list[int]) -> list[_Head]:
+    if not call_ids:
+        return []
+    rows = (
         ServiceCall.select(ServiceCall, Unit, Site, Person)
         .join(Unit)
         .join(Site)
         .switch(ServiceCall)
         .join(Person)
-        .order_by(ServiceCall.opened_at.desc(), ServiceCall.id.desc())
-        .limit(most)
+        .where(ServiceCall.id.in_(call_ids))
     )
-    rows = list(query.where(condition) if condition is not None else query)
-    ids = [r.id for r in rows]
-    counted: Any = (
-        Reading.select(Reading.call, peewee.fn.COUNT(Reading.id))
-        .where(Reading.call.in_(ids or [0]))
-        .group_by(Reading.call)
-        .tuples()
-    )
-    counts: dict[int, int] = dict(list(counted))
-    clocks = running_clocks(ids)
-    at = now()
-    states = states_of(ids, {r.id: r.closed_at or at for r in rows}, shop_standards())
-    return [
-        CallSummary(
-            id=r.id,
-            unit_id=r.unit_id,
-            unit=r.unit.name,
-            kind=r.unit.kind,
-            site=site_out(r.unit.site),
-            complaint=r.complaint,
-            status=r.status,
-            opened_at=r.opened_at,
-            opened_by=r.opened_by.name,
-            closed_at=r.closed_at,
-            state=states[r.id],
-            readings=counts.get(r.id, 0),
-            clocks=clocks.get(r.id, []) if r.status == "open" else [],
-        )
-        for r in rows
-    ]
+    return [_Head(row=r, site=site_out(r.unit.site)) for r in rows]
 
 
 def history_of_unit(unit_id: int) -> list[StartPoint]:

@@ -1,6 +1,6 @@
 """The record of a call, read into facts: nothing is judged here, and reading never fails."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, TypeVar
@@ -45,8 +45,8 @@ from orange_crank.store.calls.decisions import (
     decision_body,
 )
 from orange_crank.store.calls.journal import call_row, no_such_call
-from orange_crank.store.calls.rows import ReadingRow, readings_of
-from orange_crank.store.calls.stamps import REMEMBERED, look, look_at_events, look_at_shop
+from orange_crank.store.calls.rows import ReadingRow, in_places, reading_rows
+from orange_crank.store.calls.stamps import REMEMBERED, UNKNOWN, Listed, Stamps, look
 from orange_crank.store.clocks import Clock, running_clocks
 from orange_crank.store.database import local_day, now
 from orange_crank.store.models import (
@@ -78,6 +78,7 @@ class CallRecord:
     decisions: Sequence[DecisionRow]
     clocks: Sequence[Clock]
     judged: JudgedCall
+    entries: int = 0
     troubles: Sequence[str] = field(default_factory=tuple)
     known: Any = None
 
@@ -106,7 +107,7 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
     closed = row.status == "closed"
     limits = part("standards", (known.standards, row.closed_standard), lambda: _limits(row))
     events, safety, event_troubles = part("events", known.events, lambda: _read_events(call_id))
-    readings = part("readings", known.readings, lambda: readings_of(call_id))
+    readings = part("readings", known.readings, lambda: _readings(call_id, known, row.opened_at))
     decisions, decided, decision_troubles = part("decisions", known.decisions, lambda: _read_decided(call_id))
     moment = (row.closed_at if closed else at) or now()
     state = call_state(safety, moment, limits, _last_recorded(events, readings, decisions))
@@ -159,11 +160,22 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
             decisions=decisions,
             clocks=clocks,
             judged=judge_call(facts, limits),
+            entries=known.entries,
             troubles=(*event_troubles, *decision_troubles),
             known=(known, state),
         )
 
     return part("record", (known, state), read)
+
+
+def _readings(call_id: int, known: Stamps, opened_at: datetime) -> list[ReadingRow]:
+    """Return a call's readings; of those read before only what came since is read."""
+    of, count = (opened_at, known.people), int(known.readings.split("/")[0])
+    before = REMEMBERED.find("reading rows", call_id, of)
+    rows = reading_rows(call_id, () if before is UNKNOWN else before)
+    if len(rows) != count:
+        rows = reading_rows(call_id)
+    return in_places(REMEMBERED.keep("reading rows", call_id, of, rows))
 
 
 def _limits(row: ServiceCall) -> Standards:
@@ -259,12 +271,22 @@ def read_body(model: type[M], body: Any, what: str, troubles: list[str]) -> M | 
         return None
 
 
-def states_of(call_ids: list[int], moments: dict[int, datetime], limits: Standards) -> dict[int, CallState]:
-    """Return the states of calls at a moment each, from their safety events alone, for a list."""
-    _, people = look_at_shop()
-    known = {number: (stamp, people) for number, stamp in look_at_events(call_ids).items()}
+def states_of(
+    calls: Sequence[Listed], moments: Mapping[int, datetime], limits: Standards, people: str
+) -> dict[int, CallState]:
+    """Return the states of calls at a moment each, from their safety events alone, for a list.
+
+    Parameters
+    ----------
+    calls : what the calls are known by
+    moments : for which moment, by call
+    limits : the shop's standards
+    people : what the shop's people are known by
+
+    """
+    known = {one.id: (one.events, people) for one in calls}
     found: dict[int, ReadEvents] = {n: REMEMBERED.find("events", n, stamp) for n, stamp in known.items()}
-    fresh = [number for number, read in found.items() if read is None]
+    fresh = [number for number, read in found.items() if read is UNKNOWN]
     for number, rows in events_of(fresh).items():
         found[number] = REMEMBERED.keep("events", number, known[number], read_events(rows))
     return {

@@ -1,6 +1,7 @@
 """A reading's row, as it goes in and as it comes out; a row that today's rules refuse still comes out."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -23,28 +24,59 @@ class ReadingRow:
     superseded_by: int | None
 
 
-def readings_of(call_id: int) -> list[ReadingRow]:
-    """Return a call's readings in the order of recording; a correction stands in its old place."""
+@dataclass(frozen=True)
+class KeptReading:
+    """A reading's row with its entry as today's rules read it, before its place among the others is known."""
+
+    row: Any
+    taken: TakenReading
+
+
+def reading_rows(call_id: int, before: Sequence[KeptReading] = ()) -> list[KeptReading]:
+    """Return a call's readings in the order of recording; of those read before, only what came since is read.
+
+    Parameters
+    ----------
+    call_id : whose
+    before : what was read before; rows are never altered
+
+    """
     # Named tuples: building a model of each of hundreds of readings takes most of opening a call.
-    rows: list[Any] = list(
+    rows: Any = (
         Reading.select(
             *(f.alias(f.column_name) for f in Reading._meta.sorted_fields), Person.name.alias("taken_by")
         )
         .join(Person)
-        .where(Reading.call == call_id)
+        .where((Reading.call == call_id) & (Reading.id > max((k.row.id for k in before), default=0)))
         .order_by(Reading.entry_no, Reading.id)
         .namedtuples()
     )
-    superseded = {r.supersedes_id: r.id for r in rows if r.supersedes_id}
+    return [*before, *(KeptReading(r, _taken(r, r.taken_by, float(r.entry_no))) for r in rows)]
+
+
+def in_places(rows: Sequence[KeptReading]) -> list[ReadingRow]:
+    """Return readings in the order of recording; a correction stands in its old place."""
+    superseded = {k.row.supersedes_id: k.row.id for k in rows if k.row.supersedes_id}
     places: dict[int, float] = {}
-    for r in rows:
-        places[r.id] = places.get(r.supersedes_id or 0, float(r.entry_no))
-    found = [reading_row(r, r.taken_by, superseded.get(r.id), places[r.id]) for r in rows]
+    for k in rows:
+        places[k.row.id] = places.get(k.row.supersedes_id or 0, float(k.row.entry_no))
+    found = [
+        _placed(
+            k.row,
+            k.taken if k.taken.place == places[k.row.id] else replace(k.taken, place=places[k.row.id]),
+            superseded.get(k.row.id),
+        )
+        for k in rows
+    ]
     return sorted(found, key=lambda r: r.taken.place)
 
 
 def reading_row(row: Any, person: str, superseded_by: int | None, place: float) -> ReadingRow:
     """Return one row; what today's rules refuse comes out with the reason."""
+    return _placed(row, _taken(row, person, place), superseded_by)
+
+
+def _taken(row: Any, person: str, place: float) -> TakenReading:
     raw = _raw(row)
     trouble: str | None = None
     try:
@@ -52,7 +84,7 @@ def reading_row(row: Any, person: str, superseded_by: int | None, place: float) 
     except ValidationError as error:
         trouble = input_problem(error).detail
         entry = NewReading.model_construct(**raw)
-    taken = TakenReading(
+    return TakenReading(
         id=row.id,
         entry=entry,
         taken_at=row.taken_at,
@@ -60,6 +92,9 @@ def reading_row(row: Any, person: str, superseded_by: int | None, place: float) 
         place=place,
         trouble=trouble,
     )
+
+
+def _placed(row: Any, taken: TakenReading, superseded_by: int | None) -> ReadingRow:
     return ReadingRow(
         taken=taken,
         unit=row.unit,

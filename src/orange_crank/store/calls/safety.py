@@ -14,6 +14,7 @@ from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.store.calls.decisions import LIFTED, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call, states_of
+from orange_crank.store.calls.stamps import look_at_list, look_at_shop
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -166,7 +167,8 @@ def volts_seen(
         return False
     # Asked many times a second: the call is locked only where there is something to write.
     limits = shop_standards()
-    state = states_of([call_id], {call_id: at or now()}, limits)[call_id].state
+    known, (_, people) = look_at_list([call_id]), look_at_shop()
+    state = states_of(known, {call_id: at or now()}, limits, people)[call_id].state
     if volts_on_dead(state, seen, limits.dead_stop_v) is None:
         return False
     with transaction() as held:

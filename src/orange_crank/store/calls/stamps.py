@@ -33,12 +33,14 @@ from orange_crank.store.models import (
 T = TypeVar("T")
 
 MOST_KEPT = 1_500
+UNKNOWN = object()
 
 
 @dataclass(frozen=True)
 class Stamps:
     """What each part of a call's record is known by now."""
 
+    entries: int
     call: str
     events: str
     readings: str
@@ -58,9 +60,10 @@ def _table(model: type[peewee.Model]) -> str:
     return name
 
 
-def _digest(alias: str, model: type[peewee.Model]) -> str:
-    """Return an expression over every column of a table."""
-    columns = ", ".join(f"IFNULL({alias}.{f.column_name}, CHAR(0))" for f in model._meta.sorted_fields)
+def _digest(alias: str, model: type[peewee.Model], but: str = "") -> str:
+    """Return an expression over every column of a table, but one."""
+    names = [f.column_name for f in model._meta.sorted_fields if f.column_name != but]
+    columns = ", ".join(f"IFNULL({alias}.{name}, CHAR(0))" for name in names)
     return f"CONCAT_WS(CHAR(31), {columns})"
 
 
@@ -75,18 +78,23 @@ _A_CALL = "CONCAT_WS('/', o.id, o.unit_id, o.entries, o.version, o.opened_at)"
 _A_UNIT = "CONCAT_WS('/', n.id, n.version, n.name, n.kind)"
 PEOPLE = "(SELECT CONCAT_WS('/', COUNT(*), MAX(id), SUM(version)) FROM person)"
 STANDARDS = _rows(ShopStandardRow, ShopStandardRow.set_at, "TRUE")
-EVENTS = f"CONCAT_WS('/', COUNT(*), MAX(t.id), MAX(t.{SafetyEventRow.happened_at.column_name}))"
+_CALL = f"""MD5(CONCAT_WS(CHAR(30), {_digest("c", ServiceCall, but="entries")},
+  {_digest("u", Unit)}, {_digest("s", Site)}))"""
+_EVENTS = _rows(SafetyEventRow, SafetyEventRow.happened_at, "t.call_id = c.id")
+_CLOCKS = f"""(SELECT CONCAT_WS('/', COUNT(*), MAX(id), MAX(started_at), COUNT(ended_at))
+  FROM {_table(CoolingClock)} WHERE call_id = c.id)"""
+_FROM = "FROM service_call c JOIN unit u ON u.id = c.unit_id JOIN site s ON s.id = u.site_id"
 
 _LOOK = f"""
 SELECT
- MD5(CONCAT_WS(CHAR(30), {_digest("c", ServiceCall)}, {_digest("u", Unit)}, {_digest("s", Site)})),
- {_rows(SafetyEventRow, SafetyEventRow.happened_at, "t.call_id = c.id")},
+ c.entries,
+ {_CALL},
+ {_EVENTS},
  {_rows(Reading, Reading.recorded_at, "t.call_id = c.id")},
  {_rows(ChangeMade, ChangeMade.made_at, "t.call_id = c.id")},
  {_rows(TestTaken, TestTaken.taken_at, "t.call_id = c.id")},
  {_rows(DecisionRow, DecisionRow.decided_at, "t.call_id = c.id")},
- (SELECT CONCAT_WS('/', COUNT(*), MAX(id), MAX(started_at), COUNT(ended_at))
-  FROM {_table(CoolingClock)} WHERE call_id = c.id),
+ {_CLOCKS},
  {_rows(PlateVersion, PlateVersion.recorded_at, "t.unit_id = u.id")},
  CONCAT_WS('|',
   (SELECT {_OTHERS.format(_A_CALL)}
@@ -99,7 +107,7 @@ SELECT
   (SELECT COUNT(*) FROM service_call WHERE status = 'open')),
  {STANDARDS},
  {PEOPLE}
-FROM service_call c JOIN unit u ON u.id = c.unit_id JOIN site s ON s.id = u.site_id
+{_FROM}
 WHERE c.id = %s
 """
 
@@ -107,7 +115,7 @@ WHERE c.id = %s
 def look(call_id: int) -> Stamps | None:
     """Return what a call's record is known by now; None where there is no such call."""
     row = proxy.obj.execute_sql(_LOOK, (call_id,)).fetchone()
-    return None if row is None else Stamps(*(_word(v) for v in row))
+    return None if row is None else Stamps(int(row[0]), *(_word(v) for v in row[1:]))
 
 
 def look_at_shop() -> tuple[str, str]:
@@ -116,18 +124,33 @@ def look_at_shop() -> tuple[str, str]:
     return _word(row[0]), _word(row[1])
 
 
-def look_at_events(call_ids: list[int]) -> dict[int, str]:
-    """Return what the safety events of calls are known by now, as ``look`` says it of one."""
-    found = dict.fromkeys(call_ids, "0")
-    if call_ids:
-        marks = ", ".join(["%s"] * len(call_ids))
-        told = proxy.obj.execute_sql(
-            f"SELECT call_id, {EVENTS} FROM {_table(SafetyEventRow)} t "
-            f"WHERE call_id IN ({marks}) GROUP BY call_id",
-            tuple(call_ids),
-        )
-        found |= {call_id: _word(stamp) for call_id, stamp in told.fetchall()}
-    return found
+@dataclass(frozen=True)
+class Listed:
+    """What a call in a list is known by now."""
+
+    id: int
+    call: str
+    events: str
+    clocks: str
+    readings: int
+
+
+def look_at_list(call_ids: list[int]) -> list[Listed]:
+    """Return what calls are known by now, as ``look`` says it of one, in the order asked."""
+    if not call_ids:
+        return []
+    marks = ", ".join(["%s"] * len(call_ids))
+    told = proxy.obj.execute_sql(
+        f"SELECT c.id, {_CALL}, {_EVENTS}, {_CLOCKS}, "
+        "(SELECT COUNT(*) FROM reading t WHERE t.call_id = c.id) "
+        f"{_FROM} WHERE c.id IN ({marks})",
+        tuple(call_ids),
+    )
+    found = {
+        row[0]: Listed(row[0], _word(row[1]), _word(row[2]), _word(row[3]), int(row[4]))
+        for row in told.fetchall()
+    }
+    return [found[number] for number in call_ids]
 
 
 def _word(value: Any) -> str:
@@ -143,12 +166,12 @@ class Remembered:
         self._kept: OrderedDict[Hashable, tuple[Any, Any]] = OrderedDict()
 
     def find(self, name: str, number: int, known: Any) -> Any:
-        """Return a part as remembered while it is known by the same; None where it is not."""
+        """Return a part as remembered while it is known by the same; ``UNKNOWN`` where it is not."""
         place = (schema_name(), name, number)
         with self._lock:
             kept = self._kept.get(place)
             if kept is None or kept[0] != known:
-                return None
+                return UNKNOWN
             self._kept.move_to_end(place)
             return kept[1]
 
@@ -164,8 +187,11 @@ class Remembered:
 
     def part(self, name: str, number: int, known: Any, read: Callable[[], T]) -> T:
         """Return a part as remembered while it is known by the same; else read it."""
-        found: T | None = self.find(name, number, known)
-        return found if found is not None else self.keep(name, number, known, read())
+        found: Any = self.find(name, number, known)
+        if found is UNKNOWN:
+            return self.keep(name, number, known, read())
+        here: T = found
+        return here
 
     def forget(self) -> None:
         """Forget everything: the records themselves were put in place of others."""

@@ -137,7 +137,7 @@ def call_out(record: CallRecord) -> CallOut:
     return CallOut.model_construct(
         id=row.id,
         version=row.version,
-        entries=row.entries,
+        entries=record.entries,
         unit_id=row.unit_id,
         unit=row.unit.name,
         kind=row.unit.kind,
