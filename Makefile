@@ -1,6 +1,6 @@
 # Orange Crank: one-verb commands. `make` alone lists them.
 .DEFAULT_GOAL := help
-.PHONY: help demo stop reload-demo check dev test mutants format types lock screenshots benchmarks
+.PHONY: help demo serve stop reload-demo check dev test mutants format types lock screenshots benchmarks
 PORT ?= 8420
 RUN := .venv/bin/orange-crank
 
@@ -10,6 +10,10 @@ help:  ## list the verbs
 demo:  ## install what is missing, start with the demo shop, print the address
 	@bash scripts/setup.sh run
 	@exec env ORANGE_CRANK_PORT=$(PORT) $(RUN) start --demo
+
+serve:  ## install what is missing, start a shop of one's own over several processes, no demo data
+	@bash scripts/setup.sh run
+	@exec env ORANGE_CRANK_PORT=$(PORT) $(RUN) serve
 
 stop:  ## stop the running server and its database
 	@$(RUN) stop

@@ -19,6 +19,8 @@ NAMES = (
     "live_meter",
     "practice",
     "fuzzing",
+    "many_clients",
+    "killing",
 )
 
 

@@ -1,6 +1,7 @@
 """The command line: start, stop, demo data, and every computation by name."""
 
 import contextlib
+import errno
 import fcntl
 import json
 import os
@@ -8,7 +9,9 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
+import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Annotated, Any
@@ -17,6 +20,7 @@ import typer
 from pydantic import ValidationError
 
 from orange_crank.core.errors import CrankError, input_problem
+from orange_crank.serving import is_ours
 from orange_crank.topics import TOPICS, calculate, find_topic
 
 app = typer.Typer(
@@ -146,7 +150,10 @@ def _run_folder(settings: Any) -> Path:
 @contextlib.contextmanager
 def _only_one(folder: Path) -> Iterator[IO[str] | None]:
     """Hold the lock of a data folder; None when another process holds it."""
-    file = (folder / "lock").open("a+")
+    try:
+        file = (folder / "lock").open("a+")
+    except OSError as error:
+        raise _stop_with(*_why_not(error, folder)) from None
     try:
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -172,14 +179,23 @@ def _running(folder: Path) -> dict[str, Any] | None:
     return {}
 
 
-def _port_taken(host: str, port: int) -> bool:
-    with socket.socket() as probe:
+def _port_trouble(host: str, port: int) -> tuple[str, str] | None:
+    """Return why a port cannot be listened on, and what to do; None where it can."""
+    another = f"Choose another: make demo PORT={port + 1 if port >= 1024 else 8420}"
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
-        except OSError:
-            return True
-        return False
+        except PermissionError:
+            return f"Port {port} is the system's own: only root may listen below 1024.", another
+        except OSError as error:
+            if error.errno == errno.EADDRINUSE:
+                return f"Port {port} is taken by another program.", another
+            return (
+                f"Nothing can listen at {host}, port {port}: {error.strerror}.",
+                "Leave ORANGE_CRANK_HOST out.",
+            )
+    return None
 
 
 @app.command()
@@ -187,35 +203,49 @@ def start(
     demo: Annotated[bool, typer.Option(help="Load the demo shop when the records are empty.")] = False,
 ) -> None:
     """Start the database and the server; Ctrl-C or `orange-crank stop` ends both."""
+    _start(_settings(), demo)
+
+
+@app.command("serve")
+def serve_shop(
+    workers: Annotated[
+        int | None, typer.Option(min=1, max=64, help="Processes that answer; one a core if left out.")
+    ] = None,
+) -> None:
+    """Start a shop's server over several processes, without demo data; `orange-crank stop` ends it."""
     settings = _settings()
+    named = workers or (settings.workers if "workers" in settings.model_fields_set else None)
+    _start(settings.model_copy(update={"workers": named or os.cpu_count() or 1}), demo=False)
+
+
+def _start(settings: Any, demo: bool) -> None:
     folder = _run_folder(settings)
+    if not is_ours(folder):
+        raise _stop_with(
+            f"{folder} holds another program's files; nothing was touched.",
+            "Set ORANGE_CRANK_DATA_DIR to an empty folder, or to one Orange Crank made.",
+        )
     address = f"http://{settings.host}:{settings.port}"
     with _only_one(folder) as lock:
         if lock is None:
             already = _running(folder) or {}
             _tell(f"Orange Crank runs already: {already.get('address', address)}   (make stop ends it)")
             return
-        if _port_taken(settings.host, settings.port):
-            raise _stop_with(
-                f"Port {settings.port} is taken by another program.",
-                f"Choose another: make demo PORT={settings.port + 1}",
-            )
+        if (trouble := _port_trouble(settings.host, settings.port)) is not None:
+            raise _stop_with(*trouble)
         _serve(settings, folder, address, demo)
 
 
 def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
-    import uvicorn
-
-    from orange_crank.api.app import create_app
-    from orange_crank.api.meters import MeterBench
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
+    from orange_crank.serving import Run, connections, own_server, serve
     from orange_crank.store import database, practice, schema
     from orange_crank.store.backup import Keeper
-    from orange_crank.store.server import MariaDbServer, free_port
+    from orange_crank.store.server import free_port
     from orange_crank.store.shop_facts import is_demo
 
-    server = MariaDbServer(folder / "mariadb", _tell)
+    server = own_server(settings, _tell)
     state = folder / "running.json"
     bench: subprocess.Popen[bytes] | None = None
     keeper: Keeper | None = None
@@ -225,8 +255,11 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
 
     signal.signal(signal.SIGTERM, leave)
     try:
-        _tell("Starting MariaDB.")
-        database.connect(server.start(), server.owner())
+        if server is not None:
+            _tell("Starting MariaDB.")
+            server.start()
+        application, owner = connections(settings, server.port if server is not None else 0)
+        database.connect(application, owner)
         database.set_zone(settings.zone)
         applied = schema.lay_out()
         if applied:
@@ -239,52 +272,65 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         with database.session():
             runs_demo = demo and is_demo()
         configure_log(folder / "logs")
-        server.watch()
+        if server is not None:
+            server.watch()
         keeper = Keeper(
-            server.owner(),
-            settings.backups,
-            settings.backup_hours,
-            settings.data_dir / "meters",
-            settings.data_dir,
+            owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
         )
         keeper.watch()
         bench_port = settings.bench_port or (free_port() if runs_demo else None)
         if runs_demo and bench_port is not None:
             bench = _start_bench(bench_port)
-        state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": server.port}))
-        config = uvicorn.Config(
-            create_app(
-                settings.web_dir if (settings.web_dir / "index.html").exists() else None,
-                folder / "uploads",
-                player.reload if runs_demo else None,
-                MeterBench(
-                    bench_port,
-                    folder / "meters",
-                    frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip()),
-                ),
-                keeper,
-            ),
-            host=settings.host,
-            port=settings.port,
-            log_level="warning",
-            timeout_graceful_shutdown=5,
-        )
-        web = uvicorn.Server(config)
-        _tell(f"\n  Orange Crank: {address}\n\n  Ctrl-C, or make stop in another window, ends it.")
-        web.run()
+        port = server.port if server is not None else 0
+        state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": port}))
+        teller = threading.Thread(target=_tell_when_it_answers, args=(address,), daemon=True)
+        teller.start()
+        serve(settings, Run(database_port=port, demo=runs_demo, bench_port=bench_port))
     except CrankError as trouble:
         raise _stop_with(trouble.detail, trouble.next_step) from None
+    except OSError as error:
+        raise _stop_with(*_why_not(error, folder)) from None
     except KeyboardInterrupt:
         pass
     finally:
-        state.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            state.unlink(missing_ok=True)
         if keeper is not None:
             keeper.stop()
         if bench is not None:
             bench.terminate()
             bench.wait(timeout=10)
-        server.stop()
+        if server is not None:
+            server.stop()
         _tell("Stopped. Nothing was lost.")
+
+
+def _tell_when_it_answers(address: str) -> None:
+    """Print the address once something answers there."""
+    for _ in range(600):
+        try:
+            urllib.request.urlopen(address + "/api/live", timeout=2).close()
+        except OSError:
+            time.sleep(0.05)
+            continue
+        _tell(f"\n  Orange Crank: {address}\n\n  Ctrl-C, or make stop in another window, ends it.")
+        return
+    _tell(f"Nothing answers at {address} yet; look into the log.")
+
+
+def _why_not(error: OSError, folder: Path) -> tuple[str, str]:
+    """Return what kept the server from working, and what to do."""
+    if error.errno == errno.ENOSPC:
+        return (
+            f"The disk that holds {folder} is full.",
+            "Make room there, then start again; nothing was lost.",
+        )
+    if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
+        return (
+            f"{folder} cannot be written to: {error.strerror}.",
+            "Give write permission there, or set ORANGE_CRANK_DATA_DIR to another folder.",
+        )
+    return f"It cannot go on: {error.strerror or error}.", f"Look into {folder / 'logs'}, then start again."
 
 
 def _start_bench(port: int) -> "subprocess.Popen[bytes]":
@@ -385,8 +431,8 @@ def bench(
     unit: SimulatedUnit | Replay = SimulatedUnit(setup)
     if replay is not None:
         unit = Replay(_recording(replay))
-    if _port_taken(host, port):
-        raise _stop_with(f"Port {port} is taken by another program.", "Choose another: --port")
+    if (trouble := _port_trouble(host, port)) is not None:
+        raise _stop_with(trouble[0], "Choose another: --port")
     warm_model()  # a first start that compiles would keep a meter waiting
     print(f"A unit and its meters at {host}:{port} (Modbus/TCP). Ctrl-C ends it.", file=sys.stderr)
     with contextlib.suppress(KeyboardInterrupt):
@@ -399,12 +445,10 @@ def _connect() -> None:
     running = _running(settings.data_dir) if settings.data_dir.exists() else None
     if not running:
         raise _stop_with("Nothing runs here.", "Start it first: orange-crank start.")
+    from orange_crank.serving import connections
     from orange_crank.store import database
-    from orange_crank.store.server import MariaDbServer
 
-    server = MariaDbServer(settings.data_dir / "mariadb")
-    server.port = int(running["database_port"])
-    database.connect(server.connection(), server.owner())
+    database.connect(*connections(settings, int(running["database_port"])))
 
 
 @app.command("archive-schema", hidden=True)
@@ -489,12 +533,10 @@ def demo_reload(
     if not running:
         raise _stop_with("Nothing runs here.", "Start it with make demo first.")
     from orange_crank.demo import player
+    from orange_crank.serving import connections
     from orange_crank.store import database
-    from orange_crank.store.server import MariaDbServer
 
-    server = MariaDbServer(settings.data_dir / "mariadb")
-    server.port = int(running["database_port"])
-    database.connect(server.connection(), server.owner())
+    database.connect(*connections(settings, int(running["database_port"])))
     try:
         if reload:
             player.reload()
@@ -514,11 +556,9 @@ def _running_connection(settings: Any) -> Any:
     running = _running(settings.data_dir) if settings.data_dir.exists() else None
     if not running or "database_port" not in running:
         raise _stop_with("Nothing runs here.", "Start it first: orange-crank start.")
-    from orange_crank.store.server import MariaDbServer
+    from orange_crank.serving import connections
 
-    server = MariaDbServer(settings.data_dir / "mariadb")
-    server.port = int(running["database_port"])
-    return server.owner()
+    return connections(settings, int(running["database_port"]))[1]
 
 
 @app.command("backup")

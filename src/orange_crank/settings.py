@@ -4,10 +4,37 @@ from ipaddress import ip_address
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import Field, field_validator
+from pydantic import Field, SecretStr, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from orange_crank.core.errors import CrankError
+from orange_crank.store.database import Connection
+
 ROOT = Path(__file__).resolve().parents[2]
+
+
+class SettingTrouble(CrankError):
+    """A setting cannot be used."""
+
+    title = "A setting cannot be used"
+
+
+def _is_loopback(host: str) -> bool:
+    try:
+        return host == "localhost" or ip_address(host).is_loopback
+    except ValueError:
+        return False
+
+
+def _place(said: str) -> tuple[str, int]:
+    """Return host and port of a server as the settings name it."""
+    host, _, port = said.strip().rpartition(":")
+    if not host or not port.isdigit() or not 0 < int(port) < 65536:
+        raise SettingTrouble(
+            f"{said.strip()} names no server.",
+            next_step="Write ORANGE_CRANK_DATABASE_OTHERS as host:port,host:port.",
+        )
+    return host, int(port)
 
 
 class Settings(BaseSettings):
@@ -29,6 +56,26 @@ class Settings(BaseSettings):
     backup_hours: float = Field(
         default=24.0, ge=0, le=720, description="Hours between backups by itself; 0: none"
     )
+    workers: int = Field(default=1, ge=1, le=64, description="Processes that answer")
+    database_host: str = Field(default="", description="A MariaDB elsewhere; left out, the product's own")
+    database_port: int = Field(default=3306, ge=1, le=65535, description="Of that MariaDB")
+    database_others: str = Field(
+        default="", description="Servers that may stand in for it, host:port by commas, in order"
+    )
+    database_name: str = Field(
+        default="orange_crank", pattern=r"^[A-Za-z0-9_]{1,40}$", description="Its schema"
+    )
+    database_user: str = Field(default="orange_crank", description="The application's account")
+    database_password_file: Path | None = Field(default=None, description="File that holds its password")
+    database_owner: str = Field(
+        default="", description="The account that lays the schema out; the application's own if left out"
+    )
+    database_owner_password_file: Path | None = Field(
+        default=None, description="File that holds its password"
+    )
+    database_tls_ca: Path | None = Field(
+        default=None, description="Authority the MariaDB elsewhere must prove its name by; without, no TLS"
+    )
     zone: str = Field(default="", description="The shop's time zone by name; the machine's if left out")
     web_dir: Path = ROOT / "frontend" / "dist"
 
@@ -36,6 +83,46 @@ class Settings(BaseSettings):
     def backups(self) -> Path:
         """Where backups go."""
         return self.backup_dir or self.data_dir / "backups"
+
+    def remote_connection(self, owner: bool = False) -> Connection:
+        """Return how to sign in to the MariaDB elsewhere, as the application or as the schema's owner.
+
+        Raises
+        ------
+        SettingTrouble : a password or an authority cannot be read, or a server is not named
+
+        """
+        as_owner = owner and bool(self.database_owner)
+        file = self.database_owner_password_file if as_owner else self.database_password_file
+        if file is None:
+            name = "OWNER_PASSWORD_FILE" if as_owner else "PASSWORD_FILE"
+            raise SettingTrouble(
+                "No file with the database's password is named.",
+                next_step=f"Set ORANGE_CRANK_DATABASE_{name} to a file only its owner reads.",
+            )
+        try:
+            password = file.read_text("utf-8").strip()
+            if self.database_tls_ca is not None:
+                self.database_tls_ca.read_bytes()
+        except (OSError, UnicodeDecodeError) as error:
+            raise SettingTrouble(
+                f"A file the settings name cannot be read: {error}.",
+                next_step="Put it right, then start again.",
+            ) from None
+        if self.database_tls_ca is None and not _is_loopback(self.database_host):
+            raise SettingTrouble(
+                f"{self.database_host} is another machine, and what is said to it would be read on the way.",
+                next_step="Set ORANGE_CRANK_DATABASE_TLS_CA to the authority its certificate is signed by.",
+            )
+        return Connection(
+            host=self.database_host,
+            port=self.database_port,
+            user=self.database_owner if as_owner else self.database_user,
+            password=SecretStr(password),
+            name=self.database_name,
+            others=tuple(_place(one) for one in self.database_others.split(",") if one.strip()),
+            tls_ca=self.database_tls_ca,
+        )
 
     @field_validator("zone")
     @classmethod
@@ -52,11 +139,7 @@ class Settings(BaseSettings):
     @classmethod
     def _loopback_only(cls, host: str) -> str:
         """Refuse any address other people could reach: there is no sign-in yet."""
-        try:
-            loopback = host == "localhost" or ip_address(host).is_loopback
-        except ValueError:
-            loopback = False
-        if not loopback:
+        if not _is_loopback(host):
             raise ValueError(
                 f"{host} is not a loopback address. Orange Crank has no sign-in yet, so it listens only on "
                 "127.0.0.1; leave ORANGE_CRANK_HOST out"

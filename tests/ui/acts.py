@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from tests.doing import CAUTION, GO_LIVE, make_safe_body
-from tests.ui.conftest import Product
+from tests.product import Product
 
 
 def get(product: Product, path: str) -> Any:

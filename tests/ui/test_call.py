@@ -9,8 +9,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.product import Product
 from tests.ui.acts import make_safe
-from tests.ui.conftest import Product
 
 
 def sign_on(page: Page, product: Product, name: str = "Ines Tarrow") -> None:

@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.product import Product
 from tests.ui.acts import get, post, reload_demo, send
-from tests.ui.conftest import Product
 from tests.ui.test_call import rung, sign_on
 
 

@@ -15,8 +15,8 @@ from playwright.sync_api import Browser, Page, expect
 from scripts.screenshots import PHONE
 
 from orange_crank.store.server import free_port
+from tests.product import Product
 from tests.ui.acts import get, post, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import sign_on
 
 CAUSE = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Product
+from tests.product import Product
 
 RUNGS = {
     "make_safe": "Make safe",

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Product
+from tests.product import Product
 from tests.ui.test_call import sign_on
 
 

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.doing import make_safe_body
-from tests.ui.conftest import Product
+from tests.product import Product
 
 
 def _post(product: Product, path: str, body: str) -> None:

@@ -17,8 +17,8 @@ from orange_crank.formats.recording import Recording
 from orange_crank.formats.wav import write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
+from tests.product import Product
 from tests.ui.acts import make_safe, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import sign_on
 
 

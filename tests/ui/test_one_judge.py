@@ -8,8 +8,8 @@ from playwright.sync_api import Browser, Page, expect
 from scripts.screenshots import PHONE
 
 from tests.doing import CAUTION
+from tests.product import Product
 from tests.ui.acts import get, go_live, make_safe, post, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import rung, sign_on
 
 PIN = {"topic": "isolation", "entry": {"compressor": True, "terminal_c": True}, "without_make_safe": "bench"}

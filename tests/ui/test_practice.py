@@ -8,8 +8,8 @@ import pytest
 from benchmarks.taps import Hand, a_start, go, go_live, make_safe, tick_moves
 from playwright.sync_api import Locator, Page, expect
 
+from tests.product import Product
 from tests.ui.acts import get, post, reload_demo
-from tests.ui.conftest import Product
 
 
 @pytest.fixture(scope="module", autouse=True)

@@ -8,8 +8,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.plates import make_plate
+from tests.product import Product
 from tests.ui.acts import get, go_live, make_safe, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, rung, sign_on
 
 

@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.product import Product
 from tests.ui.acts import post, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, sign_on
 
 

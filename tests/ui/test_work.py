@@ -6,8 +6,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.product import Product
 from tests.ui.acts import go_live, make_safe, post, reload_demo
-from tests.ui.conftest import Product
 from tests.ui.test_call import open_call, rung, sign_on
 
 

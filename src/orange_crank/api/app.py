@@ -10,10 +10,9 @@ from tempfile import gettempdir
 from typing import Any
 
 import structlog
-from anyio.to_thread import current_default_thread_limiter
-from fastapi import FastAPI
-from fastapi.responses import FileResponse
-from fastapi.staticfiles import StaticFiles
+from anyio import CapacityLimiter, fail_after
+from anyio.to_thread import current_default_thread_limiter, run_sync
+from fastapi import FastAPI, Request
 from pydantic import Field
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
@@ -41,6 +40,8 @@ from orange_crank.api import (
     shop,
     why,
 )
+from orange_crank.api.front_end import FrontEnd
+from orange_crank.api.limits import BodyClock
 from orange_crank.api.meters import MeterBench
 from orange_crank.api.request_log import RequestLog, configure_log
 from orange_crank.api.uploads import Uploads
@@ -50,14 +51,14 @@ from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.formats.documents.paper import warm_papers
-from orange_crank.store import people
 from orange_crank.store.backup import Keeper
-from orange_crank.store.database import READING, records_of, session, work_of
+from orange_crank.store.database import READING, away, records_of, session, unfit, work_of
 from orange_crank.store.sweeps import stop_sweeps
 
 MOST_ENTRY = 2**21
 WARM_AFTER_S = 1.5
-THREADS = 16
+THREADS = 12
+READY_WITHIN_S = 1.5
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -172,7 +173,25 @@ class Application(FastAPI):
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        return RequestLog(GuardHeaders(PlainEntries(AtWork(PracticeScope(super().build_middleware_stack())))))
+        inner = PlainEntries(AtWork(PracticeScope(super().build_middleware_stack())))
+        return RequestLog(GuardHeaders(BodyClock(inner)))
+
+
+async def _not_ready(looking: CapacityLimiter) -> CrankError | None:
+    """Return why the records take no work now; None where they do."""
+
+    def look() -> CrankError | None:
+        try:
+            with session():
+                return unfit()
+        except CrankError as trouble:
+            return trouble
+
+    try:
+        with fail_after(READY_WITHIN_S):
+            return await run_sync(look, limiter=looking, abandon_on_cancel=True)
+    except TimeoutError:
+        return away()
 
 
 class Health(Frozen):
@@ -269,15 +288,22 @@ def create_app(
     ):
         app.include_router(module.router)
 
+    # Of its own: health answers also while every other thread waits for the records.
+    looking = CapacityLimiter(2)
+
     @app.get("/api/health", tags=["reference"])
-    def get_health() -> Health:
+    async def get_health() -> Health:
         """Return whether the product and its records answer."""
-        try:
-            with session():
-                people.list_people()
-        except CrankError:
-            return Health(version=__version__, records="away", demo=reload_demo is not None)
-        return Health(version=__version__, records="ok", demo=reload_demo is not None)
+        trouble = await _not_ready(looking)
+        return Health(version=__version__, records="away" if trouble else "ok", demo=reload_demo is not None)
+
+    @app.get("/api/ready", tags=["reference"])
+    async def get_ready() -> Live:
+        """Return that this process takes work: its records answer, take writes, and are laid out."""
+        trouble = await _not_ready(looking)
+        if trouble is not None:
+            raise trouble
+        return Live(version=__version__)
 
     @app.get("/api/live", tags=["reference"])
     async def get_live() -> Live:
@@ -292,14 +318,13 @@ def create_app(
 
 
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
-    index = web_dir / "index.html"
-    app.mount("/assets", StaticFiles(directory=web_dir / "assets"), name="assets")
+    files = FrontEnd(web_dir)
 
     @app.get("/{path:path}", include_in_schema=False)
-    def front_end(path: str) -> Response:
-        if path.startswith("api/"):
-            return problems.respond(Problem(title="Not here", detail="Nothing answers at this address."), 404)
-        file = (web_dir / path).resolve()
-        if path and file.is_file() and file.is_relative_to(web_dir.resolve()):
-            return FileResponse(file)
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+    async def front_end(path: str, request: Request) -> Response:
+        found = files.answer(path, request)
+        if found is None and not path.startswith(("api/", "assets/")):
+            found = files.answer("index.html", request)
+        if found is not None:
+            return found
+        return problems.respond(Problem(title="Not here", detail="Nothing answers at this address."), 404)

@@ -74,16 +74,16 @@ def install(app: FastAPI) -> None:
     """Teach an application to answer every refusal in the same words."""
 
     @app.exception_handler(CrankError)
-    def refused(_: Request, error: CrankError) -> Response:
+    async def refused(_: Request, error: CrankError) -> Response:
         return respond(error.problem(), status_of(error))
 
     @app.exception_handler(RequestValidationError)
-    def malformed(_: Request, error: RequestValidationError) -> Response:
+    async def malformed(_: Request, error: RequestValidationError) -> Response:
         rows = error.errors()
         return respond(input_problem(rows, skip=1).problem(), 422)
 
     @app.exception_handler(HTTPException)
-    def http_problem(_: Request, error: HTTPException) -> Response:
+    async def http_problem(_: Request, error: HTTPException) -> Response:
         words = {
             404: ("Not here", "Nothing answers at this address."),
             405: ("Not that way", "This address does not take that method."),
@@ -92,11 +92,11 @@ def install(app: FastAPI) -> None:
         return respond(Problem(title=title, detail=detail), error.status_code)
 
     @app.exception_handler(JSONDecodeError)
-    def not_json(_: Request, error: JSONDecodeError) -> Response:
+    async def not_json(_: Request, error: JSONDecodeError) -> Response:
         return respond(Problem(title="Check the entry", detail=f"Not JSON: {error.msg}."), 422)
 
     @app.exception_handler(Exception)
-    def unexpected(request: Request, error: Exception) -> Response:
+    async def unexpected(request: Request, error: Exception) -> Response:
         log.error("unexpected", path=request.url.path[:200], error=type(error).__name__, exc_info=error)
         problem = Problem(
             title="Server error",

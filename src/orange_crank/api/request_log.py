@@ -5,6 +5,7 @@ answer carries too, by which a line is found again.
 """
 
 import logging
+import os
 import sys
 import time
 import uuid
@@ -80,7 +81,8 @@ class RequestLog:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        number = uuid.uuid4().hex[:12]
+        # The process first: of several, the one whose log of faults a line belongs to.
+        number = f"{os.getpid():x}-{uuid.uuid4().hex[:12]}"
         begun, status, gone = time.perf_counter(), 0, False
 
         async def answering(message: Message) -> None:

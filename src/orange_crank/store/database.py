@@ -1,6 +1,8 @@
 """The connection to MariaDB: a pool, UTC with microseconds, migrations."""
 
 import select
+import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -12,7 +14,7 @@ from zoneinfo import ZoneInfo
 
 import peewee
 import pymysql
-from playhouse.pool import MaxConnectionsExceeded, PooledMySQLDatabase
+from playhouse.pool import MaxConnectionsExceeded, PoolConnection, PooledMySQLDatabase
 from pydantic import BaseModel, ConfigDict, SecretStr
 
 from orange_crank.store.errors import NewerRecords, NotFound, RecordsAway
@@ -29,6 +31,9 @@ _acting: ContextVar[int | None] = ContextVar("acting", default=None)
 LAYING_OUT_WITHIN_S = 600
 CONNECT_WITHIN_S, ANSWER_WITHIN_S = 3, 6
 POOL_AT_MOST, POOL_WAIT_S = 32, 3
+TRY_AGAIN_S = 1.0
+# The client: no connection, gone away, lost while asked.
+SILENT = frozenset({0, 2002, 2003, 2006, 2013})
 NOT_LAID_OUT = (1044, 1049)  # MariaDB: no such schema, or none this account may see
 
 
@@ -98,30 +103,56 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
 
     places: tuple[tuple[str, int], ...] = ()
 
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self._fresh = threading.local()
+
+    def connect(self, reuse_if_open: bool = False) -> Any:
+        """Take a kept line, or open one: outside of the pool's lock, for a server may hang."""
+        if self.is_closed() and not self._connections and len(self._in_use) < self._max_connections:
+            self._fresh.line = self._open()
+        try:
+            return super().connect(reuse_if_open)
+        finally:
+            unused, self._fresh.line = getattr(self._fresh, "line", None), None
+            if unused is not None:
+                unused.close()
+
     def _open(self) -> Any:
-        """Return a kept connection, or a new one to the first server that takes writes."""
-        if len(self.places) < 2:
-            return super()._connect()
+        """Return a new line to the first server that takes writes."""
         trouble: BaseException | None = None
         for host, port in self.places:
-            self.connect_params |= {"host": host, "port": port}
+            arguments = self.connect_params | {"host": host, "port": port, "read_timeout": CONNECT_WITHIN_S}
             try:
-                conn: Any = super()._connect()
-            except (pymysql.err.MySQLError, peewee.PeeweeException, OSError) as error:
+                line: Any = pymysql.connect(database=self.database, autocommit=True, **arguments)
+                if len(self.places) > 1:
+                    with line.cursor() as cursor:
+                        cursor.execute("SELECT @@read_only")
+                        if cursor.fetchone()[0]:
+                            line.close()
+                            continue
+            except (pymysql.err.MySQLError, OSError) as error:
                 trouble = error
                 continue
-            if getattr(conn, "takes_writes", None) is None:
-                with conn.cursor() as cursor:
-                    cursor.execute("SELECT @@read_only")
-                    conn.takes_writes = not cursor.fetchone()[0]
-            if conn.takes_writes:
-                return conn
-            self._close(conn, close_conn=True)
+            line._read_timeout = ANSWER_WITHIN_S
+            return line
         raise trouble or pymysql.err.OperationalError(2003, "no server takes writes")
+
+    def _kept_or_fresh(self) -> Any:
+        line, self._fresh.line = getattr(self._fresh, "line", None), None
+        if line is None:
+            return super()._connect()
+        with self._pool_lock:
+            if len(self._in_use) >= self._max_connections:
+                line.close()
+                raise MaxConnectionsExceeded("Exceeded maximum connections.")
+            present = time.time()
+            self._in_use[self.conn_key(line)] = PoolConnection(present, line, present)
+        return line
 
     def _connect(self) -> Any:
         """Return a connection that stands in the schema wanted, and says who is at work."""
-        conn: Any = self._open()
+        conn: Any = self._kept_or_fresh()
         try:
             self._stand(conn)
             self._say_who(conn)
@@ -246,13 +277,78 @@ def as_owner() -> Iterator[SteppingDatabase]:
     raise away() from trouble
 
 
+class _Breaker:
+    """Lets nobody wait for a server that does not answer, but one a moment who tries.
+
+    A server that hangs would hold every thread for as long as its time limit; once it has done so, requests
+    are refused at once until somebody is answered again.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._shut_until = 0.0
+        self._shut = False
+
+    def admit(self) -> None:
+        """Refuse while the server does not answer; one in some seconds is let through to try.
+
+        Raises
+        ------
+        RecordsAway : it did not answer a moment ago
+
+        """
+        if not self._shut:
+            return
+        with self._lock:
+            if time.monotonic() < self._shut_until:
+                raise away()
+            self._shut_until = time.monotonic() + CONNECT_WITHIN_S + ANSWER_WITHIN_S
+
+    def answered(self) -> None:
+        """Let everybody in again."""
+        self._shut = False
+
+    def silent(self) -> None:
+        """Refuse from here on."""
+        with self._lock:
+            self._shut, self._shut_until = True, time.monotonic() + TRY_AGAIN_S
+
+
+_breakers: dict[str, _Breaker] = {}
+
+
+def _breaker() -> _Breaker:
+    database: Any = proxy.obj
+    return _breakers.setdefault(f"{id(database)}", _Breaker())
+
+
+def unfit() -> RecordsAway | None:
+    """Return why the records take no work, though they answer; None where they do."""
+    execute = proxy.obj.execute_sql
+    [[shut]] = execute("SELECT @@read_only").fetchall()
+    if shut:
+        return RecordsAway(
+            "The database takes no writes: it stands by for another.",
+            next_step="Wait until it takes over, or look at the other one.",
+        )
+    applied = {name for (name,) in execute("SELECT name FROM schema_migration").fetchall()}
+    if applied != set(known_migrations()):
+        return RecordsAway(
+            "The records are not laid out as this program wants them.", next_step="Start Orange Crank again."
+        )
+    return None
+
+
 @contextmanager
 def session() -> Iterator[None]:
     """Hold a connection for a block, turning a lost server into ``RecordsAway``."""
     database: Any = proxy.obj
+    breaker = _breaker()
+    breaker.admit()
     try:
         with database.connection_context():
             yield
+        breaker.answered()
     except (
         peewee.OperationalError,
         peewee.InterfaceError,
@@ -266,6 +362,8 @@ def session() -> Iterator[None]:
                 "Nothing was practised here yet.",
                 next_step="Begin a practice call: Start lab, then Practice.",
             ) from error
+        if isinstance(error, OSError | TimeoutError) or (error.args and error.args[0] in SILENT):
+            breaker.silent()
         raise away() from error
 
 

@@ -9,6 +9,7 @@ import peewee
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import RequestKept
+from orange_crank.store.prepared import Prepared
 
 T = TypeVar("T")
 
@@ -19,6 +20,9 @@ class Keyed:
 
     key: str
     digest: str
+
+
+_KEEP = Prepared(lambda result, number: RequestKept.update(result=result).where(RequestKept.id == number))
 
 
 def once(
@@ -53,7 +57,7 @@ def once(
             answer = run()
             number = result_of(answer)
             if number is not None:
-                RequestKept.update(result=number).where(RequestKept.id == row.id).execute()
+                _KEEP.execute(number, row.id)
             return answer
     except peewee.IntegrityError:
         # The same request came before, or comes twice at once and the other one was first.

@@ -9,6 +9,7 @@ from orange_crank.core.nomenclature import Flag, Frozen, Word
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person
+from orange_crank.store.prepared import Prepared
 
 Role = Literal["technician", "helper", "lead", "office"]
 Initials = Annotated[str, Field(strict=True, min_length=1, max_length=4)]
@@ -48,6 +49,9 @@ def list_people() -> list[PersonOut]:
     return [_out(p) for p in Person.select().where(Person.active).order_by(Person.id)]
 
 
+_ACTIVE = Prepared(lambda number: Person.select().where((Person.id == number) & Person.active))
+
+
 def get_person(person_id: int) -> PersonOut:
     """Return one active person.
 
@@ -56,7 +60,7 @@ def get_person(person_id: int) -> PersonOut:
     NotFound : nobody active has that number
 
     """
-    row = Person.get_or_none((Person.id == person_id) & Person.active)
+    row = _ACTIVE.first(person_id)
     if row is None:
         raise NotFound(
             f"Nobody here has number {person_id}.", next_step="Pick who you are from the shop's people."

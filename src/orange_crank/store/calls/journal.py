@@ -7,6 +7,7 @@ from orange_crank.core.call.gates import CLOSED_CALL, require
 from orange_crank.store.database import now
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import Person, ServiceCall, Site, Unit
+from orange_crank.store.prepared import Prepared
 
 
 @dataclass(frozen=True)
@@ -16,6 +17,10 @@ class Entry:
     call: ServiceCall
     number: int
     moment: datetime
+
+
+_LOCKED = Prepared(lambda number: ServiceCall.select().where(ServiceCall.id == number).for_update())
+_NEXT = Prepared(lambda entries, number: ServiceCall.update(entries=entries).where(ServiceCall.id == number))
 
 
 def call_row(call_id: int) -> ServiceCall:
@@ -57,11 +62,11 @@ def write_on(call_id: int, at: datetime | None = None, even_closed: bool = False
     GateClosed : the call is closed
 
     """
-    row = ServiceCall.select().where(ServiceCall.id == call_id).for_update().get_or_none()
+    row = _LOCKED.first(call_id)
     if row is None:
         raise no_such_call(call_id)
     if row.status != "open" and not even_closed:
         require(CLOSED_CALL)
     number = row.entries + 1
-    ServiceCall.update(entries=number).where(ServiceCall.id == call_id).execute()
+    _NEXT.execute(number, call_id)
     return Entry(call=row, number=number, moment=at or now())

@@ -17,6 +17,7 @@ from orange_crank.store.calls.view import ReadingOut, reading_out
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person, Reading
+from orange_crank.store.prepared import Prepared
 
 
 class SavedReading(Frozen):
@@ -24,6 +25,9 @@ class SavedReading(Frozen):
 
     reading: ReadingOut
     repeated: bool
+
+
+_NAMED = Prepared(lambda number: Person.select(Person.name).where(Person.id == number))
 
 
 def add_reading(call_id: int, entry: NewReading, person_id: int, at: datetime | None = None) -> SavedReading:
@@ -87,7 +91,8 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int) 
             next_step="Look at the newer value, then correct that one.",
         ) from None
     return SavedReading(
-        reading=reading_out(reading_row(row, row.person.name, None, float(journal.number))), repeated=False
+        reading=reading_out(reading_row(row, _NAMED.first(person_id).name, None, float(journal.number))),
+        repeated=False,
     )
 
 

@@ -11,6 +11,7 @@ from orange_crank.core.errors import input_problem
 from orange_crank.core.measure.reading import NewReading, quantity_note
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.store.models import Person, Reading
+from orange_crank.store.prepared import Prepared
 
 
 @dataclass(frozen=True)
@@ -32,6 +33,20 @@ class KeptReading:
     taken: TakenReading
 
 
+# Named tuples: building a model of each of hundreds of readings takes most of opening a call.
+_SINCE = Prepared(
+    lambda call, last: (
+        Reading.select(
+            *(f.alias(f.column_name) for f in Reading._meta.sorted_fields), Person.name.alias("taken_by")
+        )
+        .join(Person)
+        .where((Reading.call == call) & (Reading.id > last))
+        .order_by(Reading.entry_no, Reading.id)
+        .namedtuples()
+    )
+)
+
+
 def reading_rows(call_id: int, before: Sequence[KeptReading] = ()) -> list[KeptReading]:
     """Return a call's readings in the order of recording; of those read before, only what came since is read.
 
@@ -41,16 +56,7 @@ def reading_rows(call_id: int, before: Sequence[KeptReading] = ()) -> list[KeptR
     before : what was read before; rows are never altered
 
     """
-    # Named tuples: building a model of each of hundreds of readings takes most of opening a call.
-    rows: Any = (
-        Reading.select(
-            *(f.alias(f.column_name) for f in Reading._meta.sorted_fields), Person.name.alias("taken_by")
-        )
-        .join(Person)
-        .where((Reading.call == call_id) & (Reading.id > max((k.row.id for k in before), default=0)))
-        .order_by(Reading.entry_no, Reading.id)
-        .namedtuples()
-    )
+    rows = _SINCE.rows(call_id, max((k.row.id for k in before), default=0))
     return [*before, *(KeptReading(r, _taken(r, r.taken_by, float(r.entry_no))) for r in rows)]
 
 

@@ -1,0 +1,137 @@
+"""No request costs more than itself: heads and bodies come in time, or their line is closed.
+
+A line that was opened and says nothing, a head without an end and a body that trickles each hold a little of
+the server; here each has a clock.
+"""
+
+import asyncio
+from typing import Any
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+
+from orange_crank.api import problems
+from orange_crank.core.errors import Problem
+
+HEAD_WITHIN_S = 15.0
+PIECE_WITHIN_S = 20.0
+BODY_WITHIN_S = 600.0
+MOST_HEAD_BYTES = 64 * 1024
+MOST_AT_ONCE = 800  # lines and requests of one process; each phone holds one or two
+TOO_SLOW = Problem(
+    title="Too slow",
+    detail="The rest of the entry did not come in time. Nothing was saved.",
+    next_step="Send it again where the signal is better; the entry stays on the screen.",
+)
+
+
+class PatientProtocol(HttpToolsProtocol):
+    """HTTP whose request heads must be whole within some seconds, and not without end."""
+
+    _clock: asyncio.TimerHandle | None = None
+    _head_bytes = 0
+    _in_head = False
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        """Begin to wait for the first head."""
+        super().connection_made(transport)
+        self._wait()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Wait no more."""
+        self._stop()
+        super().connection_lost(exc)
+
+    def data_received(self, data: bytes) -> None:
+        """Take a piece; one that makes a head too long ends the line."""
+        if self._in_head:
+            self._head_bytes += len(data)
+            if self._head_bytes > MOST_HEAD_BYTES + 1_048_576:
+                self.transport.close()
+                return
+        super().data_received(data)
+        if self._in_head and self._head_bytes > MOST_HEAD_BYTES:
+            self.send_400_response("The head of the request is too long.")
+
+    def on_message_begin(self) -> None:
+        """Begin to wait for the end of the next head."""
+        super().on_message_begin()
+        self._wait()
+
+    def on_headers_complete(self) -> None:
+        """The head is whole: the request has its own clocks."""
+        self._stop()
+        super().on_headers_complete()
+
+    def _wait(self) -> None:
+        self._stop()
+        self._in_head, self._head_bytes = True, 0
+        self._clock = self.loop.call_later(HEAD_WITHIN_S, self._too_slow)
+
+    def _stop(self) -> None:
+        self._in_head = False
+        if self._clock is not None:
+            self._clock.cancel()
+            self._clock = None
+
+    def _too_slow(self) -> None:
+        if self.transport is not None and not self.transport.is_closing():
+            self.transport.close()
+
+
+class BodyClock:
+    """Refuses a body whose pieces do not come: 408, and the work behind it is not begun."""
+
+    def __init__(self, app: ASGIApp, piece_s: float = PIECE_WITHIN_S, body_s: float = BODY_WITHIN_S) -> None:
+        self.app = app
+        self.piece_s = piece_s
+        self.body_s = body_s
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on with its body under a clock."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        loop = asyncio.get_running_loop()
+        begun, whole, late, answered = loop.time(), False, False, False
+
+        async def hearing() -> Message:
+            nonlocal whole, late
+            if whole:
+                return await receive()
+            left = min(self.piece_s, self.body_s - (loop.time() - begun))
+            try:
+                message = await asyncio.wait_for(receive(), max(left, 0.01))
+            except TimeoutError:
+                late = whole = True
+                # As if the sender had gone: whoever reads the body gives up.
+                return {"type": "http.disconnect"}
+            whole = message["type"] != "http.request" or not message.get("more_body", False)
+            return message
+
+        async def answering(message: Message) -> None:
+            nonlocal answered
+            if late and not answered:
+                return
+            answered = True
+            await send(message)
+
+        trouble: BaseException | None = None
+        try:
+            await self.app(scope, hearing, answering)
+        except Exception as error:
+            if not late:
+                raise
+            trouble = error
+        if late and not answered:
+            del trouble
+            await _refuse(scope, send)
+
+
+async def _refuse(scope: Scope, send: Send) -> None:
+    async def nothing() -> Any:
+        return {"type": "http.disconnect"}
+
+    answer = problems.respond(TOO_SLOW, 408)
+    answer.headers["Connection"] = "close"
+    await answer(scope, nothing, send)

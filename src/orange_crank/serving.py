@@ -1,0 +1,112 @@
+"""The running server put together: its records, its application, one process of it or several.
+
+What a run is (its database's port, whether it runs the demo) is told to the other processes by the
+environment; passwords never are, they are read where they lie.
+"""
+
+import ctypes
+import os
+import signal
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from orange_crank.settings import Settings
+from orange_crank.store import database
+from orange_crank.store.database import Connection
+from orange_crank.store.server import MariaDbServer
+
+RUN = "ORANGE_CRANK_RUN"
+
+
+class Run(BaseModel):
+    """What the processes of one run have in common."""
+
+    model_config = ConfigDict(frozen=True)
+
+    database_port: int = 0
+    demo: bool = False
+    bench_port: int | None = None
+
+
+def own_server(settings: Settings, say: Callable[[str], None] = lambda _: None) -> MariaDbServer | None:
+    """Return the database that belongs to this data folder; None where the records are elsewhere."""
+    return None if settings.database_host else MariaDbServer(settings.data_dir / "mariadb", say)
+
+
+def connections(settings: Settings, database_port: int) -> tuple[Connection, Connection]:
+    """Return how the application signs in, and how the account that lays the schema out does."""
+    server = own_server(settings)
+    if server is None:
+        return settings.remote_connection(), settings.remote_connection(owner=True)
+    server.port = database_port
+    return server.connection(), server.owner()
+
+
+def make_application(settings: Settings, run: Run) -> Any:
+    """Return the application of one process, over records that are connected."""
+    from orange_crank.api.app import create_app
+    from orange_crank.api.meters import MeterBench
+    from orange_crank.demo import player
+    from orange_crank.store.backup import Keeper
+
+    _, owner = connections(settings, run.database_port)
+    hosts = frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip())
+    return create_app(
+        settings.web_dir if (settings.web_dir / "index.html").exists() else None,
+        settings.data_dir / "uploads",
+        player.reload if run.demo else None,
+        MeterBench(run.bench_port, settings.data_dir / "meters", hosts),
+        Keeper(
+            owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
+        ),
+    )
+
+
+def worker() -> Any:
+    """Make the application of one of several processes; it ends with the process that started it."""
+    from orange_crank.api.request_log import configure_log
+
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+    settings, run = Settings(), Run.model_validate_json(os.environ[RUN])
+    configure_log(settings.data_dir / "logs")
+    database.connect(*connections(settings, run.database_port))
+    database.set_zone(settings.zone)
+    return make_application(settings, run)
+
+
+def serve(settings: Settings, run: Run) -> None:
+    """Answer until told to stop."""
+    import uvicorn
+    from uvicorn.supervisors.multiprocess import Multiprocess
+
+    from orange_crank.api.limits import MOST_AT_ONCE, PatientProtocol
+
+    several = settings.workers > 1
+    config = uvicorn.Config(
+        "orange_crank.serving:worker" if several else make_application(settings, run),
+        factory=several,
+        host=settings.host,
+        port=settings.port,
+        workers=settings.workers,
+        log_level="warning",
+        http=PatientProtocol,
+        limit_concurrency=MOST_AT_ONCE,
+        timeout_graceful_shutdown=5,
+        timeout_keep_alive=20,
+        timeout_worker_healthcheck=15,
+        server_header=False,
+    )
+    if not several:
+        uvicorn.Server(config).run()
+        return
+    os.environ[RUN] = run.model_dump_json()
+    Multiprocess(config, sockets=[config.bind_socket()]).run()
+
+
+def is_ours(folder: Path) -> bool:
+    """Tell whether a data folder is empty, or one this program made."""
+    names = {p.name for p in folder.iterdir() if not p.name.startswith(".")} if folder.exists() else set()
+    return not names - {"lost+found"} or bool(names & {"mariadb", "lock", "running.json", "backups"})

@@ -1,0 +1,179 @@
+"""The real product in processes of its own, as a user starts it."""
+
+import http.client
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+import uuid
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from orange_crank.store.server import free_port
+from tests.doing import CAUTION, GO_LIVE
+
+
+class Product:
+    """The server as a user starts it; may be stopped, killed and started again over the same data."""
+
+    def __init__(self, folder: Path, command: Sequence[str] = ("start", "--demo"), **settings: str) -> None:
+        self.folder = folder
+        self.command = command
+        self.settings = settings
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def environment(self) -> dict[str, str]:
+        named = {f"ORANGE_CRANK_{name.upper()}": value for name, value in self.settings.items()}
+        own = {"ORANGE_CRANK_DATA_DIR": str(self.folder), "ORANGE_CRANK_PORT": str(self.port)}
+        return os.environ | own | named
+
+    @property
+    def said(self) -> str:
+        """What it printed."""
+        return (self.folder.parent / f"{self.folder.name}.out").read_text()
+
+    def start(self) -> float:
+        begun = time.monotonic()
+        self.folder.mkdir(parents=True, exist_ok=True)
+        with (self.folder.parent / f"{self.folder.name}.out").open("ab") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "orange_crank.cli", *self.command],
+                env=self.environment,
+                stdout=log,
+                stderr=log,
+            )
+        for _ in range(1200):
+            if self.process.poll() is not None:
+                raise RuntimeError(self.said)
+            try:
+                urllib.request.urlopen(self.address + "/api/ready", timeout=2).close()
+                return time.monotonic() - begun
+            except OSError:
+                time.sleep(0.05)
+        raise RuntimeError("the server does not answer")
+
+    def stop(self) -> None:
+        if self.process is not None:
+            self.process.terminate()
+            self.process.wait(timeout=40)
+            self.process = None
+
+    def kill(self) -> None:
+        """End it as a power cut does, its database with it."""
+        assert self.process is not None
+        database = self.database_pid
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait(timeout=40)
+        self.process = None
+        with_it = Path(f"/proc/{database}")
+        if with_it.exists():
+            os.kill(database, signal.SIGKILL)
+        for _ in range(400):
+            if not with_it.exists() and self._port_free():
+                return
+            time.sleep(0.05)
+        raise RuntimeError("something outlives it")
+
+    def _port_free(self) -> bool:
+        with socket.socket() as probe:
+            return probe.connect_ex(("127.0.0.1", self.port)) != 0
+
+    @property
+    def database_pid(self) -> int:
+        return int((self.folder / "mariadb" / "mariadb.pid").read_text())
+
+    def run(self, *command: str, **more: Any) -> subprocess.CompletedProcess[str]:
+        """Run another command over the same data."""
+        return subprocess.run(
+            [sys.executable, "-m", "orange_crank.cli", *command],
+            env=self.environment,
+            capture_output=True,
+            text=True,
+            check=False,
+            **more,
+        )
+
+
+@contextmanager
+def running(folder: Path, command: Sequence[str] = ("start", "--demo"), **settings: str) -> Iterator[Product]:
+    """Run the product for a block; nothing of it outlives the block."""
+    product = Product(folder, command, **settings)
+    try:
+        product.start()
+        yield product
+    finally:
+        if product.process is not None:
+            product.process.send_signal(signal.SIGCONT)
+        product.stop()
+
+
+@dataclass
+class Said:
+    """An answer read through."""
+
+    status: int
+    body: Any
+    headers: dict[str, str]
+
+
+class Line:
+    """One connection that stays open, as a phone's browser holds it; one process answers on it."""
+
+    def __init__(self, product: Product, person: int = 1, timeout: float = 30.0) -> None:
+        self.http = http.client.HTTPConnection("127.0.0.1", product.port, timeout=timeout)
+        self.person = str(person)
+
+    def send(self, method: str, path: str, body: Any = None, key: str | None = None) -> Said:
+        headers = {"orange-crank-person": self.person}
+        if body is not None:
+            headers["content-type"] = "application/json"
+        if method != "GET":
+            headers["idempotency-key"] = key or uuid.uuid4().hex
+        self.http.request(method, path, None if body is None else json.dumps(body), headers)
+        answer = self.http.getresponse()
+        raw = answer.read()
+        kind = answer.getheader("content-type") or ""
+        found = json.loads(raw) if "json" in kind else raw
+        return Said(answer.status, found, {k.lower(): v for k, v in answer.getheaders()})
+
+    @property
+    def process(self) -> str:
+        """Which process answers here."""
+        return self.send("GET", "/api/live").headers["x-request-id"].split("-")[0]
+
+    def close(self) -> None:
+        self.http.close()
+
+    def __del__(self) -> None:
+        # A test that drops a line ends it, as a browser does with a page.
+        self.http.close()
+
+
+def live_call(product: Product, name: str) -> int:
+    """Put a unit on record with the plate of the demo's first, open a call on it and go live."""
+    line = Line(product)
+
+    def ask(method: str, path: str, body: Any = None) -> Any:
+        said = line.send(method, path, body)
+        assert said.status in (200, 201), said.body
+        return said.body
+
+    site = ask("POST", "/api/sites", {"name": f"Depot {name}"})
+    unit = ask("POST", "/api/units", {"site_id": site["id"], "name": name, "kind": "split condensing unit"})
+    call = ask("POST", "/api/calls", {"unit_id": unit["id"], "complaint": "Will not start"})["id"]
+    plate = ask("GET", "/api/units/1")["plates"][-1]["plate"]
+    ask("POST", f"/api/calls/{call}/plates", {"plate": plate, "base_number": 0})
+    for event in (CAUTION, GO_LIVE):
+        ask("POST", f"/api/calls/{call}/safety-events", event)
+    line.close()
+    return int(call)
