@@ -21,9 +21,10 @@ class Tally:
     found_by_key: int = 0
 
 
-def _write(
-    product: Product, call: int, seed: int, sent: dict[str, int | None], stop: threading.Event
-) -> None:
+Sent = dict[str, int | None]
+
+
+def _write(product: Product, call: int, seed: int, sent: Sent, stop: threading.Event) -> None:
     """Save readings one after another, writing down what was acknowledged, until the power goes."""
     rng, line = random.Random(seed), Line(product, timeout=10)
     while not stop.is_set():
@@ -44,7 +45,7 @@ def _write(
 
 
 def rounds(
-    product: Product, count: int, writers: int = 6, least_s: float = 0.4, most_s: float = 1.5
+    product: Product, count: int, writers: int = 6, least_s: float = 1.5, most_s: float = 3.5
 ) -> Tally:
     """Kill a running product over and over under load; return what became of what it had acknowledged.
 
