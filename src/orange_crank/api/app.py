@@ -40,6 +40,7 @@ from orange_crank.api import (
     shop,
     why,
 )
+from orange_crank.api.described import describe
 from orange_crank.api.front_end import FrontEnd
 from orange_crank.api.limits import BodyClock
 from orange_crank.api.meters import MeterBench
@@ -171,6 +172,13 @@ class AtWork:
 class Application(FastAPI):
     """FastAPI with the guards outermost, so that even its own refusals pass through them."""
 
+    def openapi(self) -> dict[str, Any]:
+        """Describe the server; files and refusals under their own media types."""
+        if self.openapi_schema is None:
+            describe(super().openapi())
+        found: dict[str, Any] = self.openapi_schema or {}
+        return found
+
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
         inner = PlainEntries(AtWork(PracticeScope(super().build_middleware_stack())))
@@ -246,9 +254,12 @@ def create_app(
     if not structlog.is_configured():
         configure_log()
     answers: dict[int | str, dict[str, Any]] = {
-        422: {"model": Problem, "description": "A field cannot be used"},
-        409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
+        400: {"model": Problem, "description": "No request that can be read"},
         404: {"model": Problem, "description": "Not on record"},
+        408: {"model": Problem, "description": "The rest of the request did not come in time"},
+        409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
+        413: {"model": Problem, "description": "Larger than this address takes"},
+        422: {"model": Problem, "description": "A field cannot be used"},
         503: {"model": Problem, "description": "The records cannot be reached"},
     }
     app = Application(
