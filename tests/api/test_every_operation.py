@@ -65,6 +65,9 @@ Chain = schema.exclude(path_regex="/stream$|/moves$").as_state_machine()
 class Stranger(Chain):  # type: ignore[misc, valid-type]
     """Puts what one answer says into the next question, in any order."""
 
+    def setup(self) -> None:
+        as_loaded()
+
     def get_call_kwargs(self, case: Any) -> dict[str, Any]:
         del case
         return {"headers": HEADERS}

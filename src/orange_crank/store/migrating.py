@@ -27,6 +27,7 @@ class SteppingDatabase(peewee.MySQLDatabase):
     def __init__(self, *args: Any, **more: Any) -> None:
         super().__init__(*args, **more)
         self._migration: str | None = None
+        self._again = False
         self._done = self._at = 0
 
     def begin_migration(self, name: str) -> None:
@@ -34,7 +35,10 @@ class SteppingDatabase(peewee.MySQLDatabase):
         self._migration = None
         self._now(f"CREATE TABLE IF NOT EXISTS {STEPS} (name VARCHAR(120) PRIMARY KEY, done INT NOT NULL)")
         row = self._now(f"SELECT done FROM {STEPS} WHERE name = %s", (name,)).fetchone()
-        self._done, self._at, self._migration = (row[0] if row else 0), 0, name
+        if row is None:
+            self._now(f"INSERT INTO {STEPS} (name, done) VALUES (%s, 0)", (name,))
+        self._again, self._done = row is not None, (row[0] if row else 0)
+        self._at, self._migration = 0, name
 
     def end_migration(self) -> None:
         """Forget the steps of the migration that is through."""
@@ -53,7 +57,7 @@ class SteppingDatabase(peewee.MySQLDatabase):
         self._at += 1
         if self._at <= self._done:
             return None
-        again = self._done > 0 and self._at == self._done + 1
+        again = self._again and self._at == self._done + 1
         try:
             found = self._now(sql, params)
         except peewee.DatabaseError as error:
