@@ -1,6 +1,7 @@
 """The application as a whole: doors, words of refusal, records away, speed."""
 
 import os
+import re
 import signal
 import time
 from typing import Any
@@ -95,8 +96,10 @@ def test_records_out_of_reach_is_said_and_nothing_is_half_saved(
     finally:
         os.kill(mariadb.pid, signal.SIGCONT)
     assert 503 == answer.status_code
-    assert "Nothing was saved" in answer.json()["detail"]
-    assert answer.json()["next_step"]
+    # Whether the frozen database took it in nobody can know yet; the same key settles it.
+    assert re.search("not known|Nothing was saved", answer.json()["detail"])
+    assert "save again" in answer.json()["next_step"]
+    time.sleep(int(answer.headers["Retry-After"]))
     again = client.post("/api/calls/4/readings", json=entry, headers=head)
     assert again.status_code in (200, 201)
     values = [r["entry"]["value"] for r in client.get("/api/calls/4").json()["readings"]]

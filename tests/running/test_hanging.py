@@ -54,7 +54,7 @@ def test_pages_and_health_answer_while_the_database_hangs(product: Product) -> N
         assert set(waiting) == {503}
         took, said = timed(product, "/api/calls/4")
         assert said.status == 503
-        assert "Nothing was saved" in said.body["detail"]
+        assert "Nothing was saved" in said.body["detail"]  # it was not even asked
         assert said.body["next_step"]
         assert said.headers["retry-after"]
     finally:

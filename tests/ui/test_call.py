@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.product import Product
-from tests.ui.acts import make_safe
+from tests.ui.acts import get, make_safe
 
 
 def sign_on(page: Page, product: Product, name: str = "Ines Tarrow") -> None:
@@ -222,6 +222,28 @@ def test_with_the_network_gone_the_entry_stays_and_is_saved_once(desk: Page, pro
     start.get_by_role("button", name="Save the start").click()
     expect(start.get_by_text("✓ Saved: running 17.1 A")).to_be_visible()
     expect(desk.get_by_label("Readings on this call").get_by_text("17.1", exact=True)).to_have_count(1)
+
+
+def test_a_lost_answer_is_told_truly_and_the_entry_counts_once(desk: Page, product: Product) -> None:
+    """The server saves, and the answer never arrives."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls/4/live_tests")
+    start = desk.get_by_role("form", name="A start")
+    start.get_by_label("Running amps", exact=True).fill("17.3")
+
+    def lose(route: Route) -> None:
+        route.fetch()
+        route.abort()
+
+    desk.route("**/api/calls/4/reading*", lose)
+    desk.get_by_role("textbox", name="Fan amps").focus()
+    expect(desk.get_by_text("may be saved or not").first).to_be_visible()
+    assert 1 == [r["entry"]["value"] for r in get(product, "/api/calls/4")["readings"]].count(17.3)
+    desk.unroute("**/api/calls/4/reading*")
+    start.get_by_role("button", name="Save the start").click()
+    expect(desk.get_by_text("It had been saved the first time")).to_be_visible()
+    expect(start.get_by_text("✓ Saved: running 17.3 A")).to_be_visible()
+    assert 1 == [r["entry"]["value"] for r in get(product, "/api/calls/4")["readings"]].count(17.3)
 
 
 def test_a_correction_keeps_the_old_value_struck_through(desk: Page, product: Product) -> None:

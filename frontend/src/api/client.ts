@@ -67,6 +67,7 @@ const once: Middleware = {
   onResponse({ request, response }) {
     // Answered, well or refused: the next entry of the same words is a new one. An answer of a fault is none.
     if (response.status >= 500) return
+    if (response.headers.has('Idempotency-Replayed')) import('../parts/had-been-saved').then((m) => m.tell())
     const used = request.headers.get('Idempotency-Key')
     for (const [entry, key] of keys) if (key === used) keys.delete(entry)
   },
@@ -80,8 +81,8 @@ client.use(who, once)
 
 export const NO_NETWORK: Problem = {
   title: 'No connection',
-  detail: 'The server does not answer. Nothing was saved; the entry stays on this screen.',
-  next_step: 'Check that Orange Crank is running, then save again.',
+  detail: 'The server does not answer. An entry just sent may be saved or not; it stays on this screen.',
+  next_step: 'Save again once it answers: it is saved once.',
   errors: [],
   status: 0,
 }

@@ -28319,7 +28319,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "application/json": components["schemas"]["TaskOut"];
                 };
             };
             /** @description No request that can be read */
@@ -29639,7 +29639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "application/json": components["schemas"]["Van"];
                 };
             };
             /** @description No request that can be read */

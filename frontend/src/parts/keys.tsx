@@ -1,8 +1,10 @@
-import { useEffect, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
-import { Tick } from './field'
-import { setSingleKeys, singleKeysOn } from './keys-setting'
+import { early } from './early'
+import { singleKeysOn } from './keys-setting'
 import { Sheet } from './sheet'
+
+const KeySheet = lazy(early(() => import('./key-sheet').then((m) => ({ default: m.KeySheet }))))
 
 const PLACES: Record<string, { path: string; word: string }> = {
   c: { path: '/calls', word: 'Calls' },
@@ -14,16 +16,6 @@ const PLACES: Record<string, { path: string; word: string }> = {
   s: { path: '/shop', word: 'Shop' },
   h: { path: '/handbook', word: 'Handbook' },
 }
-
-const MAP: { keys: string[]; does: string }[] = [
-  ...Object.entries(PLACES).map(([key, place]) => ({ keys: ['g', key], does: `Go to ${place.word}` })),
-  { keys: ['1', '…', '9', '0'], does: 'Open that rung of the call (0 is the tenth)' },
-  { keys: ['n'], does: 'New reading on the call; new call on the list' },
-  { keys: ['/'], does: 'Find' },
-  { keys: ['Enter'], does: 'Next field; save from the last one' },
-  { keys: ['Esc'], does: 'Close what lies on top' },
-  { keys: ['?'], does: 'This list' },
-]
 
 export const PRESSED = 'orange-crank:key'
 
@@ -42,7 +34,6 @@ export const OPEN_KEYS = 'orange-crank:keys'
 
 export function KeyMap() {
   const [open, setOpen] = useState(false)
-  const [single, setSingle] = useState(singleKeysOn)
   const go = useRef(false)
   const navigate = useNavigate()
   const { pathname } = useLocation()
@@ -91,29 +82,9 @@ export function KeyMap() {
   useEffect(() => setOpen(false), [pathname])
   return (
     <Sheet open={open} onOpenChange={setOpen} title="Keys">
-      <Tick
-        checked={single}
-        onChange={(on) => {
-          setSingleKeys(on)
-          setSingle(on)
-        }}
-      >
-        Single letters are shortcuts
-      </Tick>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-        {MAP.map((row) => (
-          <div key={row.does} className="contents">
-            <dt className="whitespace-nowrap">
-              {row.keys.map((k) => (
-                <kbd key={k} className="key mr-1">
-                  {k}
-                </kbd>
-              ))}
-            </dt>
-            <dd>{row.does}</dd>
-          </div>
-        ))}
-      </dl>
+      <Suspense fallback={<p role="status">Opening…</p>}>
+        <KeySheet places={Object.entries(PLACES).map(([key, place]) => ({ key, word: place.word }))} />
+      </Suspense>
     </Sheet>
   )
 }

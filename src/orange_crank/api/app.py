@@ -54,6 +54,7 @@ from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import READING, away, records_of, session, unfit, work_of
+from orange_crank.store.once import telling_again
 from orange_crank.store.sweeps import stop_sweeps
 
 MOST_ENTRY = 2**21
@@ -153,7 +154,7 @@ class PracticeScope:
 
 
 class AtWork:
-    """Say whose work a request is, for the database's own trail of changes."""
+    """Say whose work a request is, and of one that had been carried out already that it had."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -165,8 +166,18 @@ class AtWork:
             return
         said = Headers(scope=scope).get("orange-crank-person", "")
         person = int(said) if said.isascii() and said.isdigit() and len(said) < 10 else None
-        with work_of(READING if scope["method"] in ("GET", "HEAD") else person):
-            await self.app(scope, receive, send)
+        if scope["method"] in ("GET", "HEAD"):
+            with work_of(READING):
+                await self.app(scope, receive, send)
+            return
+        with work_of(person), telling_again() as again:
+
+            async def saying_so(message: Message) -> None:
+                if again and message["type"] == "http.response.start":
+                    MutableHeaders(scope=message)["Idempotency-Replayed"] = "true"
+                await send(message)
+
+            await self.app(scope, receive, saying_so)
 
 
 class Application(FastAPI):

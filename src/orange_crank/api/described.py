@@ -16,7 +16,7 @@ FILES: dict[str, tuple[str, ...]] = {
     "/lab/sweeps/{name}/file": ("text/csv",),
     "/photos/{photo_id}": ("image/jpeg",),
     "/fonts/{name}": ("font/woff2", "font/ttf"),
-    "/moves": ("text/event-stream",),
+    "/api/moves": ("text/event-stream",),
     "/stream": ("text/event-stream",),
 }
 

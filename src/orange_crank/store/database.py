@@ -34,6 +34,8 @@ POOL_AT_MOST, POOL_WAIT_S = 32, 3
 TRY_AGAIN_S = 1.0
 # The client: no connection, gone away, lost while asked.
 SILENT = frozenset({0, 2002, 2003, 2006, 2013})
+# MariaDB: the disk is full, a table can grow no more, no space for a temporary file.
+FULL = frozenset({28, 1021, 1041, 1114})
 NOT_LAID_OUT = (1044, 1049)  # MariaDB: no such schema, or none this account may see
 
 
@@ -345,8 +347,10 @@ def session() -> Iterator[None]:
     database: Any = proxy.obj
     breaker = _breaker()
     breaker.admit()
+    held = False
     try:
         with database.connection_context():
+            held = True
             yield
         breaker.answered()
     except (
@@ -364,7 +368,26 @@ def session() -> Iterator[None]:
             ) from error
         if isinstance(error, OSError | TimeoutError) or (error.args and error.args[0] in SILENT):
             breaker.silent()
-        raise away() from error
+        if error.args and error.args[0] in FULL:
+            raise full() from error
+        raise (lost() if held else away()) from error
+
+
+def lost() -> RecordsAway:
+    """Say that the records went away in the middle: what was sent may stand on the record or not."""
+    return RecordsAway(
+        "The shop's records went away meanwhile. Whether an entry just sent was saved is not known; "
+        "it stays on the screen.",
+        next_step="Wait a moment and save again: it is saved once.",
+    )
+
+
+def full() -> RecordsAway:
+    """Say that the disk is full, and that nothing was saved."""
+    return RecordsAway(
+        "The disk the shop's records lie on is full. Nothing was saved; the entry stays on the screen.",
+        next_step="Make room on the server's disk, then save again.",
+    )
 
 
 def away() -> RecordsAway:

@@ -1,6 +1,8 @@
 """A request is carried out once: its key finds the first answer again, and never serves another request."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -12,6 +14,21 @@ from orange_crank.store.models import RequestKept
 from orange_crank.store.prepared import Prepared
 
 T = TypeVar("T")
+
+
+# The keys of requests that were found carried out already, for their answers to say so.
+_found_again: ContextVar[list[str]] = ContextVar("found again")
+
+
+@contextmanager
+def telling_again() -> Iterator[list[str]]:
+    """Gather the keys that were found carried out already within a block, whatever threads work in it."""
+    keys: list[str] = []
+    token = _found_again.set(keys)
+    try:
+        yield keys
+    finally:
+        _found_again.reset(token)
 
 
 @dataclass(frozen=True)
@@ -64,7 +81,9 @@ def once(
         kept = _kept(request)
         if kept is None:
             raise
-        return again(kept.result)
+        found = again(kept.result)
+        _found_again.get([]).append(request.key)
+        return found
 
 
 def answered(request: Keyed | None) -> int | None:

@@ -40,7 +40,8 @@ export function useKept(call: Call, reason = '') {
   const held = useRef(call)
   if (call.entries >= held.current.entries) held.current = call
   const line = useRef<Promise<void>>(Promise.resolve())
-  const waiting = useRef<NewReading[] | null>(null)
+  /** Sent and not answered, with what stood on the record before: what is there since may be this. */
+  const waiting = useRef<{ batch: NewReading[]; known: Set<number> } | null>(null)
   const [problem, setProblem] = useState<Problem | null>(null)
   const [busy, setBusy] = useState(0)
 
@@ -55,9 +56,8 @@ export function useKept(call: Call, reason = '') {
     return found
   }
 
-  const put = async (batch: NewReading[]) => {
-    const known = new Set(held.current.readings.map((r) => r.id))
-    waiting.current = batch
+  const put = async (batch: NewReading[], known = new Set(held.current.readings.map((r) => r.id))) => {
+    waiting.current = { batch, known }
     const answered = await add.mutateAsync(batch)
     waiting.current = null
     held.current = answered
@@ -72,7 +72,7 @@ export function useKept(call: Call, reason = '') {
 
   const send = async (entries: Entry[]) => {
     try {
-      if (waiting.current) await put(waiting.current)
+      if (waiting.current) await put(waiting.current.batch, waiting.current.known)
       const fresh = entries.filter((e) => !same(mine(e), e))
       if (fresh.length > 0)
         await put(
@@ -90,7 +90,7 @@ export function useKept(call: Call, reason = '') {
     } catch (error) {
       const told = problemOf(error)
       // Refused: it will not be taken by being sent again. Unanswered: it waits.
-      if (told?.status !== 0) waiting.current = null
+      if (told?.status && told.status < 500) waiting.current = null
       if (told?.status === 409) for (const e of entries) made.current.delete(slot(e))
       setProblem(told)
       return false
