@@ -26,6 +26,7 @@ from orange_crank.formats.recording import FileProblem, Recording, cut
 from orange_crank.formats.wav import MOST_BYTES as MOST_SOUND_BYTES
 from orange_crank.formats.wav import read_wav
 from orange_crank.store import captures, clocks, photos, sounds, standards
+from orange_crank.store.analyses import analysed
 from orange_crank.store.calls import view
 from orange_crank.store.database import session
 from orange_crank.store.once import once
@@ -205,12 +206,19 @@ class SoundOut(Frozen):
 
 
 def _sound_out(kept: sounds.SoundKept) -> SoundOut:
+    """Hand a recording out with what is heard on it; called within a session."""
     return SoundOut(
         id=kept.id,
         call_id=kept.call_id,
         recorded_at=kept.recorded_at,
         person=kept.person,
-        report=hear_start(read_wav(kept.wav)),
+        report=analysed(
+            "sound",
+            kept.id,
+            kept.sha256,
+            SoundReport,
+            lambda: hear_start(read_wav(sounds.sound_bytes(kept.id))),
+        ),
     )
 
 
@@ -238,8 +246,7 @@ async def add_sound(call_id: Number, request: Request, who: Who, key: Key) -> So
 def list_sounds(call_id: Number) -> list[SoundOut]:
     """Return a call's recordings with what is heard on each."""
     with session():
-        kept = sounds.list_sounds(call_id)
-    return [_sound_out(sound) for sound in kept]
+        return [_sound_out(sound) for sound in sounds.list_sounds(call_id)]
 
 
 @router.get("/sounds/{sound_id}/file")

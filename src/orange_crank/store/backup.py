@@ -5,6 +5,7 @@ with checksums, counts and the migrations it was made under. It is restored into
 there, and only then put where the records were; what was there is kept beside it.
 """
 
+import fcntl
 import hashlib
 import json
 import os
@@ -14,6 +15,7 @@ import threading
 import time
 import zlib
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import IO, Any
@@ -39,6 +41,7 @@ DAILY, WEEKLY = 14, 8
 # A busy day of photographs and recordings is some hundred megabytes: said days before it hurts.
 LOW_BYTES = 2 * 2**30
 DRILL = "drill.json"
+TROUBLE = "backup-trouble.txt"
 # Files kept in the records, with the checksum each row carries.
 BLOBS: Mapping[str, str] = {"photo": "jpeg", "sound": "wav"}
 
@@ -522,9 +525,8 @@ class Keeper:
         self.every_h = every_h
         self.meters = meters
         self.data = data
-        self.trouble: str | None = None
+        self._trouble: str | None = None
         self._stopping = threading.Event()
-        self._one_at_a_time = threading.Lock()
 
     def due(self, now: datetime) -> bool:
         """Tell whether a backup is due."""
@@ -541,17 +543,56 @@ class Keeper:
         BackupTrouble : it could not be made; what was there stays
 
         """
-        with self._one_at_a_time:
+        with self._alone():
             try:
                 made = make_backup(self.connection, self.folder, self.meters)
                 verify_backup(made)
             except CrankError as trouble:
-                self.trouble = trouble.detail
+                self._note(trouble.detail)
                 raise
-            self.trouble = None
+            self._note(None)
             for old in superfluous(list_backups(self.folder)):
                 (self.folder / old.name).unlink(missing_ok=True)
             return next(b for b in list_backups(self.folder) if b.name == made.name)
+
+    @contextmanager
+    def _alone(self) -> Iterator[None]:
+        """Hold the folder for one backup at a time, over every process that may make one."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            lock = (self.folder / ".lock").open("a")
+        except OSError as error:
+            trouble = BackupTrouble(
+                f"No backup could be written to {self.folder}: {error.strerror}.",
+                next_step="Make room or give write permission there, or choose another folder.",
+            )
+            self._note(trouble.detail)
+            raise trouble from error
+        with lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            yield
+
+    def _note(self, trouble: str | None) -> None:
+        """Write down where the other processes read it why the last try made none."""
+        self._trouble = trouble
+        with suppress(OSError):
+            if trouble is None:
+                self._note_at.unlink(missing_ok=True)
+            else:
+                self._note_at.write_text(trouble, "utf-8")
+
+    @property
+    def _note_at(self) -> Path:
+        # Beside the records: the folder of backups may be what cannot be written to.
+        return (self.data or self.folder) / TROUBLE
+
+    @property
+    def trouble(self) -> str | None:
+        """Why the last try made none, where it did not."""
+        try:
+            return self._note_at.read_text("utf-8")
+        except OSError:
+            return self._trouble
 
     def watch(self) -> None:
         """Make backups when they are due, from a background thread."""

@@ -14,6 +14,7 @@ from orange_crank.core.measure.captured import CaptureComparison, CapturedStart,
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import Waveform, WaveformReport, read_waveform
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.store.analyses import analysed
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -101,10 +102,14 @@ def _stretch(wave: Waveform) -> str:
     return f"Keep a stretch of it: from {low:.1f} s to {high:.1f} s holds the largest start."
 
 
+# Megabytes of samples come along only where somebody wants them.
+_BESIDE_SAMPLES = tuple(f for f in CaptureRow._meta.sorted_fields if f is not CaptureRow.samples)
+
+
 def list_captures(call_id: int) -> list[CaptureOut]:
-    """Return a call's captures, each read afresh."""
+    """Return a call's captures with what is read off each."""
     rows = (
-        CaptureRow.select(CaptureRow, Person)
+        CaptureRow.select(*_BESIDE_SAMPLES, Person)
         .join(Person)
         .where(CaptureRow.call == call_id)
         .order_by(CaptureRow.id)
@@ -120,7 +125,12 @@ def get_capture(capture_id: int) -> CaptureOut:
     NotFound : no such capture
 
     """
-    row = CaptureRow.select(CaptureRow, Person).join(Person).where(CaptureRow.id == capture_id).get_or_none()
+    row = (
+        CaptureRow.select(*_BESIDE_SAMPLES, Person)
+        .join(Person)
+        .where(CaptureRow.id == capture_id)
+        .get_or_none()
+    )
     if row is None:
         raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
     return _out(row)
@@ -238,5 +248,7 @@ def _out(row: Any) -> CaptureOut:
         notes=list(row.notes),
         recorded_at=row.recorded_at,
         person=row.person.name,
-        report=read_waveform(_waveform(row)),
+        report=analysed(
+            "capture", row.id, row.sha256, WaveformReport, lambda: read_waveform(load_capture(row.id).wave)
+        ),
     )

@@ -19,7 +19,7 @@ class SoundKept:
     call_id: int
     recorded_at: datetime
     person: str
-    wav: bytes
+    sha256: str
 
 
 def save_sound(call_id: int, wav: bytes, person_id: int) -> int:
@@ -56,14 +56,15 @@ def list_sounds(call_id: int) -> list[SoundKept]:
 
 
 def _kept(where: Any) -> list[SoundKept]:
-    rows: Any = SoundRow.select(SoundRow, Person).join(Person).where(where).order_by(SoundRow.id)
+    columns = [f for f in SoundRow._meta.sorted_fields if f is not SoundRow.wav]
+    rows: Any = SoundRow.select(*columns, Person).join(Person).where(where).order_by(SoundRow.id)
     return [
         SoundKept(
             id=row.id,
             call_id=row.call_id,
             recorded_at=row.recorded_at,
             person=row.person.name,
-            wav=_checked(row),
+            sha256=row.sha256,
         )
         for row in rows
     ]
