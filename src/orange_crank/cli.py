@@ -16,6 +16,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Annotated, Any
 
+import peewee
 import typer
 from pydantic import ValidationError
 
@@ -290,6 +291,12 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         raise _stop_with(trouble.detail, trouble.next_step) from None
     except OSError as error:
         raise _stop_with(*_why_not(error, folder)) from None
+    except peewee.DatabaseError as error:
+        said = error.args[-1] if error.args else error
+        raise _stop_with(
+            f"The database refuses to be laid out: {said}.",
+            "Give its accounts the rights docs/running.md names, then start again.",
+        ) from None
     except KeyboardInterrupt:
         pass
     finally:

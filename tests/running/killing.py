@@ -24,7 +24,7 @@ class Tally:
 Sent = dict[str, int | None]
 
 
-def _write(product: Product, call: int, seed: int, sent: Sent, stop: threading.Event) -> None:
+def write(product: Product, call: int, seed: int, sent: Sent, stop: threading.Event) -> None:
     """Save readings one after another, writing down what was acknowledged, until the power goes."""
     rng, line = random.Random(seed), Line(product, timeout=10)
     while not stop.is_set():
@@ -63,7 +63,7 @@ def rounds(
     for number in range(count):
         stop = threading.Event()
         threads = [
-            threading.Thread(target=_write, args=(product, call, 100 * number + i, every[call], stop))
+            threading.Thread(target=write, args=(product, call, 100 * number + i, every[call], stop))
             for i, call in enumerate(calls)
         ]
         for t in threads:

@@ -199,7 +199,10 @@ def _secret_environment(connection: Connection) -> dict[str, str]:
 
 
 def _where(connection: Connection) -> list[str]:
-    return [f"--host={connection.host}", f"--port={connection.port}", f"--user={connection.user}"]
+    found = [f"--host={connection.host}", f"--port={connection.port}", f"--user={connection.user}"]
+    if connection.tls_ca is not None:
+        found += [f"--ssl-ca={connection.tls_ca}", "--ssl-verify-server-cert"]
+    return found
 
 
 def _dump(connection: Connection) -> Iterator[bytes]:
@@ -243,10 +246,8 @@ def _ask(connection: Connection, sql: str) -> list[tuple[Any, ...]]:
     line = pymysql.connect(
         host=connection.host,
         port=connection.port,
-        user=connection.user,
-        password=connection.password.get_secret_value(),
         database=connection.name,
-        charset="utf8mb4",
+        **connection.arguments() | {"read_timeout": 600},
     )
     try:
         with line.cursor() as cursor:

@@ -16,7 +16,7 @@ import subprocess
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from pydantic import SecretStr
@@ -72,8 +72,11 @@ def _die_with_parent() -> None:
 class MariaDbServer:
     """One MariaDB process over one data folder."""
 
-    def __init__(self, folder: Path, say: Callable[[str], None] = lambda text: None) -> None:
+    def __init__(
+        self, folder: Path, say: Callable[[str], None] = lambda text: None, more: Sequence[str] = ()
+    ) -> None:
         self.folder = folder.resolve()
+        self.more = tuple(more)
         self.say = say
         self.data = self.folder / "data"
         self.log = self.folder / "mariadb.log"
@@ -299,6 +302,7 @@ class MariaDbServer:
             "--innodb-lock-wait-timeout=5",
             "--max-connections=80",
             "--max-allowed-packet=256M",
+            *self.more,
         ]
         self._child = subprocess.Popen(
             command,
@@ -362,10 +366,21 @@ class MariaDbServer:
             # A backup of an earlier program names the account its triggers were laid out by.
             f"GRANT SET USER ON *.* TO '{OWNER}'@{here};"
         )
+        self.administer(statements, "The application's account could not be made")
+
+    def administer(self, statements: str, trouble: str = "That could not be done") -> str:
+        """Carry statements out as the server's owner, over its socket; return what they answer.
+
+        Raises
+        ------
+        ServerTrouble : the server refuses one of them
+
+        """
         done = subprocess.run(
             [
                 program("mariadb", "mysql"),
                 "--no-defaults",
+                "--batch",
                 f"--socket={self.socket}",
                 f"--user={_owner()}",
             ],
@@ -375,10 +390,8 @@ class MariaDbServer:
             check=False,
         )
         if done.returncode:
-            raise ServerTrouble(
-                f"The application's account could not be made: {done.stderr.strip()[-300:]}",
-                next_step=f"Read {self.log}.",
-            )
+            raise ServerTrouble(f"{trouble}: {done.stderr.strip()[-300:]}", next_step=f"Read {self.log}.")
+        return done.stdout
 
 
 def _owner() -> str:
