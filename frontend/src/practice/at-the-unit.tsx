@@ -103,9 +103,10 @@ export function UnitBar({ call }: { call: Call }) {
         <Over call={call} />
       ) : (
         <>
+          {/* On a phone it stays under the thumb, wherever the rung was scrolled to. */}
           <Button
             kind="primary"
-            className="px-3"
+            className={wide ? 'px-3' : 'fixed right-3 bottom-16 z-30 border-2 border-ground px-3'}
             aria-expanded={hand.open}
             onClick={() => hand.setOpen(!hand.open)}
           >

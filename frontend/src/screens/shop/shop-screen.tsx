@@ -16,6 +16,7 @@ import { Archives } from './archives'
 import { Backups } from './backups'
 import { Customers } from './imports'
 import { Audit, Details, People, useManages } from './people'
+import { Trail } from './trail'
 
 export function ShopScreen() {
   useTitle('Shop')
@@ -53,6 +54,10 @@ export function ShopScreen() {
           <Archives />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Who changed what</h2>
           <Audit />
+          <details className="mt-3">
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">Every change, field by field</summary>
+            <Trail />
+          </details>
         </>
       )}
       {health.data?.demo && (
