@@ -144,6 +144,18 @@ def test_the_published_schema_of_an_archive_is_up_to_date(root: Path) -> None:
     assert archive_schema() == kept, "run make types"
 
 
+def test_no_route_makes_the_others_wait_for_the_records(root: Path) -> None:
+    """What runs in the loop that serves everybody opens no session: that is for threads."""
+    for path in (root / "src" / "orange_crank" / "api").glob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(node, ast.AsyncFunctionDef):
+                continue
+            inner = [n for n in ast.walk(node) if isinstance(n, ast.FunctionDef | ast.Lambda)]
+            skipped = {id(n) for one in inner for n in ast.walk(one)}
+            used = {n.id for n in ast.walk(node) if isinstance(n, ast.Name) and id(n) not in skipped}
+            assert not used & {"session", "transaction", "once"}, f"{path.name}: {node.name}"
+
+
 def test_every_endpoint_is_described(openapi: dict[str, Any]) -> None:
     for path, verbs in openapi["paths"].items():
         for verb, operation in verbs.items():

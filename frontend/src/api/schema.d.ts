@@ -9263,6 +9263,11 @@ export interface components {
         NewPrice: {
             /** Price */
             price: number;
+            /**
+             * Was
+             * @description What it was edited from; refused where somebody else set another meanwhile
+             */
+            was?: number | null;
         };
         /**
          * NewReading
@@ -9470,6 +9475,11 @@ export interface components {
             /** Value */
             value: number;
             /**
+             * Was
+             * @description What it was edited from; refused where somebody else set another meanwhile
+             */
+            was?: number | null;
+            /**
              * Why
              * @description Why this shop does it so
              */
@@ -9594,6 +9604,11 @@ export interface components {
             part: string;
             /** Want */
             want: number;
+            /**
+             * Was
+             * @description What it was edited from; refused where somebody else set another meanwhile
+             */
+            was?: number | null;
         };
         /**
          * NextTest

@@ -11,7 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import open_files
 from orange_crank.api.shop import Number, Who
-from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.api.uploads import MOST_BYTES, Uploads
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import archive, people, units
@@ -72,15 +72,7 @@ def one_unit(unit_id: Number) -> StreamingResponse:
 async def send_archive(request: Request, who: Who) -> ArchiveSent:
     """Take an archive in and say what it would bring; nothing is kept yet."""
     uploads: Uploads = request.app.state.uploads
-    name, path = uploads.new("zip")
-    size = 0
-    with path.open("wb") as file:
-        async for chunk in request.stream():
-            size += len(chunk)
-            if size > MOST_BYTES:
-                path.unlink(missing_ok=True)
-                raise too_large(size)
-            file.write(chunk)
+    name, path = await uploads.receive(request, "zip")
 
     def look() -> archive.ImportReport:
         with session(), path.open("rb") as file:

@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query
 
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
+from orange_crank.api.uploads import WholeBody
 from orange_crank.core.customers import GOES_WORDS, Goes
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Frozen
@@ -49,8 +50,8 @@ def _chosen(goes: str | None) -> list[Goes] | None:
 
 
 @router.post("/customers/import", openapi_extra=BODY)
-async def import_customers(
-    request: Request,
+def import_customers(
+    data: WholeBody,
     who: Who,
     key: Key,
     keep: bool = False,
@@ -60,7 +61,7 @@ async def import_customers(
 ) -> customers.CustomersOut:
     """Read a list of customers (CSV in the body); with ``keep`` bring it in, whole or not at all."""
     people.may_manage(who)
-    table = read_table(await request.body(), "customer")
+    table = read_table(data, "customer")
     chosen = _chosen(goes) or guess(table)
     columns = columns_of(table, chosen) if len(chosen) == len(table.headings) else []
     try:

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import recording_of
 from orange_crank.api.shop import Number, Who
-from orange_crank.api.uploads import MOST_BYTES, Uploads, too_large
+from orange_crank.api.uploads import MOST_BYTES, Uploads, WholeBody
 from orange_crank.core.measure.captured import CaptureComparison
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.start_sound import SoundReport, hear_start
@@ -104,15 +104,7 @@ def _uploads(request: Request) -> Uploads:
 async def upload(request: Request, who: Who, kind: Literal["csv", "cfg", "dat"] = "csv") -> UploadOut:
     """Take a file in; a CSV is looked at and its shape returned."""
     del who
-    name, path = _uploads(request).new(kind)
-    size = 0
-    with path.open("wb") as file:
-        async for chunk in request.stream():
-            size += len(chunk)
-            if size > MOST_BYTES:
-                path.unlink(missing_ok=True)
-                raise too_large(size)
-            file.write(chunk)
+    name, path = await _uploads(request).receive(request, kind)
     try:
         preview = await run_in_threadpool(preview_csv, path) if kind == "csv" else None
     except FileProblem:
@@ -223,23 +215,18 @@ def _sound_out(kept: sounds.SoundKept) -> SoundOut:
 
 
 @router.post("/calls/{call_id}/sounds", status_code=201, max_body_size=MOST_SOUND_BYTES + 1024)
-async def add_sound(call_id: Number, request: Request, who: Who, key: Key) -> SoundOut:
+def add_sound(call_id: Number, data: WholeBody, who: Who, key: Key) -> SoundOut:
     """Keep a start as recorded by ear (WAV); refused unless it can be read."""
-    data = await request.body()
-
-    def keep() -> SoundOut:
-        hear_start(read_wav(data))
-        with session():
-            return _sound_out(
-                once(
-                    key,
-                    lambda: sounds.get_sound(sounds.save_sound(call_id, data, who.id)),
-                    lambda number: sounds.get_sound(number or 0),
-                    lambda made: made.id,
-                )
+    hear_start(read_wav(data))
+    with session():
+        return _sound_out(
+            once(
+                key,
+                lambda: sounds.get_sound(sounds.save_sound(call_id, data, who.id)),
+                lambda number: sounds.get_sound(number or 0),
+                lambda made: made.id,
             )
-
-    return await run_in_threadpool(keep)
+        )
 
 
 @router.get("/calls/{call_id}/sounds")
@@ -306,35 +293,29 @@ def _saved_as(name: str) -> dict[str, str]:
 
 
 @router.post("/calls/{call_id}/photos", status_code=201, max_body_size=30 * 2**20)
-async def add_photo(
+def add_photo(
     call_id: Number,
-    request: Request,
+    data: WholeBody,
     who: Who,
     key: Key,
     subject: photos.Subject = "other",
     caption: Annotated[str, Query(max_length=400)] = "",
 ) -> photos.PhotoOut:
     """Keep a photograph: re-encoded, turned upright, its location removed."""
-    data = await request.body()
-
-    def keep() -> photos.PhotoOut:
-        jpeg, width, height = clean_photo(data)
-        with session():
-            return once(
-                key,
-                lambda: photos.add_photo(call_id, subject, caption, jpeg, (width, height), who.id),
-                lambda number: photos.get_photo(number or 0),
-                lambda made: made.id,
-            )
-
-    return await run_in_threadpool(keep)
+    jpeg, width, height = clean_photo(data)
+    with session():
+        return once(
+            key,
+            lambda: photos.add_photo(call_id, subject, caption, jpeg, (width, height), who.id),
+            lambda number: photos.get_photo(number or 0),
+            lambda made: made.id,
+        )
 
 
 @router.post("/plate-photo", max_body_size=30 * 2**20)
-async def read_plate(request: Request) -> PlatePhotoOut:
+def read_plate(data: WholeBody) -> PlatePhotoOut:
     """Read a nameplate from a photograph: each field proposed with its piece, none taken over."""
-    data = await request.body()
-    return await run_in_threadpool(read_plate_photo, data)
+    return read_plate_photo(data)
 
 
 @router.get("/calls/{call_id}/photos")

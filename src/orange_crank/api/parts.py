@@ -11,6 +11,7 @@ from fastapi.responses import PlainTextResponse
 from orange_crank.api import papers
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number, Who
+from orange_crank.api.uploads import WholeBody
 from orange_crank.core.aids.parts import Column, columns
 from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.work import AsWired, BackupProof, Fitting, Kept, WorkPlan
@@ -57,9 +58,8 @@ def export_parts(own_only: bool = False) -> Response:
 
 
 @router.post("/parts/import")
-async def import_parts(request: Request, who: Who, key: Key, keep: bool = True) -> parts.Imported:
+def import_parts(data: WholeBody, who: Who, key: Key, keep: bool = True) -> parts.Imported:
     """Take a parts or price list (CSV in the body), whole or not at all; without ``keep`` show it only."""
-    data = await request.body()
     if is_price_list(data):
         prices = read_prices_csv(data)
 

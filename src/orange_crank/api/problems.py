@@ -7,6 +7,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 from starlette.types import Message
 
@@ -94,6 +95,13 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(JSONDecodeError)
     async def not_json(_: Request, error: JSONDecodeError) -> Response:
         return respond(Problem(title="Check the entry", detail=f"Not JSON: {error.msg}."), 422)
+
+    @app.exception_handler(ClientDisconnect)
+    async def gone(_: Request, __: Exception) -> Response:
+        # A sender who went is no fault of the server, and nobody hears the answer.
+        return respond(
+            Problem(title="Broken off", detail="The entry was broken off on its way. Nothing was saved."), 400
+        )
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> Response:

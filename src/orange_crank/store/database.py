@@ -72,6 +72,8 @@ class Connection(BaseModel):
             "read_timeout": ANSWER_WITHIN_S,
             "write_timeout": ANSWER_WITHIN_S,
             "max_allowed_packet": 256 * 2**20,
+            # Who waited for a lock reads what stands when it is his, not what stood when he began to wait.
+            "init_command": "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED",
         }
         if self.tls_ca is not None:
             found |= {"ssl_ca": str(self.tls_ca), "ssl_verify_cert": True, "ssl_verify_identity": True}

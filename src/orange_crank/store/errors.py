@@ -25,3 +25,18 @@ class NewerRecords(CrankError):
     """The records hold what this program does not know yet."""
 
     title = "The records are newer than this program"
+
+
+def refuse_changed(was: float, held: float) -> None:
+    """Refuse a change made from a figure that no longer holds.
+
+    Raises
+    ------
+    Conflict : somebody else set another meanwhile
+
+    """
+    if was != held:
+        raise Conflict(
+            f"Somebody else set {held:g} meanwhile. Yours is still on this screen.",
+            next_step="Look at what is there now, then set yours again or leave it.",
+        )

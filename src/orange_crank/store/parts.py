@@ -16,7 +16,7 @@ from orange_crank.core.handover.money import customer_price
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store import imports
 from orange_crank.store.database import now, transaction
-from orange_crank.store.errors import NotFound
+from orange_crank.store.errors import NotFound, refuse_changed
 from orange_crank.store.models import OwnPart, PartPrice, Person, StockMove, StockWant
 from orange_crank.store.people import PersonOut
 from orange_crank.store.shop_details import get_shop
@@ -87,12 +87,18 @@ class NewWant(Frozen):
 
     part: str = Field(min_length=1, max_length=40)
     want: Annotated[int, Field(strict=True, ge=0, le=1_000)]
+    was: int | None = Field(
+        default=None, description="What it was edited from; refused where somebody else set another meanwhile"
+    )
 
 
 class NewPrice(Frozen):
     """A price to be set."""
 
     price: Price
+    was: float | None = Field(
+        default=None, description="What it was edited from; refused where somebody else set another meanwhile"
+    )
 
 
 class Imported(Frozen):
@@ -285,6 +291,11 @@ def set_price(number: str, entry: NewPrice, who: PersonOut) -> list[PartOut]:
     _lead_or_office(who)
     find_part(number)
     with transaction():
+        # One after another, by whoever asks first: two who set a price at once see each other's.
+        Person.select(Person.id).order_by(Person.id).limit(1).for_update().execute()
+        if entry.was is not None:
+            newest = PartPrice.select().where(PartPrice.part == number).order_by(PartPrice.id.desc()).first()
+            refuse_changed(entry.was, newest.price if newest is not None else 0.0)
         PartPrice.create(part=number, price=entry.price, set_at=now(), person=who.id)
     return list_parts()
 
@@ -444,15 +455,15 @@ def want_stock(person_id: int, entry: NewWant) -> Van:
     _holder(person_id)
     find_part(entry.part)
     with transaction():
-        changed = (
-            StockWant.update(want_count=entry.want)
-            .where((StockWant.holder == person_id) & (StockWant.part == entry.part))
-            .execute()
-        )
-        if not changed and not StockWant.get_or_none(
-            (StockWant.holder == person_id) & (StockWant.part == entry.part)
-        ):
+        Person.select(Person.id).where(Person.id == person_id).for_update().execute()
+        here = (StockWant.holder == person_id) & (StockWant.part == entry.part)
+        row = StockWant.get_or_none(here)
+        if entry.was is not None:
+            refuse_changed(entry.was, row.want_count if row is not None else 0)
+        if row is None:
             StockWant.create(part=entry.part, holder=person_id, want_count=entry.want)
+        else:
+            StockWant.update(want_count=entry.want).where(here).execute()
     return get_van(person_id)
 
 

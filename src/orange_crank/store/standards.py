@@ -14,6 +14,7 @@ from orange_crank.core.tables.standards import (
     with_standard,
 )
 from orange_crank.store.database import now, transaction
+from orange_crank.store.errors import refuse_changed
 from orange_crank.store.models import Person, ShopStandardRow
 from orange_crank.store.people import PersonOut
 
@@ -23,6 +24,9 @@ class NewStandard(Frozen):
 
     value: Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)]
     why: Word = Field(description="Why this shop does it so")
+    was: float | None = Field(
+        default=None, description="What it was edited from; refused where somebody else set another meanwhile"
+    )
 
 
 class StandardSet(Frozen):
@@ -72,12 +76,19 @@ def set_standard(name: str, entry: NewStandard, who: PersonOut) -> list[Standard
     ------
     GateClosed : somebody else than the lead
     InputProblem : no such standard, or limits that cross each other
+    Conflict : somebody else set it since
 
     """
     if who.role != "lead":
         leads = ", ".join(p.name for p in Person.select().where((Person.role == "lead") & Person.active))
         raise GateClosed("Shop standards are the lead's to set.", next_step=f"Ask {leads or 'the lead'}.")
-    with_standard(shop_standards(), name, entry.value)
     with transaction():
+        # One after another: what one lead saw is still so when it is set.
+        Person.select(Person.id).order_by(Person.id).limit(1).for_update().execute()
+        held = shop_standards()
+        with_standard(held, name, entry.value)
+        now_held = next(s.value for s in held.all() if s.name == name)
+        if entry.was is not None:
+            refuse_changed(entry.was, now_held)
         ShopStandardRow.create(name=name, value=entry.value, why=entry.why, set_at=now(), person=who.id)
     return list_standards()

@@ -136,9 +136,14 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
       answer(
         client.PUT('/api/standards/{name}', {
           params: { path: { name: entry.standard.name } },
-          body: { value: parseFigure(value, entry.standard.unit) as number, why },
+          body: {
+            value: parseFigure(value, entry.standard.unit) as number,
+            why,
+            was: entry.standard.value,
+          },
         }),
       ),
+    onError: () => cache.invalidateQueries({ queryKey: ['standards'] }),
     onSuccess: () => {
       cache.invalidateQueries()
       onDone()

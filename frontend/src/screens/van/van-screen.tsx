@@ -179,9 +179,10 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
       answer(
         client.PUT('/api/vans/{person_id}/wants', {
           params,
-          body: { part: line.part.part, want: parseFigure(want) as number },
+          body: { part: line.part.part, want: parseFigure(want) as number, was: line.want },
         }),
       ),
+    onError: () => cache.invalidateQueries({ queryKey: ['van', id] }),
     onSuccess: done,
   })
   return (
@@ -322,9 +323,11 @@ function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean;
       answer(
         client.PUT('/api/parts/{part}/price', {
           params: { path: { part: row.part.part } },
-          body: { price: parseFigure(price) as number },
+          body: { price: parseFigure(price) as number, was: row.price ?? 0 },
         }),
       ),
+    // Set by somebody else meanwhile: what is there now is shown, and is what the next try starts from.
+    onError: () => cache.invalidateQueries({ queryKey: ['parts'] }),
     onSuccess: (list) => {
       cache.setQueryData(['parts'], list)
       setOpen(false)
