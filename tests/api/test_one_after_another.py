@@ -13,7 +13,6 @@ from orange_crank.api.app import create_app
 from orange_crank.store.server import MariaDbServer
 from tests.conftest import as_loaded
 
-
 STANDARD = "follow_up_days"
 
 

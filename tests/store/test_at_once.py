@@ -3,13 +3,19 @@
 import threading
 from collections.abc import Callable
 
+import peewee
 import pytest
 
 from orange_crank.core.call.work import Fitting
 from orange_crank.core.errors import CrankError
+from orange_crank.core.measure.reading import NewReading
 from orange_crank.store import parts
+from orange_crank.store.calls.opening import CallEdit, NewCall, edit_call, open_call
+from orange_crank.store.calls.readings import add_reading
+from orange_crank.store.calls.view import get_call
 from orange_crank.store.calls.work import fit_part
 from orange_crank.store.database import session
+from orange_crank.store.models import Reading, ServiceCall
 from orange_crank.store.server import MariaDbServer
 
 PART = "RC-5-440"
@@ -95,3 +101,38 @@ def test_a_reading_lands_before_the_closing_or_not_at_all(records: MariaDbServer
     with session():
         again = get_call(4)
     assert [r.id for r in again.readings] == [r.id for r in call.readings]
+
+
+def test_a_call_opened_again_and_another_opened_at_once_leave_one_open(records: MariaDbServer) -> None:
+    del records
+    with session():
+        old = ServiceCall.get((ServiceCall.status == "closed") & (ServiceCall.unit != 1))
+        unit, version = old.unit_id, old.version
+        for one in ServiceCall.select().where((ServiceCall.unit == unit) & (ServiceCall.status == "open")):
+            edit_call(one.id, CallEdit(version=one.version, status="closed", reason="to make room"))
+
+    def again() -> object:
+        return edit_call(old.id, CallEdit(version=version, status="open"))
+
+    told = at_once([again, *[lambda: open_call(NewCall(unit_id=unit, complaint="Hums"), 1)] * 4])
+    assert told.count("done") == 1
+    with session():
+        there = ServiceCall.select().where((ServiceCall.unit == unit) & (ServiceCall.status == "open"))
+        assert there.count() == 1
+
+
+def test_what_was_closed_holds_every_reading_that_landed(records: MariaDbServer) -> None:
+    """A reading that landed while the closing waited is in what the closed call is judged by."""
+    del records
+    with session():
+        version = ServiceCall.get_by_id(4).version
+    entry = NewReading(quantity="running_a", value=15.0)
+    works: list[Callable[[], object]] = [lambda: add_reading(4, entry, 1) for _ in range(6)]
+    works.insert(3, lambda: edit_call(4, CallEdit(version=version, status="closed", reason="sent away")))
+    at_once(works)
+    with session():
+        row = ServiceCall.get_by_id(4)
+        last = Reading.select(peewee.fn.MAX(Reading.id)).where(Reading.call == 4).scalar()
+        assert row.status == "closed"
+        assert last <= row.closed_reading
+        assert len(get_call(4).readings) == Reading.select().where(Reading.call == 4).count()
