@@ -1,6 +1,8 @@
 """What several doors' tests do alike: making a unit safe, going live, as a technician's phone sends it."""
 
-from collections.abc import Mapping, Sequence
+import asyncio
+from collections.abc import Coroutine, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from typing import Any
 
@@ -29,6 +31,12 @@ def make_safe_body(
         "volts_taken_at": datetime.now(UTC).isoformat(),
         "state_version": call["state"]["version"],
     }
+
+
+def run_apart(work: Coroutine[Any, Any, Any]) -> None:
+    """Run a coroutine in a thread of its own: a browser of another test may hold this one's loop."""
+    with ThreadPoolExecutor(1) as apart:
+        apart.submit(asyncio.run, work).result()
 
 
 def ok(answer: Any) -> Any:

@@ -1,6 +1,5 @@
 """Two people at one thing, a sender who goes, no room left: nobody is overwritten, nothing stays."""
 
-import asyncio
 import threading
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from orange_crank.api import uploads
 from orange_crank.api.app import create_app
 from orange_crank.store.server import MariaDbServer
 from tests.conftest import as_loaded
+from tests.doing import run_apart
 
 STANDARD = "follow_up_days"
 
@@ -143,7 +143,7 @@ def test_a_sender_who_goes_in_the_middle_is_no_fault_and_leaves_nothing(
         }
         await app(scope, receive, send)
 
-    asyncio.run(play())
+    run_apart(play())
     assert [m["status"] for m in answered if m["type"] == "http.response.start"] == [400]
     assert list((tmp_path / "uploads").glob("*")) == []
     said = capsys.readouterr()

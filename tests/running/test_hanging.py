@@ -16,6 +16,7 @@ from starlette.types import Message, Receive, Scope, Send
 from orange_crank.api import limits
 from orange_crank.api.limits import BodyClock, PatientProtocol
 from orange_crank.store.server import free_port
+from tests.doing import run_apart
 from tests.product import Line, Product, running
 
 
@@ -200,5 +201,5 @@ def test_a_body_clock_lets_a_stream_wait(quick: int) -> None:
 
         await BodyClock(streams, piece_s=0.1, body_s=0.2)({"type": "http"}, receive, send)
 
-    asyncio.run(play())
+    run_apart(play())
     assert [m.get("status") for m in seen] == [200, None]

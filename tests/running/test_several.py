@@ -161,6 +161,10 @@ def test_serve_begins_a_shop_of_ones_own_without_demo_data(tmp_path: Path) -> No
         )
         assert begun.status == 201, begun.body
         line.close()
+        for _ in range(100):
+            if product.address in product.said:
+                break
+            time.sleep(0.1)
         assert product.address in product.said
         workers = set(lines_to_each(product, 2))
     assert len(workers) == 2
