@@ -4,10 +4,17 @@
 set -euo pipefail
 what=${1:?run or test}
 cd "$(dirname "$0")/.."
-mkdir -p .cache
 log=.cache/setup.log
-: >"$log"
+mkdir -p .cache 2>/dev/null && : 2>/dev/null >"$log" || log=/dev/null
 export PATH="$PATH:/usr/sbin:/sbin"
+# What this system trusts is trusted here too: a shop behind a gateway of its own has its certificate there.
+bundle=/etc/ssl/certs/ca-certificates.crt
+if [ -r "$bundle" ] && [ -z "${SSL_CERT_FILE:-}${PIP_CERT:-}${REQUESTS_CA_BUNDLE:-}" ]; then
+  export PIP_CERT="$bundle"
+fi
+[ ! -r "$bundle" ] || export NODE_EXTRA_CA_CERTS="${NODE_EXTRA_CA_CERTS:-$bundle}"
+export UV_NATIVE_TLS=true UV_SYSTEM_CERTS=true
+no_network='could not resolve|name resolution|network is unreachable|no route to host|dns error|EAI_AGAIN|ENOTFOUND|ENETUNREACH|ECONNREFUSED|connection (refused|timed out)|failed to fetch|could not fetch|max retries'
 
 say() { printf '%s\n' "$*"; }
 die() {
@@ -19,6 +26,7 @@ die() {
 step() {
   local words=$1
   shift
+  [ -w . ] || die "This folder ($PWD) cannot be written to, and something is still to be put into it." "Copy it to a place of your own and run it there, or run it once as its owner."
   printf '%s ' "$words"
   "$@" >>"$log" 2>&1 &
   local pid=$! ticks=0
@@ -29,6 +37,9 @@ step() {
   done
   if ! wait "$pid"; then
     printf ' failed\n'
+    if tail -n 60 "$log" | grep -qiE "$no_network"; then
+      die "The places packages come from cannot be reached. The first set-up needs a network, once." "Connect this machine, then run it again: what is done stays done."
+    fi
     tail -n 15 "$log" >&2
     die "That did not work. The whole log is in $log."
   fi
