@@ -3,10 +3,11 @@
 import random
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from orange_crank.formats.comtrade_files import comtrade_channels
-from orange_crank.formats.recording import FileProblem
+from orange_crank.formats.recording import FileProblem, uniform
 from tests.formats.fuzzing import READERS, fuzz, spoilt
 
 FILES, LONGEST_S, MOST_MB = 120, 2.0, 200
@@ -49,3 +50,18 @@ def test_room_is_made_for_what_is_there_and_not_for_what_is_promised(
     dat.write_bytes(b"\0" * 1_200)
     with pytest.raises(FileProblem, match=said):
         comtrade_channels(cfg, dat)
+
+
+@pytest.mark.parametrize("wrong", [1e308, -1e300, 1e15])
+@pytest.mark.parametrize("column", ["time", "amps"])
+def test_a_figure_no_clock_and_no_meter_says_is_missing_and_not_summed(wrong: float, column: str) -> None:
+    times, amps = np.arange(400) / 1_000.0, np.sin(np.arange(400) / 2)
+    (times if column == "time" else amps)[7] = wrong
+    with np.errstate(all="raise"):
+        found = uniform(times, {"line_a": amps}, {"line_a": "A"})
+    assert found.sample_hz == pytest.approx(1_000, rel=0.01)
+    assert float(np.max(np.abs(found.channels["line_a"]))) <= 1.01
+    assert any("bridged" in note for note in found.notes)
+    most = np.where(np.arange(400) % 2, wrong, times)
+    with np.errstate(all="raise"), pytest.raises(FileProblem, match="missing or not numbers"):
+        uniform(most, {"line_a": amps * 0}, {"line_a": "A"})

@@ -71,6 +71,9 @@ class Recording:
     hertz: float | None = None  # line frequency, where the file says it
 
 
+LATEST_S, LARGEST = 1e12, 1e9
+
+
 def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -> Recording:
     """Put samples on a uniform time base: sorted, duplicates dropped, gaps bridged and told.
 
@@ -86,9 +89,10 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
 
     """
     notes: list[str] = []
-    good = np.isfinite(time_s)
+    # What no clock and no meter says is as missing: sums of it would be none.
+    good = np.isfinite(time_s) & (np.abs(time_s) < LATEST_S)
     for values in columns.values():
-        good &= np.isfinite(values)
+        good &= np.isfinite(values) & (np.abs(values) < LARGEST)
     missing = int(len(good) - np.count_nonzero(good))
     if missing > 0.1 * len(good):
         first = int(np.flatnonzero(~good)[0]) + 1
