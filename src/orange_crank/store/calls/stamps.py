@@ -32,7 +32,7 @@ from orange_crank.store.models import (
 
 T = TypeVar("T")
 
-MOST_KEPT = 1_500
+MOST_KEPT = 6_000  # some four hundred calls with their parts, or a list of two thousand
 UNKNOWN = object()
 
 
