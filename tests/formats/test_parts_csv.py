@@ -125,3 +125,12 @@ def test_no_file_breaks_the_reader(data: bytes) -> None:
     except InputProblem as problem:
         slips = problem.errors
     assert slips is None or slips
+
+
+def test_a_head_of_a_thousand_strange_columns_is_refused_in_few_words() -> None:
+    head = ",".join(["t"] * 500 + [f"column {i} " + "x" * 300 for i in range(500)])
+    with pytest.raises(InputProblem) as refused:
+        read_parts_csv(f"{head}\n".encode())
+    assert len(refused.value.problem().model_dump_json()) < 6_000
+    assert len(refused.value.errors) <= 12
+    assert refused.value.next_step

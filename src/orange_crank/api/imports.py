@@ -18,7 +18,7 @@ from orange_crank.store.once import once
 
 router = APIRouter(prefix="/api", tags=["imports"])
 
-MOST_SLIPS = 50
+MOST_SLIPS = 25
 BODY = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
 
 

@@ -10,7 +10,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.spreadsheet import read_table, slip
 
-MOST_SLIPS = 50
+MOST_SLIPS = 25
 _THOUSANDS = re.compile(r"\d{1,3}(,\d{3})+(\.\d+)?")
 
 
@@ -160,12 +160,18 @@ def _price(line: int, text: str, slips: list[FieldProblem]) -> float | None:
     return price
 
 
+MOST_WRONG = 12
+
+
 def _refuse_header(header: list[str]) -> None:
-    known = [c.name for c in columns()]
-    wrong = [slip(1, name or f"{i + 1}", "a published column", name) for i, name in enumerate(header)
-             if name not in known]  # fmt: skip
-    wrong += [slip(1, name, "each column once", name) for name in set(header) if header.count(name) > 1]
-    wrong += [slip(1, name, "this column", None) for name in ("part", "kind", "title") if name not in header]
+    known = {c.name for c in columns()}
+    places = {name: i for i, name in reversed(list(enumerate(header)))}
+    strange = sorted((i, name) for name, i in places.items() if name not in known)
+    twice = [name for name in places if header.count(name) > 1]
+    wrong = [slip(1, name or f"{i + 1}", "a published column", name) for i, name in strange]
+    wrong += [slip(1, name, "each column once", name) for name in twice]
+    wrong += [slip(1, name, "this column", None) for name in ("part", "kind", "title") if name not in places]
+    wrong = wrong[:MOST_WRONG]
     if wrong:
         raise InputProblem(
             wrong, next_step="Nothing was imported. The columns are published beside the list."

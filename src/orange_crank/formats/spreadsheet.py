@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from orange_crank.core.errors import FieldProblem, InputProblem
 
 MOST_ROWS = 5_000
+LONGEST_SHOWN = 80
 
 
 @dataclass(frozen=True)
@@ -69,8 +70,13 @@ def _text(data: bytes) -> str:
 
 def slip(line: int, column: str, wanted: str, got: object) -> FieldProblem:
     """Name what is wrong in one cell."""
-    shown = got if isinstance(got, str | int | float) or got is None else str(got)
-    return FieldProblem(field=f"line {line}, column {column}", wanted=wanted, got=shown)
+    shown = got if isinstance(got, int | float) or got is None else short(str(got))
+    return FieldProblem(field=f"line {line}, column {short(column)}", wanted=wanted, got=shown)
+
+
+def short(text: str) -> str:
+    """Return what a cell says, cut where it is longer than anybody reads in a refusal."""
+    return text if len(text) <= LONGEST_SHOWN else text[: LONGEST_SHOWN - 1] + "…"
 
 
 def refusal(field: str, wanted: str, got: object) -> InputProblem:
