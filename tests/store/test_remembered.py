@@ -51,7 +51,7 @@ class Shop(RuleBasedStateMachine):
         except CrankError:
             pass
 
-    @rule(value=st.floats(10, 20), quantity=st.sampled_from(["running_a", "line_v_running", "fan_a"]))
+    @rule(value=st.floats(10, 20), quantity=st.sampled_from(["running_a", "line_v_idle"]))
     def reads(self, value: float, quantity: Any) -> None:
         self.do(lambda: add_reading(OPEN, NewReading(quantity=quantity, value=round(value, 2)), 1))
 
@@ -186,7 +186,11 @@ class Shop(RuleBasedStateMachine):
 
 
 Shop.TestCase.settings = settings(
-    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=10,
+    stateful_step_count=12,
+    derandomize=True,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
 )
 TestShop = Shop.TestCase
 
