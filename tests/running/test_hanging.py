@@ -175,6 +175,20 @@ def test_a_body_that_comes_in_pieces_and_in_time_is_taken(quick: int) -> None:
     assert answer.endswith(b"40")
 
 
+def test_a_long_body_goes_on_while_it_comes_fast_enough_and_a_slow_one_does_not(
+    quick: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A large recording over a slow line takes minutes; one that comes by single letters does not."""
+    monkeypatch.setattr(limits, "LEAST_BYTES_S", 10_000)
+    head = b"POST / HTTP/1.1\r\nhost: x\r\nconnection: close\r\ncontent-length: 60000\r\n\r\n"
+    answer, took = talk(quick, [head, *[b"a" * 6_000] * 10], 0.3)
+    assert (answer.endswith(b"60000"), took > 2.5) == (True, True)
+    slow = b"POST / HTTP/1.1\r\nhost: x\r\nconnection: close\r\ncontent-length: 40\r\n\r\n"
+    answer, took = talk(quick, [slow, *[b"a"] * 40], 0.3)
+    assert b" 408 " in answer.split(b"\r\n")[0] or answer == b""
+    assert b" 200 " not in answer
+
+
 def test_a_second_request_of_one_line_has_clocks_of_its_own(quick: int) -> None:
     one = b"GET / HTTP/1.1\r\nhost: x\r\n\r\n"
     answer, took = talk(quick, [one, one, b"GET / HT"], 0.3)

@@ -103,10 +103,14 @@ export function UnitBar({ call }: { call: Call }) {
         <Over call={call} />
       ) : (
         <>
-          {/* On a phone it stays under the thumb, wherever the rung was scrolled to. */}
+          {/* On a phone it stays under the thumb, wherever the rung was scrolled to; in large text it has its place. */}
           <Button
             kind="primary"
-            className={wide ? 'px-3' : 'fixed right-3 bottom-16 z-30 border-2 border-ground px-3'}
+            className={
+              wide
+                ? 'px-3'
+                : 'fixed right-3 bottom-16 z-30 border-2 border-ground px-3 @max-[17rem]:static @max-[17rem]:border-0'
+            }
             aria-expanded={hand.open}
             onClick={() => hand.setOpen(!hand.open)}
           >

@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
-import { answer, client, problemOf } from '../../api/client'
+import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { ProblemNote } from '../../parts/problem'
 import { clock, day } from '../../quantities/format'
@@ -18,9 +18,31 @@ const NAMES: Record<string, string> = {
   unit: 'Unit',
 }
 
-const words = (name: string) => name.replaceAll('_', ' ')
-const shown = (value: unknown) =>
-  value === null || value === '' || value === undefined ? 'nothing' : String(value)
+/** Marks the program sets for itself: what a closed call is judged by, and how often a row was edited. */
+const OWN = new Set(['version', 'closed_plate', 'closed_standard', 'closed_reading', 'closed_change'])
+const MOMENT = /^\d{4}-\d\d-\d\d \d\d:\d\d:\d\d/
+
+const words = (name: string) => name.replace(/_(id|by|at|on)$/, ' $1').replaceAll('_', ' ')
+
+function shown(value: unknown): string {
+  if (value === null || value === undefined || value === '') return 'nothing'
+  const said = String(value)
+  if (!MOMENT.test(said)) return said
+  const moment = `${said.replace(' ', 'T')}Z`
+  return `${day(moment)} ${clock(moment)}`
+}
+
+/** What a line tells, in one sentence; empty where only the program's own marks moved. */
+function told(line: Schemas['TrailLine']): string {
+  return Object.keys(line.was)
+    .filter((name) => !OWN.has(name))
+    .map((name) =>
+      line.verb === 'delete'
+        ? `${words(name)} ${shown(line.was[name])}`
+        : `${words(name)}: ${shown(line.was[name])} → ${shown(line.becomes[name])}`,
+    )
+    .join('; ')
+}
 
 /** Every change of a row, field by field, as the database itself wrote it down. */
 export function Trail() {
@@ -31,7 +53,7 @@ export function Trail() {
     initialPageParam: 0,
     getNextPageParam: (last) => (last.length < 200 ? undefined : last.at(-1)?.id),
   })
-  const lines = pages.data?.pages.flat() ?? []
+  const lines = pages.data?.pages.flat().filter((l) => told(l) !== '') ?? []
   return (
     <>
       <ProblemNote problem={problemOf(pages.error)} onRetry={() => pages.refetch()} />
@@ -50,15 +72,7 @@ export function Trail() {
                 {NAMES[l.table] ?? words(l.table)} {l.row}
               </b>{' '}
               {l.verb === 'delete' ? 'was deleted: ' : ''}
-              {Object.keys(l.was)
-                .filter((name) => name !== 'version')
-                .map((name) =>
-                  l.verb === 'delete'
-                    ? `${words(name)} ${shown(l.was[name])}`
-                    : `${words(name)}: ${shown(l.was[name])} → ${shown(l.becomes[name])}`,
-                )
-                .join('; ')}{' '}
-              <span className="text-soft">· {l.person || 'by itself'}</span>
+              {told(l)} <span className="text-soft">· {l.person || 'by itself'}</span>
             </span>
           </li>
         ))}
