@@ -13,6 +13,7 @@ import pytest
 
 from tests.product import Line, Product, live_call, running
 
+OLD = "of the old records"
 READING = {"quantity": "running_a", "value": 15.0}
 
 
@@ -147,6 +148,31 @@ def test_a_process_that_dies_is_replaced_and_takes_nothing_with_it(product: Prod
     assert victim not in now
     kept = [r["id"] for r in Line(product).send("GET", f"/api/calls/{number}").body["readings"]]
     assert kept == saved
+
+
+@pytest.mark.parametrize("door", ["screen", "command"])
+def test_other_records_in_the_place_of_these_are_shown_by_every_process(product: Product, door: str) -> None:
+    """The demo is loaded anew with the same numbers: what was remembered of the old is told by nobody."""
+    lines = lines_to_each(product, 3)
+    old = {}
+    for line in lines.values():
+        line.send("POST", "/api/calls/4/readings", READING | {"note": OLD})
+        old[line.process] = line.send("GET", "/api/calls/4").body["readings"]
+        assert line.send("GET", "/api/calls").status == 200
+    assert all(OLD in [r["entry"]["note"] for r in readings] for readings in old.values())
+    if door == "screen":
+        words = {"confirm": "reload the demo"}
+        assert Line(product).send("POST", "/api/demo/reload", words).status in (200, 201, 204)
+    else:
+        done = product.run("demo", "--reload")
+        assert done.returncode == 0, done.stderr
+    fresh = [line.send("GET", "/api/calls/4").body for line in lines.values()]
+    assert all(OLD not in [r["entry"]["note"] for r in call["readings"]] for call in fresh)
+    # The same further entry through each: as many as were told, in each one's list.
+    for line in lines.values():
+        line.send("POST", "/api/calls/4/readings", READING)
+    counts = {len(line.send("GET", "/api/calls/4").body["readings"]) for line in lines.values()}
+    assert counts == {len(fresh[0]["readings"]) + len(lines)}
 
 
 def test_serve_begins_a_shop_of_ones_own_without_demo_data(tmp_path: Path) -> None:

@@ -1,5 +1,7 @@
 """Who changed what: written by the database itself, out of reach of the application's own account."""
 
+import re
+
 import pymysql
 import pytest
 from fastapi.testclient import TestClient
@@ -167,3 +169,18 @@ def test_a_trigger_that_was_taken_away_is_laid_again(records: MariaDbServer) -> 
         Site.update(contact="again").where(Site.id == 1).execute()
         assert newest().becomes == {"contact": "again"}
         assert proxy.obj.execute_sql("SELECT @orange_crank_person").fetchone() == (None,)
+
+
+def test_asking_changes_no_row(client: TestClient) -> None:
+    """Who only reads is told to the database as nobody: it may not change what tells of somebody."""
+    loaded = client.get("/api/audit/trail").json()
+    asked = 0
+    for path, way in create_app().openapi()["paths"].items():
+        if "get" not in way or path.endswith(("/stream", "/api/moves", "/archive.zip")):
+            continue
+        for number in ("1", "4"):
+            answer = client.get(re.sub(r"\{\w+\}", number, path))
+            assert answer.status_code < 500, (path, answer.text)
+            asked += answer.status_code == 200
+    assert asked > 60
+    assert client.get("/api/audit/trail").json() == loaded

@@ -98,6 +98,43 @@ class UtcDateTimeField(peewee.Field):
         return value.replace(tzinfo=UTC) if value is not None else None
 
 
+class Breaker:
+    """Lets nobody wait for a server that does not answer, but one a moment who tries.
+
+    A server that hangs would hold every thread for as long as its time limit; once it has done so, requests
+    are refused at once until somebody is answered again.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._shut_until = 0.0
+        self._shut = False
+
+    def admit(self) -> None:
+        """Refuse while the server does not answer; one in some seconds is let through to try.
+
+        Raises
+        ------
+        RecordsAway : it did not answer a moment ago
+
+        """
+        if not self._shut:
+            return
+        with self._lock:
+            if time.monotonic() < self._shut_until:
+                raise away()
+            self._shut_until = time.monotonic() + CONNECT_WITHIN_S + ANSWER_WITHIN_S
+
+    def answered(self) -> None:
+        """Let everybody in again."""
+        self._shut = False
+
+    def silent(self) -> None:
+        """Refuse from here on."""
+        with self._lock:
+            self._shut, self._shut_until = True, time.monotonic() + TRY_AGAIN_S
+
+
 class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     """A pool that looks at a kept connection's socket instead of waiting for the server's answer.
 
@@ -110,6 +147,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     def __init__(self, *args: Any, **more: Any) -> None:
         super().__init__(*args, **more)
         self._fresh = threading.local()
+        self.breaker = Breaker()
 
     def connect(self, reuse_if_open: bool = False) -> Any:
         """Take a kept line, or open one: outside of the pool's lock, for a server may hang."""
@@ -281,51 +319,6 @@ def as_owner() -> Iterator[SteppingDatabase]:
     raise away() from trouble
 
 
-class _Breaker:
-    """Lets nobody wait for a server that does not answer, but one a moment who tries.
-
-    A server that hangs would hold every thread for as long as its time limit; once it has done so, requests
-    are refused at once until somebody is answered again.
-    """
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._shut_until = 0.0
-        self._shut = False
-
-    def admit(self) -> None:
-        """Refuse while the server does not answer; one in some seconds is let through to try.
-
-        Raises
-        ------
-        RecordsAway : it did not answer a moment ago
-
-        """
-        if not self._shut:
-            return
-        with self._lock:
-            if time.monotonic() < self._shut_until:
-                raise away()
-            self._shut_until = time.monotonic() + CONNECT_WITHIN_S + ANSWER_WITHIN_S
-
-    def answered(self) -> None:
-        """Let everybody in again."""
-        self._shut = False
-
-    def silent(self) -> None:
-        """Refuse from here on."""
-        with self._lock:
-            self._shut, self._shut_until = True, time.monotonic() + TRY_AGAIN_S
-
-
-_breakers: dict[str, _Breaker] = {}
-
-
-def _breaker() -> _Breaker:
-    database: Any = proxy.obj
-    return _breakers.setdefault(f"{id(database)}", _Breaker())
-
-
 def unfit() -> RecordsAway | None:
     """Return why the records take no work, though they answer; None where they do."""
     execute = proxy.obj.execute_sql
@@ -347,7 +340,7 @@ def unfit() -> RecordsAway | None:
 def session() -> Iterator[None]:
     """Hold a connection for a block, turning a lost server into ``RecordsAway``."""
     database: Any = proxy.obj
-    breaker = _breaker()
+    breaker: Breaker = database.breaker
     breaker.admit()
     held = False
     try:
