@@ -16,6 +16,7 @@ from pathlib import Path
 from statistics import median, quantiles
 
 from pymodbus.client import ModbusTcpClient
+from scripts.screenshots import demo_device
 
 from orange_crank.store.server import free_port
 
@@ -31,7 +32,9 @@ def cpu_s(pid: int) -> float:
 
 def listen(address: str, seen: list[tuple[float, float]]) -> None:
     """Note when each value of the coil arrives."""
-    with urllib.request.urlopen(f"{address}/api/meters/bench/stream") as stream:
+    with urllib.request.urlopen(
+        urllib.request.Request(f"{address}/api/meters/bench/stream", headers=demo_device(address))
+    ) as stream:
         for line in stream:
             if line.startswith(b"data: {"):
                 body = json.loads(line[6:])

@@ -13,8 +13,11 @@ import tempfile
 import threading
 import time
 import urllib.request
+from functools import cache
 from statistics import median, quantiles
 from typing import Any
+
+from scripts.screenshots import demo_device
 
 from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.scenario import graded
@@ -23,12 +26,17 @@ from orange_crank.store.server import free_port
 LEARNERS, THOUGHT_S = 20, (0.5, 1.5)
 
 
+@cache
+def _device(address: str) -> dict[str, str]:
+    return demo_device(address)
+
+
 def _send(address: str, path: str, body: Any = None) -> tuple[float, Any]:
     """Return how long an answer took [s], and what it says."""
     request = urllib.request.Request(
         address + path,
         None if body is None else json.dumps(body).encode(),
-        {"content-type": "application/json", "orange-crank-person": "1"},
+        {"content-type": "application/json"} | _device(address),
         method="GET" if body is None else "POST",
     )
     begun = time.perf_counter()

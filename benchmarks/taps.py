@@ -414,8 +414,8 @@ def _one(browser: Browser, call: Callable[[Hand, str], None], address: str) -> H
         viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, reduced_motion="reduce"
     )
     page = context.new_page()
+    page.request.post(f"{address}/api/session/demo", data={"person_id": 1})
     page.goto(address)
-    page.evaluate("localStorage.setItem('orange-crank.person', '1')")
     hand = Hand(page)
     call(hand, address)
     context.close()

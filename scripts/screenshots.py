@@ -64,11 +64,22 @@ def demo_server() -> Iterator[str]:
             server.wait(timeout=40)
 
 
+def demo_device(address: str, person: int = 1) -> dict[str, str]:
+    """Sign a device of the demo's in and return the header by which it says so."""
+    request = urllib.request.Request(
+        f"{address}/api/session/demo",
+        json.dumps({"person_id": person}).encode(),
+        {"content-type": "application/json"},
+    )
+    with urllib.request.urlopen(request) as answer:
+        return {"cookie": str(answer.headers["set-cookie"]).partition(";")[0]}
+
+
 def sign_on(page: Page, address: str, look: str = "sheet") -> None:
     """Be the first technician, in one look."""
+    page.request.post(f"{address}/api/session/demo", data={"person_id": 1})
     page.goto(address)
     page.evaluate(f"localStorage.setItem('orange-crank.look', '{look}')")
-    page.evaluate("localStorage.setItem('orange-crank.person', '1')")
 
 
 def show(path: str, wait_for: str) -> Callable[[Page, str], None]:
@@ -84,15 +95,8 @@ def show(path: str, wait_for: str) -> Callable[[Page, str], None]:
 
 def dead_tests(page: Page, address: str) -> None:
     """Make the ticket office safe, then type three readings and a weak capacitor."""
-    with urllib.request.urlopen(f"{address}/api/calls/4") as answer:
-        body = make_safe_body(json.load(answer))
-    urllib.request.urlopen(
-        urllib.request.Request(
-            f"{address}/api/calls/4/make-safe",
-            json.dumps(body).encode(),
-            {"content-type": "application/json", "orange-crank-person": "1"},
-        )
-    ).close()
+    call = page.request.get(f"{address}/api/calls/4").json()
+    page.request.post(f"{address}/api/calls/4/make-safe", data=make_safe_body(call))
     page.goto(address + "/calls/4/dead_tests")
     for label, value in (("C–R", "0.63"), ("S–R", "2.95"), ("C–S", "2.33"), ("C–HERM, plate 45", "38.9")):
         page.get_by_label(label, exact=True).fill(value)
@@ -141,14 +145,12 @@ def wiring(page: Page, address: str) -> None:
 
 def hand_over(page: Page, address: str) -> None:
     """Take the cause, confirm it, and put an hour on the bill."""
-    headers = {"content-type": "application/json", "orange-crank-person": "1"}
     for path, body in (
         ("decisions", {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}),
         ("hand-over/confirm", {"hypothesis": "run_capacitor_weak"}),
         ("hand-over/bill", {"minutes": 60.0}),
     ):
-        request = urllib.request.Request(f"{address}/api/calls/4/{path}", json.dumps(body).encode(), headers)
-        urllib.request.urlopen(request).close()
+        page.request.post(f"{address}/api/calls/4/{path}", data=body)
     page.goto(address + "/calls/4/hand_over")
     page.get_by_role("region", name="When to come back").wait_for()
     page.wait_for_load_state("networkidle")
@@ -166,14 +168,11 @@ def circuits(page: Page, address: str) -> None:
     page.wait_for_timeout(300)
 
 
-def _practised(address: str, number: int, script: str, most: int = 100) -> int:
+def _practised(page: Page, address: str, number: int, script: str, most: int = 100) -> int:
     """Play the first steps of a script of a graded call and return the number of its call."""
 
     def send(path: str, body: Any) -> Any:
-        headers = {"content-type": "application/json", "orange-crank-person": "1"}
-        request = urllib.request.Request(address + path, json.dumps(body).encode(), headers)
-        with urllib.request.urlopen(request) as answer:
-            return json.load(answer)
+        return page.request.post(address + path, data=body).json()
 
     scenario = graded()[number - 1]
     call: int = send("/api/practice/runs", {"scenario": scenario.key})["call_number"]
@@ -186,7 +185,7 @@ def _practised(address: str, number: int, script: str, most: int = 100) -> int:
 
 def practice(page: Page, address: str) -> None:
     """Stand at a practice unit with the probes on a leg that stayed live."""
-    call = _practised(address, 1, "expert", 8)
+    call = _practised(page, address, 1, "expert", 8)
     page.goto(f"{address}/practice/calls/{call}/make_safe")
     page.get_by_role("button", name="At the unit").click()
     page.get_by_role("status", name="Practice meter").wait_for()
@@ -195,11 +194,8 @@ def practice(page: Page, address: str) -> None:
 
 def score(page: Page, address: str) -> None:
     """Score a call in which the relay never opened."""
-    call = _practised(address, 10, "mistake")
-    request = urllib.request.Request(
-        f"{address}/api/practice/calls/{call}/end", b"", {"orange-crank-person": "1"}, method="POST"
-    )
-    urllib.request.urlopen(request).close()
+    call = _practised(page, address, 10, "mistake")
+    page.request.post(f"{address}/api/practice/calls/{call}/end")
     page.goto(f"{address}/practice/score/{call}")
     page.get_by_text("What happened").wait_for()
     page.get_by_role("button", name="Show the moment").first.click()

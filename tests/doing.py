@@ -1,13 +1,19 @@
 """What several doors' tests do alike: making a unit safe, going live, as a technician's phone sends it."""
 
 import asyncio
-from collections.abc import Coroutine, Mapping, Sequence
+from collections.abc import Coroutine, Generator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from typing import Any
 
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from httpx2 import Auth, Request, Response
+
 from orange_crank.core.safety.make_safe import SupplyKind
 from orange_crank.demo.player import make_safe_record
+from orange_crank.store.database import READING, records_of, session, work_of
+from orange_crank.store.sessions import begin_session
 
 CAUTION = {"kind": "caution_read"}
 GO_LIVE = {
@@ -37,6 +43,44 @@ def run_apart(work: Coroutine[Any, Any, Any]) -> None:
     """Run a coroutine in a thread of its own: a browser of another test may hold this one's loop."""
     with ThreadPoolExecutor(1) as apart:
         apart.submit(asyncio.run, work).result()
+
+
+class SignedIn(Auth):
+    """Signs a client without a network in as whom a request's own ``As-Person`` header names, once each.
+
+    The header ends here: the server is told by a device's cookie alone.
+    """
+
+    def __init__(self) -> None:
+        self._cookies: dict[str, str] = {}
+
+    def cookie(self, person: str) -> str:
+        with work_of(READING), records_of(practice=False), session():
+            return f"orange_crank_80={begin_session(int(person), 'A test', 'demo')}"
+
+    def auth_flow(self, request: Request) -> Generator[Request, Response, None]:
+        person = request.headers.get("as-person")
+        if person is None:
+            yield request
+            return
+        del request.headers["as-person"]
+        if person not in self._cookies:
+            self._cookies[person] = self.cookie(person)
+        request.headers["cookie"] = self._cookies[person]
+        answer = yield request
+        if answer.status_code == 401:
+            # The records were put back as they were meanwhile, and the session with them.
+            self._cookies[person] = request.headers["cookie"] = self.cookie(person)
+            yield request
+
+
+def signed_in_client(app: FastAPI, person: int | None = 1, **more: Any) -> TestClient:
+    """A client of an application in this process, signed in as one of the shop's people."""
+    client = TestClient(app, base_url="http://127.0.0.1", **({"raise_server_exceptions": False} | more))
+    client.auth = SignedIn()
+    if person is not None:
+        client.headers["As-Person"] = str(person)
+    return client
 
 
 def ok(answer: Any) -> Any:

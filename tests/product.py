@@ -3,6 +3,7 @@
 import http.client
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -30,6 +31,8 @@ class Product:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
+        # What devices hold that are signed in, by person: the same after a start over the same data.
+        self.cookies: dict[int, str] = {}
 
     @property
     def environment(self) -> dict[str, str]:
@@ -92,6 +95,43 @@ class Product:
     def database_pid(self) -> int:
         return int((self.folder / "mariadb" / "mariadb.pid").read_text())
 
+    def cookie(self, person: int) -> str:
+        """Return what a device holds that somebody is signed in on; signs them in at first."""
+        if person not in self.cookies:
+            self.cookies[person] = self._sign_in(person)
+        return self.cookies[person]
+
+    def _sign_in(self, person: int) -> str:
+        """As one of the demo's people by a tap; in a shop by an invitation made at its computer."""
+        if "--demo" in self.command:
+            return self._cookie_of("/api/session/demo", {"person_id": person})
+        invited = self.run("invite", "--person", str(person))
+        token = re.search(r"/join#(\S+)", invited.stdout)
+        assert token is not None, invited.stderr
+        words = {"token": token[1], "passphrase": "four plain words do well"}
+        return self._cookie_of("/api/invitations/accept", words)
+
+    def _cookie_of(self, path: str, body: Any) -> str:
+        with urllib.request.urlopen(self.request("POST", path, body), timeout=30) as answer:
+            return str(answer.headers["set-cookie"]).partition(";")[0]
+
+    def request(
+        self, method: str, path: str, body: Any = None, person: int | None = None
+    ) -> urllib.request.Request:
+        """A request as a browser that somebody is signed in on sends it."""
+        headers = {"content-type": "application/json"} if body is not None else {}
+        if person is not None:
+            headers["cookie"] = self.cookie(person)
+        data = None if body is None else json.dumps(body).encode()
+        return urllib.request.Request(self.address + path, data, headers, method=method)
+
+    def fetch(self, path: str, body: Any = None, method: str | None = None, person: int = 1) -> bytes:
+        """Ask as one of the shop's people, and return what is answered."""
+        way = method or ("GET" if body is None else "POST")
+        with urllib.request.urlopen(self.request(way, path, body, person)) as answer:
+            found: bytes = answer.read()
+            return found
+
     def run(self, *command: str, **more: Any) -> subprocess.CompletedProcess[str]:
         """Run another command over the same data."""
         return subprocess.run(
@@ -117,6 +157,9 @@ def running(folder: Path, command: Sequence[str] = ("start", "--demo"), **settin
         product.stop()
 
 
+OPEN = {"/api/live", "/api/ready", "/api/health"}
+
+
 @dataclass
 class Said:
     """An answer read through."""
@@ -131,10 +174,12 @@ class Line:
 
     def __init__(self, product: Product, person: int = 1, timeout: float = 30.0) -> None:
         self.http = http.client.HTTPConnection("127.0.0.1", product.port, timeout=timeout)
-        self.person = str(person)
+        self.person = person
+        self.product = product
 
     def send(self, method: str, path: str, body: Any = None, key: str | None = None) -> Said:
-        headers = {"orange-crank-person": self.person}
+        signed_in = path not in OPEN
+        headers = {"cookie": self.product.cookie(self.person)} if signed_in else {}
         if body is not None:
             headers["content-type"] = "application/json"
         if method != "GET":
@@ -144,6 +189,9 @@ class Line:
         raw = answer.read()
         kind = answer.getheader("content-type") or ""
         found = json.loads(raw) if "json" in kind else raw
+        if answer.status == 401 and signed_in and self.product.cookies.pop(self.person, ""):
+            # The records were put back to where nobody had signed in yet.
+            return self.send(method, path, body, key)
         return Said(answer.status, found, {k.lower(): v for k, v in answer.getheaders()})
 
     @property

@@ -458,6 +458,36 @@ def _connect() -> None:
     database.connect(*connections(settings, int(running["database_port"])))
 
 
+@app.command()
+def invite(
+    name: Annotated[str | None, typer.Argument(help="Whom, by name.")] = None,
+    person: Annotated[int | None, typer.Option(help="Whom, by number.")] = None,
+) -> None:
+    """Invite somebody of the running shop to choose a passphrase; for the first lead, and one locked out."""
+    import segno
+
+    from orange_crank.store import invitations, people
+    from orange_crank.store.database import session
+
+    settings = _settings()
+    running = _running(settings.data_dir) if settings.data_dir.exists() else None
+    _connect()
+    try:
+        with session():
+            there = people.list_people()
+            whom = [p for p in there if p.id == person or (name is not None and p.name == name.strip())]
+            if len(whom) != 1:
+                names = "; ".join(f'"{p.name}" ({p.role})' for p in there) or "nobody yet"
+                raise _stop_with("Whom? The shop's people are: " + names, 'orange-crank invite "Name"')
+            made = invitations.invite(whom[0].id, None)
+    except CrankError as problem:
+        raise _fail(problem) from None
+    address = f"{(running or {}).get('address', '')}/join#{made.token}"
+    _tell(f"For {made.person.name}, once, until {made.ends_at:%Y-%m-%d %H:%M} UTC:\n\n  {address}\n")
+    if sys.stdout.isatty():
+        segno.make(address, error="m", micro=False).terminal(compact=True)
+
+
 @app.command("archive-schema", hidden=True)
 def print_archive_schema() -> None:
     """Print the JSON Schema of an archive's tables."""

@@ -41,7 +41,7 @@ SETTINGS = settings(
     suppress_health_check=list(HealthCheck),
     database=None,
 )
-HEADERS = {"Host": "127.0.0.1", "Orange-Crank-Person": "3"}
+HEADERS = {"Host": "127.0.0.1", "As-Person": "3"}
 
 
 @pytest.fixture(scope="module", autouse=True)

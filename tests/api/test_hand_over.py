@@ -19,7 +19,7 @@ from tests.conftest import as_loaded
 from tests.doing import make_safe_body, ok
 from tests.sentences import code_names, read_by_people
 
-LEAD, INES = {"Orange-Crank-Person": "3"}, {"Orange-Crank-Person": "2"}
+LEAD, INES = {"As-Person": "3"}, {"As-Person": "2"}
 CALL = "/api/calls/4"
 WAVE = {"strokes": [[[0.1, 0.5], [0.4, 0.2], [0.9, 0.7]]]}
 CUSTOMER_ONLY = ("customer", "technical", "estimate", "statement")

@@ -25,7 +25,7 @@ Ferry landing,,,555-0199,,,Ticket office split,,S-777,,,
 @pytest.fixture(autouse=True)
 def lead(client: TestClient) -> None:
     who = next(p for p in client.get("/api/people").json() if p["role"] == "lead")
-    client.headers["Orange-Crank-Person"] = str(who["id"])
+    client.headers["As-Person"] = str(who["id"])
 
 
 def send(client: TestClient, text: str | bytes, **query: Any) -> Any:
@@ -147,7 +147,7 @@ def test_columns_that_cannot_be_are_refused(client: TestClient, goes: str) -> No
 
 def test_only_lead_and_office_bring_lists_in(client: TestClient) -> None:
     person = next(p for p in client.get("/api/people").json() if p["role"] == "technician")
-    client.headers["Orange-Crank-Person"] = str(person["id"])
+    client.headers["As-Person"] = str(person["id"])
     assert send(client, LIST).status_code == 409
     assert client.get("/api/imports").status_code == 409
     assert client.post("/api/imports/1/take-back").status_code == 409

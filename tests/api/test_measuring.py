@@ -226,7 +226,7 @@ def test_only_the_lead_sets_a_standard_and_its_history_is_kept(client: TestClien
     entry = {"value": 0.95, "why": "Our plates run warm"}
     refused = client.put("/api/standards/running_watch_ratio", json=entry)
     assert (409, "Ask Bettany Rook.") == (refused.status_code, refused.json()["next_step"])
-    client.headers["Orange-Crank-Person"] = "3"
+    client.headers["As-Person"] = "3"
     listed = client.put("/api/standards/running_watch_ratio", json=entry).json()
     found = next(s for s in listed if s["standard"]["name"] == "running_watch_ratio")
     assert (0.95, 1.0) == (found["standard"]["value"], found["shipped_value"])
@@ -248,7 +248,7 @@ def test_only_the_lead_sets_a_standard_and_its_history_is_kept(client: TestClien
 def test_a_standard_that_makes_no_sense_is_refused(
     client: TestClient, name: str, entry: dict[str, Any], field: str
 ) -> None:
-    client.headers["Orange-Crank-Person"] = "3"
+    client.headers["As-Person"] = "3"
     answer = client.put(f"/api/standards/{name}", json=entry)
     assert (422, field) == (answer.status_code, answer.json()["errors"][0]["field"])
 

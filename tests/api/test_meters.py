@@ -35,7 +35,7 @@ from orange_crank.store.calls.safety import volts_seen
 from orange_crank.store.database import session
 from orange_crank.store.models import ServiceCall
 from orange_crank.store.server import MariaDbServer, free_port
-from tests.doing import make_safe_body, ok
+from tests.doing import make_safe_body, ok, signed_in_client
 
 CALL = "/api/calls/4"
 T = TypeVar("T")
@@ -109,8 +109,7 @@ def live(records: MariaDbServer, bench: Running, tmp_path: Path) -> Iterator[Tes
     del records
     meters = MeterBench(bench.port, tmp_path / "meters", frozenset())
     app = create_app(reload_demo=player.reload, meter_bench=meters)
-    with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
-        opened.headers["Orange-Crank-Person"] = "1"
+    with signed_in_client(app) as opened:
         yield opened
 
 

@@ -11,7 +11,7 @@ from orange_crank.api import uploads
 from orange_crank.api.app import create_app
 from orange_crank.store.server import MariaDbServer
 from tests.conftest import as_loaded
-from tests.doing import run_apart
+from tests.doing import run_apart, signed_in_client
 
 STANDARD = "follow_up_days"
 
@@ -20,9 +20,7 @@ STANDARD = "follow_up_days"
 def client(records: MariaDbServer, tmp_path: Path) -> TestClient:
     del records
     app = create_app(uploads_dir=tmp_path / "uploads")
-    found = TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
-    found.headers["Orange-Crank-Person"] = "3"
-    return found
+    return signed_in_client(app, person=3)
 
 
 def held(client: TestClient, what: str) -> float:

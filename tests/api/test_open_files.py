@@ -20,7 +20,7 @@ from tests.doing import ok
 @pytest.fixture(autouse=True)
 def lead(client: TestClient) -> None:
     who = next(p for p in client.get("/api/people").json() if p["role"] == "lead")
-    client.headers["Orange-Crank-Person"] = str(who["id"])
+    client.headers["As-Person"] = str(who["id"])
 
 
 def archive(client: TestClient, path: str = "/api/archive.zip") -> dict[str, bytes]:

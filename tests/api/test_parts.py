@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 
 from tests.doing import CAUTION, GO_LIVE, make_safe_body
 
-LEAD, MARLO, INES = {"Orange-Crank-Person": "3"}, 1, 2
+LEAD, MARLO, INES = {"As-Person": "3"}, 1, 2
 TICKET_OFFICE = 4
 
 

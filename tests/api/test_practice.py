@@ -19,7 +19,7 @@ PLATE = {
 
 
 def as_(person: int, **more: str) -> dict[str, str]:
-    return {"Orange-Crank-Person": str(person)} | more
+    return {"As-Person": str(person)} | more
 
 
 def begin(client: TestClient, scenario: str = "graded-6", person: int = 1) -> int:

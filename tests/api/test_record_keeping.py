@@ -18,7 +18,7 @@ from orange_crank.core.call.changes import OWN_READINGS
 from orange_crank.store.database import proxy, session
 from tests.api.test_calls import LEGS, fresh_call, problem
 from tests.conftest import as_loaded
-from tests.doing import CAUTION, GO_LIVE, make_safe_body
+from tests.doing import CAUTION, GO_LIVE, make_safe_body, signed_in_client
 
 
 def call(client: TestClient, number: int = 4) -> dict[str, Any]:
@@ -74,7 +74,7 @@ def test_a_key_is_one_request_at_every_door_that_writes(
     refused = problem(client.request(verb, path, json=body | other, headers=head), 422)
     assert "Idempotency-Key" == refused["errors"][0]["field"]
     assert once == _rows()
-    stranger = client.request(verb, path, json=body, headers=head | {"Orange-Crank-Person": "2"})
+    stranger = client.request(verb, path, json=body, headers=head | {"As-Person": "2"})
     assert 422 == stranger.status_code, "the same key from somebody else is another request"
 
 
@@ -123,7 +123,7 @@ def test_a_closed_call_is_judged_as_it_was(
     for path, body in later:
         if path == "standard":
             client.put(
-                "/api/standards/running_watch_ratio", json=body, headers={"Orange-Crank-Person": "3"}
+                "/api/standards/running_watch_ratio", json=body, headers={"As-Person": "3"}
             ).raise_for_status()
         elif path == "plate":
             newest = call(client, number)["plate"]
@@ -298,9 +298,7 @@ def test_what_today_no_longer_reads_is_shown_and_can_be_corrected(client: TestCl
 
 
 def test_the_demo_is_thrown_away_only_where_it_is_the_demo(client: TestClient) -> None:
-    plain = TestClient(create_app(), base_url="http://127.0.0.1")
-    with plain as shop:
-        shop.headers["Orange-Crank-Person"] = "1"
+    with signed_in_client(create_app()) as shop:
         refused = shop.post("/api/demo/reload", json={"confirm": "reload the demo"})
         assert refused.status_code in (404, 409), refused.text
         assert not shop.get("/api/health").json()["demo"]

@@ -14,6 +14,7 @@ from orange_crank.api.app import create_app
 from orange_crank.api.request_log import FILE, REQUEST_ID, configure_log
 from orange_crank.store.calls import view
 from orange_crank.store.server import MariaDbServer
+from tests.doing import signed_in_client
 
 PRIVATE = "Hattie Voss, 12 Ferry Street"
 
@@ -32,8 +33,7 @@ def lines(log: Path) -> list[dict[str, Any]]:
 @pytest.fixture
 def shop(records: MariaDbServer, log: Path) -> Iterator[TestClient]:
     del records, log
-    with TestClient(create_app(), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
-        opened.headers["Orange-Crank-Person"] = "1"
+    with signed_in_client(create_app()) as opened:
         yield opened
 
 

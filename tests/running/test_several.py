@@ -108,7 +108,7 @@ def test_a_phone_hears_of_what_was_written_through_another_process(product: Prod
     here, there = lines_to_each(product).values()
     heard: list[str] = []
     ready, done = threading.Event(), threading.Event()
-    stream = urllib.request.urlopen(product.address + "/api/moves", timeout=20)
+    stream = urllib.request.urlopen(product.request("GET", "/api/moves", person=1), timeout=20)
 
     def listen() -> None:
         for raw in stream:

@@ -8,12 +8,13 @@ from orange_crank.store import analyses, captures
 from orange_crank.store.database import proxy, session
 from orange_crank.store.models import AnalysisRow, CaptureRow
 from orange_crank.store.server import MariaDbServer
+from tests.doing import signed_in_client
 
 
 @pytest.fixture
 def client(records: MariaDbServer) -> TestClient:
     del records
-    return TestClient(create_app(), base_url="http://127.0.0.1", raise_server_exceptions=False)
+    return signed_in_client(create_app())
 
 
 def a_call_with_a_capture() -> tuple[int, int]:

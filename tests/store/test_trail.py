@@ -11,6 +11,7 @@ from orange_crank.store.database import as_owner, proxy, session, transaction, w
 from orange_crank.store.models import TABLES, ChangeTrail, Person, ServiceCall, Site, Unit
 from orange_crank.store.server import MariaDbServer
 from orange_crank.store.trail import AUDITED, lay_trail
+from tests.doing import signed_in_client
 
 # Tables whose rows change and that are no record: keys of requests, what can be worked out again, scratch,
 # which import a row came by, and what was practised.
@@ -48,9 +49,7 @@ def newest() -> ChangeTrail:
 @pytest.fixture
 def client(records: MariaDbServer) -> TestClient:
     del records
-    found = TestClient(create_app(), base_url="http://127.0.0.1", raise_server_exceptions=False)
-    found.headers["Orange-Crank-Person"] = "3"
-    return found
+    return signed_in_client(create_app(), person=3)
 
 
 @pytest.mark.parametrize("statement", PROTECTED)
@@ -108,7 +107,7 @@ def test_who_asks_next_is_not_taken_for_who_asked_before(client: TestClient) -> 
     for person, note in (("3", "one"), ("4", "two"), ("1", "three")):
         call = client.get("/api/calls/4").json()
         edit = {"version": call["version"], "note": note}
-        answer = client.patch("/api/calls/4", json=edit, headers={"Orange-Crank-Person": person})
+        answer = client.patch("/api/calls/4", json=edit, headers={"As-Person": person})
         assert answer.status_code == 200, answer.text
         client.get("/api/calls/4")
     with session(), transaction():
@@ -144,7 +143,7 @@ def test_what_is_deleted_is_kept_whole(records: MariaDbServer) -> None:
 
 
 def test_only_the_lead_and_the_office_see_it(client: TestClient) -> None:
-    refused = client.get("/api/audit/trail", headers={"Orange-Crank-Person": "1"})
+    refused = client.get("/api/audit/trail", headers={"As-Person": "1"})
     assert refused.status_code == 409
     assert refused.json()["next_step"] == "Ask the lead."
 

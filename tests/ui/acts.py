@@ -1,28 +1,29 @@
 """What several driven flows ask of the server straight, as a second technician's phone would."""
 
 import json
-import urllib.request
+import re
 from collections.abc import Sequence
 from typing import Any
+
+from playwright.sync_api import Page, expect
 
 from tests.doing import CAUTION, GO_LIVE, make_safe_body
 from tests.product import Product
 
 
 def get(product: Product, path: str) -> Any:
-    with urllib.request.urlopen(product.address + path) as answer:
-        return json.load(answer)
+    return json.loads(product.fetch(path))
 
 
 def send(product: Product, method: str, path: str, body: Any) -> Any:
-    request = urllib.request.Request(
-        product.address + path,
-        json.dumps(body).encode(),
-        {"content-type": "application/json", "orange-crank-person": "1"},
-        method=method,
-    )
-    with urllib.request.urlopen(request) as answer:
-        return json.load(answer)
+    return json.loads(product.fetch(path, body, method))
+
+
+def sign_in(page: Page, product: Product, name: str = "Marlo Quist", path: str = "") -> None:
+    """Be one of the demo's people on this page; waits until the server knows."""
+    page.goto(product.address + path)
+    page.get_by_role("button", name=re.compile(name)).click()
+    expect(page.get_by_role("button", name=f"At work: {name}. Change.")).to_be_visible()
 
 
 def post(product: Product, path: str, body: Any) -> Any:

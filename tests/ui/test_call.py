@@ -10,12 +10,11 @@ import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.product import Product
-from tests.ui.acts import get, make_safe
+from tests.ui.acts import get, make_safe, sign_in
 
 
 def sign_on(page: Page, product: Product, name: str = "Ines Tarrow") -> None:
-    page.goto(product.address)
-    page.get_by_role("button", name=re.compile(name)).click()
+    sign_in(page, product, name)
     expect(page.get_by_role("heading", name="Calls", exact=True)).to_be_visible()
 
 
@@ -144,8 +143,7 @@ def fill_make_safe(page: Page) -> None:
 
 def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     page = phone
-    page.goto(product.address)
-    page.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(page, product, "Marlo Quist")
     page.get_by_role("button", name="Open a call").tap()
     page.get_by_label("Which unit?").select_option(label="Quillback valley radio · Transmitter room split")
     page.get_by_label("What is the complaint?").fill("Slow start")
@@ -282,13 +280,13 @@ def test_everything_is_there_after_a_restart(desk: Page, product: Product) -> No
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4")
     before = rung(desk, "Live tests").inner_text()
-    readings = urllib.request.urlopen(product.address + "/api/calls/4/readings.csv").read()
+    readings = product.fetch("/api/calls/4/readings.csv")
     product.stop()
     product.start()
     desk.reload()
     expect(rung(desk, "Live tests")).to_be_visible()
     assert before == rung(desk, "Live tests").inner_text()
-    assert readings == urllib.request.urlopen(product.address + "/api/calls/4/readings.csv").read()
+    assert readings == product.fetch("/api/calls/4/readings.csv")
 
 
 def test_the_first_view_is_light_and_the_rest_comes_after_it(desk: Page, product: Product) -> None:

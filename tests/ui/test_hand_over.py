@@ -1,6 +1,5 @@
 """Handing over, the day, what is due, the unit's logbook, and a shop that begins: the real interface."""
 
-import json
 import os
 import re
 import subprocess
@@ -16,7 +15,7 @@ from scripts.screenshots import PHONE
 
 from orange_crank.store.server import free_port
 from tests.product import Product
-from tests.ui.acts import get, post, reload_demo
+from tests.ui.acts import get, post, reload_demo, sign_in
 from tests.ui.test_call import sign_on
 
 CAUSE = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}
@@ -82,7 +81,7 @@ def test_a_visit_is_agreed_billed_and_handed_over(desk: Page, product: Product) 
     desk.reload()
     expect(section(desk, "Handed over to")).to_contain_text("Handed over to Hattie Voss")
     expect(words).to_contain_text("Why: Waits for the part")
-    pdf = urllib.request.urlopen(product.address + "/api/calls/4/papers/customer.pdf").read()
+    pdf = product.fetch("/api/calls/4/papers/customer.pdf")
     made = pypdfium2.PdfDocument(pdf)
     text = " ".join(made[0].get_textpage().get_text_range().split())
     made.close()
@@ -111,23 +110,12 @@ def test_a_price_that_moved_is_shown_again_and_the_signature_stays(desk: Page, p
 
 
 def options(product: Product) -> list[dict[str, str]]:
-    request = urllib.request.Request(
-        product.address + "/api/calls/4/hand-over/options", headers={"orange-crank-person": "1"}
-    )
-    with urllib.request.urlopen(request) as answer:
-        found: list[dict[str, str]] = json.load(answer)["options"]
+    found: list[dict[str, str]] = get(product, "/api/calls/4/hand-over/options")["options"]
     return found
 
 
 def put(product: Product, path: str, body: object) -> None:
-    urllib.request.urlopen(
-        urllib.request.Request(
-            product.address + path,
-            json.dumps(body).encode(),
-            {"content-type": "application/json", "orange-crank-person": "3"},
-            method="PUT",
-        )
-    ).close()
+    product.fetch(path, body, "PUT", person=3)
 
 
 def test_a_day_on_the_phone_leads_into_its_call(phone: Page, product: Product) -> None:
@@ -223,10 +211,13 @@ def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> Non
         page.goto(address)
         page.get_by_role("textbox", name="Name of the shop").fill("Lark Hill Cooling")
         page.get_by_role("textbox", name="Your name").fill("Ada Wren")
+        page.get_by_label("Your passphrase").fill("too short")
         page.get_by_role("button", name="Add another person").tap()
         page.get_by_role("textbox", name="Person 2").fill("Tam O'Dell")
         page.get_by_role("button", name="Begin", exact=True).tap()
-        page.get_by_role("button", name=re.compile("Ada Wren")).tap()
+        expect(page.get_by_role("alert")).to_contain_text("12 characters at least")
+        page.get_by_label("Your passphrase").fill("lark hill in the snow")
+        page.get_by_role("button", name="Begin", exact=True).tap()
         expect(page.get_by_text("No call is open. Open one.")).to_be_visible()
         page.goto(address + "/shop")
         page.get_by_role("button", name="Change Tam O'Dell").tap()
@@ -244,8 +235,7 @@ def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> Non
 
 
 def test_a_customer_list_is_put_in_place_brought_in_and_taken_back(desk: Page, product: Product) -> None:
-    desk.goto(product.address)
-    desk.get_by_role("button", name=re.compile("Bettany Rook")).click()
+    sign_in(desk, product, "Bettany Rook")
     desk.goto(product.address + "/shop")
     text = "Wer,Unit,Serial,Built\nAlder Farm,Barn split,S-100,94\nAlder Farm,House heat pump,S-101,2016\n"
     desk.get_by_label("Customer list").set_input_files(
@@ -272,12 +262,10 @@ def test_a_customer_list_is_put_in_place_brought_in_and_taken_back(desk: Page, p
 
 
 def test_two_records_of_one_machine_are_merged_on_the_unit(phone: Page, product: Product) -> None:
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Bettany Rook")).tap()
+    sign_in(phone, product, "Bettany Rook")
     made = phone.request.post(
         product.address + "/api/units",
         data={"site_id": 1, "name": "Twice on record"},
-        headers={"Orange-Crank-Person": "1"},
     ).json()
     phone.goto(f"{product.address}/units/{made['id']}")
     phone.get_by_role("button", name="Edit").first.tap()

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.product import Product
+from tests.ui.acts import sign_in
 
 RUNGS = {
     "make_safe": "Make safe",
@@ -22,8 +23,7 @@ RUNGS = {
 
 
 def _enter(page: Page, product: Product) -> None:
-    page.goto(product.address)
-    page.get_by_role("button", name=re.compile("Marlo Quist")).click()
+    sign_in(page, product, "Marlo Quist")
 
 
 def test_every_rung_says_what_it_is_for_and_its_words(phone: Page, product: Product) -> None:

@@ -5,6 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.product import Product
+from tests.ui.acts import sign_in
 from tests.ui.test_call import sign_on
 
 
@@ -109,8 +110,7 @@ def test_a_typed_plate_on_a_phone(phone: Page, product: Product) -> None:
 
 
 def test_a_start_runs_in_slow_motion_and_stops_where_one_points(phone: Page, product: Product) -> None:
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(phone, product, "Marlo Quist")
     phone.goto(product.address + "/lab?unit=1")
     phone.get_by_role("button", name="Slow motion: what happens inside").tap()
     shown = phone.get_by_role("region", name="Slow motion")

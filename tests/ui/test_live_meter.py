@@ -1,33 +1,22 @@
 """A reading flows from the meter into the record: armed, started, taken at its field with wire and mode."""
 
-import json
 import re
-import urllib.request
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.doing import make_safe_body
 from tests.product import Product
-
-
-def _post(product: Product, path: str, body: str) -> None:
-    request = urllib.request.Request(
-        product.address + path,
-        data=body.encode(),
-        headers={"Content-Type": "application/json", "Orange-Crank-Person": "1"},
-    )
-    urllib.request.urlopen(request).read()
+from tests.ui.acts import get, post, reload_demo, sign_in
 
 
 @pytest.fixture(scope="module", autouse=True)
 def as_new(product: Product) -> None:
-    _post(product, "/api/demo/reload", '{"confirm": "reload the demo"}')
+    reload_demo(product)
 
 
 def _live(page: Page, product: Product) -> None:
-    page.goto(product.address)
-    page.get_by_role("button", name=re.compile("Marlo Quist")).click()
+    sign_in(page, product, "Marlo Quist")
     page.goto(product.address + "/calls/4/live_tests")
     caution = page.get_by_role("button", name="Read. I am qualified for live work")
     page.get_by_label("Meter, read live").wait_for()
@@ -77,8 +66,7 @@ def test_a_voltage_on_a_dead_record_is_a_stop_on_every_screen(
     _live(desk, product)
     bar = desk.get_by_role("region", name="Live meter")
     bar.get_by_label("Dial").select_option("off")
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Ines Tarrow")).tap()
+    sign_in(phone, product, "Ines Tarrow")
     phone.goto(product.address + "/calls/4/dead_tests")
     made_dead(product)
     expect(phone.get_by_role("main")).to_contain_text("DEAD", timeout=30_000)
@@ -90,8 +78,8 @@ def test_a_voltage_on_a_dead_record_is_a_stop_on_every_screen(
 
 
 def made_dead(product: Product) -> None:
-    call = json.loads(urllib.request.urlopen(product.address + "/api/calls/4").read())
-    _post(product, "/api/calls/4/make-safe", json.dumps(make_safe_body(call)))
+    call = get(product, "/api/calls/4")
+    post(product, "/api/calls/4/make-safe", make_safe_body(call))
 
 
 def test_the_panels_own_meter_has_no_dial_and_is_read_all_the_same(desk: Page, product: Product) -> None:

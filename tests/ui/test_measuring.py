@@ -18,7 +18,7 @@ from orange_crank.formats.wav import write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
 from tests.product import Product
-from tests.ui.acts import make_safe, reload_demo
+from tests.ui.acts import make_safe, reload_demo, sign_in
 from tests.ui.test_call import sign_on
 
 
@@ -167,8 +167,7 @@ def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product
 
 
 def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(phone, product, "Marlo Quist")
     phone.goto(product.address + "/calls/4/live_tests")
     form = phone.get_by_role("form", name="A start")
     form.get_by_role("button", name="Tap at the first hum").tap()

@@ -9,7 +9,7 @@ from benchmarks.taps import Hand, a_start, go, go_live, make_safe, tick_moves
 from playwright.sync_api import Locator, Page, expect
 
 from tests.product import Product
-from tests.ui.acts import get, post, reload_demo
+from tests.ui.acts import get, post, reload_demo, sign_in
 
 
 @pytest.fixture(scope="module", autouse=True)
@@ -18,8 +18,7 @@ def as_new(product: Product) -> None:
 
 
 def enter(page: Page, product: Product, who: str = "Marlo Quist") -> None:
-    page.goto(product.address + "/bench")
-    page.get_by_role("button", name=re.compile(who)).click()
+    sign_in(page, product, who, "/bench")
     expect(page.get_by_role("heading", name="Practice", exact=True)).to_be_visible()
 
 

@@ -1,7 +1,6 @@
 """A unit's own words, its label, its plate from a photograph, and its strips, through the real interface."""
 
 import re
-import urllib.request
 from pathlib import Path
 
 import pytest
@@ -9,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.plates import make_plate
 from tests.product import Product
-from tests.ui.acts import get, go_live, make_safe, reload_demo
+from tests.ui.acts import get, go_live, make_safe, reload_demo, sign_in
 from tests.ui.test_call import open_call, rung, sign_on
 
 
@@ -42,7 +41,7 @@ def test_a_unit_is_edited_found_by_its_serial_and_labeled(desk: Page, product: P
         # Two words may stand at a unit and at its site: that finds more than both in a row would.
         expect(desk.get_by_role("main").get_by_role("listitem")).to_have_count(2 if " " in words else 1)
         expect(desk.get_by_role("listitem").filter(has_text="Transmitter room split")).to_be_visible()
-    svg = urllib.request.urlopen(product.address + "/api/units/5/label.svg").read().decode()
+    svg = product.fetch("/api/units/5/label.svg").decode()
     assert f"{product.address}/units/5" in svg
     assert "QX24-310 · serial 2214K77120" in svg
     open_call_at = desk
@@ -77,8 +76,7 @@ def test_a_plate_is_read_from_its_photograph_one_confirmation_at_a_time(
     made = make_plate(1003, "tilt", layout=0)
     picture = tmp_path / "plate.jpg"
     picture.write_bytes(made.jpeg)
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(phone, product, "Marlo Quist")
     phone.goto(product.address + "/calls/9/plate")
     before = phone.get_by_label("RLA, rated load").input_value()
     region = phone.get_by_role("region", name="Read it from a photograph")
@@ -150,8 +148,7 @@ def test_strips_are_measured_on_the_call_and_a_dead_element_explains_the_rise(
 def test_the_back_of_the_phone_closes_what_is_open_and_goes_rung_ladder_list(
     phone: Page, product: Product
 ) -> None:
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(phone, product, "Marlo Quist")
     phone.get_by_role("link", name=re.compile("Ticket office split")).first.tap()
     expect(phone).to_have_url(re.compile("/calls/4$"))
     rung(phone, "Dead tests").tap()
@@ -192,8 +189,7 @@ SCREENS = [f"/{place}" for place in (*PLACES, "handbook", "bench")] + [f"/calls/
 def test_nothing_scrolls_sideways_and_bars_stay_small_on_a_phone(
     phone: Page, product: Product, size: str
 ) -> None:
-    phone.goto(product.address)
-    phone.get_by_role("button", name=re.compile("Marlo Quist")).tap()
+    sign_in(phone, product, "Marlo Quist")
     wrong = []
     for path in SCREENS:
         phone.goto(product.address + path)
@@ -227,12 +223,12 @@ def test_nothing_scrolls_sideways_and_bars_stay_small_on_a_phone(
 def test_of_a_long_list_only_what_is_near_is_drawn_and_its_end_is_reached(
     phone: Page, product: Product, size: str
 ) -> None:
-    sign_on(phone, product)
+    sign_on(phone, product, "Bettany Rook")
     lines = "".join(f"Long lane {i // 10:02d},Split {i:03d}\n" for i in range(240))
     sent = phone.request.post(
         product.address + "/api/customers/import?keep=true",
         data="Customer,Unit\n" + lines,
-        headers={"Orange-Crank-Person": "3", "Content-Type": "text/csv"},
+        headers={"Content-Type": "text/csv"},
     )
     assert sent.ok, sent.text()
     phone.goto(product.address + "/units")
@@ -253,7 +249,4 @@ def test_of_a_long_list_only_what_is_near_is_drawn_and_its_end_is_reached(
         phone.wait_for_timeout(100)
     expect(last).to_be_visible()
     assert phone.get_by_role("listitem").count() < 120
-    phone.request.post(
-        f"{product.address}/api/imports/{sent.json()['batch_id']}/take-back",
-        headers={"Orange-Crank-Person": "3"},
-    )
+    phone.request.post(f"{product.address}/api/imports/{sent.json()['batch_id']}/take-back")

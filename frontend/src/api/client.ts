@@ -30,6 +30,7 @@ export const at = (path: string) => BASE + path
 
 const personKey = 'orange-crank.person'
 
+/** Whose drafts are on this device; who is at work is the server's to know. */
 export function rememberedPerson(): number | null {
   const kept = Number(localStorage.getItem(personKey))
   return kept > 0 ? kept : null
@@ -40,11 +41,14 @@ export function rememberPerson(id: number | null) {
   else localStorage.setItem(personKey, String(id))
 }
 
+/** Told to the page when the server says that nobody is signed in on this device any more. */
+export const SIGNED_OUT = 'orange-crank:signed-out'
+
 const who: Middleware = {
-  onRequest({ request }) {
-    const id = rememberedPerson()
-    if (id !== null) request.headers.set('Orange-Crank-Person', String(id))
-    return request
+  onResponse({ request, response }) {
+    // A passphrase that does not match is refused in the same way: there somebody is just signing in.
+    if (response.status === 401 && !/\/api\/(session|invitations|passphrase|pin|passkeys)/.test(request.url))
+      window.dispatchEvent(new Event(SIGNED_OUT))
   },
 }
 
@@ -54,7 +58,12 @@ const SAVES = new Set(['POST', 'PUT', 'PATCH'])
 
 const once: Middleware = {
   async onRequest({ request }) {
-    if (!SAVES.has(request.method) || /\/api\/(calc|lab|wiring|uploads|archives$)/.test(request.url))
+    if (
+      !SAVES.has(request.method) ||
+      /\/api\/(calc|lab|wiring|uploads|archives$|session|invitations|passphrase|pin|passkeys|shop\/begin)/.test(
+        request.url,
+      )
+    )
       return request
     if (!request.headers.has('Idempotency-Key')) {
       const entry = `${request.method} ${request.url} ${await request.clone().text()}`

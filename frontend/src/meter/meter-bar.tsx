@@ -160,10 +160,12 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
   const place = turned?.place ?? now.place ?? ''
   const params = { path: { key: meter.key } }
   const set = useMutation({
+    scope: hand(meter.key),
     mutationFn: (next: { mode: string; place: string }) =>
       answer(client.POST('/api/meters/{key}/dial', { params, body: next }).then(whole)),
   })
   const arm = useMutation({
+    scope: hand(meter.key),
     mutationFn: () => answer(client.POST('/api/meters/{key}/arm', { params }).then(whole)),
   })
   if (meter.modes.length === 0 && !meter.can_arm) return null
@@ -238,6 +240,7 @@ const SWITCHES: Record<string, [string, string]> = {
 /** Switches of a unit that is not there; a real one is switched at the unit. */
 function Switches({ meter, standing }: { meter: Schemas['MeterOut']; standing: Record<string, boolean> }) {
   const move = useMutation({
+    scope: hand(meter.key),
     mutationFn: (next: { what: string; on: boolean }) =>
       answer(
         client
@@ -263,6 +266,11 @@ function Switches({ meter, standing }: { meter: Schemas['MeterOut']; standing: R
       <ProblemNote problem={problemOf(move.error)} />
     </fieldset>
   )
+}
+
+/** One hand on one meter: what was asked of it first is done first, however slow the line. */
+function hand(key: string) {
+  return { id: `meter ${key}` }
 }
 
 /** An answer of nothing is an answer. */

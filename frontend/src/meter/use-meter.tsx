@@ -1,5 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
-import { at, rememberedPerson, type Schemas } from '../api/client'
+import { at, type Schemas } from '../api/client'
 
 export type LiveValue = Schemas['LiveValue']
 
@@ -30,9 +30,7 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
     setNow(null)
     setLost(null)
     if (!key || !visible || typeof EventSource === 'undefined') return
-    const line = new EventSource(
-      at(`/api/meters/${key}/stream?call=${callId}&person=${rememberedPerson() ?? ''}`),
-    )
+    const line = new EventSource(at(`/api/meters/${key}/stream?call=${callId}`))
     line.addEventListener('values', (event) => {
       setNow(JSON.parse((event as MessageEvent<string>).data))
       setLost(null)

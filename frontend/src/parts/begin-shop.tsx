@@ -1,11 +1,12 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, client, problemOf, type Schemas } from '../api/client'
+import { answer, client, fieldProblem, problemOf, type Schemas } from '../api/client'
 import { Button } from './button'
 import { Choice } from './choice'
 import { TextField } from './field'
 import { Form } from './figures'
 import { ProblemNote } from './problem'
+import { SecretField } from './secret-field'
+import { useSigning } from './session'
 import { useTitle } from './title'
 
 export const ROLES = [
@@ -13,6 +14,8 @@ export const ROLES = [
   { value: 'helper', label: 'Helper' },
   { value: 'lead', label: 'Lead' },
   { value: 'office', label: 'Office' },
+  { value: 'learner', label: 'Learner' },
+  { value: 'read-only', label: 'Reads only' },
 ]
 
 type Draft = { name: string; role: string }
@@ -30,36 +33,36 @@ export function initialsOf(name: string): string {
 /** Empty records: the shop says its name and who works here. */
 export function BeginShop() {
   useTitle('Begin')
-  const cache = useQueryClient()
   const [shop, setShop] = useState('')
   const [people, setPeople] = useState<Draft[]>([{ name: '', role: 'lead' }])
-  const begin = useMutation({
-    mutationFn: () =>
-      answer(
-        client.POST('/api/shop/begin', {
-          body: {
-            details: {
-              name: shop.trim(),
-              phone: '',
-              license: '',
-              currency: 'USD',
-              tax_label: 'Tax',
-              tax_pct: 0,
-              parts_markup_pct: 0,
-              paper: 'letter',
-            },
-            people: people
-              .filter((p) => p.name.trim())
-              .map((p) => ({
-                name: p.name.trim(),
-                role: p.role as Schemas['NewPerson']['role'],
-                initials: initialsOf(p.name) || '?',
-              })),
+  const [passphrase, setPassphrase] = useState('')
+  const begin = useSigning(() =>
+    answer(
+      client.POST('/api/shop/begin', {
+        body: {
+          details: {
+            name: shop.trim(),
+            phone: '',
+            license: '',
+            currency: 'USD',
+            tax_label: 'Tax',
+            tax_pct: 0,
+            parts_markup_pct: 0,
+            paper: 'letter',
           },
-        }),
-      ),
-    onSuccess: () => cache.invalidateQueries({ queryKey: ['people'] }),
-  })
+          people: people
+            .filter((p) => p.name.trim())
+            .map((p) => ({
+              name: p.name.trim(),
+              role: p.role as Schemas['NewPerson']['role'],
+              initials: initialsOf(p.name) || '?',
+            })),
+          passphrase,
+        },
+      }),
+    ),
+  )
+  const problem = problemOf(begin.error)
   const set = (i: number, to: Partial<Draft>) =>
     setPeople(people.map((p, k) => (k === i ? { ...p, ...to } : p)))
   return (
@@ -70,7 +73,7 @@ export function BeginShop() {
         go. To look around first, start the demo instead: <code className="figure">make demo</code> with
         another data folder.
       </p>
-      <Form label="Begin your shop" className="grid gap-4" onSubmit={() => begin.mutate()}>
+      <Form label="Begin your shop" className="grid gap-4" onSubmit={() => begin.mutate(undefined)}>
         <TextField label="Name of the shop" value={shop} onChange={setShop} />
         {people.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a row keeps its place while it is typed
@@ -81,12 +84,18 @@ export function BeginShop() {
               value={p.name}
               onChange={(name) => set(i, { name })}
             />
-            <Choice
-              label={i === 0 ? 'You are' : 'They are'}
-              value={p.role}
-              onChange={(role) => set(i, { role })}
-              options={ROLES}
-            />
+            {i === 0 ? (
+              <SecretField
+                label="Your passphrase"
+                value={passphrase}
+                onChange={setPassphrase}
+                autoComplete="new-password"
+                hint="Twelve characters at least: four plain words do well. Nobody else has it."
+                problem={fieldProblem(problem, 'passphrase')}
+              />
+            ) : (
+              <Choice label="They are" value={p.role} onChange={(role) => set(i, { role })} options={ROLES} />
+            )}
           </fieldset>
         ))}
         <div>
@@ -95,15 +104,15 @@ export function BeginShop() {
           </Button>
         </div>
         <p className="text-soft">
-          A lead sets standards, prices and people; in a shop of one that is you. Nobody signs in yet: the
-          program listens on this machine only.
+          You begin as lead: you set standards, prices and people. The others choose their own passphrase:
+          invite them on Shop, People, once you are in.
         </p>
-        <ProblemNote problem={problemOf(begin.error)} />
+        <ProblemNote problem={problem} />
         <Button
           kind="primary"
           type="submit"
           busy={begin.isPending}
-          disabled={!shop.trim() || !people.some((p) => p.name.trim())}
+          disabled={!shop.trim() || !people[0]?.name.trim() || !passphrase}
         >
           Begin
         </Button>

@@ -1,15 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import {
-  answer,
-  at,
-  type Call,
-  client,
-  problemOf,
-  Refusal,
-  rememberedPerson,
-  type Schemas,
-} from '../api/client'
+import { answer, at, type Call, client, problemOf, Refusal, type Schemas } from '../api/client'
 import { day } from '../quantities/format'
 import { Choice } from './choice'
 import { TextField } from './field'
@@ -81,7 +72,6 @@ export function Photos({ call }: { call: Call }) {
         method: 'POST',
         body: file,
         headers: {
-          'Orange-Crank-Person': String(rememberedPerson() ?? ''),
           'Idempotency-Key': keyOf(file, subject, caption),
         },
       })

@@ -1,15 +1,19 @@
-import { createContext, lazy, type ReactNode, Suspense, useContext, useState } from 'react'
-import { type Person, problemOf, rememberedPerson, rememberPerson } from '../api/client'
-import { usePeople } from '../api/queries'
-import { Button } from './button'
+import { useQueryClient } from '@tanstack/react-query'
+import { createContext, lazy, type ReactNode, Suspense, useContext, useEffect, useState } from 'react'
+import { type Person, problemOf, SIGNED_OUT } from '../api/client'
 import { early } from './early'
 import { ProblemNote } from './problem'
+import { useSession } from './session'
 import { Sheet } from './sheet'
 
 const BeginShop = lazy(early(() => import('./begin-shop').then((m) => ({ default: m.BeginShop }))))
+const SignIn = lazy(early(() => import('./sign-in').then((m) => ({ default: m.SignIn }))))
+const Join = lazy(() => import('./join').then((m) => ({ default: m.Join })))
+const ThisDevice = lazy(early(() => import('./this-device').then((m) => ({ default: m.ThisDevice }))))
 
-const PersonContext = createContext<{ person: Person | null; change: () => void }>({
+const PersonContext = createContext<{ person: Person | null; may: string[]; change: () => void }>({
   person: null,
+  may: [],
   change: () => undefined,
 })
 
@@ -17,64 +21,59 @@ export function usePerson() {
   return useContext(PersonContext)
 }
 
-/** Asks once who is at work, and again on request. Every record keeps the name. */
+/** Whoever is at work signs in first; every record keeps the name. */
 export function WhoGate({ children }: { children: ReactNode }) {
-  const people = usePeople()
-  const [id, setId] = useState(rememberedPerson)
+  const cache = useQueryClient()
+  const session = useSession()
   const [asking, setAsking] = useState(false)
-  const person = people.data?.find((p) => p.id === id) ?? null
-  const pick = (chosen: Person) => {
-    rememberPerson(chosen.id)
-    setId(chosen.id)
-    setAsking(false)
-  }
-  const list = (
-    <ul className="grid gap-2">
-      {people.data?.map((p) => (
-        <li key={p.id}>
-          <button
-            type="button"
-            onClick={() => pick(p)}
-            className="flex min-h-14 w-full items-center gap-3 border-2 border-line bg-field px-3 text-left"
-          >
-            <span className="figure w-10 border-r border-faint text-lg">{p.initials}</span>
-            <span className="font-bold">{p.name}</span>
-            <span className="ml-auto text-soft">{p.role}</span>
-          </button>
-        </li>
-      ))}
-    </ul>
-  )
-  if (people.isPending) return <p className="p-6">Starting…</p>
-  if (people.isError)
+  const [joining, setJoining] = useState(() => location.pathname.endsWith('/join'))
+  const now = session.data
+  const person = now?.person ?? null
+  // Signed out in the middle of something, it stays as it was typed, under the sign-in.
+  const [at, setAt] = useState<Person | null>(null)
+  if (person && person.id !== at?.id) setAt(person)
+  useEffect(() => {
+    const look = () => cache.invalidateQueries({ queryKey: ['session'] })
+    window.addEventListener(SIGNED_OUT, look)
+    return () => window.removeEventListener(SIGNED_OUT, look)
+  }, [cache])
+  if (session.isPending) return <p className="p-6">Starting…</p>
+  if (!now)
     return (
       <div className="mx-auto max-w-xl p-6">
-        <ProblemNote problem={problemOf(people.error)} onRetry={() => people.refetch()} />
+        <ProblemNote problem={problemOf(session.error)} onRetry={() => session.refetch()} />
       </div>
     )
-  if (people.data.length === 0)
+  const starting = <p className="p-6">Starting…</p>
+  if (joining)
     return (
-      <Suspense fallback={<p className="p-6">Starting…</p>}>
+      <Suspense fallback={starting}>
+        <Join onDone={() => setJoining(false)} />
+      </Suspense>
+    )
+  if (!now.begun)
+    return (
+      <Suspense fallback={starting}>
         <BeginShop />
       </Suspense>
     )
-  if (!person)
-    return (
-      <main className="mx-auto max-w-xl p-4 pt-10">
-        <h1 className="text-2xl font-bold">Who is at work?</h1>
-        <p className="pb-4 text-soft">Every reading keeps the name of who took it.</p>
-        {list}
-      </main>
-    )
   return (
-    <PersonContext.Provider value={{ person, change: () => setAsking(true) }}>
-      {children}
-      <Sheet open={asking} onOpenChange={setAsking} title="Who is at work?">
-        {list}
-        <Button kind="quiet" className="mt-2" onClick={() => setAsking(false)}>
-          Stay {person.name}
-        </Button>
-      </Sheet>
-    </PersonContext.Provider>
+    <>
+      {!person && (
+        <Suspense fallback={starting}>
+          <SignIn session={now} />
+        </Suspense>
+      )}
+      {at && (
+        <div key={at.id} hidden={!person} className="contents">
+          <PersonContext.Provider value={{ person: at, may: now.may ?? [], change: () => setAsking(true) }}>
+            {children}
+            <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who is at work?">
+              <ThisDevice session={now} onDone={() => setAsking(false)} />
+            </Sheet>
+          </PersonContext.Provider>
+        </div>
+      )}
+    </>
   )
 }

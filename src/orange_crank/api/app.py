@@ -12,13 +12,12 @@ from typing import Any
 import structlog
 from anyio import CapacityLimiter, fail_after
 from anyio.to_thread import current_default_thread_limiter, run_sync
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from pydantic import Field
-from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.types import ASGIApp
 
 from orange_crank import __version__
 from orange_crank.api import (
@@ -38,10 +37,13 @@ from orange_crank.api import (
     problems,
     reference,
     shop,
+    sign_in,
     why,
 )
 from orange_crank.api.described import describe
+from orange_crank.api.door import admit
 from orange_crank.api.front_end import FrontEnd
+from orange_crank.api.guards import AtWork, GuardHeaders, PlainEntries, PracticeScope, SameSite
 from orange_crank.api.limits import BodyClock
 from orange_crank.api.meters import MeterBench
 from orange_crank.api.request_log import RequestLog, configure_log
@@ -50,134 +52,14 @@ from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.store.backup import Keeper
-from orange_crank.store.database import READING, away, records_of, session, unfit, work_of
-from orange_crank.store.once import telling_again
+from orange_crank.store.database import away, session, unfit
 from orange_crank.store.sweeps import stop_sweeps
 
-MOST_ENTRY = 2**21
 WARM_AFTER_S = 1.5
 THREADS = 12
 READY_WITHIN_S = 1.5
-CONTENT_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
-    "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
-)
-
-
-class GuardHeaders:
-    """Put the headers on every answer that keep a browser from doing what it was not asked to."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass the request on, and the answer back with its headers."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
-
-        replaced = False
-
-        async def with_headers(message: Message) -> None:
-            nonlocal replaced
-            if replaced:
-                return
-            if message["type"] == "http.response.start":
-                if message["status"] == 413 and not problems.is_problem(message):
-                    replaced = True
-                    await problems.too_large()(scope, receive, send)
-                    return
-                headers = MutableHeaders(scope=message)
-                headers["Content-Security-Policy"] = CONTENT_POLICY
-                headers["X-Content-Type-Options"] = "nosniff"
-                headers["Referrer-Policy"] = "no-referrer"
-                if scope["path"].startswith(("/api/", "/practice/api/")):
-                    headers["Cache-Control"] = "no-store"
-                elif scope["path"].startswith("/assets/"):
-                    headers["Cache-Control"] = "public, max-age=31536000, immutable"
-            await send(message)
-
-        await self.app(scope, receive, with_headers)
-
-
-class PlainEntries:
-    """Refuse, before anything reads it, an entry that no record and no answer could hold."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Read a JSON body through, then hand it on as it came."""
-        heads = Headers(scope=scope) if scope["type"] == "http" else None
-        if heads is None or not heads.get("content-type", "").startswith("application/json"):
-            await self.app(scope, receive, send)
-            return
-        kept: list[Message] = []
-        size = 0
-        while True:
-            message = await receive()
-            kept.append(message)
-            size += len(message.get("body", b""))
-            if message["type"] != "http.request" or not message.get("more_body") or size > MOST_ENTRY:
-                break
-        body = b"".join(m.get("body", b"") for m in kept)
-        try:
-            refuse_unusable(body)
-        except CrankError as refused:
-            await problems.respond(refused.problem(), problems.status_of(refused))(scope, receive, send)
-            return
-
-        async def again() -> Message:
-            return kept.pop(0) if kept else await receive()
-
-        await self.app(scope, again, send)
-
-
-class PracticeScope:
-    """Let what comes under ``/practice`` speak to the records of practice, by the same routes."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass the request on, under its own path."""
-        path = scope.get("path", "")
-        if scope["type"] != "http" or not path.startswith("/practice/api/"):
-            await self.app(scope, receive, send)
-            return
-        bare = path.removeprefix("/practice")
-        with records_of(practice=True):
-            await self.app({**scope, "path": bare, "raw_path": bare.encode()}, receive, send)
-
-
-class AtWork:
-    """Say whose work a request is, and of one that had been carried out already that it had."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass the request on as somebody's work; one that only reads is nobody's."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
-        said = Headers(scope=scope).get("orange-crank-person", "")
-        person = int(said) if said.isascii() and said.isdigit() and len(said) < 10 else None
-        if scope["method"] in ("GET", "HEAD"):
-            with work_of(READING):
-                await self.app(scope, receive, send)
-            return
-        with work_of(person), telling_again() as again:
-
-            async def saying_so(message: Message) -> None:
-                if again and message["type"] == "http.response.start":
-                    MutableHeaders(scope=message)["Idempotency-Replayed"] = "true"
-                await send(message)
-
-            await self.app(scope, receive, saying_so)
 
 
 class Application(FastAPI):
@@ -192,7 +74,7 @@ class Application(FastAPI):
 
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
-        inner = PlainEntries(AtWork(PracticeScope(super().build_middleware_stack())))
+        inner = SameSite(PlainEntries(AtWork(PracticeScope(super().build_middleware_stack()))))
         return RequestLog(GuardHeaders(BodyClock(inner)))
 
 
@@ -255,22 +137,27 @@ def create_app(
     reload_demo: Callable[[], None] | None = None,
     meter_bench: MeterBench | None = None,
     keeper: Keeper | None = None,
+    alone: bool = True,
 ) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
     Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that
     runs the
-    demo is given ``reload_demo``: without it records are never thrown away.
+    demo is given ``reload_demo``: without it records are never thrown away. ``alone``: it listens to this
+    machine only.
     """
     if not structlog.is_configured():
         configure_log()
     answers: dict[int | str, dict[str, Any]] = {
         400: {"model": Problem, "description": "No request that can be read"},
+        401: {"model": Problem, "description": "Nobody is signed in"},
+        403: {"model": Problem, "description": "Not for who is signed in, or sent by another site"},
         404: {"model": Problem, "description": "Not on record"},
         408: {"model": Problem, "description": "The rest of the request did not come in time"},
         409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
         413: {"model": Problem, "description": "Larger than this address takes"},
         422: {"model": Problem, "description": "A field cannot be used"},
+        429: {"model": Problem, "description": "Tried in vain too often; wait"},
         503: {"model": Problem, "description": "The records cannot be reached"},
     }
     app = Application(
@@ -289,10 +176,12 @@ def create_app(
     app.state.reload_demo = reload_demo
     app.state.meters = meter_bench or MeterBench()
     app.state.keeper = keeper
+    app.state.alone = alone
     problems.install(app)
     for module in (
         calc,
         reference,
+        sign_in,
         shop,
         calls,
         measuring,
@@ -308,7 +197,7 @@ def create_app(
         meters,
         practice,
     ):
-        app.include_router(module.router)
+        app.include_router(module.router, dependencies=[Depends(admit)])
 
     # Of its own: health answers also while every other thread waits for the records.
     looking = CapacityLimiter(2)

@@ -8,9 +8,10 @@ from fastapi import APIRouter, Path, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import open_files
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.api.uploads import MOST_BYTES, Uploads
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen

@@ -6,9 +6,10 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import Field
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.records import rows_of_call
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate

@@ -2,8 +2,9 @@
 
 from fastapi import APIRouter
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.core.call.circuit import CircuitLook
 from orange_crank.store.calls import circuit
 from orange_crank.store.database import session

@@ -7,8 +7,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import HTMLResponse
 
 from orange_crank.api import papers
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.core.aids.entry import Goal
 from orange_crank.core.handover.agreement import NewAgreement
 from orange_crank.core.handover.money import Billed

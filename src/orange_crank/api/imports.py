@@ -4,8 +4,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.api.uploads import WholeBody
 from orange_crank.core.customers import GOES_WORDS, Goes
 from orange_crank.core.errors import FieldProblem, InputProblem

@@ -5,12 +5,13 @@ from typing import Annotated
 
 from fastapi import Depends, Header, Request
 
+from orange_crank.api.door import Admitted
 from orange_crank.store.once import Keyed
 
 
 async def request_key(
     request: Request,
-    orange_crank_person: Annotated[str | None, Header(include_in_schema=False)] = None,
+    admitted: Admitted,
     idempotency_key: Annotated[
         str | None,
         Header(
@@ -22,7 +23,8 @@ async def request_key(
     if idempotency_key is None:
         return None
     said = hashlib.sha256()
-    for part in (request.method, request.url.path, request.url.query, orange_crank_person or ""):
+    who = "" if admitted is None else str(admitted.person.id)
+    for part in (request.method, request.url.path, request.url.query, who):
         said.update(part.encode("utf-8", "replace") + b"\0")
     said.update(await request.body())
     return Keyed(idempotency_key, said.hexdigest())

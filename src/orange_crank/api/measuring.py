@@ -9,9 +9,10 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import recording_of
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.api.uploads import MOST_BYTES, Uploads, WholeBody
 from orange_crank.core.measure.captured import CaptureComparison
 from orange_crank.core.measure.meter import Conductor

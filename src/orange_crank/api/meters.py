@@ -21,8 +21,8 @@ from pymodbus.exceptions import ModbusException
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.door import Device, Who
 from orange_crank.api.keyed import Key as RequestKey
-from orange_crank.api.shop import Who
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem, OutOfReach
 from orange_crank.core.measure.live_meter import Fill, fill_of
 from orange_crank.core.measure.meter import Conductor
@@ -41,7 +41,7 @@ from orange_crank.formats.meter_map import (
     shipped_map,
     shown,
 )
-from orange_crank.store import captures, people
+from orange_crank.store import captures
 from orange_crank.store.calls.safety import volts_seen
 from orange_crank.store.database import now, session
 from orange_crank.store.errors import NotFound
@@ -350,33 +350,25 @@ async def _write(m: MeterMap, address: int, values: list[int]) -> None:
 async def stream(
     key: Key,
     request: Request,
+    who: Device,
     call: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="The call it is read on")] = None,
-    person: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
 ) -> EventSourceResponse:
     """Tell a meter's values as they come (``values``), or why none do (``lost``), as server-sent events."""
     m: MeterMap = request.app.state.meters.find(key)
-    if person is not None:
-        await run_in_threadpool(_known, person)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         said, told_at, held_at = "", 0.0, 0.0
         async for one in values_of(m):
             due = time.monotonic() - held_at >= HELD_EVERY_S
-            if due and isinstance(one, LiveValues) and call is not None and person is not None:
+            if due and isinstance(one, LiveValues) and call is not None:
                 held_at = time.monotonic()
-                await contradict(call, person, one)
+                await contradict(call, who.person.id, one)
             name, body = ("lost" if isinstance(one, Lost) else "values"), one.model_dump_json()
             if body != said or time.monotonic() - told_at > TOLD_EVERY_S:
                 said, told_at = body, time.monotonic()
                 yield ServerSentEvent(event=name, data=body)
 
     return EventSourceResponse(events(), ping=PING_EVERY_S)
-
-
-def _known(person: int) -> None:
-    """Raise unless somebody of the shop has that number: what a meter sees is written down under a name."""
-    with session():
-        people.get_person(person)
 
 
 async def contradict(call: int, person: int, now: LiveValues) -> None:

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import PlainTextResponse
 
 from orange_crank.api import papers
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.api.uploads import WholeBody
 from orange_crank.core.aids.parts import Column, columns
 from orange_crank.core.backup import BackupSupply

@@ -16,8 +16,9 @@ import numpy as np
 from fastapi import APIRouter, Path, Response
 from pydantic import Field
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
-from orange_crank.api.shop import Number, Who
+from orange_crank.api.shop import Number
 from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.noted import noted_of
 from orange_crank.bench.practice.progress import PracticeDue, Result, SkillState, due_list, due_of, skills_of

@@ -1,6 +1,7 @@
 """Every refusal as problem details (RFC 9457), mapped in this one place."""
 
 from json import JSONDecodeError
+from math import ceil
 
 import structlog
 from fastapi import FastAPI, Request
@@ -11,6 +12,7 @@ from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 from starlette.types import Message
 
+from orange_crank.api.rights import NotAllowed
 from orange_crank.core.errors import (
     BeyondTable,
     CrankError,
@@ -22,6 +24,7 @@ from orange_crank.core.errors import (
 )
 from orange_crank.formats.recording import FileProblem
 from orange_crank.store.backup import BackupTrouble
+from orange_crank.store.credentials import NotSignedIn, TooManyTries
 from orange_crank.store.errors import Conflict, NotFound, RecordsAway
 
 log = structlog.get_logger("orange_crank.faults")
@@ -36,13 +39,21 @@ STATUS: dict[type[CrankError], int] = {
     OutOfReach: 503,
     BackupTrouble: 503,
     FileProblem: 422,
+    NotSignedIn: 401,
+    NotAllowed: 403,
+    TooManyTries: 429,
 }
 
 
-def respond(problem: Problem, status: int) -> JSONResponse:
+def respond(problem: Problem, status: int, retry_after_s: float | None = None) -> JSONResponse:
     """Return problem details with their own media type."""
     body = problem.model_copy(update={"status": status}).model_dump(mode="json")
-    headers = {"Retry-After": "2"} if status == 503 else None
+    headers = {"Retry-After": "2"} if status == 503 else {}
+    if status == 401:
+        # What RFC 9110 asks of every 401; browsers know no such scheme and show no box of their own.
+        headers["WWW-Authenticate"] = "Session"
+    if retry_after_s is not None:
+        headers["Retry-After"] = str(ceil(retry_after_s))
     return JSONResponse(body, status, headers, media_type="application/problem+json")
 
 
@@ -76,7 +87,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(CrankError)
     async def refused(_: Request, error: CrankError) -> Response:
-        return respond(error.problem(), status_of(error))
+        wait_s = error.wait_s if isinstance(error, TooManyTries) else None
+        return respond(error.problem(), status_of(error), wait_s)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_: Request, error: RequestValidationError) -> Response:

@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Path, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import AwareDatetime, Field
 
+from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.records import rows_of_call
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
@@ -14,41 +15,15 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import audit, begin, logbook, people, search, trail, unit_pages, units
-from orange_crank.store.begin import NewShop
+from orange_crank.store import audit, logbook, people, search, trail, unit_pages, units
 from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
-from orange_crank.store.errors import NotFound
 from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api", tags=["shop"])
 
 Number = Annotated[int, Path(ge=1, le=2**31 - 1)]
-
-
-def current_person(
-    orange_crank_person: Annotated[str | None, Header(description="Number of the person at work")] = None,
-) -> people.PersonOut:
-    """Return who is at work; every record keeps it."""
-    wanted = "the number of one of the shop's people"
-    try:
-        number = int(orange_crank_person or "")
-    except ValueError:
-        raise InputProblem(
-            [FieldProblem(field="Orange-Crank-Person", wanted=wanted, got=orange_crank_person)],
-            next_step="Pick who you are.",
-        ) from None
-    try:
-        with session():
-            return people.get_person(number)
-    except NotFound as error:
-        raise InputProblem(
-            [FieldProblem(field="Orange-Crank-Person", wanted=wanted, got=number)], next_step=error.next_step
-        ) from None
-
-
-Who = Annotated[people.PersonOut, Depends(current_person)]
 
 
 class UnitPage(Frozen):
@@ -73,13 +48,6 @@ def list_people() -> list[people.PersonOut]:
     """Return the shop's people."""
     with session():
         return people.list_people()
-
-
-@router.post("/shop/begin", status_code=201)
-def begin_shop(entry: NewShop) -> list[people.PersonOut]:
-    """Begin a shop: its name and its first people, into records that hold nobody yet."""
-    with session():
-        return begin.begin_shop(entry)
 
 
 @router.post("/people", status_code=201)

@@ -5,11 +5,13 @@ that the demo always looks like this week.
 """
 
 import json
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
+import peewee
 from pydantic import BaseModel, ConfigDict, Field
 
 from orange_crank.core.aids.parts import PartKind, shipped_parts
@@ -38,6 +40,7 @@ from orange_crank.store.database import (
     transaction,
 )
 from orange_crank.store.models import (
+    SIGN_IN,
     TABLES,
     PartPrice,
     Person,
@@ -195,18 +198,21 @@ def reload() -> None:
                 "These records are a shop's own, not the demo's: they are never thrown away.",
                 next_step="To try the demo, start it with another data folder.",
             )
-    clear()
+    # Whoever is signed in stays so: the same people come back under the same numbers.
+    clear(but=SIGN_IN)
     if practice.is_laid_out():
         with records_of(practice=True):
             clear()
     load()
 
 
-def clear() -> None:
-    """Empty every table; only the demo's own records and the tests' ever come here."""
+def clear(but: Collection[type[peewee.Model]] = ()) -> None:
+    """Empty every table but some; only the demo's own records and the tests' ever come here."""
     with as_owner() as database:
         database.execute_sql("SET FOREIGN_KEY_CHECKS = 0")
         for table in TABLES:
+            if table in but:
+                continue
             database.execute_sql(f"TRUNCATE TABLE `{table._meta.table_name}`")
     REMEMBERED.forget()
 

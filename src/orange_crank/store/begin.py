@@ -8,9 +8,10 @@ from pydantic import Field
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.audit import note
+from orange_crank.store.credentials import refuse_weak, set_passphrase
 from orange_crank.store.database import transaction
 from orange_crank.store.models import Person, ShopFact
-from orange_crank.store.people import NewPerson, PersonOut, add_person, list_people
+from orange_crank.store.people import NewPerson, PersonOut, add_person
 from orange_crank.store.shop_details import ShopDetails, keep_shop
 
 
@@ -18,45 +19,47 @@ class NewShop(Frozen):
     """A shop as it begins."""
 
     details: ShopDetails
-    people: Annotated[list[NewPerson], Field(min_length=1, max_length=60)]
+    people: Annotated[list[NewPerson], Field(min_length=1, max_length=60)] = Field(
+        description="The first is who begins it, and a lead"
+    )
+    passphrase: Annotated[str, Field(max_length=400, description="What the first signs in by")]
 
 
-def begin_shop(entry: NewShop) -> list[PersonOut]:
-    """Begin a shop.
+def begin_shop(entry: NewShop) -> PersonOut:
+    """Begin a shop and return who began it.
 
     Raises
     ------
     GateClosed : somebody is here already
-    InputProblem : nobody is lead, or two have one name
+    InputProblem : who begins it is no lead, two have one name, or the passphrase would be guessed
 
     """
-    if not any(p.role == "lead" for p in entry.people):
+    if entry.people[0].role != "lead":
         raise InputProblem(
             [
                 FieldProblem(
-                    field="people", wanted="one lead at least: they set standards and prices", got=None
+                    field="people[0].role",
+                    wanted="lead: whoever begins the shop invites the others and sets its standards",
+                    got=entry.people[0].role,
                 )
             ],
-            next_step="Make one of them lead; in a shop of one that is you.",
+            next_step="Be lead for now; another can be made lead later.",
         )
+    refuse_weak(entry.passphrase, entry.people[0].name)
     try:
         with transaction():
             if Person.select().exists():
                 raise _begun()
             # Two phones that begin at once: the name can be written only once.
             ShopFact.create(name="begun", value="yes")
-            for person in entry.people:
-                add_person(person)
-            people = list_people()
-            lead = next(p for p in people if p.role == "lead")
+            lead, *_ = [add_person(person) for person in entry.people]
+            set_passphrase(lead, entry.passphrase)
             keep_shop(entry.details, lead.id)
             note("shop", entry.details.name, "The shop began.", lead.id)
     except peewee.IntegrityError:
         raise _begun() from None
-    return people
+    return lead
 
 
 def _begun() -> GateClosed:
-    return GateClosed(
-        "This shop has begun already: it has its people.", next_step="Pick who you are, and go on."
-    )
+    return GateClosed("This shop has begun already: it has its people.", next_step="Sign in, and go on.")

@@ -27,7 +27,6 @@ _practising: ContextVar[bool] = ContextVar("practising", default=False)
 PRACTICE_SUFFIX = "_practice"
 # Who is at work, for the database's own trail of changes: a number, nobody, or a request that only reads.
 READING = -1
-_acting: ContextVar[int | None] = ContextVar("acting", default=None)
 LAYING_OUT_WITHIN_S = 600
 CONNECT_WITHIN_S, ANSWER_WITHIN_S = 3, 6
 POOL_AT_MOST, POOL_WAIT_S = 32, 3
@@ -135,6 +134,17 @@ class Breaker:
             self._shut, self._shut_until = True, time.monotonic() + TRY_AGAIN_S
 
 
+class Acting:
+    """Who is at work in a block: may be said once it is known, also from another thread."""
+
+    def __init__(self, person: int | None) -> None:
+        self.person = person
+
+
+_NOBODY = Acting(None)
+_acting: ContextVar[Acting] = ContextVar("acting", default=_NOBODY)
+
+
 class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     """A pool that looks at a kept connection's socket instead of waiting for the server's answer.
 
@@ -206,7 +216,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
     @staticmethod
     def _say_who(conn: Any) -> None:
         """Tell the database who is at work, for its trail of changes; asked on reading, nobody changes."""
-        who = _acting.get()
+        who = _acting.get().person
         if who == READING or getattr(conn, "says", None) == who:
             return
         with conn.cursor() as cursor:
@@ -241,11 +251,18 @@ def schema_name() -> str:
 @contextmanager
 def work_of(person: int | None) -> Iterator[None]:
     """Say whose work a block without an open session is; ``READING`` where nothing is changed in it."""
-    token = _acting.set(person)
+    token = _acting.set(Acting(person))
     try:
         yield
     finally:
         _acting.reset(token)
+
+
+def at_work(person: int) -> None:
+    """Say who is at work in the block around, now that it is known; reading stays reading."""
+    now_acting = _acting.get()
+    if now_acting is not _NOBODY and now_acting.person != READING:
+        now_acting.person = person
 
 
 @contextmanager

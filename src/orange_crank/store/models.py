@@ -604,7 +604,83 @@ class ChangeTrail(Record):
     becomes = JSONField()
 
 
+class Credential(Record):
+    """What somebody signs in by: hashes only."""
+
+    id = None
+    person = peewee.ForeignKeyField(Person, primary_key=True)
+    passphrase_hash = peewee.CharField(max_length=255, null=True)
+    pin_hash = peewee.CharField(max_length=255, null=True)
+    changed_at = UtcDateTimeField()
+
+
+class SignInSession(Record):
+    """A device somebody signed in on; ended, never deleted."""
+
+    token_hash = peewee.CharField(max_length=64, unique=True)
+    person = peewee.ForeignKeyField(Person)
+    device = peewee.CharField(max_length=80)
+    shared = peewee.BooleanField()
+    way = peewee.CharField(max_length=12)
+    began_at = UtcDateTimeField()
+    seen_at = UtcDateTimeField()
+    ended_at = UtcDateTimeField(null=True)
+
+
+class Invitation(Record):
+    """A word that lets somebody choose a passphrase, once."""
+
+    token_hash = peewee.CharField(max_length=64, unique=True)
+    person = peewee.ForeignKeyField(Person, backref="invitations")
+    made_by = peewee.ForeignKeyField(Person, null=True, backref="invited")
+    made_at = UtcDateTimeField()
+    ends_at = UtcDateTimeField()
+    used_at = UtcDateTimeField(null=True)
+
+
+class Passkey(Record):
+    """A key that lives on somebody's device, by its public half."""
+
+    person = peewee.ForeignKeyField(Person)
+    key_name = peewee.CharField(max_length=700, unique=True)
+    public_key = peewee.TextField()
+    sign_count = peewee.BigIntegerField()
+    device = peewee.CharField(max_length=80)
+    made_at = UtcDateTimeField()
+    used_at = UtcDateTimeField(null=True)
+    ended_at = UtcDateTimeField(null=True)
+
+
+class Challenge(Record):
+    """What a passkey is to sign, for a few minutes."""
+
+    id = None
+    token_hash = peewee.CharField(max_length=64, primary_key=True)
+    person_id = peewee.IntegerField(null=True)
+    made_at = UtcDateTimeField()
+
+
+class VainTry(Record):
+    """How often somebody tried in vain, by a digest of whose name or address it was."""
+
+    id = None
+    whose = peewee.CharField(max_length=64, primary_key=True)
+    tries = peewee.IntegerField()
+    last_at = UtcDateTimeField()
+
+
+# Who is signed in and by what: the demo loaded anew leaves it, an archive never carries it.
+SIGN_IN: tuple[type[peewee.Model], ...] = (
+    VainTry,
+    Challenge,
+    Passkey,
+    Invitation,
+    SignInSession,
+    Credential,
+)
+
 TABLES: tuple[type[peewee.Model], ...] = (
+    *SIGN_IN,
     ChangeTrail,
     SweepPart,
     SweepRun,

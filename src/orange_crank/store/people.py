@@ -11,7 +11,7 @@ from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person
 from orange_crank.store.prepared import Prepared
 
-Role = Literal["technician", "helper", "lead", "office"]
+Role = Literal["technician", "helper", "lead", "office", "learner", "read-only"]
 Initials = Annotated[str, Field(strict=True, min_length=1, max_length=4)]
 
 

@@ -225,6 +225,12 @@ def run_of_call(call_number: int) -> PracticeRunOut:
     return _one(PracticeRun.call_number == call_number, f"Call {call_number} is no practice call.")
 
 
+def learner_of(call_number: int) -> int | None:
+    """Return whose practice call it is; None where there is none of that number."""
+    row = PracticeRun.get_or_none(PracticeRun.call_number == call_number)
+    return None if row is None else int(row.learner_id)
+
+
 def _one(which: Any, otherwise: str) -> PracticeRunOut:
     row = _runs().where(which).get_or_none()
     if row is None:

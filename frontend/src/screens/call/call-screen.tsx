@@ -16,6 +16,7 @@ import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
 import { Stops } from '../../parts/stops'
 import { useTitle, useWide } from '../../parts/title'
+import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
 import { Planned } from './planned'
 
@@ -408,6 +409,7 @@ function Workbench({
   onOpen: (key: string) => void
   onFinish: () => void
 }) {
+  const { person, may } = usePerson()
   const Room = RUNGS[rung.key]
   const wide = useWide()
   const head = useRef<HTMLHeadingElement>(null)
@@ -456,7 +458,13 @@ function Workbench({
         {rung.key !== 'why' && <Stops call={call} />}
         <Troubles call={call} />
         {call.status === 'closed' && <ClosedNote call={call} />}
-        <ReadOnlyRoom on={call.status === 'closed'}>
+        {call.status !== 'closed' && !may.includes('work') && (
+          <p className="mb-4 border-l-[7px] border-line bg-field p-3">
+            You are signed in as {person?.role}: what stands here is yours to read. A technician or the lead
+            enters what is done at the unit.
+          </p>
+        )}
+        <ReadOnlyRoom on={call.status === 'closed' || !may.includes('work')}>
           <Boundary place={`${call.id} ${rung.key}`}>
             <Suspense fallback={<p>Opening…</p>}>{Room && <Room call={call} />}</Suspense>
           </Boundary>

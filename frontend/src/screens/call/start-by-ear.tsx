@@ -8,7 +8,6 @@ import {
   type NewReading,
   problemOf,
   Refusal,
-  rememberedPerson,
   type Schemas,
 } from '../../api/client'
 import { useAddReading, useStandards } from '../../api/queries'
@@ -28,7 +27,6 @@ async function send(callId: number, wav: Blob): Promise<Heard> {
     method: 'POST',
     body: wav,
     headers: {
-      'Orange-Crank-Person': String(rememberedPerson() ?? ''),
       'Idempotency-Key': crypto.randomUUID(),
     },
   })

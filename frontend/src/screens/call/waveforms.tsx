@@ -1,16 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
 import { Link } from 'react-router'
-import {
-  answer,
-  at,
-  type Call,
-  client,
-  problemOf,
-  Refusal,
-  rememberedPerson,
-  type Schemas,
-} from '../../api/client'
+import { answer, at, type Call, client, problemOf, Refusal, type Schemas } from '../../api/client'
 import { useReference } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -32,7 +23,6 @@ async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
     response = await fetch(at(`/api/uploads?kind=${kind}`), {
       method: 'POST',
       body: file,
-      headers: { 'Orange-Crank-Person': String(rememberedPerson() ?? '') },
     })
   } catch {
     throw new Error('The file did not arrive. Check the connection and send it again.')

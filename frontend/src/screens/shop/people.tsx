@@ -18,8 +18,9 @@ export function useManages(): boolean {
 }
 
 /** Who works here; added, changed and retired by lead and office. */
-export function People() {
+export function People({ demo }: { demo: boolean }) {
   const people = usePeople()
+  const [invited, setInvited] = useState<Person | null>(null)
   const manages = useManages()
   const [open, setOpen] = useState<Person | 'new' | null>(null)
   return (
@@ -31,13 +32,20 @@ export function People() {
             <b>{p.name}</b>
             <span className="text-soft">{p.role}</span>
             {manages && (
-              <Button
-                className="ml-auto px-3 text-sm"
-                aria-label={`Change ${p.name}`}
-                onClick={() => setOpen(p)}
-              >
-                Change
-              </Button>
+              <span className="ml-auto flex gap-1">
+                {!demo && (
+                  <Button
+                    className="px-3 text-sm"
+                    aria-label={`Invite ${p.name}`}
+                    onClick={() => setInvited(p)}
+                  >
+                    Invite
+                  </Button>
+                )}
+                <Button className="px-3 text-sm" aria-label={`Change ${p.name}`} onClick={() => setOpen(p)}>
+                  Change
+                </Button>
+              </span>
             )}
           </li>
         ))}
@@ -54,7 +62,67 @@ export function People() {
       >
         {open && <PersonForm person={open === 'new' ? null : open} onDone={() => setOpen(null)} />}
       </Sheet>
+      <Sheet
+        open={invited !== null}
+        onOpenChange={() => setInvited(null)}
+        title={`Invite ${invited?.name ?? ''}`}
+      >
+        {invited && <Invitation person={invited} />}
+      </Sheet>
     </>
+  )
+}
+
+/** A code to scan or a link to send, by which somebody chooses a passphrase, once. */
+function Invitation({ person }: { person: Person }) {
+  const invite = useMutation({
+    mutationFn: () =>
+      answer(
+        client.POST('/api/people/{person_id}/invitation', { params: { path: { person_id: person.id } } }),
+      ),
+  })
+  const [copied, setCopied] = useState(false)
+  const made = invite.data
+  if (!made)
+    return (
+      <div className="grid gap-3">
+        <p>
+          {person.name} scans a code or opens a link and chooses a passphrase. It is good once, for two days.
+          Whoever has a passphrase already keeps it until then.
+        </p>
+        <ProblemNote problem={problemOf(invite.error)} />
+        <Button kind="primary" busy={invite.isPending} onClick={() => invite.mutate()}>
+          Make the invitation
+        </Button>
+      </div>
+    )
+  const link = location.origin + made.path
+  return (
+    <div className="grid gap-3">
+      <p>
+        Show it to {person.name} only: whoever scans it becomes {person.name}. Good until{' '}
+        {day(made.invitation.ends_at)} {clock(made.invitation.ends_at)}.
+      </p>
+      <img
+        alt={`Code that opens ${link}`}
+        src={`data:image/svg+xml,${encodeURIComponent(made.code_svg)}`}
+        className="mx-auto size-64 bg-white"
+      />
+      <p className="figure text-sm break-all">{link}</p>
+      <Button
+        onClick={() =>
+          navigator.clipboard?.writeText(link).then(
+            () => setCopied(true),
+            () => undefined,
+          )
+        }
+      >
+        Copy the link
+      </Button>
+      <p role="status" className="empty:hidden">
+        {copied && '✓ Copied.'}
+      </p>
+    </div>
   )
 }
 

@@ -15,6 +15,7 @@ import { day, figure, parseFigure } from '../../quantities/format'
 import { Archives } from './archives'
 import { Backups } from './backups'
 import { Customers } from './imports'
+import { OwnSignIn } from './own-sign-in'
 import { Audit, Details, People, useManages } from './people'
 import { Trail } from './trail'
 
@@ -27,7 +28,11 @@ export function ShopScreen() {
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <h1 className="text-2xl font-bold">Shop</h1>
       <h2 className="mt-4 border-b-2 border-ink text-lg font-bold">People</h2>
-      <People />
+      <People demo={health.data?.demo ?? true} />
+      <h2 id="sign-in" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">
+        Your sign-in
+      </h2>
+      <OwnSignIn demo={health.data?.demo ?? true} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On papers</h2>
       <Details />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Backups</h2>

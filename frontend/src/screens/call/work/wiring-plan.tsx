@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { answer, at, type Call, client, problemOf, rememberedPerson, type Schemas } from '../../../api/client'
+import { answer, at, type Call, client, problemOf, type Schemas } from '../../../api/client'
 import { Faces } from '../../../drawings/faces'
 import { WiringDrawing } from '../../../drawings/wiring'
 import { Button } from '../../../parts/button'
@@ -526,7 +526,6 @@ function Exports({ entry, callId }: { entry: Wiring; callId: number }) {
       method: 'POST',
       headers: {
         'Content-Type': 'application/json',
-        'Orange-Crank-Person': String(rememberedPerson() ?? ''),
       },
       body: JSON.stringify(entry),
     }).catch(() => null)

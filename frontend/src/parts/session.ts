@@ -1,0 +1,45 @@
+import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { answer, client, rememberPerson, type Schemas } from '../api/client'
+
+export type Session = Schemas['SignedInNow']
+
+const KEY = ['session']
+
+/** Who is signed in on this device; asked once, and again when the server says that nobody is. */
+export function useSession() {
+  return useQuery({
+    queryKey: KEY,
+    queryFn: async ({ client: cache }) => {
+      const now = await answer(client.GET('/api/session'))
+      keep(cache, now)
+      return now
+    },
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+}
+
+function keep(cache: QueryClient, now: Session) {
+  if (!now.person) return
+  rememberPerson(now.person.id)
+  cache.setQueryData(['people'], now.people)
+}
+
+/** A step that changes who is signed in: what is shown from then on is read anew, as theirs. */
+export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () => void) {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: step,
+    onSuccess: (now) => {
+      keep(cache, now)
+      const others = (query: { queryKey: readonly unknown[] }) => query.queryKey[0] !== KEY[0]
+      if (!now.person) cache.removeQueries({ predicate: others })
+      cache.setQueryData(KEY, now)
+      if (now.person) cache.invalidateQueries({ predicate: (q) => others(q) && q.queryKey[0] !== 'people' })
+      done?.()
+    },
+  })
+}
+
+export const becomeDemo = (person: { id: number }) =>
+  answer(client.POST('/api/session/demo', { body: { person_id: person.id } }))
+export const signOut = () => answer(client.DELETE('/api/session'))

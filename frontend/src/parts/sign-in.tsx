@@ -1,0 +1,116 @@
+import { useState } from 'react'
+import { answer, client, type Person, problemOf } from '../api/client'
+import { Button } from './button'
+import { TextField } from './field'
+import { Form } from './figures'
+import { askPasskey, passkeysHere } from './passkey'
+import { ProblemNote } from './problem'
+import { SecretField } from './secret-field'
+import { becomeDemo, type Session, useSigning } from './session'
+import { Tick } from './tick'
+import { useTitle } from './title'
+
+/** The first thing on a device nobody is signed in on. */
+export function SignIn({ session }: { session: Session }) {
+  useTitle('Sign in')
+  return (
+    <main className="mx-auto max-w-xl p-4 pt-10">
+      {session.demo ? (
+        <>
+          <h1 className="text-2xl font-bold">Who is at work?</h1>
+          <p className="pb-4 text-soft">
+            Every reading keeps the name of who took it. The demo&apos;s people are made up and sign in by a
+            tap; a shop&apos;s own sign in by a passphrase.
+          </p>
+          <DemoPeople people={session.people} />
+        </>
+      ) : (
+        <>
+          <h1 className="text-2xl font-bold">Sign in</h1>
+          <p className="pb-4 text-soft">Every reading keeps the name of who took it.</p>
+          <ByPassphrase canSignIn={session.can_sign_in} />
+        </>
+      )}
+    </main>
+  )
+}
+
+/** The demo's people, one tap each. */
+export function DemoPeople({ people, onDone }: { people: Person[]; onDone?: () => void }) {
+  const become = useSigning(becomeDemo, onDone)
+  return (
+    <>
+      <ul className="grid gap-2">
+        {people.map((p) => (
+          <li key={p.id}>
+            <button
+              type="button"
+              disabled={become.isPending}
+              onClick={() => become.mutate(p)}
+              className="flex min-h-14 w-full items-center gap-3 border-2 border-line bg-field px-3 text-left"
+            >
+              <span className="figure w-10 border-r border-faint text-lg">{p.initials}</span>
+              <span className="font-bold">{p.name}</span>
+              <span className="ml-auto text-soft">{p.role}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <ProblemNote problem={problemOf(become.error)} />
+    </>
+  )
+}
+
+function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
+  const [name, setName] = useState('')
+  const [passphrase, setPassphrase] = useState('')
+  const [shared, setShared] = useState(false)
+  const enter = useSigning(() => answer(client.POST('/api/session', { body: { name, passphrase, shared } })))
+  const byKey = useSigning(async () => {
+    const options = await answer(client.POST('/api/session/passkey/begin'))
+    const credential = await askPasskey(options)
+    return answer(
+      client.POST('/api/session/passkey', { params: { query: { shared } }, body: { credential } }),
+    )
+  })
+  return (
+    <Form label="Sign in" className="grid gap-4" onSubmit={() => enter.mutate(undefined)}>
+      {!canSignIn && (
+        <p className="border-l-[7px] border-unknown p-2">
+          <b>Nobody here has a passphrase yet.</b> At the shop&apos;s computer:{' '}
+          <code className="figure">orange-crank invite</code> and a name. It prints a link for that person.
+        </p>
+      )}
+      <TextField label="Your name" name="username" value={name} onChange={setName} />
+      <SecretField
+        label="Passphrase"
+        value={passphrase}
+        onChange={setPassphrase}
+        autoComplete="current-password"
+      />
+      <Tick on={shared} onChange={setShared}>
+        This tablet goes from hand to hand: it signs out after an hour unused.
+      </Tick>
+      <ProblemNote problem={problemOf(enter.error ?? byKey.error)} />
+      <div className="flex flex-wrap gap-2">
+        <Button
+          kind="primary"
+          type="submit"
+          busy={enter.isPending}
+          disabled={!name.trim() || !passphrase}
+          className="flex-1"
+        >
+          Sign in
+        </Button>
+        {passkeysHere() && (
+          <Button busy={byKey.isPending} onClick={() => byKey.mutate(undefined)} className="flex-1">
+            Use a passkey
+          </Button>
+        )}
+      </div>
+      <p className="text-sm text-soft">
+        New here, or forgotten? The lead or the office shows you a code to scan: Shop, People, Invite.
+      </p>
+    </Form>
+  )
+}

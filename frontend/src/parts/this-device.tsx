@@ -1,0 +1,92 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { answer, client, type Person, problemOf } from '../api/client'
+import { Button } from './button'
+import { Form } from './figures'
+import { ProblemNote } from './problem'
+import { SecretField } from './secret-field'
+import { type Session, signOut, useSigning } from './session'
+import { DemoPeople } from './sign-in'
+
+/** Who is signed in here: another takes over, or nobody is any more. */
+export function ThisDevice({ session, onDone }: { session: Session; onDone: () => void }) {
+  const leave = useSigning(signOut, onDone)
+  return (
+    <div className="grid gap-4">
+      {session.demo ? (
+        <DemoPeople people={session.people} onDone={onDone} />
+      ) : (
+        <HandOver session={session} onDone={onDone} />
+      )}
+      <ProblemNote problem={problemOf(leave.error)} />
+      <div className="flex flex-wrap gap-2 border-t-2 border-line pt-3">
+        <Button kind="quiet" onClick={onDone}>
+          Stay {session.person?.name}
+        </Button>
+        {!session.demo && (
+          <Link
+            to="/shop#sign-in"
+            onClick={onDone}
+            className="flex min-h-11 items-center px-3 underline underline-offset-4"
+          >
+            Your sign-in and devices
+          </Link>
+        )}
+        <Button className="ml-auto" busy={leave.isPending} onClick={() => leave.mutate(undefined)}>
+          Sign out
+        </Button>
+      </div>
+    </div>
+  )
+}
+
+/** "Hand me the tablet": whoever takes it says so by a PIN. */
+function HandOver({ session, onDone }: { session: Session; onDone: () => void }) {
+  const [taker, setTaker] = useState<Person | null>(null)
+  const [pin, setPin] = useState('')
+  const take = useSigning(
+    () => answer(client.POST('/api/session/hand-over', { body: { person_id: taker?.id ?? 0, pin } })),
+    onDone,
+  )
+  const others = session.people.filter((p) => p.id !== session.person?.id)
+  if (others.length === 0) return <p className="text-soft">Nobody else works here yet.</p>
+  return (
+    <section aria-label="Hand it over" className="grid gap-3">
+      <p className="text-soft">Hand it to somebody: they take it by their PIN.</p>
+      <ul className="grid gap-2 sm:grid-cols-2">
+        {others.map((p) => (
+          <li key={p.id}>
+            <button
+              type="button"
+              aria-pressed={taker?.id === p.id}
+              onClick={() => {
+                setTaker(p)
+                setPin('')
+                take.reset()
+              }}
+              className="flex min-h-12 w-full items-center gap-3 border-2 border-line bg-field px-3 text-left aria-pressed:bg-ink aria-pressed:text-plane"
+            >
+              <span className="figure w-9">{p.initials}</span>
+              <span className="font-bold">{p.name}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {taker && (
+        <Form label="Take it over" className="grid gap-3" onSubmit={() => take.mutate(undefined)}>
+          <SecretField
+            label={`PIN of ${taker.name}`}
+            value={pin}
+            onChange={setPin}
+            autoComplete="off"
+            digits
+          />
+          <ProblemNote problem={problemOf(take.error)} />
+          <Button kind="primary" type="submit" busy={take.isPending} disabled={pin.trim().length < 4}>
+            Take it over
+          </Button>
+        </Form>
+      )}
+    </section>
+  )
+}

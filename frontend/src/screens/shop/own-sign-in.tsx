@@ -1,0 +1,217 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
+import { Button } from '../../parts/button'
+import { Form } from '../../parts/figures'
+import { makePasskey, passkeysHere } from '../../parts/passkey'
+import { ProblemNote } from '../../parts/problem'
+import { SecretField } from '../../parts/secret-field'
+import { Sheet } from '../../parts/sheet'
+import { usePerson } from '../../parts/who'
+import { clock, day } from '../../quantities/format'
+
+const WAYS: Record<string, string> = {
+  passphrase: 'by passphrase',
+  passkey: 'by passkey',
+  invitation: 'by invitation',
+  pin: 'taken over by PIN',
+  demo: 'as one of the demo',
+}
+
+/** What one signs in by, and the devices one is signed in on. */
+export function OwnSignIn({ demo }: { demo: boolean }) {
+  const [open, setOpen] = useState<'passphrase' | 'pin' | null>(null)
+  return (
+    <div className="grid gap-3 py-2">
+      <Devices />
+      {!demo && (
+        <>
+          <div className="flex flex-wrap gap-2">
+            <Button onClick={() => setOpen('passphrase')}>Change the passphrase</Button>
+            <Button onClick={() => setOpen('pin')}>PIN for shared tablets</Button>
+          </div>
+          {passkeysHere() && <Passkeys />}
+          <Sheet
+            open={open !== null}
+            onOpenChange={() => setOpen(null)}
+            title={open === 'pin' ? 'PIN for shared tablets' : 'Change the passphrase'}
+          >
+            {open === 'pin' ? (
+              <PinForm onDone={() => setOpen(null)} />
+            ) : (
+              <PassphraseForm onDone={() => setOpen(null)} />
+            )}
+          </Sheet>
+        </>
+      )}
+    </div>
+  )
+}
+
+function Devices() {
+  const { person } = usePerson()
+  const cache = useQueryClient()
+  const id = person?.id ?? 0
+  const devices = useQuery({
+    queryKey: ['devices', id],
+    queryFn: () =>
+      answer(client.GET('/api/people/{person_id}/devices', { params: { path: { person_id: id } } })),
+  })
+  const out = useMutation({
+    mutationFn: (session_id: number) =>
+      answer(
+        client.DELETE('/api/people/{person_id}/devices/{session_id}', {
+          params: { path: { person_id: id, session_id } },
+        }),
+      ),
+    onSuccess: (left) => cache.setQueryData(['devices', id], left),
+  })
+  return (
+    <section aria-label="Devices you are signed in on">
+      <ul>
+        {devices.data?.map((d) => (
+          <li key={d.id} className="flex flex-wrap items-center gap-x-3 border-b border-faint py-2">
+            <b>{d.device}</b>
+            <span className="text-soft">
+              {WAYS[d.way]}, used {day(d.seen_at)} {clock(d.seen_at)}
+              {d.shared && ', goes from hand to hand'}
+            </span>
+            {d.this ? (
+              <span className="ml-auto font-bold">this one</span>
+            ) : (
+              <Button
+                className="ml-auto px-3 text-sm"
+                aria-label={`Sign ${d.device} out, signed in ${day(d.began_at)} ${clock(d.began_at)}`}
+                busy={out.isPending && out.variables === d.id}
+                onClick={() => out.mutate(d.id)}
+              >
+                Sign out
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <ProblemNote problem={problemOf(devices.error ?? out.error)} onRetry={() => devices.refetch()} />
+    </section>
+  )
+}
+
+function PassphraseForm({ onDone }: { onDone: () => void }) {
+  const cache = useQueryClient()
+  const [now, setNow] = useState('')
+  const [passphrase, setPassphrase] = useState('')
+  const save = useMutation({
+    mutationFn: () => answer(client.PUT('/api/passphrase', { body: { now, passphrase } })),
+    onSuccess: () => {
+      cache.invalidateQueries({ queryKey: ['devices'] })
+      onDone()
+    },
+  })
+  const problem = problemOf(save.error)
+  return (
+    <Form label="Passphrase" className="grid gap-3" onSubmit={() => save.mutate()}>
+      <SecretField
+        label="The one that holds now"
+        value={now}
+        onChange={setNow}
+        autoComplete="current-password"
+      />
+      <SecretField
+        label="The new one"
+        value={passphrase}
+        onChange={setPassphrase}
+        autoComplete="new-password"
+        hint="Twelve characters at least: four plain words do well."
+        problem={fieldProblem(problem, 'passphrase')}
+      />
+      <p className="text-soft">Every other device of yours is signed out.</p>
+      <ProblemNote problem={problem} />
+      <Button kind="primary" type="submit" busy={save.isPending} disabled={!now || !passphrase}>
+        Keep the new one
+      </Button>
+    </Form>
+  )
+}
+
+function PinForm({ onDone }: { onDone: () => void }) {
+  const cache = useQueryClient()
+  const [now, setNow] = useState('')
+  const [pin, setPin] = useState('')
+  const save = useMutation({
+    mutationFn: (to: string | null) => answer(client.PUT('/api/pin', { body: { now, pin: to } })),
+    onSuccess: (session) => {
+      cache.setQueryData(['session'], session)
+      onDone()
+    },
+  })
+  const problem = problemOf(save.error)
+  return (
+    <Form label="PIN" className="grid gap-3" onSubmit={() => save.mutate(pin)}>
+      <p className="text-soft">
+        On a tablet somebody is signed in on, you take over by four to eight digits. Nowhere else do they open
+        anything.
+      </p>
+      <SecretField label="Your passphrase" value={now} onChange={setNow} autoComplete="current-password" />
+      <SecretField
+        label="PIN"
+        value={pin}
+        onChange={setPin}
+        autoComplete="off"
+        digits
+        problem={fieldProblem(problem, 'pin')}
+      />
+      <ProblemNote problem={problem} />
+      <div className="flex flex-wrap gap-2">
+        <Button kind="primary" type="submit" busy={save.isPending} disabled={!now || pin.length < 4}>
+          Keep the PIN
+        </Button>
+        <Button disabled={!now || save.isPending} onClick={() => save.mutate(null)}>
+          No PIN for me
+        </Button>
+      </div>
+    </Form>
+  )
+}
+
+function Passkeys() {
+  const cache = useQueryClient()
+  const keys = useQuery({ queryKey: ['passkeys'], queryFn: () => answer(client.GET('/api/passkeys')) })
+  const keep = (now: Schemas['PasskeyOut'][]) => cache.setQueryData(['passkeys'], now)
+  const make = useMutation({
+    mutationFn: async () => {
+      const credential = await makePasskey(await answer(client.POST('/api/passkeys/begin')))
+      return answer(client.POST('/api/passkeys', { body: { credential } }))
+    },
+    onSuccess: keep,
+  })
+  const drop = useMutation({
+    mutationFn: (id: number) =>
+      answer(client.DELETE('/api/passkeys/{passkey_id}', { params: { path: { passkey_id: id } } })),
+    onSuccess: keep,
+  })
+  return (
+    <section aria-label="Passkeys" className="grid gap-2">
+      <ul>
+        {keys.data?.map((k) => (
+          <li key={k.id} className="flex items-center gap-3 border-b border-faint py-2">
+            <b>Passkey, {k.device}</b>
+            <span className="text-soft">made {day(k.made_at)}</span>
+            <Button
+              className="ml-auto px-3 text-sm"
+              aria-label={`Take away the passkey made ${day(k.made_at)} on ${k.device}`}
+              onClick={() => drop.mutate(k.id)}
+            >
+              Take away
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <ProblemNote problem={problemOf(make.error ?? drop.error)} />
+      <div>
+        <Button busy={make.isPending} onClick={() => make.mutate()}>
+          Make a passkey on this device
+        </Button>
+      </div>
+    </section>
+  )
+}

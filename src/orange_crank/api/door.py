@@ -1,0 +1,118 @@
+"""The door of every route: who is signed in, from the device's own cookie, and whether they may."""
+
+from http.cookies import CookieError, SimpleCookie
+from typing import Annotated
+
+from fastapi import Depends, Request
+from starlette.responses import Response
+
+from orange_crank.api.rights import RIGHTS, is_own, refuse
+from orange_crank.store import people
+from orange_crank.store.credentials import NotSignedIn
+from orange_crank.store.database import READING, at_work, practising, records_of, session, work_of
+from orange_crank.store.errors import NotFound
+from orange_crank.store.sessions import LONGEST, LONGEST_SHARED, SignedIn, find_session
+
+LONGEST_TOKEN = 100
+
+
+def cookie_name(request: Request) -> str:
+    """Return the name of a device's cookie: of its own for each port, since browsers share them over ports.
+
+    Over TLS its name binds it to this host and to TLS (``__Host-``).
+    """
+    secure = request.url.scheme == "https"
+    return f"{'__Host-' if secure else ''}orange_crank_{request.url.port or (443 if secure else 80)}"
+
+
+def token_of(request: Request) -> str | None:
+    """Return the token a device holds; None where it holds none."""
+    jar: SimpleCookie = SimpleCookie()
+    try:
+        jar.load(request.headers.get("cookie", "")[:8_192])
+    except CookieError:
+        return None
+    held = jar.get(cookie_name(request))
+    return held.value if held is not None and 0 < len(held.value) <= LONGEST_TOKEN else None
+
+
+def give_token(request: Request, response: Response, token: str, shared: bool) -> None:
+    """Let a device hold a token: out of reach of scripts, sent to this site only."""
+    response.set_cookie(
+        cookie_name(request),
+        token,
+        max_age=int((LONGEST_SHARED if shared else LONGEST).total_seconds()),
+        path="/",
+        secure=request.url.scheme == "https",
+        httponly=True,
+        samesite="strict",
+    )
+
+
+def take_token(request: Request, response: Response) -> None:
+    """Let a device forget its token."""
+    response.delete_cookie(
+        cookie_name(request),
+        path="/",
+        secure=request.url.scheme == "https",
+        httponly=True,
+        samesite="strict",
+    )
+
+
+def signed_in(request: Request) -> SignedIn | None:
+    """Return who is signed in on the device that asks; None where nobody is."""
+    token = token_of(request)
+    if token is None:
+        return None
+    # Sessions are the shop's, also while one practises; nobody is at work yet, and nothing is audited here.
+    with work_of(READING), records_of(practice=False), session():
+        return find_session(token)
+
+
+def admit(request: Request) -> SignedIn | None:
+    """Let a request in where its route is for who is signed in; None where nobody need be.
+
+    Raises
+    ------
+    NotSignedIn : nobody is signed in on this device
+    NotAllowed : it is not for them
+
+    """
+    route = request.scope["route"].name
+    right = RIGHTS[route]
+    if right.open == "yes" or (right.open == "alone" and request.app.state.alone):
+        return None
+    found = signed_in(request)
+    if found is None:
+        raise NotSignedIn(
+            "Nobody is signed in on this device, or not any more.",
+            next_step="Sign in; what was typed stays on this screen.",
+        )
+    own = True
+    if right.owner is not None:
+        with work_of(READING), records_of(practice=False), session():
+            own = is_own(right, request.path_params, found.person)
+    refuse(right, found.person.role, own, practising=practising())
+    at_work(found.person.id)
+    return found
+
+
+Admitted = Annotated[SignedIn | None, Depends(admit)]
+
+
+def current_person(admitted: Admitted) -> people.PersonOut:
+    """Return who is at work; every record keeps it."""
+    assert admitted is not None, "a route that asks who is at work is open to nobody signed out"
+    if not practising():
+        return admitted.person
+    try:
+        with session():
+            return people.get_person(admitted.person.id)
+    except NotFound:
+        # Came to the shop since one practised last: the records of practice know them with the next run.
+        return admitted.person
+
+
+Who = Annotated[people.PersonOut, Depends(current_person)]
+Device = Annotated[SignedIn, Depends(admit)]

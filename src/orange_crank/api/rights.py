@@ -1,0 +1,194 @@
+"""Who may do what: one table, role by route, own record or another's; held at the door of every route.
+
+A route without a row here is refused to everybody, and a test of the house fails. The table is printed in
+``docs/roles.md`` (``python -m scripts.roles``) and tried row by row.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from orange_crank.core.errors import CrankError
+from orange_crank.store import practice
+from orange_crank.store.people import PersonOut
+from orange_crank.topics import TOPICS
+
+ROLES: tuple[str, ...] = ("technician", "helper", "lead", "office", "learner", "read-only")
+EVERYBODY = frozenset(ROLES)
+AT_THE_UNIT = frozenset(("technician", "helper", "lead"))
+AT_WORK = AT_THE_UNIT | {"office"}
+MANAGING = frozenset(("lead", "office"))
+LEAD = frozenset(("lead",))
+LEARNING = EVERYBODY - {"read-only"}
+NOBODY: frozenset[str] = frozenset()
+
+Owner = Callable[[Mapping[str, str]], int | None]
+
+
+class NotAllowed(CrankError):
+    """Somebody is signed in, and it is not theirs to do."""
+
+    title = "Not yours to do"
+
+
+@dataclass(frozen=True)
+class Right:
+    """Who may do one thing.
+
+    Attributes
+    ----------
+    words : what it is, as a refusal begins
+    own, other : the roles that may, with what is their own and with what is another's
+    owner : tells whose it is by the address; None where it is nobody's own
+    owned_by : how that is told, in words
+    open : nobody need be signed in: "yes", "alone" while the server listens to this machine only, or "no"
+
+    """
+
+    words: str
+    own: frozenset[str]
+    other: frozenset[str]
+    owner: Owner | None = None
+    owned_by: str = ""
+    open: str = "no"
+
+
+def _same(words: str, roles: frozenset[str], *, open_: str = "no") -> Right:
+    return Right(words, roles, roles, open=open_)
+
+
+def _person(path: Mapping[str, str]) -> int | None:
+    said = path.get("person_id", "")
+    return int(said) if said.isascii() and said.isdigit() else None
+
+
+def _learner(path: Mapping[str, str]) -> int | None:
+    said = path.get("call_id", "")
+    return practice.learner_of(int(said)) if said.isascii() and said.isdigit() and len(said) < 10 else None
+
+
+OPEN = _same("This", EVERYBODY, open_="yes")
+RECKON = _same("Sums and tables", EVERYBODY, open_="alone")
+LOOK = _same("The shop's records", EVERYBODY)
+WORK = _same("What was measured and done at a unit", AT_THE_UNIT)
+DESK = _same("Calls, places, units, visits and tasks", AT_WORK)
+MANAGE = _same("The shop's people, lists, archives and backups", MANAGING)
+RULES = _same("The shop's standards and set calls", LEAD)
+LEARN = _same("Practice", LEARNING)
+OWN_RUN = Right("A practice call", LEARNING, NOBODY, _learner, "who began it")
+SCORE = Right("A score sheet", LEARNING, LEAD, _learner, "who practised")
+VAN = Right("Stock", AT_WORK, AT_WORK, _person, "whose van it is")
+VAN_WANTS = Right("What a van shall carry", AT_WORK, AT_WORK, _person, "whose van it is")
+INVITE = _same("Invitations", MANAGING)
+DEVICES = Right("Devices signed in", EVERYBODY, MANAGING, _person, "who is signed in on it")
+MINE = _same("One's own passphrase, PIN and passkeys", EVERYBODY)
+
+GROUPS: tuple[tuple[Right, str], ...] = (
+    (
+        OPEN,
+        "get_health get_ready get_live who_is_signed_in sign_in sign_in_to_demo sign_out look_at_invitation "
+        "accept_invitation begin_shop offer_passkey sign_in_by_passkey",
+    ),
+    (RECKON, "topic_schema get_reference get_handbook get_cited paper_font"),
+    (
+        LOOK,
+        "list_people list_sites list_units page_of_units get_unit time_line export_unit find get_fleet "
+        "units_with_lot unit_label list_calls get_call export_readings list_captures compare_captures "
+        "list_sounds get_sound get_trace get_capture_file list_photos list_unit_photos get_photo "
+        "get_standards start_of_this_call choose_aid_on_call fit_capture get_why list_parts part_columns "
+        "export_parts get_van export_restock get_work get_circuit get_hand_over get_options tasks_of_call "
+        "paper_as_html paper_as_pdf list_tasks list_visits day_list person_calendar site_calendar "
+        "calls_without_cause get_shop get_backups destinations watch_moves list_meters stream wiring_as_svg "
+        "wiring_as_pdf begin_sweep get_sweep cancel_sweep get_sweep_file",
+    ),
+    (
+        WORK,
+        "save_plate read_plate add_make_safe add_safety_event lift_stop add_reading add_reading_set add_test "
+        "add_change add_capture add_sound add_photo start_clock end_clock tell_why decide save_plan fit_part "
+        "decide_kept prove_backup say_source check_as_wired look_at_circuit confirm_cause agree hand_to "
+        "arm_meter set_meter switch_unit take_recording",
+    ),
+    (
+        DESK,
+        "add_site add_unit edit_unit edit_site open_call edit_call bill add_task move_task plan_visit "
+        "edit_visit upload look_at_comtrade keep_follow_ups one_unit reload_demo",
+    ),
+    (VAN, "move_stock"),
+    (VAN_WANTS, "want_stock"),
+    (
+        MANAGE,
+        "add_person edit_person get_audit get_trail merge_sites merge_units set_shop import_parts set_price "
+        "send_archive keep_archive back_up_now import_customers list_imports take_back "
+        "whole_shop",
+    ),
+    (RULES, "set_standard set_call"),
+    (LEARN, "practice_home begin_run get_race start_sound"),
+    (OWN_RUN, "do_act end_run run_state"),
+    (SCORE, "run_score"),
+    (INVITE, "invite_person"),
+    (DEVICES, "list_devices sign_device_out"),
+    (
+        MINE,
+        "change_passphrase change_pin hand_over_device list_passkeys begin_passkey keep_passkey drop_passkey",
+    ),
+)
+
+
+def _rows() -> dict[str, Right]:
+    found: dict[str, Right] = {f"calc_{topic.replace('-', '_')}": RECKON for topic in TOPICS}
+    for right, names in GROUPS:
+        for name in names.split():
+            assert name not in found, name
+            found[name] = right
+    return found
+
+
+RIGHTS: dict[str, Right] = _rows()
+
+
+def refuse(right: Right, role: str, own: bool, *, practising: bool) -> None:
+    """Refuse a deed that is not for a role.
+
+    Among the records of practice whoever may practise works as a technician does: nothing of it is real.
+
+    Raises
+    ------
+    NotAllowed : it is not
+
+    """
+    roles = right.own if own else right.other
+    if practising and roles & AT_WORK and role in LEARNING:
+        return
+    if role in roles:
+        return
+    if not own and role in right.own:
+        raise NotAllowed(
+            f"{right.words} of somebody else's is not yours to change.",
+            next_step="Yours are; for another's ask the lead." if right.other else "Each does their own.",
+        )
+    who = [r for r in ROLES if r in roles]
+    them = ", ".join(who[:-1]) + (" and " if who[:-1] else "") + who[-1]
+    raise NotAllowed(
+        f"{right.words}: for {them}. You are signed in as {role}.",
+        next_step="Ask one of them, or ask the lead to change your role on the Shop page.",
+    )
+
+
+def may(role: str, *, practising: bool) -> list[str]:
+    """Return what a role may do, by the table's wider words: for a screen that offers no more than that."""
+    wide = {"look": LOOK, "work": WORK, "desk": DESK, "manage": MANAGE, "rules": RULES, "practise": LEARN}
+    found = []
+    for word, right in wide.items():
+        try:
+            refuse(right, role, own=True, practising=practising)
+        except NotAllowed:
+            continue
+        found.append(word)
+    return found
+
+
+def is_own(right: Right, path: Mapping[str, str], who: PersonOut) -> bool:
+    """Tell whether what an address names is somebody's own; what is nobody's is everybody's own."""
+    if right.owner is None:
+        return True
+    owner = right.owner(path)
+    return owner is None or owner == who.id

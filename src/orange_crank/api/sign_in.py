@@ -1,0 +1,315 @@
+"""Signing in: by passphrase, passkey or invitation; devices; a tablet that goes from hand to hand."""
+
+from io import BytesIO
+from typing import Annotated, Any
+
+import segno
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field
+
+from orange_crank.api.door import Device, Who, give_token, signed_in, take_token, token_of
+from orange_crank.api.guards import PRACTICE
+from orange_crank.api.rights import may
+from orange_crank.api.shop import Number
+from orange_crank.core.errors import GateClosed
+from orange_crank.core.nomenclature import Flag, Frozen
+from orange_crank.store import begin, credentials, invitations, passkeys, sessions
+from orange_crank.store.audit import note
+from orange_crank.store.begin import NewShop
+from orange_crank.store.database import records_of, session
+from orange_crank.store.models import Person
+from orange_crank.store.passkeys import PasskeyAnswer, PasskeyOut, Place
+from orange_crank.store.people import PersonOut, get_person, list_people
+from orange_crank.store.sessions import SessionOut, Way, begin_session, device_words
+from orange_crank.store.shop_details import get_shop
+
+router = APIRouter(prefix="/api", tags=["sign in"])
+
+Secret = Annotated[str, Field(max_length=400)]
+Pin = Annotated[str, Field(max_length=20)]
+
+
+class SignedInNow(Frozen):
+    """Who is signed in on the device that asks, and how one could be."""
+
+    person: PersonOut | None = Field(description="Nobody, where left out")
+    may: list[str] = Field(
+        default=[], description="look, work, desk, manage, rules, practise: as docs/roles.md tells them"
+    )
+    shared: bool = Field(default=False, description="A tablet that goes from hand to hand")
+    has_pin: bool = False
+    demo: bool = Field(description="The demo: its people sign in by a tap")
+    begun: bool = Field(description="Not: the shop has nobody yet, and begins with its first people")
+    can_sign_in: bool = Field(description="Somebody has a passphrase; if not, invite at the shop's computer")
+    people: list[PersonOut] = Field(description="The shop's, where the device may know them")
+
+
+class SignIn(Frozen):
+    """A name and its passphrase."""
+
+    name: Annotated[str, Field(max_length=200)]
+    passphrase: Secret
+    shared: Flag = Field(default=False, description="A tablet that goes from hand to hand")
+
+
+class DemoSignIn(Frozen):
+    """Who of the demo's people one is."""
+
+    person_id: int
+
+
+class HandOver(Frozen):
+    """Who takes the tablet over, by their PIN."""
+
+    person_id: int
+    pin: Pin
+
+
+class InvitationWord(Frozen):
+    """The word of an invitation."""
+
+    token: Annotated[str, Field(min_length=8, max_length=100)]
+
+
+class Acceptance(InvitationWord):
+    """The passphrase chosen by it."""
+
+    passphrase: Secret
+    shared: Flag = False
+
+
+class Invited(Frozen):
+    """An invitation to show or to send."""
+
+    invitation: invitations.InvitationOut
+    path: str = Field(description="Behind the shop's address; the word stands where no server logs it")
+    code_svg: str = Field(description="The same as a QR code")
+
+
+class PassphraseChange(Frozen):
+    """A new passphrase, with the one that holds now."""
+
+    now: Secret
+    passphrase: Secret
+
+
+class PinChange(Frozen):
+    """A PIN for shared tablets, or none, with the passphrase that holds now."""
+
+    now: Secret
+    pin: Pin | None
+
+
+def _device(request: Request) -> str:
+    return device_words(request.headers.get("user-agent", "")[:400])
+
+
+def _address(request: Request) -> str:
+    return request.client.host if request.client is not None else "nowhere"
+
+
+def _place(request: Request) -> Place:
+    url = request.url
+    return Place(host=url.hostname or "", origin=f"{url.scheme}://{url.netloc}")
+
+
+def _demo(request: Request) -> bool:
+    return request.app.state.reload_demo is not None
+
+
+def _now(request: Request, who: PersonOut | None, shared: bool) -> SignedInNow:
+    """Say how things stand on a device; within a session of the shop's own records."""
+    demo = _demo(request)
+    return SignedInNow(
+        person=who,
+        may=[] if who is None else may(who.role, practising=PRACTICE in request.scope),
+        shared=shared,
+        has_pin=who is not None and credentials.has_pin(who.id),
+        demo=demo,
+        begun=Person.select().exists(),
+        can_sign_in=who is not None or demo or credentials.anybody_can_sign_in(),
+        people=list_people() if demo or who is not None else [],
+    )
+
+
+def _sign_in(request: Request, response: Response, who: PersonOut, way: Way, shared: bool) -> SignedInNow:
+    """Sign somebody in on the device that asks; whoever was signed in on it no longer is."""
+    _let_go(request)
+    give_token(request, response, begin_session(who.id, _device(request), way, shared), shared)
+    return _now(request, who, shared)
+
+
+def _let_go(request: Request) -> None:
+    held = token_of(request)
+    if held is not None:
+        sessions.end_by_token(held)
+
+
+@router.get("/session")
+def who_is_signed_in(request: Request) -> SignedInNow:
+    """Return who is signed in on this device."""
+    found = signed_in(request)
+    with records_of(practice=False), session():
+        return _now(request, None if found is None else found.person, found is not None and found.shared)
+
+
+@router.post("/session")
+def sign_in(entry: SignIn, request: Request, response: Response) -> SignedInNow:
+    """Sign in by name and passphrase."""
+    with records_of(practice=False), session():
+        who = credentials.check_passphrase(entry.name, entry.passphrase, _address(request))
+        return _sign_in(request, response, who, "passphrase", entry.shared)
+
+
+@router.post("/session/demo")
+def sign_in_to_demo(entry: DemoSignIn, request: Request, response: Response) -> SignedInNow:
+    """Sign in as one of the demo's people; on no server but the demo's."""
+    if not _demo(request):
+        raise GateClosed(
+            "This server runs no demo: here everybody signs in by a passphrase.",
+            next_step="Sign in by your name and passphrase.",
+        )
+    with records_of(practice=False), session():
+        return _sign_in(request, response, get_person(entry.person_id), "demo", shared=False)
+
+
+@router.post("/session/hand-over")
+def hand_over_device(entry: HandOver, who: Device, request: Request, response: Response) -> SignedInNow:
+    """Hand this device to somebody else, who takes it by their PIN."""
+    with records_of(practice=False), session():
+        taker = get_person(entry.person_id)
+        credentials.check_pin(taker, entry.pin, f"session {who.session_id}")
+        return _sign_in(request, response, taker, "pin", shared=True)
+
+
+@router.delete("/session")
+def sign_out(request: Request, response: Response) -> SignedInNow:
+    """Sign out on this device; signed out already, it stays so."""
+    with records_of(practice=False), session():
+        _let_go(request)
+        take_token(request, response)
+        return _now(request, None, shared=False)
+
+
+@router.get("/people/{person_id}/devices")
+def list_devices(person_id: Number, who: Device) -> list[SessionOut]:
+    """Return the devices somebody is signed in on: one's own, or anybody's for lead and office."""
+    with records_of(practice=False), session():
+        return sessions.list_sessions(person_id, who.session_id)
+
+
+@router.delete("/people/{person_id}/devices/{session_id}")
+def sign_device_out(person_id: Number, session_id: Number, who: Device) -> list[SessionOut]:
+    """Sign one of somebody's devices out, at once."""
+    with records_of(practice=False), session():
+        sessions.end_session(session_id, person_id)
+        return sessions.list_sessions(person_id, who.session_id)
+
+
+@router.put("/passphrase")
+def change_passphrase(entry: PassphraseChange, who: Device, request: Request) -> list[SessionOut]:
+    """Change one's own passphrase; every other device is signed out."""
+    with records_of(practice=False), session():
+        credentials.check_passphrase(who.person.name, entry.now, _address(request))
+        credentials.set_passphrase(who.person, entry.passphrase)
+        sessions.end_all(who.person.id, but=who.session_id)
+        note("person", who.person.name, "changed their passphrase", who.person.id)
+        return sessions.list_sessions(who.person.id, who.session_id)
+
+
+@router.put("/pin")
+def change_pin(entry: PinChange, who: Device, request: Request) -> SignedInNow:
+    """Set one's own PIN for tablets that go from hand to hand, or take it away."""
+    with records_of(practice=False), session():
+        credentials.check_passphrase(who.person.name, entry.now, _address(request))
+        credentials.set_pin(who.person, entry.pin)
+        return _now(request, who.person, who.shared)
+
+
+@router.post("/people/{person_id}/invitation", status_code=201)
+def invite_person(person_id: Number, who: Device, request: Request) -> Invited:
+    """Invite somebody of the shop to choose a passphrase; an earlier invitation of theirs ends."""
+    with records_of(practice=False), session():
+        made = invitations.invite(person_id, who.person)
+    path = f"/join#{made.token}"
+    out = BytesIO()
+    # As large as the sheet it stands on; dark on light whatever the look.
+    segno.make(_place(request).origin + path, error="m", micro=False).save(
+        out, kind="svg", xmldecl=False, border=4, omitsize=True, dark="#000", light="#fff"
+    )
+    return Invited(invitation=made, path=path, code_svg=out.getvalue().decode())
+
+
+@router.post("/invitations/look")
+def look_at_invitation(entry: InvitationWord) -> PersonOut:
+    """Return whom an invitation is for."""
+    with records_of(practice=False), session():
+        return invitations.look(entry.token)
+
+
+@router.post("/invitations/accept")
+def accept_invitation(entry: Acceptance, request: Request, response: Response) -> SignedInNow:
+    """Choose a passphrase by an invitation, and be signed in on this device."""
+    with records_of(practice=False), session():
+        _let_go(request)
+        who, token = invitations.accept(entry.token, entry.passphrase, _device(request), entry.shared)
+        give_token(request, response, token, entry.shared)
+        return _now(request, who, entry.shared)
+
+
+@router.post("/shop/begin", status_code=201)
+def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedInNow:
+    """Begin a shop: its name, its first people and its lead's passphrase, into records that hold nobody."""
+    with records_of(practice=False), session():
+        who = begin.begin_shop(entry)
+        return _sign_in(request, response, who, "passphrase", shared=False)
+
+
+@router.get("/passkeys")
+def list_passkeys(who: Who) -> list[PasskeyOut]:
+    """Return one's own passkeys."""
+    with records_of(practice=False), session():
+        return passkeys.list_passkeys(who.id)
+
+
+@router.post("/passkeys/begin")
+def begin_passkey(who: Device, request: Request) -> dict[str, Any]:
+    """Return what a browser needs to make a passkey."""
+    with records_of(practice=False), session():
+        return passkeys.begin_passkey(who.person, get_shop().details.name, _place(request))
+
+
+@router.post("/passkeys", status_code=201)
+def keep_passkey(entry: PasskeyAnswer, who: Device, request: Request) -> list[PasskeyOut]:
+    """Keep the passkey a browser made."""
+    with records_of(practice=False), session():
+        return passkeys.keep_passkey(who.person, entry.credential, _device(request), _place(request))
+
+
+@router.delete("/passkeys/{passkey_id}")
+def drop_passkey(passkey_id: Number, who: Device) -> list[PasskeyOut]:
+    """Take one of one's own passkeys away."""
+    with records_of(practice=False), session():
+        return passkeys.drop_passkey(who.person, passkey_id)
+
+
+@router.post("/session/passkey/begin")
+def offer_passkey(request: Request) -> dict[str, Any]:
+    """Return what a browser needs to sign in by a passkey."""
+    with records_of(practice=False), session():
+        credentials.admit_try(f"from {_address(request)}")
+        return passkeys.offer(_place(request))
+
+
+@router.post("/session/passkey")
+def sign_in_by_passkey(
+    entry: PasskeyAnswer,
+    request: Request,
+    response: Response,
+    shared: Annotated[bool, Query(description="A tablet that goes from hand to hand")] = False,
+) -> SignedInNow:
+    """Sign in by a passkey."""
+    with records_of(practice=False), session():
+        who = passkeys.check_passkey(entry.credential, _place(request))
+        credentials.forget_tries(f"from {_address(request)}")
+        return _sign_in(request, response, who, "passkey", shared)

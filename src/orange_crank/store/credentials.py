@@ -1,0 +1,273 @@
+"""What people sign in by: a passphrase, and a PIN for a tablet that goes from hand to hand.
+
+Only hashes are kept (argon2id with the parameters `pwdlib` recommends). Whoever tries in vain waits, longer
+each time; by name and by address, so that neither one name nor many can be tried through.
+"""
+
+import hashlib
+import threading
+import unicodedata
+from datetime import timedelta
+from itertools import pairwise
+
+from pwdlib import PasswordHash
+
+from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.store.database import now, proxy, transaction
+from orange_crank.store.models import Credential, Person, VainTry
+from orange_crank.store.people import PersonOut
+
+SHORTEST, LONGEST = 12, 200
+FEWEST_DIFFERENT = 5
+FREE_TRIES, FREE_FROM_ADDRESS = 5, 30
+FIRST_WAIT_S, LONGEST_WAIT_S = 60.0, 900.0
+FORGOTTEN_AFTER = timedelta(hours=1)
+
+_hash = PasswordHash.recommended()
+# Each hash takes 64 MB and a core for a moment: two at a time, however many try.
+_hashing = threading.BoundedSemaphore(2)
+_nobodys: list[str] = []
+
+
+class NotSignedIn(CrankError):
+    """Nobody is signed in on this device, or not any more."""
+
+    title = "Sign in first"
+
+
+class TooManyTries(CrankError):
+    """Somebody tried in vain too often; ``wait_s`` says for how long to wait."""
+
+    title = "A moment, please"
+
+    def __init__(self, wait_s: float) -> None:
+        minutes = max(1, round(wait_s / 60))
+        super().__init__(
+            f"That did not match several times. Wait {minutes} min before the next try.",
+            next_step="Forgotten? The lead or the office can invite you again from the Shop page.",
+        )
+        self.wait_s = wait_s
+
+    def __reduce__(self) -> tuple[type["TooManyTries"], tuple[float]]:
+        """Let it cross from one process to another whole."""
+        return TooManyTries, (self.wait_s,)
+
+
+def plain(words: str) -> str:
+    """Return a name or a passphrase in the one form it is compared in (NFKC, no space around it)."""
+    return unicodedata.normalize("NFKC", words).strip()
+
+
+def refuse_weak(passphrase: str, name: str) -> str:
+    """Return a passphrase as it is kept.
+
+    Raises
+    ------
+    InputProblem : too short, too long, hardly any different characters, or somebody's own name
+
+    """
+    said = plain(passphrase)
+    wanted = None
+    if len(said) < SHORTEST:
+        wanted = f"{SHORTEST} characters at least: four plain words do well"
+    elif len(said) > LONGEST:
+        wanted = f"{LONGEST} characters at most"
+    elif len(set(said.casefold())) < FEWEST_DIFFERENT:
+        wanted = "more different characters: four plain words do well"
+    elif said.casefold().replace(" ", "") in plain(name).casefold().replace(" ", "") * 3:
+        wanted = "something other than your name"
+    if wanted is not None:
+        # What came is not repeated: an answer may be read over a shoulder.
+        raise InputProblem([FieldProblem(field="passphrase", wanted=wanted, got=None)])
+    return said
+
+
+def refuse_weak_pin(pin: str) -> str:
+    """Return a PIN as it is kept.
+
+    Raises
+    ------
+    InputProblem : not four to eight digits, or all alike, or in a row
+
+    """
+    said = plain(pin)
+    steps = {ord(b) - ord(a) for a, b in pairwise(said)}
+    if not (said.isascii() and said.isdigit() and 4 <= len(said) <= 8):
+        raise InputProblem([FieldProblem(field="pin", wanted="four to eight digits", got=None)])
+    if len(steps) == 1 and steps <= {-1, 0, 1}:
+        raise InputProblem([FieldProblem(field="pin", wanted="digits not alike and not in a row", got=None)])
+    return said
+
+
+def hashed(secret: str) -> str:
+    """Return the hash of a secret, with its salt and parameters."""
+    with _hashing:
+        return _hash.hash(secret)
+
+
+def matches(secret: str, kept: str | None) -> bool:
+    """Tell whether a secret is the one kept; takes as long where nothing is kept."""
+    if kept is None:
+        if not _nobodys:
+            _nobodys.append(hashed("nobody signs in by this"))
+        kept_or_nobodys = _nobodys[0]
+    else:
+        kept_or_nobodys = kept
+    with _hashing:
+        return _hash.verify(secret, kept_or_nobodys) and kept is not None
+
+
+def _digest(whose: str) -> str:
+    return hashlib.sha256(plain(whose).casefold().encode()).hexdigest()
+
+
+def wait_of(tries: int, free: int) -> float:
+    """Return how long to wait after so many vain tries [s].
+
+    >>> [wait_of(n, 5) for n in (4, 5, 6, 20)]
+    [0.0, 60.0, 120.0, 900.0]
+    """
+    return 0.0 if tries < free else min(LONGEST_WAIT_S, FIRST_WAIT_S * 2.0 ** min(tries - free, 10))
+
+
+def _free(whose: str) -> int:
+    return FREE_FROM_ADDRESS if whose.startswith("from ") else FREE_TRIES
+
+
+def admit_try(*whose: str) -> None:
+    """Refuse a try that comes too soon after vain ones, of a name, an address or a device.
+
+    Each try counts as vain until ``forget_tries`` says it was not: two at once cannot both slip through.
+
+    Raises
+    ------
+    TooManyTries : wait first
+
+    """
+    moment = now()
+    with transaction():
+        for one in sorted(whose):
+            digest = _digest(one)
+            row = VainTry.select().where(VainTry.whose == digest).for_update().get_or_none()
+            if row is not None and moment - row.last_at < FORGOTTEN_AFTER:
+                left = wait_of(row.tries, _free(one)) - (moment - row.last_at).total_seconds()
+                if left > 0:
+                    raise TooManyTries(left)
+                tries = row.tries + 1
+            else:
+                tries = 1
+            proxy.obj.execute_sql(
+                "INSERT INTO vain_try (whose, tries, last_at) VALUES (%s, %s, %s) "
+                "ON DUPLICATE KEY UPDATE tries = VALUES(tries), last_at = VALUES(last_at)",
+                (digest, tries, VainTry.last_at.db_value(moment)),
+            )
+
+
+def forget_tries(*whose: str) -> None:
+    """Take back what was counted: this time it matched.
+
+    Of an address only this one try: whoever has a passphrase cannot clear the way for guessing others'.
+    """
+    for one in whose:
+        mine = VainTry.whose == _digest(one)
+        if one.startswith("from "):
+            VainTry.update(tries=VainTry.tries - 1).where(mine & (VainTry.tries > 0)).execute()
+        else:
+            VainTry.delete().where(mine).execute()
+
+
+def check_passphrase(name: str, passphrase: str, address: str) -> PersonOut:
+    """Return who signs in by this name and passphrase.
+
+    Raises
+    ------
+    NotSignedIn : name and passphrase do not match; which of the two is not said
+    TooManyTries : wait first
+
+    """
+    tried = (f"name {name}", f"from {address}")
+    admit_try(*tried)
+    row = (
+        Person.select(Person, Credential.passphrase_hash)
+        .left_outer_join(Credential)
+        .where(Person.active & (Person.name == plain(name)))
+        .objects()
+        .first()
+    )
+    kept = row.passphrase_hash if row is not None else None
+    if not matches(plain(passphrase), kept):
+        raise NotSignedIn(
+            "Name and passphrase do not match.",
+            next_step="Look at the keyboard's capitals and try again; forgotten, ask for a new invitation.",
+        )
+    forget_tries(*tried)
+    return PersonOut(id=row.id, name=row.name, role=row.role, initials=row.initials, version=row.version)
+
+
+def check_pin(person: PersonOut, pin: str, device: str) -> None:
+    """Let somebody take over a device that is signed in, by their PIN.
+
+    Raises
+    ------
+    NotSignedIn : not their PIN, or they have none
+    TooManyTries : wait first
+
+    """
+    tried = (f"pin of {person.id}", f"pin on {device}")
+    admit_try(*tried)
+    row = Credential.get_or_none(Credential.person == person.id)
+    if not matches(plain(pin), row.pin_hash if row is not None else None):
+        raise NotSignedIn(
+            f"That is not the PIN of {person.name}, or none is set.",
+            next_step="Try again, or sign out and sign in by passphrase; there a PIN can be set.",
+        )
+    forget_tries(*tried)
+
+
+def set_passphrase(person: PersonOut, passphrase: str) -> None:
+    """Keep what somebody signs in by from now on.
+
+    Raises
+    ------
+    InputProblem : it would be guessed
+
+    """
+    _keep(person.id, passphrase_hash=hashed(refuse_weak(passphrase, person.name)))
+    forget_tries(f"name {person.name}")
+
+
+def set_pin(person: PersonOut, pin: str | None) -> None:
+    """Keep somebody's PIN for shared tablets; None takes it away.
+
+    Raises
+    ------
+    InputProblem : it would be guessed
+
+    """
+    _keep(person.id, pin_hash=None if pin is None else hashed(refuse_weak_pin(pin)))
+
+
+def has_pin(person_id: int) -> bool:
+    """Tell whether somebody has a PIN."""
+    return (
+        Credential.select()
+        .where((Credential.person == person_id) & Credential.pin_hash.is_null(False))
+        .exists()
+    )
+
+
+def anybody_can_sign_in() -> bool:
+    """Tell whether anybody active has a passphrase yet."""
+    return (
+        Credential.select()
+        .join(Person)
+        .where(Person.active & Credential.passphrase_hash.is_null(False))
+        .exists()
+    )
+
+
+def _keep(person_id: int, **hashes: str | None) -> None:
+    changed = {"changed_at": now()} | hashes
+    with transaction():
+        if not Credential.update(**changed).where(Credential.person == person_id).execute():
+            Credential.create(person=person_id, **changed)
