@@ -54,9 +54,9 @@ class SignedIn(Auth):
     def __init__(self) -> None:
         self._cookies: dict[str, str] = {}
 
-    def cookie(self, person: str) -> str:
+    def cookie(self, person: str, port: int = 80) -> str:
         with work_of(READING), records_of(practice=False), session():
-            return f"orange_crank_80={begin_session(int(person), 'A test', 'demo')}"
+            return f"orange_crank_{port}={begin_session(int(person), 'A test', 'demo')}"
 
     def auth_flow(self, request: Request) -> Generator[Request, Response, None]:
         person = request.headers.get("as-person")

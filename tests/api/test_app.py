@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from orange_crank.core.topics import TOPICS
 from orange_crank.store.server import MariaDbServer
+from tests.doing import ok
 
 PLATE = {"volts": 230, "phase": 1, "compressors": [{"rla_a": 16.7, "lra_a": 97}]}
 
@@ -88,6 +89,7 @@ def test_records_out_of_reach_is_said_and_nothing_is_half_saved(
     entry: dict[str, Any] = {"quantity": "running_a", "value": 16.4}
     head = {"Idempotency-Key": "while-frozen"}
     assert mariadb.pid
+    ok(client.get("/api/calls/4"))
     os.kill(mariadb.pid, signal.SIGSTOP)
     try:
         begun = time.monotonic()

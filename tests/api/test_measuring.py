@@ -225,7 +225,7 @@ def _minutes(clock: dict[str, Any]) -> float:
 def test_only_the_lead_sets_a_standard_and_its_history_is_kept(client: TestClient) -> None:
     entry = {"value": 0.95, "why": "Our plates run warm"}
     refused = client.put("/api/standards/running_watch_ratio", json=entry)
-    assert (409, "Ask Bettany Rook.") == (refused.status_code, refused.json()["next_step"])
+    assert (403, "Ask Bettany Rook.") == (refused.status_code, refused.json()["next_step"])
     client.headers["As-Person"] = "3"
     listed = client.put("/api/standards/running_watch_ratio", json=entry).json()
     found = next(s for s in listed if s["standard"]["name"] == "running_watch_ratio")

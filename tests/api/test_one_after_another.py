@@ -11,7 +11,7 @@ from orange_crank.api import uploads
 from orange_crank.api.app import create_app
 from orange_crank.store.server import MariaDbServer
 from tests.conftest import as_loaded
-from tests.doing import run_apart, signed_in_client
+from tests.doing import SignedIn, run_apart, signed_in_client
 
 STANDARD = "follow_up_days"
 
@@ -133,7 +133,7 @@ def test_a_sender_who_goes_in_the_middle_is_no_fault_and_leaves_nothing(
             "path": path,
             "raw_path": path.encode(),
             "query_string": query,
-            "headers": [(b"host", b"127.0.0.1"), (b"orange-crank-person", b"3")],
+            "headers": [(b"host", b"127.0.0.1"), (b"cookie", SignedIn().cookie("3").encode())],
             "http_version": "1.1",
             "scheme": "http",
             "client": ("127.0.0.1", 1),

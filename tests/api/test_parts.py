@@ -35,8 +35,8 @@ def test_the_list_has_prices_and_what_the_vans_hold(client: TestClient) -> None:
 def test_an_import_is_whole_or_not_at_all_and_the_leads_to_make(client: TestClient) -> None:
     text = "part,kind,title,uf,volts_ac,price\nOWN-9,run_capacitor,Run capacitor 9 µF,9,440,12.5\n"
     refused = client.post("/api/parts/import", content=text.encode())
-    assert 409 == refused.status_code
-    assert "Ask the lead" in refused.json()["next_step"]
+    assert 403 == refused.status_code
+    assert "Ask Bettany Rook or Osk Fennimore." == refused.json()["next_step"]
     told = client.post("/api/parts/import", content=text.encode(), headers=LEAD)
     assert {"added": 1, "replaced": 0, "priced": 1, "done": True} == without_number(told.json())
     assert "OWN-9" in client.get("/api/parts.csv", params={"own_only": True}).text

@@ -157,8 +157,8 @@ def test_what_an_act_lacks_is_named_and_nothing_is_done(client: TestClient) -> N
 def test_somebody_else_looks_and_does_not_touch(client: TestClient) -> None:
     n = begin(client)
     assert client.get(f"/api/practice/calls/{n}", headers=as_(2)).status_code == 200
-    assert act(client, n, 1, look("plate"), person=2).status_code == 409
-    assert client.post(f"/api/practice/calls/{n}/end", headers=as_(2)).status_code == 409
+    assert act(client, n, 1, look("plate"), person=2).status_code == 403
+    assert client.post(f"/api/practice/calls/{n}/end", headers=as_(2)).status_code == 403
 
 
 def test_two_race_on_one_seed_and_see_each_other(client: TestClient) -> None:
@@ -184,7 +184,7 @@ def test_two_race_on_one_seed_and_see_each_other(client: TestClient) -> None:
 
 def test_the_lead_sets_a_call_and_sees_the_result_and_nobody_else_does(client: TestClient) -> None:
     body = {"scenario": "graded-3", "learners": [1, 2], "due_on": (date.today() + timedelta(3)).isoformat()}
-    assert client.post("/api/practice/sets", json=body).status_code == 409
+    assert client.post("/api/practice/sets", json=body).status_code == 403
     ok(client.post("/api/practice/sets", json=body, headers=as_(3)))
     unknown = client.post("/api/practice/sets", json=body | {"learners": [99]}, headers=as_(3))
     assert unknown.status_code == 422

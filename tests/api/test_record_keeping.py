@@ -18,7 +18,7 @@ from orange_crank.core.call.changes import OWN_READINGS
 from orange_crank.store.database import proxy, session
 from tests.api.test_calls import LEGS, fresh_call, problem
 from tests.conftest import as_loaded
-from tests.doing import CAUTION, GO_LIVE, make_safe_body, signed_in_client
+from tests.doing import CAUTION, GO_LIVE, SignedIn, make_safe_body, signed_in_client
 
 
 def call(client: TestClient, number: int = 4) -> dict[str, Any]:
@@ -335,7 +335,8 @@ def test_what_one_phone_writes_the_other_hears_within_two_seconds(client: TestCl
     ready = threading.Event()
 
     def listen() -> None:
-        with httpx2.stream("GET", f"{address}/api/moves", timeout=10) as answer:
+        head = {"cookie": SignedIn().cookie("1", int(address.rpartition(":")[2]))}
+        with httpx2.stream("GET", f"{address}/api/moves", headers=head, timeout=10) as answer:
             for line in answer.iter_lines():
                 if line.startswith("event: ready"):
                     ready.set()

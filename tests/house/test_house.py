@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from scripts.roles import roles_page
 
 from orange_crank.core.tables.practice import practices
 
@@ -244,3 +245,9 @@ def test_every_field_practice_that_is_cited_is_shown_by_the_program() -> None:
     assert {c for c in cited if not any(c == s or s.startswith(c) for s in shown)} == set()
     assert {s for s in shown if not any(s == c or s.startswith(c) for c in cited)} == set()
     assert all(40 < len(p.text) < 500 and p.title[0].isupper() for p in practices())
+
+
+def test_the_page_of_roles_is_the_table(root: Path) -> None:
+    assert (root / "docs" / "roles.md").read_text("utf-8") == roles_page(), (
+        "python -m scripts.roles > docs/roles.md"
+    )

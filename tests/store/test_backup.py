@@ -16,6 +16,7 @@ from zipfile import ZipFile
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from scripts.screenshots import demo_device
 
 from orange_crank.store import backup, database, schema
 from orange_crank.store.backup import (
@@ -278,7 +279,8 @@ def test_back_up_lose_everything_restore_by_the_commands(shop: dict[str, str], t
         raise AssertionError("it does not start")
 
     def calls() -> Any:
-        with urllib.request.urlopen(address + "/api/calls") as answer:
+        request = urllib.request.Request(address + "/api/calls", headers=demo_device(address))
+        with urllib.request.urlopen(request) as answer:
             return json.load(answer)
 
     assert "Nothing runs here" in command(shop, "backup").stderr

@@ -93,9 +93,16 @@ def admit(request: Request) -> SignedIn | None:
     if right.owner is not None:
         with work_of(READING), records_of(practice=False), session():
             own = is_own(right, request.path_params, found.person)
-    refuse(right, found.person.role, own, practising=practising())
+    refuse(right, found.person.role, own, practising=practising(), names=_names)
     at_work(found.person.id)
     return found
+
+
+def _names(roles: frozenset[str]) -> list[str]:
+    """Return who has one of some roles, the lead first."""
+    with work_of(READING), records_of(practice=False), session():
+        there = [p for p in people.list_people() if p.role in roles]
+    return [p.name for p in sorted(there, key=lambda p: p.role != "lead")]
 
 
 Admitted = Annotated[SignedIn | None, Depends(admit)]

@@ -66,7 +66,7 @@ def _learner(path: Mapping[str, str]) -> int | None:
     return practice.learner_of(int(said)) if said.isascii() and said.isdigit() and len(said) < 10 else None
 
 
-OPEN = _same("This", EVERYBODY, open_="yes")
+OPEN = _same("Signing in, and whether it runs", EVERYBODY, open_="yes")
 RECKON = _same("Sums and tables", EVERYBODY, open_="alone")
 LOOK = _same("The shop's records", EVERYBODY)
 WORK = _same("What was measured and done at a unit", AT_THE_UNIT)
@@ -121,8 +121,8 @@ GROUPS: tuple[tuple[Right, str], ...] = (
         "whole_shop",
     ),
     (RULES, "set_standard set_call"),
-    (LEARN, "practice_home begin_run get_race start_sound"),
-    (OWN_RUN, "do_act end_run run_state"),
+    (LEARN, "practice_home "begin_run get_race start_sound run_state""),
+    (OWN_RUN, "do_act end_run"),
     (SCORE, "run_score"),
     (INVITE, "invite_person"),
     (DEVICES, "list_devices sign_device_out"),
@@ -145,10 +145,18 @@ def _rows() -> dict[str, Right]:
 RIGHTS: dict[str, Right] = _rows()
 
 
-def refuse(right: Right, role: str, own: bool, *, practising: bool) -> None:
+def refuse(
+    right: Right,
+    role: str,
+    own: bool,
+    *,
+    practising: bool,
+    names: Callable[[frozenset[str]], list[str]] = lambda _: [],
+) -> None:
     """Refuse a deed that is not for a role.
 
     Among the records of practice whoever may practise works as a technician does: nothing of it is real.
+    ``names`` tells who of the shop has one of some roles, so that a refusal says whom to ask.
 
     Raises
     ------
@@ -163,14 +171,18 @@ def refuse(right: Right, role: str, own: bool, *, practising: bool) -> None:
     if not own and role in right.own:
         raise NotAllowed(
             f"{right.words} of somebody else's is not yours to change.",
-            next_step="Yours are; for another's ask the lead." if right.other else "Each does their own.",
+            next_step=_ask(names(right.other)) if right.other else "Each does their own.",
         )
     who = [r for r in ROLES if r in roles]
     them = ", ".join(who[:-1]) + (" and " if who[:-1] else "") + who[-1]
     raise NotAllowed(
         f"{right.words}: for {them}. You are signed in as {role}.",
-        next_step="Ask one of them, or ask the lead to change your role on the Shop page.",
+        next_step=_ask(names(roles)),
     )
+
+
+def _ask(names: list[str]) -> str:
+    return f"Ask {' or '.join(names[:3])}." if names else "Ask the lead."
 
 
 def may(role: str, *, practising: bool) -> list[str]:

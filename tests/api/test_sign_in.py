@@ -1,0 +1,410 @@
+"""Signing in over HTTP: passphrases, invitations, devices, hand-overs, tries in vain, other sites."""
+
+from datetime import timedelta
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import Phase, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import (
+    RuleBasedStateMachine,
+    invariant,
+    precondition,
+    rule,
+    run_state_machine_as_test,
+)
+
+from orange_crank.api.app import create_app
+from orange_crank.store import credentials, sessions
+from orange_crank.store.database import proxy, session
+from orange_crank.store.invitations import invite
+from orange_crank.store.models import Credential, Invitation, SignInSession, VainTry
+from orange_crank.store.people import PersonEdit, edit_person, get_person
+from orange_crank.store.server import MariaDbServer
+
+GOOD, OTHER = "four plain words do well", "quite another long thing"
+COOKIE = "orange_crank_80"
+
+
+def a_device(**headers: str) -> TestClient:
+    """A browser nobody is signed in on yet; it keeps its own cookies."""
+    return TestClient(
+        create_app(), base_url="http://127.0.0.1", raise_server_exceptions=False, headers=headers
+    )
+
+
+def keep(person: int, passphrase: str = GOOD, pin: str | None = None) -> None:
+    with session():
+        credentials.set_passphrase(get_person(person), passphrase)
+        credentials.set_pin(get_person(person), pin)
+
+
+def sign_in(device: TestClient, name: str = "Marlo Quist", passphrase: str = GOOD, **more: object) -> int:
+    body = {"name": name, "passphrase": passphrase} | more
+    return device.post("/api/session", json=body).status_code
+
+
+def who(device: TestClient) -> str | None:
+    person = device.get("/api/session").json()["person"]
+    return None if person is None else str(person["name"])
+
+
+def earlier(table: str, by: timedelta, *columns: str) -> None:
+    """Let it have been earlier, as when time has gone by since."""
+    moved = ", ".join(f"{c} = {c} - INTERVAL {by.total_seconds():.0f} SECOND" for c in columns)
+    proxy.obj.execute_sql(f"UPDATE {table} SET {moved}")
+
+
+def test_by_name_and_passphrase_out_of_reach_of_scripts_and_other_sites(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    answer = device.post("/api/session", json={"name": " marlo quist ", "passphrase": GOOD})
+    assert answer.status_code == 200, answer.text
+    said = answer.headers["set-cookie"].lower()
+    for word in ("httponly", "samesite=strict", "path=/"):
+        assert word in said
+    assert "secure" not in said
+    assert who(device) == "Marlo Quist"
+    with session():
+        kept = [r.token_hash for r in SignInSession.select()]
+    assert device.cookies[COOKIE] not in kept
+
+
+def test_over_tls_the_cookie_is_bound_to_tls_and_to_this_host(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    device = TestClient(create_app(), base_url="https://127.0.0.1")
+    said = device.post("/api/session", json={"name": "Marlo Quist", "passphrase": GOOD}).headers["set-cookie"]
+    assert said.startswith("__Host-orange_crank_443=")
+    assert "secure" in said.lower()
+
+
+@pytest.mark.parametrize(
+    ("name", "passphrase"),
+    [("Marlo Quist", OTHER), ("Marlo Quist", ""), ("Nobody Here", GOOD), ("Ines Tarrow", GOOD), ("", "")],
+)
+def test_what_does_not_match_is_refused_in_the_same_words(
+    records: MariaDbServer, name: str, passphrase: str
+) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    answer = device.post("/api/session", json={"name": name, "passphrase": passphrase})
+    assert (answer.status_code, answer.json()["detail"]) == (401, "Name and passphrase do not match.")
+    assert "set-cookie" not in answer.headers
+    assert who(device) is None
+
+
+def test_after_some_tries_one_waits_also_with_the_right_one_and_others_do_not(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    keep(2, OTHER)
+    device = a_device()
+    assert [sign_in(device, passphrase="not it at all") for _ in range(6)] == [401] * 5 + [429]
+    refused = device.post("/api/session", json={"name": "MARLO QUIST", "passphrase": GOOD})
+    assert refused.status_code == 429
+    assert 0 < int(refused.headers["retry-after"]) <= 60
+    assert "Wait 1 min" in refused.json()["detail"]
+    assert "invite" in refused.json()["next_step"]
+    assert sign_in(a_device(), "Ines Tarrow", OTHER) == 200
+    with session():
+        earlier("vain_try", timedelta(seconds=61), "last_at")
+    assert sign_in(device) == 200
+    # Matched once, nothing is held against the name any more.
+    assert [sign_in(device, passphrase="not it at all") for _ in range(5)] == [401] * 5
+
+
+def test_many_names_from_one_place_are_not_tried_through(records: MariaDbServer) -> None:
+    del records
+    device = a_device()
+    told = [sign_in(device, f"Name {i}") for i in range(credentials.FREE_FROM_ADDRESS + 2)]
+    assert told[: credentials.FREE_FROM_ADDRESS] == [401] * credentials.FREE_FROM_ADDRESS
+    assert told[-1] == 429
+
+
+@pytest.mark.parametrize(
+    "weak",
+    [
+        "",
+        "short",
+        "eleven char",
+        "aaaaaaaaaaaaaaaa",
+        "abababababababab",
+        "Marlo Quist",
+        "marloquistmarloquist",
+        201 * "xyzab",
+    ],
+)
+def test_a_passphrase_that_would_be_guessed_is_not_taken_and_not_repeated(
+    records: MariaDbServer, weak: str
+) -> None:
+    del records
+    with session():
+        token = invite(1, None).token
+    device = a_device()
+    refused = device.post("/api/invitations/accept", json={"token": token, "passphrase": weak})
+    assert refused.status_code == 422
+    [wrong] = refused.json()["errors"]
+    assert (wrong["field"].rpartition(".")[2], weak in ("", wrong["got"])) == ("passphrase", weak == "")
+    # The invitation is still good.
+    again = device.post("/api/invitations/accept", json={"token": token, "passphrase": GOOD})
+    assert again.status_code == 200
+    assert who(device) == "Marlo Quist"
+
+
+def test_an_invitation_is_good_once_for_its_time_and_till_the_next(records: MariaDbServer) -> None:
+    del records
+    keep(3)
+    lead = a_device()
+    assert sign_in(lead, "Bettany Rook") == 200
+    first = lead.post("/api/people/1/invitation").json()
+    second = lead.post("/api/people/1/invitation").json()
+    assert first["path"].startswith("/join#")
+    assert second["code_svg"].startswith("<svg")
+
+    def accept(made: dict[str, dict[str, str]]) -> int:
+        body = {"token": made["invitation"]["token"], "passphrase": GOOD}
+        return a_device().post("/api/invitations/accept", json=body).status_code
+
+    look = {"token": second["invitation"]["token"]}
+    assert a_device().post("/api/invitations/look", json=look).json()["name"] == "Marlo Quist"
+    assert (accept(first), accept(second), accept(second)) == (401, 200, 401)
+    third = lead.post("/api/people/1/invitation").json()
+    with session():
+        Invitation.update(ends_at=Invitation.made_at).execute()
+    assert accept(third) == 401
+    # Nowhere does the word itself lie.
+    with session():
+        assert third["invitation"]["token"] not in [r.token_hash for r in Invitation.select()]
+
+
+def test_a_new_passphrase_signs_every_other_device_out(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    here, there = a_device(), a_device()
+    assert (sign_in(here), sign_in(there)) == (200, 200)
+    refused = here.put("/api/passphrase", json={"now": OTHER, "passphrase": OTHER})
+    assert refused.status_code == 401
+    assert who(there) == "Marlo Quist"
+    assert here.put("/api/passphrase", json={"now": GOOD, "passphrase": OTHER}).status_code == 200
+    assert (who(here), who(there)) == ("Marlo Quist", None)
+    assert (sign_in(there), sign_in(there, passphrase=OTHER)) == (401, 200)
+
+
+def test_devices_are_listed_and_ended_ones_own_or_by_the_lead(records: MariaDbServer) -> None:
+    del records
+    for person in (1, 2, 3):
+        keep(person)
+    phone = a_device(**{"user-agent": "Mozilla/5.0 (Linux; Android 14) Chrome/126 Mobile Safari/537.36"})
+    desk, ines, lead = a_device(), a_device(), a_device()
+    sign_in(phone), sign_in(desk), sign_in(ines, "Ines Tarrow"), sign_in(lead, "Bettany Rook")
+    listed = desk.get("/api/people/1/devices").json()
+    assert sorted((d["device"], d["this"]) for d in listed) == [
+        ("Android phone", False),
+        ("Another program", True),
+    ]
+    number = next(d["id"] for d in listed if not d["this"])
+    assert ines.get("/api/people/1/devices").status_code == 403
+    assert ines.delete(f"/api/people/1/devices/{number}").status_code == 403
+    # Not by another's list either: the number is of no device of hers.
+    assert ines.delete(f"/api/people/2/devices/{number}").status_code == 404
+    assert who(phone) == "Marlo Quist"
+    assert lead.delete(f"/api/people/1/devices/{number}").status_code == 200
+    assert (who(phone), who(desk)) == (None, "Marlo Quist")
+    assert phone.post("/api/calls/4/readings", json={"quantity": "running_a", "value": 12}).status_code == 401
+
+
+def test_who_is_retired_is_out_at_once(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    sign_in(device)
+    with session():
+        p = get_person(1)
+        edit_person(
+            1, PersonEdit(name=p.name, role="technician", initials="MQ", version=p.version, active=False)
+        )
+    assert device.get("/api/calls").status_code == 401
+    assert sign_in(device) == 401
+
+
+def test_a_tablet_goes_from_hand_to_hand_by_pin(records: MariaDbServer) -> None:
+    del records
+    keep(1, pin="2580")
+    keep(2, pin="9137")
+    tablet = a_device()
+    assert tablet.post("/api/session/hand-over", json={"person_id": 2, "pin": "9137"}).status_code == 401
+    sign_in(tablet, shared=True)
+    before = tablet.cookies[COOKIE]
+    assert tablet.post("/api/session/hand-over", json={"person_id": 2, "pin": "2580"}).status_code == 401
+    assert who(tablet) == "Marlo Quist"
+    assert (
+        tablet.post("/api/session/hand-over", json={"person_id": 2, "pin": "9137"}).json()["shared"] is True
+    )
+    assert who(tablet) == "Ines Tarrow"
+    # What Marlo's browser held opens nothing any more.
+    assert who(TestClient(create_app(), base_url="http://127.0.0.1", cookies={COOKIE: before})) is None
+    # Nobody without a PIN is taken over, and tries are counted.
+    told = [
+        tablet.post("/api/session/hand-over", json={"person_id": 3, "pin": f"{i}00{i}"}).status_code
+        for i in range(1, 8)
+    ]
+    assert told[:5] == [401] * 5
+    assert told[5:] == [429, 429]
+
+
+@pytest.mark.parametrize("pin", ["", "123", "1234", "9876", "1111", "123456789", "12a4", "１２３５"])
+def test_a_pin_anybody_would_try_is_not_taken(records: MariaDbServer, pin: str) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    sign_in(device)
+    # Full-width digits are the same digits.
+    wanted = 200 if pin == "１２３５" else 422
+    assert device.put("/api/pin", json={"now": GOOD, "pin": pin}).status_code == wanted
+
+
+@pytest.mark.parametrize(
+    ("heads", "taken"),
+    [
+        ({"sec-fetch-site": "same-origin", "origin": "http://127.0.0.1"}, True),
+        ({"sec-fetch-site": "none"}, True),
+        ({}, True),
+        ({"origin": "http://127.0.0.1"}, True),
+        ({"sec-fetch-site": "cross-site", "origin": "http://other.example"}, False),
+        ({"sec-fetch-site": "same-site", "origin": "http://127.0.0.1:81"}, False),
+        ({"origin": "http://127.0.0.1:81"}, False),
+        ({"origin": "null"}, False),
+        ({"sec-fetch-site": "cross-site"}, False),
+    ],
+)
+def test_what_another_sites_page_sends_is_not_done(
+    client: TestClient, heads: dict[str, str], taken: bool
+) -> None:
+    entry = {"quantity": "running_a", "value": 12.0}
+    before = len(client.get("/api/calls/4").json()["readings"])
+    answer = client.post("/api/calls/4/readings", json=entry, headers=heads)
+    assert answer.status_code == (201 if taken else 403), answer.text
+    assert len(client.get("/api/calls/4").json()["readings"]) == before + taken
+
+
+def test_a_shops_server_knows_no_demo_sign_in(records: MariaDbServer) -> None:
+    del records
+    device = a_device()
+    assert device.post("/api/session/demo", json={"person_id": 3}).status_code == 409
+    told = device.get("/api/session").json()
+    assert (told["people"], told["can_sign_in"], told["begun"]) == ([], False, True)
+
+
+def test_who_signs_in_is_what_the_trail_and_the_record_say(records: MariaDbServer) -> None:
+    del records
+    keep(2)
+    keep(3)
+    ines, lead = a_device(), a_device()
+    sign_in(ines, "Ines Tarrow"), sign_in(lead, "Bettany Rook")
+    call = ines.get("/api/calls/4").json()
+    ines.patch(
+        "/api/calls/4",
+        json={"version": call["version"], "note": "hers"},
+        headers={"Orange-Crank-Person": "1", "As-Person": "1"},
+    )
+    [line, *_] = lead.get("/api/audit/trail?table=service_call").json()
+    assert (line["person"], line["becomes"]["note"]) == ("Ines Tarrow", "hers")
+
+
+class Devices(RuleBasedStateMachine):
+    """Any order of signing in and out, handing over, ending and time going by: who is in is who should be."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        with session():
+            SignInSession.delete().execute()
+            VainTry.delete().execute()
+        self.devices = [a_device() for _ in range(3)]
+        self.held: list[tuple[int, bool] | None] = [None, None, None]
+        self.idle = [0.0, 0.0, 0.0]
+        self.age = [0.0, 0.0, 0.0]
+
+    NAMES = {1: "Marlo Quist", 2: "Ines Tarrow"}  # noqa: RUF012
+    which = st.integers(0, 2)
+    whom = st.sampled_from([1, 2])
+
+    def over(self, i: int) -> bool:
+        held = self.held[i]
+        if held is None:
+            return True
+        return (
+            (self.idle[i] > 1 or self.age[i] > 12) if held[1] else (self.idle[i] > 720 or self.age[i] > 4320)
+        )
+
+    @rule(i=which, person=whom, shared=st.booleans())
+    def enters(self, i: int, person: int, shared: bool) -> None:
+        assert sign_in(self.devices[i], self.NAMES[person], shared=shared) == 200
+        self.held[i], self.idle[i], self.age[i] = (person, shared), 0.0, 0.0
+
+    @rule(i=which)
+    def leaves(self, i: int) -> None:
+        assert self.devices[i].delete("/api/session").json()["person"] is None
+        self.held[i] = None
+
+    @rule(i=which, person=whom)
+    def hands_over(self, i: int, person: int) -> None:
+        pin = {1: "2580", 2: "9137"}[person]
+        told = self.devices[i].post("/api/session/hand-over", json={"person_id": person, "pin": pin})
+        if self.over(i):
+            assert told.status_code == 401
+        else:
+            assert told.status_code == 200, told.text
+            self.held[i], self.idle[i], self.age[i] = (person, True), 0.0, 0.0
+
+    @rule(i=which, j=which)
+    def ends_from_afar(self, i: int, j: int) -> None:
+        one, two = self.held[i], self.held[j]
+        if i == j or self.over(i) or self.over(j) or one is None or two is None or one[0] != two[0]:
+            return
+        # What one device does with the other's number, which it reads from its own list.
+        with session():
+            [number] = [
+                r.id
+                for r in SignInSession.select()
+                if r.token_hash == sessions.digest(self.devices[j].cookies[COOKIE])
+            ]
+        listed = [d["id"] for d in self.devices[i].get(f"/api/people/{one[0]}/devices").json()]
+        assert number in listed
+        assert self.devices[i].delete(f"/api/people/{one[0]}/devices/{number}").status_code == 200
+        self.idle[i] = 0.0
+        self.held[j] = None
+
+    @rule(hours=st.sampled_from([0.5, 0.9, 1.5, 11.0, 24.0, 24.0 * 29, 24.0 * 31]))
+    def time_goes_by(self, hours: float) -> None:
+        gone = timedelta(hours=hours)
+        with session():
+            earlier("sign_in_session", gone, "began_at", "seen_at")
+        self.idle = [x + hours for x in self.idle]
+        self.age = [x + hours for x in self.age]
+
+    @precondition(lambda self: any(self.held))
+    @invariant()
+    def who_is_in_is_who_should_be(self) -> None:
+        for i, device in enumerate(self.devices):
+            held = self.held[i]
+            wanted = None if held is None or self.over(i) else self.NAMES[held[0]]
+            assert who(device) == wanted
+            if wanted is None:
+                assert device.get("/api/calls").status_code == 401
+                self.held[i] = None
+            else:
+                self.idle[i] = 0.0
+
+
+def test_any_order_of_signing_in_and_out(records: MariaDbServer) -> None:
+    del records
+    keep(1, pin="2580")
+    keep(2, pin="9137")
+    run_state_machine_as_test(
+        Devices,
+        settings=settings(max_examples=12, stateful_step_count=18, deadline=None, phases=[Phase.generate]),
+    )
+    with session():
+        assert Credential.select().count() == 2
