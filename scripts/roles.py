@@ -8,8 +8,8 @@ MARKS = {(True, True): "yes", (True, False): "own", (False, True): "others'", (F
 HEAD = """# Who may do what
 
 Made from the table in `src/orange_crank/api/rights.py` by `python -m scripts.roles`; a test holds them
-together. Every address of the server has a row; the table is tried row by row, role by role, with one's own and with
-another's. *own*: only what is one's own; whose it is stands beside the row.
+together. Every address of the server has a row; the table is tried row by row, role by role, with one's own
+and with another's. *own*: only what is one's own; whose it is stands beside the row.
 
 Among the records of practice, where nothing is real, whoever may practise works as a technician does.
 """

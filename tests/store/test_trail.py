@@ -25,7 +25,7 @@ NO_RECORD = {
     "import_line",
     "practice_run",
     "practice_set",
-    # Who is signed in and by what: hashes, which no trail shall copy; that it was changed stands in the audit.
+    # Who is signed in and by what: hashes, which no trail shall copy; the audit says that one changed.
     "vain_try",
     "challenge",
     "passkey",

@@ -121,7 +121,7 @@ GROUPS: tuple[tuple[Right, str], ...] = (
         "whole_shop",
     ),
     (RULES, "set_standard set_call"),
-    (LEARN, "practice_home "begin_run get_race start_sound run_state""),
+    (LEARN, "practice_home begin_run get_race start_sound run_state"),
     (OWN_RUN, "do_act end_run"),
     (SCORE, "run_score"),
     (INVITE, "invite_person"),
