@@ -11,7 +11,6 @@ import subprocess
 import sys
 import threading
 import time
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Annotated, Any
@@ -126,11 +125,11 @@ def warm() -> None:
     _tell(f"The start model is ready ({compile_ahead():.1f} s).")
 
 
-def _settings() -> Any:
+def _settings(**known: Any) -> Any:
     from orange_crank.settings import Settings
 
     try:
-        return Settings()
+        return Settings(**known)
     except ValidationError as error:
         words = "; ".join(str(e["msg"]).removeprefix("Value error, ") for e in error.errors())
         raise _stop_with(f"A setting cannot be used: {words}.") from None
@@ -220,13 +219,25 @@ def serve_shop(
 
 
 def _start(settings: Any, demo: bool) -> None:
+    from orange_crank.certificates import folder_of, renew_if_due
+
     folder = _run_folder(settings)
     if not is_ours(folder):
         raise _stop_with(
             f"{folder} holds another program's files; nothing was touched.",
             "Set ORANGE_CRANK_DATA_DIR to an empty folder, or to one Orange Crank made.",
         )
-    address = f"http://{settings.host}:{settings.port}"
+    from orange_crank.network import Network
+
+    if demo and not settings.alone:
+        raise _stop_with(
+            "In the demo everybody signs in by a tap: it is for this machine alone.",
+            "Leave ORANGE_CRANK_HOST out, or start a shop of your own: orange-crank start.",
+        )
+    try:
+        address = Network.of(settings).address
+    except CrankError as wrong:
+        raise _stop_with(wrong.detail, wrong.next_step) from None
     with _only_one(folder) as lock:
         if lock is None:
             already = _running(folder) or {}
@@ -234,13 +245,16 @@ def _start(settings: Any, demo: bool) -> None:
             return
         if (trouble := _port_trouble(settings.host, settings.port)) is not None:
             raise _stop_with(*trouble)
+        if renew_if_due(folder_of(folder)):
+            _tell("The server's certificate was near its end and is made anew.")
         _serve(settings, folder, address, demo)
 
 
 def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
-    from orange_crank.serving import Run, connections, own_server, serve
+    from orange_crank.network import Network
+    from orange_crank.serving import Run, connections, hand_out_authority, own_server, serve
     from orange_crank.store import database, practice, schema
     from orange_crank.store.backup import Keeper
     from orange_crank.store.server import free_port
@@ -284,8 +298,13 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
             bench = _start_bench(bench_port)
         port = server.port if server is not None else 0
         state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": port}))
-        teller = threading.Thread(target=_tell_when_it_answers, args=(address,), daemon=True)
+        network = Network.of(settings)
+        if (warning := network.warning()) is not None:
+            _tell(warning)
+        teller = threading.Thread(target=_tell_when_it_answers, args=(network, settings), daemon=True)
         teller.start()
+        if network.install_address is not None:
+            hand_out_authority(network, settings)
         serve(settings, Run(database_port=port, demo=runs_demo, bench_port=bench_port))
     except CrankError as trouble:
         raise _stop_with(trouble.detail, trouble.next_step) from None
@@ -312,17 +331,21 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         _tell("Stopped. Nothing was lost.")
 
 
-def _tell_when_it_answers(address: str) -> None:
-    """Print the address once something answers there."""
+def _tell_when_it_answers(network: Any, settings: Any) -> None:
+    """Print the address once something listens there."""
+    host = {"0.0.0.0": "127.0.0.1", "::": "::1"}.get(settings.host, settings.host)
     for _ in range(600):
         try:
-            urllib.request.urlopen(address + "/api/live", timeout=2).close()
+            socket.create_connection((host, settings.port), timeout=2).close()
         except OSError:
             time.sleep(0.05)
             continue
-        _tell(f"\n  Orange Crank: {address}\n\n  Ctrl-C, or make stop in another window, ends it.")
+        _tell(f"\n  Orange Crank: {network.address}\n")
+        if network.install_address is not None:
+            _tell(f"  A phone comes to trust it by: {network.install_address}\n")
+        _tell("  Ctrl-C, or make stop in another window, ends it.")
         return
-    _tell(f"Nothing answers at {address} yet; look into the log.")
+    _tell(f"Nothing answers at {network.address} yet; look into the log.")
 
 
 def _why_not(error: OSError, folder: Path) -> tuple[str, str]:
@@ -456,6 +479,53 @@ def _connect() -> None:
     from orange_crank.store import database
 
     database.connect(*connections(settings, int(running["database_port"])))
+
+
+@app.command()
+def certificate(
+    names: Annotated[
+        list[str], typer.Argument(help="What phones call this computer: 192.168.1.20, cooling.example.")
+    ],
+) -> None:
+    """Make the shop's own authority (once) and this server's certificate under it."""
+    from orange_crank import certificates
+
+    settings = _settings(host="127.0.0.1")  # whatever address it shall listen on: there is no certificate yet
+    folder = certificates.folder_of(_run_folder(settings))
+    try:
+        wanted = [certificates.refuse_name(one) for one in names]
+        authority = certificates.make_authority(folder, "Orange Crank")
+        made = certificates.make_server_certificate(folder, wanted)
+        standing = certificates.read_standing(made, folder / "server.key", authority)
+    except CrankError as trouble:
+        raise _stop_with(trouble.detail, trouble.next_step) from None
+    _tell(f"For {', '.join(standing.names)}, good until {standing.ends_at:%Y-%m-%d}; made anew by itself.")
+    _tell(f"\nThe shop's authority, to compare on each phone (SHA-256):\n  {standing.authority_print}\n")
+    _tell(
+        f"Start it for the network: ORANGE_CRANK_HOST=0.0.0.0 orange-crank start\n"
+        f"Then open on each phone, once: http://{wanted[0]}:{settings.install_port or settings.port + 1}"
+    )
+
+
+@app.command("begin")
+def begin_a_shop(
+    shop: Annotated[str, typer.Option(prompt="Name of the shop")],
+    lead: Annotated[str, typer.Option(prompt="Name of its first lead")],
+) -> None:
+    """Begin a shop in the running server's empty records; prints the lead's invitation."""
+    from orange_crank.store import begin
+
+    _connect()
+    from orange_crank.store.database import session
+
+    try:
+        with session():
+            begin.begin_by_command(shop, lead)
+    except ValidationError as error:
+        raise _fail(input_problem(error)) from None
+    except CrankError as problem:
+        raise _fail(problem) from None
+    invite(lead)
 
 
 @app.command()

@@ -7,12 +7,15 @@ environment; passwords never are, they are read where they lie.
 import ctypes
 import os
 import signal
+import socket
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from orange_crank.network import Network
 from orange_crank.settings import Settings
 from orange_crank.store import database
 from orange_crank.store.database import Connection
@@ -62,6 +65,7 @@ def make_application(settings: Settings, run: Run) -> Any:
         Keeper(
             owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
         ),
+        Network.of(settings),
     )
 
 
@@ -85,6 +89,7 @@ def serve(settings: Settings, run: Run) -> None:
     from orange_crank.api.limits import MOST_AT_ONCE, PatientProtocol
 
     several = settings.workers > 1
+    certificate, key = settings.tls or (None, None)
     config = uvicorn.Config(
         "orange_crank.serving:worker" if several else make_application(settings, run),
         factory=several,
@@ -98,6 +103,11 @@ def serve(settings: Settings, run: Run) -> None:
         timeout_keep_alive=20,
         timeout_worker_healthcheck=15,
         server_header=False,
+        ssl_certfile=certificate,
+        ssl_keyfile=key,
+        # What a sender says of who sent it to him is believed of a named proxy only.
+        proxy_headers=bool(settings.proxy_addresses),
+        forwarded_allow_ips=settings.proxy_addresses,
     )
     if not several:
         uvicorn.Server(config).run()
@@ -106,7 +116,41 @@ def serve(settings: Settings, run: Run) -> None:
     Multiprocess(config, sockets=[config.bind_socket()]).run()
 
 
+def hand_out_authority(network: Network, settings: Settings) -> None:
+    """Serve the plain page by which a phone comes to trust the shop, beside the server, until it ends.
+
+    Raises
+    ------
+    OSError : its port is taken
+
+    """
+    import uvicorn
+
+    from orange_crank.api.install_page import install_app
+
+    config = uvicorn.Config(
+        install_app(network),
+        host=settings.host,
+        port=settings.install_page_port,
+        log_level="critical",
+        limit_concurrency=40,
+        timeout_keep_alive=5,
+        server_header=False,
+        proxy_headers=False,
+    )
+    # Bound here, so that a taken port is told to whoever starts it.
+    listener = socket.socket(socket.AF_INET6 if ":" in settings.host else socket.AF_INET)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((settings.host, settings.install_page_port))
+    except OSError:
+        listener.close()
+        raise
+    server = uvicorn.Server(config)
+    threading.Thread(target=server.run, args=([listener],), daemon=True).start()
+
+
 def is_ours(folder: Path) -> bool:
     """Tell whether a data folder is empty, or one this program made."""
     names = {p.name for p in folder.iterdir() if not p.name.startswith(".")} if folder.exists() else set()
-    return not names - {"lost+found"} or bool(names & {"mariadb", "lock", "running.json", "backups"})
+    return not names - {"lost+found"} or bool(names & {"mariadb", "lock", "running.json", "backups", "tls"})

@@ -4,9 +4,10 @@ from ipaddress import ip_address
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import Field, SecretStr, field_validator
+from pydantic import Field, SecretStr, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from orange_crank.certificates import folder_of
 from orange_crank.core.errors import CrankError
 from orange_crank.store.database import Connection
 
@@ -42,9 +43,25 @@ class Settings(BaseSettings):
 
     model_config = SettingsConfigDict(env_prefix="ORANGE_CRANK_")
 
-    host: str = "127.0.0.1"
+    host: str = Field(
+        default="127.0.0.1", description="Address it listens on; others can reach any but loopback's"
+    )
     port: int = Field(default=8420, ge=1, le=65535)
     data_dir: Path = ROOT / ".data"
+    tls_certificate: Path | None = Field(
+        default=None, description="Its certificate in PEM; what `orange-crank certificate` made if left out"
+    )
+    tls_key: Path | None = Field(default=None, description="The certificate's key in PEM")
+    names: str = Field(default="", description="What else it is called by, by commas: a proxy's name")
+    proxies: str = Field(
+        default="", description="Addresses of proxies whose forwarded headers are believed, by commas"
+    )
+    install_port: int | None = Field(
+        default=None,
+        ge=0,
+        le=65535,
+        description="Plain page that hands out the shop's authority; the port above if left out; 0: none",
+    )
     bench_port: int = Field(
         default=0, ge=0, le=65535, description="Of the bench; 0: a free one with the demo, else none"
     )
@@ -135,13 +152,44 @@ class Settings(BaseSettings):
                 raise ValueError(f"{zone} is no time zone; one is named like America/Denver") from None
         return zone
 
-    @field_validator("host")
-    @classmethod
-    def _loopback_only(cls, host: str) -> str:
-        """Refuse any address other people could reach: there is no sign-in yet."""
-        if not _is_loopback(host):
+    @property
+    def alone(self) -> bool:
+        """Whether only this machine can reach it, directly or by a proxy."""
+        return _is_loopback(self.host) and not self.proxies.strip()
+
+    @property
+    def proxy_addresses(self) -> list[str]:
+        """The proxies whose forwarded headers are believed."""
+        return [one.strip() for one in self.proxies.split(",") if one.strip()]
+
+    @property
+    def tls(self) -> tuple[Path, Path] | None:
+        """Certificate and key it answers by; None where it speaks plainly, to this machine alone."""
+        if self.tls_certificate is not None and self.tls_key is not None:
+            return self.tls_certificate, self.tls_key
+        if _is_loopback(self.host):
+            return None
+        return folder_of(self.data_dir) / "server.crt", folder_of(self.data_dir) / "server.key"
+
+    @property
+    def install_page_port(self) -> int:
+        """Port of the plain page that hands out the shop's own authority; 0: none."""
+        if self.install_port is not None:
+            return self.install_port
+        own = self.tls_certificate is None and self.tls is not None
+        return self.port + 1 if own and self.port < 65535 else 0
+
+    @model_validator(mode="after")
+    def _sealed_where_others_reach_it(self) -> "Settings":
+        """Refuse to speak plainly where other machines could listen."""
+        if (self.tls_certificate is None) != (self.tls_key is None):
             raise ValueError(
-                f"{host} is not a loopback address. Orange Crank has no sign-in yet, so it listens only on "
-                "127.0.0.1; leave ORANGE_CRANK_HOST out"
+                "ORANGE_CRANK_TLS_CERTIFICATE and ORANGE_CRANK_TLS_KEY belong together: name both or neither"
             )
-        return host
+        if self.tls is not None and self.tls_certificate is None and not self.tls[0].exists():
+            raise ValueError(
+                f"other machines could reach {self.host}, and what is said to it would be read on the way. "
+                "Make a certificate first, orange-crank certificate NAME, or name yours by "
+                "ORANGE_CRANK_TLS_CERTIFICATE and ORANGE_CRANK_TLS_KEY"
+            )
+        return self

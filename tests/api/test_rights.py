@@ -1,6 +1,7 @@
 """The table of rights, row by row: every route, every role, one's own and another's."""
 
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -9,10 +10,12 @@ from fastapi.testclient import TestClient
 
 from orange_crank.api.app import create_app
 from orange_crank.api.rights import LEARNING, RIGHTS, ROLES, Right
+from orange_crank.network import Network
 from orange_crank.store import practice
 from orange_crank.store.database import session
 from orange_crank.store.models import Person
 from orange_crank.store.server import MariaDbServer
+from tests.conftest import as_loaded
 from tests.doing import signed_in_client
 
 NOWHERE = 2_000_000_000
@@ -52,21 +55,24 @@ def ask(client: TestClient, name: str, person: int | None, practising: bool = Fa
 
 
 @pytest.fixture(scope="module")
-def people(demo_copy: MariaDbServer) -> dict[str, int]:
+def people(demo_copy: MariaDbServer) -> Iterator[dict[str, int]]:
     """Two of each role: one who asks, and one whose things are asked for."""
     del demo_copy
+    as_loaded()
     with session():
-        return {
+        found = {
             f"{role} {n}": Person.create(name=f"{role} {n}", role=role, initials="X").id
             for role in ROLES
             for n in (1, 2)
         }
+    yield found
+    as_loaded()
 
 
 @pytest.fixture(scope="module")
 def door(people: dict[str, int]) -> TestClient:
     del people
-    return signed_in_client(create_app(alone=False), person=None)
+    return signed_in_client(create_app(network=Network(alone=False)), person=None)
 
 
 def test_every_route_has_a_row_and_every_row_a_route() -> None:
@@ -130,7 +136,8 @@ def test_a_practice_call_is_its_learners_and_its_score_the_leads_too(
         ("do_act", "learner 1", True),
         ("do_act", "learner 2", False),
         ("do_act", "lead 1", False),
-        ("run_state", "technician 1", False),
+        ("run_state", "technician 1", True),
+        ("run_state", "read-only 1", False),
         ("run_score", "lead 1", True),
         ("run_score", "learner 2", False),
         ("end_run", "lead 1", False),

@@ -21,7 +21,10 @@ ALLOWED = {
     "store": {"core", "store"},
     "topics": {"core", "formats"},
     "demo": {"core", "formats", "store", "demo"},
-    "api": {"core", "formats", "store", "bench", "topics", "demo", "api"},
+    "certificates": {"core"},
+    "settings": {"core", "store", "certificates"},
+    "network": {"certificates", "settings"},
+    "api": {"core", "formats", "store", "bench", "topics", "demo", "certificates", "network", "api"},
 }
 OUTSIDE_THE_CORE = {"fastapi", "starlette", "uvicorn", "peewee", "playhouse", "pymysql", "typer", "httpx2"}
 

@@ -278,8 +278,8 @@ def test_back_up_lose_everything_restore_by_the_commands(shop: dict[str, str], t
                 time.sleep(0.1)
         raise AssertionError("it does not start")
 
-    def calls() -> Any:
-        request = urllib.request.Request(address + "/api/calls", headers=demo_device(address))
+    def ask(path: str) -> Any:
+        request = urllib.request.Request(address + path, headers=demo_device(address))
         with urllib.request.urlopen(request) as answer:
             return json.load(answer)
 
@@ -287,7 +287,7 @@ def test_back_up_lose_everything_restore_by_the_commands(shop: dict[str, str], t
     assert "No backup lies" in command(shop, "drill").stderr
     child = up()
     try:
-        before = calls()
+        before = ask("/api/calls")
         assert command(shop, "backup").returncode == 0
         [kept] = list_backups(tmp_path / "elsewhere")
         file = tmp_path / "elsewhere" / kept.name
@@ -303,8 +303,8 @@ def test_back_up_lose_everything_restore_by_the_commands(shop: dict[str, str], t
     assert "Restored." in command(shop, "restore", str(file)).stdout
     child = up()
     try:
-        assert calls() == before
-        state = json.load(urllib.request.urlopen(address + "/api/backups"))
+        assert ask("/api/calls") == before
+        state = ask("/api/backups")
         assert state["last"]["name"] == kept.name
         assert state["drill"]["ok"]
     finally:

@@ -11,13 +11,13 @@ import { Tick } from './tick'
 import { useTitle } from './title'
 
 /** The first thing on a device nobody is signed in on. */
-export function SignIn({ session }: { session: Session }) {
+export function SignIn({ session, headed = true }: { session: Session; headed?: boolean }) {
   useTitle('Sign in')
   return (
-    <main className="mx-auto max-w-xl p-4 pt-10">
+    <>
       {session.demo ? (
         <>
-          <h1 className="text-2xl font-bold">Who is at work?</h1>
+          {headed && <h1 className="text-2xl font-bold">Who is at work?</h1>}
           <p className="pb-4 text-soft">
             Every reading keeps the name of who took it. The demo&apos;s people are made up and sign in by a
             tap; a shop&apos;s own sign in by a passphrase.
@@ -26,12 +26,12 @@ export function SignIn({ session }: { session: Session }) {
         </>
       ) : (
         <>
-          <h1 className="text-2xl font-bold">Sign in</h1>
+          {headed && <h1 className="text-2xl font-bold">Sign in</h1>}
           <p className="pb-4 text-soft">Every reading keeps the name of who took it.</p>
           <ByPassphrase canSignIn={session.can_sign_in} />
         </>
       )}
-    </main>
+    </>
   )
 }
 

@@ -9,8 +9,16 @@ import { type Session, signOut, useSigning } from './session'
 import { DemoPeople } from './sign-in'
 
 /** Who is signed in here: another takes over, or nobody is any more. */
-export function ThisDevice({ session, onDone }: { session: Session; onDone: () => void }) {
-  const leave = useSigning(signOut, onDone)
+export function ThisDevice({
+  session,
+  onDone,
+  onOut,
+}: {
+  session: Session
+  onDone: () => void
+  onOut: () => void
+}) {
+  const leave = useSigning(signOut, onOut)
   return (
     <div className="grid gap-4">
       {session.demo ? (

@@ -59,17 +59,32 @@ export function WhoGate({ children }: { children: ReactNode }) {
     )
   return (
     <>
-      {!person && (
+      {!person && !at && (
         <Suspense fallback={starting}>
-          <SignIn session={now} />
+          <main className="mx-auto max-w-xl p-4 pt-10">
+            <SignIn session={now} />
+          </main>
         </Suspense>
+      )}
+      {at && (
+        // Signed out in the middle: over whatever is open, which stays as it was typed.
+        <Sheet open={!person} onOpenChange={() => undefined} title="Sign in again">
+          <SignIn session={now} headed={false} />
+        </Sheet>
       )}
       {at && (
         <div key={at.id} hidden={!person} className="contents">
           <PersonContext.Provider value={{ person: at, may: now.may ?? [], change: () => setAsking(true) }}>
             {children}
             <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who is at work?">
-              <ThisDevice session={now} onDone={() => setAsking(false)} />
+              <ThisDevice
+                session={now}
+                onDone={() => setAsking(false)}
+                onOut={() => {
+                  setAsking(false)
+                  setAt(null)
+                }}
+              />
             </Sheet>
           </PersonContext.Provider>
         </div>

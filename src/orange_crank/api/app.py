@@ -53,6 +53,7 @@ from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.documents.paper import warm_papers
+from orange_crank.network import Network
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import away, session, unfit
 from orange_crank.store.sweeps import stop_sweeps
@@ -137,14 +138,13 @@ def create_app(
     reload_demo: Callable[[], None] | None = None,
     meter_bench: MeterBench | None = None,
     keeper: Keeper | None = None,
-    alone: bool = True,
+    network: Network | None = None,
 ) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
-    Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that
-    runs the
-    demo is given ``reload_demo``: without it records are never thrown away. ``alone``: it listens to this
-    machine only.
+    Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that runs
+    the demo is given ``reload_demo``: without it records are never thrown away. ``network`` says how others
+    reach it; without it, it listens to this machine only.
     """
     if not structlog.is_configured():
         configure_log()
@@ -176,7 +176,8 @@ def create_app(
     app.state.reload_demo = reload_demo
     app.state.meters = meter_bench or MeterBench()
     app.state.keeper = keeper
-    app.state.alone = alone
+    app.state.network = network or Network()
+    app.state.alone = app.state.network.alone
     problems.install(app)
     for module in (
         calc,
@@ -224,7 +225,7 @@ def create_app(
     if web_dir is not None:
         _serve_front_end(app, web_dir)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=app.state.network.hosts)
     return app
 
 

@@ -12,8 +12,9 @@ from orange_crank.store.once import telling_again
 MOST_ENTRY = 2**21
 # Stands in the scope of what came under ``/practice``.
 PRACTICE = "orange_crank.practice"
+PERMISSIONS = "camera=(self), microphone=(self), geolocation=(), payment=(), usb=(), serial=(), bluetooth=()"
 CONTENT_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; object-src 'none'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
 
@@ -45,6 +46,11 @@ class GuardHeaders:
                 headers["Content-Security-Policy"] = CONTENT_POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
+                headers["Cross-Origin-Opener-Policy"] = "same-origin"
+                headers["Cross-Origin-Resource-Policy"] = "same-origin"
+                headers["Permissions-Policy"] = PERMISSIONS
+                if scope["scheme"] == "https":
+                    headers["Strict-Transport-Security"] = "max-age=31536000"
                 if scope["path"].startswith(("/api/", "/practice/api/")):
                     headers["Cache-Control"] = "no-store"
                 elif scope["path"].startswith("/assets/"):

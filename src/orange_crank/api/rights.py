@@ -116,9 +116,9 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (VAN_WANTS, "want_stock"),
     (
         MANAGE,
-        "add_person edit_person get_audit get_trail merge_sites merge_units set_shop import_parts set_price "
-        "send_archive keep_archive back_up_now import_customers list_imports take_back "
-        "whole_shop",
+        "add_person edit_person get_network get_audit get_trail merge_sites merge_units set_shop "
+        "import_parts set_price send_archive keep_archive back_up_now import_customers list_imports "
+        "take_back whole_shop",
     ),
     (RULES, "set_standard set_call"),
     (LEARN, "practice_home begin_run get_race start_sound run_state"),

@@ -1,11 +1,9 @@
 """Signing in: by passphrase, passkey or invitation; devices; a tablet that goes from hand to hand."""
 
-from io import BytesIO
 from typing import Annotated, Any
 
-import segno
 from fastapi import APIRouter, Query, Request, Response
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from orange_crank.api.door import Device, Who, give_token, signed_in, take_token, token_of
 from orange_crank.api.guards import PRACTICE
@@ -13,6 +11,7 @@ from orange_crank.api.rights import may
 from orange_crank.api.shop import Number
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Flag, Frozen
+from orange_crank.network import Network, code_svg
 from orange_crank.store import begin, credentials, invitations, passkeys, sessions
 from orange_crank.store.audit import note
 from orange_crank.store.begin import NewShop
@@ -100,12 +99,30 @@ class PinChange(Frozen):
     pin: Pin | None
 
 
+class NetworkOut(Frozen):
+    """How phones reach the server."""
+
+    alone: bool = Field(description="This machine alone reaches it")
+    address: str
+    install_address: str | None = Field(description="Plain page by which a phone comes to trust the shop")
+    install_code_svg: str | None
+    fingerprint: str | None = Field(description="Of the shop's own authority, SHA-256")
+    ends_at: AwareDatetime | None = Field(description="When the server's certificate ends")
+    warning: str | None
+
+
 def _device(request: Request) -> str:
     return device_words(request.headers.get("user-agent", "")[:400])
 
 
 def _address(request: Request) -> str:
     return request.client.host if request.client is not None else "nowhere"
+
+
+def _here(request: Request) -> bool:
+    """Tell whether a request comes from the server's own machine; a proxy's word for it does not count."""
+    near = _address(request) in ("127.0.0.1", "::1", "testclient")
+    return near and not request.headers.get("x-forwarded-for")
 
 
 def _place(request: Request) -> Place:
@@ -232,12 +249,7 @@ def invite_person(person_id: Number, who: Device, request: Request) -> Invited:
     with records_of(practice=False), session():
         made = invitations.invite(person_id, who.person)
     path = f"/join#{made.token}"
-    out = BytesIO()
-    # As large as the sheet it stands on; dark on light whatever the look.
-    segno.make(_place(request).origin + path, error="m", micro=False).save(
-        out, kind="svg", xmldecl=False, border=4, omitsize=True, dark="#000", light="#fff"
-    )
-    return Invited(invitation=made, path=path, code_svg=out.getvalue().decode())
+    return Invited(invitation=made, path=path, code_svg=code_svg(_place(request).origin + path))
 
 
 @router.post("/invitations/look")
@@ -260,9 +272,31 @@ def accept_invitation(entry: Acceptance, request: Request, response: Response) -
 @router.post("/shop/begin", status_code=201)
 def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedInNow:
     """Begin a shop: its name, its first people and its lead's passphrase, into records that hold nobody."""
+    if not request.app.state.alone and not _here(request):
+        raise GateClosed(
+            "A shop begins at its own computer, not over the network: whoever came first would be its lead.",
+            next_step="Open it there by https://localhost, or run there: orange-crank begin.",
+        )
     with records_of(practice=False), session():
         who = begin.begin_shop(entry)
         return _sign_in(request, response, who, "passphrase", shared=False)
+
+
+@router.get("/network")
+def get_network(request: Request) -> NetworkOut:
+    """Return how phones reach this server, and how its certificate stands."""
+    network: Network = request.app.state.network
+    standing = network.standing
+    install = network.install_address
+    return NetworkOut(
+        alone=network.alone,
+        address=network.address if not network.alone else _place(request).origin,
+        install_address=install,
+        install_code_svg=code_svg(install) if install is not None else None,
+        fingerprint=standing.authority_print if standing is not None else None,
+        ends_at=standing.ends_at if standing is not None else None,
+        warning=network.warning(),
+    )
 
 
 @router.get("/passkeys")

@@ -46,19 +46,40 @@ def begin_shop(entry: NewShop) -> PersonOut:
             next_step="Be lead for now; another can be made lead later.",
         )
     refuse_weak(entry.passphrase, entry.people[0].name)
+    return _begin(entry.details, entry.people, entry.passphrase)
+
+
+def _begin(details: ShopDetails, people: list[NewPerson], passphrase: str | None) -> PersonOut:
+    """Keep a shop and its people, the lead first."""
     try:
         with transaction():
             if Person.select().exists():
                 raise _begun()
             # Two phones that begin at once: the name can be written only once.
             ShopFact.create(name="begun", value="yes")
-            lead, *_ = [add_person(person) for person in entry.people]
-            set_passphrase(lead, entry.passphrase)
-            keep_shop(entry.details, lead.id)
-            note("shop", entry.details.name, "The shop began.", lead.id)
+            lead, *_ = [add_person(person) for person in people]
+            if passphrase is not None:
+                set_passphrase(lead, passphrase)
+            keep_shop(details, lead.id)
+            note("shop", details.name, "The shop began.", lead.id)
     except peewee.IntegrityError:
         raise _begun() from None
     return lead
+
+
+def begin_by_command(shop: str, lead: str) -> PersonOut:
+    """Begin a shop at its own computer, with its lead, who chooses a passphrase by an invitation.
+
+    Raises
+    ------
+    GateClosed : somebody is here already
+    ValidationError : a name is empty or too long
+
+    """
+    initials = "".join(word[0] for word in lead.split())[:3].upper()
+    details = ShopDetails(name=shop)
+    first = NewPerson(name=lead, role="lead", initials=initials or "?")
+    return _begin(details, [first], None)
 
 
 def _begun() -> GateClosed:

@@ -109,7 +109,7 @@ function PassphraseForm({ onDone }: { onDone: () => void }) {
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="Passphrase" className="grid gap-3" onSubmit={() => save.mutate()}>
+    <Form label="Change the passphrase" className="grid gap-3" onSubmit={() => save.mutate()}>
       <SecretField
         label="The one that holds now"
         value={now}
@@ -146,7 +146,7 @@ function PinForm({ onDone }: { onDone: () => void }) {
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="PIN" className="grid gap-3" onSubmit={() => save.mutate(pin)}>
+    <Form label="A PIN of your own" className="grid gap-3" onSubmit={() => save.mutate(pin)}>
       <p className="text-soft">
         On a tablet somebody is signed in on, you take over by four to eight digits. Nowhere else do they open
         anything.
