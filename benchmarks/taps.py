@@ -411,7 +411,11 @@ def measure(names: list[str]) -> dict[str, Hand]:
 
 def _one(browser: Browser, call: Callable[[Hand, str], None], address: str) -> Hand:
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, reduced_motion="reduce"
+        viewport={"width": 390, "height": 844},
+        has_touch=True,
+        is_mobile=True,
+        reduced_motion="reduce",
+        service_workers="block",
     )
     page = context.new_page()
     page.request.post(f"{address}/api/session/demo", data={"person_id": 1})

@@ -177,9 +177,17 @@ class Line:
         self.person = person
         self.product = product
 
-    def send(self, method: str, path: str, body: Any = None, key: str | None = None) -> Said:
-        signed_in = path not in OPEN
-        headers = {"cookie": self.product.cookie(self.person)} if signed_in else {}
+    def send(
+        self,
+        method: str,
+        path: str,
+        body: Any = None,
+        key: str | None = None,
+        heads: dict[str, str] | None = None,
+    ) -> Said:
+        """Ask and read the answer through; told heads of its own, nobody is signed in."""
+        signed_in = path not in OPEN and heads is None
+        headers = {"cookie": self.product.cookie(self.person)} if signed_in else {**(heads or {})}
         if body is not None:
             headers["content-type"] = "application/json"
         if method != "GET":

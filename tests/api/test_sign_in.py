@@ -297,6 +297,26 @@ def test_a_shops_server_knows_no_demo_sign_in(records: MariaDbServer) -> None:
     assert (told["people"], told["can_sign_in"], told["begun"]) == ([], False, True)
 
 
+def test_a_calendar_programs_key_opens_calendars_alone_and_ends_like_a_device(records: MariaDbServer) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    sign_in(device)
+    key = device.post("/api/calendar-key").json()["key"]
+    program = a_device()
+    feed = f"/api/people/1/calendar.ics?key={key}"
+    assert program.get("/api/people/1/calendar.ics").status_code == 401
+    assert program.get(feed).status_code == 200
+    assert program.get(f"/api/calls?key={key}").status_code == 401
+    # Nor does it open anything as a browser's cookie.
+    thief = TestClient(create_app(), base_url="http://127.0.0.1", cookies={COOKIE: key})
+    assert thief.get("/api/calls").status_code == 401
+    assert program.get(f"/api/people/1/calendar.ics?key={device.cookies[COOKIE]}").status_code == 401
+    [listed] = [d for d in device.get("/api/people/1/devices").json() if d["way"] == "calendar"]
+    device.delete(f"/api/people/1/devices/{listed['id']}")
+    assert program.get(feed).status_code == 401
+
+
 def test_who_signs_in_is_what_the_trail_and_the_record_say(records: MariaDbServer) -> None:
     del records
     keep(2)

@@ -26,7 +26,10 @@ def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
 
 def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]:
     context = browser.new_context(
-        viewport={"width": size["width"], "height": size["height"]}, has_touch=touch, reduced_motion="reduce"
+        viewport={"width": size["width"], "height": size["height"]},
+        has_touch=touch,
+        reduced_motion="reduce",
+        service_workers="block",
     )
     context.set_default_timeout(12_000)
     page = context.new_page()

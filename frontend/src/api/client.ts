@@ -82,9 +82,32 @@ const once: Middleware = {
   },
 }
 
+/** Told with each reading: of which moment it is where it came from the device, null where the server answered. */
+export const LINE = 'orange-crank:line'
+export type LineTold = { read_ms: number | null }
+/** The last that was told of it. */
+export const line: LineTold = { read_ms: null }
+
+/** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */
+async function read(request: Request): Promise<Response> {
+  const kept = request.method === 'GET' && !PRACTICE ? () => import('./kept') : null
+  try {
+    const response = await globalThis.fetch(request)
+    if (kept) {
+      const copy = response.clone()
+      kept().then((m) => m.keep(request.url, copy))
+    }
+    return response
+  } catch (lost) {
+    const found = await kept?.().then((m) => m.find(request.url))
+    if (found) return found
+    throw lost
+  }
+}
+
 export const client = createClient<paths>({
   baseUrl: location.origin + BASE,
-  fetch: (request) => globalThis.fetch(request),
+  fetch: read,
 })
 client.use(who, once)
 

@@ -32,6 +32,8 @@ export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () =>
     onSuccess: (now) => {
       keep(cache, now)
       const others = (query: { queryKey: readonly unknown[] }) => query.queryKey[0] !== KEY[0]
+      // What one person read on this device is not the next one's to find.
+      import('../api/kept').then((m) => m.forget())
       if (!now.person) cache.removeQueries({ predicate: others })
       cache.setQueryData(KEY, now)
       if (now.person) cache.invalidateQueries({ predicate: (q) => others(q) && q.queryKey[0] !== 'people' })

@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { PRACTICE } from '../api/client'
 import { useMoves } from '../api/live'
@@ -6,6 +6,8 @@ import { HelpButton } from '../handbook/help'
 import { KeyMap } from './keys'
 import { applyLook, LOOKS, type Look, rememberedLook } from './look'
 import { usePerson } from './who'
+
+const NoSignal = lazy(() => import('./no-signal').then((m) => ({ default: m.NoSignal })))
 
 const places: { to: string; word: string; short: string; also?: string[] }[] = [
   { to: '/calls', word: 'Calls', short: 'Calls', also: ['/day', '/due'] },
@@ -96,6 +98,9 @@ export function Shell({ children }: { children: ReactNode }) {
             </a>
           </p>
         )}
+        <Suspense fallback={null}>
+          <NoSignal />
+        </Suspense>
         <main id="main" className="relative min-h-0 flex-1 overflow-y-auto @max-[17rem]:overflow-visible">
           {children}
         </main>

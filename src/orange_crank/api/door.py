@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 from starlette.responses import Response
 
-from orange_crank.api.rights import RIGHTS, is_own, refuse
+from orange_crank.api.rights import CALENDARS, RIGHTS, is_own, refuse
 from orange_crank.store import people
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import READING, at_work, practising, records_of, session, work_of
@@ -84,6 +84,8 @@ def admit(request: Request) -> SignedIn | None:
     if right.open == "yes" or (right.open == "alone" and request.app.state.alone):
         return None
     found = signed_in(request)
+    if found is None and right is CALENDARS:
+        found = _calendar_program(request)
     if found is None:
         raise NotSignedIn(
             "Nobody is signed in on this device, or not any more.",
@@ -96,6 +98,15 @@ def admit(request: Request) -> SignedIn | None:
     refuse(right, found.person.role, own, practising=practising(), names=_names)
     at_work(found.person.id)
     return found
+
+
+def _calendar_program(request: Request) -> SignedIn | None:
+    """Return whose calendar program asks: it holds no cookie, its address carries a token of its own."""
+    key = request.query_params.get("key", "")
+    if not 0 < len(key) <= LONGEST_TOKEN:
+        return None
+    with work_of(READING), records_of(practice=False), session():
+        return find_session(key, calendar=True)
 
 
 def _names(roles: frozenset[str]) -> list[str]:

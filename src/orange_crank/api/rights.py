@@ -78,6 +78,7 @@ OWN_RUN = Right("A practice call", LEARNING, NOBODY, _learner, "who began it")
 SCORE = Right("A score sheet", LEARNING, LEAD, _learner, "who practised")
 VAN = Right("Stock", AT_WORK, AT_WORK, _person, "whose van it is")
 VAN_WANTS = Right("What a van shall carry", AT_WORK, AT_WORK, _person, "whose van it is")
+CALENDARS = _same("Calendars", EVERYBODY)
 INVITE = _same("Invitations", MANAGING)
 DEVICES = Right("Devices signed in", EVERYBODY, MANAGING, _person, "who is signed in on it")
 MINE = _same("One's own passphrase, PIN and passkeys", EVERYBODY)
@@ -96,9 +97,9 @@ GROUPS: tuple[tuple[Right, str], ...] = (
         "list_sounds get_sound get_trace get_capture_file list_photos list_unit_photos get_photo "
         "get_standards start_of_this_call choose_aid_on_call fit_capture get_why list_parts part_columns "
         "export_parts get_van export_restock get_work get_circuit get_hand_over get_options tasks_of_call "
-        "paper_as_html paper_as_pdf list_tasks list_visits day_list person_calendar site_calendar "
-        "calls_without_cause get_shop get_backups destinations watch_moves list_meters stream wiring_as_svg "
-        "wiring_as_pdf begin_sweep get_sweep cancel_sweep get_sweep_file",
+        "paper_as_html paper_as_pdf list_tasks list_visits day_list calls_without_cause get_shop "
+        "get_backups get_pack destinations watch_moves list_meters stream wiring_as_svg wiring_as_pdf "
+        "begin_sweep get_sweep cancel_sweep get_sweep_file",
     ),
     (
         WORK,
@@ -124,11 +125,13 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (LEARN, "practice_home begin_run get_race start_sound run_state"),
     (OWN_RUN, "do_act end_run"),
     (SCORE, "run_score"),
+    (CALENDARS, "person_calendar site_calendar"),
     (INVITE, "invite_person"),
     (DEVICES, "list_devices sign_device_out"),
     (
         MINE,
-        "change_passphrase change_pin hand_over_device list_passkeys begin_passkey keep_passkey drop_passkey",
+        "change_passphrase change_pin hand_over_device subscribe_calendar list_passkeys begin_passkey "
+        "keep_passkey drop_passkey",
     ),
 )
 

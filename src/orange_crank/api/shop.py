@@ -154,20 +154,25 @@ def add_unit(entry: units.NewUnit, _: Who, key: Key) -> units.UnitOut:
         )
 
 
+def unit_page(unit_id: int) -> UnitPage:
+    """Return a unit with all its page shows."""
+    unit = units.get_unit(unit_id)
+    book = logbook.unit_logbook(unit.id)
+    return UnitPage(
+        unit=unit,
+        plates=units.plate_versions(unit.id),
+        calls=listing.calls_of_unit(unit.id),
+        starts=listing.history_of_unit(unit.id),
+        logbook=book.logbook,
+        fitted=book.fitted,
+    )
+
+
 @router.get("/units/{unit_id}")
 def get_unit(unit_id: Number) -> UnitPage:
     """Return a unit with its plates, calls and measured starts."""
     with session():
-        unit = units.get_unit(unit_id)
-        unit_id, book = unit.id, logbook.unit_logbook(unit.id)
-        return UnitPage(
-            unit=unit,
-            plates=units.plate_versions(unit_id),
-            calls=listing.calls_of_unit(unit_id),
-            starts=listing.history_of_unit(unit_id),
-            logbook=book.logbook,
-            fitted=book.fitted,
-        )
+        return unit_page(unit_id)
 
 
 @router.get("/units/{unit_id}/time-line")

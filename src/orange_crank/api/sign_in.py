@@ -19,7 +19,7 @@ from orange_crank.store.database import records_of, session
 from orange_crank.store.models import Person
 from orange_crank.store.passkeys import PasskeyAnswer, PasskeyOut, Place
 from orange_crank.store.people import PersonOut, get_person, list_people
-from orange_crank.store.sessions import SessionOut, Way, begin_session, device_words
+from orange_crank.store.sessions import CALENDAR, SessionOut, Way, begin_session, device_words
 from orange_crank.store.shop_details import get_shop
 
 router = APIRouter(prefix="/api", tags=["sign in"])
@@ -97,6 +97,12 @@ class PinChange(Frozen):
 
     now: Secret
     pin: Pin | None
+
+
+class CalendarKey(Frozen):
+    """What a calendar program's address carries."""
+
+    key: str = Field(description="Behind ?key= of a calendar's address")
 
 
 class NetworkOut(Frozen):
@@ -280,6 +286,13 @@ def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedIn
     with records_of(practice=False), session():
         who = begin.begin_shop(entry)
         return _sign_in(request, response, who, "passphrase", shared=False)
+
+
+@router.post("/calendar-key", status_code=201)
+def subscribe_calendar(who: Device) -> CalendarKey:
+    """Give a calendar program a key of its own: it opens calendars alone, and ends like any device."""
+    with records_of(practice=False), session():
+        return CalendarKey(key=begin_session(who.person.id, "Calendar program", CALENDAR))
 
 
 @router.get("/network")

@@ -18,7 +18,9 @@ from orange_crank.store.errors import NotFound
 from orange_crank.store.models import SignInSession
 from orange_crank.store.people import PersonOut
 
-Way = Literal["passphrase", "passkey", "invitation", "pin", "demo"]
+Way = Literal["passphrase", "passkey", "invitation", "pin", "demo", "calendar"]
+# What a calendar program holds opens calendars, and nothing else.
+CALENDAR: Way = "calendar"
 
 IDLE = timedelta(days=30)
 LONGEST = timedelta(days=180)
@@ -102,15 +104,18 @@ def begin_session(person_id: int, device: str, way: Way, shared: bool = False) -
     return token
 
 
-def find_session(token: str) -> SignedIn | None:
-    """Return who is signed in by a token; None where nobody is, or not any more."""
+def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
+    """Return who is signed in by a token; None where nobody is, or not any more.
+
+    With ``calendar`` only a calendar program's token is found, without it any but that.
+    """
     row = proxy.obj.execute_sql(_BY_TOKEN, (digest(token),)).fetchone()
     if row is None:
         return None
     number, began, seen, shared, way, person_id, name, role, initials, version = row
     moment = now()
     began, seen = began.replace(tzinfo=UTC), seen.replace(tzinfo=UTC)
-    if _over(began, seen, bool(shared), moment):
+    if _over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
         return None
     if moment - seen > SEEN_EVERY:
         SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()

@@ -1,6 +1,7 @@
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { at, problemOf, type Schemas } from '../../api/client'
+import { answer, at, client, problemOf, type Schemas } from '../../api/client'
 import { useOpenCall, usePeople, useUnits } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -73,17 +74,39 @@ export function DayScreen() {
           <DayLine key={line.visit.id} line={line} />
         ))}
       </ul>
-      {id && (
-        <a
-          href={at(`/api/people/${id}/calendar.ics`)}
-          className="inline-flex min-h-11 items-center underline underline-offset-4"
-        >
-          Calendar file; its address is a feed to subscribe to
-        </a>
-      )}
+      {id && <CalendarFeed person={id} />}
       <Sheet open={planning} onOpenChange={setPlanning} title="Plan a visit">
         <PlanForm visitor={id} onDone={() => setPlanning(false)} />
       </Sheet>
+    </div>
+  )
+}
+
+/** A file of the visits, and an address that a calendar program follows by itself. */
+function CalendarFeed({ person }: { person: number }) {
+  const path = `/api/people/${person}/calendar.ics`
+  const subscribe = useMutation({ mutationFn: () => answer(client.POST('/api/calendar-key')) })
+  return (
+    <div className="flex flex-wrap items-center gap-x-4">
+      <a href={at(path)} className="inline-flex min-h-11 items-center underline underline-offset-4">
+        Calendar file
+      </a>
+      {subscribe.data ? (
+        <p className="figure text-sm break-all">
+          {location.origin}
+          {path}?key={subscribe.data.key}
+        </p>
+      ) : (
+        <Button kind="quiet" className="px-0" busy={subscribe.isPending} onClick={() => subscribe.mutate()}>
+          An address for a calendar program
+        </Button>
+      )}
+      {subscribe.data && (
+        <p className="basis-full text-soft">
+          Whoever has it sees visits and tasks, nothing else. It ends on Shop, Your sign-in.
+        </p>
+      )}
+      <ProblemNote problem={problemOf(subscribe.error)} />
     </div>
   )
 }

@@ -16,6 +16,7 @@ const WAYS: Record<string, string> = {
   invitation: 'by invitation',
   pin: 'taken over by PIN',
   demo: 'as one of the demo',
+  calendar: 'follows the calendar',
 }
 
 /** What one signs in by, and the devices one is signed in on. */

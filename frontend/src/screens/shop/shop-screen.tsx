@@ -15,6 +15,7 @@ import { day, figure, parseFigure } from '../../quantities/format'
 import { Archives } from './archives'
 import { Backups } from './backups'
 import { Customers } from './imports'
+import { Network } from './network'
 import { OwnSignIn } from './own-sign-in'
 import { Audit, Details, People, useManages } from './people'
 import { Trail } from './trail'
@@ -53,6 +54,8 @@ export function ShopScreen() {
       <FieldPractice />
       {manages && (
         <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Network</h2>
+          <Network />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Lists in</h2>
           <Customers />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Archives</h2>

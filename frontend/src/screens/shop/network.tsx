@@ -1,0 +1,42 @@
+import { useQuery } from '@tanstack/react-query'
+import { answer, client, problemOf } from '../../api/client'
+import { ProblemNote } from '../../parts/problem'
+import { day } from '../../quantities/format'
+
+/** How phones reach the shop's computer, and by what they come to trust it. */
+export function Network() {
+  const network = useQuery({ queryKey: ['network'], queryFn: () => answer(client.GET('/api/network')) })
+  const n = network.data
+  if (!n) return <ProblemNote problem={problemOf(network.error)} onRetry={() => network.refetch()} />
+  if (n.alone)
+    return (
+      <p className="py-2">
+        Only this computer reaches it. For phones, make a certificate and start it for the network; at this
+        computer: <code className="figure">orange-crank certificate 192.168.1.20</code>, with the address or
+        name phones call it by. It says what to do next.
+      </p>
+    )
+  return (
+    <div className="grid gap-2 py-2">
+      {n.warning && <p className="border-l-[7px] border-watch p-2 font-bold">△ {n.warning}</p>}
+      <p>
+        Phones open <b className="break-all">{n.address}</b>
+        {n.ends_at && `. Its certificate is good until ${day(n.ends_at)}.`}
+      </p>
+      {n.install_address && (
+        <>
+          <p>
+            A phone that does not trust it yet opens this once, and compares the fingerprint:{' '}
+            <b className="break-all">{n.install_address}</b>
+          </p>
+          <img
+            alt={`Code that opens ${n.install_address}`}
+            src={`data:image/svg+xml,${encodeURIComponent(n.install_code_svg ?? '')}`}
+            className="size-48 bg-white"
+          />
+          <p className="figure text-sm">{n.fingerprint}</p>
+        </>
+      )}
+    </div>
+  )
+}
