@@ -186,7 +186,7 @@ class Line:
         heads: dict[str, str] | None = None,
     ) -> Said:
         """Ask and read the answer through; told heads of its own, nobody is signed in."""
-        signed_in = path not in OPEN and heads is None
+        signed_in = path.startswith("/api/") and path not in OPEN and heads is None
         headers = {"cookie": self.product.cookie(self.person)} if signed_in else {**(heads or {})}
         if body is not None:
             headers["content-type"] = "application/json"

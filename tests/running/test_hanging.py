@@ -34,6 +34,7 @@ def timed(product: Product, path: str) -> tuple[float, Any]:
 
 def test_pages_and_health_answer_while_the_database_hangs(product: Product) -> None:
     assert timed(product, "/api/ready")[1].status == 200
+    product.cookie(1)
     database = product.database_pid
     os.kill(database, signal.SIGSTOP)
     waiting: list[int] = []

@@ -1,5 +1,6 @@
 """Started where it cannot work: one sentence of what happened, one of what to do, and nothing harmed."""
 
+import contextlib
 import os
 import socket
 import subprocess
@@ -191,13 +192,10 @@ def test_a_disk_that_fills_up_is_named_and_nothing_acknowledged_is_lost(tmp_path
         saved = [line.send("POST", f"/api/calls/{call}/readings", entry).body["reading"]["id"]]
         low = Line(product, person=3).send("GET", "/api/backups").body
         assert low["low"] is True
-        with (disk / "uploads-filler").open("wb") as filler:
-            try:
-                while True:
-                    filler.write(b"\0" * 65_536)
-                    filler.flush()
-            except OSError:
-                pass
+        # Nothing is held back to be written at the end: what no longer fits is known at once.
+        with (disk / "uploads-filler").open("wb", buffering=0) as filler, contextlib.suppress(OSError):
+            while True:
+                filler.write(b"\0" * 65_536)
         # Photographs take the room that tables have left over; then no more is taken.
         refused = None
         for _ in range(400):

@@ -178,14 +178,17 @@ def test_other_records_in_the_place_of_these_are_shown_by_every_process(product:
 def test_serve_begins_a_shop_of_ones_own_without_demo_data(tmp_path: Path) -> None:
     with running(tmp_path / "data", ("serve", "--workers", "2")) as product:
         line = Line(product)
-        assert line.send("GET", "/api/people").body == []
+        assert line.send("GET", "/api/people", heads={}).status == 401
+        told = line.send("GET", "/api/session", heads={}).body
+        assert (told["begun"], told["person"], told["people"]) == (False, None, [])
         assert line.send("GET", "/api/health").body["demo"] is False
-        assert line.send("POST", "/api/demo/reload", {"confirm": "reload the demo"}).status in (404, 409, 422)
         people = [{"name": "Ada Winterbourne", "role": "lead", "initials": "AW"}]
-        begun = line.send(
-            "POST", "/api/shop/begin", {"details": {"name": "Winterbourne Air"}, "people": people}
-        )
+        shop = {"details": {"name": "Winterbourne Air"}, "people": people, "passphrase": "a wide winter sky"}
+        begun = line.send("POST", "/api/shop/begin", shop, heads={})
         assert begun.status == 201, begun.body
+        assert begun.body["person"]["name"] == "Ada Winterbourne"
+        reload = line.send("POST", "/api/demo/reload", {"confirm": "reload the demo"})
+        assert reload.status in (404, 409, 422)
         line.close()
         for _ in range(100):
             if product.address in product.said:

@@ -91,11 +91,12 @@ export const line: LineTold = { read_ms: null }
 /** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */
 async function read(request: Request): Promise<Response> {
   const kept = request.method === 'GET' && !PRACTICE ? () => import('./kept') : null
+  const asked_ms = Date.now()
   try {
     const response = await globalThis.fetch(request)
     if (kept) {
       const copy = response.clone()
-      kept().then((m) => m.keep(request.url, copy))
+      kept().then((m) => m.keep(request.url, copy, asked_ms))
     }
     return response
   } catch (lost) {

@@ -38,6 +38,20 @@ describe('what was read', () => {
     expect(await find(`${home}/api/calls/4`)).toBeNull()
   })
 
+  it('of whoever was at work before comes too late', async () => {
+    const asked_ms = Date.now() - 1
+    await forget()
+    await keep(`${home}/api/calls/4`, json({ id: 4 }), asked_ms)
+    expect(await find(`${home}/api/calls/4`)).toBeNull()
+  })
+
+  it('begins with who is at work now, and nobody else', async () => {
+    await keep(`${home}/api/calls/4`, json({ id: 4 }))
+    await forget({ person: { id: 2 }, people: [{ id: 2 }] } as never)
+    expect(await find(`${home}/api/calls/4`)).toBeNull()
+    expect(await (await find(`${home}/api/session`))?.json()).toMatchObject({ person: { id: 2 } })
+  })
+
   it('is never a refusal, nor a file', async () => {
     await keep(`${home}/api/calls/4`, new Response('{}', { status: 404 }))
     await keep(`${home}/api/calls/5`, new Response('a,b', { headers: { 'Content-Type': 'text/csv' } }))
@@ -64,11 +78,14 @@ describe('what was read', () => {
   })
 
   it('holds what was taken along, each under its own address', async () => {
-    const pack = { made_at: 'x', calls: [{ id: 4 }, { id: 7 }], units: [{ unit: { id: 2 } }] }
+    const lists = { call_list: [1], unit_list: [2], sites: [3], people: [4], standards: [5], reference: {} }
+    const pack = { made_at: 'x', calls: [{ id: 4 }, { id: 7 }], units: [{ unit: { id: 2 } }], ...lists }
     vi.stubGlobal('fetch', () => Promise.resolve(json(pack)))
     await takeAlong()
     expect(await (await find(`${home}/api/calls/7`))?.json()).toEqual({ id: 7 })
     expect(await (await find(`${home}/api/units/2`))?.json()).toEqual({ unit: { id: 2 } })
+    expect(await (await find(`${home}/api/calls`))?.json()).toEqual([1])
+    expect(await (await find(`${home}/api/standards`))?.json()).toEqual([5])
     vi.unstubAllGlobals()
   })
 })

@@ -32,6 +32,7 @@ function tell(read_ms: number | null) {
 /** The server answers again. */
 export const heard = () => tell(null)
 
+let forgot_ms = 0
 let opened: Promise<IDBPDatabase<Kept>> | null = null
 
 function store(): Promise<IDBPDatabase<Kept>> {
@@ -43,6 +44,7 @@ function store(): Promise<IDBPDatabase<Kept>> {
   return opened
 }
 
+const home = () => location.origin + at('/api')
 const available = () => typeof indexedDB !== 'undefined'
 
 async function put(url: string, body: string, read_ms: number) {
@@ -51,12 +53,14 @@ async function put(url: string, body: string, read_ms: number) {
 }
 
 /** Keep an answer that was read; one that was refused is none. */
-export async function keep(url: string, answer: Response) {
+export async function keep(url: string, answer: Response, asked_ms = Date.now()) {
   tell(null)
   if (!available() || !answer.ok || NEVER.test(url)) return
   if (!answer.headers.get('Content-Type')?.startsWith('application/json')) return
   try {
-    await put(url, await answer.text(), Date.now())
+    const body = await answer.text()
+    // Asked for by whoever was at work before, it is not the next one's to find.
+    if (asked_ms >= forgot_ms) await put(url, body, Date.now())
   } catch {
     // A device without room keeps nothing; what is shown is not worse for it.
   }
@@ -68,7 +72,7 @@ export async function find(url: string): Promise<Response | null> {
   try {
     const db = await store()
     const row = await db.get('answers', url)
-    const session = await db.get('answers', location.origin + at('/api/session'))
+    const session = await db.get('answers', `${home()}/session`)
     const shared = session ? (JSON.parse(session.body) as Schemas['SignedInNow']).shared : false
     if (!row || Date.now() - row.read_ms > (shared ? LONGEST_SHARED_MS : LONGEST_MS)) return null
     tell(row.read_ms)
@@ -78,21 +82,36 @@ export async function find(url: string): Promise<Response | null> {
   }
 }
 
-/** Forget everything: somebody else is at work on this device, or nobody is. */
-export async function forget() {
+/** Forget everything: somebody else is at work on this device, or nobody is. Who is, stands from here on. */
+export async function forget(now?: Schemas['SignedInNow']) {
+  forgot_ms = Date.now()
   if (!available()) return
   await (await store()).clear('answers')
+  if (!now?.person) return
+  await put(`${home()}/session`, JSON.stringify(now), Date.now())
+  await put(`${home()}/people`, JSON.stringify(now.people), Date.now())
 }
 
 /** Take along what may be needed without signal, each call and unit under its own address. */
 export async function takeAlong() {
+  const asked_ms = Date.now()
   const answer = await fetch(at('/api/pack'))
   if (!available() || !answer.ok) return
   const pack = (await answer.json()) as Schemas['Pack']
+  if (asked_ms < forgot_ms) return
   const read_ms = Date.now()
-  const home = location.origin + at('/api')
-  for (const call of pack.calls) await put(`${home}/calls/${call.id}`, JSON.stringify(call), read_ms)
-  for (const page of pack.units) await put(`${home}/units/${page.unit.id}`, JSON.stringify(page), read_ms)
+  // All of it or nothing: never a call without its unit.
+  const whole = (await store()).transaction('answers', 'readwrite')
+  const lay = (path: string, body: unknown) =>
+    whole.store.put({ url: `${home()}/${path}`, body: JSON.stringify(body), read_ms })
+  const laid = [
+    ...pack.calls.map((call) => lay(`calls/${call.id}`, call)),
+    ...pack.units.map((page) => lay(`units/${page.unit.id}`, page)),
+    ...(['reference', 'standards', 'people', 'sites'] as const).map((name) => lay(name, pack[name])),
+    lay('units', pack.unit_list),
+    lay('calls', pack.call_list),
+  ]
+  await Promise.all([...laid, whole.done])
   await sweep()
 }
 

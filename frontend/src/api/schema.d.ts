@@ -2333,7 +2333,7 @@ export interface paths {
         };
         /**
          * Get Pack
-         * @description Return what a phone takes along: judged now, readable where nothing is.
+         * @description Return what a phone takes along: judged now, readable where nothing can be asked.
          */
         get: operations["get_pack"];
         put?: never;
@@ -10276,9 +10276,11 @@ export interface components {
         };
         /**
          * Pack
-         * @description Calls and units as their own addresses answer, of one moment.
+         * @description Each part as its own address answers, of one moment.
          */
         Pack: {
+            /** Call List */
+            call_list: components["schemas"]["CallSummary"][];
             /**
              * Calls
              * @description The open ones and the last
@@ -10289,6 +10291,15 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+            /** People */
+            people: components["schemas"]["PersonOut"][];
+            reference: components["schemas"]["Reference"];
+            /** Sites */
+            sites: components["schemas"]["SiteOut"][];
+            /** Standards */
+            standards: components["schemas"]["StandardOut"][];
+            /** Unit List */
+            unit_list: components["schemas"]["UnitOut"][];
             /**
              * Units
              * @description Of those calls, and of the visits planned for today

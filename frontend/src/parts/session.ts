@@ -33,7 +33,7 @@ export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () =>
       keep(cache, now)
       const others = (query: { queryKey: readonly unknown[] }) => query.queryKey[0] !== KEY[0]
       // What one person read on this device is not the next one's to find.
-      import('../api/kept').then((m) => m.forget())
+      import('../api/kept').then((m) => m.forget(now))
       if (!now.person) cache.removeQueries({ predicate: others })
       cache.setQueryData(KEY, now)
       if (now.person) cache.invalidateQueries({ predicate: (q) => others(q) && q.queryKey[0] !== 'people' })
@@ -44,4 +44,8 @@ export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () =>
 
 export const becomeDemo = (person: { id: number }) =>
   answer(client.POST('/api/session/demo', { body: { person_id: person.id } }))
-export const signOut = () => answer(client.DELETE('/api/session'))
+export const signOut = async () => {
+  // What lies on the device goes first: no signal may come between.
+  await (await import('../api/kept')).forget()
+  return answer(client.DELETE('/api/session'))
+}

@@ -12,7 +12,7 @@ from orange_crank.store.once import telling_again
 MOST_ENTRY = 2**21
 # Stands in the scope of what came under ``/practice``.
 PRACTICE = "orange_crank.practice"
-PERMISSIONS = "camera=(self), microphone=(self), geolocation=(), payment=(), usb=(), serial=(), bluetooth=()"
+PERMISSIONS = "camera=(self), microphone=(self), geolocation=(), payment=(), usb=(), serial=()"
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; object-src 'none'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
