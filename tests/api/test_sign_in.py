@@ -2,6 +2,7 @@
 
 from datetime import timedelta
 
+import peewee
 import pytest
 from fastapi.testclient import TestClient
 from hypothesis import Phase, settings
@@ -287,6 +288,37 @@ def test_what_another_sites_page_sends_is_not_done(
     answer = client.post("/api/calls/4/readings", json=entry, headers=heads)
     assert answer.status_code == (201 if taken else 403), answer.text
     assert len(client.get("/api/calls/4").json()["readings"]) == before + taken
+
+
+@pytest.mark.parametrize("host", ["127.0.0.1:abc", "127.0.0.1:99999", "127.0.0.1:", "localhost:-1"])
+def test_a_host_no_browser_sends_is_nobody_signed_in_and_no_fault(records: MariaDbServer, host: str) -> None:
+    del records
+    device = a_device()
+    for path in ("/api/session", "/api/calls", "/api/live"):
+        assert device.get(path, headers={"host": host}).status_code in (200, 400, 401)
+    assert device.post(
+        "/api/session", json={"name": "a", "passphrase": "b"}, headers={"host": host}
+    ).status_code in (
+        400,
+        401,
+    )
+
+
+def test_who_only_reads_may_do_so_on_a_full_disk(
+    records: MariaDbServer, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    del records
+    keep(1)
+    device = a_device()
+    sign_in(device)
+    with session():
+        earlier("sign_in_session", timedelta(minutes=9), "seen_at")
+
+    def full(*_: object, **__: object) -> None:
+        raise peewee.OperationalError(1114, "The table is full")
+
+    monkeypatch.setattr(SignInSession, "update", full)
+    assert device.get("/api/calls/4").status_code == 200
 
 
 def test_a_shops_server_knows_no_demo_sign_in(records: MariaDbServer) -> None:

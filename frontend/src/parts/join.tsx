@@ -64,7 +64,7 @@ export function Join({ onDone }: { onDone: () => void }) {
             problem={again && !passphrase.startsWith(again) ? 'Not the same.' : undefined}
           />
           <Tick on={shared} onChange={setShared}>
-            This tablet goes from hand to hand: it signs out after an hour unused.
+            Shared tablet: signs out after an hour unused.
           </Tick>
           <ProblemNote problem={problem} />
           <Button

@@ -26,20 +26,16 @@ export function NoSignal() {
       window.clearInterval(again)
     }
   }, [])
+  const lost = of !== null
   useEffect(() => {
-    if (of === null) return
-    // Back in signal, everything is read anew.
-    const look = window.setInterval(() => {
-      fetch(at('/api/live')).then(
-        () => {
-          heard()
-          cache.invalidateQueries()
-        },
-        () => undefined,
-      )
-    }, LOOK_MS)
-    return () => window.clearInterval(look)
-  }, [of, cache])
+    if (!lost) return
+    const look = window.setInterval(() => fetch(at('/api/live')).then(heard, () => undefined), LOOK_MS)
+    return () => {
+      window.clearInterval(look)
+      // Back in signal, nothing of an earlier moment stays on the screen as if it were now.
+      cache.invalidateQueries()
+    }
+  }, [lost, cache])
   if (of === null) return null
   const moment = new Date(of).toISOString()
   return (
@@ -49,8 +45,8 @@ export function NoSignal() {
     >
       <b>No signal.</b>
       <span>
-        What stands here is of {day(moment)} {clock(moment)}: read it, nothing can be saved yet. Whether a
-        unit is dead now is not known here: prove it yourself.
+        Shown as of {day(moment)} {clock(moment)}. Nothing can be saved until the signal is back. Whether a
+        unit is dead now is unknown: prove it yourself.
       </span>
     </p>
   )

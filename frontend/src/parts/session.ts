@@ -11,6 +11,8 @@ export function useSession() {
     queryKey: KEY,
     queryFn: async ({ client: cache }) => {
       const now = await answer(client.GET('/api/session'))
+      // Signed out from elsewhere, this device may no longer be in the hands it was.
+      if (!now.person) import('../api/kept').then((m) => m.forget())
       keep(cache, now)
       return now
     },

@@ -89,7 +89,7 @@ function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
         autoComplete="current-password"
       />
       <Tick on={shared} onChange={setShared}>
-        This tablet goes from hand to hand: it signs out after an hour unused.
+        Shared tablet: signs out after an hour unused.
       </Tick>
       <ProblemNote problem={problemOf(enter.error ?? byKey.error)} />
       <div className="flex flex-wrap gap-2">

@@ -22,7 +22,11 @@ def cookie_name(request: Request) -> str:
     Over TLS its name binds it to this host and to TLS (``__Host-``).
     """
     secure = request.url.scheme == "https"
-    return f"{'__Host-' if secure else ''}orange_crank_{request.url.port or (443 if secure else 80)}"
+    try:
+        port = request.url.port
+    except ValueError:  # a host no browser sends
+        port = None
+    return f"{'__Host-' if secure else ''}orange_crank_{port or (443 if secure else 80)}"
 
 
 def token_of(request: Request) -> str | None:

@@ -7,9 +7,11 @@ one that was ended is ended at once, in every process.
 import hashlib
 import re
 import secrets
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from typing import Any, Literal
 
+import peewee
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.nomenclature import Frozen
@@ -118,7 +120,9 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
     if _over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
         return None
     if moment - seen > SEEN_EVERY:
-        SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()
+        # A full disk, or a database that only reads, keeps nobody from reading.
+        with suppress(peewee.DatabaseError):
+            SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()
     person = PersonOut(id=person_id, name=name, role=role, initials=initials, version=version)
     return SignedIn(session_id=number, shared=bool(shared), way=way, person=person)
 

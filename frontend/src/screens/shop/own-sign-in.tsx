@@ -75,7 +75,7 @@ function Devices() {
             <b>{d.device}</b>
             <span className="text-soft">
               {WAYS[d.way]}, used {day(d.seen_at)} {clock(d.seen_at)}
-              {d.shared && ', goes from hand to hand'}
+              {d.shared && ', shared tablet'}
             </span>
             {d.this ? (
               <span className="ml-auto font-bold">this one</span>
