@@ -268,7 +268,7 @@ def ends_a_device(shop: Shop, tablet: Page, tam: Page) -> None:
     note = tablet.get_by_label("Note", exact=True)
     note.fill("Ladder is in the barn")
     tam.reload()
-    devices = tam.get_by_role("region", name="Devices you are signed in on")
+    devices = tam.get_by_role("region", name="Devices signed in")
     expect(devices.get_by_role("listitem")).to_have_count(2)
     devices.get_by_role("button", name=re.compile("^Sign .* out")).tap()
     expect(devices.get_by_role("listitem")).to_have_count(1)

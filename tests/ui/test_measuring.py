@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
+import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, Playwright, expect
@@ -147,6 +148,25 @@ def test_a_photograph_is_taken_and_stands_in_the_units_history(desk: Page, produ
     expect(region.get_by_text("not a JPEG, PNG or WebP")).to_be_visible()
     desk.goto(product.address + "/units/7")
     expect(desk.get_by_role("img", name="Brown on C, as found")).to_be_visible()
+
+
+def test_a_large_photograph_is_made_smaller_before_it_goes_over_the_line(
+    phone: Page, product: Product, tmp_path: Path
+) -> None:
+    noise = np.random.default_rng(7).integers(0, 255, (3000, 4000, 3), dtype=np.uint8)
+    large = Image.fromarray(noise)
+    turned = Image.Exif()
+    turned[0x0112] = 6  # held upright: the camera's own rows run down the picture
+    large.save(tmp_path / "large.jpg", quality=92, exif=turned)
+    sign_in(phone, product)
+    phone.goto(product.address + "/calls/9/dead_tests")
+    region = phone.get_by_role("region", name="Photographs")
+    with phone.expect_response(lambda r: "/photos?" in r.url and r.request.method == "POST") as told:
+        region.get_by_label("Photograph").set_input_files(tmp_path / "large.jpg")
+    sent = int(told.value.request.header_value("content-length") or 0)
+    assert 0 < sent < (tmp_path / "large.jpg").stat().st_size / 2
+    made = told.value.json()
+    assert (made["width_px"], made["height_px"]) == (1500, 2000)
 
 
 def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product) -> None:

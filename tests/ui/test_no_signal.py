@@ -30,6 +30,8 @@ def device(browser: Browser, product: Product) -> Iterator[BrowserContext]:
     found.set_default_timeout(15_000)
     yield found
     found.close()
+    # What was made safe here is as found again for whoever comes next.
+    reload_demo(product)
 
 
 def test_it_can_be_installed(device: BrowserContext, product: Product) -> None:

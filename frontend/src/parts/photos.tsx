@@ -7,6 +7,7 @@ import { TextField } from './field'
 import { useNear } from './near'
 import { ProblemNote } from './problem'
 import { WhileOpen } from './read-only'
+import { shrunk } from './shrink'
 
 const SUBJECTS = [
   { value: 'nameplate', label: 'Nameplate' },
@@ -70,7 +71,7 @@ export function Photos({ call }: { call: Call }) {
       const query = new URLSearchParams({ subject, caption })
       const response = await fetch(at(`/api/calls/${call.id}/photos?${query}`), {
         method: 'POST',
-        body: file,
+        body: await shrunk(file),
         headers: {
           'Idempotency-Key': keyOf(file, subject, caption),
         },

@@ -21,10 +21,11 @@ const WAYS: Record<string, string> = {
 
 /** What one signs in by, and the devices one is signed in on. */
 export function OwnSignIn({ demo }: { demo: boolean }) {
+  const { person } = usePerson()
   const [open, setOpen] = useState<'passphrase' | 'pin' | null>(null)
   return (
     <div className="grid gap-3 py-2">
-      <Devices />
+      <Devices person={person?.id ?? 0} />
       {!demo && (
         <>
           <div className="flex flex-wrap gap-2">
@@ -49,10 +50,9 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
   )
 }
 
-function Devices() {
-  const { person } = usePerson()
+/** The devices somebody is signed in on, each to be signed out at once: one that was lost, above all. */
+export function Devices({ person: id }: { person: number }) {
   const cache = useQueryClient()
-  const id = person?.id ?? 0
   const devices = useQuery({
     queryKey: ['devices', id],
     queryFn: () =>
@@ -68,7 +68,7 @@ function Devices() {
     onSuccess: (left) => cache.setQueryData(['devices', id], left),
   })
   return (
-    <section aria-label="Devices you are signed in on">
+    <section aria-label="Devices signed in">
       <ul>
         {devices.data?.map((d) => (
           <li key={d.id} className="flex flex-wrap items-center gap-x-3 border-b border-faint py-2">

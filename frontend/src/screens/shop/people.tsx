@@ -11,6 +11,7 @@ import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
 import { clock, day, figure, parseFigure } from '../../quantities/format'
+import { Devices } from './own-sign-in'
 
 export function useManages(): boolean {
   const { person } = usePerson()
@@ -61,6 +62,12 @@ export function People({ demo }: { demo: boolean }) {
         title={open === 'new' || open === null ? 'Add a person' : open.name}
       >
         {open && <PersonForm person={open === 'new' ? null : open} onDone={() => setOpen(null)} />}
+        {open && open !== 'new' && (
+          <>
+            <h3 className="mt-4 border-b-2 border-ink font-bold">Devices signed in</h3>
+            <Devices person={open.id} />
+          </>
+        )}
       </Sheet>
       <Sheet
         open={invited !== null}
