@@ -115,6 +115,7 @@ def test_an_invitation_keeps_nobody_out(page: Page, shop: Product, root: Path) -
     assert word is not None, invited.stderr
     page.goto(shop.address)
     assert faults(page, root, shop.address + word[0], "Welcome, Ada Wren") == []
+    page.goto("about:blank")
     page.goto(shop.address + "/join#nothing-that-was-made")
     expect(page.get_by_role("heading", name="This invitation does not open")).to_be_visible()
     page.get_by_role("button", name="Go to the sign-in").tap()

@@ -33,6 +33,12 @@ export function SecretField({
           type={shown ? 'text' : 'password'}
           value={value}
           onChange={(e) => onChange(e.target.value)}
+          onKeyDown={(e) => {
+            // With the word that opens, Enter enters; it does not go on to the next thing to answer.
+            if (e.key !== 'Enter' || autoComplete === 'new-password') return
+            e.preventDefault()
+            e.currentTarget.form?.requestSubmit()
+          }}
           autoComplete={autoComplete}
           autoCapitalize="none"
           spellCheck={false}
