@@ -17,6 +17,7 @@ import pytest
 from fastapi.testclient import TestClient
 from pymodbus.client import ModbusTcpClient
 
+from orange_crank.api import door
 from orange_crank.api.app import create_app
 from orange_crank.api.meters import LiveValues, Lost, MeterBench, contradict, values_of
 from orange_crank.bench.meter import Meter
@@ -35,6 +36,7 @@ from orange_crank.store.calls.safety import volts_seen
 from orange_crank.store.database import session
 from orange_crank.store.models import ServiceCall
 from orange_crank.store.server import MariaDbServer, free_port
+from orange_crank.store.sessions import begin_session, end_by_token
 from tests.doing import make_safe_body, ok, signed_in_client
 
 CALL = "/api/calls/4"
@@ -329,8 +331,34 @@ def test_a_closed_call_and_one_that_is_live_are_left_alone(live: TestClient) -> 
 
 def test_nobody_unknown_listens_on_a_call(live: TestClient) -> None:
     """What a meter sees is written down under somebody's name."""
-    refused = live.get("/api/meters/bench/stream", params={"call": 4, "person": 9_999})
-    assert refused.status_code == 404
+    with TestClient(live.app, base_url="http://127.0.0.1") as nobody:
+        refused = nobody.get("/api/meters/bench/stream", params={"call": 4})
+    assert refused.status_code == 401
+
+
+@pytest.mark.parametrize("path", ["/api/meters/bench/stream?call=4", "/api/moves"])
+def test_a_stream_ends_with_its_listeners_session(
+    live: TestClient, monkeypatch: pytest.MonkeyPatch, path: str
+) -> None:
+    monkeypatch.setattr(door, "STILL_EVERY_S", 0.05)
+    with session():
+        token = begin_session(1, "A phone", "demo")
+    heard: list[str] = []
+
+    def listen() -> None:
+        # The answer comes whole once the stream has ended.
+        with TestClient(live.app, base_url="http://127.0.0.1") as phone:
+            heard.append(phone.get(path, headers={"cookie": f"orange_crank_80={token}"}).text)
+
+    listening = threading.Thread(target=listen, daemon=True)
+    listening.start()
+    time.sleep(1.5)
+    assert listening.is_alive()
+    with session():
+        end_by_token(token)
+    listening.join(10)
+    assert not listening.is_alive()
+    assert "event:" in heard[0]
 
 
 def test_looking_ten_times_a_second_writes_nothing_and_locks_nothing(live: TestClient) -> None:

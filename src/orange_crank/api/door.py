@@ -1,12 +1,18 @@
 """The door of every route: who is signed in, from the device's own cookie, and whether they may."""
 
+import asyncio
+import time
+from collections.abc import AsyncGenerator
+from contextlib import suppress
 from http.cookies import CookieError, SimpleCookie
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Request
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from orange_crank.api.rights import CALENDARS, RIGHTS, is_own, refuse
+from orange_crank.core.errors import CrankError
 from orange_crank.store import people
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import READING, at_work, practising, records_of, session, work_of
@@ -14,6 +20,8 @@ from orange_crank.store.errors import NotFound
 from orange_crank.store.sessions import LONGEST, LONGEST_SHARED, SignedIn, find_session
 
 LONGEST_TOKEN = 100
+STILL_EVERY_S = 2.0  # how often a stream looks whether its listener is still signed in
+T = TypeVar("T")
 
 
 def cookie_name(request: Request) -> str:
@@ -118,6 +126,37 @@ def _names(roles: frozenset[str]) -> list[str]:
     with work_of(READING), records_of(practice=False), session():
         there = [p for p in people.list_people() if p.role in roles]
     return [p.name for p in sorted(there, key=lambda p: p.role != "lead")]
+
+
+async def while_signed_in(request: Request, told: AsyncGenerator[T]) -> AsyncGenerator[T]:
+    """Pass on what a stream tells, until the device that listens is signed in no more."""
+    coming: asyncio.Future[T] = asyncio.ensure_future(anext(told))
+    looked = time.monotonic()
+    try:
+        while True:
+            await asyncio.wait({coming}, timeout=STILL_EVERY_S)
+            if time.monotonic() - looked >= STILL_EVERY_S:
+                looked = time.monotonic()
+                if await run_in_threadpool(_signed_out, request):
+                    return
+            if coming.done():
+                yield coming.result()
+                coming = asyncio.ensure_future(anext(told))
+    except StopAsyncIteration:
+        return
+    finally:
+        coming.cancel()
+        with suppress(asyncio.CancelledError, StopAsyncIteration):
+            await coming
+        await told.aclose()
+
+
+def _signed_out(request: Request) -> bool:
+    try:
+        return signed_in(request) is None
+    except CrankError:
+        # The records are away for a moment; that ends nobody's session.
+        return False
 
 
 Admitted = Annotated[SignedIn | None, Depends(admit)]

@@ -5,14 +5,15 @@ read from the database, so that it holds over several processes.
 """
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncGenerator, AsyncIterator
 from contextlib import suppress
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from pydantic import Field
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.door import while_signed_in
 from orange_crank.core.errors import CrankError
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.listing import journal_numbers
@@ -83,12 +84,12 @@ WATCHES = {False: Watch(), True: Watch()}
 
 
 @router.get("/moves", response_class=EventSourceResponse)
-async def watch_moves() -> EventSourceResponse:
+async def watch_moves(request: Request) -> EventSourceResponse:
     """Tell of every call whose journal moves on, as server-sent events named ``call``."""
 
-    async def events() -> AsyncIterator[ServerSentEvent]:
+    async def events() -> AsyncGenerator[ServerSentEvent]:
         yield ServerSentEvent(event="ready", data="")
         async for moved in WATCHES[practising()].listen():
             yield ServerSentEvent(event="call", data=moved.model_dump_json())
 
-    return EventSourceResponse(events(), ping=PING_EVERY_S)
+    return EventSourceResponse(while_signed_in(request, events()), ping=PING_EVERY_S)

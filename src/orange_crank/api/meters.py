@@ -5,7 +5,7 @@ Nothing is kept between requests: each screen that listens has its own line to t
 
 import asyncio
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncGenerator, AsyncIterator
 from contextlib import suppress
 from dataclasses import dataclass
 from ipaddress import ip_address
@@ -21,7 +21,7 @@ from pymodbus.exceptions import ModbusException
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
-from orange_crank.api.door import Device, Who
+from orange_crank.api.door import Device, Who, while_signed_in
 from orange_crank.api.keyed import Key as RequestKey
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem, OutOfReach
 from orange_crank.core.measure.live_meter import Fill, fill_of
@@ -356,7 +356,7 @@ async def stream(
     """Tell a meter's values as they come (``values``), or why none do (``lost``), as server-sent events."""
     m: MeterMap = request.app.state.meters.find(key)
 
-    async def events() -> AsyncIterator[ServerSentEvent]:
+    async def events() -> AsyncGenerator[ServerSentEvent]:
         said, told_at, held_at = "", 0.0, 0.0
         async for one in values_of(m):
             due = time.monotonic() - held_at >= HELD_EVERY_S
@@ -368,7 +368,7 @@ async def stream(
                 said, told_at = body, time.monotonic()
                 yield ServerSentEvent(event=name, data=body)
 
-    return EventSourceResponse(events(), ping=PING_EVERY_S)
+    return EventSourceResponse(while_signed_in(request, events()), ping=PING_EVERY_S)
 
 
 async def contradict(call: int, person: int, now: LiveValues) -> None:
