@@ -12,6 +12,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import RequestKept
 from orange_crank.store.prepared import Prepared
+from orange_crank.store.waited import waited
 
 T = TypeVar("T")
 
@@ -33,10 +34,11 @@ def telling_again() -> Iterator[list[str]]:
 
 @dataclass(frozen=True)
 class Keyed:
-    """A request's key, and a digest of all it says and of who says it."""
+    """A request's key, a digest of all it says and of who says it, and how long it waited on a device [s]."""
 
     key: str
     digest: str
+    waited_s: float = 0.0
 
 
 _KEEP = Prepared(lambda result, number: RequestKept.update(result=result).where(RequestKept.id == number))
@@ -67,7 +69,7 @@ def once(
         with transaction():
             return run()
     try:
-        with transaction():
+        with waited(request.waited_s), transaction():
             row = RequestKept.create(
                 request_key=request.key, digest=request.digest, result=None, kept_at=now()
             )

@@ -8,15 +8,24 @@ from orange_crank.store.database import now
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import Person, ServiceCall, Site, Unit
 from orange_crank.store.prepared import Prepared
+from orange_crank.store.waited import made_at
 
 
 @dataclass(frozen=True)
 class Entry:
-    """The next entry of a call's journal, held until the transaction ends."""
+    """The next entry of a call's journal, held until the transaction ends.
+
+    Attributes
+    ----------
+    moment : when it was made
+    late : it waited on a device, and what others recorded meanwhile stands before it
+
+    """
 
     call: ServiceCall
     number: int
     moment: datetime
+    late: bool = False
 
 
 _LOCKED = Prepared(lambda number: ServiceCall.select().where(ServiceCall.id == number).for_update())
@@ -69,4 +78,8 @@ def write_on(call_id: int, at: datetime | None = None, even_closed: bool = False
         require(CLOSED_CALL)
     number = row.entries + 1
     _NEXT.execute(number, call_id)
+    made = made_at() if at is None else None
+    if made is not None:
+        # A device that counted wrong makes nothing older than its call.
+        return Entry(call=row, number=number, moment=max(made, row.opened_at), late=True)
     return Entry(call=row, number=number, moment=at or now())

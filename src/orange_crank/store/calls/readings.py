@@ -1,5 +1,6 @@
 """Readings: saved once, corrected never edited, judged before they are kept."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 import peewee
@@ -13,8 +14,9 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.rows import entry_columns, reading_row
+from orange_crank.store.calls.safety import tells_of_power
 from orange_crank.store.calls.view import ReadingOut, reading_out
-from orange_crank.store.database import transaction
+from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person, Reading
 from orange_crank.store.prepared import Prepared
@@ -35,7 +37,8 @@ def add_reading(call_id: int, entry: NewReading, person_id: int, at: datetime | 
 
     Raises
     ------
-    GateClosed : the call, a stop or its state does not allow it
+    GateClosed : the call, a stop or its state does not allow it; what waited on a device and was taken live
+    while the record said dead is kept, and the proof has lapsed
     Conflict : the reading it corrects was corrected already
     InputProblem : it cannot be judged, or the moment is none of this call
 
@@ -56,19 +59,28 @@ def add_readings(
     with transaction():
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
+        told = any(
+            tells_of_power(record, journal, QUANTITIES[e.quantity].work, person_id)
+            for e in entries
+            if e.supersedes_id is None
+        )
+        if told:
+            record = read_call(call_id, journal.moment)
         saved = []
         for i, entry in enumerate(entries):
-            place = journal if i == 0 else write_on(call_id, journal.moment)
-            saved.append(_add(record, place, entry, person_id))
+            place = journal if i == 0 else replace(write_on(call_id, journal.moment), late=journal.late)
+            saved.append(_add(record, place, entry, person_id, told))
         return saved
 
 
-def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int) -> SavedReading:
+def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int, told: bool) -> SavedReading:
     call, moment = record.row, journal.moment
     _refuse_moment(entry, call.opened_at, moment)
     old = _corrected(call.id, entry) if entry.supersedes_id is not None else None
     if old is None:
-        require(record.judged.gates[take_gate(QUANTITIES[entry.quantity].work)], entry.without_make_safe)
+        work = QUANTITIES[entry.quantity].work
+        if not (told and work in ("live", "control")):
+            require(record.judged.gates[take_gate(work)], entry.without_make_safe)
     _refuse_unjudgeable(record, entry, moment)
     if old is not None and entry.without_make_safe is None:
         entry = entry.model_copy(update={"without_make_safe": old.without_make_safe})
@@ -79,7 +91,7 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int) 
                 unit=QUANTITIES[entry.quantity].unit,
                 call_state=record.facts.state.state,
                 taken_at=entry.taken_at or (old.taken_at if old is not None else moment),
-                recorded_at=moment,
+                recorded_at=now() if journal.late else moment,
                 person=person_id,
                 supersedes=entry.supersedes_id,
                 entry_no=journal.number,

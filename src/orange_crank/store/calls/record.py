@@ -26,7 +26,7 @@ from orange_crank.core.handover.agreement import Agreement
 from orange_crank.core.handover.money import Billed
 from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.safety.make_safe import MakeSafe
-from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
+from orange_crank.core.safety.state import CLOCK_SLACK, CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import Standards
 from orange_crank.store.calls.causes import tally_of_causes
 from orange_crank.store.calls.decisions import (
@@ -62,6 +62,7 @@ from orange_crank.store.models import (
 )
 from orange_crank.store.standards import shop_standards
 from orange_crank.store.units import PlateOut, plate_of_unit
+from orange_crank.store.waited import made_at
 
 M = TypeVar("M", bound=BaseModel)
 T = TypeVar("T")
@@ -110,7 +111,10 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
     readings = part("readings", known.readings, lambda: _readings(call_id, known, row.opened_at))
     decisions, decided, decision_troubles = part("decisions", known.decisions, lambda: _read_decided(call_id))
     moment = (row.closed_at if closed else at) or now()
-    state = call_state(safety, moment, limits, _last_recorded(events, readings, decisions))
+    last = _last_recorded(events, readings, decisions)
+    if at is not None and made_at() is not None:
+        last = _unless_set_back(last)
+    state = call_state(safety, moment, limits, last)
 
     def read() -> CallRecord:
         here = (row.unit_id, row.unit.site_id, row.closed_plate, row.closed_reading, row.closed_change)
@@ -212,6 +216,14 @@ def _last_recorded(
     moments += [max((r.recorded_at for r in readings), default=None)]
     moments += [d.decided_at for d in decisions[-1:]]
     return max((m for m in moments if m is not None), default=None)
+
+
+def _unless_set_back(last: datetime | None) -> datetime | None:
+    """Return nothing, unless the server's own clock was set back since something was recorded.
+
+    An entry that waited is older than what others recorded meanwhile: that tells nothing of a clock.
+    """
+    return last if last is not None and last > now() + CLOCK_SLACK else None
 
 
 def events_of(call_ids: list[int]) -> dict[int, list[SafetyEventRow]]:

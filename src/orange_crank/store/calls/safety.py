@@ -6,17 +6,18 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field
 
-from orange_crank.core.call.gates import GateName, require
+from orange_crank.core.call.gates import Gate, GateName, require
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import volts_on_dead
 from orange_crank.core.nomenclature import Frozen, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
+from orange_crank.core.safety.state import Work
 from orange_crank.store.calls.decisions import LIFTED, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call, states_of
 from orange_crank.store.calls.stamps import look_at_list, look_at_shop
 from orange_crank.store.calls.view import CallOut, get_call
-from orange_crank.store.database import now, transaction
+from orange_crank.store.database import local_time, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import MakeSafeRecord, SafetyEventRow, ServiceCall
 from orange_crank.store.standards import shop_standards
@@ -141,19 +142,69 @@ def add_safety_event(
     with transaction():
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
-        require(record.judged.gates[_GATE_OF[event.kind]])
+        gate = record.judged.gates[_GATE_OF[event.kind]]
         if event.kind == "went_live":
             _refuse_half_ready(event)
+        kind, detail = (
+            (event.kind, event.detail) if gate.ok else (_happened(event, gate, journal, record), None)
+        )
         SafetyEventRow.create(
             call=call_id,
-            kind=event.kind,
-            detail=event.detail,
+            kind=kind,
+            detail=detail if gate.ok else _told_late(event, journal),
             happened_at=journal.moment,
             leads_back=event.leads_back if event.kind == "went_live" else None,
             entry_no=journal.number,
             person=person_id,
         )
         return get_call(call_id, at)
+
+
+_PROVED = ("dead_proved", "control_live")
+
+
+def _happened(event: NewSafetyEvent, gate: Gate, journal: Entry, record: CallRecord) -> str:
+    """Return what a step that was not open is on the record, where it was done already; else refuse it.
+
+    A gate is for what is to come. What was done without signal has happened: the record must not go on
+    saying dead.
+    """
+    if journal.late and event.kind == "went_live":
+        return "went_live"
+    if journal.late and event.kind == "control_live" and record.facts.state.state in _PROVED:
+        return "lapsed"
+    require(gate)
+    return event.kind
+
+
+def _told_late(event: NewSafetyEvent, journal: Entry) -> str:
+    what = "Energized" if event.kind == "went_live" else "Control voltage put back"
+    return f"{what} at {_clock(journal.moment)} without signal, told later"
+
+
+def _clock(moment: datetime) -> str:
+    return f"{local_time(moment):%H:%M}"
+
+
+def tells_of_power(record: CallRecord, journal: Entry, work: Work, person_id: int) -> bool:
+    """Tell whether an entry that waited was taken with power on while the record said dead; then it lapses.
+
+    Two devices say the opposite of one unit: which was right cannot be known, so nothing is proved.
+    """
+    state = record.facts.state.state
+    against = _PROVED if work == "live" else _PROVED[:1] if work == "control" else ()
+    if not journal.late or state not in against:
+        return False
+    place = write_on(journal.call.id, journal.moment)
+    SafetyEventRow.create(
+        call=journal.call.id,
+        kind="lapsed",
+        detail=f"measured with power on at {_clock(journal.moment)} without signal, told later",
+        happened_at=journal.moment,
+        entry_no=place.number,
+        person=person_id,
+    )
+    return True
 
 
 def volts_seen(

@@ -9,6 +9,7 @@ from orange_crank.core.call.gates import require, take_gate
 from orange_crank.core.nomenclature import Frozen, Sentence, Word
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.calls.record import read_call
+from orange_crank.store.calls.safety import tells_of_power
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.database import transaction
 from orange_crank.store.models import TestTaken
@@ -36,7 +37,10 @@ def add_test(call_id: int, test: NewTest, person_id: int, at: datetime | None = 
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
         judge_call_test(test.topic, dict(test.entry), record.judged.limits, record.facts.plate)
-        require(record.judged.gates[take_gate(kind.work)], test.without_make_safe)
+        if not tells_of_power(record, journal, kind.work, person_id):
+            require(record.judged.gates[take_gate(kind.work)], test.without_make_safe)
+        else:
+            record = read_call(call_id, journal.moment)
         TestTaken.create(
             call=call_id,
             topic=test.topic,

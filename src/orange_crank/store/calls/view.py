@@ -5,6 +5,7 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field, JsonValue
 
+from orange_crank.core.call.ahead.travels import Ahead, ahead_of
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test, offered_tests
 from orange_crank.core.call.changes import Change
 from orange_crank.core.call.expected import ExpectedMakeSafe, expected_make_safe
@@ -116,6 +117,9 @@ class CallOut(Frozen):
     overload_unexplained: bool
     troubles: list[str] = Field(description="What on record today's rules cannot read")
     ladder: Ladder
+    ahead: Ahead | None = Field(
+        description="What would be said of what is entered without signal; None once it is closed"
+    )
 
 
 def get_call(call_id: int, at: datetime | None = None) -> CallOut:
@@ -185,6 +189,7 @@ def call_out(record: CallRecord) -> CallOut:
         overload_unexplained=overload is not None and overload.answered_by is None,
         troubles=list(record.troubles),
         ladder=ladder_of(judged),
+        ahead=ahead_of(judged),
     )
 
 
