@@ -3837,6 +3837,87 @@ export interface components {
             what: string[];
         };
         /**
+         * Ahead
+         * @description What the core would say, worked out ahead: looked up without signal, judged on arrival.
+         */
+        Ahead: {
+            /**
+             * Dead Under V
+             * @description Volts that count as dead are below this [V]
+             */
+            dead_under_v: number;
+            gates: components["schemas"]["AheadGates"];
+            /**
+             * Graver
+             * @description The sides, the gravest last
+             */
+            graver: ("pass" | "watch" | "fail" | "stop" | "unknown" | "note" | "depends")[];
+            /**
+             * Lapses Min
+             * @description How long a proof made here holds [min]
+             */
+            lapses_min: number;
+            /**
+             * Limits
+             * @description Per quantity, what passes, is watched, fails and stops
+             */
+            limits: components["schemas"]["FieldLimit"][];
+            /**
+             * Stopping
+             * @description Quantities of which a value may stop the work
+             */
+            stopping: ("to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f")[];
+            /** Stopping Tests */
+            stopping_tests: string[];
+            /**
+             * Surely Dead
+             * @description A make-safe record that fits all of them proves it dead
+             */
+            surely_dead: components["schemas"]["SurePart"][];
+        };
+        /**
+         * AheadGates
+         * @description The table: begun in its first state; each gate written once, ``otherwise`` for those not named.
+         */
+        AheadGates: {
+            /** Gates */
+            gates: components["schemas"]["Gate"][];
+            /** Names */
+            names: ("record" | "make_safe" | "read_caution" | "control_live" | "go_live" | "take_any" | "take_dead" | "take_control" | "take_live" | "save_plate" | "look_at_circuit" | "tick_move" | "fit_part" | "note_change" | "lift_stop" | "tell" | "decide_cause" | "close" | "reopen")[];
+            otherwise: components["schemas"]["Gate"];
+            /** States */
+            states: components["schemas"]["AheadState"][];
+        };
+        /**
+         * AheadState
+         * @description What is safe, and what may be done, after what was entered without signal.
+         */
+        AheadState: {
+            /** Caution Read */
+            caution_read: boolean;
+            /**
+             * Gates
+             * @description The named gates in their order, each by its number in the gates
+             */
+            gates: number[];
+            /**
+             * On
+             * @description The state an entry leads to; the same where it is not named
+             */
+            on: {
+                [key: string]: number;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "as_found" | "dead_proved" | "control_live" | "live" | "lapsed";
+            /** Why */
+            why: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Aid
          * @description What helps the start.
          */
@@ -4873,21 +4954,6 @@ export interface components {
             why: string;
         };
         /**
-         * Band
-         * @description Between which figures a quantity is in tolerance on this unit.
-         */
-        Band: {
-            /** High */
-            high: number | null;
-            /** Low */
-            low: number | null;
-            /**
-             * Quantity
-             * @enum {string}
-             */
-            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
-        };
-        /**
          * Baseline
          * @description A unit's own line: what it draws at a temperature, and how sure that is.
          */
@@ -5136,6 +5202,8 @@ export interface components {
          * @description Everything on a call, judged: an open one for this moment, a closed one as of its closing.
          */
         CallOut: {
+            /** @description What would be said of what is entered without signal; None once it is closed */
+            ahead: components["schemas"]["Ahead"] | null;
             /**
              * Allowed
              * @description What may be done now, and what opens the rest
@@ -7191,6 +7259,53 @@ export interface components {
             what: string;
         };
         /**
+         * FieldLimit
+         * @description What the values of one quantity would be judged as, entered in one way.
+         *
+         *     Notes
+         *     -----
+         *     It holds for an entry where each field named in ``when`` is one of the values given (null: not said), and
+         *     beside which none of ``heeded`` is said. ``depends`` everywhere else.
+         */
+        FieldLimit: {
+            /**
+             * At Volts
+             * @description Bands hold at this line voltage; at another they stand in proportion to it [V]
+             */
+            at_volts?: number | null;
+            /**
+             * Bands
+             * @description Over all a meter can show, upwards
+             */
+            bands?: components["schemas"]["orange_crank__core__call__ahead__limits__Band"][];
+            /**
+             * Beside
+             * @description Judged together with these: one of them entered since, and it depends
+             */
+            beside?: ("to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f")[];
+            /**
+             * Heeded
+             * @description Fields which, said beside it, leave open what it would be
+             */
+            heeded: string[];
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
+            /** Said */
+            said?: components["schemas"]["SaidValue"][];
+            /**
+             * Volts As
+             * @description Volts said beside it are held as this quantity too; the graver side counts
+             */
+            volts_as?: ("to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f") | null;
+            /** When */
+            when?: {
+                [key: string]: components["schemas"]["JsonValue"][];
+            };
+        };
+        /**
          * FieldProblem
          * @description One field that cannot be used, in words a person can act on.
          */
@@ -8908,7 +9023,7 @@ export interface components {
          */
         Logbook: {
             /** Bands */
-            bands: components["schemas"]["Band"][];
+            bands: components["schemas"]["orange_crank__core__logbook__unit__Band"][];
             baseline: components["schemas"]["Baseline"] | null;
             /**
              * Forecasts
@@ -11953,6 +12068,25 @@ export interface components {
             source_v: number | null;
         };
         /**
+         * SaidValue
+         * @description A yes, a no or a word, and what it would be judged as.
+         */
+        SaidValue: {
+            /** Code */
+            code: string;
+            /** Next Step */
+            next_step: string | null;
+            /** Rule */
+            rule: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "pass" | "watch" | "fail" | "stop" | "unknown" | "note" | "depends";
+            /** Value */
+            value: boolean | string;
+        };
+        /**
          * SavedReading
          * @description The reading as saved; ``repeated`` when this request had already been stored.
          */
@@ -13536,6 +13670,23 @@ export interface components {
             wire_ohm: number | null;
         };
         /**
+         * SurePart
+         * @description One step of the record: what is still to do while it does not fit, and its JSON Schema.
+         */
+        SurePart: {
+            /** Code */
+            code: string;
+            /**
+             * Fits
+             * @description JSON Schema of a record in which this step is done
+             */
+            fits: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Next Step */
+            next_step: string;
+        };
+        /**
          * Suspect
          * @description A number that is probably not what the plate says.
          */
@@ -15039,6 +15190,39 @@ export interface components {
             watts: number;
         };
         /**
+         * Band
+         * @description A stretch of values with one verdict: from the end of the one before up to ``high``.
+         */
+        orange_crank__core__call__ahead__limits__Band: {
+            /**
+             * Code
+             * @description The finding it would be
+             */
+            code: string;
+            /**
+             * High
+             * @description Where it ends, in the quantity's own unit
+             */
+            high: number;
+            /**
+             * High In
+             * @description Whether that value itself still belongs to it
+             */
+            high_in: boolean;
+            /** Next Step */
+            next_step: string | null;
+            /**
+             * Rule
+             * @description Clause, or a shop standard's title
+             */
+            rule: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "pass" | "watch" | "fail" | "stop" | "unknown" | "note" | "depends";
+        };
+        /**
          * Change
          * @description Something changed on the unit during a call.
          */
@@ -15093,6 +15277,21 @@ export interface components {
             live: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * Band
+         * @description Between which figures a quantity is in tolerance on this unit.
+         */
+        orange_crank__core__logbook__unit__Band: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f";
         };
         /**
          * Missing
@@ -15358,6 +15557,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 upload_id: string;
@@ -20703,6 +20904,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -21042,6 +21245,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -21389,6 +21594,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -21623,6 +21830,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -21854,6 +22063,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -21973,6 +22184,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22092,6 +22305,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22208,6 +22423,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22439,6 +22656,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22560,6 +22779,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22679,6 +22900,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -22798,6 +23021,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23031,6 +23256,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23150,6 +23377,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23614,6 +23843,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23729,6 +23960,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23848,6 +24081,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -23967,6 +24202,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -24198,6 +24435,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -24429,6 +24668,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -24656,6 +24897,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -24887,6 +25130,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25118,6 +25363,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25349,6 +25596,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25468,6 +25717,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25587,6 +25838,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25706,6 +25959,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25825,6 +26080,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -25944,6 +26201,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 call_id: number;
@@ -26524,6 +26783,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -27420,6 +27681,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 batch_id: number;
@@ -28778,6 +29041,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 key: string;
@@ -29788,6 +30053,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -29901,6 +30168,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 part: string;
@@ -30692,6 +30961,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -30809,6 +31080,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 person_id: number;
@@ -32614,6 +32887,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -32731,6 +33006,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -34081,6 +34358,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -34422,6 +34701,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -34539,6 +34820,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 site_id: number;
@@ -34770,6 +35053,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 site_id: number;
@@ -35111,6 +35396,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 name: string;
@@ -35345,6 +35632,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -35462,6 +35751,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 task_id: number;
@@ -35691,6 +35982,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -36035,6 +36328,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 unit_id: number;
@@ -36378,6 +36673,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 unit_id: number;
@@ -37173,6 +37470,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 person_id: number;
@@ -37404,6 +37703,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 person_id: number;
@@ -37637,6 +37938,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path?: never;
             cookie?: never;
@@ -37754,6 +38057,8 @@ export interface operations {
             header?: {
                 /** @description A key of the sender's; the same entry again keeps it */
                 "idempotency-key"?: string | null;
+                /** @description How long the entry waited on a device without signal, by that device's clock [s] */
+                "waited-seconds"?: number;
             };
             path: {
                 visit_id: number;

@@ -54,6 +54,11 @@ _WORDS: dict[StateName, str] = {
 }
 
 
+def call_words(state: StateName) -> str:
+    """Return a state as it is written large."""
+    return _WORDS[state]
+
+
 CLOCK_SLACK = timedelta(minutes=2)
 
 

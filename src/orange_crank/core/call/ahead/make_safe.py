@@ -1,0 +1,147 @@
+"""What a make-safe record has to say so that it surely proves dead, as JSON Schemas, step by step.
+
+A record that fits them all is proved by the judge, whatever else it says; a test holds that. One that does
+not fit may be proved all the same (a stray voltage explained, a source of unusual volts): the server tells.
+"""
+
+from typing import Any
+
+from pydantic import Field, JsonValue
+
+from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.make_safe import PAIRS
+from orange_crank.core.tables.standards import Standards
+
+# Known live sources, by what is said of them: from, to [V].
+SOURCES_V = (
+    (11.5, 12.5),
+    (23.0, 25.0),
+    (109.0, 116.0),
+    (116.0, 124.0),
+    (200.0, 212.0),
+    (212.0, 226.0),
+    (226.0, 242.0),
+    (265.0, 285.0),
+    (440.0, 470.0),
+    (470.0, 500.0),
+)
+_MOST_SOURCES = 6
+_SIDES = ("contactor_line", "contactor_load")
+
+
+class SurePart(Frozen):
+    """One step of the record: what is still to do while it does not fit, and its JSON Schema."""
+
+    code: str
+    next_step: str
+    fits: dict[str, JsonValue] = Field(description="JSON Schema of a record in which this step is done")
+
+
+def surely_dead(limits: Standards) -> list[SurePart]:
+    """Return the steps a record has to fit to be surely proved.
+
+    Parameters
+    ----------
+    limits : the shop's: volts that count as dead [V], how far a proved meter may be off [%]
+
+    """
+    return [
+        _part("DRY", "Look for rain or standing water at the panel.", _has(dry={"const": True})),
+        _part(
+            "CONTROL_OFF",
+            "Turn the thermostat off or pull the call.",
+            _has(control_off={"const": True}),
+        ),
+        _part(
+            "SOURCES_IDENTIFIED",
+            "Name the feeding disconnect and look for a second source.",
+            _has(source_identified={"type": "string", "minLength": 1}, other_sources={"type": "array"}),
+        ),
+        _part("LOCKED_AND_TAGGED", "Open, lock and tag each source; name who holds the key.", _locked()),
+        _part("METER_PROVED_BEFORE", "Prove the meter before the dead test.", _proof("proof_before", limits)),
+        _part("DEAD", f"Every pair of both sides under {limits.dead_limit_v:g} V.", _dead(limits)),
+        _part("METER_PROVED_AFTER", "Prove the meter after the dead test.", _proof("proof_after", limits)),
+        _part(
+            "CAPACITORS_DISCHARGED",
+            f"Bleed every section, then measure each on DC volts: under {limits.dead_limit_v:g} V.",
+            _drained(limits),
+        ),
+    ]
+
+
+def _part(code: str, next_step: str, fits: dict[str, Any]) -> SurePart:
+    return SurePart(code=code, next_step=next_step, fits=fits)
+
+
+def _has(**fields: Any) -> dict[str, Any]:
+    return {"type": "object", "required": list(fields), "properties": fields}
+
+
+def _one(**values: str) -> dict[str, Any]:
+    return {"required": list(values), "properties": {k: {"const": v} for k, v in values.items()}}
+
+
+def _locked() -> dict[str, Any]:
+    one = _has(locked={"const": True}, tagged={"const": True}, key_holder={"type": "string", "minLength": 1})
+    enough = [
+        {"properties": {"other_sources": {"maxItems": k}, "opened": {"minItems": k + 1}}}
+        for k in range(_MOST_SOURCES + 1)
+    ]
+    whole = _has(other_sources={"type": "array"}, opened={"type": "array", "items": one})
+    return {"allOf": [whole, {"anyOf": enough}]}
+
+
+def _proof(field: str, limits: Standards) -> dict[str, Any]:
+    share = limits.meter_proof_pct / 100
+    # Of a source said to be anywhere in a stretch, what the meter may show wherever it is.
+    near = [
+        _has(
+            expected_v={"minimum": low, "maximum": high},
+            reading_v={"minimum": high * (1 - share), "maximum": low * (1 + share)},
+        )
+        for low, high in SOURCES_V
+        if high * (1 - share) <= low * (1 + share)
+    ]
+    return _has(**{field: {"anyOf": near} if near else False})
+
+
+def _dead(limits: Standards) -> dict[str, Any]:
+    under = {"exclusiveMaximum": limits.dead_limit_v}
+    points = {"type": "array", "items": _has(reading_v=under)}
+    measured = [
+        [{"contains": _one(place=side, pair=pair)} for side in _SIDES for pair in pairs]
+        for pairs in PAIRS.values()
+    ]
+    each = [
+        _has(supply={"const": supply}, dead_points={"allOf": all_of})
+        for supply, all_of in zip(PAIRS, measured, strict=True)
+    ]
+    largest = _has(largest_dead_v={"type": "number"} | under)
+    return {
+        "allOf": [
+            _has(dead_points=points),
+            {"properties": {"largest_dead_v": {"anyOf": [{"type": "null"}, under]}}},
+            {"anyOf": [largest, *each]},
+        ]
+    }
+
+
+def _drained(limits: Standards) -> dict[str, Any]:
+    one = _has(meter_on={"const": "dc"}, after_v={"exclusiveMaximum": limits.dead_limit_v})
+
+    def measured(section: str) -> dict[str, Any]:
+        return _has(capacitors={"contains": _has(section={"const": section})})
+
+    known = [
+        {"if": _has(sections_present={"contains": {"const": section}}), "then": measured(section)}
+        for section in ("c_herm", "c_fan", "start", "dc_bus")
+    ]
+    ordinary = _has(capacitors={"contains": _has(section={"enum": ["c_herm", "c_fan", "start"]})})
+    return {
+        "allOf": [
+            _has(capacitors={"type": "array", "items": one}, has_capacitors={"type": "boolean"}),
+            {"if": _has(has_capacitors={"const": True}), "then": ordinary},
+            {"if": _has(inverter={"const": True}), "then": measured("dc_bus")},
+            *known,
+        ]
+    }

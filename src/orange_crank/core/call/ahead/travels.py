@@ -1,0 +1,54 @@
+"""All that travels with an open call to where no server answers."""
+
+from pydantic import Field
+
+from orange_crank.core.call.ahead.gates import AheadGates, gates_ahead
+from orange_crank.core.call.ahead.limits import GRAVER, FieldLimit, Side, limits_ahead
+from orange_crank.core.call.ahead.make_safe import SurePart, surely_dead
+from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.nomenclature import Frozen, Minutes
+
+# Tests whose judge may stop the work; what one of them shows without signal is not known.
+STOPPING_TESTS = ("isolation", "legs", "refrigerant")
+
+
+class Ahead(Frozen):
+    """What the core would say, worked out ahead: looked up without signal, judged on arrival."""
+
+    limits: list[FieldLimit] = Field(description="Per quantity, what passes, is watched, fails and stops")
+    graver: list[Side] = Field(description="The sides, the gravest last")
+    stopping: list[Quantity] = Field(description="Quantities of which a value may stop the work")
+    stopping_tests: list[str]
+    gates: AheadGates
+    surely_dead: list[SurePart] = Field(description="A make-safe record that fits all of them proves it dead")
+    lapses_min: Minutes = Field(description="How long a proof made here holds [min]")
+    dead_under_v: float = Field(description="Volts that count as dead are below this [V]")
+
+
+def ahead_of(call: JudgedCall) -> Ahead | None:
+    """Return what travels with a call; None where nothing can be entered any more.
+
+    Parameters
+    ----------
+    call : judged as it stands
+
+    """
+    if call.facts.status != "open":
+        return None
+    limits = limits_ahead(call.facts, call.limits)
+    stopping = {
+        limit.quantity
+        for limit in limits
+        if "stop" in (*(b.side for b in limit.bands), *(s.side for s in limit.said))
+    }
+    return Ahead(
+        limits=limits,
+        graver=list(GRAVER),
+        stopping=sorted(stopping),
+        stopping_tests=list(STOPPING_TESTS),
+        gates=gates_ahead(call.facts, call.stops),
+        surely_dead=surely_dead(call.limits),
+        lapses_min=call.limits.make_safe_minutes,
+        dead_under_v=call.limits.dead_limit_v,
+    )
