@@ -88,15 +88,47 @@ export type LineTold = { read_ms: number | null }
 /** The last that was told of it. */
 export const line: LineTold = { read_ms: null }
 
+/** What waits on the device until the server can be reached: see outbox.ts. Told whenever that changes. */
+export const OUTBOX = 'orange-crank:outbox'
+export const outboxCount = () => Number(localStorage.getItem(OUTBOX) ?? 0)
+export const CALL_URL = /\/api\/calls\/\d+$/
+const MAY_WAIT =
+  /\/api\/calls\/\d+\/(make-safe|safety-events|readings|reading-sets|tests|changes|photos|sounds|work\/plans)(\?|$)/
+/** Longer than this without an answer, a line is as good as none; pictures and sounds take their time. */
+const givesUp = (request: Request) =>
+  AbortSignal.timeout(request.headers.get('Content-Type')?.startsWith('application/json') ? 25_000 : 180_000)
+
+/** Send an entry; where no server answers it waits on the device, and what stands in for the answer says so. */
+export async function send(request: Request): Promise<Response> {
+  if (PRACTICE || request.method !== 'POST' || !MAY_WAIT.test(request.url)) return globalThis.fetch(request)
+  const copy = request.clone()
+  if (outboxCount() === 0) {
+    try {
+      const answered = await globalThis.fetch(request, { signal: givesUp(request) })
+      if (answered.ok && typeof indexedDB !== 'undefined') {
+        const copy = answered.clone()
+        import('./outbox').then((m) => m.built(copy))
+      }
+      return answered
+    } catch (lost) {
+      return (await import('./outbox')).take(copy, lost)
+    }
+  }
+  return (await import('./outbox')).take(copy)
+}
+
 /** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */
 async function read(request: Request): Promise<Response> {
-  const kept = request.method === 'GET' && !PRACTICE ? () => import('./kept') : null
+  if (request.method !== 'GET') return send(request)
+  const kept = PRACTICE ? null : () => import('./kept')
   const asked_ms = Date.now()
   try {
     const response = await globalThis.fetch(request)
     if (kept) {
       const copy = response.clone()
       kept().then((m) => m.keep(request.url, copy, asked_ms))
+      if (outboxCount() > 0 && response.ok && CALL_URL.test(request.url))
+        return (await import('./outbox')).withWaiting(response, false)
     }
     return response
   } catch (lost) {

@@ -1,11 +1,13 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import { at, LINE, line, type Schemas } from './client'
+import { at, CALL_URL, type Call, LINE, line, type Schemas } from './client'
+import type { Waiting } from './outbox'
 
 /**
  * What was read is kept on the device, under its address, and shown where the server cannot be reached: with the
  * moment it is of, and never as if it were now. Nothing of it is a verdict anew: it is what the server said then.
  */
-interface Kept extends DBSchema {
+export interface Kept extends DBSchema {
+  outbox: { key: number; value: Waiting }
   answers: {
     key: string
     value: { url: string; body: string; read_ms: number }
@@ -35,17 +37,18 @@ export const heard = () => tell(null)
 let forgot_ms = 0
 let opened: Promise<IDBPDatabase<Kept>> | null = null
 
-function store(): Promise<IDBPDatabase<Kept>> {
-  opened ??= openDB<Kept>('orange-crank', 1, {
-    upgrade(db) {
-      db.createObjectStore('answers', { keyPath: 'url' }).createIndex('read_ms', 'read_ms')
+export function store(): Promise<IDBPDatabase<Kept>> {
+  opened ??= openDB<Kept>('orange-crank', 2, {
+    upgrade(db, before) {
+      if (before < 1) db.createObjectStore('answers', { keyPath: 'url' }).createIndex('read_ms', 'read_ms')
+      if (before < 2) db.createObjectStore('outbox', { keyPath: 'seq', autoIncrement: true })
     },
   })
   return opened
 }
 
 const home = () => location.origin + at('/api')
-const available = () => typeof indexedDB !== 'undefined'
+export const available = () => typeof indexedDB !== 'undefined'
 
 async function put(url: string, body: string, read_ms: number) {
   if (body.length > LARGEST) return
@@ -76,10 +79,28 @@ export async function find(url: string): Promise<Response | null> {
     const shared = session ? (JSON.parse(session.body) as Schemas['SignedInNow']).shared : false
     if (!row || Date.now() - row.read_ms > (shared ? LONGEST_SHARED_MS : LONGEST_MS)) return null
     tell(row.read_ms)
-    return new Response(row.body, { headers: { 'Content-Type': 'application/json' } })
+    const found = new Response(row.body, { headers: { 'Content-Type': 'application/json' } })
+    return CALL_URL.test(url) ? (await import('./outbox')).withWaiting(found, true) : found
   } catch {
     return null
   }
+}
+
+/** The call as it was read last, without what waits; null where it is not on the device. */
+export async function keptCall(id: number): Promise<Call | null> {
+  const row = await (await store()).get('answers', `${home()}/calls/${id}`)
+  return row ? (JSON.parse(row.body) as Call) : null
+}
+
+/** An entry found no server: what is shown of its call is of when it was read last. */
+export async function unheard(id: number) {
+  const row = await (await store()).get('answers', `${home()}/calls/${id}`)
+  if (row) tell(row.read_ms)
+}
+
+/** Keep the call an entry was answered with: it is what is built upon next. */
+export async function keepCall(call: Call) {
+  if (available()) await put(`${home()}/calls/${call.id}`, JSON.stringify(call), Date.now())
 }
 
 /** Forget everything: somebody else is at work on this device, or nobody is. Who is, stands from here on. */

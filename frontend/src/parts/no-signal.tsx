@@ -1,22 +1,20 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect, useSyncExternalStore } from 'react'
-import { at, LINE, line } from '../api/client'
+import { lazy, Suspense, useEffect } from 'react'
+import { at } from '../api/client'
 import { heard, takeAlong } from '../api/kept'
 import { clock, day } from '../quantities/format'
+import { useReadAt, useWaits } from './waits'
 
 const AFTER_MS = 4_000
 const AGAIN_MS = 15 * 60_000
 const LOOK_MS = 5_000
 
-const listen = (look: () => void) => {
-  window.addEventListener(LINE, look)
-  return () => window.removeEventListener(LINE, look)
-}
+const Outbox = lazy(() => import('./outbox').then((m) => ({ default: m.OutboxBar })))
 
 /** Says that what is shown is of an earlier moment; and, while there is signal, takes along what may be needed. */
 export function NoSignal() {
   const cache = useQueryClient()
-  const of = useSyncExternalStore(listen, () => line.read_ms)
+  const of = useReadAt()
   useEffect(() => {
     const take = () => takeAlong().catch(() => undefined)
     const first = window.setTimeout(take, AFTER_MS)
@@ -29,25 +27,42 @@ export function NoSignal() {
   const lost = of !== null
   useEffect(() => {
     if (!lost) return
-    const look = window.setInterval(() => fetch(at('/api/live')).then(heard, () => undefined), LOOK_MS)
+    // What waits is sent before anything is read anew: nothing just entered is missing for a moment.
+    const look = window.setInterval(
+      () =>
+        fetch(at('/api/live'))
+          .then(() => import('../api/outbox'))
+          .then((box) => box.flush())
+          .then(heard, () => undefined),
+      LOOK_MS,
+    )
     return () => {
       window.clearInterval(look)
       // Back in signal, nothing of an earlier moment stays on the screen as if it were now.
       cache.invalidateQueries()
     }
   }, [lost, cache])
-  if (of === null) return null
-  const moment = new Date(of).toISOString()
+  const waits = useWaits()
+  const moment = new Date(of ?? 0).toISOString()
   return (
-    <p
-      role="status"
-      className="flex shrink-0 flex-wrap gap-x-3 border-b-2 border-ink bg-unknown px-3 py-1 text-on-dead"
-    >
-      <b>No signal.</b>
-      <span>
-        Shown as of {day(moment)} {clock(moment)}. Nothing can be saved until the signal is back. Whether a
-        unit is dead now is unknown: prove it yourself.
-      </span>
-    </p>
+    <>
+      {of !== null && (
+        <p
+          role="status"
+          className="flex shrink-0 flex-wrap gap-x-3 border-b-2 border-ink bg-unknown px-3 py-1 text-on-dead"
+        >
+          <b>No signal.</b>
+          <span>
+            Shown as of {day(moment)} {clock(moment)}. What you enter on a call waits here and is sent by
+            itself. Whether a unit is dead now is unknown: prove it yourself.
+          </span>
+        </p>
+      )}
+      {waits > 0 && (
+        <Suspense fallback={null}>
+          <Outbox lost={lost} />
+        </Suspense>
+      )}
+    </>
   )
 }

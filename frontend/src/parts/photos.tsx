@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { answer, at, type Call, client, problemOf, Refusal, type Schemas } from '../api/client'
+import { lazy, Suspense, useState } from 'react'
+import { answer, at, type Call, client, problemOf, Refusal, type Schemas, send } from '../api/client'
 import { day } from '../quantities/format'
 import { Choice } from './choice'
 import { TextField } from './field'
@@ -8,6 +8,9 @@ import { useNear } from './near'
 import { ProblemNote } from './problem'
 import { WhileOpen } from './read-only'
 import { shrunk } from './shrink'
+import { useWaits } from './waits'
+
+const WaitingPhotos = lazy(() => import('./outbox').then((m) => ({ default: m.WaitingPhotos })))
 
 const SUBJECTS = [
   { value: 'nameplate', label: 'Nameplate' },
@@ -59,6 +62,7 @@ export function Photos({ call }: { call: Call }) {
   const [subject, setSubject] = useState('wiring')
   const [caption, setCaption] = useState('')
   const [box, near] = useNear<HTMLElement>()
+  const waits = useWaits()
   const photos = useQuery({
     queryKey: ['photos', call.id],
     enabled: near,
@@ -69,13 +73,17 @@ export function Photos({ call }: { call: Call }) {
   const add = useMutation({
     mutationFn: async (file: File) => {
       const query = new URLSearchParams({ subject, caption })
-      const response = await fetch(at(`/api/calls/${call.id}/photos?${query}`), {
-        method: 'POST',
-        body: await shrunk(file),
-        headers: {
-          'Idempotency-Key': keyOf(file, subject, caption),
-        },
-      })
+      const picture = await shrunk(file)
+      const response = await send(
+        new Request(at(`/api/calls/${call.id}/photos?${query}`), {
+          method: 'POST',
+          body: picture,
+          headers: {
+            'Content-Type': picture.type || 'application/octet-stream',
+            'Idempotency-Key': keyOf(file, subject, caption),
+          },
+        }),
+      )
       const body = await response.json()
       if (!response.ok) throw new Refusal(body)
     },
@@ -108,6 +116,11 @@ export function Photos({ call }: { call: Call }) {
           <ProblemNote problem={problemOf(add.error)} />
         </WhileOpen>
         {photos.data && <Gallery photos={photos.data} />}
+        {waits > 0 && (
+          <Suspense fallback={null}>
+            <WaitingPhotos call={call} />
+          </Suspense>
+        )}
       </div>
     </section>
   )

@@ -1,18 +1,13 @@
-import { useSyncExternalStore } from 'react'
-import { LINE, line, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
+import { useReadAt } from './waits'
 
 type State = Schemas['CallState']
-
-const listen = (look: () => void) => {
-  window.addEventListener(LINE, look)
-  return () => window.removeEventListener(LINE, look)
-}
 
 /** DEAD on a solid ground, LIVE beside its hatching: shape, word and colour together. */
 export function StateWord({ state, large = false }: { state: State; large?: boolean }) {
   const size = large ? 'text-base px-3 py-1' : 'text-xs px-2 py-0.5'
   // Somebody may have gone live since: what was proved before the signal went is proved no more.
-  const unheard = useSyncExternalStore(listen, () => line.read_ms !== null)
+  const unheard = useReadAt() !== null
   if (state.state === 'dead_proved' && unheard)
     return (
       <span className={`inline-block border-2 border-dashed border-ink bg-field font-bold ${size}`}>

@@ -1,7 +1,10 @@
 """What travels with a call agrees with the judge: limits, gates, and what surely proves dead."""
 
+import json
+import os
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any, get_args
 
 import pytest
@@ -23,9 +26,10 @@ from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, judge_make_safe
-from orange_crank.core.safety.state import SafetyEvent, call_state
+from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.demo.player import make_safe_record
+from tests.core.call.ahead_cases import cases
 from tests.making import from_schema
 
 LIMITS = shipped_standards()
@@ -297,3 +301,18 @@ def test_a_closed_call_takes_nothing_along_to_enter() -> None:
     open_ = ahead_of(judge_call(facts, LIMITS))
     assert open_ is not None
     assert "to_ground" in open_.stopping
+
+
+GOLDEN = Path(__file__).resolve().parents[2] / "golden" / "ahead.json"
+
+
+def test_the_screens_are_tried_with_what_the_core_says_now() -> None:
+    """``GOLDEN=write pytest <this file>`` writes the cases anew; the screens' own test reads them."""
+
+    def facts_of(plate: Plate | None, state: CallState, events: list[SafetyEvent]) -> CallFacts:
+        return replace(on_record(plate, []), state=state, events=events)
+
+    told = json.dumps(cases(facts_of, NOW), ensure_ascii=False, separators=(",", ":")) + "\n"
+    if os.environ.get("GOLDEN") == "write":
+        GOLDEN.write_text(told, "utf-8")
+    assert GOLDEN.read_text("utf-8") == told

@@ -16,6 +16,7 @@ import { Sheet } from '../../parts/sheet'
 import { StateWord } from '../../parts/state-word'
 import { Stops } from '../../parts/stops'
 import { useTitle, useWide } from '../../parts/title'
+import { useWaits } from '../../parts/waits'
 import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
 import { Planned } from './planned'
@@ -357,6 +358,19 @@ function Troubles({ call }: { call: Call }) {
   )
 }
 
+const OutboxOfCall = lazy(() => import('../../parts/outbox').then((m) => ({ default: m.OutboxOfCall })))
+
+/** What waits or was refused of this call; its code comes where anything does. */
+function OutboxOf({ call }: { call: Call }) {
+  const waits = useWaits()
+  if (waits === 0) return null
+  return (
+    <Suspense fallback={null}>
+      <OutboxOfCall call={call} />
+    </Suspense>
+  )
+}
+
 /** The rung that leads on from this one: the ladder's own next, or the one after it where one is on it. */
 function nextAfter(rungs: Rung[], here: Rung): Rung | null {
   return rungs.find((r) => r.key !== here.key && r.status === 'ready' && r.next_step) ?? null
@@ -456,6 +470,7 @@ function Workbench({
       </div>
       <div className="p-4">
         {rung.key !== 'why' && <Stops call={call} />}
+        <OutboxOf call={call} />
         <Troubles call={call} />
         {call.status === 'closed' && <ClosedNote call={call} />}
         {call.status !== 'closed' && !may.includes('work') && (

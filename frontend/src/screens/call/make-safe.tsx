@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useMemo, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
 import { answer, type Call, client, type Finding, problemOf, type Schemas } from '../../api/client'
 import { useMakeSafe, useReference, useSafetyEvent } from '../../api/queries'
 import { Button } from '../../parts/button'
@@ -10,6 +10,7 @@ import { Form, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
+import { useReadAt } from '../../parts/waits'
 import { usePerson } from '../../parts/who'
 import { clock, day, figure, parseFigure } from '../../quantities/format'
 import { usePause } from './plate'
@@ -133,6 +134,8 @@ function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null 
   } as MakeSafeRecord
 }
 
+const SureSteps = lazy(() => import('./sure-steps').then((m) => ({ default: m.SureSteps })))
+
 export function MakeSafe({ call }: { call: Call }) {
   const closed = useReadOnly()
   const proved = call.state.dead_since !== null
@@ -148,15 +151,20 @@ export function MakeSafe({ call }: { call: Call }) {
 function Proved({ call }: { call: Call }) {
   const event = useSafetyEvent(call.id)
   const reference = useReference()
+  const unheard = useReadAt() !== null
   const [detail, setDetail] = useState('break')
   const result = call.ladder.make_safe
   return (
     <>
       <div className="border-2 border-dead bg-field p-3">
-        <p className="text-xl font-bold text-dead">■ {call.state.words}</p>
+        {unheard ? (
+          <p className="text-xl font-bold">? Recorded as dead here, not proved</p>
+        ) : (
+          <p className="text-xl font-bold text-dead">■ {call.state.words}</p>
+        )}
         {call.state.dead_since && (
           <p>
-            Proved dead at {clock(call.state.dead_since)}
+            {unheard ? 'Volts measured at' : 'Proved dead at'} {clock(call.state.dead_since)}
             {call.state.lapses_at && `; the proof lapses at ${clock(call.state.lapses_at)}`}.
           </p>
         )}
@@ -200,6 +208,7 @@ function Proved({ call }: { call: Call }) {
 
 function MakeSafeForm({ call }: { call: Call }) {
   const reference = useReference()
+  const unheard = useReadAt() !== null
   const save = useMakeSafe(call.id)
   const start = useMemo(() => startOf(call), [call])
   const [draft, change, clear] = useDraft<Draft>(`make-safe.${call.id}`, start)
@@ -593,6 +602,11 @@ function MakeSafeForm({ call }: { call: Call }) {
       <Step number={8} title="Anything to add" findings={[]}>
         <TextField label="Note" value={draft.note} onChange={(note) => change({ note })} wide />
       </Step>
+      {unheard && (
+        <Suspense fallback={null}>
+          <SureSteps call={call} record={record} />
+        </Suspense>
+      )}
       <ProblemNote problem={problem} />
       {moved && (
         <Button

@@ -9,6 +9,7 @@ import {
   problemOf,
   Refusal,
   type Schemas,
+  send,
 } from '../../api/client'
 import { useAddReading, useStandards } from '../../api/queries'
 import { Button } from '../../parts/button'
@@ -22,17 +23,15 @@ import { recordSound, toWav } from './microphone'
 
 type Heard = Schemas['SoundOut']
 
-async function send(callId: number, wav: Blob): Promise<Heard> {
-  const response = await fetch(at(`/api/calls/${callId}/sounds`), {
-    method: 'POST',
-    body: wav,
-    headers: {
-      'Idempotency-Key': crypto.randomUUID(),
-    },
-  })
-  const body = await response.json()
-  if (!response.ok) throw new Refusal(body)
-  return body as Heard
+async function sendSound(callId: number, wav: Blob): Promise<void> {
+  const response = await send(
+    new Request(at(`/api/calls/${callId}/sounds`), {
+      method: 'POST',
+      body: wav,
+      headers: { 'Content-Type': 'audio/wav', 'Idempotency-Key': crypto.randomUUID() },
+    }),
+  )
+  if (!response.ok) throw new Refusal(await response.json())
 }
 
 /** Start time by two taps, by the microphone, or from a sound file; each with its uncertainty. */
@@ -53,7 +52,7 @@ export function StartByEar({ call }: { call: Call }) {
   const hear = useMutation({
     mutationFn: async (sound: Blob) => {
       begin.reset()
-      return send(call.id, await toWav(sound))
+      return sendSound(call.id, await toWav(sound))
     },
     onSuccess: () => cache.invalidateQueries({ queryKey: ['sounds', call.id] }),
   })

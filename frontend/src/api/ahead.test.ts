@@ -1,0 +1,141 @@
+import { readFileSync } from 'node:fs'
+import { expect, test } from 'vitest'
+import { type Entry, gateOf, lacking, lookUp, type Made, stateAfter, withMade } from './ahead'
+import type { Call } from './client'
+
+/** Written by the core's own test from what the core says: looked up here, it has to come out the same. */
+type Case = {
+  ahead: NonNullable<Call['ahead']>
+  entries: [Entry, string][]
+  since: [Entry, string[], string][]
+  walks: { steps: string[]; state: string; open: string[] }[]
+  records: [unknown, string[]][]
+}
+const CASES = JSON.parse(readFileSync('../tests/golden/ahead.json', 'utf-8')) as Case[]
+const NOW = Date.parse('2026-06-01T12:00:00Z')
+const MINUTE = 60_000
+
+const WHOLE = CASES[0]?.records[0]?.[0]
+
+/** An entry that makes one step of the table. */
+function made(step: string, seq: number): Made {
+  const at = { seq, made_ms: NOW + seq * MINUTE, by: 'Ines Tarrow' }
+  if (step === 'made_safe' || step === 'made_safe_unsure')
+    return {
+      ...at,
+      kind: 'make-safe',
+      body: {
+        record: step === 'made_safe' ? WHOLE : {},
+        volts_taken_at: new Date(at.made_ms).toISOString(),
+        state_version: 0,
+      },
+    }
+  if (step === 'may_stop') return { ...at, kind: 'tests', body: { topic: 'isolation', entry: {} } }
+  return { ...at, kind: 'safety-events', body: { kind: step } }
+}
+
+test('a value lies on the side the core says', () => {
+  for (const { ahead, entries } of CASES)
+    for (const [entry, side] of entries) expect([entry, lookUp(ahead, entry).side]).toEqual([entry, side])
+})
+
+test('what was entered since leaves open what is judged with it', () => {
+  for (const { ahead, since } of CASES)
+    for (const [entry, others, side] of since) expect(lookUp(ahead, entry, others).side).toBe(side)
+})
+
+test('the gates open and shut as the core says, whatever was entered in what order', () => {
+  for (const { ahead, walks } of CASES)
+    for (const walk of walks.filter((w) => !w.steps.includes('too_old'))) {
+      const entered = walk.steps.map(made)
+      const now = NOW + entered.length * MINUTE
+      expect(stateAfter(ahead, entered, now).state?.state).toBe(walk.state)
+      const open = ahead.gates.names.filter((name) => gateOf(ahead, entered, name, now).ok)
+      expect([walk.steps, open.sort()]).toEqual([walk.steps, walk.open])
+    }
+})
+
+test('a record lacks what the core says it lacks', () => {
+  const [first] = CASES
+  for (const [record, missing] of first?.records ?? [])
+    expect(lacking((first as Case).ahead, record)).toEqual(missing)
+})
+
+test('a proof made here holds as long as the shop says, and not over a clock set back', () => {
+  const { ahead } = CASES[0] as Case
+  const safe = [made('made_safe', 0)]
+  expect(gateOf(ahead, safe, 'take_dead', NOW + (ahead.lapses_min - 1) * MINUTE).ok).toBe(true)
+  expect(gateOf(ahead, safe, 'take_dead', NOW + (ahead.lapses_min + 1) * MINUTE).ok).toBe(false)
+  expect(gateOf(ahead, safe, 'take_dead', NOW - 5 * MINUTE).ok).toBe(false)
+})
+
+const CALL = {
+  id: 4,
+  status: 'open',
+  state: { state: 'as_found', words: 'LIVE', why: '', caution_read: false, version: 3 },
+  allowed: {
+    take_dead: { ok: false },
+    take_live: { ok: true },
+    close: { ok: true },
+    make_safe: { ok: true },
+  },
+  readings: [],
+  events: [],
+  changes: [],
+  tests: [],
+  make_safe: null,
+  ladder: { readings: [], stops: [], rungs: [], make_safe: null },
+} as unknown as Call
+
+const call = (): Call => ({ ...CALL, ahead: (CASES[0] as Case).ahead })
+const reading = (seq: number, entry: object): Made => ({
+  seq,
+  kind: 'reading-sets',
+  body: { readings: [entry] },
+  made_ms: NOW + seq * MINUTE,
+  by: 'Ines Tarrow',
+})
+
+test('what waits stands on the call with the side it is on, and is corrected rather than said twice', () => {
+  const shown = withMade(
+    call(),
+    [
+      reading(1, { quantity: 'outdoor_f', value: 95 }),
+      reading(2, { quantity: 'running_a', value: 20 }),
+      reading(3, { quantity: 'running_a', value: 16, supersedes_id: -201 }),
+    ],
+    NOW + 4 * MINUTE,
+  )
+  expect(shown.readings.map((r) => [r.id, r.superseded_by_id])).toEqual([
+    [-101, null],
+    [-201, -301],
+    [-301, null],
+  ])
+  const sides = Object.fromEntries(shown.ladder.readings.map((j) => [j.reading_id, j.verdict]))
+  expect(sides[-201]).toBe('fail')
+  expect(sides[-301]).toBe('pass')
+  expect(shown.ladder.readings.every((j) => /server will judge/.test(j.summary))).toBe(true)
+  expect(shown.state.version).toBe(3)
+})
+
+test('shorted to ground stops the work here, and what only the server decides is shut', () => {
+  const shown = withMade(
+    call(),
+    [made('caution_read', 0), reading(1, { quantity: 'to_ground', value: true })],
+    NOW,
+  )
+  expect(shown.allowed.take_live?.ok).toBe(false)
+  expect(shown.ladder.stops).toHaveLength(1)
+  expect(shown.allowed.close?.ok).toBe(false)
+  expect(shown.allowed.close?.next_step).toBeTruthy()
+})
+
+test('each step that changes what is safe counts, so that the next record is taken on the right state', () => {
+  const steps = ['caution_read', 'went_live', 'lapsed', 'made_safe'].map(made)
+  expect(withMade(call(), steps, NOW + 5 * MINUTE).state.version).toBe(6)
+})
+
+test('a closed call takes nothing', () => {
+  const closed = { ...call(), status: 'closed', ahead: null } as unknown as Call
+  expect(withMade(closed, [made('caution_read', 0)], NOW)).toEqual(closed)
+})

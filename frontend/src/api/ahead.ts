@@ -1,0 +1,315 @@
+import { Validator } from '@cfworker/json-schema'
+import type { Call, Schemas } from './client'
+
+/**
+ * What travelled with a call, looked up: nothing here knows a rule of the job. Limits are bands, gates a table
+ * of states, a sure proof a set of JSON Schemas; the core made them, and the server judges on arrival.
+ */
+type Ahead = NonNullable<Call['ahead']>
+export type Side = Ahead['graver'][number]
+type Limit = Ahead['limits'][number]
+type Step = string
+type Json = string | number | boolean | null | undefined
+export type Entry = { quantity: string; value: Json } & Record<string, Json>
+
+/** An entry that waits, as far as its call is concerned. */
+export type Made = {
+  seq: number
+  kind: string
+  body: unknown
+  made_ms: number
+  by: string
+}
+
+const BESIDES = (entry: Entry) =>
+  Object.keys(entry).filter(
+    (k) => k !== 'quantity' && k !== 'value' && entry[k] !== null && entry[k] !== undefined,
+  )
+
+type Found = { side: Side; rule: string; next_step?: string | null; code: string }
+
+/** Where a value lies: its side, with what it would be judged by. */
+export function lookUp(ahead: Ahead, entry: Entry, since: string[] = []): Found {
+  const limit = ahead.limits.find(
+    (l) =>
+      l.quantity === entry.quantity &&
+      Object.entries(l.when ?? {}).every(([field, values]) =>
+        values.includes((entry[field] ?? null) as never),
+      ),
+  )
+  const open: Found = { side: 'depends', rule: '', code: '' }
+  if (!limit || limit.beside?.some((q) => since.includes(q))) return open
+  if (BESIDES(entry).some((field) => limit.heeded.includes(field))) return open
+  const found = inBands(limit, entry) ?? open
+  if (limit.volts_as && typeof entry.volts === 'number') {
+    const volts = lookUp(ahead, { quantity: limit.volts_as, value: entry.volts }, since)
+    return ahead.graver.indexOf(volts.side) > ahead.graver.indexOf(found.side) ? volts : found
+  }
+  return found
+}
+
+function inBands(limit: Limit, entry: Entry): Found | undefined {
+  const { value } = entry
+  if (typeof value === 'boolean' || typeof value === 'string')
+    return limit.said?.find((s) => s.value === value)
+  if (typeof value !== 'number') return undefined
+  const volts = limit.at_volts && typeof entry.volts === 'number' ? limit.at_volts / entry.volts : 1
+  const scaled = value * volts
+  // In proportion to the volts a value may lie beyond what a meter shows: there the last band goes on.
+  return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
+}
+
+/** Which steps of a make-safe record are not surely done; none left is a sure proof. */
+export function lacking(ahead: Ahead, record: unknown): string[] {
+  return ahead.surely_dead
+    .filter((part) => !new Validator(part.fits as object, '2020-12').validate(record).valid)
+    .map((part) => part.next_step)
+}
+
+type Reading = Entry & { supersedes_id?: number | null; note?: string | null }
+const MINUTE_MS = 60_000
+const SLACK_MS = 2 * MINUTE_MS
+/** What of a safety event moves the state on, as the server counts it. */
+const COUNTED = ['control_live', 'went_live', 'lapsed']
+
+export const readingsOf = (made: Made): Reading[] =>
+  made.kind === 'reading-sets'
+    ? ((made.body as { readings: Reading[] }).readings ?? [])
+    : made.kind === 'readings'
+      ? [made.body as Reading]
+      : []
+
+/** The number that stands in for a reading until the server gave it one. */
+export const standIn = (made: { seq: number }, i: number) => -(made.seq * 100 + i + 1)
+
+function stepsOf(ahead: Ahead, made: Made, since: string[]): Step[] {
+  if (made.kind === 'make-safe') {
+    const { record } = made.body as { record: unknown }
+    return [lacking(ahead, record).length === 0 ? 'made_safe' : 'made_safe_unsure']
+  }
+  if (made.kind === 'safety-events') return [(made.body as { kind: Step }).kind]
+  if (made.kind === 'tests')
+    return ahead.stopping_tests.includes((made.body as { topic: string }).topic) ? ['may_stop'] : []
+  const may = readingsOf(made).some((entry) => {
+    if (!(ahead.stopping as string[]).includes(entry.quantity)) return false
+    const { side } = lookUp(ahead, entry, since)
+    return side === 'stop' || side === 'depends'
+  })
+  return may ? ['may_stop'] : []
+}
+
+/** Where the table of states stands after what was made here. */
+export function stateAfter(ahead: Ahead, made: Made[], now_ms = Date.now()) {
+  const { states } = ahead.gates
+  let at = 0
+  let proved_ms: number | null = null
+  const since: string[] = []
+  const go = (step: Step) => {
+    at = states[at]?.on[step] ?? at
+  }
+  const age = (moment_ms: number) => {
+    if (proved_ms === null) return
+    // Too long ago; or the clock was set back since, and how long ago cannot be known.
+    const over = moment_ms - proved_ms > ahead.lapses_min * MINUTE_MS || moment_ms < proved_ms - SLACK_MS
+    if (!over) return
+    go('too_old')
+    proved_ms = null
+  }
+  let counted = 0
+  for (const one of made) {
+    age(one.made_ms)
+    for (const step of stepsOf(ahead, one, since)) {
+      go(step)
+      if (step === 'made_safe')
+        proved_ms = Date.parse((one.body as { volts_taken_at: string }).volts_taken_at) || one.made_ms
+      else if (step !== 'caution_read' && step !== 'control_live' && step !== 'may_stop') proved_ms = null
+      if (step === 'made_safe' || step === 'made_safe_unsure' || COUNTED.includes(step)) counted += 1
+    }
+    since.push(...readingsOf(one).map((r) => r.quantity))
+  }
+  age(now_ms)
+  return { state: states[at], counted, proved_ms }
+}
+
+type GateName = Extract<keyof Call['allowed'], string>
+
+export function gateOf(ahead: Ahead, made: Made[], name: string, now_ms = Date.now()) {
+  const { state } = stateAfter(ahead, made, now_ms)
+  const i = (ahead.gates.names as string[]).indexOf(name)
+  return i < 0 || !state
+    ? ahead.gates.otherwise
+    : (ahead.gates.gates[Number(state.gates[i])] as Schemas['Gate'])
+}
+
+const SIDES: Record<Side, { verdict: Schemas['Finding']['verdict']; word: string }> = {
+  pass: { verdict: 'pass', word: 'passes by its limit' },
+  watch: { verdict: 'watch', word: 'to watch by its limit' },
+  fail: { verdict: 'fail', word: 'fails by its limit' },
+  stop: { verdict: 'fail', word: 'stops the work' },
+  unknown: { verdict: 'unknown', word: 'cannot be told here' },
+  note: { verdict: 'note', word: 'noted' },
+  depends: { verdict: 'unknown', word: 'waits' },
+}
+
+/** What is shown of a reading that waits: the side it is on, until the server's verdict takes its place. */
+export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
+  const found = lookUp(ahead, entry, since)
+  const { verdict, word } = SIDES[found.side]
+  return {
+    code: found.code || 'WAITS',
+    verdict,
+    summary: `${word}; the server will judge`,
+    findings: [
+      {
+        code: found.code || 'WAITS',
+        verdict,
+        text: `By the limit that was taken along it ${word}. Entered without signal: the server will judge it.`,
+        rule: found.rule || 'limits taken along',
+        inputs: {},
+        arithmetic: null,
+        next_step: found.next_step ?? null,
+        stops: found.side === 'stop',
+      },
+    ],
+  }
+}
+
+/** A call as it stands on this device: as it was taken along, with what was entered here since upon it. */
+export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
+  const { ahead } = call
+  if (!ahead || call.status !== 'open') return call
+  const { state, counted, proved_ms } = stateAfter(ahead, made, now_ms)
+  if (!state) return call
+  const iso = (ms: number) => new Date(ms).toISOString()
+  const allowed = Object.fromEntries(
+    Object.keys(call.allowed).map((name) => [name, gateOf(ahead, made, name, now_ms)]),
+  ) as Record<GateName, Schemas['Gate']>
+  const shown = structuredClone(call)
+  const quantities = (but: number) =>
+    made.filter((m) => m.seq !== but).flatMap((m) => readingsOf(m).map((r) => r.quantity))
+  for (const one of made) lay(shown, one, ahead, quantities(one.seq), iso(one.made_ms))
+  const holds = proved_ms === null ? null : iso(proved_ms)
+  shown.state = {
+    ...call.state,
+    state: state.state,
+    words: state.words,
+    why: state.why,
+    caution_read: state.caution_read,
+    version: (call.state.version ?? 0) + counted,
+    dead_since: holds,
+    lapses_at: proved_ms === null ? null : iso(proved_ms + ahead.lapses_min * MINUTE_MS),
+  }
+  shown.allowed = allowed
+  const live = allowed.take_live
+  if (made.length > 0 && live && !live.ok && /^STOP/.test(live.why ?? '') && call.ladder.stops.length === 0)
+    shown.ladder.stops = [
+      {
+        code: 'GROUNDED',
+        text: (live.why ?? '').replace(/^STOP\. /, ''),
+        next_step: live.next_step ?? '',
+        scope: allowed.take_dead?.ok || allowed.take_dead?.with_reason ? 'live' : 'all',
+        key: 'entered-here',
+        source: 'Entered here without signal',
+        since: null,
+        may_lift: false,
+        lifted_by: 'The server, once it has judged what waits here',
+        finding: null,
+      },
+    ]
+  return shown
+}
+
+function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: string) {
+  readingsOf(one).forEach((entry, i) => {
+    const id = standIn(one, i)
+    const old = shown.readings.find((r) => r.id === entry.supersedes_id)
+    if (old) old.superseded_by_id = id
+    shown.readings.push({
+      id,
+      entry: entry as unknown as Schemas['NewReading'],
+      unit: shown.readings.find((r) => r.entry.quantity === entry.quantity)?.unit ?? '',
+      call_state: shown.state.state,
+      taken_at: moment,
+      recorded_at: moment,
+      person: one.by,
+      superseded_by_id: null,
+      trouble: null,
+    } as Schemas['ReadingOut'])
+    const beside = [...since, ...readingsOf(one).flatMap((r, k) => (k === i ? [] : [r.quantity]))]
+    shown.ladder.readings.push({
+      reading_id: id,
+      old_part: null,
+      ...sideShown(ahead, entry, beside),
+    } as Schemas['JudgedReading'])
+  })
+  if (one.kind === 'safety-events' || one.kind === 'make-safe') {
+    const event = one.body as { kind?: string; detail?: string }
+    shown.events.push({
+      id: standIn(one, 0),
+      kind: (event.kind ?? 'made_safe') as Schemas['EventOut']['kind'],
+      detail: event.detail ?? 'entered without signal',
+      happened_at: moment,
+      person: one.by,
+    })
+  }
+  if (one.kind === 'make-safe') {
+    const { record } = one.body as { record: Schemas['MakeSafe'] }
+    const missing = lacking(ahead, record)
+    shown.make_safe = record
+    shown.ladder.make_safe = {
+      status: 'incomplete',
+      verdict: 'unknown',
+      missing,
+      findings: (missing.length > 0 ? missing : ['Nothing: the server will judge it.']).map((step) => ({
+        code: 'WAITS',
+        verdict: 'unknown' as const,
+        text: missing.length > 0 ? 'Not surely done.' : 'Every step is there, by what was taken along.',
+        rule: 'make-safe record',
+        inputs: {},
+        arithmetic: null,
+        next_step: step,
+        stops: false,
+      })),
+    }
+  }
+  if (one.kind === 'changes') {
+    const change = one.body as { what: string; part: string | null; made_at?: string | null }
+    shown.changes.push({
+      id: standIn(one, 0),
+      what: change.what,
+      part: change.part ?? null,
+      made_at: change.made_at ?? moment,
+      person: one.by,
+      place: 0,
+    } as unknown as Call['changes'][number])
+  }
+  if (one.kind === 'tests') {
+    const test = one.body as { topic: string; entry: Record<string, unknown> }
+    shown.tests.push({
+      id: standIn(one, 0),
+      topic: test.topic,
+      label: test.topic.replaceAll('-', ' '),
+      work: 'any',
+      entry: test.entry,
+      taken_at: moment,
+      person: one.by,
+      old_part: null,
+      judged: {
+        verdict: 'unknown',
+        stop: false,
+        findings: [
+          {
+            code: 'WAITS',
+            verdict: 'unknown',
+            text: 'Entered without signal: the server will judge it.',
+            rule: 'limits taken along',
+            inputs: {},
+            arithmetic: null,
+            next_step: null,
+            stops: false,
+          },
+        ],
+      },
+    } as unknown as Schemas['TestOut'])
+  }
+}

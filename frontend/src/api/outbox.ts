@@ -1,0 +1,334 @@
+import { gateOf, lacking, type Made, readingsOf, standIn, withMade } from './ahead'
+import { type Call, OUTBOX, type Problem, rememberedPerson, type Schemas, SIGNED_OUT } from './client'
+import { available, keepCall, keptCall, store, unheard } from './kept'
+
+/**
+ * Entries made without signal wait here in their order, each under its key: the server keeps each once, however
+ * often it is sent. What it refuses stays, with what it said, until somebody decides.
+ */
+export type Waiting = {
+  seq: number
+  key: string
+  /** Whose it is: sent by nobody else. */
+  person: number
+  by: string
+  call: number
+  where: string
+  path: string
+  kind: string
+  type: string | null
+  body: Blob
+  /** Of what can be read: the body, as JSON. */
+  said: unknown
+  made_ms: number
+  fate: 'waiting' | 'refused' | 'aside'
+  problem: Problem | null
+  /** The readings that were on the call before it was first sent: what is there since may be its own. */
+  known: number[] | null
+}
+
+const GATES: Record<string, (said: unknown) => string | null> = {
+  'make-safe': () => 'make_safe',
+  'safety-events': (said) =>
+    ({ caution_read: 'read_caution', control_live: 'control_live', went_live: 'go_live', lapsed: 'record' })[
+      (said as { kind: 'lapsed' }).kind
+    ],
+  changes: () => 'note_change',
+  'work/plans': () => 'tick_move',
+  photos: () => 'record',
+  sounds: () => 'record',
+}
+const TAKE = { any: 'take_any', dead: 'take_dead', control: 'take_control', live: 'take_live' } as const
+
+/** Everything here: how many wait or were refused, for whoever shows it. */
+async function tell() {
+  const db = await store()
+  const open = (await db.getAll('outbox')).filter((w) => w.fate !== 'aside').length
+  localStorage.setItem(OUTBOX, String(open))
+  window.dispatchEvent(new Event(OUTBOX))
+}
+
+export async function list(): Promise<Waiting[]> {
+  if (!available()) return []
+  return (await store()).getAll('outbox')
+}
+
+const mine = (w: Waiting) => w.person === rememberedPerson()
+
+/** What waits of one call, in its order; what was refused is no part of the call. */
+async function waitingOf(call: number): Promise<Waiting[]> {
+  return (await list()).filter((w) => w.call === call && w.fate === 'waiting' && mine(w))
+}
+
+const madeOf = (w: Waiting): Made => ({
+  seq: w.seq,
+  kind: w.kind,
+  body: w.said,
+  made_ms: w.made_ms,
+  by: w.by,
+})
+
+const json = (body: unknown, status = 200) =>
+  new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
+
+/** A call as read, with what waits laid upon it; read from the device, what is open is what surely is. */
+export async function withWaiting(read: Response, unheard: boolean): Promise<Response> {
+  const call = (await read.json()) as Call
+  const made = (await waitingOf(call.id)).map(madeOf)
+  return json(unheard || made.length > 0 ? withMade(call, made) : call)
+}
+
+/** An entry was answered: the call it made is what the next one is built upon. */
+export async function built(answered: Response) {
+  if (!answered.headers.get('Content-Type')?.startsWith('application/json')) return
+  const body = (await answered.json()) as Partial<Call>
+  if (body.ladder && body.id) await keepCall(body as Call)
+}
+
+const refusal = (gate: Schemas['Gate']): Response =>
+  json(
+    {
+      title: 'Not open yet',
+      detail: gate.why ?? 'Not open now.',
+      next_step: gate.next_step ?? null,
+      errors: [],
+      status: 409,
+    } satisfies Problem,
+    409,
+  )
+
+async function workOf(entry: { kind: string; said: unknown }): Promise<(keyof typeof TAKE)[]> {
+  const reference = await (await store()).get('answers', `${location.origin}/api/reference`)
+  const known = reference ? (JSON.parse(reference.body) as Schemas['Reference']) : null
+  if (entry.kind === 'tests') {
+    const { topic } = entry.said as { topic: string }
+    return [known?.call_tests.find((t) => t.topic === topic)?.work ?? 'live']
+  }
+  return readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' }).map(
+    (r) => known?.quantities.find((q) => q.quantity === r.quantity)?.work ?? 'live',
+  )
+}
+
+/** Whether what travelled with the call surely allows an entry; else the gate that shuts it. */
+async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas['Gate'] | null> {
+  const made = (await waitingOf(call.id)).map(madeOf)
+  const { ahead } = call
+  if (!ahead)
+    return { ok: false, why: 'This call is closed.', next_step: 'Open it again.', with_reason: false }
+  const plain = GATES[kind]?.(said)
+  const names = plain ? [plain] : (await workOf({ kind, said })).map((work) => TAKE[work])
+  for (const [i, name] of names.entries()) {
+    const gate = gateOf(ahead, made, name)
+    const entry = kind === 'tests' ? said : readingsOf({ seq: 0, kind, body: said, made_ms: 0, by: '' })[i]
+    const { without_make_safe, supersedes_id } = (entry ?? {}) as Record<string, unknown>
+    if (gate.ok || supersedes_id || (gate.with_reason && without_make_safe)) continue
+    return gate
+  }
+  return null
+}
+
+/** Take an entry in; answer it as the server would where it can be reached, else with what stands in for that. */
+export async function take(request: Request, lost?: unknown): Promise<Response> {
+  const url = new URL(request.url)
+  const [, number, kind = ''] = /\/api\/calls\/(\d+)\/(.*)$/.exec(url.pathname) ?? []
+  const person = rememberedPerson()
+  const call = available() && person !== null ? await keptCall(Number(number)) : null
+  if (!call || person === null) throw lost ?? new Error('not on this device')
+  const body = await request.blob()
+  const type = request.headers.get('Content-Type')
+  const said = type?.startsWith('application/json') ? JSON.parse(await body.text()) : null
+  const shut = await shutBy(call, kind, said)
+  if (shut) return refusal(shut)
+  if (lost) await unheard(call.id)
+  const db = await store()
+  const people = await db.get('answers', `${location.origin}/api/people`)
+  const names = people ? (JSON.parse(people.body) as Schemas['PersonOut'][]) : []
+  const entry: Omit<Waiting, 'seq'> = {
+    key: request.headers.get('Idempotency-Key') ?? crypto.randomUUID(),
+    person,
+    by: names.find((p) => p.id === person)?.name ?? '',
+    call: call.id,
+    where: `${call.site.name}, ${call.unit}`,
+    path: url.pathname + url.search,
+    kind,
+    type,
+    body,
+    said,
+    made_ms: Date.now(),
+    fate: 'waiting',
+    problem: null,
+    known: null,
+  }
+  // Pressed twice on a lost line, the same entry comes with the same key: it waits once.
+  const there = (await list()).find((w) => w.key === entry.key)
+  const seq = there?.seq ?? ((await db.add('outbox', entry as Waiting)) as number)
+  await tell()
+  if (!lost) {
+    const answered = await flush(seq)
+    if (answered) return answered
+  }
+  return standsIn(call, { ...entry, seq })
+}
+
+/** What an entry that waits is answered with: what was read last, with it laid upon. */
+async function standsIn(call: Call, entry: Waiting): Promise<Response> {
+  if (entry.kind === 'photos' || entry.kind === 'sounds') return json({ waiting: true }, 202)
+  if (entry.kind === 'work/plans') {
+    const kept = await (await store()).get('answers', `${location.origin}/api/calls/${call.id}/work`)
+    const work = kept ? (JSON.parse(kept.body) as Schemas['WorkOut']) : null
+    if (!work) return json({ waiting: true }, 202)
+    return json(withPlan(work, entry.said as Schemas['WorkPlan']), 202)
+  }
+  return json(withMade(call, (await waitingOf(call.id)).map(madeOf)), 202)
+}
+
+function withPlan(work: Schemas['WorkOut'], plan: Schemas['WorkPlan']): Schemas['WorkOut'] {
+  const plans = work.plans.map((p) =>
+    p.plan.work === plan.work && p.plan.title === plan.title ? { ...p, plan } : p,
+  )
+  return { ...work, plans }
+}
+
+let flushing: Promise<unknown> = Promise.resolve()
+
+/** Send what waits, in its order, until the server cannot be reached; give the answer to one of them. */
+export function flush(wanted?: number): Promise<Response | null> {
+  const sent: Promise<Response | null> = flushing.then(
+    (): Promise<Response | null> =>
+      // Two tabs of one device do not send side by side.
+      navigator.locks
+        ? (navigator.locks.request('orange-crank.outbox', () =>
+            sendAll(wanted),
+          ) as Promise<unknown> as Promise<Response | null>)
+        : sendAll(wanted),
+  )
+  flushing = sent.catch(() => null)
+  return sent
+}
+
+const HEAVY_MS = 180_000
+const LIGHT_MS = 25_000
+
+async function sendAll(wanted?: number): Promise<Response | null> {
+  const db = await store()
+  let answer: Response | null = null
+  for (const { seq } of await list()) {
+    const entry = await db.get('outbox', seq)
+    if (entry?.fate !== 'waiting' || !mine(entry)) continue
+    if (entry.known === null && readingsOf(madeOf(entry)).length > 0) {
+      entry.known = (await keptCall(entry.call))?.readings.map((r) => r.id) ?? []
+      await db.put('outbox', entry)
+    }
+    let answered: Response
+    try {
+      answered = await globalThis.fetch(entry.path, {
+        method: 'POST',
+        body: await bodyOf(entry),
+        headers: {
+          ...(entry.type ? { 'Content-Type': entry.type } : {}),
+          'Idempotency-Key': entry.key,
+          // How long it waited, by one and the same clock: whether that is right does not matter.
+          'Waited-Seconds': String(Math.max(0, (Date.now() - entry.made_ms) / 1000)),
+        },
+        signal: AbortSignal.timeout(entry.type?.startsWith('application/json') ? LIGHT_MS : HEAVY_MS),
+      })
+    } catch {
+      break
+    }
+    if (answered.status === 401) {
+      window.dispatchEvent(new Event(SIGNED_OUT))
+      break
+    }
+    if (answered.status === 429 || answered.status >= 500) break
+    if (answered.ok) {
+      await settled(entry, answered.clone())
+      await db.delete('outbox', seq)
+    } else {
+      entry.fate = 'refused'
+      entry.problem = { ...((await answered.clone().json()) as Problem), status: answered.status }
+      await db.put('outbox', entry)
+    }
+    await tell()
+    if (seq === wanted) answer = answered
+  }
+  return answer
+}
+
+/** What waits behind an entry may correct a reading it made: it is told by which number. */
+async function settled(entry: Waiting, answered: Response) {
+  const body = answered.headers.get('Content-Type')?.startsWith('application/json')
+    ? ((await answered.json()) as Partial<Call> & { reading?: Schemas['ReadingOut'] })
+    : {}
+  if (body.ladder && body.id) await keepCall(body as Call)
+  const made = body.reading ? [body.reading] : (body.readings ?? [])
+  const fresh = made.filter((r) => !entry.known?.includes(r.id))
+  const numbers = new Map<number, number>()
+  readingsOf(madeOf(entry)).forEach((said, i) => {
+    const at = fresh.findIndex(
+      (r) =>
+        r.entry.quantity === said.quantity &&
+        (r.entry.spot ?? null) === (said.spot ?? null) &&
+        r.entry.value === said.value,
+    )
+    const [found] = at < 0 ? [] : fresh.splice(at, 1)
+    if (found) numbers.set(standIn(entry, i), found.id)
+  })
+  if (numbers.size === 0) return
+  const db = await store()
+  for (const later of await list()) {
+    const readings = readingsOf(madeOf(later)).filter((r) => numbers.has(r.supersedes_id ?? 0))
+    if (readings.length === 0) continue
+    for (const r of readings) r.supersedes_id = numbers.get(r.supersedes_id ?? 0) ?? null
+    await db.put('outbox', {
+      ...later,
+      body: new Blob([JSON.stringify(later.said)], { type: later.type ?? '' }),
+    })
+  }
+}
+
+/** What is sent: a correction of a reading the server refused corrects nothing there, and is a reading of its own. */
+async function bodyOf(entry: Waiting): Promise<Blob> {
+  const readings = readingsOf(madeOf(entry)).filter((r) => (r.supersedes_id ?? 0) < 0)
+  if (readings.length === 0) return entry.body
+  for (const r of readings) r.supersedes_id = null
+  const body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
+  await (await store()).put('outbox', { ...entry, body })
+  return body
+}
+
+/** Send one again that was refused; said otherwise, it is another entry. */
+export async function again(seq: number, reason?: string) {
+  const db = await store()
+  const entry = await db.get('outbox', seq)
+  if (!entry) return
+  if (reason) {
+    for (const r of entry.kind === 'tests' ? [entry.said as object] : readingsOf(madeOf(entry)))
+      Object.assign(r, { without_make_safe: reason })
+    entry.body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
+    entry.key = crypto.randomUUID()
+  }
+  await db.put('outbox', { ...entry, fate: 'waiting', problem: null })
+  await tell()
+  await flush()
+}
+
+/** Put one aside that was refused: it is kept here, and asked about no more. */
+export async function aside(seq: number) {
+  const db = await store()
+  const entry = await db.get('outbox', seq)
+  if (entry) await db.put('outbox', { ...entry, fate: 'aside' })
+  await tell()
+}
+
+/** What is not surely done of a make-safe record, by what travelled with its call. */
+export const notSure = (call: Call, record: unknown) => (call.ahead ? lacking(call.ahead, record) : [])
+
+const OLD_MS = 30 * 86_400_000
+
+/** Let go what was put aside a month ago. */
+export async function sweepOutbox() {
+  const db = await store()
+  for (const w of await list())
+    if (w.fate === 'aside' && Date.now() - w.made_ms > OLD_MS) await db.delete('outbox', w.seq)
+  await tell()
+}

@@ -1,0 +1,264 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useState } from 'react'
+import { Link, useLocation } from 'react-router'
+import { readingsOf } from '../api/ahead'
+import { type Call, OUTBOX, rememberedPerson, type Schemas } from '../api/client'
+import { again, aside, flush, list, type Waiting } from '../api/outbox'
+import { useCall, useReference } from '../api/queries'
+import { clock, day, figure } from '../quantities/format'
+import { Button } from './button'
+import { TextField } from './field'
+import { Sheet } from './sheet'
+
+const SEND_AGAIN_MS = 15_000
+
+/** Everything that waits or was refused on this device, told anew whenever that changes. */
+export function useOutbox(): Waiting[] {
+  const [all, setAll] = useState<Waiting[]>([])
+  const look = useCallback(() => {
+    list().then(setAll, () => undefined)
+  }, [])
+  useEffect(() => {
+    look()
+    window.addEventListener(OUTBOX, look)
+    return () => window.removeEventListener(OUTBOX, look)
+  }, [look])
+  return all
+}
+
+const isMine = (w: Waiting) => w.person === rememberedPerson()
+
+/** How many entries wait here, and what became of each; sends them while there is signal. */
+export function OutboxBar({ lost }: { lost: boolean }) {
+  const cache = useQueryClient()
+  const all = useOutbox()
+  const [open, setOpen] = useState(false)
+  const waiting = all.filter((w) => w.fate === 'waiting')
+  const refused = all.filter((w) => w.fate === 'refused')
+  const due = !lost && waiting.some(isMine)
+  useEffect(() => {
+    if (!due) return
+    const send = () => flush().then(() => cache.invalidateQueries())
+    const first = window.setTimeout(send, 500)
+    const more = window.setInterval(send, SEND_AGAIN_MS)
+    return () => {
+      window.clearTimeout(first)
+      window.clearInterval(more)
+    }
+  }, [due, cache])
+  if (all.length === 0) return null
+  const say = [
+    waiting.length > 0 && `${waiting.length} ${waiting.length === 1 ? 'entry waits' : 'entries wait'} here`,
+    refused.length > 0 && `${refused.length} refused`,
+  ].filter(Boolean)
+  return (
+    <div
+      className={`flex shrink-0 items-center gap-3 border-b-2 border-ink px-3 ${refused.length > 0 ? 'bg-field text-fail' : 'bg-field'}`}
+    >
+      <p role="status" className="font-bold">
+        {refused.length > 0 ? '✕' : '▸'} {say.join(' · ')}
+      </p>
+      <button type="button" className="ml-auto min-h-11 underline" onClick={() => setOpen(true)}>
+        Look at {all.length === 1 ? 'it' : 'them'}
+      </button>
+      <Sheet
+        open={open}
+        onOpenChange={setOpen}
+        title="Entered without signal"
+        note="Sent in this order as soon as the server answers, each once."
+      >
+        <ul className="grid gap-3">
+          {all.map((w) => (
+            <li key={w.seq}>
+              <One entry={w} onGone={() => setOpen(false)} />
+            </li>
+          ))}
+        </ul>
+      </Sheet>
+    </div>
+  )
+}
+
+const FATES = { waiting: '▸ Waits', refused: '✕ Refused', aside: '○ Put aside' } as const
+
+/** One entry: what was said here, what the server says to it, how the call stands, and the ways out. */
+function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
+  const reference = useReference()
+  const [reason, setReason] = useState('')
+  const [busy, setBusy] = useState(false)
+  const moment = new Date(entry.made_ms).toISOString()
+  const mine = isMine(entry)
+  const dead = entry.fate === 'refused' && wantsReason(entry)
+  const act = (step: Promise<unknown>) => {
+    setBusy(true)
+    step.finally(() => setBusy(false))
+  }
+  return (
+    <article className="border-2 border-line bg-field p-3" aria-label={wordsOf(entry, reference.data)}>
+      <p className="flex flex-wrap gap-x-3">
+        <b className={entry.fate === 'refused' ? 'text-fail' : ''}>{FATES[entry.fate]}</b>
+        <span>{entry.where}</span>
+      </p>
+      <p className="text-lg break-words">{wordsOf(entry, reference.data)}</p>
+      <p className="text-sm text-soft">
+        {entry.by}, {day(moment)} {clock(moment)}
+        {!mine && '. Sent when they sign in on this device again.'}
+      </p>
+      {entry.problem && entry.fate !== 'waiting' && (
+        <div className="mt-2 border-l-[7px] border-fail pl-3">
+          <p className="break-words">
+            The server:{' '}
+            {(entry.problem.errors ?? [])
+              .map((e) => `${e.label ?? e.field}: wanted ${e.wanted}.`)
+              .join(' ') || entry.problem.detail}
+          </p>
+          {entry.problem.next_step && <p className="font-bold">→ {entry.problem.next_step}</p>}
+          <StandsNow id={entry.call} entry={entry} />
+        </div>
+      )}
+      {entry.fate !== 'waiting' && mine && (
+        <div className="grid gap-2 pt-2">
+          {dead && <TextField label="Reason it was taken all the same" value={reason} onChange={setReason} />}
+          <div className="flex flex-wrap gap-2">
+            <Button
+              kind="primary"
+              busy={busy}
+              disabled={dead && reason.trim().length < 3}
+              onClick={() => act(again(entry.seq, dead ? reason.trim() : undefined))}
+            >
+              {dead ? 'Send with this reason' : 'Send it again'}
+            </Button>
+            <Link
+              to={`/calls/${entry.call}/${RUNG[entry.kind] ?? ''}`}
+              onClick={onGone}
+              className="flex min-h-11 items-center px-2 underline underline-offset-4"
+            >
+              Open the call
+            </Link>
+            {entry.fate === 'refused' && (
+              <Button kind="quiet" busy={busy} onClick={() => act(aside(entry.seq))}>
+                Put it aside
+              </Button>
+            )}
+          </div>
+        </div>
+      )}
+    </article>
+  )
+}
+
+const RUNG: Record<string, string> = {
+  'make-safe': 'make_safe',
+  'safety-events': 'live_tests',
+  changes: 'prove',
+  'work/plans': 'parts',
+}
+
+/** How the call itself stands: the other side of a refusal. */
+function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
+  const call = useCall(id).data
+  if (!call) return null
+  const last = call.events.at(-1)
+  const said = readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' })
+  const there = said
+    .map((r) =>
+      call.readings.findLast((o) => o.entry.quantity === r.quantity && o.id > 0 && !o.superseded_by_id),
+    )
+    .find(Boolean)
+  return (
+    <p className="text-sm">
+      On the call now: {call.status === 'closed' ? 'closed' : call.state.words}. {call.state.why}
+      {last && ` Last: ${last.kind.replaceAll('_', ' ')}, ${last.person}, ${clock(last.happened_at)}.`}
+      {there && ` There: ${spoken(there.entry.value)} ${there.unit}, ${there.person}.`}
+    </p>
+  )
+}
+
+const wantsReason = (entry: Waiting) =>
+  entry.problem?.status === 409 &&
+  (entry.kind === 'tests' ||
+    readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' }).length > 0) &&
+  /reason/.test(entry.problem.next_step ?? '')
+
+const spoken = (value: unknown): string =>
+  typeof value === 'number'
+    ? figure(value)
+    : value === true
+      ? 'yes'
+      : value === false
+        ? 'no'
+        : String(value ?? '')
+
+const EVENTS: Record<string, string> = {
+  caution_read: 'Caution read',
+  control_live: 'Control voltage back',
+  went_live: 'Went live',
+  lapsed: 'Proof lapsed',
+}
+
+/** What an entry says, as it is read aloud. */
+export function wordsOf(entry: Waiting, known: Schemas['Reference'] | undefined): string {
+  const said = entry.said as Record<string, unknown>
+  const readings = readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' })
+  if (readings.length > 0)
+    return readings
+      .map((r) => {
+        const note = known?.quantities.find((q) => q.quantity === r.quantity)
+        return `${note?.label ?? r.quantity}${r.spot ? `, ${r.spot}` : ''} ${spoken(r.value)} ${note?.unit ?? ''}`.trim()
+      })
+      .join(' · ')
+  if (entry.kind === 'make-safe') return 'Make safe'
+  if (entry.kind === 'safety-events') return EVENTS[String(said.kind)] ?? 'A step of safety'
+  if (entry.kind === 'tests') return known?.call_tests.find((t) => t.topic === said.topic)?.label ?? 'A test'
+  if (entry.kind === 'changes') return String(said.what)
+  if (entry.kind === 'photos') return 'Photograph'
+  if (entry.kind === 'sounds') return 'Recording of a start'
+  return `${String(said.title)}: ${(said.ticked as unknown[] | undefined)?.length ?? 0} ticked`
+}
+
+/** In a call's rung: what was refused of it stands where it was entered, with both sides and the ways out. */
+export function OutboxOfCall({ call }: { call: Call }) {
+  const own = useOutbox().filter((w) => w.call === call.id && w.fate !== 'aside')
+  const { pathname } = useLocation()
+  const refused = own.filter((w) => w.fate === 'refused')
+  if (own.length === 0) return null
+  return (
+    <section aria-label="Entered without signal" className="mb-4 grid gap-2" key={pathname}>
+      {refused.map((w) => (
+        <One key={w.seq} entry={w} />
+      ))}
+      {own.length > refused.length && (
+        <p className="border-l-[7px] border-unknown bg-field p-3">
+          {own.length - refused.length} of what stands here{' '}
+          {own.length - refused.length === 1 ? 'waits' : 'wait'} on this device; the server will judge.
+        </p>
+      )}
+    </section>
+  )
+}
+
+/** Photographs that wait, as they will stand there. */
+export function WaitingPhotos({ call }: { call: Call }) {
+  const own = useOutbox().filter((w) => w.call === call.id && w.kind === 'photos' && w.fate === 'waiting')
+  if (own.length === 0) return null
+  return (
+    <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3" aria-label="Photographs that wait">
+      {own.map((w) => (
+        <li key={w.seq} className="border border-dashed border-ink bg-field">
+          <Picture body={w.body} />
+          <p className="p-2 text-sm">Waits here. {clock(new Date(w.made_ms).toISOString())}</p>
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+function Picture({ body }: { body: Blob }) {
+  const [url, setUrl] = useState('')
+  useEffect(() => {
+    const made = URL.createObjectURL(body)
+    setUrl(made)
+    return () => URL.revokeObjectURL(made)
+  }, [body])
+  return url ? <img src={url} alt="Waits to be sent" className="h-32 w-full object-cover" /> : null
+}
