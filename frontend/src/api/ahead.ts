@@ -53,7 +53,7 @@ function inBands(limit: Limit, entry: Entry): Found | undefined {
   if (typeof value === 'boolean' || typeof value === 'string')
     return limit.said?.find((s) => s.value === value)
   if (typeof value !== 'number') return undefined
-  const volts = limit.at_volts && typeof entry.volts === 'number' ? limit.at_volts / entry.volts : 1
+  const volts = limit.at_v && typeof entry.volts === 'number' ? limit.at_v / entry.volts : 1
   const scaled = value * volts
   // In proportion to the volts a value may lie beyond what a meter shows: there the last band goes on.
   return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
@@ -164,7 +164,7 @@ export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
         code: found.code || 'WAITS',
         verdict,
         text: `By the limit that was taken along it ${word}. Entered without signal: the server will judge it.`,
-        rule: found.rule || 'limits taken along',
+        rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,
         next_step: found.next_step ?? null,
@@ -260,10 +260,12 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
       status: 'incomplete',
       verdict: 'unknown',
       missing,
-      findings: (missing.length > 0 ? missing : ['Nothing: the server will judge it.']).map((step) => ({
+      findings: (missing.length > 0 ? missing : [null]).map((step) => ({
         code: 'WAITS',
         verdict: 'unknown' as const,
-        text: missing.length > 0 ? 'Not surely done.' : 'Every step is there, by what was taken along.',
+        text: step
+          ? 'Not surely done.'
+          : 'Every step is there, by what was taken along. The server will judge it.',
         rule: 'make-safe record',
         inputs: {},
         arithmetic: null,
@@ -302,7 +304,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
             code: 'WAITS',
             verdict: 'unknown',
             text: 'Entered without signal: the server will judge it.',
-            rule: 'limits taken along',
+            rule: ahead.rule,
             inputs: {},
             arithmetic: null,
             next_step: null,

@@ -119,7 +119,12 @@ export async function send(request: Request): Promise<Response> {
 
 /** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */
 async function read(request: Request): Promise<Response> {
-  if (request.method !== 'GET') return send(request)
+  if (request.method !== 'GET')
+    return send(request).catch((lost) => {
+      // Left by a newer question, or out of time: that tells nothing of the line.
+      if (!PRACTICE && lost instanceof TypeError) import('./kept').then((m) => m.lost())
+      throw lost
+    })
   const kept = PRACTICE ? null : () => import('./kept')
   const asked_ms = Date.now()
   try {

@@ -92,6 +92,9 @@ export async function keptCall(id: number): Promise<Call | null> {
   return row ? (JSON.parse(row.body) as Call) : null
 }
 
+/** No server answers: what is shown is of now at best. */
+export const lost = () => line.read_ms === null && tell(Date.now())
+
 /** An entry found no server: what is shown of its call is of when it was read last. */
 export async function unheard(id: number) {
   const row = await (await store()).get('answers', `${home()}/calls/${id}`)

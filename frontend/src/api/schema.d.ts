@@ -3863,6 +3863,11 @@ export interface components {
              */
             limits: components["schemas"]["FieldLimit"][];
             /**
+             * Rule
+             * @description What a finding made on the device stands on, where its band names none
+             */
+            rule: string;
+            /**
              * Stopping
              * @description Quantities of which a value may stop the work
              */
@@ -7269,10 +7274,10 @@ export interface components {
          */
         FieldLimit: {
             /**
-             * At Volts
+             * At V
              * @description Bands hold at this line voltage; at another they stand in proportion to it [V]
              */
-            at_volts?: number | null;
+            at_v?: number | null;
             /**
              * Bands
              * @description Over all a meter can show, upwards

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect } from 'react'
 import { at } from '../api/client'
-import { heard, takeAlong } from '../api/kept'
+import { heard, lost as noLine, takeAlong } from '../api/kept'
 import { clock, day } from '../quantities/format'
 import { useReadAt, useWaits } from './waits'
 
@@ -17,9 +17,11 @@ export function NoSignal() {
   const of = useReadAt()
   useEffect(() => {
     const take = () => takeAlong().catch(() => undefined)
+    window.addEventListener('offline', noLine)
     const first = window.setTimeout(take, AFTER_MS)
     const again = window.setInterval(take, AGAIN_MS)
     return () => {
+      window.removeEventListener('offline', noLine)
       window.clearTimeout(first)
       window.clearInterval(again)
     }

@@ -89,6 +89,8 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
   const moment = new Date(entry.made_ms).toISOString()
   const mine = isMine(entry)
   const dead = entry.fate === 'refused' && wantsReason(entry)
+  // Of a state of the call that is gone: sent again, it proves no more than before.
+  const stale = entry.kind === 'make-safe' && entry.problem?.title === 'Somebody else saved first'
   const act = (step: Promise<unknown>) => {
     setBusy(true)
     step.finally(() => setBusy(false))
@@ -120,20 +122,22 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
         <div className="grid gap-2 pt-2">
           {dead && <TextField label="Reason it was taken all the same" value={reason} onChange={setReason} />}
           <div className="flex flex-wrap gap-2">
-            <Button
-              kind="primary"
-              busy={busy}
-              disabled={dead && reason.trim().length < 3}
-              onClick={() => act(again(entry.seq, dead ? reason.trim() : undefined))}
-            >
-              {dead ? 'Send with this reason' : 'Send it again'}
-            </Button>
+            {!stale && (
+              <Button
+                kind="primary"
+                busy={busy}
+                disabled={dead && reason.trim().length < 3}
+                onClick={() => act(again(entry.seq, dead ? reason.trim() : undefined))}
+              >
+                {dead ? 'Send with this reason' : 'Send it again'}
+              </Button>
+            )}
             <Link
               to={`/calls/${entry.call}/${RUNG[entry.kind] ?? ''}`}
               onClick={onGone}
               className="flex min-h-11 items-center px-2 underline underline-offset-4"
             >
-              Open the call
+              {stale ? 'Take the volts again' : 'Open the call'}
             </Link>
             {entry.fate === 'refused' && (
               <Button kind="quiet" busy={busy} onClick={() => act(aside(entry.seq))}>

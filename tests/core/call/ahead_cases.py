@@ -33,7 +33,7 @@ def _entries(rng: random.Random, ahead: Ahead) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     for limit in ahead.limits:
         beside = {field: rng.choice(values) for field, values in limit.when.items()}
-        if limit.at_volts is not None or limit.volts_as is not None:
+        if limit.at_v is not None or limit.volts_as is not None:
             beside["volts"] = rng.choice([None, 197.0, 230.0, 251.5])
         values: list[Any] = [s.value for s in limit.said]
         for band in limit.bands[:-1]:

@@ -92,7 +92,7 @@ class FieldLimit(Frozen):
     quantity: Quantity
     when: dict[str, list[JsonValue]] = Field(default_factory=dict)
     heeded: list[str] = Field(description="Fields which, said beside it, leave open what it would be")
-    at_volts: float | None = Field(
+    at_v: float | None = Field(
         default=None,
         description="Bands hold at this line voltage; at another they stand in proportion to it [V]",
     )
@@ -168,7 +168,7 @@ def _of_quantity(quantity: Quantity, judge: _Judge) -> Iterator[FieldLimit]:
             "quantity": quantity,
             "when": {k: list(v) for k, v in way.when.items()},
             "heeded": sorted(_TAKEN - (_IDLE - way.heeded) - set(way.when) - _told_by(way)),
-            "at_volts": way.at_volts,
+            "at_v": way.at_v,
             "volts_as": way.volts_as,
             "beside": [q for q in together if q != quantity],
         }
@@ -189,7 +189,7 @@ class _Way:
     when: Mapping[str, Sequence[JsonValue]]
     beside: Mapping[str, Any]
     heeded: frozenset[str] = frozenset()
-    at_volts: float | None = None
+    at_v: float | None = None
     volts_as: Quantity | None = None
 
 
@@ -229,7 +229,7 @@ def _ways(quantity: Quantity, judge: _Judge) -> Iterator[_Way]:
 
 
 def _told_by(way: _Way) -> set[str]:
-    return {"volts"} if way.at_volts is not None or way.volts_as is not None else set()
+    return {"volts"} if way.at_v is not None or way.volts_as is not None else set()
 
 
 def _inrush_ways(judge: _Judge) -> Iterator[_Way]:
@@ -246,7 +246,7 @@ def _inrush_ways(judge: _Judge) -> Iterator[_Way]:
             {"mode": list(modes), "conductor": list(conductors), "aid": aids},
             {"mode": modes[0], "conductor": conductors[0], "volts": volts, "aid": aids[-1]},
             heeded=frozenset({"volts"}),
-            at_volts=volts,
+            at_v=volts,
         )
 
 
@@ -255,7 +255,9 @@ def _bands(quantity: Quantity, way: _Way, judge: _Judge) -> list[Band]:
     low, high = note.low, note.high
     others = [q for q in _WINDINGS if q != quantity]
     if quantity in _WINDINGS and all(any(r.entry.quantity == q for r in judge.facts.current) for q in others):
-        whole = Band(high=high, high_in=True, side="depends", code="", rule="windings", next_step=None)
+        whole = Band(
+            high=high, high_in=True, side="depends", code="", rule="field practice: windings", next_step=None
+        )
         return [whole]
     cuts = sorted({b for b in _cuts(quantity, judge) if low < b < high})
     points: list[tuple[float, bool]] = []  # a value to ask about, and whether it is a cut itself
@@ -294,7 +296,9 @@ def _said(value: bool | str, quantity: Quantity, way: _Way, judge: _Judge) -> Sa
             if q != quantity and not any(r.entry.quantity == q for r in judge.facts.current)
         ]
         if not missing:
-            return SaidValue(value=value, side="depends", code="", rule="windings", next_step=None)
+            return SaidValue(
+                value=value, side="depends", code="", rule="field practice: windings", next_step=None
+            )
     side, shown = judge.of(_entry(quantity, value, way))
     finding = _leading(shown.findings, shown.verdict)
     return SaidValue(
@@ -429,8 +433,8 @@ def side_of(limits: Sequence[FieldLimit], entry: Mapping[str, JsonValue], since:
         return "depends"
     volts = said.get("volts")
     value = entry["value"]
-    if limit.at_volts is not None and isinstance(volts, int | float) and isinstance(value, int | float):
-        value = value * limit.at_volts / volts
+    if limit.at_v is not None and isinstance(volts, int | float) and isinstance(value, int | float):
+        value = value * limit.at_v / volts
     side = _side_of_value(limit, value)
     if limit.volts_as is not None and volts is not None:
         other = side_of(limits, {"quantity": limit.volts_as, "value": volts}, since)

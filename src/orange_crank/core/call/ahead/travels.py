@@ -9,6 +9,7 @@ from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Minutes
 
+TAKEN_ALONG_RULE = "limits taken along"
 # Tests whose judge may stop the work; what one of them shows without signal is not known.
 STOPPING_TESTS = ("isolation", "legs", "refrigerant")
 
@@ -23,6 +24,7 @@ class Ahead(Frozen):
     gates: AheadGates
     surely_dead: list[SurePart] = Field(description="A make-safe record that fits all of them proves it dead")
     lapses_min: Minutes = Field(description="How long a proof made here holds [min]")
+    rule: str = Field(description="What a finding made on the device stands on, where its band names none")
     dead_under_v: float = Field(description="Volts that count as dead are below this [V]")
 
 
@@ -50,5 +52,6 @@ def ahead_of(call: JudgedCall) -> Ahead | None:
         gates=gates_ahead(call.facts, call.stops),
         surely_dead=surely_dead(call.limits),
         lapses_min=call.limits.make_safe_minutes,
+        rule=TAKEN_ALONG_RULE,
         dead_under_v=call.limits.dead_limit_v,
     )
