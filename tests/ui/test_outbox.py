@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,6 +15,7 @@ from tests.ui.acts import get, post, reload_demo, sign_in
 from tests.ui.test_call import fill_make_safe, rung
 from tests.ui.test_no_signal import ON_THE_DEVICE
 
+AXE = "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
 RADIO = "Transmitter room split"
 
 
@@ -137,7 +139,7 @@ def test_a_call_with_the_network_cut_in_the_middle(device: BrowserContext, produ
 
 
 def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
-    device: BrowserContext, product: Product
+    device: BrowserContext, product: Product, root: Path
 ) -> None:
     number = begin(product)
     path = f"/api/calls/{number}"
@@ -170,6 +172,24 @@ def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
     assert get(product, path)["state"]["state"] == "live"
     assert get(product, path)["readings"] == []
     expect(page.get_by_text("■ DEAD")).to_have_count(0)
+    page.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))
+    found: Any = page.evaluate(AXE)
+    assert not [f["id"] for f in found["violations"] if f["impact"] in ("serious", "critical")]
+    assert not page.evaluate("document.documentElement.scrollWidth > innerWidth")
+
+    # With signal and something refused lying there, what is entered goes straight to the server as ever.
+    page.goto(f"{product.address}/calls/{number}/live_tests")
+    page.get_by_role("button", name=re.compile("I am qualified")).or_(
+        page.get_by_role("form", name="A start")
+    ).first.wait_for()
+    start = page.get_by_role("form", name="A start")
+    start.get_by_label("Running amps", exact=True).fill("9.2")
+    start.get_by_label("Running amps", exact=True).press("Enter")
+    page.get_by_role("textbox", name="Fan amps").tap()
+    expect(start.get_by_text("✓ Saved: running 9.2 A")).to_be_visible()
+    assert [r["entry"]["value"] for r in get(product, path)["readings"]] == [9.2]
+    page.goto(f"{product.address}/calls/{number}/dead_tests")
+    expect(refused).to_have_count(2)
 
     # The ways out: the reading goes with its reason, the record is put aside and kept.
     refused.nth(1).get_by_label("Reason it was taken all the same").fill(
@@ -178,8 +198,8 @@ def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
     refused.nth(1).get_by_role("button", name="Send with this reason").tap()
     expect(waits(page)).to_have_text("✕ 1 refused")
     call = get(product, path)
-    assert [r["entry"]["value"] for r in call["readings"]] == [34.6]
-    assert call["readings"][0]["entry"]["without_make_safe"] == "Taken while it was locked, before Ines"
+    assert [r["entry"]["value"] for r in call["readings"]] == [9.2, 34.6]
+    assert call["readings"][1]["entry"]["without_make_safe"] == "Taken while it was locked, before Ines"
     refused.get_by_role("button", name="Put it aside").tap()
     expect(refused).to_have_count(0)
     assert get(product, path)["state"]["state"] == "live"
@@ -201,13 +221,15 @@ def test_without_signal_what_is_not_surely_allowed_is_not(device: BrowserContext
     device.set_offline(True)
     cold = device.new_page()
     cold.goto(f"{product.address}/calls/{number}/dead_tests")
-    expect(cold.get_by_text("whether it is still dead is not known here").first).to_be_visible()
+    dead = cold.get_by_role("region", name="Dead tests")
+    expect(dead.get_by_text("whether it is still dead is not known here").first).to_be_visible()
     expect(cold.get_by_role("textbox", name="C–S")).to_be_disabled()
     cold.get_by_label("Or why it is safe").fill("My own lock is on it, I never left")
     expect(cold.get_by_role("textbox", name="C–S")).to_be_enabled()
     cold.goto(f"{product.address}/calls/{number}/live_tests")
     cold.get_by_role("button", name=re.compile("I am qualified")).tap()
-    expect(cold.get_by_role("form", name="A start").get_by_label("Running amps", exact=True)).to_have_count(0)
+    expect(cold.get_by_text("Nobody recorded putting the power back").first).to_be_visible()
+    expect(waits(cold)).to_contain_text("1 entry waits here")
     device.set_offline(False)
     expect(waits(cold)).to_have_count(0, timeout=30_000)
 
@@ -222,6 +244,7 @@ def test_a_photograph_waits_and_is_seen_to(device: BrowserContext, product: Prod
     device.set_offline(True)
     page.get_by_label("Photograph", exact=True).set_input_files("docs/screenshots/calls.png")
     expect(page.get_by_role("list", name="Photographs that wait").get_by_role("listitem")).to_have_count(1)
+    expect(waits(page)).to_contain_text("1 entry waits here")
     device.set_offline(False)
     expect(waits(page)).to_have_count(0, timeout=30_000)
     assert len(get(product, f"{path}/photos")) == 1
@@ -253,6 +276,7 @@ def test_the_next_person_neither_sends_nor_loses_what_waits(device: BrowserConte
     page.goto(product.address + "/calls")
     page.get_by_role("button", name="Look at it").tap()
     sheet = page.get_by_role("dialog", name="Entered without signal")
+    expect(sheet.get_by_role("button", name="Send it again")).to_have_count(0)
     expect(sheet).to_contain_text("Sent when they sign in on this device again.")
     page.keyboard.press("Escape")
     page.wait_for_timeout(2_000)

@@ -94,27 +94,11 @@ export const outboxCount = () => Number(localStorage.getItem(OUTBOX) ?? 0)
 export const CALL_URL = /\/api\/calls\/\d+$/
 const MAY_WAIT =
   /\/api\/calls\/\d+\/(make-safe|safety-events|readings|reading-sets|tests|changes|photos|sounds|work\/plans)(\?|$)/
-/** Longer than this without an answer, a line is as good as none; pictures and sounds take their time. */
-const givesUp = (request: Request) =>
-  AbortSignal.timeout(request.headers.get('Content-Type')?.startsWith('application/json') ? 25_000 : 180_000)
-
 /** Send an entry; where no server answers it waits on the device, and what stands in for the answer says so. */
 export async function send(request: Request): Promise<Response> {
-  if (PRACTICE || request.method !== 'POST' || !MAY_WAIT.test(request.url)) return globalThis.fetch(request)
-  const copy = request.clone()
-  if (outboxCount() === 0) {
-    try {
-      const answered = await globalThis.fetch(request, { signal: givesUp(request) })
-      if (answered.ok && typeof indexedDB !== 'undefined') {
-        const copy = answered.clone()
-        import('./outbox').then((m) => m.built(copy))
-      }
-      return answered
-    } catch (lost) {
-      return (await import('./outbox')).take(copy, lost)
-    }
-  }
-  return (await import('./outbox')).take(copy)
+  const waits = !PRACTICE && request.method === 'POST' && MAY_WAIT.test(request.url)
+  const outbox = waits ? await import('./outbox').catch(() => null) : null
+  return outbox ? outbox.sendOrKeep(request) : globalThis.fetch(request)
 }
 
 /** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */

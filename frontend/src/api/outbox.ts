@@ -1,5 +1,13 @@
 import { gateOf, lacking, type Made, readingsOf, standIn, withMade } from './ahead'
-import { type Call, OUTBOX, type Problem, rememberedPerson, type Schemas, SIGNED_OUT } from './client'
+import {
+  type Call,
+  OUTBOX,
+  outboxCount,
+  type Problem,
+  rememberedPerson,
+  type Schemas,
+  SIGNED_OUT,
+} from './client'
 import { available, keepCall, keptCall, store, unheard } from './kept'
 
 /**
@@ -24,7 +32,8 @@ export type Waiting = {
   fate: 'waiting' | 'refused' | 'aside'
   problem: Problem | null
   /** The readings that were on the call before it was first sent: what is there since may be its own. */
-  known: number[] | null
+  known: number[]
+  tried?: boolean
 }
 
 const GATES: Record<string, (said: unknown) => string | null> = {
@@ -54,6 +63,7 @@ export async function list(): Promise<Waiting[]> {
 }
 
 const mine = (w: Waiting) => w.person === rememberedPerson()
+const anyWaiting = async () => (await list()).some((w) => w.fate === 'waiting' && mine(w))
 
 /** What waits of one call, in its order; what was refused is no part of the call. */
 async function waitingOf(call: number): Promise<Waiting[]> {
@@ -78,8 +88,34 @@ export async function withWaiting(read: Response, unheard: boolean): Promise<Res
   return json(unheard || made.length > 0 ? withMade(call, made) : call)
 }
 
+/** Longer than this without an answer, a line is as good as none; pictures and sounds take their time. */
+const LIGHT_MS = 25_000
+const HEAVY_MS = 180_000
+/** Longer ago than this the server takes nothing to have been made. */
+const LONGEST_S = 30 * 86_400
+const givesUp = (type: string | null) =>
+  AbortSignal.timeout(type?.startsWith('application/json') ? LIGHT_MS : HEAVY_MS)
+
+/** Send an entry at once where nothing waits before it; else it takes its place in the row. */
+export async function sendOrKeep(request: Request): Promise<Response> {
+  const copy = request.clone()
+  if (outboxCount() > 0 && (await anyWaiting())) {
+    await flush()
+    // What was refused of the row is decided by itself; while any of it waits, this waits behind it.
+    if (await anyWaiting()) return take(copy, new TypeError('no server'))
+  }
+  try {
+    const signal = givesUp(request.headers.get('Content-Type'))
+    const answered = await globalThis.fetch(request, { signal })
+    if (answered.ok && available()) built(answered.clone()).catch(() => undefined)
+    return answered
+  } catch (lost) {
+    return take(copy, lost)
+  }
+}
+
 /** An entry was answered: the call it made is what the next one is built upon. */
-export async function built(answered: Response) {
+async function built(answered: Response) {
   if (!answered.headers.get('Content-Type')?.startsWith('application/json')) return
   const body = (await answered.json()) as Partial<Call>
   if (body.ladder && body.id) await keepCall(body as Call)
@@ -127,19 +163,20 @@ async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas[
   return null
 }
 
-/** Take an entry in; answer it as the server would where it can be reached, else with what stands in for that. */
-export async function take(request: Request, lost?: unknown): Promise<Response> {
+/** Take an entry in that found no server, and answer it with what stands in for the server's answer. */
+async function take(request: Request, lost: unknown): Promise<Response> {
   const url = new URL(request.url)
   const [, number, kind = ''] = /\/api\/calls\/(\d+)\/(.*)$/.exec(url.pathname) ?? []
   const person = rememberedPerson()
   const call = available() && person !== null ? await keptCall(Number(number)) : null
-  if (!call || person === null) throw lost ?? new Error('not on this device')
+  // Not taken along, or before limits came with it: nothing is known of what it may take.
+  if (!call || person === null || (call.status === 'open' && !call.ahead)) throw lost
   const body = await request.blob()
   const type = request.headers.get('Content-Type')
   const said = type?.startsWith('application/json') ? JSON.parse(await body.text()) : null
   const shut = await shutBy(call, kind, said)
   if (shut) return refusal(shut)
-  if (lost) await unheard(call.id)
+  await unheard(call.id)
   const db = await store()
   const people = await db.get('answers', `${location.origin}/api/people`)
   const names = people ? (JSON.parse(people.body) as Schemas['PersonOut'][]) : []
@@ -157,16 +194,14 @@ export async function take(request: Request, lost?: unknown): Promise<Response> 
     made_ms: Date.now(),
     fate: 'waiting',
     problem: null,
-    known: null,
+    known: call.readings.map((r) => r.id),
   }
   // Pressed twice on a lost line, the same entry comes with the same key: it waits once.
   const there = (await list()).find((w) => w.key === entry.key)
   const seq = there?.seq ?? ((await db.add('outbox', entry as Waiting)) as number)
   await tell()
-  if (!lost) {
-    const answered = await flush(seq)
-    if (answered) return answered
-  }
+  // A browser short of room lets go what nobody asked it to keep.
+  navigator.storage?.persist?.().catch(() => undefined)
   return standsIn(call, { ...entry, seq })
 }
 
@@ -191,32 +226,24 @@ function withPlan(work: Schemas['WorkOut'], plan: Schemas['WorkPlan']): Schemas[
 
 let flushing: Promise<unknown> = Promise.resolve()
 
-/** Send what waits, in its order, until the server cannot be reached; give the answer to one of them. */
-export function flush(wanted?: number): Promise<Response | null> {
-  const sent: Promise<Response | null> = flushing.then(
-    (): Promise<Response | null> =>
-      // Two tabs of one device do not send side by side.
-      navigator.locks
-        ? (navigator.locks.request('orange-crank.outbox', () =>
-            sendAll(wanted),
-          ) as Promise<unknown> as Promise<Response | null>)
-        : sendAll(wanted),
+/** Send what waits, in its order, until the server cannot be reached. */
+export function flush(): Promise<unknown> {
+  const sent: Promise<unknown> = flushing.then(async () =>
+    // Two tabs of one device do not send side by side.
+    navigator.locks ? await navigator.locks.request('orange-crank.outbox', sendAll) : await sendAll(),
   )
   flushing = sent.catch(() => null)
   return sent
 }
 
-const HEAVY_MS = 180_000
-const LIGHT_MS = 25_000
-
-async function sendAll(wanted?: number): Promise<Response | null> {
+async function sendAll() {
   const db = await store()
-  let answer: Response | null = null
   for (const { seq } of await list()) {
     const entry = await db.get('outbox', seq)
     if (entry?.fate !== 'waiting' || !mine(entry)) continue
-    if (entry.known === null && readingsOf(madeOf(entry)).length > 0) {
-      entry.known = (await keptCall(entry.call))?.readings.map((r) => r.id) ?? []
+    if (!entry.tried) {
+      const now = (await keptCall(entry.call))?.readings.map((r) => r.id)
+      Object.assign(entry, { tried: true, known: now ?? entry.known })
       await db.put('outbox', entry)
     }
     let answered: Response
@@ -228,9 +255,9 @@ async function sendAll(wanted?: number): Promise<Response | null> {
           ...(entry.type ? { 'Content-Type': entry.type } : {}),
           'Idempotency-Key': entry.key,
           // How long it waited, by one and the same clock: whether that is right does not matter.
-          'Waited-Seconds': String(Math.max(0, (Date.now() - entry.made_ms) / 1000)),
+          'Waited-Seconds': String(Math.min(LONGEST_S, Math.max(0, (Date.now() - entry.made_ms) / 1000))),
         },
-        signal: AbortSignal.timeout(entry.type?.startsWith('application/json') ? LIGHT_MS : HEAVY_MS),
+        signal: givesUp(entry.type),
       })
     } catch {
       break
@@ -249,9 +276,7 @@ async function sendAll(wanted?: number): Promise<Response | null> {
       await db.put('outbox', entry)
     }
     await tell()
-    if (seq === wanted) answer = answered
   }
-  return answer
 }
 
 /** What waits behind an entry may correct a reading it made: it is told by which number. */
@@ -261,7 +286,7 @@ async function settled(entry: Waiting, answered: Response) {
     : {}
   if (body.ladder && body.id) await keepCall(body as Call)
   const made = body.reading ? [body.reading] : (body.readings ?? [])
-  const fresh = made.filter((r) => !entry.known?.includes(r.id))
+  const fresh = made.filter((r) => !entry.known.includes(r.id))
   const numbers = new Map<number, number>()
   readingsOf(madeOf(entry)).forEach((said, i) => {
     const at = fresh.findIndex(

@@ -3,13 +3,15 @@ import { lazy, Suspense, useEffect } from 'react'
 import { at } from '../api/client'
 import { heard, lost as noLine, takeAlong } from '../api/kept'
 import { clock, day } from '../quantities/format'
+import { early } from './early'
 import { useReadAt, useWaits } from './waits'
 
 const AFTER_MS = 4_000
 const AGAIN_MS = 15 * 60_000
 const LOOK_MS = 5_000
 
-const Outbox = lazy(() => import('./outbox').then((m) => ({ default: m.OutboxBar })))
+// Needed where nothing can be fetched any more.
+const Outbox = lazy(early(() => import('./outbox').then((m) => ({ default: m.OutboxBar }))))
 
 /** Says that what is shown is of an earlier moment; and, while there is signal, takes along what may be needed. */
 export function NoSignal() {

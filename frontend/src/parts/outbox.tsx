@@ -20,8 +20,11 @@ export function useOutbox(): Waiting[] {
   }, [])
   useEffect(() => {
     look()
-    window.addEventListener(OUTBOX, look)
-    return () => window.removeEventListener(OUTBOX, look)
+    // Another tab of this device tells of it by its own count.
+    for (const event of [OUTBOX, 'storage']) window.addEventListener(event, look)
+    return () => {
+      for (const event of [OUTBOX, 'storage']) window.removeEventListener(event, look)
+    }
   }, [look])
   return all
 }

@@ -7,6 +7,7 @@ import { ProblemNote } from './problem'
 import { SecretField } from './secret-field'
 import { type Session, signOut, useSigning } from './session'
 import { DemoPeople } from './sign-in'
+import { useWaits } from './waits'
 
 /** Who is signed in here: another takes over, or nobody is any more. */
 export function ThisDevice({
@@ -19,12 +20,19 @@ export function ThisDevice({
   onOut: () => void
 }) {
   const leave = useSigning(signOut, onOut)
+  const waits = useWaits()
   return (
     <div className="grid gap-4">
       {session.demo ? (
         <DemoPeople people={session.people} onDone={onDone} />
       ) : (
         <HandOver session={session} onDone={onDone} />
+      )}
+      {waits > 0 && (
+        <p className="border-l-[7px] border-unknown bg-field p-3">
+          {waits === 1 ? 'One entry waits' : `${waits} entries wait`} here. What is yours stays on this
+          device, and is sent when you sign in on it again.
+        </p>
       )}
       <ProblemNote problem={problemOf(leave.error)} />
       <div className="flex flex-wrap gap-2 border-t-2 border-line pt-3">

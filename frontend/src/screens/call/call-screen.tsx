@@ -358,7 +358,9 @@ function Troubles({ call }: { call: Call }) {
   )
 }
 
-const OutboxOfCall = lazy(() => import('../../parts/outbox').then((m) => ({ default: m.OutboxOfCall })))
+const OutboxOfCall = lazy(
+  early(() => import('../../parts/outbox').then((m) => ({ default: m.OutboxOfCall }))),
+)
 
 /** What waits or was refused of this call; its code comes where anything does. */
 function OutboxOf({ call }: { call: Call }) {

@@ -5,6 +5,7 @@ import { useMakeSafe, useReference, useSafetyEvent } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { useDraft } from '../../parts/draft'
+import { early } from '../../parts/early'
 import { FigureField, TextField, Tick } from '../../parts/field'
 import { Form, useFigures } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
@@ -134,7 +135,7 @@ function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null 
   } as MakeSafeRecord
 }
 
-const SureSteps = lazy(() => import('./sure-steps').then((m) => ({ default: m.SureSteps })))
+const SureSteps = lazy(early(() => import('./sure-steps').then((m) => ({ default: m.SureSteps }))))
 
 export function MakeSafe({ call }: { call: Call }) {
   const closed = useReadOnly()
