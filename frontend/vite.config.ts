@@ -36,6 +36,7 @@ export default defineConfig({
         // What the server alone can say is never answered from the device by the worker.
         navigateFallbackDenylist: [/^\/(practice\/)?api\//],
         cleanupOutdatedCaches: true,
+        importScripts: ['/told.js'],
         inlineWorkboxRuntime: true,
       },
     }),

@@ -251,6 +251,7 @@ def _start(settings: Any, demo: bool) -> None:
 
 
 def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
+    from orange_crank.announcing import announced
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
     from orange_crank.network import Network
@@ -305,7 +306,10 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         teller.start()
         if network.install_address is not None:
             hand_out_authority(network, settings)
-        serve(settings, Run(database_port=port, demo=runs_demo, bench_port=bench_port))
+        with announced(settings, network) as name:
+            if name is not None:
+                _tell(f"Found on this network as https://{name}:{settings.port}.")
+            serve(settings, Run(database_port=port, demo=runs_demo, bench_port=bench_port))
     except CrankError as trouble:
         raise _stop_with(trouble.detail, trouble.next_step) from None
     except OSError as error:

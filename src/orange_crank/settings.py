@@ -56,6 +56,9 @@ class Settings(BaseSettings):
     proxies: str = Field(
         default="", description="Addresses of proxies whose forwarded headers are believed, by commas"
     )
+    announce: str = Field(
+        default="", description="Name it is found by on the network, as NAME.local; not told if left out"
+    )
     install_port: int | None = Field(
         default=None,
         ge=0,

@@ -14,6 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from orange_crank.announcing import announced, name_of
 from orange_crank.api.app import create_app
 from orange_crank.api.install_page import FILE, install_app
 from orange_crank.certificates import (
@@ -27,7 +28,7 @@ from orange_crank.certificates import (
     renew_if_due,
 )
 from orange_crank.network import Network
-from orange_crank.settings import Settings
+from orange_crank.settings import Settings, SettingTrouble
 from orange_crank.store.server import MariaDbServer
 from tests.product import Line, running
 
@@ -213,3 +214,32 @@ def test_a_proxy_is_believed_when_it_is_named_and_nobody_else(tmp_path: Path) ->
         line = Line(plain)
         spoofed = line.send("GET", "/api/live", heads={"x-forwarded-proto": "https"})
         assert "strict-transport-security" not in spoofed.headers
+
+
+@given(name=st.text(max_size=70))
+def test_a_name_to_be_found_by_is_one_or_is_refused_with_what_to_do(name: str) -> None:
+    """Never told of a name that phones would not know, or that the certificate does not carry."""
+    known = Network(alone=False, names=("cooling.local", f"{name}.local"))
+    wanted = Settings().model_copy(update={"announce": name})
+    try:
+        found = name_of(wanted, known)
+    except SettingTrouble as refused:
+        assert refused.next_step
+        assert "ORANGE_CRANK_ANNOUNCE" in refused.next_step
+        return
+    assert found == (f"{name}.local" if name else None)
+    assert found is None or len(found.encode("idna")) <= 69
+
+
+@pytest.mark.parametrize(
+    ("network", "wanted"),
+    [
+        (Network(alone=True, names=("cooling.local",)), "Set ORANGE_CRANK_HOST"),
+        (Network(alone=False, names=("10.0.0.2",)), "orange-crank certificate cooling.local"),
+    ],
+)
+def test_nothing_is_announced_that_cannot_be_reached(network: Network, wanted: str) -> None:
+    settings = Settings().model_copy(update={"announce": "cooling"})
+    with pytest.raises(SettingTrouble) as refused, announced(settings, network):
+        pass
+    assert wanted in (refused.value.next_step or "")

@@ -24,6 +24,7 @@ ALLOWED = {
     "certificates": {"core"},
     "settings": {"core", "store", "certificates"},
     "network": {"certificates", "settings"},
+    "announcing": {"network", "settings"},
     "api": {"core", "formats", "store", "bench", "topics", "demo", "certificates", "network", "api"},
 }
 OUTSIDE_THE_CORE = {"fastapi", "starlette", "uvicorn", "peewee", "playhouse", "pymysql", "typer", "httpx2"}

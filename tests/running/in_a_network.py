@@ -21,6 +21,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from scripts.screenshots import CHROMIUM_FLAGS, PHONE
+from zeroconf import Zeroconf
 
 from tests.product import Product
 
@@ -55,6 +56,13 @@ def shop(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Shop]:
     nonsense = made.run("certificate", "no_such name")
     assert (nonsense.returncode, "is no name" in nonsense.stderr) == (1, True)
     told = made.run("certificate", ADDRESS, NAME)
+    assert told.returncode == 0, told.stderr
+    made.settings["announce"] = "cooling"
+    unnamed = made.run("start")
+    assert unnamed.returncode == 1
+    assert "does not carry cooling.local" in unnamed.stderr
+    assert f"orange-crank certificate {ADDRESS} {NAME} cooling.local" in unnamed.stderr
+    told = made.run("certificate", ADDRESS, NAME, "cooling.local")
     assert told.returncode == 0, told.stderr
     assert f"http://{ADDRESS}:{made.port + 1}" in told.stdout
     demo = made.run("start", "--demo")
@@ -103,6 +111,26 @@ def browser(shop: Shop) -> Iterator[Browser]:
         opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
         yield opened
         opened.close()
+
+
+def test_it_is_found_by_name(shop: Shop, authority: str) -> None:
+    """Another computer finds it by multicast DNS, and its certificate holds for that name."""
+    with Zeroconf(interfaces=[ADDRESS]) as asking:
+        found = asking.get_service_info(
+            "_https._tcp.local.", "Orange Crank cooling._https._tcp.local.", 8_000
+        )
+        page = asking.get_service_info("_http._tcp.local.", "Orange Crank cooling._http._tcp.local.", 8_000)
+        nobody = asking.get_service_info("_https._tcp.local.", "Orange Crank other._https._tcp.local.", 500)
+    assert nobody is None
+    assert found is not None
+    assert page is not None
+    assert (found.server, found.port, page.port) == ("cooling.local.", shop.port, shop.port + 1)
+    assert found.parsed_addresses() == [ADDRESS]
+    with (
+        socket.create_connection((found.parsed_addresses()[0], found.port)) as plain,
+        shop.trusting(authority).wrap_socket(plain, server_hostname="cooling.local") as sealed,
+    ):
+        assert sealed.version() in ("TLSv1.2", "TLSv1.3")
 
 
 def a_phone(browser: Browser) -> BrowserContext:

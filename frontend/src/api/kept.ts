@@ -106,6 +106,13 @@ export async function keepCall(call: Call) {
   if (available()) await put(`${home()}/calls/${call.id}`, JSON.stringify(call), Date.now())
 }
 
+/** The tasks that were due when they were taken along. */
+export async function keptTasks(): Promise<Schemas['TaskOut'][]> {
+  if (!available()) return []
+  const row = await (await store()).get('answers', `${home()}/tasks#due`)
+  return row ? (JSON.parse(row.body) as Schemas['TaskOut'][]) : []
+}
+
 /** Forget everything: somebody else is at work on this device, or nobody is. Who is, stands from here on. */
 export async function forget(now?: Schemas['SignedInNow']) {
   forgot_ms = Date.now()
@@ -133,6 +140,7 @@ export async function takeAlong() {
     ...pack.units.map((page) => lay(`units/${page.unit.id}`, page)),
     ...(['reference', 'standards', 'people', 'sites'] as const).map((name) => lay(name, pack[name])),
     lay('units', pack.unit_list),
+    lay('tasks#due', pack.tasks),
     lay('calls', pack.call_list),
   ]
   await Promise.all([...laid, whole.done])

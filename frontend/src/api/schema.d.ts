@@ -10418,6 +10418,11 @@ export interface components {
             sites: components["schemas"]["SiteOut"][];
             /** Standards */
             standards: components["schemas"]["StandardOut"][];
+            /**
+             * Tasks
+             * @description Open ones that are due today or overdue
+             */
+            tasks: components["schemas"]["TaskOut"][];
             /** Unit List */
             unit_list: components["schemas"]["UnitOut"][];
             /**

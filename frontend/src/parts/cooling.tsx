@@ -84,7 +84,6 @@ export function Cooling({ call }: { call: Call }) {
               {c.person}, since {clockTime(c.started_at)}
               {c.shell_f ? `, shell ${c.shell_f} °F` : ''}
             </span>
-            <Notify clock={c} where={call.site.name} />
             <Button onClick={() => end.mutate(c.id)}>End</Button>
           </li>
         ))}
@@ -100,20 +99,11 @@ export function Cooling({ call }: { call: Call }) {
           Start the clock
         </Button>
       </Form>
+      <p className="pt-1 text-sm text-soft">
+        When it is time this device tells you while the program is open on it, also behind other windows.
+        Closed, it tells nothing: set an alarm of your own.
+      </p>
       <ProblemNote problem={problemOf(begin.error ?? end.error)} />
     </section>
   )
-}
-
-function Notify({ clock, where }: { clock: Clock; where: string }) {
-  useEffect(() => {
-    const wait = Date.parse(clock.due_at) - Date.now()
-    if (wait <= 0 || wait > 2_000_000_000) return
-    const timer = window.setTimeout(() => {
-      if ('Notification' in window && Notification.permission === 'granted')
-        new Notification('Cool: retest the windings', { body: where })
-    }, wait)
-    return () => window.clearTimeout(timer)
-  }, [clock.due_at, where])
-  return null
 }

@@ -4,6 +4,7 @@ import { at } from '../api/client'
 import { heard, lost as noLine, takeAlong } from '../api/kept'
 import { clock, day } from '../quantities/format'
 import { early } from './early'
+import { Reminders } from './reminders'
 import { useReadAt, useWaits } from './waits'
 
 const AFTER_MS = 4_000
@@ -50,6 +51,7 @@ export function NoSignal() {
   const moment = new Date(of ?? 0).toISOString()
   return (
     <>
+      <Reminders />
       {of !== null && (
         <p
           role="status"

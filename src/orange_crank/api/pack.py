@@ -13,6 +13,7 @@ from orange_crank.store.calls import listing, view
 from orange_crank.store.database import day_bounds, local_day, now, session
 from orange_crank.store.people import PersonOut, list_people
 from orange_crank.store.standards import StandardOut, list_standards
+from orange_crank.store.tasks import TaskOut, list_tasks
 from orange_crank.store.units import SiteOut, UnitOut, list_sites, list_units
 
 router = APIRouter(prefix="/api", tags=["calls"])
@@ -31,6 +32,7 @@ class Pack(Frozen):
     call_list: list[listing.CallSummary]
     unit_list: list[UnitOut]
     sites: list[SiteOut]
+    tasks: list[TaskOut] = Field(description="Open ones that are due today or overdue")
     people: list[PersonOut]
     standards: list[StandardOut]
     reference: Reference
@@ -59,6 +61,7 @@ def get_pack() -> Pack:
             call_list=listed,
             unit_list=list_units(),
             sites=list_sites(),
+            tasks=[t for t in list_tasks() if t.due_on <= local_day(moment)][:MOST],
             people=list_people(),
             standards=list_standards(),
             reference=get_reference(),

@@ -26,6 +26,7 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
   return (
     <div className="grid gap-3 py-2">
       <Devices person={person?.id ?? 0} />
+      <Telling />
       {!demo && (
         <>
           <div className="flex flex-wrap gap-2">
@@ -47,6 +48,31 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
         </>
       )}
     </div>
+  )
+}
+
+/** Whether this device tells of cooling clocks and due tasks. */
+function Telling() {
+  const [state, setState] = useState(() => ('Notification' in window ? Notification.permission : 'none'))
+  const words: Record<string, string> = {
+    granted: 'This device tells you when a cooling clock ran out and when a task is due.',
+    denied: 'This device was told not to tell you anything: its browser’s own settings change that.',
+    default: 'This device can tell you when a cooling clock ran out and when a task is due.',
+    none: 'This device cannot tell you anything: it takes an address with a lock (https).',
+  }
+  return (
+    <section aria-label="Reminders" className="border-t border-faint pt-2">
+      <h3 className="font-bold">Reminders</h3>
+      <p>
+        {words[state]} Only while the program is open on it, also behind other windows; closed, it tells
+        nothing.
+      </p>
+      {state === 'default' && (
+        <Button onClick={() => Notification.requestPermission().then(setState)}>
+          Tell me on this device
+        </Button>
+      )}
+    </section>
   )
 }
 
