@@ -4,14 +4,16 @@ import os
 import re
 import signal
 import time
+from pathlib import Path
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
+from orange_crank.api.app import create_app
 from orange_crank.core.topics import TOPICS
 from orange_crank.store.server import MariaDbServer
-from tests.doing import ok
+from tests.doing import ok, signed_in_client
 
 PLATE = {"volts": 230, "phase": 1, "compressors": [{"rla_a": 16.7, "lra_a": 97}]}
 
@@ -155,3 +157,25 @@ def test_half_a_character_and_a_figure_next_to_nothing_are_refused_at_every_door
 )
 def test_a_strange_address_is_no_fault(client: TestClient, path: str) -> None:
     assert client.get(path).status_code in (200, 404, 405, 414, 422)
+
+
+def test_no_style_runs_that_is_not_the_servers_own(records: MariaDbServer, tmp_path: Path) -> None:
+    """The page's policy names the one word its styles go by; no other answer may have any inline."""
+    del records
+    (tmp_path / "index.html").write_text("<!doctype html><html><head></head><body></body></html>")
+    with signed_in_client(create_app(tmp_path)) as client:
+        page, again = client.get("/calls"), client.get("/")
+        call = client.get("/api/calls/4")
+        paper = client.get("/api/calls/7/papers/customer.html")
+    word = re.search(r'name="csp-nonce" content="([\w-]{16,})"', page.text)
+    assert word is not None
+    policies = [a.headers["content-security-policy"] for a in (page, again, call, paper)]
+    assert policies[0] == policies[1]
+    assert f"style-src 'self' 'nonce-{word[1]}'" in policies[0]
+    assert "style-src 'self';" in policies[2]
+    assert paper.status_code == 200
+    assert "script" not in policies[3]
+    assert policies[3].startswith("default-src 'none'")
+    assert not any("unsafe-inline" in p for p in policies[:3])
+    told = client.get("/calls", headers={"if-none-match": page.headers["etag"]})
+    assert (told.status_code, told.headers["content-security-policy"]) == (304, policies[0])

@@ -35,6 +35,8 @@ def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]
     page = context.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
+    # What the page's own policy refuses it is told of here alone.
+    page.on("console", lambda said: errors.append(said.text) if "Content Security" in said.text else None)
     yield page
     context.close()
     assert not errors, errors

@@ -1,4 +1,5 @@
 import { Popover } from 'radix-ui'
+import '../parts/nonce'
 import { Fragment, useMemo } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'

@@ -1,4 +1,5 @@
 import { Dialog } from 'radix-ui'
+import './nonce'
 import { useEffect, useRef } from 'react'
 import type { SheetProps } from './sheet'
 

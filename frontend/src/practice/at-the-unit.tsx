@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { AlertDialog } from 'radix-ui'
+import '../parts/nonce'
 import { type ReactNode, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, at, type Call, client, problemOf, type Schemas } from '../api/client'

@@ -3,12 +3,17 @@
 import gzip
 import hashlib
 import mimetypes
+import secrets
 from dataclasses import dataclass
 from pathlib import Path
 
 from fastapi import Request
 from starlette.responses import Response
 
+from orange_crank.api.guards import POLICY, content_policy
+
+# Anew with each process; whatever caches the page caches its policy with it.
+_NONCE = secrets.token_urlsafe(16)
 LEAST_PACKED = 1024
 PACKED_KINDS = ("text/", "application/javascript", "application/json", "image/svg", "application/manifest")
 
@@ -35,6 +40,8 @@ class FrontEnd:
         if found is None:
             return None
         headers = {"ETag": found.tag, "Vary": "Accept-Encoding"}
+        if found.kind == "text/html":
+            headers[POLICY] = content_policy(_NONCE)
         if not path.startswith("assets/"):
             headers["Cache-Control"] = "no-cache"
         if request.headers.get("if-none-match") == found.tag:
@@ -47,6 +54,10 @@ class FrontEnd:
 
 def _read(path: Path) -> _File:
     body = path.read_bytes()
+    if path.suffix == ".html":
+        # What the page lays out by itself, such as a sheet that holds the page still, is known by it.
+        meta = f'<meta name="csp-nonce" content="{_NONCE}" />'
+        body = body.replace(b"</head>", meta.encode() + b"</head>", 1)
     kind = mimetypes.guess_type(path.name)[0] or "application/octet-stream"
     if path.suffix == ".js":
         kind = "text/javascript"

@@ -13,10 +13,24 @@ MOST_ENTRY = 2**21
 # Stands in the scope of what came under ``/practice``.
 PRACTICE = "orange_crank.practice"
 PERMISSIONS = "camera=(self), microphone=(self), geolocation=(), payment=(), usb=(), serial=()"
-CONTENT_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; object-src 'none'; "
-    "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+POLICY = "Content-Security-Policy"
+
+
+def content_policy(nonce: str | None = None) -> str:
+    """Return what a page may load and run: the server's own files, and styles of its own under its nonce."""
+    own = f" 'nonce-{nonce}'" if nonce else ""
+    return (
+        f"default-src 'self'; img-src 'self' data: blob:; style-src 'self'{own}; object-src 'none'; "
+        "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+    )
+
+
+# A paper is a document with its style in it and nothing that runs.
+PAPER_POLICY = (
+    "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; base-uri 'none'; "
+    "frame-ancestors 'none'; form-action 'none'"
 )
+_NOTHING_INLINE = content_policy()
 
 
 class GuardHeaders:
@@ -43,7 +57,7 @@ class GuardHeaders:
                     await problems.too_large()(scope, receive, send)
                     return
                 headers = MutableHeaders(scope=message)
-                headers["Content-Security-Policy"] = CONTENT_POLICY
+                headers.setdefault(POLICY, _NOTHING_INLINE)
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
                 headers["Cross-Origin-Opener-Policy"] = "same-origin"

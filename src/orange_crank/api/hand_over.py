@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse
 
 from orange_crank.api import papers
 from orange_crank.api.door import Who
+from orange_crank.api.guards import PAPER_POLICY, POLICY
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number
 from orange_crank.core.aids.entry import Goal
@@ -162,7 +163,8 @@ def _address(request: Request) -> str:
 def paper_as_html(call_id: Number, name: PaperName, request: Request, paper: Paper | None = None) -> Response:
     """Return a paper of a call as a page that prints as it stands."""
     with session():
-        return HTMLResponse(_paper(call_id, name, None, _address(request), paper))
+        page = _paper(call_id, name, None, _address(request), paper)
+    return HTMLResponse(page, headers={POLICY: PAPER_POLICY})
 
 
 @router.get("/calls/{call_id}/papers/{name}.pdf", response_class=Response)
