@@ -260,6 +260,26 @@ def test_energized_without_signal_under_a_stop_is_on_the_record(records: MariaDb
     assert [s.code for s in after.ladder.stops] == ["GROUNDED"]
 
 
+def test_energized_without_signal_and_half_ready_is_on_the_record(
+    records: MariaDbServer, clock: Clock
+) -> None:
+    """With signal it is refused before it is done; without, it has happened."""
+    del records
+    call = begin_call(clock.moment)
+    with session():
+        add_safety_event(call.id, NewSafetyEvent(kind="caution_read"), 1)
+        entry_of("make safe", clock.moment, 0, 2)(call.id)
+        half = NewSafetyEvent(kind="went_live", **READY | {"people_clear": False})
+        with pytest.raises(GateClosed, match="people clear"):
+            add_safety_event(call.id, half, 1)
+    made = Waiting("go live", clock.moment, lambda number: add_safety_event(number, half, 1))
+    clock.passes(10)
+    assert arrive(clock, call.id, [made]) == ["kept"]
+    after = state(call.id)
+    assert after.state.state == "live"
+    assert "not ticked: people clear" in (after.events[-1].detail or "")
+
+
 @pytest.mark.parametrize("act", ["live reading", "legs"])
 def test_measured_live_elsewhere_after_the_proof_ends_the_proof(
     records: MariaDbServer, clock: Clock, act: Act

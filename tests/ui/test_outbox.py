@@ -98,7 +98,10 @@ def test_a_call_with_the_network_cut_in_the_middle(device: BrowserContext, produ
 
     open_rung(page, "Live tests")
     page.get_by_role("button", name=re.compile("I am qualified")).tap()
-    for tick in ("Covers on", "People clear", "Meter set"):
+    page.get_by_label("Covers on").tap()
+    page.get_by_role("button", name="Record going live").tap()
+    expect(page.get_by_text("People clear: do it, then tick it.")).to_be_visible()
+    for tick in ("People clear", "Meter set"):
         page.get_by_label(tick).tap()
     page.get_by_label(re.compile("^Lifted leads back")).tap()
     page.get_by_role("button", name="Record going live").tap()

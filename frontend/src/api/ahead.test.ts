@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from 'vitest'
-import { type Entry, gateOf, lacking, lookUp, type Made, stateAfter, withMade } from './ahead'
+import { type Entry, gateOf, lacking, lookUp, type Made, notReady, stateAfter, withMade } from './ahead'
 import type { Call } from './client'
 
 /** Written by the core's own test from what the core says: looked up here, it has to come out the same. */
@@ -24,14 +24,14 @@ function made(step: string, seq: number): Made {
     return {
       ...at,
       kind: 'make-safe',
-      body: {
+      said: {
         record: step === 'made_safe' ? WHOLE : {},
         volts_taken_at: new Date(at.made_ms).toISOString(),
         state_version: 0,
       },
     }
-  if (step === 'may_stop') return { ...at, kind: 'tests', body: { topic: 'isolation', entry: {} } }
-  return { ...at, kind: 'safety-events', body: { kind: step } }
+  if (step === 'may_stop') return { ...at, kind: 'tests', said: { topic: 'isolation', entry: {} } }
+  return { ...at, kind: 'safety-events', said: { kind: step } }
 }
 
 test('a value lies on the side the core says', () => {
@@ -91,7 +91,7 @@ const call = (): Call => ({ ...CALL, ahead: (CASES[0] as Case).ahead })
 const reading = (seq: number, entry: object): Made => ({
   seq,
   kind: 'reading-sets',
-  body: { readings: [entry] },
+  said: { readings: [entry] },
   made_ms: NOW + seq * MINUTE,
   by: 'Ines Tarrow',
 })
@@ -133,6 +133,14 @@ test('shorted to ground stops the work here, and what only the server decides is
 test('each step that changes what is safe counts, so that the next record is taken on the right state', () => {
   const steps = ['caution_read', 'went_live', 'lapsed', 'made_safe'].map(made)
   expect(withMade(call(), steps, NOW + 5 * MINUTE).state.version).toBe(6)
+})
+
+test('going live lacks each tick that is not there', () => {
+  const { ahead } = CASES[0] as Case
+  const ready = { kind: 'went_live', covers_on: true, people_clear: true, meter_set: true, leads_back: true }
+  expect(notReady(ahead, ready)).toEqual([])
+  expect(notReady(ahead, { ...ready, people_clear: false })).toHaveLength(1)
+  expect(notReady(ahead, { kind: 'went_live' })).toHaveLength(4)
 })
 
 test('a closed call takes nothing', () => {

@@ -16,7 +16,7 @@ export type Entry = { quantity: string; value: Json } & Record<string, Json>
 export type Made = {
   seq: number
   kind: string
-  body: unknown
+  said: unknown
   made_ms: number
   by: string
 }
@@ -59,12 +59,16 @@ function inBands(limit: Limit, entry: Entry): Found | undefined {
   return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
 }
 
-/** Which steps of a make-safe record are not surely done; none left is a sure proof. */
-export function lacking(ahead: Ahead, record: unknown): string[] {
-  return ahead.surely_dead
-    .filter((part) => !new Validator(part.fits as object, '2020-12').validate(record).valid)
+const undone = (parts: Ahead['surely_dead'], said: unknown) =>
+  parts
+    .filter((part) => !new Validator(part.fits as object, '2020-12').validate(said).valid)
     .map((part) => part.next_step)
-}
+
+/** Which steps of a make-safe record are not surely done; none left is a sure proof. */
+export const lacking = (ahead: Ahead, record: unknown) => undone(ahead.surely_dead, record)
+
+/** What is not ticked of going live. */
+export const notReady = (ahead: Ahead, event: unknown) => undone(ahead.going_live, event)
 
 type Reading = Entry & { supersedes_id?: number | null; note?: string | null }
 const MINUTE_MS = 60_000
@@ -72,25 +76,24 @@ const SLACK_MS = 2 * MINUTE_MS
 /** What of a safety event moves the state on, as the server counts it. */
 const COUNTED = ['control_live', 'went_live', 'lapsed']
 
-export const readingsOf = (made: Made): Reading[] =>
-  made.kind === 'reading-sets'
-    ? ((made.body as { readings: Reading[] }).readings ?? [])
-    : made.kind === 'readings'
-      ? [made.body as Reading]
-      : []
+/** The readings an entry brings, by its kind and what it says. */
+export function readingsIn({ kind, said }: { kind: string; said: unknown }): Reading[] {
+  if (kind === 'readings') return [said as Reading]
+  return kind === 'reading-sets' ? (said as { readings: Reading[] }).readings : []
+}
 
 /** The number that stands in for a reading until the server gave it one. */
 export const standIn = (made: { seq: number }, i: number) => -(made.seq * 100 + i + 1)
 
 function stepsOf(ahead: Ahead, made: Made, since: string[]): Step[] {
   if (made.kind === 'make-safe') {
-    const { record } = made.body as { record: unknown }
+    const { record } = made.said as { record: unknown }
     return [lacking(ahead, record).length === 0 ? 'made_safe' : 'made_safe_unsure']
   }
-  if (made.kind === 'safety-events') return [(made.body as { kind: Step }).kind]
+  if (made.kind === 'safety-events') return [(made.said as { kind: Step }).kind]
   if (made.kind === 'tests')
-    return ahead.stopping_tests.includes((made.body as { topic: string }).topic) ? ['may_stop'] : []
-  const may = readingsOf(made).some((entry) => {
+    return ahead.stopping_tests.includes((made.said as { topic: string }).topic) ? ['may_stop'] : []
+  const may = readingsIn(made).some((entry) => {
     if (!(ahead.stopping as string[]).includes(entry.quantity)) return false
     const { side } = lookUp(ahead, entry, since)
     return side === 'stop' || side === 'depends'
@@ -121,11 +124,11 @@ export function stateAfter(ahead: Ahead, made: Made[], now_ms = Date.now()) {
     for (const step of stepsOf(ahead, one, since)) {
       go(step)
       if (step === 'made_safe')
-        proved_ms = Date.parse((one.body as { volts_taken_at: string }).volts_taken_at) || one.made_ms
+        proved_ms = Date.parse((one.said as { volts_taken_at: string }).volts_taken_at) || one.made_ms
       else if (step !== 'caution_read' && step !== 'control_live' && step !== 'may_stop') proved_ms = null
       if (step === 'made_safe' || step === 'made_safe_unsure' || COUNTED.includes(step)) counted += 1
     }
-    since.push(...readingsOf(one).map((r) => r.quantity))
+    since.push(...readingsIn(one).map((r) => r.quantity))
   }
   age(now_ms)
   return { state: states[at], counted, proved_ms }
@@ -186,7 +189,7 @@ export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
   ) as Record<GateName, Schemas['Gate']>
   const shown = structuredClone(call)
   const quantities = (but: number) =>
-    made.filter((m) => m.seq !== but).flatMap((m) => readingsOf(m).map((r) => r.quantity))
+    made.filter((m) => m.seq !== but).flatMap((m) => readingsIn(m).map((r) => r.quantity))
   for (const one of made) lay(shown, one, ahead, quantities(one.seq), iso(one.made_ms))
   const holds = proved_ms === null ? null : iso(proved_ms)
   shown.state = {
@@ -220,7 +223,7 @@ export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
 }
 
 function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: string) {
-  readingsOf(one).forEach((entry, i) => {
+  readingsIn(one).forEach((entry, i) => {
     const id = standIn(one, i)
     const old = shown.readings.find((r) => r.id === entry.supersedes_id)
     if (old) old.superseded_by_id = id
@@ -235,7 +238,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
       superseded_by_id: null,
       trouble: null,
     } as Schemas['ReadingOut'])
-    const beside = [...since, ...readingsOf(one).flatMap((r, k) => (k === i ? [] : [r.quantity]))]
+    const beside = [...since, ...readingsIn(one).flatMap((r, k) => (k === i ? [] : [r.quantity]))]
     shown.ladder.readings.push({
       reading_id: id,
       old_part: null,
@@ -243,7 +246,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
     } as Schemas['JudgedReading'])
   })
   if (one.kind === 'safety-events' || one.kind === 'make-safe') {
-    const event = one.body as { kind?: string; detail?: string }
+    const event = one.said as { kind?: string; detail?: string }
     shown.events.push({
       id: standIn(one, 0),
       kind: (event.kind ?? 'made_safe') as Schemas['EventOut']['kind'],
@@ -253,7 +256,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
     })
   }
   if (one.kind === 'make-safe') {
-    const { record } = one.body as { record: Schemas['MakeSafe'] }
+    const { record } = one.said as { record: Schemas['MakeSafe'] }
     const missing = lacking(ahead, record)
     shown.make_safe = record
     shown.ladder.make_safe = {
@@ -275,7 +278,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
     }
   }
   if (one.kind === 'changes') {
-    const change = one.body as { what: string; part: string | null; made_at?: string | null }
+    const change = one.said as { what: string; part: string | null; made_at?: string | null }
     shown.changes.push({
       id: standIn(one, 0),
       what: change.what,
@@ -286,7 +289,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
     } as unknown as Call['changes'][number])
   }
   if (one.kind === 'tests') {
-    const test = one.body as { topic: string; entry: Record<string, unknown> }
+    const test = one.said as { topic: string; entry: Record<string, unknown> }
     shown.tests.push({
       id: standIn(one, 0),
       topic: test.topic,

@@ -1,4 +1,4 @@
-import { gateOf, lacking, type Made, readingsOf, standIn, withMade } from './ahead'
+import { gateOf, lacking, notReady, readingsIn, standIn, withMade } from './ahead'
 import {
   type Call,
   OUTBOX,
@@ -70,21 +70,13 @@ async function waitingOf(call: number): Promise<Waiting[]> {
   return (await list()).filter((w) => w.call === call && w.fate === 'waiting' && mine(w))
 }
 
-const madeOf = (w: Waiting): Made => ({
-  seq: w.seq,
-  kind: w.kind,
-  body: w.said,
-  made_ms: w.made_ms,
-  by: w.by,
-})
-
 const json = (body: unknown, status = 200) =>
   new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
 
 /** A call as read, with what waits laid upon it; read from the device, what is open is what surely is. */
 export async function withWaiting(read: Response, unheard: boolean): Promise<Response> {
   const call = (await read.json()) as Call
-  const made = (await waitingOf(call.id)).map(madeOf)
+  const made = await waitingOf(call.id)
   return json(unheard || made.length > 0 ? withMade(call, made) : call)
 }
 
@@ -140,22 +132,24 @@ async function workOf(entry: { kind: string; said: unknown }): Promise<(keyof ty
     const { topic } = entry.said as { topic: string }
     return [known?.call_tests.find((t) => t.topic === topic)?.work ?? 'live']
   }
-  return readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' }).map(
+  return readingsIn(entry).map(
     (r) => known?.quantities.find((q) => q.quantity === r.quantity)?.work ?? 'live',
   )
 }
 
 /** Whether what travelled with the call surely allows an entry; else the gate that shuts it. */
 async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas['Gate'] | null> {
-  const made = (await waitingOf(call.id)).map(madeOf)
+  const made = await waitingOf(call.id)
   const { ahead } = call
   if (!ahead)
     return { ok: false, why: 'This call is closed.', next_step: 'Open it again.', with_reason: false }
+  const [undone] = (said as { kind?: string } | null)?.kind === 'went_live' ? notReady(ahead, said) : []
+  if (undone) return { ok: false, why: 'Going live is not ready.', next_step: undone, with_reason: false }
   const plain = GATES[kind]?.(said)
   const names = plain ? [plain] : (await workOf({ kind, said })).map((work) => TAKE[work])
   for (const [i, name] of names.entries()) {
     const gate = gateOf(ahead, made, name)
-    const entry = kind === 'tests' ? said : readingsOf({ seq: 0, kind, body: said, made_ms: 0, by: '' })[i]
+    const entry = kind === 'tests' ? said : readingsIn({ kind, said })[i]
     const { without_make_safe, supersedes_id } = (entry ?? {}) as Record<string, unknown>
     if (gate.ok || supersedes_id || (gate.with_reason && without_make_safe)) continue
     return gate
@@ -214,7 +208,7 @@ async function standsIn(call: Call, entry: Waiting): Promise<Response> {
     if (!work) return json({ waiting: true }, 202)
     return json(withPlan(work, entry.said as Schemas['WorkPlan']), 202)
   }
-  return json(withMade(call, (await waitingOf(call.id)).map(madeOf)), 202)
+  return json(withMade(call, await waitingOf(call.id)), 202)
 }
 
 function withPlan(work: Schemas['WorkOut'], plan: Schemas['WorkPlan']): Schemas['WorkOut'] {
@@ -288,7 +282,7 @@ async function settled(entry: Waiting, answered: Response) {
   const made = body.reading ? [body.reading] : (body.readings ?? [])
   const fresh = made.filter((r) => !entry.known.includes(r.id))
   const numbers = new Map<number, number>()
-  readingsOf(madeOf(entry)).forEach((said, i) => {
+  readingsIn(entry).forEach((said, i) => {
     const at = fresh.findIndex(
       (r) =>
         r.entry.quantity === said.quantity &&
@@ -301,7 +295,7 @@ async function settled(entry: Waiting, answered: Response) {
   if (numbers.size === 0) return
   const db = await store()
   for (const later of await list()) {
-    const readings = readingsOf(madeOf(later)).filter((r) => numbers.has(r.supersedes_id ?? 0))
+    const readings = readingsIn(later).filter((r) => numbers.has(r.supersedes_id ?? 0))
     if (readings.length === 0) continue
     for (const r of readings) r.supersedes_id = numbers.get(r.supersedes_id ?? 0) ?? null
     await db.put('outbox', {
@@ -313,7 +307,7 @@ async function settled(entry: Waiting, answered: Response) {
 
 /** What is sent: a correction of a reading the server refused corrects nothing there, and is a reading of its own. */
 async function bodyOf(entry: Waiting): Promise<Blob> {
-  const readings = readingsOf(madeOf(entry)).filter((r) => (r.supersedes_id ?? 0) < 0)
+  const readings = readingsIn(entry).filter((r) => (r.supersedes_id ?? 0) < 0)
   if (readings.length === 0) return entry.body
   for (const r of readings) r.supersedes_id = null
   const body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
@@ -327,7 +321,7 @@ export async function again(seq: number, reason?: string) {
   const entry = await db.get('outbox', seq)
   if (!entry) return
   if (reason) {
-    for (const r of entry.kind === 'tests' ? [entry.said as object] : readingsOf(madeOf(entry)))
+    for (const r of entry.kind === 'tests' ? [entry.said as object] : readingsIn(entry))
       Object.assign(r, { without_make_safe: reason })
     entry.body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
     entry.key = crypto.randomUUID()

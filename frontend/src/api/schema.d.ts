@@ -3848,6 +3848,11 @@ export interface components {
             dead_under_v: number;
             gates: components["schemas"]["AheadGates"];
             /**
+             * Going Live
+             * @description What has to be ticked before it is energized
+             */
+            going_live: components["schemas"]["SurePart"][];
+            /**
              * Graver
              * @description The sides, the gravest last
              */

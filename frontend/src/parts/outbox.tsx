@@ -1,9 +1,9 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import { Link, useLocation } from 'react-router'
-import { readingsOf } from '../api/ahead'
+import { readingsIn } from '../api/ahead'
 import { type Call, OUTBOX, rememberedPerson, type Schemas } from '../api/client'
-import { again, aside, flush, list, type Waiting } from '../api/outbox'
+import { again, aside, flush, list, sweepOutbox, type Waiting } from '../api/outbox'
 import { useCall, useReference } from '../api/queries'
 import { clock, day, figure } from '../quantities/format'
 import { Button } from './button'
@@ -39,6 +39,9 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   const waiting = all.filter((w) => w.fate === 'waiting')
   const refused = all.filter((w) => w.fate === 'refused')
   const due = !lost && waiting.some(isMine)
+  useEffect(() => {
+    sweepOutbox().catch(() => undefined)
+  }, [])
   useEffect(() => {
     if (!due) return
     const send = () => flush().then(() => cache.invalidateQueries())
@@ -166,7 +169,7 @@ function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
   const call = useCall(id).data
   if (!call) return null
   const last = call.events.at(-1)
-  const said = readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' })
+  const said = readingsIn(entry)
   const there = said
     .map((r) =>
       call.readings.findLast((o) => o.entry.quantity === r.quantity && o.id > 0 && !o.superseded_by_id),
@@ -183,8 +186,7 @@ function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
 
 const wantsReason = (entry: Waiting) =>
   entry.problem?.status === 409 &&
-  (entry.kind === 'tests' ||
-    readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' }).length > 0) &&
+  (entry.kind === 'tests' || readingsIn(entry).length > 0) &&
   /reason/.test(entry.problem.next_step ?? '')
 
 const spoken = (value: unknown): string =>
@@ -206,7 +208,7 @@ const EVENTS: Record<string, string> = {
 /** What an entry says, as it is read aloud. */
 export function wordsOf(entry: Waiting, known: Schemas['Reference'] | undefined): string {
   const said = entry.said as Record<string, unknown>
-  const readings = readingsOf({ seq: 0, kind: entry.kind, body: entry.said, made_ms: 0, by: '' })
+  const readings = readingsIn(entry)
   if (readings.length > 0)
     return readings
       .map((r) => {

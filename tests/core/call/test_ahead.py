@@ -15,7 +15,7 @@ from pydantic import JsonValue, ValidationError
 
 from orange_crank.core.call.ahead.gates import STEPS, WAITS, AheadGates, AheadState, Step, gates_ahead
 from orange_crank.core.call.ahead.limits import FieldLimit, Side, limits_ahead, side_of
-from orange_crank.core.call.ahead.make_safe import surely_dead
+from orange_crank.core.call.ahead.make_safe import going_live, surely_dead
 from orange_crank.core.call.ahead.travels import ahead_of
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judge import judge_call
@@ -26,7 +26,7 @@ from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, judge_make_safe
-from orange_crank.core.safety.state import CallState, SafetyEvent, call_state
+from orange_crank.core.safety.state import GOING_LIVE, CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import shipped_standards
 from orange_crank.demo.player import make_safe_record
 from tests.core.call.ahead_cases import cases
@@ -293,6 +293,12 @@ def test_each_step_left_out_is_named(part: Any) -> None:
     empty = MakeSafe().model_dump(mode="json")
     assert not validator_for(part.fits).is_valid(empty)
     assert part.next_step
+
+
+@given(ticks=st.fixed_dictionaries({field: st.booleans() for field in GOING_LIVE}))
+def test_going_live_is_ready_where_every_tick_is_there(ticks: dict[str, bool]) -> None:
+    left = [p.code for p in going_live() if not validator_for(p.fits).is_valid({"kind": "went_live"} | ticks)]
+    assert left == [field.upper() for field in GOING_LIVE if not ticks[field]]
 
 
 def test_a_closed_call_takes_nothing_along_to_enter() -> None:

@@ -59,6 +59,13 @@ def call_words(state: StateName) -> str:
     return _WORDS[state]
 
 
+# What is done before it is energized: each is ticked by whoever does it.
+GOING_LIVE: dict[str, str] = {
+    "covers_on": "covers on",
+    "people_clear": "people clear",
+    "meter_set": "meter set",
+    "leads_back": "lifted leads back",
+}
 CLOCK_SLACK = timedelta(minutes=2)
 
 

@@ -11,7 +11,7 @@ from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import volts_on_dead
 from orange_crank.core.nomenclature import Frozen, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
-from orange_crank.core.safety.state import Work
+from orange_crank.core.safety.state import GOING_LIVE, Work
 from orange_crank.store.calls.decisions import LIFTED, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call, states_of
@@ -143,15 +143,19 @@ def add_safety_event(
         journal = write_on(call_id, at)
         record = read_call(call_id, journal.moment)
         gate = record.judged.gates[_GATE_OF[event.kind]]
-        if event.kind == "went_live":
-            _refuse_half_ready(event)
+        lacking = _not_ready(event)
+        # Without signal it has happened, ready or not: the record must not go on saying dead.
+        if lacking and not journal.late:
+            raise GateClosed(
+                f"Going live wants: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
+            )
         kind, detail = (
             (event.kind, event.detail) if gate.ok else (_happened(event, gate, journal, record), None)
         )
         SafetyEventRow.create(
             call=call_id,
             kind=kind,
-            detail=detail if gate.ok else _told_late(event, journal),
+            detail=detail if gate.ok and not lacking else _told_late(event, journal, lacking),
             happened_at=journal.moment,
             leads_back=event.leads_back if event.kind == "went_live" else None,
             entry_no=journal.number,
@@ -177,9 +181,10 @@ def _happened(event: NewSafetyEvent, gate: Gate, journal: Entry, record: CallRec
     return event.kind
 
 
-def _told_late(event: NewSafetyEvent, journal: Entry) -> str:
+def _told_late(event: NewSafetyEvent, journal: Entry, lacking: Sequence[str]) -> str:
     what = "Energized" if event.kind == "went_live" else "Control voltage put back"
-    return f"{what} at {_clock(journal.moment)} without signal, told later"
+    but = f"; not ticked: {', '.join(lacking)}" if lacking else ""
+    return f"{what} at {_clock(journal.moment)} without signal, told later{but}"
 
 
 def _clock(moment: datetime) -> str:
@@ -248,21 +253,11 @@ _PLACE_WORDS = {
 }
 
 
-def _refuse_half_ready(event: NewSafetyEvent) -> None:
-    lacking = [
-        words
-        for done, words in (
-            (event.covers_on, "covers on"),
-            (event.people_clear, "people clear"),
-            (event.meter_set, "meter set"),
-            (event.leads_back, "lifted leads back"),
-        )
-        if not done
-    ]
-    if lacking:
-        raise GateClosed(
-            f"Going live wants: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
-        )
+def _not_ready(event: NewSafetyEvent) -> list[str]:
+    """Return what is not ticked of going live; nothing for every other step."""
+    if event.kind != "went_live":
+        return []
+    return [words for field, words in GOING_LIVE.items() if not getattr(event, field)]
 
 
 def lift_stop(call_id: int, lift: NewLift, person_id: int, at: datetime | None = None) -> CallOut:

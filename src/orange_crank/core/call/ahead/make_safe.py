@@ -10,6 +10,7 @@ from pydantic import Field, JsonValue
 
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import PAIRS
+from orange_crank.core.safety.state import GOING_LIVE
 from orange_crank.core.tables.standards import Standards
 
 # Known live sources, by what is said of them: from, to [V].
@@ -66,6 +67,14 @@ def surely_dead(limits: Standards) -> list[SurePart]:
             f"Bleed every section, then measure each on DC volts: under {limits.dead_limit_v:g} V.",
             _drained(limits),
         ),
+    ]
+
+
+def going_live() -> list[SurePart]:
+    """Return what has to be ticked before going live is written down, as the server wants it."""
+    return [
+        _part(field.upper(), f"{words.capitalize()}: do it, then tick it.", _has(**{field: {"const": True}}))
+        for field, words in GOING_LIVE.items()
     ]
 
 

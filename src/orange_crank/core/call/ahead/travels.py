@@ -4,7 +4,7 @@ from pydantic import Field
 
 from orange_crank.core.call.ahead.gates import AheadGates, gates_ahead
 from orange_crank.core.call.ahead.limits import GRAVER, FieldLimit, Side, limits_ahead
-from orange_crank.core.call.ahead.make_safe import SurePart, surely_dead
+from orange_crank.core.call.ahead.make_safe import SurePart, going_live, surely_dead
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Minutes
@@ -23,6 +23,7 @@ class Ahead(Frozen):
     stopping_tests: list[str]
     gates: AheadGates
     surely_dead: list[SurePart] = Field(description="A make-safe record that fits all of them proves it dead")
+    going_live: list[SurePart] = Field(description="What has to be ticked before it is energized")
     lapses_min: Minutes = Field(description="How long a proof made here holds [min]")
     rule: str = Field(description="What a finding made on the device stands on, where its band names none")
     dead_under_v: float = Field(description="Volts that count as dead are below this [V]")
@@ -51,6 +52,7 @@ def ahead_of(call: JudgedCall) -> Ahead | None:
         stopping_tests=list(STOPPING_TESTS),
         gates=gates_ahead(call.facts, call.stops),
         surely_dead=surely_dead(call.limits),
+        going_live=going_live(),
         lapses_min=call.limits.make_safe_minutes,
         rule=TAKEN_ALONG_RULE,
         dead_under_v=call.limits.dead_limit_v,
