@@ -51,6 +51,10 @@ def begin(product: Product, name: str = RADIO) -> int:
 def taken_along(page: Page, product: Product, *paths: str) -> None:
     """Wait until the program and what is named lie on the phone."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    # Opened for the first time, a page takes its code from the server yet: the last of it comes when it idles.
+    page.wait_for_function(
+        "performance.getEntriesByType('resource').filter((r) => /outbox-.*js/.test(r.name)).length > 1"
+    )
     for _ in range(80):
         there = {k.removeprefix(product.address) for k in page.evaluate(ON_THE_DEVICE)}
         if set(paths) <= there:
