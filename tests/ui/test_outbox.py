@@ -51,7 +51,7 @@ def begin(product: Product, name: str = RADIO) -> int:
 def taken_along(page: Page, product: Product, *paths: str) -> None:
     """Wait until the program and what is named lie on the phone."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    # Opened for the first time, a page takes its code from the server yet: the last of it comes when it idles.
+    # Opened for the first time, a page takes its code from the server: the last of it when it idles.
     page.wait_for_function(
         "performance.getEntriesByType('resource').filter((r) => /outbox-.*js/.test(r.name)).length > 1"
     )
