@@ -25,7 +25,8 @@ export type Waiting = {
   path: string
   kind: string
   type: string | null
-  body: Blob
+  /** As it goes over the line; bytes, since not every browser keeps a Blob for long. */
+  body: ArrayBuffer
   /** Of what can be read: the body, as JSON. */
   said: unknown
   made_ms: number
@@ -69,6 +70,8 @@ const anyWaiting = async () => (await list()).some((w) => w.fate === 'waiting' &
 async function waitingOf(call: number): Promise<Waiting[]> {
   return (await list()).filter((w) => w.call === call && w.fate === 'waiting' && mine(w))
 }
+
+const bytes = (said: unknown) => new TextEncoder().encode(JSON.stringify(said)).buffer as ArrayBuffer
 
 const json = (body: unknown, status = 200) =>
   new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
@@ -165,9 +168,9 @@ async function take(request: Request, lost: unknown): Promise<Response> {
   const call = available() && person !== null ? await keptCall(Number(number)) : null
   // Not taken along, or before limits came with it: nothing is known of what it may take.
   if (!call || person === null || (call.status === 'open' && !call.ahead)) throw lost
-  const body = await request.blob()
+  const body = await request.arrayBuffer()
   const type = request.headers.get('Content-Type')
-  const said = type?.startsWith('application/json') ? JSON.parse(await body.text()) : null
+  const said = type?.startsWith('application/json') ? JSON.parse(new TextDecoder().decode(body)) : null
   const shut = await shutBy(call, kind, said)
   if (shut) return refusal(shut)
   await unheard(call.id)
@@ -300,17 +303,17 @@ async function settled(entry: Waiting, answered: Response) {
     for (const r of readings) r.supersedes_id = numbers.get(r.supersedes_id ?? 0) ?? null
     await db.put('outbox', {
       ...later,
-      body: new Blob([JSON.stringify(later.said)], { type: later.type ?? '' }),
+      body: bytes(later.said),
     })
   }
 }
 
 /** What is sent: a correction of a reading the server refused corrects nothing there, and is a reading of its own. */
-async function bodyOf(entry: Waiting): Promise<Blob> {
+async function bodyOf(entry: Waiting): Promise<ArrayBuffer> {
   const readings = readingsIn(entry).filter((r) => (r.supersedes_id ?? 0) < 0)
   if (readings.length === 0) return entry.body
   for (const r of readings) r.supersedes_id = null
-  const body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
+  const body = bytes(entry.said)
   await (await store()).put('outbox', { ...entry, body })
   return body
 }
@@ -323,7 +326,7 @@ export async function again(seq: number, reason?: string) {
   if (reason) {
     for (const r of entry.kind === 'tests' ? [entry.said as object] : readingsIn(entry))
       Object.assign(r, { without_make_safe: reason })
-    entry.body = new Blob([JSON.stringify(entry.said)], { type: entry.type ?? '' })
+    entry.body = bytes(entry.said)
     entry.key = crypto.randomUUID()
   }
   await db.put('outbox', { ...entry, fate: 'waiting', problem: null })

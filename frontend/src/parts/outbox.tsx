@@ -254,7 +254,7 @@ export function WaitingPhotos({ call }: { call: Call }) {
     <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3" aria-label="Photographs that wait">
       {own.map((w) => (
         <li key={w.seq} className="border border-dashed border-ink bg-field">
-          <Picture body={w.body} />
+          <Picture body={w.body} type={w.type} />
           <p className="p-2 text-sm">Waits here. {clock(new Date(w.made_ms).toISOString())}</p>
         </li>
       ))}
@@ -262,12 +262,12 @@ export function WaitingPhotos({ call }: { call: Call }) {
   )
 }
 
-function Picture({ body }: { body: Blob }) {
+function Picture({ body, type }: { body: ArrayBuffer; type: string | null }) {
   const [url, setUrl] = useState('')
   useEffect(() => {
-    const made = URL.createObjectURL(body)
+    const made = URL.createObjectURL(new Blob([body], { type: type ?? 'image/jpeg' }))
     setUrl(made)
     return () => URL.revokeObjectURL(made)
-  }, [body])
+  }, [body, type])
   return url ? <img src={url} alt="Waits to be sent" className="h-32 w-full object-cover" /> : null
 }
