@@ -42,7 +42,7 @@ def test_a_grid_run_is_found_and_given_up_through_any_process(product: Product) 
     begun = here.send("POST", "/api/lab/sweeps", entry)
     assert begun.status == 202
     path = f"/api/lab/sweeps/{begun.body['id']}"
-    for _ in range(100):
+    for _ in range(900):
         state = there.send("GET", path)
         assert state.status == 200
         if state.body["done"]:

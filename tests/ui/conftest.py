@@ -7,6 +7,7 @@ from playwright.sync_api import Browser, Page, expect
 from scripts.screenshots import CHROMIUM_FLAGS, DESK, PHONE
 
 from tests.product import Product
+from tests.ui.acts import reload_demo
 
 expect.set_options(timeout=8_000)
 
@@ -22,6 +23,12 @@ def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
     started.start()
     yield started
     started.stop()
+
+
+@pytest.fixture(scope="module", autouse=True)
+def as_loaded(product: Product) -> None:
+    """Each file begins with the demo as it is loaded: which files a worker ran before is chance."""
+    reload_demo(product)
 
 
 def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]:
