@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import pytest
+from fastapi import Request
 from fastapi.testclient import TestClient
 from pymodbus.client import ModbusTcpClient
 
@@ -340,7 +341,14 @@ def test_nobody_unknown_listens_on_a_call(live: TestClient) -> None:
 def test_a_stream_ends_with_its_listeners_session(
     live: TestClient, monkeypatch: pytest.MonkeyPatch, path: str
 ) -> None:
+    asked, look = threading.Event(), door._signed_out
+
+    def noticed(request: Request) -> bool:
+        asked.set()
+        return look(request)
+
     monkeypatch.setattr(door, "STILL_EVERY_S", 0.05)
+    monkeypatch.setattr(door, "_signed_out", noticed)
     with session():
         token = begin_session(1, "A phone", "demo")
     heard: list[str] = []
@@ -352,11 +360,13 @@ def test_a_stream_ends_with_its_listeners_session(
 
     listening = threading.Thread(target=listen, daemon=True)
     listening.start()
+    # It streams, and has looked whether its listener is still signed in.
+    assert asked.wait(60)
     time.sleep(1.5)
     assert listening.is_alive()
     with session():
         end_by_token(token)
-    listening.join(10)
+    listening.join(60)
     assert not listening.is_alive()
     assert "event:" in heard[0]
 

@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 from orange_crank.api import practice as routes
 from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.scenario import CAPACITOR, MAKE_SAFE, POWER, START, lead, look
+from orange_crank.store.database import proxy, records_of, session
 from orange_crank.store.practice import PRACTICE_FROM
 from tests.doing import CAUTION, GO_LIVE, make_safe_body, ok
 
@@ -266,6 +267,18 @@ def test_before_anybody_practised_the_address_says_what_to_do(client: TestClient
     assert client.get("/api/people").status_code == 200
     begin(client)
     assert len(ok(client.get("/practice/api/people"))) == 4
+
+
+def test_counters_that_were_forgotten_give_no_number_of_the_shops(client: TestClient) -> None:
+    """A database that broke may count anew where a table has no row."""
+    begin(client)
+    with records_of(practice=True), session():
+        proxy.obj.execute_sql("SET foreign_key_checks = 0")
+        for name in ("reading", "service_call", "unit", "site"):
+            proxy.obj.execute_sql(f"DELETE FROM {name}")
+            proxy.obj.execute_sql(f"ALTER TABLE {name} AUTO_INCREMENT = 1")
+        proxy.obj.execute_sql("SET foreign_key_checks = 1")
+    begin(client)
 
 
 def test_a_practice_call_whose_record_is_closed_is_still_scored_by_what_stands_on_it(

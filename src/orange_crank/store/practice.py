@@ -76,7 +76,7 @@ def ready() -> None:
     """
     own = schema_name()
     with _lock:
-        if own not in _ready:
+        if own not in _ready or not _stands():
             with session():
                 taken = proxy.obj.execute_sql(f"SELECT GET_LOCK('{own}-practice', 60)").fetchone()[0]
                 if taken != 1:
@@ -88,6 +88,23 @@ def ready() -> None:
             _ready.add(own)
     with records_of(practice=True), session(), transaction():
         _bring(own)
+
+
+def _stands() -> bool:
+    """Tell whether the records of practice are there, and number what comes as theirs.
+
+    Other records may have been put in the place of these since, or a database that broke may have forgotten
+    how far tables without a row had counted: a number of the shop's must never be given twice.
+    """
+    with records_of(practice=True):
+        name = schema_name()
+    with session():
+        counted = proxy.obj.execute_sql(
+            "SELECT MIN(auto_increment) FROM information_schema.tables WHERE table_schema = %s "
+            "AND table_name IN ('service_call', 'unit', 'site', 'reading')",
+            (name,),
+        ).fetchone()[0]
+    return counted is not None and counted >= PRACTICE_FROM
 
 
 def is_laid_out() -> bool:
