@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 from scripts.screenshots import CHROMIUM_FLAGS, DESK, PHONE
 
 from tests.product import Product
@@ -59,3 +59,16 @@ def desk(browser: Browser, product: Product) -> Iterator[Page]:
 def phone(browser: Browser, product: Product) -> Iterator[Page]:
     del product
     yield from _page(browser, PHONE, touch=True)
+
+
+@pytest.fixture
+def device(browser: Browser, product: Product) -> Iterator[BrowserContext]:
+    """A phone whose browser keeps the program; nothing of it is left for whoever comes next."""
+    reload_demo(product)
+    found = browser.new_context(
+        viewport={"width": PHONE["width"], "height": PHONE["height"]}, has_touch=True, reduced_motion="reduce"
+    )
+    found.set_default_timeout(15_000)
+    yield found
+    found.close()
+    reload_demo(product)

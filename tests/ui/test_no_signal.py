@@ -1,14 +1,11 @@
 """At a unit with no signal: opened cold from the device, read as of then, nothing passed off as now."""
 
 import re
-from collections.abc import Iterator
 
-import pytest
-from playwright.sync_api import Browser, BrowserContext, expect
-from scripts.screenshots import PHONE
+from playwright.sync_api import BrowserContext, expect
 
 from tests.product import Line, Product
-from tests.ui.acts import make_safe, reload_demo, sign_in
+from tests.ui.acts import make_safe, sign_in
 
 ON_THE_DEVICE = """async () => {
   const open = indexedDB.open('orange-crank')
@@ -18,20 +15,6 @@ ON_THE_DEVICE = """async () => {
   db.close()
   return keys
 }"""
-
-
-@pytest.fixture
-def device(browser: Browser, product: Product) -> Iterator[BrowserContext]:
-    """A phone whose browser may keep the program."""
-    reload_demo(product)
-    found = browser.new_context(
-        viewport={"width": PHONE["width"], "height": PHONE["height"]}, has_touch=True, reduced_motion="reduce"
-    )
-    found.set_default_timeout(15_000)
-    yield found
-    found.close()
-    # What was made safe here is as found again for whoever comes next.
-    reload_demo(product)
 
 
 def test_it_can_be_installed(device: BrowserContext, product: Product) -> None:

@@ -1,17 +1,14 @@
 """A call with the network cut in the middle: what is entered waits, is seen to wait, and arrives once."""
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect
-from scripts.screenshots import PHONE
+from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.doing import CAUTION, GO_LIVE
 from tests.product import Product
-from tests.ui.acts import get, post, reload_demo, sign_in
+from tests.ui.acts import get, post, sign_in
 from tests.ui.test_call import fill_make_safe, rung
 from tests.ui.test_no_signal import ON_THE_DEVICE
 
@@ -27,19 +24,6 @@ KEPT_DEAD = """async (url) => {
   db.close()
   return row && JSON.parse(row.body).state.state === 'dead_proved'
 }"""
-
-
-@pytest.fixture
-def device(browser: Browser, product: Product) -> Iterator[BrowserContext]:
-    """A phone whose browser keeps the program; nothing of it is left for whoever comes next."""
-    reload_demo(product)
-    found = browser.new_context(
-        viewport={"width": PHONE["width"], "height": PHONE["height"]}, has_touch=True, reduced_motion="reduce"
-    )
-    found.set_default_timeout(15_000)
-    yield found
-    found.close()
-    reload_demo(product)
 
 
 def begin(product: Product, name: str = RADIO) -> int:
