@@ -255,16 +255,18 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
     from orange_crank.network import Network
-    from orange_crank.serving import Run, connections, hand_out_authority, own_server, serve
+    from orange_crank.serving import Run, connections, hand_out_authority, make_teller, own_server, serve
     from orange_crank.store import database, practice, schema
     from orange_crank.store.backup import Keeper
     from orange_crank.store.server import free_port
     from orange_crank.store.shop_facts import is_demo
+    from orange_crank.teller import Teller
 
     server = own_server(settings, _tell)
     state = folder / "running.json"
     bench: subprocess.Popen[bytes] | None = None
     keeper: Keeper | None = None
+    teller: Teller | None = None
 
     def leave(number: int, _: Any) -> None:
         raise SystemExit(128 + number)
@@ -302,8 +304,9 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         network = Network.of(settings)
         if (warning := network.warning()) is not None:
             _tell(warning)
-        teller = threading.Thread(target=_tell_when_it_answers, args=(network, settings), daemon=True)
-        teller.start()
+        teller = make_teller(settings, network)
+        teller.watch()
+        threading.Thread(target=_tell_when_it_answers, args=(network, settings), daemon=True).start()
         if network.install_address is not None:
             hand_out_authority(network, settings)
         with announced(settings, network) as name:
@@ -325,8 +328,9 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     finally:
         with contextlib.suppress(OSError):
             state.unlink(missing_ok=True)
-        if keeper is not None:
-            keeper.stop()
+        for background in (keeper, teller):
+            if background is not None:
+                background.stop()
         if bench is not None:
             bench.terminate()
             bench.wait(timeout=10)

@@ -12,14 +12,17 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from pydantic import BaseModel, ConfigDict
 
 from orange_crank.network import Network
+from orange_crank.push import Sender, ShopKey
 from orange_crank.settings import Settings
 from orange_crank.store import database
 from orange_crank.store.database import Connection
 from orange_crank.store.server import MariaDbServer
+from orange_crank.teller import Teller
 
 RUN = "ORANGE_CRANK_RUN"
 
@@ -48,6 +51,13 @@ def connections(settings: Settings, database_port: int) -> tuple[Connection, Con
     return server.connection(), server.owner()
 
 
+def make_teller(settings: Settings, network: Network) -> Teller:
+    """Return what tells devices of what is due while the program is closed on them."""
+    near = frozenset(h.strip() for h in settings.push_hosts.split(",") if h.strip())
+    contact = settings.push_contact or f"https://{urlsplit(network.address).hostname}"
+    return Teller(Sender(ShopKey(settings.data_dir / "push" / "shop.pem"), contact, near))
+
+
 def make_application(settings: Settings, run: Run) -> Any:
     """Return the application of one process, over records that are connected."""
     from orange_crank.api.app import create_app
@@ -57,6 +67,7 @@ def make_application(settings: Settings, run: Run) -> Any:
 
     _, owner = connections(settings, run.database_port)
     hosts = frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip())
+    network = Network.of(settings)
     return create_app(
         settings.web_dir if (settings.web_dir / "index.html").exists() else None,
         settings.data_dir / "uploads",
@@ -65,7 +76,8 @@ def make_application(settings: Settings, run: Run) -> Any:
         Keeper(
             owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
         ),
-        Network.of(settings),
+        network,
+        make_teller(settings, network),
     )
 
 

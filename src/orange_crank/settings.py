@@ -1,5 +1,6 @@
 """Settings from the environment, all beginning with ``ORANGE_CRANK_``."""
 
+import re
 from ipaddress import ip_address
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -69,6 +70,13 @@ class Settings(BaseSettings):
         default=0, ge=0, le=65535, description="Of the bench; 0: a free one with the demo, else none"
     )
     meter_hosts: str = Field(default="", description="Other machines meters may be on, by commas")
+    push_contact: str = Field(
+        default="",
+        description="Whom a push service may turn to, mailto: or https: address; the shop's own if left out",
+    )
+    push_hosts: str = Field(
+        default="", description="Push services on this network, host:port by commas: stand-ins for tests"
+    )
     backup_dir: Path | None = Field(
         default=None,
         description="Where backups go; the data folder's own if left out: another disk is better",
@@ -143,6 +151,14 @@ class Settings(BaseSettings):
             others=tuple(_place(one) for one in self.database_others.split(",") if one.strip()),
             tls_ca=self.database_tls_ca,
         )
+
+    @field_validator("push_contact")
+    @classmethod
+    def _somebody(cls, contact: str) -> str:
+        """Refuse what no push service takes for somebody to turn to."""
+        if contact and not re.fullmatch(r"mailto:[^@\s]+@[^@\s]+|https://[^\s/]+\S*", contact):
+            raise ValueError("a push service wants somebody to turn to, as mailto:lead@shop.example")
+        return contact
 
     @field_validator("zone")
     @classmethod

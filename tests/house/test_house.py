@@ -25,7 +25,20 @@ ALLOWED = {
     "settings": {"core", "store", "certificates"},
     "network": {"certificates", "settings"},
     "announcing": {"network", "settings"},
-    "api": {"core", "formats", "store", "bench", "topics", "demo", "certificates", "network", "api"},
+    "push": {"core"},
+    "teller": {"core", "store", "push"},
+    "api": {
+        "core",
+        "formats",
+        "store",
+        "bench",
+        "topics",
+        "demo",
+        "certificates",
+        "network",
+        "teller",
+        "api",
+    },
 }
 OUTSIDE_THE_CORE = {"fastapi", "starlette", "uvicorn", "peewee", "playhouse", "pymysql", "typer", "httpx2"}
 

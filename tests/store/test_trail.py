@@ -32,6 +32,10 @@ NO_RECORD = {
     "invitation",
     "sign_in_session",
     "credential",
+    # Where a device is told, and how somebody reads figures.
+    "push_subscription",
+    "push_message",
+    "preference",
 }
 PROTECTED = (
     "DROP TRIGGER reading_no_update",

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 from scripts.screenshots import CHROMIUM_FLAGS, DESK, PHONE
 
+from orange_crank.bench.push_service import PushService, push_service
 from tests.product import Product
 from tests.ui.acts import reload_demo
 
@@ -18,8 +19,15 @@ def browser_type_launch_args() -> dict[str, object]:
 
 
 @pytest.fixture(scope="session")
-def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
-    started = Product(tmp_path_factory.mktemp("product"))
+def push() -> Iterator[PushService]:
+    """The push service of the browsers here: none of theirs can be reached."""
+    with push_service() as service:
+        yield service
+
+
+@pytest.fixture(scope="session")
+def product(tmp_path_factory: pytest.TempPathFactory, push: PushService) -> Iterator[Product]:
+    started = Product(tmp_path_factory.mktemp("product"), push_hosts=push.host)
     started.start()
     yield started
     started.stop()

@@ -2,6 +2,8 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { type Call, rememberedPerson, type Schemas } from '../api/client'
 import { keptTasks } from '../api/kept'
+import { canBeTold, reminders } from './told-closed'
+import { usePerson } from './who'
 
 const LOOK_MS = 5_000
 const TOLD = 'orange-crank.told'
@@ -30,6 +32,12 @@ const today = () => new Date().toLocaleDateString('en-CA')
 /** Tells of a cooling clock that ran out and of tasks that are due, while the program is open on this device. */
 export function Reminders() {
   const cache = useQueryClient()
+  const { person } = usePerson()
+  const who = person?.id
+  useEffect(() => {
+    // Without signal the server hears of it at the next opening.
+    if (who && canBeTold()) reminders().catch(() => undefined)
+  }, [who])
   useEffect(() => {
     const look = async () => {
       const lists = cache.getQueriesData<Schemas['CallSummary'][]>({ queryKey: ['calls'] })

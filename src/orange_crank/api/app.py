@@ -37,6 +37,7 @@ from orange_crank.api import (
     practice,
     problems,
     reference,
+    reminders,
     shop,
     sign_in,
     why,
@@ -58,6 +59,7 @@ from orange_crank.network import Network
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import away, session, unfit
 from orange_crank.store.sweeps import stop_sweeps
+from orange_crank.teller import Teller
 
 WARM_AFTER_S = 1.5
 THREADS = 12
@@ -140,12 +142,13 @@ def create_app(
     meter_bench: MeterBench | None = None,
     keeper: Keeper | None = None,
     network: Network | None = None,
+    teller: Teller | None = None,
 ) -> FastAPI:
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
     Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that runs
     the demo is given ``reload_demo``: without it records are never thrown away. ``network`` says how others
-    reach it; without it, it listens to this machine only.
+    reach it; without it, it listens to this machine only. Without a ``teller`` no device is told anything.
     """
     if not structlog.is_configured():
         configure_log()
@@ -178,6 +181,7 @@ def create_app(
     app.state.meters = meter_bench or MeterBench()
     app.state.keeper = keeper
     app.state.network = network or Network()
+    app.state.teller = teller
     app.state.alone = app.state.network.alone
     problems.install(app)
     for module in (
@@ -199,6 +203,7 @@ def create_app(
         live,
         meters,
         practice,
+        reminders,
     ):
         app.include_router(module.router, dependencies=[Depends(admit)])
 

@@ -669,8 +669,46 @@ class VainTry(Record):
     last_at = UtcDateTimeField()
 
 
+class PushSubscription(Record):
+    """Where a device is told of what is due while the program is closed on it."""
+
+    session = peewee.ForeignKeyField(SignInSession, unique=True)
+    endpoint = peewee.CharField(max_length=1000)
+    endpoint_hash = peewee.CharField(max_length=64, unique=True)
+    device_key = peewee.CharField(max_length=100)
+    device_secret = peewee.CharField(max_length=40)
+    made_at = UtcDateTimeField()
+    ended_at = UtcDateTimeField(null=True)
+    trouble = peewee.CharField(max_length=300, null=True)
+
+
+class PushMessage(Record):
+    """One thing a device is told once: sent, or when it is tried again."""
+
+    subscription = peewee.ForeignKeyField(PushSubscription)
+    what = peewee.CharField(max_length=60)
+    tries = peewee.IntegerField()
+    next_at = UtcDateTimeField()
+    sent_at = UtcDateTimeField(null=True)
+
+
+class Preference(Record):
+    """How somebody reads figures, dates and hours."""
+
+    id = None
+    person = peewee.ForeignKeyField(Person, primary_key=True)
+    temperature = peewee.CharField(max_length=1)
+    distance = peewee.CharField(max_length=2)
+    region = peewee.CharField(max_length=5)
+    hours = peewee.IntegerField()
+    changed_at = UtcDateTimeField()
+
+
 # Who is signed in and by what: the demo loaded anew leaves it, an archive never carries it.
 SIGN_IN: tuple[type[peewee.Model], ...] = (
+    PushMessage,
+    PushSubscription,
+    Preference,
     VainTry,
     Challenge,
     Passkey,

@@ -85,7 +85,8 @@ def device_words(agent: str) -> str:
     return next((words for found, words in kinds if re.search(found, agent)), "Another program")
 
 
-def _over(began: datetime, seen: datetime, shared: bool, moment: datetime) -> bool:
+def is_over(began: datetime, seen: datetime, shared: bool, moment: datetime) -> bool:
+    """Tell whether a session ended by itself: not used for long, or begun long ago."""
     idle, longest = (IDLE_SHARED, LONGEST_SHARED) if shared else (IDLE, LONGEST)
     return moment - seen > idle or moment - began > longest
 
@@ -117,7 +118,7 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
     number, began, seen, shared, way, person_id, name, role, initials, version = row
     moment = now()
     began, seen = began.replace(tzinfo=UTC), seen.replace(tzinfo=UTC)
-    if _over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
+    if is_over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
         return None
     if moment - seen > SEEN_EVERY:
         # A full disk, or a database that only reads, keeps nobody from reading.
@@ -146,7 +147,7 @@ def list_sessions(person_id: int, this: int | None = None) -> list[SessionOut]:
             this=r.id == this,
         )
         for r in rows
-        if not _over(r.began_at, r.seen_at, r.shared, moment)
+        if not is_over(r.began_at, r.seen_at, r.shared, moment)
     ]
 
 

@@ -7,6 +7,7 @@ import { makePasskey, passkeysHere } from '../../parts/passkey'
 import { ProblemNote } from '../../parts/problem'
 import { SecretField } from '../../parts/secret-field'
 import { Sheet } from '../../parts/sheet'
+import { canBeTold, NOT_REACHED, reminders, tellClosed, tellNothing } from '../../parts/told-closed'
 import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
 
@@ -51,9 +52,25 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
   )
 }
 
-/** Whether this device tells of cooling clocks and due tasks. */
+/** Whether this device tells of cooling clocks and due tasks, with the program open and with it closed. */
 function Telling() {
+  const cache = useQueryClient()
   const [state, setState] = useState(() => ('Notification' in window ? Notification.permission : 'none'))
+  const told = useQuery({ queryKey: ['reminders'], queryFn: reminders, enabled: canBeTold() })
+  const keep = (now: Schemas['Reminders']) => cache.setQueryData(['reminders'], now)
+  const on = useMutation({
+    mutationFn: async () => {
+      const asked = await Notification.requestPermission()
+      setState(asked)
+      const key = told.data?.key
+      if (asked === 'granted' && key) keep(await tellClosed(key))
+    },
+  })
+  const off = useMutation({ mutationFn: tellNothing, onSuccess: keep })
+  const once = useMutation({
+    mutationFn: () => answer(client.POST('/api/reminders/try')),
+    onSuccess: keep,
+  })
   const words: Record<string, string> = {
     granted: 'This device tells you when a cooling clock ran out and when a task is due.',
     denied: 'This device was told not to tell you anything: its browser’s own settings change that.',
@@ -63,14 +80,49 @@ function Telling() {
   return (
     <section aria-label="Reminders" className="border-t border-faint pt-2">
       <h3 className="font-bold">Reminders</h3>
-      <p>
-        {words[state]} Only while the program is open on it, also behind other windows; closed, it tells
-        nothing.
-      </p>
-      {state === 'default' && (
-        <Button onClick={() => Notification.requestPermission().then(setState)}>
-          Tell me on this device
-        </Button>
+      <p>{words[state]}</p>
+      {told.data?.on && state === 'granted' ? (
+        <>
+          <p>
+            {told.data.trouble
+              ? `Also with the program closed, but the last message did not go out: ${told.data.trouble}`
+              : 'Also with the program closed, while the shop’s computer reaches the internet.'}
+          </p>
+          <div className="flex flex-wrap gap-2 pt-2">
+            <Button busy={once.isPending} onClick={() => once.mutate()}>
+              Send one now
+            </Button>
+            <Button busy={off.isPending} onClick={() => off.mutate()}>
+              Not with it closed
+            </Button>
+          </div>
+          {once.isSuccess && !told.data.trouble && (
+            <p role="status" className="pt-2">
+              Sent. If nothing comes up here within a minute, this device keeps messages back.
+            </p>
+          )}
+        </>
+      ) : (
+        state !== 'none' && (
+          <>
+            <p>
+              Only while the program is open, also behind other windows. With it closed, this device tells you
+              nothing yet.
+            </p>
+            {(state === 'default' || (state === 'granted' && told.data?.key)) && (
+              <Button busy={on.isPending} onClick={() => on.mutate()}>
+                {state === 'granted' ? 'Tell me with it closed too' : 'Tell me on this device'}
+              </Button>
+            )}
+          </>
+        )
+      )}
+      {on.error instanceof Error && on.error.message === NOT_REACHED ? (
+        <p role="alert" className="pt-2 font-bold">
+          {NOT_REACHED}
+        </p>
+      ) : (
+        <ProblemNote problem={problemOf(on.error ?? off.error ?? once.error)} />
       )}
     </section>
   )
