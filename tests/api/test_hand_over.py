@@ -1,6 +1,7 @@
 """Handing a call over through the server: cause, cost, yes, papers, tasks, visits, calendar."""
 
 import io
+import re
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -230,7 +231,7 @@ def test_a_paper_reads_the_same_on_screen_and_in_print(client: TestClient, name:
     pdf = client.get(f"{CALL}/papers/{name}.pdf")
     assert pdf.content.startswith(b"%PDF")
     text = text_of(pdf.content)
-    for words in ("Quillback Cooling", "Ticket office split", "Marlo Quist", "Call 4", "outdoors 97 °F"):
+    for words in ("Quillback Cooling", "Ticket office split", "Marlo Quist", "Call 4", "outdoors 97\u00a0°F"):
         assert words in page.text, words
         assert words in text, words
 
@@ -414,7 +415,7 @@ def test_the_feed_holds_visits_and_due_tasks_of_a_person_and_of_a_site(client: T
 def test_a_unit_page_tells_its_baseline_its_forecasts_and_its_bands(client: TestClient) -> None:
     book = ok(client.get("/api/units/8"))["logbook"]
     assert 7 == book["baseline"]["visits"]
-    assert "above what this unit draws at 98 °F" in book["latest_amps"]["text"]
+    assert "above what this unit draws at 98\u00a0°F" in book["latest_amps"]["text"]
     can = next(f for f in book["forecasts"] if f["quantity"] == "run_cap_uf")
     assert can["earliest"] < can["likely"] < can["latest"]
     band = next(b for b in book["bands"] if b["quantity"] == "run_cap_uf")
@@ -628,3 +629,21 @@ def test_three_hundred_photographs_are_counted_and_do_not_drown_the_paper(client
     line = ok(client.get("/api/units/2/time-line"))
     assert len(line["entries"]) < 200
     assert ok(client.get(f"{CALL}/photos"))[299]["caption"] == "picture 299"
+
+
+def test_a_paper_is_told_as_the_shop_reads(client: TestClient) -> None:
+    client.headers["As-Person"] = "3"
+    page = "/api/calls/1/papers/technical.html"
+    before = client.get(page).text
+    assert "\u202f" not in before
+    shop = client.get("/api/shop").json()
+    reads = {"temperature": "C", "distance": "m", "region": "en-GB", "hours": 12}
+    body = {"details": shop["details"] | {"reads": reads}, "version": shop["version"]}
+    assert client.put("/api/shop", json=body).status_code == 200
+    after = client.get(page).text
+    words = re.sub(r"<[^>]*>", " ", after)
+    assert "°C" in words
+    assert re.search(r"\d\u00a0°F", words) is None
+    day = re.search(r"(\w+) (\d+), (20\d\d), \d\d:\d\d", before)
+    assert day is not None
+    assert re.search(rf"{day[2]} {day[1]} {day[3]}, \d+:\d\d (am|pm)", after)

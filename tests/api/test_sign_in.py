@@ -22,6 +22,7 @@ from orange_crank.store.invitations import invite
 from orange_crank.store.models import Credential, Invitation, SignInSession, VainTry
 from orange_crank.store.people import PersonEdit, edit_person, get_person
 from orange_crank.store.server import MariaDbServer
+from tests.doing import signed_in_client
 
 GOOD, OTHER = "four plain words do well", "quite another long thing"
 COOKIE = "orange_crank_80"
@@ -469,3 +470,37 @@ def test_any_order_of_signing_in_and_out(records: MariaDbServer) -> None:
     )
     with session():
         assert Credential.select().count() == 2
+
+
+def test_how_one_reads_follows_one_and_nobody_else(records: MariaDbServer) -> None:
+    del records
+    app = create_app()
+    marlo, ines, lead = (signed_in_client(app, person) for person in (1, 2, 3))
+    written = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 24}
+    metric = {"temperature": "C", "distance": "m", "region": "en-GB", "hours": 12}
+    assert marlo.get("/api/session").json()["reads"] == written
+    assert marlo.put("/api/reads", json=metric).json()["reads"] == metric
+    assert signed_in_client(app, 1).get("/api/session").json()["reads"] == metric
+    assert ines.get("/api/session").json()["reads"] == written
+    # The shop's own way is for its papers, and for whoever has not chosen.
+    shop = lead.get("/api/shop").json()
+    details = shop["details"] | {"reads": {**written, "temperature": "C"}}
+    assert lead.put("/api/shop", json={"details": details, "version": shop["version"]}).status_code == 200
+    assert ines.get("/api/session").json()["reads"]["temperature"] == "C"
+    assert marlo.get("/api/session").json()["reads"] == metric
+    assert marlo.put("/api/reads", json=written).json()["reads"] == written
+    # Nothing of the record is told otherwise by the server: the screens do that, each for who looks.
+    assert "°C" not in marlo.get("/api/calls/4").text
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [("temperature", "K"), ("distance", "yd"), ("region", "de-DE"), ("hours", 13), ("hours", "24"), ("x", 1)],
+)
+def test_a_way_of_reading_that_is_none_is_refused_by_name(
+    records: MariaDbServer, field: str, value: object
+) -> None:
+    del records
+    refused = signed_in_client(create_app(), 1).put("/api/reads", json={field: value})
+    assert refused.status_code == 422
+    assert [e["field"] for e in refused.json()["errors"]] == [field]

@@ -142,7 +142,7 @@ PLATE = Plate(volts=230, phase=1, compressors=[Compressor(rla_a=16.7, lra_a=97)]
         ("line_v_idle", 24, "240 V?"),
         ("line_v_idle", 400, "400 V? Usual here is 172 to 276 V."),
         ("fan_a", 13, "1.3 A?"),
-        ("outdoor_f", 950, "95 °F?"),
+        ("outdoor_f", 950, "95\u00a0°F?"),
     ],
 )
 def test_a_surprising_value_gets_a_question(quantity: str, value: float, text: str | None) -> None:

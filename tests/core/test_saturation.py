@@ -97,7 +97,7 @@ GAUGES: dict[str, Any] = {"suction_psig": 118.0, "discharge_psig": 318.0, "refri
 
 @pytest.mark.parametrize(
     ("outdoor", "verdict", "words"),
-    [(85.0, "pass", "15 °F over"), (65.0, "watch", "high head"), (97.0, "watch", "low; little charge"),
+    [(85.0, "pass", "15\u202f°F over"), (65.0, "watch", "high head"), (97.0, "watch", "low; little charge"),
      (None, "unknown", "not entered")],
 )  # fmt: skip
 def test_the_head_is_judged_in_degrees_over_the_air(outdoor: float | None, verdict: str, words: str) -> None:

@@ -123,9 +123,8 @@ def test_what_cannot_be_read_is_still_shown_and_leads_nowhere_else(
     sign_in(page, product)
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     deliver(page, product, {"title": "Elsewhere", "path": "https://elsewhere.example/", "tag": "a"})
-    assert shown(device, page, 1) == [
-        ["Elsewhere", "Something is due. Open the program to see what.", "/calls"]
-    ]
+    said = shown(device, page, "Elsewhere")
+    assert said[1:] == ["Something is due. Open the program to see what.", "/calls"]
 
 
 def test_turned_off_and_the_next_person_is_asked_anew(

@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch'
+import { otherwise } from '../quantities/reads'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -131,7 +132,15 @@ export const client = createClient<paths>({
   baseUrl: location.origin + BASE,
   fetch: read,
 })
-client.use(who, once)
+/** What the server says, told in the units that are read here. */
+const asRead: Middleware = {
+  async onResponse({ response }) {
+    if (!otherwise() || !response.headers.get('content-type')?.includes('json')) return
+    const { told } = await import('../quantities/told')
+    return new Response(told(await response.text()), response)
+  },
+}
+client.use(who, once, asRead)
 
 export const NO_NETWORK: Problem = {
   title: 'No connection',

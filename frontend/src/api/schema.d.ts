@@ -2912,6 +2912,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Reads
+         * @description Set how one reads: °F or °C, feet or metres, dates and hours.
+         */
+        put: operations["set_reads"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ready": {
         parameters: {
             query?: never;
@@ -5261,7 +5281,7 @@ export interface components {
          */
         CallOut: {
             /** @description What would be said of what is entered without signal; None once it is closed */
-            ahead: components["schemas"]["Ahead"] | null;
+            readonly ahead: components["schemas"]["Ahead"] | null;
             /**
              * Allowed
              * @description What may be done now, and what opens the rest
@@ -11622,6 +11642,38 @@ export interface components {
             readings: components["schemas"]["NewReading"][];
         };
         /**
+         * Reads
+         * @description How somebody reads figures, dates and hours.
+         */
+        Reads: {
+            /**
+             * Distance
+             * @default ft
+             * @enum {string}
+             */
+            distance: "ft" | "m";
+            /**
+             * Hours
+             * @default 24
+             * @enum {integer}
+             */
+            hours: 12 | 24;
+            /**
+             * Region
+             * @description Order of a date
+             * @default en-US
+             * @enum {string}
+             */
+            region: "en-US" | "en-CA" | "en-GB" | "en-IE" | "en-AU" | "en-NZ";
+            /**
+             * Temperature
+             * @description Differences of two in °F or K
+             * @default F
+             * @enum {string}
+             */
+            temperature: "F" | "C";
+        };
+        /**
          * Reference
          * @description Lists and cautions that do not change while the server runs.
          */
@@ -12528,6 +12580,16 @@ export interface components {
              */
             phone: string;
             /**
+             * @description On papers, and for whoever has not chosen their own way
+             * @default {
+             *       "distance": "ft",
+             *       "hours": 24,
+             *       "region": "en-US",
+             *       "temperature": "F"
+             *     }
+             */
+            reads: components["schemas"]["Reads"];
+            /**
              * Tax Label
              * @default Tax
              */
@@ -12746,6 +12808,16 @@ export interface components {
             people: components["schemas"]["PersonOut"][];
             /** @description Nobody, where left out */
             person: components["schemas"]["PersonOut"] | null;
+            /**
+             * @description How they read figures, dates and hours
+             * @default {
+             *       "distance": "ft",
+             *       "hours": 24,
+             *       "region": "en-US",
+             *       "temperature": "F"
+             *     }
+             */
+            reads: components["schemas"]["Reads"];
             /**
              * Shared
              * @description A tablet that goes from hand to hand
@@ -33127,6 +33199,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetOut"][];
+                };
+            };
+            /** @description No request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not for who is signed in, or sent by another site */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Larger than this address takes */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Tried in vain too often; wait */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_reads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reads"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInNow"];
                 };
             };
             /** @description No request that can be read */

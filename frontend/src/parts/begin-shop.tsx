@@ -5,6 +5,7 @@ import { Choice } from './choice'
 import { TextField } from './field'
 import { Form } from './figures'
 import { ProblemNote } from './problem'
+import { likely } from './reads-picks'
 import { SecretField } from './secret-field'
 import { useSigning } from './session'
 import { useTitle } from './title'
@@ -49,6 +50,7 @@ export function BeginShop() {
             tax_pct: 0,
             parts_markup_pct: 0,
             paper: 'letter',
+            reads: likely(navigator.language),
           },
           people: people
             .filter((p) => p.name.trim())

@@ -1,38 +1,15 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../api/client'
-import { clock as clockTime, parseFigure } from '../quantities/format'
+import { parseFigure } from '../quantities/figure'
+import { clock as clockTime } from '../quantities/format'
+import { measure } from '../quantities/measures'
 import { Button } from './button'
+import { ClockWord } from './clock-word'
 import { FigureField } from './field'
 import { Form } from './figures'
 import { ProblemNote } from './problem'
-
-type Clock = Schemas['Clock']
-
-function useNow(): number {
-  const [now, setNow] = useState(Date.now)
-  useEffect(() => {
-    const timer = window.setInterval(() => setNow(Date.now()), 1000)
-    return () => window.clearInterval(timer)
-  }, [])
-  return now
-}
-
-/** Minutes and seconds left, or that it is time. */
-export function ClockWord({ clock }: { clock: Clock }) {
-  const left = Math.round((Date.parse(clock.due_at) - useNow()) / 1000)
-  if (left <= 0)
-    return (
-      <b role="alert" className="bg-orange px-2 text-on-orange">
-        ● Cool: retest now
-      </b>
-    )
-  return (
-    <span className="figure border-2 border-ink bg-field px-2">
-      ◔ cooling {Math.floor(left / 60)}:{String(left % 60).padStart(2, '0')}
-    </span>
-  )
-}
+import { canBeTold, reminders } from './told-closed'
 
 /** Start a cooling clock, see those that run, be told when one is due. */
 export function Cooling({ call }: { call: Call }) {
@@ -60,6 +37,7 @@ export function Cooling({ call }: { call: Call }) {
       if ('Notification' in window && Notification.permission === 'default') Notification.requestPermission()
     },
   })
+  const told = useQuery({ queryKey: ['reminders'], queryFn: reminders, enabled: canBeTold(), retry: false })
   const end = useMutation({
     mutationFn: (id: number) =>
       answer(
@@ -82,7 +60,7 @@ export function Cooling({ call }: { call: Call }) {
             <ClockWord clock={c} />
             <span className="text-sm text-soft">
               {c.person}, since {clockTime(c.started_at)}
-              {c.shell_f ? `, shell ${c.shell_f} °F` : ''}
+              {c.shell_f ? `, shell ${measure(c.shell_f, '°F')}` : ''}
             </span>
             <Button onClick={() => end.mutate(c.id)}>End</Button>
           </li>
@@ -100,8 +78,9 @@ export function Cooling({ call }: { call: Call }) {
         </Button>
       </Form>
       <p className="pt-1 text-sm text-soft">
-        When it is time this device tells you while the program is open on it, also behind other windows.
-        Closed, it tells nothing: set an alarm of your own.
+        {told.data?.on && !told.data.trouble
+          ? 'When it is time this device tells you, also with the program closed. Out of signal it comes late.'
+          : 'When it is time this device tells you while the program is open on it, also behind other windows. Closed, it tells nothing: set an alarm of your own, or turn reminders on under Shop.'}
       </p>
       <ProblemNote problem={problemOf(begin.error ?? end.error)} />
     </section>

@@ -1,13 +1,14 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { rememberedPerson } from '../api/client'
+import { typedIn } from '../quantities/reads'
 
 // A draft outlives a killed tab, and not the week.
 const KEPT_MS = 3 * 24 * 3_600_000
 const DRAFT = 'orange-crank.draft.'
 
-/** Each person's drafts are their own: a tablet is handed on. */
+/** Each person's drafts are their own, and those in each unit: a tablet is handed on, and 95 is not 95. */
 export function draftPlace(key: string): string {
-  return `${DRAFT}${rememberedPerson() ?? 0}.${key}`
+  return `${DRAFT}${rememberedPerson() ?? 0}.${typedIn()}${key}`
 }
 
 const BEAT = 'orange-crank.tab.'

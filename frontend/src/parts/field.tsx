@@ -8,6 +8,7 @@ import {
   useState,
 } from 'react'
 import { readFigure } from '../quantities/figure'
+import { unitWord } from '../quantities/measures'
 import { afterPointer } from './pointer'
 
 /** Where figure fields say that what is typed is no figure; see figures.tsx. */
@@ -122,7 +123,7 @@ export function FigureField({
         />
         {unit && (
           <span className="figure flex items-center border-l border-faint bg-plane px-2 text-soft">
-            {unit}
+            {unitWord(unit)}
           </span>
         )}
       </div>

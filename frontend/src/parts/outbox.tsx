@@ -5,7 +5,8 @@ import { readingsIn } from '../api/ahead'
 import { type Call, OUTBOX, rememberedPerson, type Schemas } from '../api/client'
 import { again, aside, flush, list, sweepOutbox, type Waiting } from '../api/outbox'
 import { useCall, useReference } from '../api/queries'
-import { clock, day, figure } from '../quantities/format'
+import { clock, day } from '../quantities/format'
+import { measure } from '../quantities/measures'
 import { Button } from './button'
 import { TextField } from './field'
 import { Sheet } from './sheet'
@@ -179,7 +180,7 @@ function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
     <p className="text-sm">
       On the call now: {call.status === 'closed' ? 'closed' : call.state.words}. {call.state.why}
       {last && ` Last: ${last.kind.replaceAll('_', ' ')}, ${last.person}, ${clock(last.happened_at)}.`}
-      {there && ` There: ${spoken(there.entry.value)} ${there.unit}, ${there.person}.`}
+      {there && ` There: ${spoken(there.entry.value, there.unit)}, ${there.person}.`}
     </p>
   )
 }
@@ -189,9 +190,9 @@ const wantsReason = (entry: Waiting) =>
   (entry.kind === 'tests' || readingsIn(entry).length > 0) &&
   /reason/.test(entry.problem.next_step ?? '')
 
-const spoken = (value: unknown): string =>
+const spoken = (value: unknown, unit: string): string =>
   typeof value === 'number'
-    ? figure(value)
+    ? measure(value, unit)
     : value === true
       ? 'yes'
       : value === false
@@ -213,7 +214,7 @@ export function wordsOf(entry: Waiting, known: Schemas['Reference'] | undefined)
     return readings
       .map((r) => {
         const note = known?.quantities.find((q) => q.quantity === r.quantity)
-        return `${note?.label ?? r.quantity}${r.spot ? `, ${r.spot}` : ''} ${spoken(r.value)} ${note?.unit ?? ''}`.trim()
+        return `${note?.label ?? r.quantity}${r.spot ? `, ${r.spot}` : ''} ${spoken(r.value, note?.unit ?? '')}`.trim()
       })
       .join(' · ')
   if (entry.kind === 'make-safe') return 'Make safe'

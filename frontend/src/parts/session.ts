@@ -1,5 +1,6 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { answer, client, rememberPerson, type Schemas } from '../api/client'
+import { readAs } from '../quantities/reads'
 
 export type Session = Schemas['SignedInNow']
 
@@ -23,6 +24,7 @@ export function useSession() {
 function keep(cache: QueryClient, now: Session) {
   if (!now.person) return
   rememberPerson(now.person.id)
+  if (now.reads) readAs(now.reads)
   cache.setQueryData(['people'], now.people)
 }
 

@@ -2,7 +2,7 @@ import { Collapsible } from 'radix-ui'
 import { lazy, type ReactNode, Suspense } from 'react'
 import type { Finding, Verdict } from '../api/client'
 import { RuleLink } from '../handbook/help'
-import { figure } from '../quantities/format'
+import { measure, unitOf } from '../quantities/measures'
 import { early } from './early'
 
 const Termed = lazy(early(() => import('../handbook/termed').then((m) => ({ default: m.Termed }))))
@@ -122,7 +122,7 @@ function plainInput(name: string, value: unknown): string {
   const words = (unit && parts.length > 1 ? parts.slice(0, -1) : parts)
     .map((w) => (SHORT.has(w) ? w.toUpperCase() : w))
     .join(' ')
-  if (typeof value === 'number') return `${words} ${figure(value)}${unit ? ` ${unit}` : ''}`
+  if (typeof value === 'number') return `${words} ${measure(value, unitOf(name, unit ?? ''))}`
   return `${words} ${Array.isArray(value) ? value.join(', ') : String(value).replaceAll('_', ' ')}`
 }
 

@@ -12,7 +12,7 @@ import { Pick } from '../parts/pick'
 import { ProblemNote } from '../parts/problem'
 import { Sheet } from '../parts/sheet'
 import { useWide } from '../parts/title'
-import { parseFigure } from '../quantities/format'
+import { parseFigure } from '../quantities/figure'
 import { UnitDrawing } from './unit-drawing'
 import { type Act, RunContext, type RunState, useRun, useRunHand } from './use-run'
 

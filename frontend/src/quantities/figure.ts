@@ -1,3 +1,5 @@
+import { ALSO, inUnit, unitWord } from './measures'
+
 /** What was typed into a figure's field: nothing, a figure, or something that is none, and why. */
 export type Typed = { kind: 'none' } | { kind: 'figure'; value: number } | { kind: 'wrong'; why: string }
 
@@ -9,10 +11,8 @@ const WRITTEN: Record<string, RegExp> = {
   µF: /^([uµμ]f|mfd|mf)$/i,
   Ω: /^(ohms?|Ω|Ω)$/i,
   MΩ: /^(mohms?|megohms?|MΩ)$/i,
-  '°F': /^(f|°f|deg\.? ?f)$/i,
   min: /^(min|mins|minutes?)$/i,
   s: /^(s|sec|secs|seconds?)$/i,
-  ft: /^(ft|feet|foot|')$/i,
   in: /^(in|inch|inches|")$/i,
   ton: /^tons?$/i,
   '%': /^%$/,
@@ -29,8 +29,8 @@ const THOUSANDS = /^[+-]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/
 const DECIMAL_COMMA = /^[+-]?\d+,\d{1,2}$/
 
 /**
- * Read a figure as people type it: "4,300", "1,234.50", "35.4 A". What cannot be one figure is refused with why;
- * nothing is ever half-read.
+ * Read a figure as people type it: "4,300", "1,234.50", "35.4 A", "35 C". What cannot be one figure is refused with
+ * why; nothing is ever half-read. The figure is in the unit it is kept in, whatever it is read and typed in here.
  */
 export function readFigure(text: string, unit = ''): Typed {
   const typed = text.trim().replace('−', '-')
@@ -41,15 +41,16 @@ export function readFigure(text: string, unit = ''): Typed {
   const digits = parted?.[1]
   if (digits === undefined) return wrong('Wanted a number, like 16.7.')
   const written = parted?.[2]?.trim() ?? ''
-  if (written !== '' && !(WRITTEN[unit]?.test(written) ?? false))
-    return wrong(unit ? `Wanted a number in ${unit}, not “${written}”.` : 'Wanted a number alone.')
+  const also = ALSO[unit]?.find(([word]) => word.test(written))
+  if (written !== '' && !also && !(WRITTEN[unit]?.test(written) ?? false))
+    return wrong(unit ? `Wanted a number in ${unitWord(unit)}, not “${written}”.` : 'Wanted a number alone.')
   const plain = THOUSANDS.test(digits)
     ? digits.replaceAll(',', '')
     : DECIMAL_COMMA.test(digits)
       ? digits.replace(',', '.')
       : digits
   return PLAIN.test(plain)
-    ? { kind: 'figure', value: Number(plain) }
+    ? { kind: 'figure', value: (also?.[1] ?? inUnit(unit)).kept(Number(plain)) }
     : wrong('Wanted one number, like 1,234.5 or 16.7.')
 }
 

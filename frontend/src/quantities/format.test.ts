@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { figure, parseFigure, signed } from './format'
+import { parseFigure } from './figure'
+import { figure, signed } from './format'
 
 describe('a figure as typed', () => {
   it.each([

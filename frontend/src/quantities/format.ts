@@ -1,4 +1,4 @@
-export { parseFigure } from './figure'
+import { reads } from './reads'
 
 /** Write a figure short, without inventing digits. */
 export function figure(value: number, digits = 4): string {
@@ -8,8 +8,17 @@ export function figure(value: number, digits = 4): string {
   })
 }
 
+const hours = (at: Date) =>
+  at
+    .toLocaleTimeString(reads.region, {
+      hour: reads.hours === 12 ? 'numeric' : '2-digit',
+      minute: '2-digit',
+      hourCycle: reads.hours === 12 ? 'h12' : 'h23',
+    })
+    .toLowerCase()
+
 export function clock(iso: string): string {
-  return new Date(iso).toLocaleTimeString('en-US', { hour: '2-digit', minute: '2-digit', hour12: false })
+  return hours(new Date(iso))
 }
 
 export function day(iso: string): string {
@@ -18,13 +27,13 @@ export function day(iso: string): string {
   const days = Math.round((startOfDay(today) - startOfDay(then)) / 86_400_000)
   if (days === 0) return 'today'
   if (days === 1) return 'yesterday'
-  return then.toLocaleDateString('en-US', { day: 'numeric', month: 'short', year: 'numeric' })
+  return then.toLocaleDateString(reads.region, { day: 'numeric', month: 'short', year: 'numeric' })
 }
 
 /** A day of the calendar, as the server wrote it: no clock of this device moves it. */
 export function calendarDay(iso: string): string {
   const [year, month, date] = iso.split('-').map(Number)
-  return new Date(year ?? 0, (month ?? 1) - 1, date ?? 1).toLocaleDateString('en-US', {
+  return new Date(year ?? 0, (month ?? 1) - 1, date ?? 1).toLocaleDateString(reads.region, {
     day: 'numeric',
     month: 'short',
     year: 'numeric',

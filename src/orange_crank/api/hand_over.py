@@ -118,7 +118,7 @@ def _paper(
     call, shop = view.call_out(record), shop_details.get_shop().details
     out = hand_over.hand_over_out(record)
     head = papers.head_of(call, shop, TITLES[name], address, paper)
-    agreed = papers.agreed_words(out.agreed)
+    agreed = papers.agreed_words(out.agreed, shop.reads)
     money = out.statement if out.billed is not None else None
     if name == "estimate":
         options = hand_over.get_options(call_id, who.id if who is not None else record.row.opened_by_id)
@@ -151,7 +151,7 @@ def _paper(
         statement=money,
         agreed=agreed,
         circuit=judged.checks if judged is not None else [],
-        **papers.technical_context(call, work.work_out(record), out),
+        **papers.technical_context(call, work.work_out(record), out, shop.reads),
     )
 
 

@@ -15,6 +15,7 @@ from orange_crank.core.handover.record import Agreed
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
 from orange_crank.core.nomenclature import say
+from orange_crank.core.reads import Reads, day_words, hour_words
 from orange_crank.formats.charts import TrendPoint, pair_svg, starts_svg, trend_svg
 from orange_crank.formats.documents.paper import Head, Paper
 from orange_crank.formats.wiring_paper import move_words
@@ -45,12 +46,13 @@ def head_of(call: CallOut, shop: ShopDetails, title: str, address: str, paper: P
         unit=call.unit,
         unit_words=" · ".join(w for w in (call.kind, call.unit_label) if w),
         person=call.opened_by,
-        at=when(call.opened_at),
+        at=when(call.opened_at, shop.reads),
         conditions=conditions_of(call),
         number=f"Call {call.id}",
         unit_address=f"{address}/units/{call.unit_id}",
         paper=paper or shop.paper,
-        made_at=when(now()),
+        reads=shop.reads,
+        made_at=when(now(), shop.reads),
     )
 
 
@@ -65,23 +67,24 @@ def bare_head(shop: ShopDetails, title: str, person: str, address: str) -> Head:
         unit="any unit",
         unit_words="",
         person=person,
-        at=when(now()),
+        at=when(now(), shop.reads),
         conditions="",
         number="",
         unit_address=address,
         paper=shop.paper,
+        reads=shop.reads,
     )
 
 
-def when(moment: datetime) -> str:
+def when(moment: datetime, reads: Reads) -> str:
     """Write a moment in the shop's own time, with its zone."""
     at = local_time(moment)
-    return f"{at:%B} {at.day}, {at.year}, {at:%H:%M} {at:%Z}"
+    return f"{day_words(at, reads)}, {hour_words(at, reads)} {at:%Z}"
 
 
-def clock(moment: datetime) -> str:
+def clock(moment: datetime, reads: Reads) -> str:
     """Write a time of day in the shop's own time."""
-    return f"{local_time(moment):%H:%M}"
+    return hour_words(local_time(moment), reads)
 
 
 def conditions_of(call: CallOut) -> str:
@@ -107,12 +110,12 @@ def _span(what: str, values: list[float], unit: str) -> str:
     return f"{what} {say(low, unit)}" if low == high else f"{what} {say(low)} to {say(high, unit)}"
 
 
-def agreed_words(agreed: list[Agreed]) -> list[dict[str, Any]]:
+def agreed_words(agreed: list[Agreed], reads: Reads) -> list[dict[str, Any]]:
     """Return agreements with their moment in words and their signature as a path."""
     return [
         {
             "agreement": a.agreement,
-            "at_words": when(a.at),
+            "at_words": when(a.at, reads),
             "path": signature_path(a.agreement.signature) if a.agreement.signature is not None else "",
         }
         for a in agreed
@@ -164,7 +167,7 @@ def _pair_rows(call: CallOut, before_id: int, after_id: int) -> list[tuple[str, 
     return rows
 
 
-def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[str, Any]:
+def technical_context(call: CallOut, work: WorkOut, out: HandOverOut, reads: Reads) -> dict[str, Any]:
     """Return everything of a call's record for the technical paper."""
     judged = {j.reading_id: j for j in call.ladder.readings}
     readings = []
@@ -174,17 +177,19 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[st
         how = [w for w in (e.mode, f"on {e.conductor}" if e.conductor else None, e.spot) if w]
         more = [
             (e.volts, "V"),
-            (e.outdoor_f, "°F outdoors"),
+            (e.outdoor_f, "°F"),
             (e.rest_min, "min rest"),
             (e.seconds, "s to speed"),
         ]
         readings.append(
             {
-                "time": clock(r.taken_at),
+                "time": clock(r.taken_at, reads),
                 "label": note.label,
                 "value": say(float(e.value), r.unit) if _number(r) else _yes_no(e.value),
                 "how": ", ".join(str(w).replace("_", " ") for w in how),
-                "conditions": ", ".join(f"{say(v)} {u}" for v, u in more if v is not None),
+                "conditions": ", ".join(
+                    say(v, u) + (" outdoors" if u == "°F" else "") for v, u in more if v is not None
+                ),
                 "verdict": j.verdict if j and r.superseded_by_id is None else "",
                 "summary": j.summary if j else "",
                 "rule": j.findings[0].rule if j and j.findings else "",
@@ -194,7 +199,7 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[st
         )
     tests = [
         {
-            "time": clock(t.taken_at),
+            "time": clock(t.taken_at, reads),
             "label": t.label,
             "entry": _entry_words(t.entry),
             "verdict": t.judged.verdict,
@@ -206,7 +211,7 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[st
     ]
     events = [
         {
-            "time": clock(e.happened_at),
+            "time": clock(e.happened_at, reads),
             "what": e.kind.replace("_", " "),
             "detail": e.detail or "",
             "person": e.person,
@@ -222,9 +227,9 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut) -> dict[st
         "tests": tests,
         "events": events,
         "make_safe": _make_safe_words(call),
-        "decisions": _decisions(call, work, out),
+        "decisions": _decisions(call, work, out, reads),
         "plans": _plans(work),
-        **_pictures(call.id),
+        **_pictures(call.id, reads),
     }
 
 
@@ -278,7 +283,7 @@ def _make_safe_words(call: CallOut) -> list[str]:
     return lines
 
 
-def _decisions(call: CallOut, work: WorkOut, out: HandOverOut) -> list[dict[str, str]]:
+def _decisions(call: CallOut, work: WorkOut, out: HandOverOut, reads: Reads) -> list[dict[str, str]]:
     rows: list[tuple[datetime, str, str, str]] = [
         (c.made_at, "Changed", c.what, c.person) for c in call.changes
     ]
@@ -295,7 +300,7 @@ def _decisions(call: CallOut, work: WorkOut, out: HandOverOut) -> list[dict[str,
         rows.append((out.handed.at, "Handed over", f"to {out.handed.handed.to}", out.handed.person))
     rows += [(call.opened_at, "Stop settled", s.how, "") for s in call.settled_stops]
     return [
-        {"time": clock(at), "what": what, "detail": detail, "person": person}
+        {"time": clock(at, reads), "what": what, "detail": detail, "person": person}
         for at, what, detail, person in sorted(rows, key=lambda r: r[0])
     ]
 
@@ -336,7 +341,7 @@ def _small(jpeg: bytes) -> bytes:
     return out.getvalue()
 
 
-def _pictures(call_id: int) -> dict[str, Any]:
+def _pictures(call_id: int, reads: Reads) -> dict[str, Any]:
     listed = photos.photos_of_call(call_id)
     chosen = listed[:MOST_PHOTOS]
     # Pictures are unpacked outside the interpreter's lock: side by side on the cores there are.
@@ -345,7 +350,7 @@ def _pictures(call_id: int) -> dict[str, Any]:
     shown = [
         {
             "src": f"data:image/jpeg;base64,{base64.b64encode(data).decode()}",
-            "caption": f"{clock(p.recorded_at)} {p.subject}: {p.caption}".rstrip(": "),
+            "caption": f"{clock(p.recorded_at, reads)} {p.subject}: {p.caption}".rstrip(": "),
         }
         for p, data in zip(chosen, small, strict=True)
     ]

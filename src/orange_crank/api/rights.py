@@ -81,7 +81,7 @@ VAN_WANTS = Right("What a van shall carry", AT_WORK, AT_WORK, _person, "whose va
 CALENDARS = _same("Calendars", EVERYBODY)
 INVITE = _same("Invitations", MANAGING)
 DEVICES = Right("Devices signed in", EVERYBODY, MANAGING, _person, "who is signed in on it")
-MINE = _same("One's own passphrase, PIN, passkeys and reminders", EVERYBODY)
+MINE = _same("One's own passphrase, PIN, passkeys, reminders and units", EVERYBODY)
 
 GROUPS: tuple[tuple[Right, str], ...] = (
     (
@@ -131,7 +131,8 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (
         MINE,
         "change_passphrase change_pin hand_over_device subscribe_calendar list_passkeys begin_passkey "
-        "keep_passkey drop_passkey get_reminders turn_reminders_on turn_reminders_off try_reminders",
+        "keep_passkey drop_passkey get_reminders turn_reminders_on turn_reminders_off try_reminders "
+        "set_reads",
     ),
 )
 

@@ -11,8 +11,9 @@ from orange_crank.api.rights import may
 from orange_crank.api.shop import Number
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Flag, Frozen
+from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.network import Network, code_svg
-from orange_crank.store import begin, credentials, invitations, passkeys, sessions
+from orange_crank.store import begin, credentials, invitations, passkeys, preferences, sessions
 from orange_crank.store.audit import note
 from orange_crank.store.begin import NewShop
 from orange_crank.store.database import records_of, session
@@ -41,6 +42,7 @@ class SignedInNow(Frozen):
     begun: bool = Field(description="Not: the shop has nobody yet, and begins with its first people")
     can_sign_in: bool = Field(description="Somebody has a passphrase; if not, invite at the shop's computer")
     people: list[PersonOut] = Field(description="The shop's, where the device may know them")
+    reads: Reads = Field(default=AS_WRITTEN, description="How they read figures, dates and hours")
 
 
 class SignIn(Frozen):
@@ -152,6 +154,7 @@ def _now(request: Request, who: PersonOut | None, shared: bool) -> SignedInNow:
         begun=Person.select().exists(),
         can_sign_in=who is not None or demo or credentials.anybody_can_sign_in(),
         people=list_people() if demo or who is not None else [],
+        reads=AS_WRITTEN if who is None else preferences.reads_of(who.id),
     )
 
 
@@ -246,6 +249,14 @@ def change_pin(entry: PinChange, who: Device, request: Request) -> SignedInNow:
     with records_of(practice=False), session():
         credentials.check_passphrase(who.person.name, entry.now, _address(request))
         credentials.set_pin(who.person, entry.pin)
+        return _now(request, who.person, who.shared)
+
+
+@router.put("/reads")
+def set_reads(entry: Reads, who: Device, request: Request) -> SignedInNow:
+    """Set how one reads: °F or °C, feet or metres, dates and hours."""
+    with records_of(practice=False), session():
+        preferences.set_reads(who.person.id, entry)
         return _now(request, who.person, who.shared)
 
 

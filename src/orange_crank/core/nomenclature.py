@@ -87,8 +87,66 @@ def worst(verdicts: list[Verdict]) -> Verdict:
     return max(verdicts, key=_WORST.__getitem__, default="unknown")
 
 
+# A temperature, a difference of two and a distance are written so that whoever reads in °C and metres is told
+# them so: each by the blank before its unit. What is written with an ordinary blank stands as it is.
+_TEMPERATURE, _DIFFERENCE, _DISTANCE = "\u00a0°F", "\u202f°F", "\u00a0ft"
+_DIFFERENCES = (
+    "superheat",
+    "subcooling",
+    "condensing_over",
+    "rise_",
+    "delta_t",
+    "plus_minus",
+    "compare_outdoor",
+    "over_f",
+    "apart_f",
+)
+
+
+def is_difference(name: str) -> bool:
+    """Tell whether a quantity in °F is the difference of two temperatures.
+
+    >>> is_difference("superheat_low_f"), is_difference("outdoor_f"), is_difference("rise_ft")
+    (True, False, False)
+    """
+    return name.endswith("_f") and name.startswith(_DIFFERENCES)
+
+
+def temperature(value_f: float, digits: int | None = None) -> str:
+    """Write a temperature for a sentence; ``digits`` after the point, or as many as it has.
+
+    >>> temperature(95.0), temperature(61.54, 0)
+    ('95\\xa0°F', '62\\xa0°F')
+    """
+    return _written(value_f, digits) + _TEMPERATURE
+
+
+def apart(value_f: float, digits: int | None = None) -> str:
+    """Write the difference of two temperatures for a sentence.
+
+    >>> apart(12.0)
+    '12\\u202f°F'
+    """
+    return _written(value_f, digits) + _DIFFERENCE
+
+
+def feet(value_ft: float) -> str:
+    """Write a distance for a sentence.
+
+    >>> feet(25.0)
+    '25\\xa0ft'
+    """
+    return _written(value_ft, None) + _DISTANCE
+
+
+def _written(value: float, digits: int | None) -> str:
+    return f"{value:g}" if digits is None else f"{value:.{digits}f}"
+
+
 def say(value: float, unit: str = "", digits: int = 4) -> str:
     """Write a figure the way it is spoken at the unit: short, with its unit.
+
+    A temperature or a distance is written as ``temperature`` and ``feet`` do; a difference is not known here.
 
     >>> say(24.8750, "A")
     '24.88 A'
@@ -98,7 +156,8 @@ def say(value: float, unit: str = "", digits: int = 4) -> str:
     text = f"{value:.{digits}g}"
     if "e" in text:
         text = f"{value:.0f}"
-    return f"{text} {unit}".strip()
+    blank = "\u00a0" if unit in ("°F", "ft") else " "
+    return f"{text}{blank}{unit}".strip()
 
 
 def inputs(**values: JsonValue) -> Mapping[str, JsonValue]:

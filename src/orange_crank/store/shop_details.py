@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.handover.money import Currency, Rates
 from orange_crank.core.nomenclature import Frozen, Percent, Word
+from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.core.tables.standards import Standards
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict
@@ -31,6 +32,9 @@ class ShopDetails(Frozen):
         default=0.0, description="On top of what the shop pays for a part [%]"
     )
     paper: Literal["letter", "a4"] = "letter"
+    reads: Reads = Field(
+        default=AS_WRITTEN, description="On papers, and for whoever has not chosen their own way"
+    )
 
     def rates(self, limits: Standards) -> Rates:
         """Return by what this shop reckons."""

@@ -56,7 +56,7 @@ def test_todays_amps_are_told_against_this_units_own() -> None:
     assert line is not None
     high = against_baseline(line, Drawn(13.9, 97.0, 236.0, START))
     assert "watch" == high.verdict
-    assert "above what this unit draws at 97 °F" in high.text
+    assert "above what this unit draws at 97\u00a0°F" in high.text
     assert high.next_step
     expected, _ = line.expected(97.0, 236.0)
     assert f"{13.9 - expected:.1f} A above" in high.text

@@ -21,7 +21,9 @@ import { GateNote } from '../../parts/gate'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { VerdictMark, Why } from '../../parts/verdict'
-import { clock, figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { clock, figure } from '../../quantities/format'
+import { measure, shownIn, typed, unitWord } from '../../quantities/measures'
 import { CallTests } from './call-tests'
 import { KeptFigure, OPEN } from './entry/fields'
 import { useKept } from './entry/kept'
@@ -51,8 +53,8 @@ function readingDrawing(quantity: string, conductor: string) {
 }
 
 /** A value as it is said: a figure, yes or no, or its word. */
-export function valueWord(value: NewReading['value'] | undefined): string {
-  if (typeof value === 'number') return figure(value)
+export function valueWord(value: NewReading['value'] | undefined, unit = ''): string {
+  if (typeof value === 'number') return figure(shownIn(value, unit))
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   return value ?? ''
 }
@@ -289,15 +291,14 @@ function ReadingForm({
   const add = useAddReading(call.id)
   const start = useMemo<Draft>(() => {
     const old = correcting.entry
-    const said = (value: number | null | undefined) =>
-      value === null || value === undefined ? '' : figure(value, 8)
+    const said = (value: number | null | undefined, unit = '') => typed(value, unit)
     return {
       quantity: old.quantity,
-      value: valueWord(old.value),
+      value: typeof old.value === 'number' ? typed(old.value, correcting.unit) : valueWord(old.value),
       mode: old.mode ?? 'inrush',
       conductor: old.conductor ?? 'common',
       volts: said(old.volts),
-      outdoor_f: said(old.outdoor_f),
+      outdoor_f: said(old.outdoor_f, '°F'),
       rest_min: said(old.rest_min),
       seconds: said(old.seconds),
       later_a: said(old.later_a),
@@ -406,7 +407,8 @@ function ReadingForm({
       <Form onSubmit={submit} label="Correction" className="grid gap-4">
         <h3 className="border-b-2 border-ink font-bold">Correct: {note?.label}</h3>
         <p className="text-soft">
-          The old value, {valueWord(correcting.entry.value)} {correcting.unit}, stays on the record.
+          The old value, {valueWord(correcting.entry.value, correcting.unit)} {unitWord(correcting.unit)},
+          stays on the record.
           {correcting.entry.without_make_safe &&
             ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
         </p>
@@ -469,12 +471,13 @@ function ReadingForm({
                         <Button
                           kind="primary"
                           onClick={() => {
-                            change({ value: figure(question.maybe as number, 8) })
-                            setConfirmed(figure(question.maybe as number, 8))
+                            const meant = typed(question.maybe, note?.unit ?? '')
+                            change({ value: meant })
+                            setConfirmed(meant)
                             setQuestion(null)
                           }}
                         >
-                          Yes, {figure(question.maybe)}
+                          Yes, {figure(shownIn(question.maybe, note?.unit ?? ''))}
                         </Button>
                       )}
                       <Button
@@ -574,7 +577,7 @@ export function Readings({
               <span className="flex flex-wrap items-center gap-x-3">
                 <span className="figure text-sm text-soft">{clock(r.taken_at)}</span>
                 <span className={struck ? 'line-through' : ''}>
-                  {label} <b className="figure">{valueWord(r.entry.value)}</b> {r.unit}
+                  {label} <b className="figure">{valueWord(r.entry.value, r.unit)}</b> {unitWord(r.unit)}
                 </span>
                 {struck ? (
                   <span className="text-sm text-soft">corrected</span>
@@ -598,7 +601,7 @@ export function Readings({
                 ` · rested ${figure(r.entry.rest_min)} min`}
               {r.entry.outdoor_f !== null &&
                 r.entry.outdoor_f !== undefined &&
-                ` · ${figure(r.entry.outdoor_f)} °F outdoor`}
+                ` · ${measure(r.entry.outdoor_f, '°F')} outdoor`}
             </p>
             {r.entry.without_make_safe && (
               <p>Without a make-safe record, because: “{r.entry.without_make_safe}”</p>

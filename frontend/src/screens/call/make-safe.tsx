@@ -13,7 +13,8 @@ import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { useReadAt } from '../../parts/waits'
 import { usePerson } from '../../parts/who'
-import { clock, day, figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { clock, day, figure } from '../../quantities/format'
 import { usePause } from './plate'
 
 type MakeSafeRecord = Schemas['MakeSafe']

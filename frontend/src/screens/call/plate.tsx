@@ -11,7 +11,8 @@ import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
 import { Findings, VerdictMark } from '../../parts/verdict'
-import { figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { figure } from '../../quantities/format'
 import { PlatePhoto } from './plate-photo'
 
 type Row = { a: string; b: string; c: string; kind: string }

@@ -10,6 +10,7 @@ import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { clock, figure, signed } from '../../quantities/format'
+import { measure } from '../../quantities/measures'
 import { CapturesCompared } from './captures-compared'
 import { valueWord } from './live-tests'
 import { SlowStart } from './slow-start'
@@ -120,7 +121,7 @@ function SideCard({ call, id, word }: { call: Call; id: number; word: string }) 
         {e.outcome ?? 'outcome not noted'}
         {e.seconds ? ` in ${figure(e.seconds)} s` : ''}
         {e.rest_min ? ` · rest ${figure(e.rest_min)} min` : ''}
-        {e.outdoor_f ? ` · ${figure(e.outdoor_f)} °F` : ''}
+        {e.outdoor_f ? ` · ${measure(e.outdoor_f, '°F')}` : ''}
       </p>
     </div>
   )

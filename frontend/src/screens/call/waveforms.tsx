@@ -10,7 +10,8 @@ import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { useNear } from '../../parts/near'
 import { ProblemNote } from '../../parts/problem'
-import { figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { figure } from '../../quantities/format'
 import { type Capture, largestStart, useCaptures, useTrace } from './captures'
 
 const WaveChart = lazy(early(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart }))))

@@ -1,5 +1,6 @@
 import type { Plate, Schemas } from '../../api/client'
 import { parseCount, parseFigure } from '../../quantities/figure'
+import { typed } from '../../quantities/measures'
 
 export type LoadRow = { id: number; a: string; b: string; c: string }
 export type LugRow = { id: number; at: string; low: string; high: string; metals: string; marked: string }
@@ -126,10 +127,10 @@ export const EXAMPLE: Partial<CircuitDraft> = {
   mocp: '40',
   allowed: 'fuse_or_breaker',
   outdoors: 'yes',
-  ambient: '104',
+  ambient: typed(104, '°F'),
   material: 'copper',
   insulation: 'THWN-2',
-  length: '60',
+  length: typed(60, 'ft'),
   raceway: 'PVC-40',
   dwelling: 'yes',
 }
@@ -260,14 +261,14 @@ export function draftOfLook(look: Schemas['CircuitLook'] | null | undefined): Ci
     material: text(w.material ?? there.material),
     insulation: text(w.insulation ?? there.insulation),
     termination: text(w.termination_c),
-    ambient: text(w.ambient_f),
+    ambient: typed(w.ambient_f as number | null, '°F'),
     conductors: text(w.current_carrying_conductors),
     outdoors: yesNo(w.outdoors),
     wet: yesNo(w.wet),
     dwelling: yesNo(w.dwelling),
     equipment: text(w.equipment),
     roof: text(w.rooftop_clearance_in),
-    length: text(w.length_ft),
+    length: typed(w.length_ft as number | null, 'ft'),
     raceway: text(w.raceway),
     limit: text(w.drop_limit_pct),
     school: text(w.school),

@@ -7,8 +7,8 @@ import { FigureField } from '../../parts/field'
 import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
-import { parseCount } from '../../quantities/figure'
-import { figure, parseFigure } from '../../quantities/format'
+import { parseCount, parseFigure } from '../../quantities/figure'
+import { figure } from '../../quantities/format'
 import { AnswerFirst } from './answer-first'
 import { ExampleOrClear } from './example-or-clear'
 import { EDITIONS, INSULATIONS, METALS, RACEWAYS, TERMINALS, YES_NO } from './wiring-words'
@@ -132,8 +132,8 @@ function entryOf(d: Draft): Record<string, unknown> {
     single_point: d.single === '' ? null : d.single === 'yes',
     mca_a: d.single === 'yes' ? n(d.mca, 'A') : null,
     mocp_a: d.single === 'yes' ? n(d.mocp, 'A') : null,
-    rise_low_f: n(d.low, '°F'),
-    rise_high_f: n(d.high, '°F'),
+    rise_low_f: n(d.low, 'Δ°F'),
+    rise_high_f: n(d.high, 'Δ°F'),
     needed_kw: n(d.needed, 'kW'),
     listed_kits_kw: d.list.trim()
       ? d.list
@@ -149,7 +149,7 @@ function entryOf(d: Draft): Record<string, unknown> {
             volts: n(d.mVolts, 'V'),
             amps: n(d.mAmps, 'A'),
             stages_called: parseCount(d.stages),
-            delta_t_f: n(d.rise, '°F'),
+            delta_t_f: n(d.rise, 'Δ°F'),
             altitude_ft: n(d.height, 'ft'),
           }),
   })
@@ -346,10 +346,10 @@ export function HeatBench() {
             {field('mVolts', 'Volts measured', 'V')}
             {field('mAmps', 'Amps measured', 'A')}
             {field('stages', 'Stages called, up to')}
-            {field('rise', 'Temperature rise', '°F')}
+            {field('rise', 'Temperature rise', 'Δ°F')}
             {field('height', 'Elevation', 'ft')}
-            {field('low', 'Plate, rise from', '°F')}
-            {field('high', 'Plate, rise to', '°F')}
+            {field('low', 'Plate, rise from', 'Δ°F')}
+            {field('high', 'Plate, rise to', 'Δ°F')}
           </div>
           {out?.airflow_cfm != null && (
             <p className="figure pt-2 text-lg font-bold">{out.airflow_cfm.toFixed(0)} CFM</p>

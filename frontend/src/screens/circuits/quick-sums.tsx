@@ -6,7 +6,8 @@ import { FigureScope, NotComputed, useFigures } from '../../parts/figures'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
-import { parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { typed } from '../../quantities/measures'
 import { sizeOptions } from './wiring-words'
 
 type Ask = { key: string; label: string; unit?: string; start: string; list?: boolean }
@@ -76,7 +77,7 @@ const SUMS: Sum[] = [
     asks: [
       { key: 'volts', label: 'Volts', unit: 'V', start: '238' },
       { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
-      { key: 'delta_t_f', label: 'Rise', unit: '°F', start: '30' },
+      { key: 'delta_t_f', label: 'Rise', unit: 'Δ°F', start: '30' },
       { key: 'altitude_ft', label: 'Height', unit: 'ft', start: '4300' },
     ],
     say: (o) => `${num(o, 'airflow_cfm')} CFM`,
@@ -137,7 +138,10 @@ export function QuickSums() {
 
 function OneSum({ sum }: { sum: Sum }) {
   const [values, setValues] = useState<Record<string, string>>(() =>
-    Object.fromEntries([...sum.asks, ...(sum.picks ?? [])].map((a) => [a.key, a.start])),
+    Object.fromEntries([
+      ...sum.asks.map((a) => [a.key, a.unit && !a.list ? typed(Number(a.start), a.unit) : a.start]),
+      ...(sum.picks ?? []).map((p) => [p.key, p.start]),
+    ]),
   )
   const figures = useFigures()
   const entry: Record<string, unknown> = { ...sum.fixed }

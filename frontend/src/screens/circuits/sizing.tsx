@@ -3,6 +3,7 @@ import { useMemo } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Lines } from '../../charts/lines'
 import { figure } from '../../quantities/format'
+import { inUnit, measure, unitWord } from '../../quantities/measures'
 import { sizeWord } from '../../quantities/size'
 import { AnswerFirst } from './answer-first'
 
@@ -39,7 +40,7 @@ export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
             {out.materials.map((m) => (
               <li key={m.item} className="flex flex-wrap gap-x-3 border-b border-faint py-1">
                 <span className="figure w-16 text-right">
-                  {m.length_ft !== null ? `${m.length_ft} ft` : (m.count ?? '')}
+                  {m.length_ft !== null ? measure(m.length_ft, 'ft') : (m.count ?? '')}
                 </span>
                 <span className="min-w-0 flex-1 basis-48">{m.item}</span>
                 <span className="text-soft">{m.note}</span>
@@ -133,8 +134,11 @@ function DropOverLength({ entry, out }: { entry: Circuit; out: Sized }) {
   })
   const curves = useMemo(
     () =>
-      drop.data?.curves.map((c) => ({ label: sizeWord(c.conductor_awg), x: c.length_ft, y: c.drop_pct })) ??
-      [],
+      drop.data?.curves.map((c) => ({
+        label: sizeWord(c.conductor_awg),
+        x: c.length_ft.map(inUnit('ft').of),
+        y: c.drop_pct,
+      })) ?? [],
     [drop.data],
   )
   if (curves.length === 0) return null
@@ -142,7 +146,7 @@ function DropOverLength({ entry, out }: { entry: Circuit; out: Sized }) {
     <Lines
       title="Drop against length, and the neighbouring sizes"
       curves={curves}
-      xLabel="feet, one way"
+      xLabel={unitWord('ft') === 'm' ? 'metres, one way' : 'feet, one way'}
       yLabel="drop"
       unit="%"
       height={170}

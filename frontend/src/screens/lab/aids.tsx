@@ -3,7 +3,9 @@ import type { Problem, Schemas } from '../../api/client'
 import { PENS } from '../../charts/pens'
 import { FigureField } from '../../parts/field'
 import { Pick } from '../../parts/pick'
-import { figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { figure } from '../../quantities/format'
+import { typed } from '../../quantities/measures'
 import { type Aid, type ChosenAid, changedAid, MOST_AIDS } from './lab-state'
 
 type Cell = { key: keyof Aid; label: string; unit: string }
@@ -171,7 +173,7 @@ export function Typed({
       key={`${label} ${value}`}
       label={label}
       unit={unit}
-      start={value === null ? '' : figure(value)}
+      start={typed(value, unit)}
       hint={hint}
       problem={problem}
       onDone={(text) => {

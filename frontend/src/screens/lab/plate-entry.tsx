@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { FigureField } from '../../parts/field'
 import { Form } from '../../parts/figures'
-import { parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
 
 type Entered = { volts: string; rla: string; lra: string; cap: string; cr: string; cs: string }
 const FRESH: Entered = { volts: '230', rla: '', lra: '', cap: '', cr: '', cs: '' }

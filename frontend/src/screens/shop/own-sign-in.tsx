@@ -5,11 +5,13 @@ import { Button } from '../../parts/button'
 import { Form } from '../../parts/figures'
 import { makePasskey, passkeysHere } from '../../parts/passkey'
 import { ProblemNote } from '../../parts/problem'
+import { ReadsPicks } from '../../parts/reads-picks'
 import { SecretField } from '../../parts/secret-field'
 import { Sheet } from '../../parts/sheet'
 import { canBeTold, NOT_REACHED, reminders, tellClosed, tellNothing } from '../../parts/told-closed'
 import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
+import { readAs, reads } from '../../quantities/reads'
 
 const WAYS: Record<string, string> = {
   passphrase: 'by passphrase',
@@ -28,6 +30,7 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
     <div className="grid gap-3 py-2">
       <Devices person={person?.id ?? 0} />
       <Telling />
+      <Reading />
       {!demo && (
         <>
           <div className="flex flex-wrap gap-2">
@@ -49,6 +52,42 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
         </>
       )}
     </div>
+  )
+}
+
+/** How one reads figures, dates and hours, on every device one signs in on. */
+function Reading() {
+  const [next, setNext] = useState(reads)
+  const [open, setOpen] = useState(false)
+  const save = useMutation({
+    mutationFn: () => answer(client.PUT('/api/reads', { body: next })),
+    onSuccess: (now) => {
+      setOpen(false)
+      readAs(now.reads)
+    },
+  })
+  const words = `${reads.temperature === 'C' ? '°C' : '°F'}, ${reads.distance === 'm' ? 'metres' : 'feet'}`
+  return (
+    <section aria-label="How you read" className="border-t border-faint pt-2">
+      <h3 className="font-bold">How you read</h3>
+      <p className="pb-2">
+        {words}, {day('2031-05-06T15:05')}, {clock('2031-05-06T15:05')}.
+      </p>
+      <Button onClick={() => setOpen(true)}>Change how you read</Button>
+      <Sheet open={open} onOpenChange={setOpen} title="How you read">
+        <Form label="How you read" className="grid gap-3" onSubmit={() => save.mutate()}>
+          <ReadsPicks value={next} onChange={setNext} />
+          <p className="text-soft">
+            Fields, readings and sentences. The sums behind a verdict stay in °F and feet, as the rules are
+            written; wire sizes and inches stay too. What is half typed elsewhere is kept in its own units.
+          </p>
+          <ProblemNote problem={problemOf(save.error)} />
+          <Button kind="primary" type="submit" busy={save.isPending}>
+            Read so from now on
+          </Button>
+        </Form>
+      </Sheet>
+    </section>
   )
 }
 

@@ -8,9 +8,11 @@ import { Choice } from '../../parts/choice'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
+import { ReadsPicks } from '../../parts/reads-picks'
 import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
-import { clock, day, figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { clock, day, figure } from '../../quantities/format'
 import { Devices } from './own-sign-in'
 
 export function useManages(): boolean {
@@ -195,6 +197,11 @@ export function Details() {
           {d.currency}, {d.tax_label} {figure(d.tax_pct ?? 0)} %, parts plus {figure(d.parts_markup_pct ?? 0)}{' '}
           %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
         </dd>
+        <dt className="text-soft">Told in</dt>
+        <dd>
+          {d.reads.temperature === 'C' ? '°C' : '°F'} and {d.reads.distance === 'm' ? 'metres' : 'feet'}, for
+          papers and whoever has not chosen
+        </dd>
       </dl>
       {manages && <Button onClick={() => setOpen(true)}>Change</Button>}
       <Sheet open={open} onOpenChange={setOpen} title="The shop on its papers">
@@ -216,6 +223,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
   const [tax, setTax] = useState(figure(d.tax_pct ?? 0))
   const [markup, setMarkup] = useState(figure(d.parts_markup_pct ?? 0))
   const [paper, setPaper] = useState<string>(d.paper ?? 'letter')
+  const [reads, setReads] = useState(d.reads)
   const save = useMutation({
     mutationFn: () =>
       answer(
@@ -236,6 +244,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
               tax_pct: parseFigure(tax, '%') as number,
               parts_markup_pct: parseFigure(markup, '%') as number,
               paper: paper as 'letter' | 'a4',
+              reads,
             },
           },
         }),
@@ -282,6 +291,8 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
           { value: 'a4', label: 'A4' },
         ]}
       />
+      <ReadsPicks value={reads} onChange={setReads} />
+      <p className="text-soft">So on papers, and for whoever has not chosen their own way.</p>
       <ProblemNote problem={problem} />
       <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
         Save

@@ -11,7 +11,9 @@ import { Sheet } from '../../parts/sheet'
 import { useTitle } from '../../parts/title'
 import { practiceId } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
-import { day, figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { day, figure } from '../../quantities/format'
+import { measure, shownIn, typed, unitOf } from '../../quantities/measures'
 import { Archives } from './archives'
 import { Backups } from './backups'
 import { Customers } from './imports'
@@ -101,23 +103,30 @@ function FieldPractice() {
   )
 }
 
+const standardUnit = (s: Schemas['ShopStandard']) => (s.unit === '1' ? '×' : unitOf(s.name, s.unit))
+
 function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
   const { person } = usePerson()
   const [open, setOpen] = useState(false)
   const s = entry.standard
+  const unit = standardUnit(s)
   const own = s.value !== entry.shipped_value
   return (
     <li className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[15rem_9rem_1fr_auto]">
       <span className="font-bold break-words">{s.title}</span>
       <span className="figure">
-        {figure(s.value)} {s.unit === '1' ? '×' : s.unit}
-        {own && <span className="block text-sm text-soft">shipped {figure(entry.shipped_value)}</span>}
+        {measure(s.value, unit)}
+        {own && (
+          <span className="block text-sm text-soft">
+            shipped {figure(shownIn(entry.shipped_value, unit))}
+          </span>
+        )}
       </span>
       <span className="text-sm">
         {s.reason} <span className="text-soft">Others: {s.other_practice}</span>
         {entry.history.map((h) => (
           <span key={h.set_at} className="block text-soft">
-            {figure(h.value)} by {h.person}, {day(h.set_at)}: “{h.why}”
+            {figure(shownIn(h.value, unit))} by {h.person}, {day(h.set_at)}: “{h.why}”
           </span>
         ))}
       </span>
@@ -137,7 +146,8 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
 
 function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone: () => void }) {
   const cache = useQueryClient()
-  const [value, setValue] = useState(figure(entry.standard.value, 8))
+  const unit = standardUnit(entry.standard)
+  const [value, setValue] = useState(typed(entry.standard.value, unit))
   const [why, setWhy] = useState('')
   const set = useMutation({
     mutationFn: () =>
@@ -145,7 +155,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
         client.PUT('/api/standards/{name}', {
           params: { path: { name: entry.standard.name } },
           body: {
-            value: parseFigure(value, entry.standard.unit) as number,
+            value: parseFigure(value, unit) as number,
             why,
             was: entry.standard.value,
           },
@@ -163,7 +173,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
       <p>{entry.standard.reason}</p>
       <FigureField
         label="This shop's value"
-        unit={entry.standard.unit === '1' ? '×' : entry.standard.unit}
+        unit={unit}
         value={value}
         onChange={setValue}
         problem={fieldProblem(problem, 'value')}

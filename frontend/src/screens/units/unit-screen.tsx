@@ -12,6 +12,7 @@ import { useTitle } from '../../parts/title'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { day, figure } from '../../quantities/format'
+import { inUnit, measure, unitWord } from '../../quantities/measures'
 import { PlanForm } from '../day/day-screen'
 import { TaskLine } from '../day/due-screen'
 import { useTasks } from '../day/use-day'
@@ -201,8 +202,9 @@ function Amps({ book }: { book: Schemas['Logbook'] }) {
     <section aria-label="Own baseline" className="pt-5">
       <h2 className="border-b-2 border-ink text-lg font-bold">What this unit draws</h2>
       <p className="py-2">
-        <span className="figure text-lg">{figure(line.at_95f_a, 3)} A</span> at 95 °F,{' '}
-        {figure(line.rise_pct_per_f, 2)} % more for each °F, by {line.visits} visits
+        <span className="figure text-lg">{figure(line.at_95f_a, 3)} A</span> at {measure(95, '°F')},{' '}
+        {figure(line.rise_pct_per_f / inUnit('Δ°F').of(1), 2)} % more for each {unitWord('Δ°F')}, by{' '}
+        {line.visits} visits
         {line.few && ': few, so take it as a hint'}.
       </p>
       {latest && (

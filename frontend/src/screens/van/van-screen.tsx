@@ -11,7 +11,8 @@ import { FindHead } from '../../parts/find-head'
 import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
-import { day, figure, parseFigure } from '../../quantities/format'
+import { parseFigure } from '../../quantities/figure'
+import { day, figure } from '../../quantities/format'
 
 /** What a technician carries, what to restock, and the parts lists. */
 export function VanScreen() {

@@ -18,7 +18,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import Load, StartIn
 from orange_crank.core.motor.on_source import OnSource, SourceVerdict, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
-from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.nomenclature import Finding, say, temperature
 from orange_crank.core.tables import conductor_ohms, cord_ampacity_a
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -105,7 +105,7 @@ def _assumed(entry: BackupIn) -> list[Finding]:
     if source.derated_by_maker:
         return []
     if "ambient_f" not in source.model_fields_set:
-        taken.append(f"air {source.ambient_f:g} °F")
+        taken.append(f"air {temperature(source.ambient_f)}")
     if "altitude_ft" not in source.model_fields_set and source.fuel != "battery":
         taken.append("sea level")
     if "fuel" not in source.model_fields_set:

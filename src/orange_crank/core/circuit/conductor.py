@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
+from orange_crank.core.nomenclature import temperature
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
     Column,
@@ -85,7 +86,7 @@ def conditions(entry: CircuitIn, lawful_a: float) -> Conditions:
             [
                 FieldProblem(
                     field="ambient_f",
-                    wanted=f"cooler: {entry.insulation} carries nothing at {air:g} °F",
+                    wanted=f"cooler: {entry.insulation} carries nothing at {temperature(air)}",
                     got=entry.ambient_f,
                 )
             ],

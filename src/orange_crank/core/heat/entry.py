@@ -16,7 +16,7 @@ from orange_crank.core.circuit.entry import (
     Termination,
 )
 from orange_crank.core.heat.elements import HeatKit, Kilowatts, Stage
-from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, ZeroOrMoreAmps
+from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.plate.model import Edition, Phase
 
 DeltaF = Annotated[float, Field(strict=True, gt=0, le=200, allow_inf_nan=False)]
@@ -82,7 +82,7 @@ class HeatIn(Frozen):
             if self.supply_v > 1.1 * kit.rated_v:
                 return "supply_v", f"at most the element's {kit.rated_v:g} V and 10 %: it would burn"
         if self.rise_low_f and self.rise_high_f and self.rise_low_f > self.rise_high_f:
-            return "rise_high_f", f"at least {self.rise_low_f:g} °F"
+            return "rise_high_f", f"at least {apart(self.rise_low_f)}"
         if not self.single_point and (self.mca_a is not None or self.mocp_a is not None):
             return "single_point", "yes, where the kit has an MCA and MOCP of its own"
         if self.mca_a is not None and self.mocp_a is not None and self.mca_a > self.mocp_a:

@@ -6,7 +6,7 @@ from itertools import product
 
 from orange_crank.core.heat.elements import kit_amps
 from orange_crank.core.heat.entry import HeatIn
-from orange_crank.core.nomenclature import Finding, Verdict
+from orange_crank.core.nomenclature import Finding, Verdict, apart
 from orange_crank.core.tables.standards import Standards
 
 BTU_PER_WH, AIR = 3.412, 1.08
@@ -124,10 +124,10 @@ def _air(entry: HeatIn, flow: float, rise_f: float, altitude_ft: float | None) -
     verdict: Verdict = (
         "fail" if hot else "watch" if cool else "pass" if known else "unknown" if asked else "note"
     )
-    text = f"{flow:.0f} CFM at {rise_f:g} °F of rise"
+    text = f"{flow:.0f} CFM at {apart(rise_f)} of rise"
     text += " at sea level, more higher up. Elevation: not entered" if asked else ""
-    if known:
-        text += f"; the plate says {low:g} to {high:g} °F"
+    if low is not None and high is not None:
+        text += f"; the plate says {low:g} to {apart(high)}"
     step = None
     if hot:
         step = "Too little air: filter, coil, blower speed, registers; limits trip of it."

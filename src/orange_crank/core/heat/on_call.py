@@ -8,7 +8,7 @@ from pydantic_core import PydanticCustomError
 from orange_crank.core.heat.elements import HeatKit, Kilowatts
 from orange_crank.core.heat.entry import AltitudeFt, DeltaF, HeatIn, HeatMeasured
 from orange_crank.core.heat.measured import check, judge
-from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, ZeroOrMoreAmps
+from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 ElementCount = Annotated[int, Field(strict=True, ge=1, le=24)]
@@ -36,7 +36,7 @@ class HeatStrips(Frozen):
         if self.rise_low_f and self.rise_high_f and self.rise_low_f > self.rise_high_f:
             raise PydanticCustomError(
                 "value_error", "{error}",
-                {"field": "rise_high_f", "error": f"at least {self.rise_low_f:g} °F"},
+                {"field": "rise_high_f", "error": f"at least {apart(self.rise_low_f)}"},
             )  # fmt: skip
         if self.volts > 1.1 * self.rated_v:
             raise PydanticCustomError(
@@ -132,16 +132,16 @@ def _rise_of_dead(strips: HeatStrips, working: int, whole: float) -> Finding:
     still_high = high is not None and whole > high
     end = "; then it is within the plate"
     if still_low:
-        end = f"; that is still under the plate's {low:g} °F: too much air as well"
+        end = f"; that is still under the plate's {apart(low or 0.0)}: too much air as well"
     elif still_high:
-        end = f"; that would be over the plate's {high:g} °F: too little air as well"
+        end = f"; that would be over the plate's {apart(high or 0.0)}: too little air as well"
     elif low is None or high is None:
         end = ""
     return Finding(
         code="RISE_OF_DEAD_ELEMENT",
         verdict="watch" if still_low or still_high else "note",
-        text=f"The {strips.rise_f:g} °F of rise is that of {working} of {strips.elements} elements. "
-        f"With all of them the same air rises {whole:.0f} °F{end}.",
+        text=f"The {apart(strips.rise_f or 0.0)} of rise is that of {working} of {strips.elements} elements. "
+        f"With all of them the same air rises {apart(whole, 0)}{end}.",
         rule="rise is in proportion to heat, same air",
         inputs={"rise_f": strips.rise_f or 0.0, "working": working, "called": strips.elements},
         arithmetic=f"{strips.rise_f:g} × {strips.elements} ÷ {working} = {whole:.1f} °F",

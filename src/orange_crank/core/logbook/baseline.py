@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 from scipy.optimize import least_squares
 
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say, temperature
 
 LEAST_VISITS = 3
 MANY_VISITS = 6
@@ -105,8 +105,8 @@ def against_baseline(line: Baseline, today: Drawn) -> Finding:
     side = "above" if more >= 0 else "below"
     few = f" Only {line.visits} visits speak." if line.few else ""
     text = (
-        f"{abs(more):.1f} A {side} what this unit draws at {today.outdoor_f:.0f} °F ({expected:.1f} A ± "
-        f"{UNUSUAL * spread:.1f})."
+        f"{abs(more):.1f} A {side} what this unit draws at {temperature(today.outdoor_f, 0)} "
+        f"({expected:.1f} A ± {UNUSUAL * spread:.1f})."
     )
     step = None
     if verdict == "watch":

@@ -15,8 +15,10 @@ from orange_crank.core.nomenclature import (
     Seconds,
     Volts,
     Word,
+    apart,
     inputs,
     say,
+    temperature,
 )
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -201,11 +203,11 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
                 Finding(
                     code="OUTDOOR_APART",
                     verdict="watch",
-                    text=f"Outdoor temperature differs by {apart_f:.0f} °F.",
+                    text=f"Outdoor temperature differs by {apart(apart_f, 0)}.",
                     rule=limits.rule("compare_outdoor_f"),
                     inputs={"before_f": before.outdoor_f, "after_f": after.outdoor_f},
                     arithmetic=f"{apart_f:.0f} °F > {limits.compare_outdoor_f:g} °F",
-                    next_step=f"Retake near {before.outdoor_f:.0f} °F.",
+                    next_step=f"Retake near {temperature(before.outdoor_f, 0)}.",
                 )
             )
     elif before.outdoor_f is None or after.outdoor_f is None:

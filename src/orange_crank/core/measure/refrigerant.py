@@ -7,7 +7,18 @@ from pydantic import Field
 
 from orange_crank.core.heat.entry import AltitudeFt
 from orange_crank.core.measure.saturation import atmosphere_psi, is_vacuum, saturation_f
-from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Minutes, Verdict, say, worst
+from orange_crank.core.nomenclature import (
+    Fahrenheit,
+    Finding,
+    Flag,
+    Frozen,
+    Minutes,
+    Verdict,
+    apart,
+    say,
+    temperature,
+    worst,
+)
 from orange_crank.core.tables.refrigerants import RefrigerantName
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -162,7 +173,7 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="CONDENSING_OVER_AMBIENT",
                 verdict="unknown",
-                text=f"Condensing at {d.condensing_f:.0f} °F. Outdoor air: not entered.",
+                text=f"Condensing at {temperature(d.condensing_f, 0)}. Outdoor air: not entered.",
                 rule=limits.rule("condensing_over_high_f"),
                 inputs={"discharge_psig": side.discharge_psig, "refrigerant": side.refrigerant},
                 next_step="Measure the air that goes into the condenser.",
@@ -174,7 +185,8 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="CONDENSING_OVER_AMBIENT",
                 verdict="watch" if high or low else "pass",
-                text=f"Condensing at {d.condensing_f:.0f} °F, {d.over_f:.0f} °F over the outdoor air: "
+                text=f"Condensing at {temperature(d.condensing_f, 0)}, "
+                f"{apart(d.over_f, 0)} over the outdoor air: "
                 + (
                     "high head; dirt, a weak or reversed fan, overcharge, or air inside."
                     if high
@@ -203,14 +215,14 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="SUCTION_SATURATION",
                 verdict="watch" if cold else "pass",
-                text=f"Suction boils at {d.suction_f:.0f} °F"
-                + (f", give or take {d.plus_minus_f:.0f} °F" if d.plus_minus_f is not None else "")
+                text=f"Suction boils at {temperature(d.suction_f, 0)}"
+                + (f", give or take {apart(d.plus_minus_f, 0)}" if d.plus_minus_f is not None else "")
                 + (
                     ": below freezing. Low charge, a restriction, little air or ice, unless it is a cooler."
                     if cold
                     else "."
                 ),
-                rule="saturation by the refrigerant; water freezes at 32 °F",
+                rule=f"saturation by the refrigerant; water freezes at {temperature(FREEZING_F)}",
                 inputs={"suction_psig": side.suction_psig, "refrigerant": side.refrigerant},
                 next_step="Look at filter, coil and blower, then superheat." if cold else None,
             )

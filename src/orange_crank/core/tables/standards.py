@@ -14,7 +14,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Frozen, say
+from orange_crank.core.nomenclature import Frozen, apart, is_difference, say
 
 StandardName = Literal[
     "lra_rla_ratio_low",
@@ -286,7 +286,9 @@ class Standards:
         """
         note = _notes()[name]
         unit = "" if note.unit == "1" else note.unit
-        return f"Shop rule: {note.title}, {say(getattr(self, name), unit)}"
+        value = getattr(self, name)
+        said = apart(value) if is_difference(name) else say(value, unit)
+        return f"Shop rule: {note.title}, {said}"
 
     def values(self) -> dict[str, float]:
         """Return every value by name, in the order of the file."""

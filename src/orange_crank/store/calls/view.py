@@ -1,9 +1,10 @@
 """A call as it is handed out: its record, what the judge says of it, and what may be done now."""
 
 from datetime import datetime
+from functools import cached_property
 from typing import Literal
 
-from pydantic import AwareDatetime, Field, JsonValue
+from pydantic import AwareDatetime, Field, JsonValue, PrivateAttr, computed_field
 
 from orange_crank.core.call.ahead.travels import Ahead, ahead_of
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test, offered_tests
@@ -12,6 +13,7 @@ from orange_crank.core.call.expected import ExpectedMakeSafe, expected_make_safe
 from orange_crank.core.call.expected_readings import ExpectedReading, expected_readings
 from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.gates import Gate, GateName
+from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.ladder import Ladder, ladder_of
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.measure.contactor import poles_of
@@ -117,9 +119,15 @@ class CallOut(Frozen):
     overload_unexplained: bool
     troubles: list[str] = Field(description="What on record today's rules cannot read")
     ladder: Ladder
-    ahead: Ahead | None = Field(
+    _judged: JudgedCall | None = PrivateAttr(default=None)
+
+    @computed_field(  # type: ignore[prop-decorator]
         description="What would be said of what is entered without signal; None once it is closed"
     )
+    @cached_property
+    def ahead(self) -> Ahead | None:
+        """What would be said of what is entered without signal; worked out once it is handed out."""
+        return None if self._judged is None else ahead_of(self._judged)
 
 
 def get_call(call_id: int, at: datetime | None = None) -> CallOut:
@@ -138,7 +146,7 @@ def call_out(record: CallRecord) -> CallOut:
     """Hand a call's record out."""
     row, facts, judged = record.row, record.facts, record.judged
     overload = judged.overload
-    return CallOut.model_construct(
+    out = CallOut.model_construct(
         id=row.id,
         version=row.version,
         entries=record.entries,
@@ -189,8 +197,9 @@ def call_out(record: CallRecord) -> CallOut:
         overload_unexplained=overload is not None and overload.answered_by is None,
         troubles=list(record.troubles),
         ladder=ladder_of(judged),
-        ahead=ahead_of(judged),
     )
+    out._judged = judged
+    return out
 
 
 def reading_out(row: ReadingRow) -> ReadingOut:

@@ -8,7 +8,9 @@ import { Choice } from '../../../parts/choice'
 import { draftPlace, dropDraft, keepDraft, storedDraft } from '../../../parts/draft'
 import { FigureField } from '../../../parts/field'
 import { VerdictMark, Why } from '../../../parts/verdict'
-import { day, figure, parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
+import { day, figure } from '../../../quantities/format'
+import { inUnit as inUnitOf, measure, shownIn, typed } from '../../../quantities/measures'
 import type { Entry, Kept } from './kept'
 
 /** How an open circuit is typed. */
@@ -23,7 +25,7 @@ export function expectedWords(call: Call, quantity: string): string | undefined 
   const known = expectedOf(call, quantity)
   const last =
     known?.last !== null && known?.last !== undefined
-      ? `last ${figure(known.last)}${known.last_at ? `, ${day(known.last_at)}` : ''}`
+      ? `last ${figure(shownIn(known.last, quantity.endsWith('_f') ? '°F' : ''))}${known.last_at ? `, ${day(known.last_at)}` : ''}`
       : null
   return [known?.limit, last].filter(Boolean).join(' · ') || undefined
 }
@@ -157,7 +159,7 @@ export function KeptFigure({
               text={text}
               unit={inUnit}
               onSure={(sure) => {
-                setText(figure(sure, 8))
+                setText(typed(sure, inUnit))
                 put(true, sure)
               }}
             />
@@ -168,8 +170,8 @@ export function KeptFigure({
         <TakeLive
           quantity={quantity}
           onTake={(taken, live) => {
-            setText(figure(taken, 8))
-            onText?.(figure(taken, 8))
+            setText(typed(taken, inUnit))
+            onText?.(typed(taken, inUnit))
             put(true, taken, live.fill ? besideOf(live.fill) : {})
           }}
         />
@@ -224,19 +226,25 @@ export function Surprise({
   const high = known?.usual_high ?? 0
   // What was perhaps meant: a decimal point slipped.
   const maybe = [0.1, 10, 0.01]
-    .map((shift) => Number((value * shift).toPrecision(10)))
+    .map((shift) =>
+      Number(
+        inUnitOf(unit)
+          .kept(inUnitOf(unit).of(value) * shift)
+          .toPrecision(10),
+      ),
+    )
     .find((meant) => meant >= low && meant <= high)
   return (
     <div role="alert" className="border-l-4 border-watch bg-field p-2">
       <p className="text-lg font-bold">
         {maybe !== undefined
-          ? `${figure(maybe)} ${unit}?`
-          : `${figure(value)} ${unit}? Usual here is ${figure(low, 3)} to ${figure(high, 3)} ${unit}.`}
+          ? `${measure(maybe, unit)}?`
+          : `${measure(value, unit)}? Usual here is ${figure(shownIn(low, unit), 3)} to ${measure(high, unit, 3)}.`}
       </p>
       <div className="flex flex-wrap gap-2 pt-1">
         {maybe !== undefined && (
           <Button kind="primary" onClick={() => onSure(maybe)}>
-            Yes, {figure(maybe)}
+            Yes, {figure(shownIn(maybe, unit))}
           </Button>
         )}
         <Button onClick={() => onSure(value)}>It is {text.trim()}</Button>

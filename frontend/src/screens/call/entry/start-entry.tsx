@@ -11,7 +11,9 @@ import { FigureField, TextField } from '../../../parts/field'
 import { Form, useFigures } from '../../../parts/figures'
 import { GateNote } from '../../../parts/gate'
 import { ProblemNote } from '../../../parts/problem'
-import { figure, parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
+import { figure } from '../../../quantities/format'
+import { typed, unitWord } from '../../../quantities/measures'
 import { expectedWords, JudgedLine, Surprise, surprising } from './fields'
 import { type Entry, useKept } from './kept'
 
@@ -47,7 +49,7 @@ function fresh(call: Call): Draft {
     runningVolts: '',
     later: '',
     rest: '',
-    outdoor: typeof outdoor === 'number' ? figure(outdoor, 8) : '',
+    outdoor: typed(outdoor, '°F'),
     learning: '',
     mode: last?.mode ?? 'inrush',
     conductor: last?.conductor ?? 'common',
@@ -202,7 +204,7 @@ export function StartEntry({ call }: { call: Call }) {
           unit={FIELDS[name]}
           onSure={(value) => {
             sure.current.add(`${asked.quantity} ${value}`)
-            put(change({ [name]: figure(value, 8) }))
+            put(change({ [name]: typed(value, FIELDS[name]) }))
           }}
         />
       ) : undefined,
@@ -293,7 +295,7 @@ export function StartEntry({ call }: { call: Call }) {
           <span>
             {mode?.label ?? draft.mode}, clamp on {wire?.label ?? draft.conductor}
             {draft.aid && ` · ${reference.data?.aids.find((a) => a.value === draft.aid)?.label ?? draft.aid}`}
-            {draft.outdoor && ` · ${draft.outdoor} °F outdoor`}
+            {draft.outdoor && ` · ${draft.outdoor} ${unitWord('°F')} outdoor`}
           </span>
           <Button kind="quiet" className="px-0 text-sm" aria-expanded={more} onClick={() => setMore(!more)}>
             {more ? 'Less' : 'Meter, clamp, aid, rest, note'}

@@ -5,7 +5,8 @@ import { FigureField, TextField } from '../../../parts/field'
 import { FigureScope, useFigures } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
 import { WhileOpen } from '../../../parts/read-only'
-import { figure, parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
+import { figure } from '../../../quantities/format'
 import { amount, type HandOver, useBill } from './use-hand-over'
 
 type Line = { what: string; amount: string }

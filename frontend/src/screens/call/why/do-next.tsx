@@ -5,7 +5,7 @@ import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField, TextField } from '../../../parts/field'
 import { Form } from '../../../parts/figures'
-import { parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
 import { type Evidence, type WhyRecord, withSeen } from './use-why'
 
 type Test = Schemas['NextTest']

@@ -7,7 +7,7 @@ import { FigureField } from '../../../parts/field'
 import { Form } from '../../../parts/figures'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
-import { parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
 import type { Ranked } from './use-why'
 
 const SUPPOSED: { quantity: string; label: string; unit: string; flag?: boolean }[] = [

@@ -8,7 +8,8 @@ import { Form } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
 import { WhileOpen } from '../../../parts/read-only'
 import { VerdictMark } from '../../../parts/verdict'
-import { clock, parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
+import { clock } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
 
 const USUAL = ['Starts as it should', 'Amps as before', 'Reads in tolerance']

@@ -2,7 +2,9 @@ import { useEffect, useMemo, useRef } from 'react'
 import { problemOf, type Schemas } from '../../../api/client'
 import { useDraft } from '../../../parts/draft'
 import { useReadOnly } from '../../../parts/read-only'
-import { figure, parseFigure } from '../../../quantities/format'
+import { parseFigure } from '../../../quantities/figure'
+import { figure } from '../../../quantities/format'
+import { typed } from '../../../quantities/measures'
 import { usePause } from '../plate'
 import { useSaySource, useWork } from './use-work'
 
@@ -96,13 +98,13 @@ function draftOf(supply: Schemas['BackupSupply']): Draft {
     surge: text(source.surge_kw),
     volts: text(source.volts ?? 240),
     fuel: source.fuel ?? 'gasoline',
-    altitude: text(source.altitude_ft || null),
-    ambient: source.ambient_f === 85 ? '' : text(source.ambient_f),
+    altitude: typed(source.altitude_ft || null, 'ft'),
+    ambient: source.ambient_f === 85 ? '' : typed(source.ambient_f, '°F'),
     tank: text(source.tank),
     burnHalf: text(source.burn?.find((b) => b.load_pct === 50)?.per_hour),
     burnFull: text(source.burn?.find((b) => b.load_pct === 100)?.per_hour),
     cord: path?.cord?.size ?? '',
-    cordFt: text(path?.cord?.length_ft),
+    cordFt: typed(path?.cord?.length_ft, 'ft'),
     inlet: text(path?.inlet_a),
     breaker: text(path?.breaker_a),
     coil: text(supply.coil_dropout_v),

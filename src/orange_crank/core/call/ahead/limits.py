@@ -7,6 +7,7 @@ asked in between and upon each of them. A test holds that the bands and the judg
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any, Literal, get_args
 
 from pydantic import Field, JsonValue
@@ -107,13 +108,17 @@ class FieldLimit(Frozen):
     said: list[SaidValue] = Field(default_factory=list)
 
 
-@dataclass(frozen=True)
+@dataclass
 class _Judge:
-    """Asks what one more reading would show on a call as it stands."""
+    """Asks what one more reading would show on a call as it stands.
+
+    ``leaned`` tells whether an answer leaned on more of the record than its plate.
+    """
 
     facts: CallFacts
     limits: Standards
     last: PastStart | None
+    leaned: bool = False
 
     def of(self, entry: NewReading) -> tuple[Side, ReadingVerdict]:
         moment = self.facts.opened_at or datetime(2000, 1, 1, tzinfo=UTC)
@@ -121,6 +126,7 @@ class _Judge:
         shown = self._shown(taken)
         facts = replace(self.facts, readings=[*self.facts.readings, taken], tests=())
         asked = any(f.stops for f in shown.findings) or entry.quantity == "inrush_a"
+        self.leaned |= asked
         stopped = asked and any(s.key == "reading-0" for s in find_stops(facts, (), self.limits).standing)
         return ("stop" if stopped else shown.verdict), shown
 
@@ -132,6 +138,7 @@ class _Judge:
             lambda _: [],
         )
         test = next((t for t in together if 0 in t.reading_ids), None)
+        self.leaned |= test is not None or taken.entry.quantity == "start_time_s"
         if test is not None:
             return ReadingVerdict(
                 code=test.code, verdict=test.verdict, summary=test.summary, findings=test.findings
@@ -157,7 +164,24 @@ def limits_ahead(facts: CallFacts, limits: Standards) -> list[FieldLimit]:
 
     """
     judge = _Judge(facts=facts, limits=limits, last=last_start(facts.visits, facts.unit))
-    return [limit for quantity in QUANTITIES for limit in _of_quantity(quantity, judge)]
+    shelf = _by_plate_alone(facts.plate.model_dump_json() if facts.plate is not None else "", limits)
+    found: list[FieldLimit] = []
+    for quantity in QUANTITIES:
+        of_it = shelf.get(quantity)
+        if of_it is None:
+            judge.leaned = any(quantity in group for group in _TOGETHER)
+            of_it = list(_of_quantity(quantity, judge))
+            if not judge.leaned:
+                shelf[quantity] = of_it
+        found += of_it
+    return found
+
+
+@lru_cache(maxsize=128)
+def _by_plate_alone(plate: str, limits: Standards) -> dict[Quantity, list[FieldLimit]]:
+    """Return where limits are kept that lean on nothing but a plate and the standards."""
+    del plate, limits
+    return {}
 
 
 def _of_quantity(quantity: Quantity, judge: _Judge) -> Iterator[FieldLimit]:

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from orange_crank.core.circuit.conductor import CABLES
 from orange_crank.core.circuit.rules.job import Job, finding
-from orange_crank.core.nomenclature import Finding
+from orange_crank.core.nomenclature import Finding, feet
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.plate.model import Edition
 
@@ -75,7 +75,7 @@ def standing_notes(
         finding(
             "RECEPTACLE",
             "note",
-            "A 125 V receptacle for service within 25 ft, on the same level.",
+            f"A 125 V receptacle for service within {feet(25.0)}, on the same level.",
             clause(e, "210.63" if e == "2017" else "210.63(A)"),
         ),
         finding(

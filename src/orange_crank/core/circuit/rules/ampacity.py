@@ -8,7 +8,7 @@ from orange_crank.core.circuit.conductor import (
 )
 from orange_crank.core.circuit.rules.job import Built, Job, finding
 from orange_crank.core.errors import field_words
-from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.nomenclature import Finding, apart, say, temperature
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import ampacity_a, metal_word, size_word
 
@@ -64,7 +64,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "ROOFTOP",
                 "note",
-                f"{entry.rooftop_clearance_in:g} in above the roof: {c.roof_adder_f:g} °F are "
+                f"{entry.rooftop_clearance_in:g} in above the roof: {apart(c.roof_adder_f)} are "
                 f"added to the air.",
                 correction_clauses(entry.edition, True),
                 f"{c.ambient_f:g} + {c.roof_adder_f:g} = {c.ambient_f + c.roof_adder_f:g} °F",
@@ -76,7 +76,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "AMBIENT",
                 "unknown",
-                "Outdoors, highest ambient not entered: 86 °F may be too cool.",
+                f"Outdoors, highest ambient not entered: {temperature(86.0)} may be too cool.",
                 correction_clauses(entry.edition, c.roof_adder_f > 0),
                 step="Enter the hottest air the conductors meet.",
             )

@@ -35,7 +35,7 @@ def _said(field: str, value: str | float | bool) -> str:
     """Return a value that was taken, with its unit.
 
     >>> _said("ambient_f", 86.0), _said("wet", False), _said("school", "mca")
-    ('86 °F', 'no', 'MCA')
+    ('86\\xa0°F', 'no', 'MCA')
     """
     if isinstance(value, bool):
         return "yes" if value else "no"

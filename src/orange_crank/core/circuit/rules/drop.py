@@ -4,7 +4,7 @@ from orange_crank.core.circuit.entry import CircuitIn, RacewayMetal
 from orange_crank.core.circuit.loads import Loads
 from orange_crank.core.circuit.rules.job import Built, Job, finding
 from orange_crank.core.errors import BeyondTable
-from orange_crank.core.nomenclature import Finding, say
+from orange_crank.core.nomenclature import Finding, feet, say
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
     RANK,
@@ -74,7 +74,7 @@ def size_within(entry: CircuitIn, loads: Loads, minimum: str) -> str:
             return size
     raise BeyondTable(
         f"No conductor of the table keeps the drop within {entry.drop_limit_pct:g} % over "
-        f"{entry.length_ft:g} ft.",
+        f"{feet(entry.length_ft or 0.0)}.",
         next_step=f"{NEEDS_ENGINEER} Or allow more drop, or a source nearer by.",
     )
 
@@ -108,7 +108,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
         finding(
             "VOLTAGE_DROP",
             "pass" if fits else "watch",
-            f"{drop:.2f} V, {pct:.2f} %, over {entry.length_ft:g} ft at {say(amps, 'A')}; {limit:g} % "
+            f"{drop:.2f} V, {pct:.2f} %, over {feet(entry.length_ft)} at {say(amps, 'A')}; {limit:g} % "
             + ("asked for." if own else "recommended limit."),
             f"{rule}, Chapter 9 Table 9 ({metal})"
             + ("" if own else f"; {job.limits.rule('voltage_drop_pct')}"),

@@ -2,7 +2,7 @@
 
 from orange_crank.core.circuit.entry import CircuitIn, Material
 from orange_crank.core.circuit.rules.job import Built, Job, finding
-from orange_crank.core.nomenclature import Finding
+from orange_crank.core.nomenclature import Finding, feet
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import (
     RANK,
@@ -160,7 +160,7 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "fail" if bad else "unknown",
-                f"{way} is a ground only up to {FLEXIBLE_FT:g} ft and {most:g} A"
+                f"{way} is a ground only up to {feet(FLEXIBLE_FT)} and {most:g} A"
                 + (", less in the small sizes" if way == "LFMC" else "")
                 + ", with listed fittings, and not where it must flex.",
                 rule,

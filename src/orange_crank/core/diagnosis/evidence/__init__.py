@@ -193,7 +193,7 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     start.rest,
     start.start_branch,
     supply.breaker,
-    over("lines", "line_set_ft", lambda s: s.long_line_ft, "ordinary", "long", "{value:g} ft of line."),
+    over("lines", "line_set_ft", lambda s: s.long_line_ft, "ordinary", "long", "{value:g}\u00a0ft of line."),
     over("idle_days", "idle_days", lambda s: s.idle_days_many, "few", "many", "{value:g} days idle."),
 )
 

@@ -2,6 +2,7 @@
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.measure.refrigerant import Refrigerant, judge_refrigerant
+from orange_crank.core.nomenclature import apart
 
 
 def pressures(r: Readings) -> Observed | None:
@@ -44,7 +45,7 @@ def head(r: Readings) -> Observed | None:
         over = result.condensing_over_f
         hot = over > r.limits.condensing_over_high_f
         return r.observed(
-            "head", "high" if hot else "ordinary", f"Condensing {over:.0f} °F over the outdoor air."
+            "head", "high" if hot else "ordinary", f"Condensing {apart(over, 0)} over the outdoor air."
         )
     if result.pressure_ratio is None:
         return None
@@ -70,4 +71,4 @@ def charge(r: Readings) -> Observed | None:
         if cool < low and (heat or 0) > r.limits.superheat_high_f
         else "right"
     )
-    return r.observed("charge", outcome, f"Subcooling {cool:g} °F.")
+    return r.observed("charge", outcome, f"Subcooling {apart(cool)}.")

@@ -1,0 +1,64 @@
+import type { Reads } from '../quantities/reads'
+import { Choice } from './choice'
+import { Pick } from './pick'
+
+const REGIONS: { value: Reads['region']; label: string }[] = [
+  { value: 'en-US', label: 'United States' },
+  { value: 'en-CA', label: 'Canada' },
+  { value: 'en-GB', label: 'United Kingdom' },
+  { value: 'en-IE', label: 'Ireland' },
+  { value: 'en-AU', label: 'Australia' },
+  { value: 'en-NZ', label: 'New Zealand' },
+]
+
+/** How a shop in the browser's own region is likely to read. */
+export function likely(language: string): Reads {
+  const region = REGIONS.find((r) => r.value === language)?.value ?? 'en-US'
+  const north = region === 'en-US' || region === 'en-CA'
+  return { temperature: north ? 'F' : 'C', distance: north ? 'ft' : 'm', region, hours: 24 }
+}
+
+const sample = (region: string) =>
+  new Date(2031, 4, 6).toLocaleDateString(region, { day: 'numeric', month: 'short', year: 'numeric' })
+
+/** Which units, whose dates, how many hours. */
+export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next: Reads) => void }) {
+  const pick = <K extends keyof Reads>(key: K, to: Reads[K]) => onChange({ ...value, [key]: to })
+  return (
+    <div className="grid gap-3">
+      <Choice
+        label="Temperatures"
+        value={value.temperature}
+        onChange={(v) => pick('temperature', v as Reads['temperature'])}
+        options={[
+          { value: 'F', label: '°F' },
+          { value: 'C', label: '°C, differences in K' },
+        ]}
+      />
+      <Choice
+        label="Lengths and heights"
+        value={value.distance}
+        onChange={(v) => pick('distance', v as Reads['distance'])}
+        options={[
+          { value: 'ft', label: 'Feet' },
+          { value: 'm', label: 'Metres' },
+        ]}
+      />
+      <Pick
+        label="Dates as in"
+        value={value.region}
+        onChange={(v) => pick('region', v as Reads['region'])}
+        options={REGIONS.map((r) => ({ value: r.value, label: `${r.label}: ${sample(r.value)}` }))}
+      />
+      <Choice
+        label="Hours"
+        value={String(value.hours)}
+        onChange={(v) => pick('hours', v === '12' ? 12 : 24)}
+        options={[
+          { value: '24', label: '15:05' },
+          { value: '12', label: '3:05 pm' },
+        ]}
+      />
+    </div>
+  )
+}
