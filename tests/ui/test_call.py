@@ -6,7 +6,6 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.product import Product

@@ -1,7 +1,10 @@
-import type { Schemas } from '../api/client'
-
 /** How whoever is signed in reads: °F or °C, feet or metres, dates and hours. */
-export type Reads = Schemas['Reads']
+export type Reads = {
+  temperature: 'F' | 'C'
+  distance: 'ft' | 'm'
+  region: 'en-US' | 'en-CA' | 'en-GB' | 'en-IE' | 'en-AU' | 'en-NZ'
+  hours: 12 | 24
+}
 
 export const AS_WRITTEN: Reads = { temperature: 'F', distance: 'ft', region: 'en-US', hours: 24 }
 const KEPT = 'orange-crank.reads'
