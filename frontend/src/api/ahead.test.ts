@@ -1,6 +1,16 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from 'vitest'
-import { type Entry, gateOf, lacking, lookUp, type Made, notReady, stateAfter, withMade } from './ahead'
+import {
+  type Entry,
+  gateOf,
+  lacking,
+  lookUp,
+  lookUpTest,
+  type Made,
+  notReady,
+  stateAfter,
+  withMade,
+} from './ahead'
 import type { Call } from './client'
 
 /** Written by the core's own test from what the core says: looked up here, it has to come out the same. */
@@ -146,4 +156,41 @@ test('going live lacks each tick that is not there', () => {
 test('a closed call takes nothing', () => {
   const closed = { ...call(), status: 'closed', ahead: null } as unknown as Call
   expect(withMade(closed, [made('caution_read', 0)], NOW)).toEqual(closed)
+})
+
+const OF_TESTS = JSON.parse(readFileSync('../tests/golden/ahead_of_tests.json', 'utf-8')) as {
+  limits: Case['ahead']['tests']
+  cases: { topic: string; entry: Record<string, unknown>; side: string }[]
+}
+
+test('a test is at least what the core says its fields tell alone', () => {
+  const ahead = { tests: OF_TESTS.limits } as unknown as Case['ahead']
+  for (const { topic, entry, side } of OF_TESTS.cases)
+    expect([topic, entry, lookUpTest(ahead, topic, entry).side]).toEqual([topic, entry, side])
+})
+
+test('a test that waits shows what it is at least, and a piece that is shorted stops', () => {
+  const test = (seq: number, topic: string, entry: object): Made => ({
+    seq,
+    kind: 'tests',
+    said: { topic, entry },
+    made_ms: NOW + seq * MINUTE,
+    by: 'Ines Tarrow',
+  })
+  const shown = withMade(
+    call(),
+    [
+      test(1, 'isolation', { fan: true, compressor: false }),
+      test(2, 'refrigerant', { superheat_f: 2, line_set_ft: 20 }),
+      test(3, 'legs', { idle_a: 120 }),
+    ],
+    NOW + 4 * MINUTE,
+  )
+  expect(shown.tests.map((t) => [t.judged.verdict, t.judged.stop])).toEqual([
+    ['fail', true],
+    ['watch', false],
+    ['unknown', false],
+  ])
+  expect(shown.tests.every((t) => /server will judge/.test(t.judged.findings[0]?.text ?? ''))).toBe(true)
+  expect(shown.tests[0]?.judged.findings[0]?.next_step).toMatch(/Replace/)
 })

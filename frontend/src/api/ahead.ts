@@ -59,6 +59,49 @@ function inBands(limit: Limit, entry: Entry): Found | undefined {
   return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
 }
 
+const AT_LEAST: Side[] = ['depends', 'watch', 'fail', 'stop']
+
+/** What a test is at least by its fields, each alone; judged by all of them together once it arrives. */
+export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, unknown>): Found {
+  let worst: Found = { side: 'depends', rule: '', code: '' }
+  for (const limit of ahead.tests) {
+    const value = entry[limit.field]
+    if (limit.topic !== topic || value === null || value === undefined) continue
+    if (limit.heeded.some((f) => entry[f] !== null && entry[f] !== undefined)) continue
+    const found =
+      typeof value === 'number'
+        ? limit.bands?.find((b) => value < b.high || (b.high_in && value === b.high))
+        : limit.said?.find((s) => s.value === value)
+    if (found && AT_LEAST.indexOf(found.side) > AT_LEAST.indexOf(worst.side)) worst = found
+  }
+  return worst
+}
+
+/** What is shown of a test that waits. */
+function testShown(ahead: Ahead, topic: string, entry: Record<string, unknown>) {
+  const found = lookUpTest(ahead, topic, entry)
+  const { verdict, word } = SIDES[found.side]
+  const known = found.side !== 'depends'
+  return {
+    verdict,
+    stop: found.side === 'stop',
+    findings: [
+      {
+        code: found.code || 'WAITS',
+        verdict,
+        text: known
+          ? `By the limits that were taken along it ${word}, whatever the rest of it says. Entered without signal: the server will judge it.`
+          : 'Entered without signal: the server will judge it.',
+        rule: found.rule || ahead.rule,
+        inputs: {},
+        arithmetic: null,
+        next_step: found.next_step ?? null,
+        stops: found.side === 'stop',
+      },
+    ],
+  }
+}
+
 const undone = (parts: Ahead['surely_dead'], said: unknown) =>
   parts
     .filter((part) => !new Validator(part.fits as object, '2020-12').validate(said).valid)
@@ -299,22 +342,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
       taken_at: moment,
       person: one.by,
       old_part: null,
-      judged: {
-        verdict: 'unknown',
-        stop: false,
-        findings: [
-          {
-            code: 'WAITS',
-            verdict: 'unknown',
-            text: 'Entered without signal: the server will judge it.',
-            rule: ahead.rule,
-            inputs: {},
-            arithmetic: null,
-            next_step: null,
-            stops: false,
-          },
-        ],
-      },
+      judged: testShown(ahead, test.topic, test.entry),
     } as unknown as Schemas['TestOut'])
   }
 }

@@ -3952,6 +3952,11 @@ export interface components {
              * @description A make-safe record that fits all of them proves it dead
              */
             surely_dead: components["schemas"]["SurePart"][];
+            /**
+             * Tests
+             * @description Per field of a test, what it is at least, alone
+             */
+            tests: components["schemas"]["TestLimit"][];
         };
         /**
          * AheadGates
@@ -14216,6 +14221,32 @@ export interface components {
             terminal: string;
             /** Word */
             word: string;
+        };
+        /**
+         * TestLimit
+         * @description What the values of one field of a test are at least, alone.
+         *
+         *     Notes
+         *     -----
+         *     It holds beside anything but the fields of ``heeded``. ``depends`` where the field alone tells nothing.
+         */
+        TestLimit: {
+            /**
+             * Bands
+             * @description Over all that may be entered, upwards
+             */
+            bands?: components["schemas"]["orange_crank__core__call__ahead__limits__Band"][];
+            /** Field */
+            field: string;
+            /**
+             * Heeded
+             * @description Fields which, said beside it, leave open what it would be
+             */
+            heeded: string[];
+            /** Said */
+            said?: components["schemas"]["SaidValue"][];
+            /** Topic */
+            topic: string;
         };
         /**
          * TestOut

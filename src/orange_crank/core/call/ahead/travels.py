@@ -5,6 +5,7 @@ from pydantic import Field
 from orange_crank.core.call.ahead.gates import AheadGates, gates_ahead
 from orange_crank.core.call.ahead.limits import GRAVER, FieldLimit, Side, limits_ahead
 from orange_crank.core.call.ahead.make_safe import SurePart, going_live, surely_dead
+from orange_crank.core.call.ahead.of_tests import TestLimit, fields_ahead
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Minutes
@@ -18,6 +19,7 @@ class Ahead(Frozen):
     """What the core would say, worked out ahead: looked up without signal, judged on arrival."""
 
     limits: list[FieldLimit] = Field(description="Per quantity, what passes, is watched, fails and stops")
+    tests: list[TestLimit] = Field(description="Per field of a test, what it is at least, alone")
     graver: list[Side] = Field(description="The sides, the gravest last")
     stopping: list[Quantity] = Field(description="Quantities of which a value may stop the work")
     stopping_tests: list[str]
@@ -47,6 +49,7 @@ def ahead_of(call: JudgedCall) -> Ahead | None:
     }
     return Ahead(
         limits=limits,
+        tests=fields_ahead(call.facts.plate, call.limits),
         graver=list(GRAVER),
         stopping=sorted(stopping),
         stopping_tests=list(STOPPING_TESTS),
