@@ -8,11 +8,12 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.doing import CAUTION, GO_LIVE
 from tests.product import Product
-from tests.ui.acts import get, post, sign_in
+from tests.ui.acts import get, post, send, sign_in
 from tests.ui.test_call import fill_make_safe, rung
 from tests.ui.test_no_signal import ON_THE_DEVICE
 
 AXE = "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
+WRITTEN = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 24}
 RADIO = "Transmitter room split"
 
 
@@ -281,3 +282,73 @@ def test_the_next_person_neither_sends_nor_loses_what_waits(device: BrowserConte
         page.wait_for_timeout(500)
     expect(waits(page)).to_have_count(0)
     assert [(r["entry"]["value"], r["person"]) for r in call["readings"]] == [(9.4, "Marlo Quist")]
+
+
+def at_the_unit(device: BrowserContext, product: Product, number: int) -> Page:
+    """Open a call's live tests, caution read, with everything taken along."""
+    page = device.new_page()
+    sign_in(page, product, path=f"/calls/{number}/live_tests")
+    page.get_by_role("button", name=re.compile("I am qualified")).tap()
+    expect(page.get_by_role("form", name="A start")).to_be_visible()
+    taken_along(page, product, f"/api/calls/{number}", "/api/reference", "/api/session", "/api/people")
+    return page
+
+
+def test_a_call_closed_meanwhile_takes_nothing_more_and_loses_nothing(
+    device: BrowserContext, product: Product
+) -> None:
+    number = begin(product)
+    path = f"/api/calls/{number}"
+    page = at_the_unit(device, product, number)
+    device.set_offline(True)
+    start = page.get_by_role("form", name="A start")
+    start.get_by_label("Running amps", exact=True).fill("9.4")
+    start.get_by_label("Running amps", exact=True).press("Enter")
+    page.get_by_role("textbox", name="Fan amps").tap()
+    expect(waits(page)).to_contain_text("1 entry waits here")
+    edit = {"version": get(product, path)["version"], "status": "closed", "reason": "Owner sent us home"}
+    product.fetch(path, edit, "PATCH", person=2)
+    device.set_offline(False)
+    expect(waits(page)).to_contain_text("1 refused", timeout=30_000)
+    expect(page.get_by_text("No signal.")).to_have_count(0, timeout=20_000)
+    refused = page.get_by_role("region", name="Entered without signal").get_by_role("article")
+    expect(refused).to_contain_text("Running amps 9.4 A")
+    expect(refused).to_contain_text("On the call now: closed")
+    assert get(product, path)["readings"] == []
+    # Opened again it goes in, as it was taken.
+    again = {"version": get(product, path)["version"], "status": "open"}
+    product.fetch(path, again, "PATCH", person=2)
+    refused.get_by_role("button", name="Send it again").tap()
+    expect(waits(page)).to_have_count(0, timeout=30_000)
+    assert [r["entry"]["value"] for r in get(product, path)["readings"]] == [9.4]
+
+
+def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
+    device: BrowserContext, product: Product
+) -> None:
+    """Typed in K on a phone that reads °C: judged by the limit taken along, kept in °F on arrival."""
+    number = begin(product)
+    path = f"/api/calls/{number}"
+    send(product, "PUT", "/api/reads", WRITTEN | {"temperature": "C", "distance": "m"})
+    try:
+        page = at_the_unit(device, product, number)
+        device.set_offline(True)
+        tests = page.get_by_role("region", name="More live tests")
+        tests.get_by_text("Refrigerant side").first.tap()
+        form = page.get_by_role("form", name="Refrigerant side")
+        form.get_by_label("Superheat").fill("1")
+        form.get_by_role("textbox", name="Line set").fill("10")
+        form.get_by_role("button", name="Save refrigerant side").tap()
+        expect(waits(page)).to_contain_text("1 entry waits here")
+        tests.get_by_text("Why", exact=True).last.tap()
+        waiting = tests.get_by_text(re.compile("to watch by its limit, whatever the rest of it says"))
+        expect(waiting).to_have_count(1)
+        device.set_offline(False)
+        expect(waits(page)).to_have_count(0, timeout=30_000)
+        [test] = get(product, path)["tests"]
+        assert test["entry"]["superheat_f"] == 1.8
+        assert test["entry"]["line_set_ft"] == 32.81
+        assert test["judged"]["verdict"] == "watch"
+        expect(waiting).to_have_count(0)
+    finally:
+        send(product, "PUT", "/api/reads", WRITTEN)

@@ -47,7 +47,8 @@ export function Reminders() {
         for (const clock of call.clocks ?? [])
           if (Date.parse(clock.due_at) <= Date.now())
             tell(
-              `clock-${clock.id}`,
+              // The name the server tells it by: told by both, it is shown once.
+              `clock-${clock.id}-${Math.floor(Date.parse(clock.started_at) / 1000)}`,
               'Cool: retest the windings',
               `${call.site.name}, ${call.unit}`,
               `/calls/${call.id}/dead_tests`,

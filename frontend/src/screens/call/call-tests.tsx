@@ -85,7 +85,8 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
         ))}
       {[...call.tests]
         .reverse()
-        .filter((t) => t.work === work)
+        // One that waits on this device knows its topic alone.
+        .filter((t) => (t.id > 0 ? t.work === work : kinds.some((k) => k.topic === t.topic)))
         .map((t) => (
           <Why
             key={t.id}
@@ -94,7 +95,7 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
             summary={
               <span className="flex flex-wrap items-center gap-x-3">
                 <span className="figure text-sm text-soft">{clock(t.taken_at)}</span>
-                <span>{t.label}</span>
+                <span>{kinds.find((k) => k.topic === t.topic)?.label ?? t.label}</span>
                 {t.old_part && <span className="text-sm text-soft">of the old part</span>}
                 <VerdictMark verdict={t.judged.verdict} {...(t.judged.stop ? { word: 'STOP' } : {})} />
               </span>
