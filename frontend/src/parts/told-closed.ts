@@ -15,14 +15,17 @@ const settled = (now: Schemas['Reminders']) => {
 }
 
 /**
- * Whether this device is told. Signed in again, or given another address by its browser, it is still to be: the
- * server hears where it is now.
+ * Whether this device is told. Signed in again, given another address by its browser, or told by a shop whose key is
+ * a new one, it is still to be: the server hears where it is now.
  */
 export async function reminders(): Promise<Schemas['Reminders']> {
-  const held = localStorage.getItem(kept()) !== null && canBeTold() ? await subscription() : null
-  return settled(
-    await answer(held ? client.PUT('/api/reminders', { body: place(held) }) : client.GET('/api/reminders')),
-  )
+  const wanted = localStorage.getItem(kept()) !== null && canBeTold()
+  const now = await answer(client.GET('/api/reminders'))
+  const held = wanted ? await subscription() : null
+  if (!held || now.key === null) return settled(now)
+  // Where its browser's push service cannot be reached, it is as it is.
+  const good = fits(held, now.key) ? held : await renewed(held, now.key).catch(() => null)
+  return settled(good ? await answer(client.PUT('/api/reminders', { body: place(good) })) : now)
 }
 
 const bytes = (text: string) =>
@@ -46,21 +49,30 @@ function within<T>(pending: Promise<T>): Promise<T> {
   ])
 }
 
+/** Made for a key the shop no longer has, nothing sent by the one it has would be taken. */
+function fits(held: PushSubscription, key: string): boolean {
+  const made = held.options?.applicationServerKey
+  return !made || new Uint8Array(made).join() === bytes(key).join()
+}
+
+async function renewed(held: PushSubscription | null, key: string): Promise<PushSubscription> {
+  await held?.unsubscribe()
+  return within(
+    navigator.serviceWorker.ready.then((worker) =>
+      worker.pushManager.subscribe({ userVisibleOnly: true, applicationServerKey: bytes(key) }),
+    ),
+  )
+}
+
 export const NOT_REACHED =
   'This device cannot reach the push service of its browser. While the program is open here it tells you all the same.'
 
 /** Have this device told from now on; throws NOT_REACHED as words where its browser's service does not answer. */
 export async function tellClosed(key: string): Promise<Schemas['Reminders']> {
-  const worker = await navigator.serviceWorker.ready
-  const held = await worker.pushManager.getSubscription()
-  const other = held?.options?.applicationServerKey
-  // Made for a key the shop no longer has: nothing sent by the one it has would be taken.
-  if (held && other && new Uint8Array(other).join() !== bytes(key).join()) await held.unsubscribe()
+  const held = await subscription()
   let made: PushSubscription
   try {
-    made = await within(
-      worker.pushManager.subscribe({ userVisibleOnly: true, applicationServerKey: bytes(key) }),
-    )
+    made = held && fits(held, key) ? held : await renewed(held, key)
   } catch {
     throw new Error(NOT_REACHED)
   }
