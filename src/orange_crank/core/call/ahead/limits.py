@@ -7,7 +7,7 @@ asked in between and upon each of them. A test holds that the bands and the judg
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any, Literal, get_args
 
 from pydantic import Field, JsonValue
@@ -120,32 +120,40 @@ class _Judge:
     last: PastStart | None
     leaned: bool = False
 
+    @cached_property
+    def earlier(self) -> Any:
+        """The figures of earlier visits, looked up once."""
+        return earlier_figures(self.facts.visits)
+
     def of(self, entry: NewReading) -> tuple[Side, ReadingVerdict]:
         moment = self.facts.opened_at or datetime(2000, 1, 1, tzinfo=UTC)
         taken = TakenReading(id=0, entry=entry, taken_at=moment, person="-", place=float("inf"))
         shown = self._shown(taken)
         facts = replace(self.facts, readings=[*self.facts.readings, taken], tests=())
-        asked = any(f.stops for f in shown.findings) or entry.quantity == "inrush_a"
-        self.leaned |= asked
+        asked = any(f.stops or f.code == "ABOVE_LOCKED_ROTOR" for f in shown.findings)
+        # Taken after everything else, nothing on record has settled an inrush that stops: its plate tells.
+        self.leaned |= asked and entry.quantity != "inrush_a"
         stopped = asked and any(s.key == "reading-0" for s in find_stops(facts, (), self.limits).standing)
         return ("stop" if stopped else shown.verdict), shown
 
     def _shown(self, taken: TakenReading) -> ReadingVerdict:
         facts, limits = self.facts, self.limits
-        readings = [*facts.current, taken]
-        together = judged_or_said(
-            lambda: judge_dead_tests(readings, facts.plate, limits, earlier_figures(facts.visits)),
-            lambda _: [],
-        )
-        test = next((t for t in together if 0 in t.reading_ids), None)
-        self.leaned |= test is not None or taken.entry.quantity == "start_time_s"
-        if test is not None:
-            return ReadingVerdict(
-                code=test.code, verdict=test.verdict, summary=test.summary, findings=test.findings
-            )
         if taken.entry.quantity == "start_time_s":
             return judged_or_said(
                 lambda: judge_start_time_reading(taken, self.last, facts.sister_start, limits), _cannot
+            )
+        if taken.entry.quantity == "inrush_a":
+            return judged_or_said(lambda: judge_reading(taken, facts.plate, limits), _cannot)
+        readings = [*facts.current, taken]
+        together = judged_or_said(
+            lambda: judge_dead_tests(readings, facts.plate, limits, self.earlier),
+            lambda _: [],
+        )
+        test = next((t for t in together if 0 in t.reading_ids), None)
+        self.leaned |= test is not None
+        if test is not None:
+            return ReadingVerdict(
+                code=test.code, verdict=test.verdict, summary=test.summary, findings=test.findings
             )
         return judged_or_said(lambda: judge_reading(taken, facts.plate, limits), _cannot)
 
@@ -164,9 +172,11 @@ def limits_ahead(facts: CallFacts, limits: Standards) -> list[FieldLimit]:
 
     """
     judge = _Judge(facts=facts, limits=limits, last=last_start(facts.visits, facts.unit))
-    shelf = _by_plate_alone(facts.plate.model_dump_json() if facts.plate is not None else "", limits)
+    by_plate = _by_plate_alone(facts.plate.model_dump_json() if facts.plate is not None else "", limits)
+    by_past = _by_earlier_starts(judge.last, facts.sister_start, limits)
     found: list[FieldLimit] = []
     for quantity in QUANTITIES:
+        shelf = by_past if quantity == "start_time_s" else by_plate
         of_it = shelf.get(quantity)
         if of_it is None:
             judge.leaned = any(quantity in group for group in _TOGETHER)
@@ -204,6 +214,15 @@ def _of_quantity(quantity: Quantity, judge: _Judge) -> Iterator[FieldLimit]:
         said = [_said(v, quantity, way, judge) for v in words]
         bands = [] if note.kind in ("flag", "word") else _bands(quantity, way, judge)
         yield FieldLimit(**common, bands=bands, said=said)
+
+
+@lru_cache(maxsize=128)
+def _by_earlier_starts(
+    last: PastStart | None, sister: PastStart | None, limits: Standards
+) -> dict[Quantity, list[FieldLimit]]:
+    """Return where limits are kept that lean on earlier starts and the standards alone."""
+    del last, sister, limits
+    return {}
 
 
 @dataclass(frozen=True)
