@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import cached_property, lru_cache
+from itertools import pairwise
 from typing import Any, Literal, get_args
 
 from pydantic import Field, JsonValue
@@ -303,31 +304,29 @@ def _bands(quantity: Quantity, way: _Way, judge: _Judge) -> list[Band]:
         )
         return [whole]
     cuts = sorted({b for b in _cuts(quantity, judge) if low < b < high})
-    points: list[tuple[float, bool]] = []  # a value to ask about, and whether it is a cut itself
-    edges = [low, *cuts, high]
-    for i, edge in enumerate(edges):
-        points.append((edge, True))
-        if i + 1 < len(edges):
-            points.append(((edge + edges[i + 1]) / 2, False))
+    return bands_over([low, *cuts, high], lambda value: _asked(value, quantity, way, judge))
+
+
+def bands_over(
+    edges: Sequence[float], ask: Callable[[float], SaidValue], *, from_first: bool = True
+) -> list[Band]:
+    """Return the bands between and upon edges, by asking about each edge and about a value between two.
+
+    Without ``from_first`` the first edge itself cannot be entered and is not asked about.
+    """
+    points: list[tuple[float, bool]] = [(edges[0], True)] if from_first else []
+    for before, edge in pairwise(edges):
+        points += [((before + edge) / 2, False), (edge, True)]
     found: list[Band] = []
     for value, is_cut in points:
-        side, shown = judge.of(_entry(quantity, value, way))
-        finding = _leading(shown.findings, shown.verdict)
-        band = Band(
-            high=value,
-            high_in=True,
-            side=side,
-            code=finding.code if finding else shown.code,
-            rule=finding.rule if finding else "",
-            next_step=finding.next_step if finding else None,
-        )
+        band = Band(high=value, high_in=True, **ask(value).model_dump(exclude={"value"}))
         if found and found[-1].model_copy(update={"high": value, "high_in": True}) == band:
             found[-1] = band
-        else:
-            if found and is_cut:
-                # It ends before the cut, which is the next one's.
-                found[-1] = found[-1].model_copy(update={"high": value, "high_in": False})
-            found.append(band)
+            continue
+        if found and is_cut:
+            # It ends before the cut, which is the next one's.
+            found[-1] = found[-1].model_copy(update={"high": value, "high_in": False})
+        found.append(band)
     return found
 
 
@@ -342,10 +341,14 @@ def _said(value: bool | str, quantity: Quantity, way: _Way, judge: _Judge) -> Sa
             return SaidValue(
                 value=value, side="depends", code="", rule="field practice: windings", next_step=None
             )
+    return _asked(value, quantity, way, judge)
+
+
+def _asked(value: bool | str | float, quantity: Quantity, way: _Way, judge: _Judge) -> SaidValue:
     side, shown = judge.of(_entry(quantity, value, way))
     finding = _leading(shown.findings, shown.verdict)
-    return SaidValue(
-        value=value,
+    return SaidValue.model_construct(
+        value=value,  # type: ignore[arg-type]
         side=side,
         code=finding.code if finding else shown.code,
         rule=finding.rule if finding else "",

@@ -8,12 +8,11 @@ of these holds that. Where a field tells nothing alone, nothing is said of it.
 
 from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
-from itertools import pairwise
 from typing import Any
 
 from pydantic import Field, JsonValue
 
-from orange_crank.core.call.ahead.limits import Band, SaidValue, Side
+from orange_crank.core.call.ahead.limits import Band, SaidValue, Side, bands_over
 from orange_crank.core.call.call_tests import CALL_TESTS, JudgedTest, judge_call_test
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.measure.refrigerant import FREEZING_F
@@ -128,23 +127,11 @@ def _bands(
     low = float(allowed.get("minimum", allowed.get("exclusiveMinimum", 0.0)))
     high = float(allowed["maximum"])
     cuts = sorted({c for c in rule(plate, limits) if low < c < high})
-    edges = [low, *cuts, high]
-    points = [(low, True)]
-    for before, edge in pairwise(edges):
-        points += [((before + edge) / 2, False), (edge, True)]
-    if "exclusiveMinimum" in allowed:
-        points = points[1:]
-    found: list[Band] = []
-    for value, is_cut in points:
-        said = _said(topic, name, value, plate, limits)
-        band = Band(high=value, high_in=True, **said.model_dump(exclude={"value"}))
-        if found and found[-1].model_copy(update={"high": value, "high_in": True}) == band:
-            found[-1] = band
-            continue
-        if found and is_cut:
-            found[-1] = found[-1].model_copy(update={"high": value, "high_in": False})
-        found.append(band)
-    return found
+    return bands_over(
+        [low, *cuts, high],
+        lambda value: _said(topic, name, value, plate, limits),
+        from_first="exclusiveMinimum" not in allowed,
+    )
 
 
 def _said(
