@@ -129,6 +129,29 @@ def test_what_was_ended_or_closed_is_not_told(bench: Bench) -> None:
     assert not phone.messages
 
 
+def test_a_clock_of_a_closed_call_is_not_told(bench: Bench) -> None:
+    marlo = bench.client(1)
+    phone = bench.told(marlo)
+    bench.clock(marlo)
+    version = marlo.get("/api/calls/4").json()["version"]
+    edit = {"version": version, "status": "closed", "reason": "Owner sent us home"}
+    assert marlo.patch("/api/calls/4", json=edit).status_code == 200
+    bench.ahead = timedelta(minutes=31)
+    bench.teller.tell_due()
+    assert not phone.messages
+
+
+def test_a_clock_of_the_server_set_back_tells_nothing_twice(bench: Bench) -> None:
+    marlo = bench.client(1)
+    phone = bench.told(marlo)
+    bench.clock(marlo)
+    bench.ahead = timedelta(minutes=31)
+    assert bench.teller.tell_due() == 1
+    for bench.ahead in (timedelta(hours=-3), timedelta(minutes=35)):
+        assert bench.teller.tell_due() == 0
+    assert len(phone.messages) == 1
+
+
 def test_a_clock_long_past_is_not_told(bench: Bench) -> None:
     marlo = bench.client(1)
     phone = bench.told(marlo)

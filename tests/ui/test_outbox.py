@@ -341,7 +341,9 @@ def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
         form.get_by_role("button", name="Save refrigerant side").tap()
         expect(waits(page)).to_contain_text("1 entry waits here")
         tests.get_by_text("Why", exact=True).last.tap()
-        waiting = tests.get_by_text(re.compile("to watch by its limit, whatever the rest of it says"))
+        waiting = tests.get_by_text(
+            re.compile("taken along it is to be watched, whatever the rest of the test says")
+        )
         expect(waiting).to_have_count(1)
         device.set_offline(False)
         expect(waits(page)).to_have_count(0, timeout=30_000)

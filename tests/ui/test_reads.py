@@ -99,3 +99,22 @@ def test_each_person_reads_their_own_way_on_one_device(desk: Page, product: Prod
     desk.get_by_role("button", name=re.compile("Ines Tarrow")).click()
     expect(desk.get_by_role("region", name="How you read")).to_contain_text("°F, feet")
     assert get(product, "/api/session")["reads"]["temperature"] in ("F", "C")
+
+
+def test_it_is_changed_by_keyboard_alone_on_a_phone_at_twice_the_text(phone: Page, product: Product) -> None:
+    sign_in(phone, product)
+    phone.goto(f"{product.address}/shop#sign-in")
+    phone.evaluate("document.documentElement.style.fontSize = '200%'")
+    phone.get_by_role("button", name="Change how you read").focus()
+    phone.keyboard.press("Enter")
+    sheet = phone.get_by_role("dialog", name="How you read")
+    sheet.get_by_role("radio", name="°F", exact=True).focus()
+    phone.keyboard.press("ArrowRight", delay=80)  # as long as a finger holds it
+    expect(sheet.get_by_role("radio", name="°C, differences in K")).to_be_checked()
+    assert not phone.evaluate("document.documentElement.scrollWidth > innerWidth")
+    for _ in range(8):
+        phone.keyboard.press("Tab")
+        if phone.evaluate("document.activeElement.innerText") == "Read so from now on":
+            break
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_role("region", name="How you read")).to_contain_text("°C, feet")

@@ -80,7 +80,7 @@ export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, un
 /** What is shown of a test that waits. */
 function testShown(ahead: Ahead, topic: string, entry: Record<string, unknown>) {
   const found = lookUpTest(ahead, topic, entry)
-  const { verdict, word } = SIDES[found.side]
+  const { verdict, says } = SIDES[found.side]
   const known = found.side !== 'depends'
   return {
     verdict,
@@ -90,7 +90,7 @@ function testShown(ahead: Ahead, topic: string, entry: Record<string, unknown>) 
         code: found.code || 'WAITS',
         verdict,
         text: known
-          ? `By the limits that were taken along it ${word}, whatever the rest of it says. Entered without signal: the server will judge it.`
+          ? `By the limits that were taken along ${says}, whatever the rest of the test says. Entered without signal: the server will judge it.`
           : 'Entered without signal: the server will judge it.',
         rule: found.rule || ahead.rule,
         inputs: {},
@@ -187,20 +187,20 @@ export function gateOf(ahead: Ahead, made: Made[], name: string, now_ms = Date.n
     : (ahead.gates.gates[Number(state.gates[i])] as Schemas['Gate'])
 }
 
-const SIDES: Record<Side, { verdict: Schemas['Finding']['verdict']; word: string }> = {
-  pass: { verdict: 'pass', word: 'passes by its limit' },
-  watch: { verdict: 'watch', word: 'to watch by its limit' },
-  fail: { verdict: 'fail', word: 'fails by its limit' },
-  stop: { verdict: 'fail', word: 'stops the work' },
-  unknown: { verdict: 'unknown', word: 'cannot be told here' },
-  note: { verdict: 'note', word: 'noted' },
-  depends: { verdict: 'unknown', word: 'waits' },
+const SIDES: Record<Side, { verdict: Schemas['Finding']['verdict']; word: string; says: string }> = {
+  pass: { verdict: 'pass', word: 'passes by its limit', says: 'it passes' },
+  watch: { verdict: 'watch', word: 'to watch by its limit', says: 'it is to be watched' },
+  fail: { verdict: 'fail', word: 'fails by its limit', says: 'it fails' },
+  stop: { verdict: 'fail', word: 'stops the work', says: 'it stops the work' },
+  unknown: { verdict: 'unknown', word: 'cannot be told here', says: 'it cannot be told' },
+  note: { verdict: 'note', word: 'noted', says: 'it is noted' },
+  depends: { verdict: 'unknown', word: 'waits', says: 'nothing is known of it' },
 }
 
 /** What is shown of a reading that waits: the side it is on, until the server's verdict takes its place. */
 export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
   const found = lookUp(ahead, entry, since)
-  const { verdict, word } = SIDES[found.side]
+  const { verdict, word, says } = SIDES[found.side]
   return {
     code: found.code || 'WAITS',
     verdict,
@@ -209,7 +209,7 @@ export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
       {
         code: found.code || 'WAITS',
         verdict,
-        text: `By the limit that was taken along it ${word}. Entered without signal: the server will judge it.`,
+        text: `By the limit that was taken along ${says}. Entered without signal: the server will judge it.`,
         rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,

@@ -117,7 +117,7 @@ function Telling() {
     none: 'This device cannot tell you anything: it takes an address with a lock (https).',
   }
   return (
-    <section aria-label="Reminders" className="border-t border-faint pt-2">
+    <section aria-label="Reminders">
       <h3 className="font-bold">Reminders</h3>
       <p>{words[state]}</p>
       {told.data?.on && state === 'granted' ? (
