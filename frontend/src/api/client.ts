@@ -111,7 +111,7 @@ async function read(request: Request): Promise<Response> {
       throw lost
     })
   const kept = PRACTICE ? null : () => import('./kept')
-  const asked_ms = Date.now()
+  const asked_ms = performance.now()
   try {
     const response = await globalThis.fetch(request)
     if (kept) {

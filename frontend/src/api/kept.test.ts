@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { LINE, line } from './client'
-import { find, forget, keep, takeAlong } from './kept'
+import { find, forget, keep, keepCall, takeAlong } from './kept'
 
 const home = location.origin
 const json = (body: unknown) =>
@@ -39,10 +39,22 @@ describe('what was read', () => {
   })
 
   it('of whoever was at work before comes too late', async () => {
-    const asked_ms = Date.now() - 1
+    const asked_ms = performance.now() - 1
     await forget()
     await keep(`${home}/api/calls/4`, json({ id: 4 }), asked_ms)
     expect(await find(`${home}/api/calls/4`)).toBeNull()
+  })
+
+  it('that was long on its way covers nothing that tells more, and a clock set back hides nothing', async () => {
+    const asked_ms = performance.now()
+    await new Promise((done) => setTimeout(done, 2))
+    await keepCall({ id: 4, readings: [1] } as never, performance.now())
+    await keep(`${home}/api/calls/4`, json({ id: 4, readings: [] }), asked_ms)
+    expect(await (await find(`${home}/api/calls/4`))?.json()).toEqual({ id: 4, readings: [1] })
+    vi.useFakeTimers({ toFake: ['Date'] })
+    vi.setSystemTime(Date.now() - 86_400_000)
+    await keep(`${home}/api/calls/4`, json({ id: 4, readings: [1, 2] }))
+    expect(await (await find(`${home}/api/calls/4`))?.json()).toEqual({ id: 4, readings: [1, 2] })
   })
 
   it('begins with who is at work now, and nobody else', async () => {

@@ -34,7 +34,10 @@ function tell(read_ms: number | null) {
 /** The server answers again. */
 export const heard = () => tell(null)
 
+/** By the count of the page, which no clock sets back. */
 let forgot_ms = 0
+/** Of what moment at least is what was kept last under each address. */
+const newest = new Map<string, number>()
 let opened: Promise<IDBPDatabase<Kept>> | null = null
 
 export function store(): Promise<IDBPDatabase<Kept>> {
@@ -56,14 +59,17 @@ async function put(url: string, body: string, read_ms: number) {
 }
 
 /** Keep an answer that was read; one that was refused is none. */
-export async function keep(url: string, answer: Response, asked_ms = Date.now()) {
+export async function keep(url: string, answer: Response, asked_ms = performance.now()) {
   tell(null)
   if (!available() || !answer.ok || NEVER.test(url)) return
   if (!answer.headers.get('Content-Type')?.startsWith('application/json')) return
   try {
     const body = await answer.text()
     // Asked for by whoever was at work before, it is not the next one's to find.
-    if (asked_ms >= forgot_ms) await put(url, body, Date.now())
+    // Nor does an answer that was long on its way cover one that tells more.
+    if (asked_ms < forgot_ms || asked_ms < (newest.get(url) ?? 0)) return
+    newest.set(url, asked_ms)
+    await put(url, body, Date.now())
   } catch {
     // A device without room keeps nothing; what is shown is not worse for it.
   }
@@ -101,9 +107,12 @@ export async function unheard(id: number) {
   if (row) tell(row.read_ms)
 }
 
-/** Keep the call an entry was answered with: it is what is built upon next. */
-export async function keepCall(call: Call) {
-  if (available()) await put(`${home()}/calls/${call.id}`, JSON.stringify(call), Date.now())
+/** Keep the call an entry was answered with: it is what is built upon next, and of the moment it came. */
+export async function keepCall(call: Call, asked_ms: number) {
+  if (!available() || asked_ms < forgot_ms) return
+  const url = `${home()}/calls/${call.id}`
+  newest.set(url, performance.now())
+  await put(url, JSON.stringify(call), Date.now())
 }
 
 /** The tasks that were due when they were taken along. */
@@ -115,7 +124,7 @@ export async function keptTasks(): Promise<Schemas['TaskOut'][]> {
 
 /** Forget everything: somebody else is at work on this device, or nobody is. Who is, stands from here on. */
 export async function forget(now?: Schemas['SignedInNow']) {
-  forgot_ms = Date.now()
+  forgot_ms = performance.now()
   if (!available()) return
   await (await store()).clear('answers')
   if (!now?.person) return
@@ -125,7 +134,7 @@ export async function forget(now?: Schemas['SignedInNow']) {
 
 /** Take along what may be needed without signal, each call and unit under its own address. */
 export async function takeAlong() {
-  const asked_ms = Date.now()
+  const asked_ms = performance.now()
   const answer = await fetch(at('/api/pack'))
   if (!available() || !answer.ok) return
   const pack = (await answer.json()) as Schemas['Pack']
@@ -133,8 +142,12 @@ export async function takeAlong() {
   const read_ms = Date.now()
   // All of it or nothing: never a call without its unit.
   const whole = (await store()).transaction('answers', 'readwrite')
-  const lay = (path: string, body: unknown) =>
-    whole.store.put({ url: `${home()}/${path}`, body: JSON.stringify(body), read_ms })
+  const lay = (path: string, body: unknown) => {
+    const url = `${home()}/${path}`
+    if (asked_ms < (newest.get(url) ?? 0)) return null
+    newest.set(url, asked_ms)
+    return whole.store.put({ url, body: JSON.stringify(body), read_ms })
+  }
   const laid = [
     ...pack.calls.map((call) => lay(`calls/${call.id}`, call)),
     ...pack.units.map((page) => lay(`units/${page.unit.id}`, page)),

@@ -8,7 +8,7 @@ import { again, aside, flush, list, sendOrKeep } from './outbox'
 
 /** A server that keeps readings as ours does: each key once, corrections by number, in the order they come. */
 class Server {
-  line: 'up' | 'down' | 'answers lost' | 'faulty' = 'up'
+  line: 'up' | 'slow' | 'down' | 'answers lost' | 'faulty' = 'up'
   kept: { id: number; value: number; supersedes: number | null; key: string; waited: number }[] = []
   refuses = (value: number) => value >= 900
   tried = 0
@@ -69,12 +69,25 @@ class Server {
       }
     }
     if (this.line === 'answers lost') throw new TypeError('the answer is lost')
-    return answered
+    return this.line === 'slow' ? byAndBy(answered, new Promise((done) => setTimeout(done, 3))) : answered
   }
 }
 
 const json = (body: unknown, status = 200) =>
   new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
+
+/** An answer whose body comes later than its head. */
+async function byAndBy(answered: Response, comes: Promise<unknown>) {
+  const text = await answered.text()
+  const body = new ReadableStream({
+    async start(stream) {
+      await comes
+      stream.enqueue(new TextEncoder().encode(text))
+      stream.close()
+    },
+  })
+  return new Response(body, { status: answered.status, headers: answered.headers })
+}
 
 let server: Server
 beforeEach(async () => {
@@ -110,7 +123,7 @@ const act = fc.oneof(
   { weight: 2, arbitrary: fc.constant('correct' as const) },
   { weight: 1, arbitrary: fc.constant('enter what is refused' as const) },
   { weight: 1, arbitrary: fc.constant('flush' as const) },
-  { weight: 3, arbitrary: fc.constantFrom('up', 'down', 'answers lost', 'faulty') },
+  { weight: 3, arbitrary: fc.constantFrom('up', 'slow', 'down', 'answers lost', 'faulty') },
 )
 
 test('whatever the line does, each entry arrives once, in its order, and none is dropped', async () => {
@@ -124,7 +137,8 @@ test('whatever the line does, each entry arrives once, in its order, and none is
       const entered: { value: number; corrects: number | null }[] = []
       let last: { id: number; value: number } | null = null
       for (const [i, one] of acts.entries()) {
-        if (one === 'up' || one === 'down' || one === 'answers lost' || one === 'faulty') server.line = one
+        if (one === 'up' || one === 'slow' || one === 'down' || one === 'answers lost' || one === 'faulty')
+          server.line = one
         else if (one === 'flush') await flush()
         else {
           const value = one === 'enter what is refused' ? 900 + i : i + 1
@@ -185,6 +199,61 @@ test('how long it waited is counted by the device, whatever its clock says', asy
   await flush()
   vi.useRealTimers()
   expect(server.kept.map((r) => Math.round(r.waited / 60))).toEqual([60, 40])
+})
+
+test('an answer whose body is still on its way is known to what waits behind it', async () => {
+  const whole = server.answer
+  let arrives = () => {}
+  const onItsWay = new Promise<void>((done) => {
+    arrives = done
+  })
+  vi.stubGlobal('fetch', async (input: Request | string, init?: RequestInit) => {
+    vi.stubGlobal('fetch', whole)
+    return byAndBy(await whole(input, init), onItsWay)
+  })
+  await enter(7)
+  server.line = 'down'
+  setTimeout(arrives, 50)
+  const second = (await (await enter(7)).json()) as Call
+  expect(second.readings.length).toBe(2)
+  await enter(8, second.readings.at(-1)?.id)
+  server.line = 'up'
+  await flush()
+  expect(server.kept.map((r) => r.supersedes)).toEqual([null, null, 101])
+})
+
+test('a reading that was sent meanwhile is corrected under its number, in another tab too', async () => {
+  server.line = 'down'
+  const shown = ((await (await enter(7)).json()) as Call).readings.at(-1)
+  expect(shown?.id).toBeLessThan(0)
+  server.line = 'up'
+  await flush()
+  vi.resetModules()
+  const other = await import('./outbox')
+  const correction = new Request(`${location.origin}/api/calls/4/reading-sets`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': crypto.randomUUID() },
+    body: JSON.stringify({ readings: [{ quantity: 'outdoor_f', value: 8, supersedes_id: shown?.id }] }),
+  })
+  expect((await other.sendOrKeep(correction)).status).toBe(200)
+  expect(server.kept.map((r) => [r.value, r.supersedes])).toEqual([
+    [7, null],
+    [8, 100],
+  ])
+})
+
+test('an answer to somebody who has left since is not kept for the next', async () => {
+  const whole = server.answer
+  vi.stubGlobal('fetch', async (input: Request | string, init?: RequestInit) => {
+    const answered = await whole(input, init)
+    rememberPerson(2)
+    await forget()
+    return answered
+  })
+  await enter(7)
+  await flush()
+  const kept = await (await store()).getAllKeys('answers')
+  expect(kept).not.toContain(`${location.origin}/api/calls/4`)
 })
 
 test('somebody else sends nothing of it, and it is there when its own are back', async () => {

@@ -91,18 +91,23 @@ const LONGEST_S = 30 * 86_400
 const givesUp = (type: string | null) =>
   AbortSignal.timeout(type?.startsWith('application/json') ? LIGHT_MS : HEAVY_MS)
 
+/** Answers whose calls are still on their way into the device. */
+let building: Promise<unknown> = Promise.resolve()
+
 /** Send an entry at once where nothing waits before it; else it takes its place in the row. */
-export async function sendOrKeep(request: Request): Promise<Response> {
+export async function sendOrKeep(made: Request): Promise<Response> {
+  if (outboxCount() > 0 && (await anyWaiting())) await flush()
+  // What was refused of the row is decided by itself; while any of it waits, this waits behind it.
+  const waits = outboxCount() > 0 && (await anyWaiting())
+  const request = await addressed(made)
+  if (waits) return take(request, new TypeError('no server'))
   const copy = request.clone()
-  if (outboxCount() > 0 && (await anyWaiting())) {
-    await flush()
-    // What was refused of the row is decided by itself; while any of it waits, this waits behind it.
-    if (await anyWaiting()) return take(copy, new TypeError('no server'))
-  }
+  const asked_ms = performance.now()
   try {
     const signal = givesUp(request.headers.get('Content-Type'))
     const answered = await globalThis.fetch(request, { signal })
-    if (answered.ok && available()) built(answered.clone()).catch(() => undefined)
+    if (answered.ok && available())
+      building = Promise.allSettled([building, built(answered.clone(), asked_ms)])
     return answered
   } catch (lost) {
     return take(copy, lost)
@@ -110,10 +115,35 @@ export async function sendOrKeep(request: Request): Promise<Response> {
 }
 
 /** An entry was answered: the call it made is what the next one is built upon. */
-async function built(answered: Response) {
+async function built(answered: Response, asked_ms: number) {
   if (!answered.headers.get('Content-Type')?.startsWith('application/json')) return
   const body = (await answered.json()) as Partial<Call>
-  if (body.ladder && body.id) await keepCall(body as Call)
+  if (body.ladder && body.id) await keepCall(body as Call, asked_ms)
+}
+
+/** The numbers of readings that waited once, by what stood in for them: a correction may have been begun before. */
+const NUMBERS = 'orange-crank:numbers'
+const KEPT_NUMBERS = 200
+const numbers = () =>
+  new Map<number, number>(JSON.parse(localStorage.getItem(NUMBERS) ?? '[]') as [number, number][])
+
+/** A correction of what was sent meanwhile names it by its number; of what was refused, it is a reading of its own. */
+async function addressed(request: Request): Promise<Request> {
+  if (!request.headers.get('Content-Type')?.startsWith('application/json')) return request
+  const text = await request.clone().text()
+  if (!/"supersedes_id":\s*-/.test(text)) return request
+  const said: unknown = JSON.parse(text)
+  const entry = { kind: /[^/]*$/.exec(new URL(request.url).pathname)?.[0] ?? '', said }
+  const standing = new Set(
+    (await list())
+      .filter((w) => w.fate === 'waiting')
+      .flatMap((w) => readingsIn(w).map((_, i) => standIn(w, i))),
+  )
+  for (const r of readingsIn(entry)) {
+    const id = r.supersedes_id ?? 0
+    if (id < 0 && !standing.has(id)) r.supersedes_id = numbers().get(id) ?? null
+  }
+  return new Request(request, { body: JSON.stringify(said) })
 }
 
 const refusal = (gate: Schemas['Gate']): Response =>
@@ -165,6 +195,7 @@ async function take(request: Request, lost: unknown): Promise<Response> {
   const url = new URL(request.url)
   const [, number, kind = ''] = /\/api\/calls\/(\d+)\/(.*)$/.exec(url.pathname) ?? []
   const person = rememberedPerson()
+  await building
   const call = available() && person !== null ? await keptCall(Number(number)) : null
   // Not taken along, or before limits came with it: nothing is known of what it may take.
   if (!call || person === null || (call.status === 'open' && !call.ahead)) throw lost
@@ -234,6 +265,7 @@ export function flush(): Promise<unknown> {
 }
 
 async function sendAll() {
+  await building
   const db = await store()
   for (const { seq } of await list()) {
     const entry = await db.get('outbox', seq)
@@ -244,6 +276,7 @@ async function sendAll() {
       await db.put('outbox', entry)
     }
     let answered: Response
+    const asked_ms = performance.now()
     try {
       answered = await globalThis.fetch(entry.path, {
         method: 'POST',
@@ -265,7 +298,7 @@ async function sendAll() {
     }
     if (answered.status === 429 || answered.status >= 500) break
     if (answered.ok) {
-      await settled(entry, answered.clone())
+      await settled(entry, answered.clone(), asked_ms)
       await db.delete('outbox', seq)
     } else {
       entry.fate = 'refused'
@@ -277,14 +310,14 @@ async function sendAll() {
 }
 
 /** What waits behind an entry may correct a reading it made: it is told by which number. */
-async function settled(entry: Waiting, answered: Response) {
+async function settled(entry: Waiting, answered: Response, asked_ms: number) {
   const body = answered.headers.get('Content-Type')?.startsWith('application/json')
     ? ((await answered.json()) as Partial<Call> & { reading?: Schemas['ReadingOut'] })
     : {}
-  if (body.ladder && body.id) await keepCall(body as Call)
+  if (body.ladder && body.id) await keepCall(body as Call, asked_ms)
   const made = body.reading ? [body.reading] : (body.readings ?? [])
   const fresh = made.filter((r) => !entry.known.includes(r.id))
-  const numbers = new Map<number, number>()
+  const given = new Map<number, number>()
   readingsIn(entry).forEach((said, i) => {
     const at = fresh.findIndex(
       (r) =>
@@ -293,14 +326,15 @@ async function settled(entry: Waiting, answered: Response) {
         r.entry.value === said.value,
     )
     const [found] = at < 0 ? [] : fresh.splice(at, 1)
-    if (found) numbers.set(standIn(entry, i), found.id)
+    if (found) given.set(standIn(entry, i), found.id)
   })
-  if (numbers.size === 0) return
+  if (given.size === 0) return
+  localStorage.setItem(NUMBERS, JSON.stringify([...numbers(), ...given].slice(-KEPT_NUMBERS)))
   const db = await store()
   for (const later of await list()) {
-    const readings = readingsIn(later).filter((r) => numbers.has(r.supersedes_id ?? 0))
+    const readings = readingsIn(later).filter((r) => given.has(r.supersedes_id ?? 0))
     if (readings.length === 0) continue
-    for (const r of readings) r.supersedes_id = numbers.get(r.supersedes_id ?? 0) ?? null
+    for (const r of readings) r.supersedes_id = given.get(r.supersedes_id ?? 0) ?? null
     await db.put('outbox', {
       ...later,
       body: bytes(later.said),
