@@ -255,7 +255,15 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
     from orange_crank.network import Network
-    from orange_crank.serving import Run, connections, hand_out_authority, make_teller, own_server, serve
+    from orange_crank.serving import (
+        Run,
+        connections,
+        hand_out_authority,
+        make_keeper,
+        make_teller,
+        own_server,
+        serve,
+    )
     from orange_crank.store import database, practice, schema
     from orange_crank.store.backup import Keeper
     from orange_crank.store.server import free_port
@@ -292,9 +300,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         configure_log(folder / "logs")
         if server is not None:
             server.watch()
-        keeper = Keeper(
-            owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
-        )
+        keeper = make_keeper(settings, owner)
         keeper.watch()
         bench_port = settings.bench_port or (free_port() if runs_demo else None)
         if runs_demo and bench_port is not None:
@@ -304,7 +310,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         network = Network.of(settings)
         if (warning := network.warning()) is not None:
             _tell(warning)
-        teller = make_teller(settings, network)
+        teller = make_teller(settings, network, keeper)
         teller.watch()
         threading.Thread(target=_tell_when_it_answers, args=(network, settings), daemon=True).start()
         if network.install_address is not None:

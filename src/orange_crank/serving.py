@@ -10,16 +10,19 @@ import signal
 import socket
 import threading
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
 from pydantic import BaseModel, ConfigDict
 
+from orange_crank.keeping import worries
 from orange_crank.network import Network
 from orange_crank.push import Sender, ShopKey
 from orange_crank.settings import Settings
 from orange_crank.store import database
+from orange_crank.store.backup import Keeper
 from orange_crank.store.database import Connection
 from orange_crank.store.server import MariaDbServer
 from orange_crank.teller import Teller
@@ -51,11 +54,19 @@ def connections(settings: Settings, database_port: int) -> tuple[Connection, Con
     return server.connection(), server.owner()
 
 
-def make_teller(settings: Settings, network: Network) -> Teller:
+def make_teller(settings: Settings, network: Network, keeper: Keeper) -> Teller:
     """Return what tells devices of what is due while the program is closed on them."""
     near = frozenset(h.strip() for h in settings.push_hosts.split(",") if h.strip())
     contact = settings.push_contact or f"https://{urlsplit(network.address).hostname}"
-    return Teller(Sender(ShopKey(settings.data_dir / "push" / "shop.pem"), contact, near))
+    sender = Sender(ShopKey(settings.data_dir / "push" / "shop.pem"), contact, near)
+    return Teller(sender, lambda: worries(keeper, network, datetime.now(UTC)))
+
+
+def make_keeper(settings: Settings, owner: Connection) -> Keeper:
+    """Return what makes the backups."""
+    return Keeper(
+        owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
+    )
 
 
 def make_application(settings: Settings, run: Run) -> Any:
@@ -63,21 +74,18 @@ def make_application(settings: Settings, run: Run) -> Any:
     from orange_crank.api.app import create_app
     from orange_crank.api.meters import MeterBench
     from orange_crank.demo import player
-    from orange_crank.store.backup import Keeper
 
     _, owner = connections(settings, run.database_port)
     hosts = frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip())
-    network = Network.of(settings)
+    network, keeper = Network.of(settings), make_keeper(settings, owner)
     return create_app(
         settings.web_dir if (settings.web_dir / "index.html").exists() else None,
         settings.data_dir / "uploads",
         player.reload if run.demo else None,
         MeterBench(run.bench_port, settings.data_dir / "meters", hosts),
-        Keeper(
-            owner, settings.backups, settings.backup_hours, settings.data_dir / "meters", settings.data_dir
-        ),
+        keeper,
         network,
-        make_teller(settings, network),
+        make_teller(settings, network, keeper),
     )
 
 

@@ -4,8 +4,10 @@ import hashlib
 import json
 import logging
 import threading
+from collections.abc import Callable
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.keeping import Worry
 from orange_crank.push import Outcome, Place, Sender, check_place
 from orange_crank.store import telling
 from orange_crank.store.database import records_of, session, work_of
@@ -30,9 +32,10 @@ def message_of(told: Told) -> bytes:
 class Teller:
     """Looks for what is due and sends it, each thing once to each device, whatever process comes first."""
 
-    def __init__(self, sender: Sender) -> None:
-        """Send by a sender."""
+    def __init__(self, sender: Sender, worries: Callable[[], list[Worry]] | None = None) -> None:
+        """Send by a sender; ``worries`` says what has to be looked after so that the record is kept."""
         self.sender = sender
+        self.worries = worries or list
         self._stopping = threading.Event()
 
     @property
@@ -92,7 +95,7 @@ class Teller:
         """
         with work_of(None), records_of(practice=False):
             with session():
-                wanted = telling.due()
+                wanted = telling.due(self.worries)
             taken = 0
             for where, told in wanted:
                 if self._stopping.is_set():

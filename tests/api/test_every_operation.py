@@ -38,7 +38,6 @@ schema.app = APP
 SETTINGS = settings(
     max_examples=EXAMPLES,
     deadline=None,
-    derandomize=True,
     suppress_health_check=list(HealthCheck),
     database=None,
 )

@@ -331,7 +331,6 @@ def test_tasks_under_several_hands(client: TestClient) -> None:
             stateful_step_count=12,
             deadline=None,
             database=None,
-            derandomize=True,
             phases=(Phase.generate,),
             suppress_health_check=list(HealthCheck),
         ),

@@ -228,7 +228,6 @@ def test_a_call_under_whatever_is_recorded_on_it(client: TestClient) -> None:
         settings=settings(
             max_examples=12,
             stateful_step_count=14,
-            derandomize=True,
             deadline=None,
             # Found is enough: making it smaller would take minutes of real requests.
             phases=(Phase.explicit, Phase.reuse, Phase.generate),

@@ -5,7 +5,7 @@ from typing import Any
 
 import pypdfium2
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
@@ -135,6 +135,8 @@ values = st.lists(st.floats(-1e6, 1e6), min_size=2, max_size=30)
 
 
 @given(values, st.none() | st.floats(-10, 500), st.none() | st.floats(-10, 500))
+@example([5e-324, 0.0], None, None)
+@example([5e-324, 5e-324], 0.0, 5e-324)
 def test_no_figures_break_a_chart(figures: list[float], low: float | None, high: float | None) -> None:
     start = datetime(2024, 5, 1, tzinfo=UTC)
     points = [TrendPoint(start + timedelta(days=i), v) for i, v in enumerate(figures)]

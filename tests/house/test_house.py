@@ -26,7 +26,8 @@ ALLOWED = {
     "network": {"certificates", "settings"},
     "announcing": {"network", "settings"},
     "push": {"core"},
-    "teller": {"core", "store", "push"},
+    "keeping": {"core", "network", "store"},
+    "teller": {"core", "keeping", "store", "push"},
     "api": {
         "core",
         "formats",
@@ -35,6 +36,7 @@ ALLOWED = {
         "topics",
         "demo",
         "certificates",
+        "keeping",
         "network",
         "teller",
         "api",

@@ -205,7 +205,6 @@ class Shop(RuleBasedStateMachine):
 Shop.TestCase.settings = settings(
     max_examples=10,
     stateful_step_count=12,
-    derandomize=True,
     deadline=None,
     suppress_health_check=list(HealthCheck),
 )

@@ -289,3 +289,31 @@ def test_the_lead_backs_up_and_everybody_sees_when_it_was(desk: Page, phone: Pag
     phone.goto(product.address + "/shop")
     expect(phone.get_by_text("✓ Last good backup today")).to_be_visible()
     expect(phone.get_by_role("button", name="Back up now")).to_have_count(0)
+
+
+def test_what_costs_records_is_said_where_the_lead_begins_the_day(
+    desk: Page, phone: Page, product: Product, root: Path
+) -> None:
+    trouble = product.folder / "backups" / "backup-trouble.txt"
+    trouble.parent.mkdir(exist_ok=True)
+    trouble.write_text("No backup could be written there: No space left on device.")
+    try:
+        sign_on(phone, product, "Bettany Rook")
+        phone.goto(product.address + "/due")
+        note = phone.get_by_role("region", name="Look after the records")
+        expect(note).to_contain_text("The last backup was not made: No backup could be written there")
+        expect(note).to_contain_text("back up by hand on Shop")
+        phone.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))
+        assert not phone.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")[
+            "violations"
+        ]
+        note.get_by_role("link", name="Open Shop").tap()
+        expect(phone.get_by_role("heading", name="Backups")).to_be_in_viewport()
+        expect(phone.get_by_text("The last try failed: No backup could be written there")).to_be_visible()
+        # It is not for who can do nothing about it.
+        sign_on(desk, product, "Marlo Quist")
+        desk.goto(product.address + "/calls")
+        expect(desk.get_by_role("heading", name="Calls", exact=True)).to_be_visible()
+        expect(desk.get_by_text("The last backup was not made")).to_have_count(0)
+    finally:
+        trouble.unlink()

@@ -345,9 +345,19 @@ def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
             re.compile("taken along it is to be watched, whatever the rest of the test says")
         )
         expect(waiting).to_have_count(1)
+        # Nothing said there can stop the work: what is live goes on. Suction under nought does, and shuts it.
+        amps = page.get_by_role("form", name="A start").get_by_label("Running amps", exact=True)
+        expect(amps).to_be_enabled()
+        tests.get_by_text("Refrigerant side").first.tap()
+        form.get_by_label("Suction pressure").first.fill("-3")
+        form.get_by_role("button", name="Save refrigerant side").tap()
+        expect(waits(page)).to_contain_text("2 entries wait here")
+        expect(page.get_by_text("What was entered here stops the work, or may.").first).to_be_visible()
+        expect(amps).to_have_count(0)
         device.set_offline(False)
         expect(waits(page)).to_have_count(0, timeout=30_000)
-        [test] = get(product, path)["tests"]
+        test, vacuum = get(product, path)["tests"]
+        assert vacuum["judged"]["stop"]
         assert test["entry"]["superheat_f"] == 1.8
         assert test["entry"]["line_set_ft"] == 32.81
         assert test["judged"]["verdict"] == "watch"

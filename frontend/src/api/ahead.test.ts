@@ -9,6 +9,7 @@ import {
   type Made,
   notReady,
   stateAfter,
+  testMayStop,
   withMade,
 } from './ahead'
 import type { Call } from './client'
@@ -40,7 +41,7 @@ function made(step: string, seq: number): Made {
         state_version: 0,
       },
     }
-  if (step === 'may_stop') return { ...at, kind: 'tests', said: { topic: 'isolation', entry: {} } }
+  if (step === 'may_stop') return { ...at, kind: 'tests', said: { topic: 'isolation', entry: { fan: true } } }
   return { ...at, kind: 'safety-events', said: { kind: step } }
 }
 
@@ -160,13 +161,16 @@ test('a closed call takes nothing', () => {
 
 const OF_TESTS = JSON.parse(readFileSync('../tests/golden/ahead_of_tests.json', 'utf-8')) as {
   limits: Case['ahead']['tests']
-  cases: { topic: string; entry: Record<string, unknown>; side: string }[]
+  cases: { topic: string; entry: Record<string, unknown>; side: string; shuts: boolean }[]
 }
 
 test('a test is at least what the core says its fields tell alone', () => {
-  const ahead = { tests: OF_TESTS.limits } as unknown as Case['ahead']
-  for (const { topic, entry, side } of OF_TESTS.cases)
+  const ahead = { tests: OF_TESTS.limits, stopping_tests: ['legs'] } as unknown as Case['ahead']
+  for (const { topic, entry, side, shuts } of OF_TESTS.cases) {
     expect([topic, entry, lookUpTest(ahead, topic, entry).side]).toEqual([topic, entry, side])
+    expect([topic, entry, testMayStop(ahead, topic, entry)]).toEqual([topic, entry, shuts])
+  }
+  expect(testMayStop(ahead, 'legs', {})).toBe(true)
 })
 
 test('a test that waits shows what it is at least, and a piece that is shorted stops', () => {

@@ -64,7 +64,8 @@ const AT_LEAST: Side[] = ['depends', 'watch', 'fail', 'stop']
 /** What a test is at least by its fields, each alone; judged by all of them together once it arrives. */
 export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, unknown>): Found {
   let worst: Found = { side: 'depends', rule: '', code: '' }
-  for (const limit of ahead.tests) {
+  // A call that was taken along by an earlier program has none.
+  for (const limit of ahead.tests ?? []) {
     const value = entry[limit.field]
     if (limit.topic !== topic || value === null || value === undefined) continue
     if (limit.heeded.some((f) => entry[f] !== null && entry[f] !== undefined)) continue
@@ -75,6 +76,20 @@ export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, un
     if (found && AT_LEAST.indexOf(found.side) > AT_LEAST.indexOf(worst.side)) worst = found
   }
   return worst
+}
+
+/** Whether a test may stop the work: by a field that says so alone, or whose reading another field changes. */
+export function testMayStop(ahead: Ahead, topic: string, entry: Record<string, unknown>): boolean {
+  if (ahead.stopping_tests.includes(topic)) return true
+  const said = (field: string) => entry[field] !== null && entry[field] !== undefined
+  return (ahead.tests ?? []).some(
+    (limit) =>
+      limit.topic === topic &&
+      said(limit.field) &&
+      [...(limit.bands ?? []), ...(limit.said ?? [])].some(({ side }) => side === 'stop') &&
+      (limit.heeded.some(said) ||
+        lookUpTest(ahead, topic, { [limit.field]: entry[limit.field] }).side === 'stop'),
+  )
 }
 
 /** What is shown of a test that waits. */
@@ -134,8 +149,10 @@ function stepsOf(ahead: Ahead, made: Made, since: string[]): Step[] {
     return [lacking(ahead, record).length === 0 ? 'made_safe' : 'made_safe_unsure']
   }
   if (made.kind === 'safety-events') return [(made.said as { kind: Step }).kind]
-  if (made.kind === 'tests')
-    return ahead.stopping_tests.includes((made.said as { topic: string }).topic) ? ['may_stop'] : []
+  if (made.kind === 'tests') {
+    const { topic, entry } = made.said as { topic: string; entry: Record<string, unknown> }
+    return testMayStop(ahead, topic, entry) ? ['may_stop'] : []
+  }
   const may = readingsIn(made).some((entry) => {
     if (!(ahead.stopping as string[]).includes(entry.quantity)) return false
     const { side } = lookUp(ahead, entry, since)

@@ -22,7 +22,7 @@ const LONGEST_SHARED_MS = DAY_MS / 24
 const MOST = 800
 const LARGEST = 2_000_000
 /** Of this moment only, or of the shop's own keeping: never shown from the device. */
-const NEVER = /\/api\/(health|ready|live|audit|network|moves|passkeys|pack|people\/\d+\/devices)/
+const NEVER = /\/api\/(health|ready|live|keeping|audit|network|moves|passkeys|pack|people\/\d+\/devices)/
 
 function tell(read_ms: number | null) {
   if (line.read_ms === read_ms) return

@@ -4,6 +4,7 @@ import fc from 'fast-check'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { type Call, OUTBOX, outboxCount, rememberPerson, type Schemas } from './client'
 import { forget, keep, store } from './kept'
+import { runs } from '../test-runs'
 import { again, aside, flush, list, sendOrKeep } from './outbox'
 
 /** A server that keeps readings as ours does: each key once, corrections by number, in the order they come. */
@@ -172,7 +173,7 @@ test('whatever the line does, each entry arrives once, in its order, and none is
         expect([r.value, r.supersedes === null ? null : byId.get(r.supersedes)]).toEqual([r.value, expected])
       }
     }),
-    { numRuns: 120 },
+    runs(120),
   )
 }, 60_000)
 

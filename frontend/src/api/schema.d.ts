@@ -2060,6 +2060,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Keeping
+         * @description Return what has to be looked after so that the record is kept: disk, backups, certificate.
+         */
+        get: operations["get_keeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lab/sweeps": {
         parameters: {
             query?: never;
@@ -3945,7 +3965,10 @@ export interface components {
              * @description Quantities of which a value may stop the work
              */
             stopping: ("to_ground" | "shell_hot" | "winding_cs_ohm" | "winding_cr_ohm" | "winding_sr_ohm" | "run_cap_uf" | "fan_cap_uf" | "start_cap_uf" | "contactor_look" | "can_look" | "can_label_uf" | "pins_found" | "lug_torque" | "coil_ohm" | "fuse_open" | "coil_v" | "inrush_a" | "running_a" | "fan_a" | "run_a" | "start_a" | "contactor_drop_v" | "line_v_idle" | "line_v_run" | "start_time_s" | "cycles_count" | "outdoor_f")[];
-            /** Stopping Tests */
+            /**
+             * Stopping Tests
+             * @description Tests that may stop the work whatever each field says
+             */
             stopping_tests: string[];
             /**
              * Surely Dead
@@ -8790,6 +8813,17 @@ export interface components {
             assigned_id?: number | null;
             /** Codes */
             codes: string[];
+        };
+        /**
+         * Keeping
+         * @description What has to be looked after now.
+         */
+        Keeping: {
+            /**
+             * Worries
+             * @description The most pressing first
+             */
+            worries: components["schemas"]["Worry"][];
         };
         /**
          * Kept
@@ -15376,6 +15410,18 @@ export interface components {
              * @default
              */
             source: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Worry
+         * @description One thing that will cost records if nobody looks after it.
+         */
+        Worry: {
+            /** Code */
+            code: string;
+            /** Next Step */
+            next_step: string;
             /** Text */
             text: string;
         };
@@ -28131,6 +28177,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description No request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not for who is signed in, or sent by another site */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate is closed, or somebody else saved first */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Larger than this address takes */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Tried in vain too often; wait */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_keeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
                 };
             };
             /** @description No request that can be read */

@@ -1,4 +1,9 @@
+import { lazy, Suspense } from 'react'
 import { NavLink } from 'react-router'
+import { PRACTICE } from '../api/client'
+import { usePerson } from './who'
+
+const KeepingNote = lazy(() => import('./keeping-note').then((m) => ({ default: m.KeepingNote })))
 
 const WORK = [
   { to: '/calls', word: 'Calls' },
@@ -26,5 +31,15 @@ export function Tabs({ label, tabs }: { label: string; tabs: { to: string; word:
 
 /** Calls, the day's visits, what is due: three views of the same work. */
 export function CallTabs() {
-  return <Tabs label="Work" tabs={WORK} />
+  const { may } = usePerson()
+  return (
+    <>
+      {!PRACTICE && may.includes('manage') && (
+        <Suspense>
+          <KeepingNote />
+        </Suspense>
+      )}
+      <Tabs label="Work" tabs={WORK} />
+    </>
+  )
 }

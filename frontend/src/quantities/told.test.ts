@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { afterEach, describe, expect, it } from 'vitest'
+import { runs } from '../test-runs'
 import { readFigure } from './figure'
 import { clock, day } from './format'
 import { inUnit, measure, shownIn, typed, unitOf, unitWord } from './measures'
@@ -43,6 +44,7 @@ describe('what the core says', () => {
           '44 °F in the morning, 30 ft up',
         )
       }),
+      runs(),
     )
   })
 })
@@ -81,6 +83,7 @@ describe('a figure typed in other units', () => {
           if (read.kind === 'figure') expect(Number(typed(read.value, unit))).toBeCloseTo(Number(text), 5)
         },
       ),
+      runs(),
     )
   })
 

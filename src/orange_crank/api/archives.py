@@ -15,6 +15,7 @@ from orange_crank.api.shop import Number
 from orange_crank.api.uploads import MOST_BYTES, Uploads
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.keeping import Keeping, worries
 from orange_crank.store import archive, people, units
 from orange_crank.store.audit import note
 from orange_crank.store.backup import BackupState, Keeper
@@ -125,6 +126,13 @@ def get_backups(request: Request) -> BackupState | None:
     """Return when the records were last backed up, and what the last restore drill found."""
     keeper: Keeper | None = request.app.state.keeper
     return None if keeper is None else keeper.state(now())
+
+
+@router.get("/keeping")
+def get_keeping(request: Request) -> Keeping:
+    """Return what has to be looked after so that the record is kept: disk, backups, certificate."""
+    state = request.app.state
+    return Keeping(worries=worries(state.keeper, state.network, now()))
 
 
 @router.post("/backups", status_code=201)

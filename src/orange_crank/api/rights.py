@@ -117,7 +117,7 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (VAN_WANTS, "want_stock"),
     (
         MANAGE,
-        "add_person edit_person get_network get_audit get_trail merge_sites merge_units set_shop "
+        "add_person edit_person get_network get_keeping get_audit get_trail merge_sites merge_units set_shop "
         "import_parts set_price send_archive keep_archive back_up_now import_customers list_imports "
         "take_back whole_shop",
     ),

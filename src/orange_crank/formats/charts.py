@@ -22,6 +22,10 @@ class TrendPoint:
     value: float
 
 
+# Figures nearer to each other than this lie on one line; what is no figure of a meter divides by nothing.
+LEAST_SPREAD = 1e-9
+
+
 def trend_svg(
     title: str,
     unit: str,
@@ -47,7 +51,7 @@ def trend_svg(
     values = [p.value for p in points]
     shown = [v for v in (low, high) if v is not None and _near(v, values)]
     v0, v1 = min([*values, *shown]), max([*values, *shown])
-    room = (v1 - v0 or abs(v1) or 1.0) * 0.15
+    room = max(v1 - v0 or abs(v1) or 1.0, LEAST_SPREAD) * 0.15
     v0, v1 = v0 - room, v1 + room
     t0, t1 = min(times), max(times)
     ends = [d for d in (ahead.earliest, ahead.latest or ahead.likely) if d] if ahead is not None else []

@@ -6,8 +6,9 @@ that it will send one does.
 
 import hashlib
 from collections import defaultdict
+from collections.abc import Callable, Sequence
 from datetime import date, datetime, timedelta
-from typing import Annotated, Any
+from typing import Annotated, Any, Protocol
 
 import peewee
 from pydantic import Field
@@ -32,6 +33,7 @@ from orange_crank.store.sessions import is_over
 CLOCK_WORTH = timedelta(hours=2)
 TASKS_FROM_H = 7  # the shop's own time: before work begins, not at midnight
 TRIES = 7
+KEEPERS = ("lead", "office")
 FIRST_WAIT = timedelta(seconds=20)
 TRY_AGAIN_AFTER = timedelta(seconds=10)
 TRIED_BY_HAND = "try"
@@ -64,6 +66,15 @@ class Told(Frozen):
     path: str = Field(description="What opens when it is tapped")
     keep_s: int = Field(description="How long it is worth telling [s]")
     urgent: bool
+
+
+class ToLookAfter(Protocol):
+    """Something that has to be looked after, in words."""
+
+    @property
+    def text(self) -> str:
+        """What it is."""
+        ...
 
 
 class TooSoon(CrankError):
@@ -155,14 +166,21 @@ def try_one(subscription: Subscription) -> None:
         )
 
 
-def due() -> list[tuple[Subscription, Told]]:
-    """Return what devices are to be told now and were not yet, with where."""
-    where = _listening()
+def due(worries: Callable[[], Sequence[ToLookAfter]] = list) -> list[tuple[Subscription, Told]]:
+    """Return what devices are to be told now and were not yet, with where.
+
+    Parameters
+    ----------
+    worries : what has to be looked after so that the record is kept; asked only where somebody is told of it
+
+    """
+    where, keepers = _listening()
     if not where:
         return []
     moment = now()
     wanted: list[tuple[Subscription, Told]] = []
-    for person_id, told in (*_clocks(moment, set(where)), *_tasks(moment, set(where))):
+    found = [*_clocks(moment, set(where)), *_tasks(moment, set(where)), *_keeping(moment, keepers, worries)]
+    for person_id, told in found:
         wanted += [(subscription, told) for subscription in where[person_id]]
     settled = (
         PushMessage.sent_at.is_null(False) | (PushMessage.next_at > moment) | (PushMessage.tries >= TRIES)
@@ -173,8 +191,8 @@ def due() -> list[tuple[Subscription, Told]]:
     return [(s, t) for s, t in wanted if (s.id, t.what) not in sent]
 
 
-def _listening() -> dict[int, list[Subscription]]:
-    """Return where each person is told: on devices they are still signed in on."""
+def _listening() -> tuple[dict[int, list[Subscription]], set[int]]:
+    """Return where people are told, on devices they are signed in on, and who of them keeps the shop."""
     rows: Any = (
         PushSubscription.select(PushSubscription, SignInSession, Person)
         .join(SignInSession)
@@ -182,11 +200,14 @@ def _listening() -> dict[int, list[Subscription]]:
         .where(PushSubscription.ended_at.is_null() & SignInSession.ended_at.is_null() & Person.active)
     )
     found: dict[int, list[Subscription]] = defaultdict(list)
+    keepers: set[int] = set()
     for row in rows:
         s = row.session
         if not is_over(s.began_at, s.seen_at, s.shared, now()):
             found[s.person_id].append(_out(row))
-    return found
+            if s.person.role in KEEPERS:
+                keepers.add(s.person_id)
+    return found, keepers
 
 
 def _clocks(moment: datetime, whose: set[int]) -> list[tuple[int, Told]]:
@@ -257,6 +278,27 @@ def _of_tasks(mine: list[Any], today: date, here: datetime) -> Told:
         keep_s=(24 - here.hour) * 3600,
         urgent=False,
     )
+
+
+def _keeping(
+    moment: datetime, whose: set[int], worries: Callable[[], Sequence[ToLookAfter]]
+) -> list[tuple[int, Told]]:
+    """Return for each who looks after the shop what has to be looked after, once a day."""
+    here = local_time(moment)
+    if here.hour < TASKS_FROM_H or not whose:
+        return []
+    found = worries()
+    if not found:
+        return []
+    told = Told(
+        what=f"keeping-{here.date().isoformat()}",
+        title="Look after the records",
+        body=" ".join(worry.text for worry in found),
+        path="/shop#keeping",
+        keep_s=(24 - here.hour) * 3600,
+        urgent=False,
+    )
+    return [(person_id, told) for person_id in sorted(whose)]
 
 
 def claim(subscription_id: int, what: str) -> bool:

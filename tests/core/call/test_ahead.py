@@ -136,7 +136,7 @@ TELLING = [q for q in QUANTITIES if not q.startswith("winding")]
 
 @pytest.mark.parametrize("quantity", QUANTITIES)
 @given(data=st.data())
-@settings(max_examples=40, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=40, suppress_health_check=list(HealthCheck))
 def test_a_limit_says_what_the_judge_says(quantity: Quantity, data: st.DataObject) -> None:
     # A start is computed for each plate an inrush is held against: few of those.
     plate = data.draw(st.sampled_from(FEW) if quantity == "inrush_a" else plates())
@@ -210,7 +210,7 @@ def walk(table: AheadGates, steps: list[Step]) -> AheadState:
     before=st.lists(st.sampled_from(["made_safe", "went_live", "caution_read", "lapsed"]), max_size=4),
     made=st.lists(st.sampled_from(STEPS), max_size=7),
 )
-@settings(max_examples=300, derandomize=True)
+@settings(max_examples=300)
 def test_what_is_open_without_signal_is_open_on_arrival(before: list[Step], made: list[Step]) -> None:
     """Walked through in any order: never open here and shut there, while nobody else is on the call."""
     moment, events = NOW, [e for i, s in enumerate(before) for e in event(s, NOW + timedelta(minutes=i))]
@@ -252,7 +252,7 @@ RECORDS = from_schema(MakeSafe.model_json_schema())
 
 
 @given(data=st.data())
-@settings(max_examples=400, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=400, suppress_health_check=list(HealthCheck))
 def test_a_record_that_fits_is_proved_by_the_judge(data: st.DataObject) -> None:
     """Whole records with some of their fields put otherwise: what fits all steps is proved, always."""
     sections = data.draw(st.sampled_from([["c_herm", "c_fan"], ["c_herm"], ["dc_bus"], ["start", "dc_bus"]]))

@@ -9,11 +9,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orange_crank.core.call.ahead.of_tests import TestLimit, at_least, fields_ahead, side_of_test
-from orange_crank.core.call.call_tests import judge_call_test
+from orange_crank.core.call.ahead.of_tests import (
+    TestLimit,
+    at_least,
+    fields_ahead,
+    may_stop,
+    side_of_test,
+)
+from orange_crank.core.call.call_tests import CALL_TESTS, judge_call_test
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.tables.standards import shipped_standards
+from orange_crank.core.topics import find_topic
 from tests.core.call.ahead_cases import SPLIT
+from tests.making import from_schema
 
 GOLDEN = Path(__file__).parents[2] / "golden" / "ahead_of_tests.json"
 LIMITS = shipped_standards()
@@ -69,11 +77,15 @@ def entries(topic: str) -> st.SearchStrategy[dict[str, Any]]:
 def test_what_a_field_tells_alone_it_tells_beside_anything(topic: str, data: st.DataObject) -> None:
     plate = data.draw(st.sampled_from(PLATES))
     entry = data.draw(entries(topic))
-    side = side_of_test(fields_ahead(plate, LIMITS), topic, entry)
+    limits = fields_ahead(plate, LIMITS)
+    side = side_of_test(limits, topic, entry)
     try:
         judged = judge_call_test(topic, entry, LIMITS, plate)
     except InputProblem:
         return
+    # What stops the work there has shut it here.
+    assert may_stop(limits, topic, entry) or not judged.stop, (entry, judged.findings)
+    assert may_stop(limits, topic, entry) or side != "stop"
     # Never graver here than the server finds: nobody is kept from work by what is not so.
     assert GRAVE.index(at_least(judged)) >= GRAVE.index(side), (entry, judged.findings)
 
@@ -110,6 +122,36 @@ def test_what_is_known_of_each_field_by_hand() -> None:
     assert side("legs", anything=1.0) == "depends"
 
 
+@pytest.mark.parametrize("topic", [t.topic for t in CALL_TESTS])
+@settings(max_examples=60)
+@given(data=st.data())
+def test_nothing_stops_there_that_did_not_shut_here(topic: str, data: st.DataObject) -> None:
+    plate = data.draw(st.sampled_from(PLATES))
+    entry = data.draw(from_schema(find_topic(topic).takes.model_json_schema()))
+    try:
+        judged = judge_call_test(topic, entry, LIMITS, plate)
+    except InputProblem:
+        return
+    assert may_stop(fields_ahead(plate, LIMITS), topic, entry) or not judged.stop
+
+
+def test_a_test_of_which_nothing_can_stop_shuts_no_work() -> None:
+    def shuts(topic: str, plate: Any = None, **entry: Any) -> bool:
+        return may_stop(fields_ahead(plate, LIMITS), topic, entry)
+
+    assert shuts("isolation", fan=True)
+    assert shuts("isolation", whole=True, fan=False)
+    assert not shuts("isolation", fan=False, wiring=False, insulation_megohm=0.5, winding_f=20.0)
+    assert not shuts("refrigerant", superheat_f=2.0, kinked=True)
+    assert not shuts("refrigerant", suction_psig=118.0, discharge_psig=320.0)
+    assert shuts("refrigerant", suction_psig=-3.0)
+    assert shuts("refrigerant", idle_suction_psig=-1.0)
+    assert shuts("refrigerant", suction_psig=118.0, altitude_ft=4_300.0)
+    # Several readings of one leg beside another: what they come to is known to the judge alone.
+    assert shuts("legs", anything=1.0)
+    assert not shuts("supply-walk", anything=1.0)
+
+
 def cases() -> list[dict[str, Any]]:
     found = []
     for plate in PLATES:
@@ -129,7 +171,10 @@ def test_the_screens_look_up_the_same() -> None:
     limits = fields_ahead(PLATES[2], LIMITS)
     told = {
         "limits": [limit.model_dump(mode="json") for limit in limits],
-        "cases": [case | {"side": side_of_test(limits, **case)} for case in cases()],
+        "cases": [
+            case | {"side": side_of_test(limits, **case), "shuts": may_stop(limits, **case)}
+            for case in cases()
+        ],
     }
     if os.environ.get("GOLDEN") == "write":
         GOLDEN.write_text(json.dumps(told, ensure_ascii=False) + "\n", "utf-8")

@@ -20,7 +20,7 @@ EVERY = sorted({t.topic for t in CALL_TESTS} | {t for t in TOPICS if t not in SL
 
 @pytest.mark.parametrize("topic", EVERY)
 @given(data=st.data())
-@settings(max_examples=30, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
 def test_a_topic_answers_or_refuses_in_words(topic: str, data: st.DataObject) -> None:
     entry: Any = data.draw(from_schema(find_topic(topic).takes.model_json_schema()))
     try:

@@ -253,7 +253,7 @@ def test_a_test_reaches_the_diagnosis(topic: str, entry: dict[str, Any], quantit
 
 @pytest.mark.parametrize("topic", sorted(OF_TEST))
 @given(data=st.data())
-@settings(max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
 def test_whatever_a_test_says_the_diagnosis_of_the_call_stands(topic: str, data: st.DataObject) -> None:
     entry = data.draw(from_schema(find_topic(topic).takes.model_json_schema()))
     judged = call(tests=[test(1, 1, topic, entry)])

@@ -38,7 +38,9 @@ export function ShopScreen() {
       <OwnSignIn demo={health.data?.demo ?? true} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On papers</h2>
       <Details />
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Backups</h2>
+      <h2 id="keeping" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">
+        Backups
+      </h2>
       <Backups manages={manages} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Shop standards</h2>
       <p className="py-2 text-soft">

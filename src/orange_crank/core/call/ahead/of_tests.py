@@ -43,6 +43,8 @@ class TestLimit(Frozen):
     said: list[SaidValue] = Field(default_factory=list)
 
 
+# Tests that may stop the work by several readings together, no field of which tells it alone.
+STOP_TOGETHER = ("legs",)
 _PRESSURE = ("altitude_ft", "refrigerant")
 # What changes how a field is read, so that alone it tells nothing any more.
 _HEEDED: Mapping[Key, tuple[str, ...]] = {
@@ -158,6 +160,24 @@ def at_least(judged: JudgedTest) -> Side:
         return "stop"
     verdicts = {f.verdict for f in judged.findings}
     return "fail" if "fail" in verdicts else "watch" if "watch" in verdicts else "depends"
+
+
+def may_stop(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonValue]) -> bool:
+    """Return whether a test may stop the work, by what travelled with its call; so a device shuts its gates.
+
+    Where a field that can stop it was said with what leaves open how it reads, it may.
+    """
+    if topic in STOP_TOGETHER:
+        return True
+    for limit in limits:
+        sides = {*(b.side for b in limit.bands), *(s.side for s in limit.said)}
+        value = entry.get(limit.field)
+        if limit.topic != topic or value is None or "stop" not in sides:
+            continue
+        alone = side_of_test([limit], topic, {limit.field: value})
+        if alone == "stop" or any(entry.get(f) is not None for f in limit.heeded):
+            return True
+    return False
 
 
 def side_of_test(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonValue]) -> Side:

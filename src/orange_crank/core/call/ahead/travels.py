@@ -5,14 +5,12 @@ from pydantic import Field
 from orange_crank.core.call.ahead.gates import AheadGates, gates_ahead
 from orange_crank.core.call.ahead.limits import GRAVER, FieldLimit, Side, limits_ahead
 from orange_crank.core.call.ahead.make_safe import SurePart, going_live, surely_dead
-from orange_crank.core.call.ahead.of_tests import TestLimit, fields_ahead
+from orange_crank.core.call.ahead.of_tests import STOP_TOGETHER, TestLimit, fields_ahead
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Minutes
 
 TAKEN_ALONG_RULE = "limits taken along"
-# Tests whose judge may stop the work; what one of them shows without signal is not known.
-STOPPING_TESTS = ("isolation", "legs", "refrigerant")
 
 
 class Ahead(Frozen):
@@ -22,7 +20,7 @@ class Ahead(Frozen):
     tests: list[TestLimit] = Field(description="Per field of a test, what it is at least, alone")
     graver: list[Side] = Field(description="The sides, the gravest last")
     stopping: list[Quantity] = Field(description="Quantities of which a value may stop the work")
-    stopping_tests: list[str]
+    stopping_tests: list[str] = Field(description="Tests that may stop the work whatever each field says")
     gates: AheadGates
     surely_dead: list[SurePart] = Field(description="A make-safe record that fits all of them proves it dead")
     going_live: list[SurePart] = Field(description="What has to be ticked before it is energized")
@@ -52,7 +50,7 @@ def ahead_of(call: JudgedCall) -> Ahead | None:
         tests=fields_ahead(call.facts.plate, call.limits),
         graver=list(GRAVER),
         stopping=sorted(stopping),
-        stopping_tests=list(STOPPING_TESTS),
+        stopping_tests=list(STOP_TOGETHER),
         gates=gates_ahead(call.facts, call.stops),
         surely_dead=surely_dead(call.limits),
         going_live=going_live(),
