@@ -4,13 +4,16 @@ import asyncio
 from collections.abc import Coroutine, Generator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
+from functools import cache
 from typing import Any
 
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from httpx2 import Auth, Request, Response
 
+from orange_crank.api.app import create_app
 from orange_crank.core.safety.make_safe import SupplyKind
+from orange_crank.demo import player
 from orange_crank.demo.player import make_safe_record
 from orange_crank.store.database import READING, records_of, session, work_of
 from orange_crank.store.sessions import begin_session
@@ -72,6 +75,12 @@ class SignedIn(Auth):
             # The records were put back as they were meanwhile, and the session with them.
             self._cookies[person] = request.headers["cookie"] = self.cookie(person)
             yield request
+
+
+@cache
+def shop_app(*, demo: bool = False) -> FastAPI:
+    """The server, for who needs it as it is: each that is made works its routes out at its first request."""
+    return create_app(reload_demo=player.reload if demo else None)
 
 
 def signed_in_client(app: FastAPI, person: int | None = 1, **more: Any) -> TestClient:

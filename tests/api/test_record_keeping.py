@@ -13,12 +13,11 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from orange_crank.api.app import create_app
 from orange_crank.core.call.changes import OWN_READINGS
 from orange_crank.store.database import proxy, session
 from tests.api.test_calls import LEGS, fresh_call, problem
 from tests.conftest import as_loaded
-from tests.doing import CAUTION, GO_LIVE, SignedIn, make_safe_body, signed_in_client
+from tests.doing import CAUTION, GO_LIVE, SignedIn, make_safe_body, shop_app, signed_in_client
 
 
 def call(client: TestClient, number: int = 4) -> dict[str, Any]:
@@ -298,7 +297,7 @@ def test_what_today_no_longer_reads_is_shown_and_can_be_corrected(client: TestCl
 
 
 def test_the_demo_is_thrown_away_only_where_it_is_the_demo(client: TestClient) -> None:
-    with signed_in_client(create_app()) as shop:
+    with signed_in_client(shop_app()) as shop:
         refused = shop.post("/api/demo/reload", json={"confirm": "reload the demo"})
         assert refused.status_code in (404, 409), refused.text
         assert not shop.get("/api/health").json()["demo"]
@@ -316,7 +315,7 @@ def address(client: TestClient) -> Iterator[str]:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(), port=port, log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(shop_app(), port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     for _ in range(200):

@@ -25,7 +25,7 @@ from orange_crank.store.database import local_day, local_time, session
 from orange_crank.store.models import CoolingClock, Person, PushMessage, PushSubscription, SignInSession, Task
 from orange_crank.store.server import MariaDbServer
 from orange_crank.teller import Teller
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 
 class Bench:
@@ -388,7 +388,7 @@ def test_practice_tells_nobody_and_the_same_switch_is_seen_from_it(bench: Bench)
 
 def test_without_a_teller_it_says_so(records: MariaDbServer) -> None:
     del records
-    client = signed_in_client(create_app(), 1)
+    client = signed_in_client(shop_app(), 1)
     assert client.get("/api/reminders").json() == {"key": None, "on": False, "trouble": None}
     body = {"endpoint": "https://push.example/x", "device_key": "AA", "device_secret": "AA"}
     refused = client.put("/api/reminders", json=body)

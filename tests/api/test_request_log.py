@@ -10,11 +10,10 @@ import structlog
 from fastapi.testclient import TestClient
 
 from orange_crank.api import request_log
-from orange_crank.api.app import create_app
 from orange_crank.api.request_log import FILE, REQUEST_ID, configure_log
 from orange_crank.store.calls import view
 from orange_crank.store.server import MariaDbServer
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 PRIVATE = "Hattie Voss, 12 Ferry Street"
 
@@ -33,7 +32,7 @@ def lines(log: Path) -> list[dict[str, Any]]:
 @pytest.fixture
 def shop(records: MariaDbServer, log: Path) -> Iterator[TestClient]:
     del records, log
-    with signed_in_client(create_app()) as opened:
+    with signed_in_client(shop_app()) as opened:
         yield opened
 
 

@@ -16,7 +16,7 @@ from orange_crank.store.database import session
 from orange_crank.store.models import Person
 from orange_crank.store.server import MariaDbServer
 from tests.conftest import as_loaded
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 NOWHERE = 2_000_000_000
 
@@ -31,7 +31,7 @@ def routes(of: Any) -> list[APIRoute]:
     return found
 
 
-ROUTES = {r.name: r for r in routes(create_app().routes) if r.include_in_schema}
+ROUTES = {r.name: r for r in routes(shop_app().routes) if r.include_in_schema}
 # Streams answer for as long as somebody listens; who may is asked before the first word.
 STREAMS = {"watch_moves", "stream"}
 
@@ -85,7 +85,7 @@ def test_who_is_not_signed_in_comes_to_nothing_but_the_sign_in(door: TestClient,
     assert (status == 401) == (RIGHTS[name].open != "yes"), status
     # A shop's computer that listens to itself alone reckons for whoever asks.
     if RIGHTS[name].open == "alone":
-        assert ask(signed_in_client(create_app(), person=None), name, None) not in (401, 403)
+        assert ask(signed_in_client(shop_app(), person=None), name, None) not in (401, 403)
 
 
 @pytest.mark.parametrize("role", ROLES)

@@ -15,14 +15,13 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
-from orange_crank.api.app import create_app
 from orange_crank.store import credentials, sessions
 from orange_crank.store.database import proxy, session
 from orange_crank.store.invitations import invite
 from orange_crank.store.models import Credential, Invitation, SignInSession, VainTry
 from orange_crank.store.people import PersonEdit, edit_person, get_person
 from orange_crank.store.server import MariaDbServer
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 GOOD, OTHER = "four plain words do well", "quite another long thing"
 COOKIE = "orange_crank_80"
@@ -30,9 +29,7 @@ COOKIE = "orange_crank_80"
 
 def a_device(**headers: str) -> TestClient:
     """A browser nobody is signed in on yet; it keeps its own cookies."""
-    return TestClient(
-        create_app(), base_url="http://127.0.0.1", raise_server_exceptions=False, headers=headers
-    )
+    return TestClient(shop_app(), base_url="http://127.0.0.1", raise_server_exceptions=False, headers=headers)
 
 
 def keep(person: int, passphrase: str = GOOD, pin: str | None = None) -> None:
@@ -76,7 +73,7 @@ def test_by_name_and_passphrase_out_of_reach_of_scripts_and_other_sites(records:
 def test_over_tls_the_cookie_is_bound_to_tls_and_to_this_host(records: MariaDbServer) -> None:
     del records
     keep(1)
-    device = TestClient(create_app(), base_url="https://127.0.0.1")
+    device = TestClient(shop_app(), base_url="https://127.0.0.1")
     said = device.post("/api/session", json={"name": "Marlo Quist", "passphrase": GOOD}).headers["set-cookie"]
     assert said.startswith("__Host-orange_crank_443=")
     assert "secure" in said.lower()
@@ -255,7 +252,7 @@ def test_a_tablet_goes_from_hand_to_hand_by_pin(records: MariaDbServer) -> None:
     )
     assert who(tablet) == "Ines Tarrow"
     # What Marlo's browser held opens nothing any more.
-    assert who(TestClient(create_app(), base_url="http://127.0.0.1", cookies={COOKIE: before})) is None
+    assert who(TestClient(shop_app(), base_url="http://127.0.0.1", cookies={COOKIE: before})) is None
     # Nobody without a PIN is taken over, and tries are counted.
     told = [
         tablet.post("/api/session/hand-over", json={"person_id": 3, "pin": f"{i}00{i}"}).status_code
@@ -351,7 +348,7 @@ def test_a_calendar_programs_key_opens_calendars_alone_and_ends_like_a_device(re
     assert program.get(feed).status_code == 200
     assert program.get(f"/api/calls?key={key}").status_code == 401
     # Nor does it open anything as a browser's cookie.
-    thief = TestClient(create_app(), base_url="http://127.0.0.1", cookies={COOKIE: key})
+    thief = TestClient(shop_app(), base_url="http://127.0.0.1", cookies={COOKIE: key})
     assert thief.get("/api/calls").status_code == 401
     assert program.get(f"/api/people/1/calendar.ics?key={device.cookies[COOKIE]}").status_code == 401
     [listed] = [d for d in device.get("/api/people/1/devices").json() if d["way"] == "calendar"]
@@ -474,7 +471,7 @@ def test_any_order_of_signing_in_and_out(records: MariaDbServer) -> None:
 
 def test_how_one_reads_follows_one_and_nobody_else(records: MariaDbServer) -> None:
     del records
-    app = create_app()
+    app = shop_app()
     marlo, ines, lead = (signed_in_client(app, person) for person in (1, 2, 3))
     written = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 24}
     metric = {"temperature": "C", "distance": "m", "region": "en-GB", "hours": 12}
@@ -501,6 +498,6 @@ def test_a_way_of_reading_that_is_none_is_refused_by_name(
     records: MariaDbServer, field: str, value: object
 ) -> None:
     del records
-    refused = signed_in_client(create_app(), 1).put("/api/reads", json={field: value})
+    refused = signed_in_client(shop_app(), 1).put("/api/reads", json={field: value})
     assert refused.status_code == 422
     assert [e["field"] for e in refused.json()["errors"]] == [field]

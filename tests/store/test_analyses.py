@@ -3,18 +3,17 @@
 import pytest
 from fastapi.testclient import TestClient
 
-from orange_crank.api.app import create_app
 from orange_crank.store import analyses, captures
 from orange_crank.store.database import proxy, session
 from orange_crank.store.models import AnalysisRow, CaptureRow
 from orange_crank.store.server import MariaDbServer
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 
 @pytest.fixture
 def client(records: MariaDbServer) -> TestClient:
     del records
-    return signed_in_client(create_app())
+    return signed_in_client(shop_app())
 
 
 def a_call_with_a_capture() -> tuple[int, int]:

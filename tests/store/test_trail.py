@@ -6,12 +6,11 @@ import pymysql
 import pytest
 from fastapi.testclient import TestClient
 
-from orange_crank.api.app import create_app
 from orange_crank.store.database import as_owner, proxy, session, transaction, work_of
 from orange_crank.store.models import TABLES, ChangeTrail, Person, ServiceCall, Site, Unit
 from orange_crank.store.server import MariaDbServer
 from orange_crank.store.trail import AUDITED, lay_trail
-from tests.doing import signed_in_client
+from tests.doing import shop_app, signed_in_client
 
 # Tables whose rows change and that are no record: keys of requests, what can be worked out again, scratch,
 # which import a row came by, and what was practised.
@@ -60,7 +59,7 @@ def newest() -> ChangeTrail:
 @pytest.fixture
 def client(records: MariaDbServer) -> TestClient:
     del records
-    return signed_in_client(create_app(), person=3)
+    return signed_in_client(shop_app(), person=3)
 
 
 @pytest.mark.parametrize("statement", PROTECTED)
@@ -185,7 +184,7 @@ def test_asking_changes_no_row(client: TestClient) -> None:
     """Who only reads is told to the database as nobody: it may not change what tells of somebody."""
     loaded = client.get("/api/audit/trail").json()
     asked = 0
-    for path, way in create_app().openapi()["paths"].items():
+    for path, way in shop_app().openapi()["paths"].items():
         if "get" not in way or path.endswith(("/stream", "/api/moves", "/archive.zip")):
             continue
         for number in ("1", "4"):
