@@ -59,7 +59,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
         found.append(
             Worry(
                 code="BACKUP_FAILED",
-                text=f"The last backup was not made: {state.trouble}",
+                text=f"The last backup failed. {state.trouble}",
                 next_step="Mend that, then back up by hand on Shop.",
             )
         )

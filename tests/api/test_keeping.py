@@ -80,7 +80,7 @@ def test_a_try_that_failed_and_a_drill_that_did_not_come_back(keeper: Keeper) ->
     (keeper.folder / backup.TROUBLE).write_text("No space left on device.")
     found = worries(keeper, ALONE, NOW)
     assert [w.code for w in found] == ["BACKUP_FAILED", "DRILL_FAILED"]
-    assert found[0].text == "The last backup was not made: No space left on device."
+    assert found[0].text == "The last backup failed. No space left on device."
 
 
 def test_a_certificate_that_ends_is_said_with_what_to_do(

@@ -300,7 +300,7 @@ def test_what_costs_records_is_said_where_the_lead_begins_the_day(
         sign_on(phone, product, "Bettany Rook")
         phone.goto(product.address + "/due")
         note = phone.get_by_role("region", name="Look after the records")
-        expect(note).to_contain_text("The last backup was not made: No backup could be written there")
+        expect(note).to_contain_text("The last backup failed. No backup could be written there")
         expect(note).to_contain_text("back up by hand on Shop")
         phone.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))
         assert not phone.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")[
@@ -313,6 +313,6 @@ def test_what_costs_records_is_said_where_the_lead_begins_the_day(
         sign_on(desk, product, "Marlo Quist")
         desk.goto(product.address + "/calls")
         expect(desk.get_by_role("heading", name="Calls", exact=True)).to_be_visible()
-        expect(desk.get_by_text("The last backup was not made")).to_have_count(0)
+        expect(desk.get_by_text("The last backup failed")).to_have_count(0)
     finally:
         trouble.unlink(missing_ok=True)

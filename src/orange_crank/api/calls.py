@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import PlainTextResponse
 from pydantic import Field
 
+from orange_crank.api.beside import BesideTheLoop
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.records import rows_of_call
@@ -19,7 +20,7 @@ from orange_crank.store.database import session
 from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
-router = APIRouter(prefix="/api/calls", tags=["calls"])
+router = APIRouter(prefix="/api/calls", tags=["calls"], route_class=BesideTheLoop)
 
 
 class PlateEntry(Frozen):

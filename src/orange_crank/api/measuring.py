@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.api.beside import BesideTheLoop
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import recording_of
@@ -32,7 +33,7 @@ from orange_crank.store.calls import view
 from orange_crank.store.database import session
 from orange_crank.store.once import once
 
-router = APIRouter(prefix="/api", tags=["measuring"])
+router = APIRouter(prefix="/api", tags=["measuring"], route_class=BesideTheLoop)
 
 Index = Annotated[int, Field(strict=True, ge=0, le=500)]
 Factor = Annotated[float, Field(strict=True, ge=-1e6, le=1e6, allow_inf_nan=False)]

@@ -56,7 +56,7 @@ def get_pack() -> Pack:
         calls, taken = _chosen(moment, listed)
         return Pack(
             made_at=moment,
-            calls=[view.get_call(number) for number in calls],
+            calls=[view.worked_out(view.get_call(number)) for number in calls],
             units=[unit_page(number) for number in taken],
             call_list=listed,
             unit_list=list_units(),

@@ -13,11 +13,13 @@ from hypothesis import strategies as st
 from jsonschema_rs import validator_for
 from pydantic import JsonValue, ValidationError
 
+from orange_crank.core.call.ahead import limits as ahead_limits
 from orange_crank.core.call.ahead.gates import STEPS, WAITS, AheadGates, AheadState, Step, gates_ahead
 from orange_crank.core.call.ahead.limits import FieldLimit, Side, limits_ahead, side_of
 from orange_crank.core.call.ahead.make_safe import going_live, surely_dead
 from orange_crank.core.call.ahead.travels import ahead_of
 from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.gates import gates_of
 from orange_crank.core.call.judge import judge_call
 from orange_crank.core.measure.contactor import poles_of
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, TimedBy
@@ -131,6 +133,11 @@ FEW = [
     Plate(volts=230, phase=1, compressors=[{"rla_a": 9.5}], inverter=True),
     None,
 ]
+KEPT = (
+    ahead_limits._by_plate_alone,
+    ahead_limits._by_earlier_starts,
+    ahead_limits._by_readings_together,
+)
 TELLING = [q for q in QUANTITIES if not q.startswith("winding")]
 
 
@@ -154,6 +161,24 @@ def test_a_limit_says_what_the_judge_says(quantity: Quantity, data: st.DataObjec
     if quantity in TELLING:
         beside = entry.accuracy_pct is not None or entry.later_a is not None
         assert beside or side != "depends"
+
+
+@given(data=st.data())
+@settings(max_examples=60, suppress_health_check=list(HealthCheck))
+def test_what_is_kept_from_other_calls_is_what_this_one_would_be_told(data: st.DataObject) -> None:
+    """Several calls of few plates in any order: told with everything kept from before, and with nothing."""
+    quantities = st.sampled_from([q for q in QUANTITIES if q != "inrush_a"])
+    calls = [
+        on_record(
+            plate, [data.draw(entries(None, plate, q)) for q in data.draw(st.lists(quantities, max_size=3))]
+        )
+        for plate in data.draw(st.lists(st.sampled_from(FEW[1:]), min_size=2, max_size=3))
+    ]
+    kept = [limits_ahead(call, LIMITS) for call in calls]
+    for call, told in zip(calls, kept, strict=True):
+        for shelf in KEPT:
+            shelf.cache_clear()
+        assert limits_ahead(call, LIMITS) == told
 
 
 def test_what_was_entered_since_leaves_what_is_judged_with_it_open() -> None:
@@ -241,6 +266,25 @@ def test_what_is_open_without_signal_is_open_on_arrival(before: list[Step], made
             assert gate.next_step
     proved = "made_safe" in made
     assert here["take_dead"].ok <= proved
+
+
+@given(
+    before=st.lists(st.sampled_from(["made_safe", "went_live", "caution_read", "lapsed"]), max_size=4),
+    plate=plates(),
+    grounded=st.booleans(),
+)
+@settings(max_examples=60)
+def test_a_gate_that_waits_asks_for_the_state_and_the_stops_alone(
+    before: list[Step], plate: Plate | None, grounded: bool
+) -> None:
+    """Tables are kept by these two: what else is on a call must change none of them."""
+    events = [e for i, s in enumerate(before) for e in event(s, NOW + timedelta(minutes=i))]
+    taken = [NewReading(quantity="to_ground", value=True)] if grounded else []
+    whole = replace(on_record(plate, taken), state=call_state(events, NOW, LIMITS), events=events)
+    stops = judge_call(whole, LIMITS).stops
+    bare = CallFacts(plate=None, state=whole.state)
+    there, here = gates_of(whole, stops), gates_of(bare, stops)
+    assert {name: there[name] for name in WAITS} == {name: here[name] for name in WAITS}
 
 
 def fits(record: MakeSafe) -> bool:

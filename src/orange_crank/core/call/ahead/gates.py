@@ -6,7 +6,8 @@ from before the signal went is none, and after an entry that may stop the work, 
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from functools import lru_cache
+from typing import Literal, NamedTuple
 
 from pydantic import Field
 
@@ -14,7 +15,7 @@ from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.gates import Gate, GateName, gates_of, shut
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState, StateName, call_words
-from orange_crank.core.safety.stop import WorkStop, work_stop
+from orange_crank.core.safety.stop import StopScope, WorkStop, work_stop
 
 Step = Literal[
     "caution_read",
@@ -78,6 +79,9 @@ class AheadGates(Frozen):
     states: list[AheadState]
 
 
+_Said = tuple[bool, str | None, str | None, bool]
+
+
 @dataclass(frozen=True)
 class _At:
     state: StateName
@@ -116,13 +120,38 @@ def gates_ahead(facts: CallFacts, stops: Sequence[WorkStop]) -> AheadGates:
     stops : what stands on it; without signal nothing is lifted
 
     """
-    was = facts.state
+    # Of the gates that wait, each asks for the state and the stops and nothing else: a test holds that.
+    return _table(
+        facts.state.model_dump_json(exclude={"version", "dead_since", "lapses_at"}),
+        tuple(_Stop(s.text, s.next_step, s.scope) for s in stops),
+    )
+
+
+class _Stop(NamedTuple):
+    text: str
+    next_step: str
+    scope: StopScope
+
+    def written(self) -> WorkStop:
+        return WorkStop.model_construct(
+            code="GROUNDED", text=self.text, next_step=self.next_step, scope=self.scope
+        )
+
+
+@lru_cache(maxsize=512)
+def _table(state: str, standing: tuple[_Stop, ...]) -> AheadGates:
+    was = CallState.model_validate_json(state)
+    stops = [stop.written() for stop in standing]
+    facts = CallFacts(plate=None, state=was)
     proved = was.state in PROVED
     begin = _At("lapsed" if proved else was.state, was.caution_read, unheard=proved)
-    known: list[Gate] = []
-    reached = list(_reached(begin))
+    known: dict[_Said, int] = {}
+    reached = {at: number for number, at in enumerate(_reached(begin))}
     states = [_laid(at, facts, stops, known, reached) for at in reached]
-    return AheadGates(names=list(WAITS), gates=known, otherwise=NEEDS_SERVER, states=states)
+    gates = [
+        Gate(ok=ok, why=why, next_step=step, with_reason=by_reason) for ok, why, step, by_reason in known
+    ]
+    return AheadGates(names=list(WAITS), gates=gates, otherwise=NEEDS_SERVER, states=states)
 
 
 def _reached(begin: _At) -> Iterator[_At]:
@@ -138,7 +167,7 @@ def _reached(begin: _At) -> Iterator[_At]:
 
 
 def _laid(
-    at: _At, facts: CallFacts, stops: Sequence[WorkStop], known: list[Gate], reached: list[_At]
+    at: _At, facts: CallFacts, stops: Sequence[WorkStop], known: dict[_Said, int], reached: dict[_At, int]
 ) -> AheadState:
     state = CallState(
         state=at.state, words=call_words(at.state), why=_why(at, facts), caution_read=at.caution
@@ -152,16 +181,15 @@ def _laid(
     numbers: list[int] = []
     for name in WAITS:
         gate = found[name]
-        if gate not in known:
-            known.append(gate)
-        numbers.append(known.index(gate))
+        said = (gate.ok, gate.why, gate.next_step, gate.with_reason)
+        numbers.append(known.setdefault(said, len(known)))
     return AheadState(
         state=at.state,
         words=state.words,
         why=state.why,
         caution_read=at.caution,
         gates=numbers,
-        on={step: reached.index(at.after(step)) for step in STEPS if at.after(step) != at},
+        on={step: reached[then] for step in STEPS if (then := at.after(step)) != at},
     )
 
 

@@ -113,16 +113,18 @@ class FieldLimit(Frozen):
 class _Judge:
     """Asks what one more reading would show on a call as it stands.
 
-    ``leaned`` tells whether an answer leaned on more of the record than its plate.
+    ``leaned`` tells whether an answer leaned on more of the record than its plate, ``weighed`` whether on
+    more than that and the readings it is judged together with.
     """
 
     facts: CallFacts
     limits: Standards
     last: PastStart | None
     leaned: bool = False
+    weighed: bool = False
 
     @cached_property
-    def earlier(self) -> Any:
+    def earlier(self) -> Mapping[Quantity, float]:
         """The figures of earlier visits, looked up once."""
         return earlier_figures(self.facts.visits)
 
@@ -130,12 +132,15 @@ class _Judge:
         moment = self.facts.opened_at or datetime(2000, 1, 1, tzinfo=UTC)
         taken = TakenReading(id=0, entry=entry, taken_at=moment, person="-", place=float("inf"))
         shown = self._shown(taken)
-        facts = replace(self.facts, readings=[*self.facts.readings, taken], tests=())
         asked = any(f.stops or f.code == "ABOVE_LOCKED_ROTOR" for f in shown.findings)
         # Taken after everything else, nothing on record has settled an inrush that stops: its plate tells.
         self.leaned |= asked and entry.quantity != "inrush_a"
-        stopped = asked and any(s.key == "reading-0" for s in find_stops(facts, (), self.limits).standing)
-        return ("stop" if stopped else shown.verdict), shown
+        self.weighed |= asked
+        return ("stop" if asked and self._stops(taken) else shown.verdict), shown
+
+    def _stops(self, taken: TakenReading) -> bool:
+        facts = replace(self.facts, readings=[*self.facts.readings, taken], tests=())
+        return any(s.key == "reading-0" for s in find_stops(facts, (), self.limits).standing)
 
     def _shown(self, taken: TakenReading) -> ReadingVerdict:
         facts, limits = self.facts, self.limits
@@ -173,19 +178,42 @@ def limits_ahead(facts: CallFacts, limits: Standards) -> list[FieldLimit]:
 
     """
     judge = _Judge(facts=facts, limits=limits, last=last_start(facts.visits, facts.unit))
-    by_plate = _by_plate_alone(facts.plate.model_dump_json() if facts.plate is not None else "", limits)
+    plate = facts.plate.model_dump_json() if facts.plate is not None else ""
+    by_plate = _by_plate_alone(plate, limits)
     by_past = _by_earlier_starts(judge.last, facts.sister_start, limits)
+    by_group = _by_readings_together(plate, _together(facts), _sum_of(judge.earlier), limits)
     found: list[FieldLimit] = []
     for quantity in QUANTITIES:
-        shelf = by_past if quantity == "start_time_s" else by_plate
-        of_it = shelf.get(quantity)
+        alone = by_past if quantity == "start_time_s" else by_plate
+        of_it = alone.get(quantity) or by_group.get(quantity)
         if of_it is None:
-            judge.leaned = any(quantity in group for group in _TOGETHER)
+            judge.leaned, judge.weighed = any(quantity in group for group in _TOGETHER), False
             of_it = list(_of_quantity(quantity, judge))
             if not judge.leaned:
-                shelf[quantity] = of_it
+                alone[quantity] = of_it
+            elif not judge.weighed:
+                by_group[quantity] = of_it
         found += of_it
     return found
+
+
+def _together(facts: CallFacts) -> str:
+    """Return the readings that are judged with others, written down."""
+    grouped = {quantity for group in _TOGETHER for quantity in group}
+    return "\n".join(r.entry.model_dump_json() for r in facts.current if r.entry.quantity in grouped)
+
+
+def _sum_of(earlier: Mapping[Quantity, float]) -> tuple[tuple[Quantity, float], ...]:
+    return tuple(sorted(earlier.items()))
+
+
+@lru_cache(maxsize=512)
+def _by_readings_together(
+    plate: str, readings: str, earlier: tuple[tuple[Quantity, float], ...], limits: Standards
+) -> dict[Quantity, list[FieldLimit]]:
+    """Return where limits are kept that lean on a plate, what is judged with them and earlier figures."""
+    del plate, readings, earlier, limits
+    return {}
 
 
 @lru_cache(maxsize=128)
@@ -317,17 +345,28 @@ def bands_over(
     points: list[tuple[float, bool]] = [(edges[0], True)] if from_first else []
     for before, edge in pairwise(edges):
         points += [((before + edge) / 2, False), (edge, True)]
-    found: list[Band] = []
+    found: list[tuple[float, bool, SaidValue]] = []
     for value, is_cut in points:
-        band = Band(high=value, high_in=True, **ask(value).model_dump(exclude={"value"}))
-        if found and found[-1].model_copy(update={"high": value, "high_in": True}) == band:
-            found[-1] = band
-            continue
-        if found and is_cut:
+        said = ask(value)
+        if found and _alike(found[-1][2], said):
+            found.pop()
+        elif found and is_cut:
             # It ends before the cut, which is the next one's.
-            found[-1] = found[-1].model_copy(update={"high": value, "high_in": False})
-        found.append(band)
-    return found
+            found[-1] = (value, False, found[-1][2])
+        found.append((value, True, said))
+    return [
+        Band(high=high, high_in=high_in, side=s.side, code=s.code, rule=s.rule, next_step=s.next_step)
+        for high, high_in, s in found
+    ]
+
+
+def _alike(one: SaidValue, other: SaidValue) -> bool:
+    return (
+        one.side == other.side
+        and one.code == other.code
+        and one.rule == other.rule
+        and one.next_step == other.next_step
+    )
 
 
 def _said(value: bool | str, quantity: Quantity, way: _Way, judge: _Judge) -> SaidValue:
