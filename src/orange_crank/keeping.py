@@ -37,7 +37,18 @@ def worries(keeper: Keeper | None, network: Network, moment: datetime) -> list[W
     moment : now
 
     """
-    found = [] if keeper is None else _of_backups(keeper.state(moment), moment)
+    found = []
+    if keeper is not None:
+        try:
+            found = _of_backups(keeper.state(moment), moment)
+        except OSError as error:
+            found = [
+                Worry(
+                    code="BACKUPS_AWAY",
+                    text=f"The folder of backups cannot be looked at: {error.strerror or error}.",
+                    next_step="Look at that disk and at who may read it.",
+                )
+            ]
     ending = network.warning()
     if ending is not None:
         text, _, step = ending.partition(". ")

@@ -83,6 +83,17 @@ def test_a_try_that_failed_and_a_drill_that_did_not_come_back(keeper: Keeper) ->
     assert found[0].text == "The last backup failed. No space left on device."
 
 
+def test_a_folder_that_cannot_be_looked_at_is_said_and_stops_no_other_message(
+    keeper: Keeper, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def away(_: Path) -> int:
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr(backup, "_free", away)
+    [away_now] = worries(keeper, ALONE, NOW)
+    assert away_now.text == "The folder of backups cannot be looked at: Permission denied."
+
+
 def test_a_certificate_that_ends_is_said_with_what_to_do(
     keeper: Keeper, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -162,17 +162,20 @@ def _signed_out(request: Request) -> bool:
 Admitted = Annotated[SignedIn | None, Depends(admit)]
 
 
-def current_person(admitted: Admitted) -> people.PersonOut:
+async def current_person(admitted: Admitted) -> people.PersonOut:
     """Return who is at work; every record keeps it."""
     assert admitted is not None, "a route that asks who is at work is open to nobody signed out"
-    if not practising():
-        return admitted.person
+    # Only in practice is there anything to ask: a thread of its own for nothing costs every save.
+    return await run_in_threadpool(_who_practises, admitted.person) if practising() else admitted.person
+
+
+def _who_practises(person: people.PersonOut) -> people.PersonOut:
     try:
         with session():
-            return people.get_person(admitted.person.id)
+            return people.get_person(person.id)
     except NotFound:
         # Came to the shop since one practised last: the records of practice know them with the next run.
-        return admitted.person
+        return person
 
 
 Who = Annotated[people.PersonOut, Depends(current_person)]
