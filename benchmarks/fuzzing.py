@@ -21,7 +21,7 @@ def _piece(task: tuple[str, int]) -> tuple[str, Found | str]:
 
 def main(files: int = FILES) -> None:
     """Print files, crashes, and the slowest and largest of each kind."""
-    pieces = max(1, files // PIECE // len(READERS))
+    pieces = -(-files // PIECE // len(READERS))
     tasks = [(kind, 1_000 + n) for kind in READERS for n in range(pieces)]
     begun = time.perf_counter()
     by_kind: dict[str, list[Found]] = {kind: [] for kind in READERS}

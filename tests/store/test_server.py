@@ -4,6 +4,7 @@ import stat
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
+from typing import Any
 
 import peewee
 import pymysql
@@ -11,8 +12,8 @@ import pytest
 
 from orange_crank.store import schema, units
 from orange_crank.store.calls import opening, readings, view
-from orange_crank.store.database import proxy, session
-from orange_crank.store.models import PlateMotor, Reading, ServiceCall
+from orange_crank.store.database import proxy, session, transaction
+from orange_crank.store.models import PlateMotor, Reading, ServiceCall, Site
 from orange_crank.store.server import MariaDbServer, ServerTrouble
 
 
@@ -158,3 +159,44 @@ def test_a_missing_server_program_names_the_package(monkeypatch: pytest.MonkeyPa
     with pytest.raises(ServerTrouble, match="not installed here") as caught:
         MariaDbServer(tmp_path / "mariadb").start()
     assert "mariadb-server" in str(caught.value.next_step)
+
+
+def _asked(line: Any, name: str) -> int:
+    with line.cursor() as cursor:
+        cursor.execute(f"SHOW SESSION STATUS LIKE '{name}'")
+        return int(cursor.fetchone()[1])
+
+
+def test_a_line_given_back_leaves_nothing_open_and_is_asked_nothing_where_nothing_is(
+    records: MariaDbServer,
+) -> None:
+    del records
+    pool: Any = proxy.obj
+    with session():
+        before = Site.get_by_id(1).name
+        line = pool.connection()
+        rolled_back = _asked(line, "Com_rollback")
+    with session():
+        assert pool.connection() is line
+        assert _asked(line, "Com_rollback") == rolled_back
+        with transaction():
+            Site.update(name="Kept").where(Site.id == 1).execute()
+    with session():
+        assert pool.connection() is line
+        assert Site.get_by_id(1).name == "Kept"
+        assert _asked(line, "Com_rollback") == rolled_back
+        # Left open, as by a thread that was torn off: what was half done is nobody's to find.
+        line.begin()
+        Site.update(name="Half done").where(Site.id == 1).execute()
+    with session():
+        assert pool.connection() is line
+        assert _asked(line, "Com_rollback") == rolled_back + 1
+        assert Site.get_by_id(1).name == "Kept"
+        # An error in the middle leaves it open as well.
+        line.begin()
+        Site.update(name="Half done").where(Site.id == 1).execute()
+        with pytest.raises(peewee.DatabaseError):
+            pool.execute_sql("SELECT no_such_column FROM site")
+    with session():
+        assert Site.get_by_id(1).name == "Kept"
+        Site.update(name=before).where(Site.id == 1).execute()

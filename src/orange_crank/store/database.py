@@ -16,6 +16,7 @@ import peewee
 import pymysql
 from playhouse.pool import MaxConnectionsExceeded, PoolConnection, PooledMySQLDatabase
 from pydantic import BaseModel, ConfigDict, SecretStr
+from pymysql.constants import SERVER_STATUS
 
 from orange_crank.store.errors import NewerRecords, NotFound, RecordsAway
 from orange_crank.store.migrating import ResumableRunner, SteppingDatabase
@@ -228,6 +229,12 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
         if getattr(conn, "stands_in", self.database) != wanted:
             conn.select_db(wanted)
             conn.stands_in = wanted
+
+    def _can_reuse(self, conn: Any) -> bool:
+        # What the server said last tells whether anything is left open: to ask costs a way there and back.
+        if not conn.server_status & SERVER_STATUS.SERVER_STATUS_IN_TRANS:
+            return True
+        return bool(super()._can_reuse(conn))
 
     def _is_closed(self, conn: Any) -> bool:
         socket = getattr(conn, "_sock", None)
