@@ -2,9 +2,9 @@ import 'fake-indexeddb/auto'
 import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
+import { runs } from '../test-runs'
 import { type Call, OUTBOX, outboxCount, rememberPerson, type Schemas } from './client'
 import { forget, keep, store } from './kept'
-import { runs } from '../test-runs'
 import { again, aside, flush, list, sendOrKeep } from './outbox'
 
 /** A server that keeps readings as ours does: each key once, corrections by number, in the order they come. */
@@ -241,6 +241,55 @@ test('a reading that was sent meanwhile is corrected under its number, in anothe
     [7, null],
     [8, 100],
   ])
+})
+
+test('numbers that cannot be read or kept hold nothing up', async () => {
+  server.line = 'down'
+  const shown = ((await (await enter(7)).json()) as Call).readings.at(-1)
+  localStorage.setItem('orange-crank:numbers', '{broken')
+  const full = vi.spyOn(Storage.prototype, 'setItem').mockImplementation((name) => {
+    if (name === 'orange-crank:numbers') throw new DOMException('full', 'QuotaExceededError')
+  })
+  server.line = 'up'
+  await flush()
+  expect(await list()).toEqual([])
+  expect((await enter(8, shown?.id)).status).toBe(200)
+  full.mockRestore()
+  expect(server.kept.map((r) => [r.value, r.supersedes])).toEqual([
+    [7, null],
+    [8, null],
+  ])
+})
+
+test('a device without room says so, keeps nothing half, and saves once there is room', async () => {
+  server.line = 'down'
+  const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+    throw new DOMException('no room', 'QuotaExceededError')
+  })
+  const refused = await enter(7, null, 'the-same-entry')
+  expect(refused.status).toBe(507)
+  expect(((await refused.json()) as { next_step: string }).next_step).toMatch(/Make room/)
+  expect(await list()).toEqual([])
+  full.mockRestore()
+  expect((await enter(7, null, 'the-same-entry')).status).toBe(202)
+  expect(await list()).toHaveLength(1)
+})
+
+test('the count of what waits takes the room of what is only remembered', async () => {
+  server.line = 'down'
+  localStorage.setItem('orange-crank:numbers', '[]')
+  const real = Storage.prototype.setItem
+  const full = vi.spyOn(Storage.prototype, 'setItem').mockImplementation(function (
+    this: Storage,
+    name,
+    text,
+  ) {
+    if (this.getItem('orange-crank:numbers')) throw new DOMException('full', 'QuotaExceededError')
+    real.call(this, name, text)
+  })
+  expect((await enter(7)).status).toBe(202)
+  full.mockRestore()
+  expect(outboxCount()).toBe(1)
 })
 
 test('an answer to somebody who has left since is not kept for the next', async () => {

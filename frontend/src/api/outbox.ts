@@ -54,7 +54,13 @@ const TAKE = { any: 'take_any', dead: 'take_dead', control: 'take_control', live
 async function tell() {
   const db = await store()
   const open = (await db.getAll('outbox')).filter((w) => w.fate !== 'aside').length
-  localStorage.setItem(OUTBOX, String(open))
+  try {
+    localStorage.setItem(OUTBOX, String(open))
+  } catch {
+    // What was remembered for convenience makes room for what must be known.
+    localStorage.removeItem(NUMBERS)
+    localStorage.setItem(OUTBOX, String(open))
+  }
   window.dispatchEvent(new Event(OUTBOX))
 }
 
@@ -124,8 +130,21 @@ async function built(answered: Response, asked_ms: number) {
 /** The numbers of readings that waited once, by what stood in for them: a correction may have been begun before. */
 const NUMBERS = 'orange-crank:numbers'
 const KEPT_NUMBERS = 200
-const numbers = () =>
-  new Map<number, number>(JSON.parse(localStorage.getItem(NUMBERS) ?? '[]') as [number, number][])
+function numbers(): Map<number, number> {
+  try {
+    return new Map(JSON.parse(localStorage.getItem(NUMBERS) ?? '[]') as [number, number][])
+  } catch {
+    return new Map()
+  }
+}
+
+function remember(given: Map<number, number>) {
+  try {
+    localStorage.setItem(NUMBERS, JSON.stringify([...numbers(), ...given].slice(-KEPT_NUMBERS)))
+  } catch {
+    // A device without room forgets them: a correction begun before is then a reading of its own.
+  }
+}
 
 /** A correction of what was sent meanwhile names it by its number; of what was refused, it is a reading of its own. */
 async function addressed(request: Request): Promise<Request> {
@@ -190,6 +209,19 @@ async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas[
   return null
 }
 
+const NO_ROOM = () =>
+  json(
+    {
+      title: 'No room on this device',
+      detail:
+        'This device has no room left to keep what waits. Nothing was saved; what you typed stays here.',
+      next_step: 'Make room on it, or go where there is signal; then save again.',
+      errors: [],
+      status: 507,
+    } satisfies Problem,
+    507,
+  )
+
 /** Take an entry in that found no server, and answer it with what stands in for the server's answer. */
 async function take(request: Request, lost: unknown): Promise<Response> {
   const url = new URL(request.url)
@@ -226,7 +258,12 @@ async function take(request: Request, lost: unknown): Promise<Response> {
   }
   // Pressed twice on a lost line, the same entry comes with the same key: it waits once.
   const there = (await list()).find((w) => w.key === entry.key)
-  const seq = there?.seq ?? ((await db.add('outbox', entry as Waiting)) as number)
+  let seq: number
+  try {
+    seq = there?.seq ?? ((await db.add('outbox', entry as Waiting)) as number)
+  } catch {
+    return NO_ROOM()
+  }
   await tell()
   // A browser short of room lets go what nobody asked it to keep.
   navigator.storage?.persist?.().catch(() => undefined)
@@ -329,7 +366,7 @@ async function settled(entry: Waiting, answered: Response, asked_ms: number) {
     if (found) given.set(standIn(entry, i), found.id)
   })
   if (given.size === 0) return
-  localStorage.setItem(NUMBERS, JSON.stringify([...numbers(), ...given].slice(-KEPT_NUMBERS)))
+  remember(given)
   const db = await store()
   for (const later of await list()) {
     const readings = readingsIn(later).filter((r) => given.has(r.supersedes_id ?? 0))

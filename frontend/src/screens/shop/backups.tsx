@@ -13,7 +13,10 @@ export function Backups({ manages }: { manages: boolean }) {
   })
   const make = useMutation({
     mutationFn: () => answer(client.POST('/api/backups')),
-    onSuccess: (now) => cache.setQueryData(['backups'], now),
+    onSuccess: (now) => {
+      cache.setQueryData(['backups'], now)
+      cache.invalidateQueries({ queryKey: ['keeping'] })
+    },
   })
   const s = state.data
   if (!s?.folder) return <p className="py-2 text-soft">This server makes no backups.</p>
