@@ -254,6 +254,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
     from orange_crank.announcing import announced
     from orange_crank.api.request_log import configure_log
     from orange_crank.demo import player
+    from orange_crank.keeping import worries
     from orange_crank.network import Network
     from orange_crank.serving import (
         Run,
@@ -308,8 +309,8 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         port = server.port if server is not None else 0
         state.write_text(json.dumps({"pid": os.getpid(), "address": address, "database_port": port}))
         network = Network.of(settings)
-        if (warning := network.warning()) is not None:
-            _tell(warning)
+        for worry in worries(keeper, network, database.now()):
+            _tell(f"{worry.text} {worry.next_step}")
         teller = make_teller(settings, network, keeper)
         teller.watch()
         threading.Thread(target=_tell_when_it_answers, args=(network, settings), daemon=True).start()

@@ -192,6 +192,10 @@ def test_a_disk_that_fills_up_is_named_and_nothing_acknowledged_is_lost(tmp_path
         saved = [line.send("POST", f"/api/calls/{call}/readings", entry).body["reading"]["id"]]
         low = Line(product, person=3).send("GET", "/api/backups").body
         assert low["low"] is True
+        # The same at the start, to whoever started it, and over the lead's calls.
+        assert "GB are free where the records lie. Make room" in product.said
+        keeping = Line(product, person=3).send("GET", "/api/keeping").body
+        assert [w["code"] for w in keeping["worries"]] == ["LOW_ROOM"]
         # Nothing is held back to be written at the end: what no longer fits is known at once.
         with (disk / "uploads-filler").open("wb", buffering=0) as filler, contextlib.suppress(OSError):
             while True:
