@@ -44,12 +44,15 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
           { value: 'm', label: 'Metres' },
         ]}
       />
-      <Pick
-        label="Dates as in"
-        value={value.region}
-        onChange={(v) => pick('region', v as Reads['region'])}
-        options={REGIONS.map((r) => ({ value: r.value, label: `${r.label}: ${sample(r.value)}` }))}
-      />
+      <div>
+        <Pick
+          label="Dates as in"
+          value={value.region}
+          onChange={(v) => pick('region', v as Reads['region'])}
+          options={REGIONS}
+        />
+        <p className="text-soft">For example {sample(value.region)}.</p>
+      </div>
       <Choice
         label="Hours"
         value={String(value.hours)}
