@@ -10,6 +10,8 @@ READ = {
     "label", "rule", "first", "sentence", "arithmetic", "reasons", "not_judged", "technical", "does",
     "will_not", "how",
 }  # fmt: skip
+# Of these some are sentences and some a kind, which no screen shows as it is.
+KINDS_TOO = {"how"}
 SNAKE = re.compile(r"\b[a-z]+_[a-z_]+\b")
 CAMEL = re.compile(r"\b[A-Z][a-z]+[A-Z][A-Za-z]*\b|\b[a-z]+[A-Z][a-z]+\w*\b")
 SHOUT = re.compile(r"\b[A-Z]{2,}_[A-Z_]+\b")
@@ -28,7 +30,7 @@ def read_by_people(found: Any, field: str = "") -> Iterator[tuple[str, str]]:
     elif isinstance(found, list):
         for one in found:
             yield from read_by_people(one, field)
-    elif isinstance(found, str) and field in READ:
+    elif isinstance(found, str) and field in READ and not (field in KINDS_TOO and " " not in found):
         yield field, found
 
 
