@@ -4,7 +4,7 @@ from datetime import datetime
 
 from pydantic import Field
 
-from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.network import Network
 from orange_crank.store.backup import BackupState, Keeper
 
@@ -62,7 +62,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
         found.append(
             Worry(
                 code="LOW_ROOM",
-                text=f"Only {state.free_bytes / GIGA:.2g} GB are free where the records lie.",
+                text=f"Only {say(state.free_bytes / GIGA, 'GB', 2)} are free where the records lie.",
                 next_step="Make room on that disk before it is full: nothing is saved then.",
             )
         )

@@ -68,9 +68,13 @@ def test_little_room_is_said_while_a_day_of_work_and_its_backups_still_fit(
     monkeypatch.setattr(backup, "_free", lambda _: backup.LOW_BYTES + 2_000_000)
     assert codes(keeper) == []
     monkeypatch.setattr(backup, "_free", lambda _: backup.LOW_BYTES + 1_999_999)
+    state = keeper.state(NOW)
     [low] = worries(keeper, ALONE, NOW)
     assert low.text == "Only 2.1 GB are free where the records lie."
     assert "before it is full" in low.next_step
+    # A shop of many photographs: its backups are large, and so is what counts as little.
+    monkeypatch.setattr(Keeper, "state", lambda *_: state.model_copy(update={"free_bytes": 123_400_000_000}))
+    assert worries(keeper, ALONE, NOW)[0].text == "Only 123 GB are free where the records lie."
 
 
 def test_a_try_that_failed_and_a_drill_that_did_not_come_back(keeper: Keeper) -> None:
