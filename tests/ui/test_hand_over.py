@@ -309,6 +309,15 @@ def test_what_costs_records_is_said_where_the_lead_begins_the_day(
         note.get_by_role("link", name="Open Shop").tap()
         expect(phone.get_by_role("heading", name="Backups")).to_be_in_viewport()
         expect(phone.get_by_text("The last try failed: No backup could be written there")).to_be_visible()
+        # Opened cold from a message, what comes above it by and by does not push it out of sight.
+        for i in range(12):
+            person = {"name": f"Helper {i}", "role": "technician", "initials": f"H{i}"}
+            assert phone.request.post(product.address + "/api/people", data=person).status == 201
+        phone.goto("about:blank")
+        phone.goto(product.address + "/shop#keeping")
+        expect(phone.get_by_text("Helper 11").first).to_be_attached()
+        phone.wait_for_timeout(600)
+        expect(phone.get_by_role("heading", name="Backups")).to_be_in_viewport()
         # It is not for who can do nothing about it.
         sign_on(desk, product, "Marlo Quist")
         desk.goto(product.address + "/calls")
