@@ -1,27 +1,77 @@
 """What several kinds of tests need: one real MariaDB for the whole run, started and stopped by us."""
 
 import os
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
-from orange_crank.demo import player as demo_shop
-from orange_crank.store import database, schema
-from orange_crank.store.models import TABLES
+from orange_crank.store import credentials, database, schema, seal
 from orange_crank.store.server import MariaDbServer
+from tests import laid_out
 
 # How long a property takes on a busy machine says nothing of the product. A run tries what the last one
 # tried, so that what fails was changed; SEARCH=1 tries other cases each time, and five times as many.
 settings.register_profile("same", deadline=None, derandomize=True)
 settings.register_profile("search", deadline=None, max_examples=500)
+# Hashes at their real cost take a third of a second each; tests/running has real ones.
+credentials._hash = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
 settings.load_profile("search" if os.environ.get("SEARCH") else "same")
+
+
+# Files whose tests share a running product or a costly fixture stay on one worker, longest first.
+TOGETHER = (
+    "ui/",
+    "running/",
+    "store/test_forward.py",
+    "api/test_rights.py",
+    "api/test_meters.py",
+    "house/test_house.py",
+)
+
+
+def _rank(item: pytest.Item) -> int:
+    path = item.path.as_posix().partition("/tests/")[2]
+    return next((rank for rank, start in enumerate(TOGETHER) if path.startswith(start)), len(TOGETHER))
+
+
+def pytest_itemcollected(item: pytest.Item) -> None:
+    if _rank(item) < len(TOGETHER):
+        item.add_marker(pytest.mark.xdist_group(item.path.stem))
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=_rank)
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Print the ten slowest files, so that a slow one is noticed."""
+    spent: Counter[str] = Counter()
+    for reports in terminalreporter.stats.values():
+        for report in reports:
+            if isinstance(report, pytest.TestReport):
+                spent[report.nodeid.partition("::")[0]] += report.duration  # type: ignore[assignment]
+    terminalreporter.section("ten slowest files, seconds")
+    for name, seconds in spent.most_common(10):
+        terminalreporter.write_line(f"{seconds:8.1f}  {name}")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _prepared(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """All workers of a run share the prepared data folders; each has a shop's key of its own."""
+    base = tmp_path_factory.getbasetemp()
+    laid_out.keep_in(base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base)
+    seal.keep_key_in(tmp_path_factory.mktemp("key"))
 
 
 @pytest.fixture(scope="session")
 def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[MariaDbServer]:
-    server = MariaDbServer(tmp_path_factory.mktemp("mariadb"))
+    server = MariaDbServer(laid_out.copy_to(tmp_path_factory.mktemp("shop") / "data", demo=True) / "mariadb")
     bound = database.connect(server.start(), server.owner())
     schema.lay_out()
     yield server
@@ -29,25 +79,19 @@ def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[MariaDbServer]
     server.stop()
 
 
+_reset: list[laid_out.Reset] = []
+
+
 @pytest.fixture(scope="session")
 def demo_copy(mariadb: MariaDbServer) -> MariaDbServer:
-    """The demo shop loaded once, with a copy of each table beside it to start each test from."""
-    demo_shop.clear()
-    demo_shop.load()
-    with database.as_owner() as owner:
-        for table in TABLES:
-            name = table._meta.table_name
-            owner.execute_sql(f"CREATE TABLE copy_of_{name} AS SELECT * FROM {name}")
+    """The demo shop as loaded, with a copy of each table beside it to start each test from."""
+    _reset[:] = [laid_out.Reset()]
     return mariadb
 
 
 def as_loaded() -> None:
     """Put the demo shop back as it was loaded."""
-    demo_shop.clear()
-    with database.session():
-        for table in reversed(TABLES):
-            name = table._meta.table_name
-            database.proxy.obj.execute_sql(f"INSERT INTO {name} SELECT * FROM copy_of_{name}")
+    _reset[0].put_back()
 
 
 @pytest.fixture

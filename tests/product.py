@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from orange_crank.store.server import free_port
+from tests import laid_out
 from tests.doing import CAUTION, GO_LIVE
 
 
@@ -45,7 +46,10 @@ class Product:
         """What it printed."""
         return (self.folder.parent / f"{self.folder.name}.out").read_text()
 
-    def start(self) -> float:
+    def start(self, *, from_nothing: bool = False) -> float:
+        """Start it, wait until it answers; a new folder gets a prepared database unless ``from_nothing``."""
+        if not from_nothing and "database_host" not in self.settings:
+            laid_out.copy_to(self.folder, demo="--demo" in self.command)
         begun = time.monotonic()
         self.folder.mkdir(parents=True, exist_ok=True)
         with (self.folder.parent / f"{self.folder.name}.out").open("ab") as log:

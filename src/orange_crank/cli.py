@@ -127,9 +127,12 @@ def warm() -> None:
 
 def _settings(**known: Any) -> Any:
     from orange_crank.settings import Settings
+    from orange_crank.store.seal import keep_key_in
 
     try:
-        return Settings(**known)
+        settings = Settings(**known)
+        keep_key_in(settings.data_dir)
+        return settings
     except ValidationError as error:
         words = "; ".join(str(e["msg"]).removeprefix("Value error, ") for e in error.errors())
         raise _stop_with(f"A setting cannot be used: {words}.") from None
@@ -291,6 +294,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         applied = schema.lay_out()
         if applied:
             _tell(f"Laid out the records ({', '.join(applied)}).")
+        _record_restore(folder)
         if practice.is_laid_out():
             practice.ready()  # what this program's migrations add comes to the records of practice too
         if demo and player.is_empty():
@@ -376,6 +380,24 @@ def _why_not(error: OSError, folder: Path) -> tuple[str, str]:
             "Give write permission there, or set ORANGE_CRANK_DATA_DIR to another folder.",
         )
     return f"It cannot go on: {error.strerror or error}.", f"Look into {folder / 'logs'}, then start again."
+
+
+RESTORED = "restored.json"
+
+
+def _record_restore(folder: Path) -> None:
+    """Record a restore for the lead to see, at the first start after it."""
+    from orange_crank.store import database, sign_in_events
+
+    place = folder / RESTORED
+    if not place.exists():
+        return
+    note = json.loads(place.read_text("utf-8"))
+    with database.session():
+        sign_in_events.record(
+            "restored", name=note["file"], detail=f"{_whose(note['ours'])} {note['record']}"
+        )
+    place.unlink()
 
 
 def _start_bench(port: int) -> "subprocess.Popen[bytes]":
@@ -702,16 +724,30 @@ def back_up(
     _tell(f"{made}\n{rows:,} rows, {made.stat().st_size / 2**20:.1f} MB, read through and whole.")
 
 
+def _whose(ours: bool) -> str:
+    """Say whether this shop's program wrote a backup."""
+    from orange_crank.store.seal import KEY_FILE, NOT_OURS
+
+    if ours:
+        return "Written by this shop's program: its seal is right."
+    return (
+        f"Checksums are right, but it is {NOT_OURS}: its seal is missing or made with another key "
+        f"({KEY_FILE} of the data folder)."
+    )
+
+
 @app.command("verify")
 def verify(file: Annotated[Path, typer.Argument(help="The backup.")]) -> None:
     """Read a backup through and tell whether it is whole; nothing is touched."""
     from orange_crank.store.backup import verify_backup
 
+    _settings()
     try:
         manifest = verify_backup(file)
     except CrankError as trouble:
         raise _stop_with(trouble.detail, trouble.next_step) from None
     _tell(f"Whole: {sum(manifest.counts.values()):,} rows of {manifest.made_at:%Y-%m-%d %H:%M} UTC.")
+    _tell(_whose(manifest.ours))
 
 
 @app.command("restore")
@@ -725,10 +761,13 @@ def restore(file: Annotated[Path, typer.Argument(help="The backup.")]) -> None:
         if lock is None:
             raise _stop_with("Orange Crank runs here.", "Stop it first: make stop.")
         try:
-            kept = restore_backup(file, folder, _tell)
+            done = restore_backup(file, folder, _tell)
+            note = {"file": file.name, "ours": done.ours, "record": done.record.text}
+            (folder / RESTORED).write_text(json.dumps(note), "utf-8")
         except CrankError as trouble:
             raise _stop_with(trouble.detail, trouble.next_step) from None
-    _tell("Restored." + (f" What was there before lies in {kept}." if kept is not None else ""))
+    _tell("Restored." + (f" The earlier records are in {done.kept}." if done.kept is not None else ""))
+    _tell(f"{_whose(done.ours)} {done.record.text}")
 
 
 @app.command("drill")

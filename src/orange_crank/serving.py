@@ -21,7 +21,7 @@ from orange_crank.keeping import worries
 from orange_crank.network import Network
 from orange_crank.push import Sender, ShopKey
 from orange_crank.settings import Settings
-from orange_crank.store import database
+from orange_crank.store import database, seal
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import Connection
 from orange_crank.store.server import MariaDbServer
@@ -96,6 +96,7 @@ def worker() -> Any:
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
     settings, run = Settings(), Run.model_validate_json(os.environ[RUN])
     configure_log(settings.data_dir / "logs")
+    seal.keep_key_in(settings.data_dir)
     database.connect(*connections(settings, run.database_port))
     database.set_zone(settings.zone)
     return make_application(settings, run)

@@ -61,7 +61,8 @@ def test_a_backup_comes_back_as_it_was_into_an_empty_place(
     demo_copy: MariaDbServer, made: Path, tmp_path: Path
 ) -> None:
     assert oct(made.stat().st_mode & 0o777) == "0o600"
-    assert restore_backup(made, tmp_path / "data") is None
+    done = restore_backup(made, tmp_path / "data")
+    assert (done.kept, done.ours) == (None, True)
     server = MariaDbServer(tmp_path / "data" / "mariadb")
     server.start()
     try:
@@ -88,7 +89,7 @@ def test_what_was_there_is_kept_and_a_restore_that_breaks_off_changes_nothing(
     assert (data / "mariadb" / "old").read_text() == "the shop's own"
     assert [p.name for p in data.iterdir()] == ["mariadb"]
     monkeypatch.undo()
-    kept = restore_backup(made, data)
+    kept = restore_backup(made, data).kept
     assert kept is not None
     assert (kept / "old").read_text() == "the shop's own"
     assert not (data / "mariadb" / "old").exists()

@@ -130,7 +130,7 @@ class Shop(RuleBasedStateMachine):
             edit = people.PersonEdit(
                 name=name, role=row.role, initials=row.initials, version=row.version, active=True
             )
-            people.edit_person(number, edit)
+            people.edit_person(number, edit, people.get_person(3))
 
         self.do(work)
 

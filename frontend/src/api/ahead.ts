@@ -59,8 +59,6 @@ function inBands(limit: Limit, entry: Entry): Found | undefined {
   return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
 }
 
-const AT_LEAST: Side[] = ['depends', 'watch', 'fail', 'stop']
-
 /** What a test is at least by its fields, each alone; judged by all of them together once it arrives. */
 export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, unknown>): Found {
   let worst: Found = { side: 'depends', rule: '', code: '' }
@@ -73,7 +71,7 @@ export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, un
       typeof value === 'number'
         ? limit.bands?.find((b) => value < b.high || (b.high_in && value === b.high))
         : limit.said?.find((s) => s.value === value)
-    if (found && AT_LEAST.indexOf(found.side) > AT_LEAST.indexOf(worst.side)) worst = found
+    if (found && ahead.at_least.indexOf(found.side) > ahead.at_least.indexOf(worst.side)) worst = found
   }
   return worst
 }
@@ -130,9 +128,6 @@ export const notReady = (ahead: Ahead, event: unknown) => undone(ahead.going_liv
 
 type Reading = Entry & { supersedes_id?: number | null; note?: string | null }
 const MINUTE_MS = 60_000
-const SLACK_MS = 2 * MINUTE_MS
-/** What of a safety event moves the state on, as the server counts it. */
-const COUNTED = ['control_live', 'went_live', 'lapsed']
 
 /** The readings an entry brings, by its kind and what it says. */
 export function readingsIn({ kind, said }: { kind: string; said: unknown }): Reading[] {
@@ -173,12 +168,15 @@ export function stateAfter(ahead: Ahead, made: Made[], now_ms = Date.now()) {
   const age = (moment_ms: number) => {
     if (proved_ms === null) return
     // Too long ago; or the clock was set back since, and how long ago cannot be known.
-    const over = moment_ms - proved_ms > ahead.lapses_min * MINUTE_MS || moment_ms < proved_ms - SLACK_MS
+    const over =
+      moment_ms - proved_ms > ahead.lapses_min * MINUTE_MS ||
+      moment_ms < proved_ms - ahead.clock_slack_min * MINUTE_MS
     if (!over) return
     go('too_old')
     proved_ms = null
   }
   let counted = 0
+  const counts: string[] = ahead.counted
   for (const one of made) {
     age(one.made_ms)
     for (const step of stepsOf(ahead, one, since)) {
@@ -186,7 +184,7 @@ export function stateAfter(ahead: Ahead, made: Made[], now_ms = Date.now()) {
       if (step === 'made_safe')
         proved_ms = Date.parse((one.said as { volts_taken_at: string }).volts_taken_at) || one.made_ms
       else if (step !== 'caution_read' && step !== 'control_live' && step !== 'may_stop') proved_ms = null
-      if (step === 'made_safe' || step === 'made_safe_unsure' || COUNTED.includes(step)) counted += 1
+      if (step === 'made_safe' || step === 'made_safe_unsure' || counts.includes(step)) counted += 1
     }
     since.push(...readingsIn(one).map((r) => r.quantity))
   }
@@ -264,10 +262,10 @@ export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
   }
   shown.allowed = allowed
   const live = allowed.take_live
-  if (made.length > 0 && live && !live.ok && /^STOP/.test(live.why ?? '') && call.ladder.stops.length === 0)
+  if (made.length > 0 && live?.stop && call.ladder.stops.length === 0)
     shown.ladder.stops = [
       {
-        code: 'GROUNDED',
+        code: live.stop,
         text: (live.why ?? '').replace(/^STOP\. /, ''),
         next_step: live.next_step ?? '',
         scope: allowed.take_dead?.ok || allowed.take_dead?.with_reason ? 'live' : 'all',

@@ -22,24 +22,49 @@ export class Refusal extends Error {
   }
 }
 
-/** Where one practises the same screens speak to records of their own, under this path. */
+/** In practice the same screens use practice records, under this path. */
 export const BASE = /^\/practice(\/|$)/.test(location.pathname) ? '/practice' : ''
 export const PRACTICE = BASE !== ''
 
-/** An address of the server for what the browser fetches by itself: pictures, files, streams. */
-export const at = (path: string) => BASE + path
+/** Routes that have no practice records: the server answers them outside of /practice only. */
+export const SHOP_ONLY =
+  /^\/api\/(?:(?:session|invitations|passphrase|pin|passkeys|reads|reminders|network|keeping|audit|backups|archives?|imports|customers|calendar-key|security|practice|demo|health|live|ready|pack|shop)(?![\w-])|people(?:\/[^/]+(?:\/(?:invitation|devices).*)?)?$)/
 
-const personKey = 'orange-crank.person'
+const baseOf = (path: string) => (SHOP_ONLY.test(path) ? '' : BASE)
+
+/** An address the browser fetches directly: pictures, files, streams. */
+export const at = (path: string) => baseOf(path) + path
+
+export const PERSON_KEY = 'orange-crank.person'
 
 /** Whose drafts are on this device; who is at work is the server's to know. */
 export function rememberedPerson(): number | null {
-  const kept = Number(localStorage.getItem(personKey))
+  const kept = Number(localStorage.getItem(PERSON_KEY))
   return kept > 0 ? kept : null
 }
 
 export function rememberPerson(id: number | null) {
-  if (id === null) localStorage.removeItem(personKey)
-  else localStorage.setItem(personKey, String(id))
+  if (id === null) localStorage.removeItem(PERSON_KEY)
+  else localStorage.setItem(PERSON_KEY, String(id))
+}
+
+/** Who this page works for; each save names them, so that a stale tab never writes in another's name. */
+let acting: number | null = null
+export const actingPerson = () => acting
+export const actAs = (id: number | null) => {
+  acting = id
+}
+/** The name of the header, and the event when the server says that another person is signed in. */
+export const FOR_PERSON = 'For-Person'
+export const TAKEN_OVER = 'orange-crank:taken-over'
+
+/** Set while a sign-out waits for the signal: nothing else is sent before it. */
+export const SIGN_OUT_WAITS = 'orange-crank.sign-out'
+export async function signOutFirst() {
+  if (!localStorage.getItem(SIGN_OUT_WAITS)) return
+  const out = await globalThis.fetch('/api/session', { method: 'DELETE' })
+  if (!out.ok) throw new TypeError('not signed out yet')
+  localStorage.removeItem(SIGN_OUT_WAITS)
 }
 
 /** Told to the page when the server says that nobody is signed in on this device any more. */
@@ -97,13 +122,17 @@ const MAY_WAIT =
   /\/api\/calls\/\d+\/(make-safe|safety-events|readings|reading-sets|tests|changes|photos|sounds|work\/plans)(\?|$)/
 /** Send an entry; where no server answers it waits on the device, and what stands in for the answer says so. */
 export async function send(request: Request): Promise<Response> {
+  if (acting !== null) request.headers.set(FOR_PERSON, String(acting))
   const waits = !PRACTICE && request.method === 'POST' && MAY_WAIT.test(request.url)
   const outbox = waits ? await import('./outbox').catch(() => null) : null
-  return outbox ? outbox.sendOrKeep(request) : globalThis.fetch(request)
+  const answered = await (outbox ? outbox.sendOrKeep(request) : globalThis.fetch(request))
+  if (answered.headers.has('Wrong-Person')) window.dispatchEvent(new Event(TAKEN_OVER))
+  return answered
 }
 
 /** What was read is kept on the device, and shown again where there is no signal: see kept.ts. */
 async function read(request: Request): Promise<Response> {
+  await signOutFirst()
   if (request.method !== 'GET')
     return send(request).catch((lost) => {
       // Left by a newer question, or out of time: that tells nothing of the line.
@@ -128,9 +157,14 @@ async function read(request: Request): Promise<Response> {
   }
 }
 
-export const client = createClient<paths>({
-  baseUrl: location.origin + BASE,
-  fetch: read,
+const made = createClient<paths>({ baseUrl: location.origin, fetch: read })
+/** The client of this page: in practice it uses practice records where the route has them. */
+export const client = new Proxy(made, {
+  get(of, verb: keyof typeof made) {
+    if (!PRACTICE || verb === 'use' || verb === 'eject') return of[verb]
+    const call = of[verb] as (path: string, init?: object) => unknown
+    return (path: string, init?: object) => call(path, { ...init, baseUrl: location.origin + baseOf(path) })
+  },
 })
 /** What the server says, told in the units that are read here. */
 const asRead: Middleware = {

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { at } from './client'
+import { listen } from './event-line'
 import { OF_A_CALL } from './queries'
 
 /** How long the answer to this phone's own write may take before what was heard of it is read [ms]. */
@@ -10,8 +11,6 @@ const OWN_MS = 1_000
 export function useMoves() {
   const cache = useQueryClient()
   useEffect(() => {
-    if (typeof EventSource === 'undefined') return
-    const moves = new EventSource(at('/api/moves'))
     const look = (id: number, entries: number) => {
       const held = cache.getQueryData<{ entries: number }>(['call', id])
       if (held && held.entries >= entries) return
@@ -19,17 +18,19 @@ export function useMoves() {
       cache.invalidateQueries({ queryKey: ['calls'] })
       for (const of of OF_A_CALL) cache.invalidateQueries({ queryKey: [of, id] })
     }
-    moves.addEventListener('call', (event) => {
-      const { call_id: id, entries } = JSON.parse((event as MessageEvent<string>).data) as {
-        call_id: number
-        entries: number
-      }
-      // While this phone writes itself, the answer brings the call along: looked at once it is there.
-      if (cache.isMutating() > 0) setTimeout(() => look(id, entries), OWN_MS)
-      else look(id, entries)
-    })
     // A line that broke and came back may have missed something.
-    moves.addEventListener('ready', () => cache.invalidateQueries({ queryKey: ['call'] }))
-    return () => moves.close()
+    const catchUp = () => cache.invalidateQueries({ queryKey: ['call'] })
+    return listen({
+      address: at('/api/moves'),
+      names: ['call', 'ready'],
+      resumed: catchUp,
+      hear: (name, data) => {
+        if (name === 'ready') return catchUp()
+        const { call_id: id, entries } = JSON.parse(data) as { call_id: number; entries: number }
+        // While this phone writes itself, the answer brings the call along: looked at once it is there.
+        if (cache.isMutating() > 0) setTimeout(() => look(id, entries), OWN_MS)
+        else look(id, entries)
+      },
+    })
   }, [cache])
 }

@@ -1,12 +1,15 @@
 import { gateOf, lacking, notReady, readingsIn, standIn, withMade } from './ahead'
 import {
   type Call,
+  FOR_PERSON,
   OUTBOX,
   outboxCount,
   type Problem,
   rememberedPerson,
   type Schemas,
   SIGNED_OUT,
+  signOutFirst,
+  TAKEN_OVER,
 } from './client'
 import { available, keepCall, keptCall, store, unheard } from './kept'
 
@@ -303,6 +306,7 @@ export function flush(): Promise<unknown> {
 
 async function sendAll() {
   await building
+  await signOutFirst()
   const db = await store()
   for (const { seq } of await list()) {
     const entry = await db.get('outbox', seq)
@@ -321,6 +325,7 @@ async function sendAll() {
         headers: {
           ...(entry.type ? { 'Content-Type': entry.type } : {}),
           'Idempotency-Key': entry.key,
+          [FOR_PERSON]: String(entry.person),
           // How long it waited, by one and the same clock: whether that is right does not matter.
           'Waited-Seconds': String(Math.min(LONGEST_S, Math.max(0, (Date.now() - entry.made_ms) / 1000))),
         },
@@ -331,6 +336,11 @@ async function sendAll() {
     }
     if (answered.status === 401) {
       window.dispatchEvent(new Event(SIGNED_OUT))
+      break
+    }
+    if (answered.headers.has('Wrong-Person')) {
+      // Another tab or a lost answer signed somebody else in: it waits for its own person.
+      window.dispatchEvent(new Event(TAKEN_OVER))
       break
     }
     if (answered.status === 429 || answered.status >= 500) break

@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { at, type Schemas } from '../api/client'
+import { listen } from '../api/event-line'
 
 export type LiveValue = Schemas['LiveValue']
 
@@ -29,24 +30,22 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
   useEffect(() => {
     setNow(null)
     setLost(null)
-    if (!key || !visible || typeof EventSource === 'undefined') return
-    const line = new EventSource(at(`/api/meters/${key}/stream?call=${callId}`))
-    line.addEventListener('values', (event) => {
-      setNow(JSON.parse((event as MessageEvent<string>).data))
-      setLost(null)
+    if (!key || !visible) return
+    return listen({
+      address: at(`/api/meters/${key}/stream?call=${callId}`),
+      names: ['values', 'lost'],
+      hear: (name, data) => {
+        setNow(name === 'values' ? JSON.parse(data) : null)
+        setLost(name === 'values' ? null : JSON.parse(data))
+      },
+      down: () => {
+        setNow(null)
+        setLost({
+          detail: 'The connection to the meter is down.',
+          next_step: 'It reconnects automatically. Type the reading in the meantime.',
+        })
+      },
     })
-    line.addEventListener('lost', (event) => {
-      setNow(null)
-      setLost(JSON.parse((event as MessageEvent<string>).data))
-    })
-    line.onerror = () => {
-      setNow(null)
-      setLost({
-        detail: 'The line to the meter is down.',
-        next_step: 'It is tried again by itself. Type the reading meanwhile.',
-      })
-    }
-    return () => line.close()
   }, [key, callId, visible])
   const line = useMemo(
     () => ({

@@ -1,6 +1,6 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { answer, client, rememberPerson, type Schemas } from '../api/client'
-import { readAs } from '../quantities/reads'
+import { answer, client, problemOf, rememberPerson, type Schemas, SIGN_OUT_WAITS } from '../api/client'
+import { readAs, reads } from '../quantities/reads'
 
 export type Session = Schemas['SignedInNow']
 
@@ -48,8 +48,37 @@ export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () =>
 
 export const becomeDemo = (person: { id: number }) =>
   answer(client.POST('/api/session/demo', { body: { person_id: person.id } }))
+
+/** What a device without signal knows once it is signed out: nobody, and nothing of the shop. */
+const OUT: Session = {
+  person: null,
+  may: [],
+  may_in_practice: [],
+  shared: false,
+  proved: true,
+  has_pin: false,
+  demo: false,
+  begun: true,
+  can_sign_in: true,
+  people: [],
+  reads,
+}
+
 export const signOut = async () => {
   // What lies on the device goes first: no signal may come between.
   await (await import('../api/kept')).forget()
-  return answer(client.DELETE('/api/session'))
+  try {
+    return await answer(client.DELETE('/api/session'))
+  } catch (refused) {
+    if (problemOf(refused)?.status !== 0) throw refused
+    // Covered at once; the server hears of it before anything else is sent.
+    localStorage.setItem(SIGN_OUT_WAITS, 'yes')
+    return OUT
+  }
+}
+
+/** A tab of this browser signed out without signal: every other tab is covered too. */
+export const cover = (cache: QueryClient) => {
+  cache.removeQueries({ predicate: (q) => q.queryKey[0] !== KEY[0] })
+  cache.setQueryData(KEY, OUT)
 }

@@ -28,6 +28,7 @@ export function ThisDevice({
       ) : (
         <HandOver session={session} onDone={onDone} />
       )}
+      {session.shared && !session.proved && (session.may ?? []).includes('manage') && <ManageHere />}
       {waits > 0 && (
         <p className="border-l-[7px] border-unknown bg-field p-3">
           {waits === 1 ? 'One entry waits' : `${waits} entries wait`} here. What is yours stays on this
@@ -53,6 +54,30 @@ export function ThisDevice({
         </Button>
       </div>
     </div>
+  )
+}
+
+/** On a shared device managing takes the passphrase again, for a quarter of an hour. */
+function ManageHere() {
+  const [passphrase, setPassphrase] = useState('')
+  const confirm = useSigning(() => answer(client.POST('/api/session/confirm', { body: { passphrase } })))
+  return (
+    <Form label="Manage from here" className="grid gap-3" onSubmit={() => confirm.mutate(undefined)}>
+      <h3 className="font-bold">Manage from here</h3>
+      <p className="text-soft">
+        People, prices, standards and backups take your passphrase on a shared device.
+      </p>
+      <SecretField
+        label="Your passphrase"
+        value={passphrase}
+        onChange={setPassphrase}
+        autoComplete="current-password"
+      />
+      <ProblemNote problem={problemOf(confirm.error)} />
+      <Button type="submit" busy={confirm.isPending} disabled={!passphrase}>
+        Manage for 15 minutes
+      </Button>
+    </Form>
   )
 }
 

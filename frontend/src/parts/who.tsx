@@ -1,10 +1,24 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { createContext, lazy, type ReactNode, Suspense, useContext, useEffect, useState } from 'react'
-import { type Person, problemOf, SIGNED_OUT } from '../api/client'
+import {
+  actAs,
+  actingPerson,
+  PERSON_KEY,
+  type Person,
+  PRACTICE,
+  problemOf,
+  SIGN_OUT_WAITS,
+  SIGNED_OUT,
+  signOutFirst,
+  TAKEN_OVER,
+} from '../api/client'
 import { early } from './early'
 import { ProblemNote } from './problem'
-import { useSession } from './session'
+import { cover, useSession } from './session'
 import { Sheet } from './sheet'
+
+/** How often a sign-out that waits is tried again. */
+const OUT_AGAIN_MS = 5_000
 
 const BeginShop = lazy(early(() => import('./begin-shop').then((m) => ({ default: m.BeginShop }))))
 const SignIn = lazy(early(() => import('./sign-in').then((m) => ({ default: m.SignIn }))))
@@ -31,11 +45,34 @@ export function WhoGate({ children }: { children: ReactNode }) {
   const person = now?.person ?? null
   // Signed out in the middle of something, it stays as it was typed, under the sign-in.
   const [at, setAt] = useState<Person | null>(null)
+  const [elsewhere, setElsewhere] = useState(false)
   if (person && person.id !== at?.id) setAt(person)
+  actAs(at?.id ?? null)
   useEffect(() => {
     const look = () => cache.invalidateQueries({ queryKey: ['session'] })
+    const taken = () => {
+      setElsewhere(true)
+      look()
+    }
+    const kept = ({ key, newValue }: StorageEvent) => {
+      if (key === PERSON_KEY && newValue !== String(actingPerson())) taken()
+      if (key !== SIGN_OUT_WAITS || !newValue) return
+      setAt(null)
+      cover(cache)
+    }
+    const out = () => localStorage.getItem(SIGN_OUT_WAITS) && signOutFirst().then(look, () => undefined)
     window.addEventListener(SIGNED_OUT, look)
-    return () => window.removeEventListener(SIGNED_OUT, look)
+    window.addEventListener(TAKEN_OVER, taken)
+    window.addEventListener('storage', kept)
+    window.addEventListener('online', out)
+    const again = window.setInterval(out, OUT_AGAIN_MS)
+    return () => {
+      window.removeEventListener(SIGNED_OUT, look)
+      window.removeEventListener(TAKEN_OVER, taken)
+      window.removeEventListener('storage', kept)
+      window.removeEventListener('online', out)
+      window.clearInterval(again)
+    }
   }, [cache])
   if (session.isPending) return <p className="p-6">Starting…</p>
   if (!now)
@@ -74,7 +111,24 @@ export function WhoGate({ children }: { children: ReactNode }) {
       )}
       {at && (
         <div key={at.id} hidden={!person} className="contents">
-          <PersonContext.Provider value={{ person: at, may: now.may ?? [], change: () => setAsking(true) }}>
+          <PersonContext.Provider
+            value={{
+              person: at,
+              may: (PRACTICE ? now.may_in_practice : now.may) ?? [],
+              change: () => setAsking(true),
+            }}
+          >
+            {elsewhere && (
+              <p
+                role="status"
+                className="flex items-center gap-3 border-b-2 border-ink bg-unknown px-3 text-on-dead"
+              >
+                <b>{at.name} took over on this device.</b> Saves go under that name.
+                <button type="button" className="ml-auto min-h-11 px-3" onClick={() => setElsewhere(false)}>
+                  OK
+                </button>
+              </p>
+            )}
             {children}
             <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who is at work?">
               <ThisDevice

@@ -43,7 +43,7 @@ from orange_crank.api import (
     why,
 )
 from orange_crank.api.described import describe
-from orange_crank.api.door import admit
+from orange_crank.api.door import admit, shop_only
 from orange_crank.api.front_end import FrontEnd
 from orange_crank.api.guards import AtWork, GuardHeaders, PlainEntries, PracticeScope, SameSite
 from orange_crank.api.limits import BodyClock
@@ -57,7 +57,8 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.network import Network
 from orange_crank.store.backup import Keeper
-from orange_crank.store.database import away, session, unfit
+from orange_crank.store.database import away, schema_name, session, unfit
+from orange_crank.store.schema import unprotected
 from orange_crank.store.sweeps import stop_sweeps
 from orange_crank.teller import Teller
 
@@ -88,7 +89,7 @@ async def _not_ready(looking: CapacityLimiter) -> CrankError | None:
     def look() -> CrankError | None:
         try:
             with session():
-                return unfit()
+                return unfit() or unprotected(schema_name())
         except CrankError as trouble:
             return trouble
 
@@ -153,16 +154,15 @@ def create_app(
     if not structlog.is_configured():
         configure_log()
     answers: dict[int | str, dict[str, Any]] = {
-        400: {"model": Problem, "description": "No request that can be read"},
-        401: {"model": Problem, "description": "Nobody is signed in"},
-        403: {"model": Problem, "description": "Not for who is signed in, or sent by another site"},
-        404: {"model": Problem, "description": "Not on record"},
-        408: {"model": Problem, "description": "The rest of the request did not come in time"},
-        409: {"model": Problem, "description": "A gate is closed, or somebody else saved first"},
-        413: {"model": Problem, "description": "Larger than this address takes"},
-        422: {"model": Problem, "description": "A field cannot be used"},
-        429: {"model": Problem, "description": "Tried in vain too often; wait"},
-        503: {"model": Problem, "description": "The records cannot be reached"},
+        "default": {
+            "model": Problem,
+            "description": (
+                "Refused (RFC 9457). 400 unreadable; 401 nobody is signed in; 403 not for this role, or sent "
+                "by another site; 404 not on record; 405 another method; 408 too slow; 409 a gate is closed, "
+                "or another person saved first; 413 too large; 422 a field cannot be used; 429 wait; "
+                "503 the records cannot be reached"
+            ),
+        }
     }
     app = Application(
         title="Orange Crank",
@@ -210,13 +210,13 @@ def create_app(
     # Of its own: health answers also while every other thread waits for the records.
     looking = CapacityLimiter(2)
 
-    @app.get("/api/health", tags=["reference"])
+    @app.get("/api/health", tags=["reference"], dependencies=[Depends(shop_only)])
     async def get_health() -> Health:
         """Return whether the product and its records answer."""
         trouble = await _not_ready(looking)
         return Health(version=__version__, records="away" if trouble else "ok", demo=reload_demo is not None)
 
-    @app.get("/api/ready", tags=["reference"])
+    @app.get("/api/ready", tags=["reference"], dependencies=[Depends(shop_only)])
     async def get_ready() -> Live:
         """Return that this process takes work: its records answer, take writes, and are laid out."""
         trouble = await _not_ready(looking)
@@ -224,7 +224,7 @@ def create_app(
             raise trouble
         return Live(version=__version__)
 
-    @app.get("/api/live", tags=["reference"])
+    @app.get("/api/live", tags=["reference"], dependencies=[Depends(shop_only)])
     async def get_live() -> Live:
         """Return that this process answers; touches no record."""
         return Live(version=__version__)

@@ -16,7 +16,7 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.store.calls import changes, listing, opening, plates, readings, safety, tests, view
-from orange_crank.store.database import session
+from orange_crank.store.database import practising, session
 from orange_crank.store.once import once
 from orange_crank.store.shop_details import get_shop
 
@@ -38,13 +38,15 @@ class ReadingSet(Frozen):
 
 @router.get("")
 def list_calls(
+    who: Who,
     status: Literal["open", "closed"] | None = None,
     before: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Only older than this call")] = None,
     most: Annotated[int, Query(ge=1, le=listing.MOST_CALLS)] = listing.MOST_CALLS,
 ) -> list[listing.CallSummary]:
-    """Return calls, newest first."""
+    """Return calls, newest first; in practice one's own, for the lead everybody's."""
+    opened_by = who.id if practising() and who.role != "lead" else None
     with session():
-        return listing.list_calls(status, before, most)
+        return listing.list_calls(status, before, most, opened_by)
 
 
 @router.post("", status_code=201)

@@ -20,16 +20,22 @@ FILES: dict[str, tuple[str, ...]] = {
     "/stream": ("text/event-stream",),
 }
 
+PROBLEM = "application/problem+json"
+
 
 def describe(found: dict[str, Any]) -> dict[str, Any]:
     """Put the true media types into a description of the server, and return it."""
     for path, way in found["paths"].items():
         kinds = next((k for end, k in FILES.items() if path.endswith(end)), None)
         for operation in way.values():
-            for status, answer in operation["responses"].items():
-                if status >= "4":
-                    for content in list(answer.get("content", {}).values()):
-                        answer["content"] = {"application/problem+json": content}
+            for status, answer in list(operation["responses"].items()):
+                if status == "default":
+                    # Every refusal has one shape: described once, referred to by each operation.
+                    found["components"].setdefault("responses", {})["Problem"] = {
+                        "description": answer["description"],
+                        "content": {PROBLEM: next(iter(answer["content"].values()))},
+                    }
+                    operation["responses"][status] = {"$ref": "#/components/responses/Problem"}
                 elif kinds is not None and status < "3":
                     answer["content"] = {
                         kind: {"schema": {"type": "string", "format": "binary"}} for kind in kinds

@@ -1,9 +1,11 @@
 """The door of every route: who is signed in, from the device's own cookie, and whether they may."""
 
 import asyncio
+import secrets
 import time
 from collections.abc import AsyncGenerator
 from contextlib import suppress
+from datetime import timedelta
 from http.cookies import CookieError, SimpleCookie
 from typing import Annotated, TypeVar
 
@@ -11,15 +13,30 @@ from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
-from orange_crank.api.rights import CALENDARS, RIGHTS, is_own, refuse
+from orange_crank.api.rights import (
+    CALENDARS,
+    DEVICES,
+    IN_PRACTICE,
+    INVITE,
+    MANAGE,
+    RIGHTS,
+    RULES,
+    NotAllowed,
+    is_own,
+    refuse,
+    refuse_others_practice,
+)
 from orange_crank.core.errors import CrankError
 from orange_crank.store import people
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import READING, at_work, practising, records_of, session, work_of
-from orange_crank.store.errors import NotFound
-from orange_crank.store.sessions import LONGEST, LONGEST_SHARED, SignedIn, find_session
+from orange_crank.store.errors import NotFound, WrongPerson
+from orange_crank.store.sessions import LONGEST, LONGEST_SHARED, SignedIn, digest, find_session
 
 LONGEST_TOKEN = 100
+KNOWN_FOR = timedelta(days=400)
+# Who a save is meant for: a page that was opened by one person must not write in another's name.
+MEANT_FOR = "for-person"
 STILL_EVERY_S = 2.0  # how often a stream looks whether its listener is still signed in
 T = TypeVar("T")
 
@@ -72,6 +89,35 @@ def take_token(request: Request, response: Response) -> None:
     )
 
 
+def device_hash_of(request: Request) -> str | None:
+    """Return the digest of the token a device keeps also after signing out; None on a new one."""
+    jar: SimpleCookie = SimpleCookie()
+    try:
+        jar.load(request.headers.get("cookie", "")[:8_192])
+    except CookieError:
+        return None
+    held = jar.get(f"{cookie_name(request)}_device")
+    return digest(held.value) if held is not None and 0 < len(held.value) <= LONGEST_TOKEN else None
+
+
+def know_device(request: Request, response: Response) -> str:
+    """Let a device keep a token by which it is known again; return its digest."""
+    known = device_hash_of(request)
+    if known is not None:
+        return known
+    token = secrets.token_urlsafe(32)
+    response.set_cookie(
+        f"{cookie_name(request)}_device",
+        token,
+        max_age=int(KNOWN_FOR.total_seconds()),
+        path="/",
+        secure=request.url.scheme == "https",
+        httponly=True,
+        samesite="strict",
+    )
+    return digest(token)
+
+
 def signed_in(request: Request) -> SignedIn | None:
     """Return who is signed in on the device that asks; None where nobody is."""
     token = token_of(request)
@@ -82,17 +128,39 @@ def signed_in(request: Request) -> SignedIn | None:
         return find_session(token)
 
 
+async def shop_only(request: Request) -> None:
+    """Answer 404 under ``/practice``; for routes that need no sign-in."""
+    not_in_practice(request)
+
+
+def not_in_practice(request: Request) -> None:
+    """Refuse a route that has no practice records.
+
+    Raises
+    ------
+    NotFound : the request came under ``/practice`` and the route is not one of ``IN_PRACTICE``
+
+    """
+    if practising() and request.scope["route"].name not in IN_PRACTICE:
+        raise NotFound(
+            "Nothing answers at this address in practice.",
+            next_step="Leave practice, then do it in the shop.",
+        )
+
+
 def admit(request: Request) -> SignedIn | None:
     """Let a request in where its route is for who is signed in; None where nobody need be.
 
     Raises
     ------
+    NotFound : under ``/practice``, a route without practice records
     NotSignedIn : nobody is signed in on this device
     NotAllowed : it is not for them
 
     """
     route = request.scope["route"].name
     right = RIGHTS[route]
+    not_in_practice(request)
     if right.open == "yes" or (right.open == "alone" and request.app.state.alone):
         return None
     found = signed_in(request)
@@ -103,13 +171,38 @@ def admit(request: Request) -> SignedIn | None:
             "Nobody is signed in on this device, or not any more.",
             next_step="Sign in; what was typed stays on this screen.",
         )
+    _refuse_meant_for_another(request, found)
     own = True
     if right.owner is not None:
         with work_of(READING), records_of(practice=False), session():
             own = is_own(right, request.path_params, found.person)
     refuse(right, found.person.role, own, practising=practising(), names=_names)
+    if not found.proved and (right in (MANAGE, RULES, INVITE) or (right is DEVICES and not own)):
+        raise NotAllowed(
+            "On a shared device managing the shop takes your passphrase again.",
+            next_step="Tap your name, enter your passphrase under Manage from here, then do it again.",
+        )
+    if practising():
+        refuse_others_practice(request.path_params, request.method, found.person)
     at_work(found.person.id)
     return found
+
+
+def _refuse_meant_for_another(request: Request, found: SignedIn) -> None:
+    """Refuse a save that names another person than the one who is signed in.
+
+    Raises
+    ------
+    WrongPerson : somebody else signed in on this device meanwhile
+
+    """
+    meant = request.headers.get(MEANT_FOR)
+    if meant is None or request.method in ("GET", "HEAD") or meant == str(found.person.id):
+        return
+    raise WrongPerson(
+        f"{found.person.name} is signed in on this device now. Nothing was saved.",
+        next_step="Sign in again to save it under your name; it is still on this screen.",
+    )
 
 
 def _calendar_program(request: Request) -> SignedIn | None:

@@ -10,8 +10,6 @@ from orange_crank.store.database import READING, records_of, work_of
 from orange_crank.store.once import telling_again
 
 MOST_ENTRY = 2**21
-# Stands in the scope of what came under ``/practice``.
-PRACTICE = "orange_crank.practice"
 PERMISSIONS = "camera=(self), microphone=(self), geolocation=(), payment=(), usb=(), serial=()"
 POLICY = "Content-Security-Policy"
 
@@ -121,7 +119,7 @@ class PracticeScope:
             return
         bare = path.removeprefix("/practice")
         with records_of(practice=True):
-            inner = {**scope, "path": bare, "raw_path": bare.encode(), PRACTICE: True}
+            inner = {**scope, "path": bare, "raw_path": bare.encode()}
             await self.app(inner, receive, send)
 
 

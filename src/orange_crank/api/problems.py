@@ -25,7 +25,7 @@ from orange_crank.core.errors import (
 from orange_crank.formats.recording import FileProblem
 from orange_crank.store.backup import BackupTrouble
 from orange_crank.store.credentials import NotSignedIn, TooManyTries
-from orange_crank.store.errors import Conflict, NotFound, RecordsAway
+from orange_crank.store.errors import Conflict, NotFound, RecordsAway, WrongPerson
 
 log = structlog.get_logger("orange_crank.faults")
 
@@ -34,6 +34,7 @@ STATUS: dict[type[CrankError], int] = {
     BeyondTable: 422,
     GateClosed: 409,
     Conflict: 409,
+    WrongPerson: 409,
     NotFound: 404,
     RecordsAway: 503,
     OutOfReach: 503,
@@ -88,7 +89,10 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(CrankError)
     async def refused(_: Request, error: CrankError) -> Response:
         wait_s = error.wait_s if isinstance(error, TooManyTries) else None
-        return respond(error.problem(), status_of(error), wait_s)
+        answer = respond(error.problem(), status_of(error), wait_s)
+        if isinstance(error, WrongPerson):
+            answer.headers["Wrong-Person"] = "true"
+        return answer
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_: Request, error: RequestValidationError) -> Response:

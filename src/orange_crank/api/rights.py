@@ -72,9 +72,10 @@ LOOK = _same("The shop's records", EVERYBODY)
 WORK = _same("What was measured and done at a unit", AT_THE_UNIT)
 DESK = _same("Calls, places, units, visits and tasks", AT_WORK)
 MANAGE = _same("The shop's people, lists, archives and backups", MANAGING)
-RULES = _same("The shop's standards and set calls", LEAD)
+RULES = _same("The shop's standards, set calls and security", LEAD)
 LEARN = _same("Practice", LEARNING)
 OWN_RUN = Right("A practice call", LEARNING, NOBODY, _learner, "who began it")
+SEEN_RUN = Right("A practice call at the unit", LEARNING, LEAD, _learner, "who began it")
 SCORE = Right("A score sheet", LEARNING, LEAD, _learner, "who practised")
 VAN = Right("Stock", AT_WORK, AT_WORK, _person, "whose van it is")
 VAN_WANTS = Right("What a van shall carry", AT_WORK, AT_WORK, _person, "whose van it is")
@@ -121,8 +122,9 @@ GROUPS: tuple[tuple[Right, str], ...] = (
         "import_parts set_price send_archive keep_archive back_up_now import_customers list_imports "
         "take_back whole_shop",
     ),
-    (RULES, "set_standard set_call"),
-    (LEARN, "practice_home begin_run get_race start_sound run_state"),
+    (RULES, "set_standard set_call get_security end_every_session"),
+    (LEARN, "practice_home begin_run get_race"),
+    (SEEN_RUN, "run_state start_sound"),
     (OWN_RUN, "do_act end_run"),
     (SCORE, "run_score"),
     (CALENDARS, "person_calendar site_calendar"),
@@ -130,9 +132,9 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (DEVICES, "list_devices sign_device_out"),
     (
         MINE,
-        "change_passphrase change_pin hand_over_device subscribe_calendar list_passkeys begin_passkey "
-        "keep_passkey drop_passkey get_reminders turn_reminders_on turn_reminders_off try_reminders "
-        "set_reads",
+        "change_passphrase change_pin confirm_passphrase hand_over_device subscribe_calendar list_passkeys "
+        "begin_passkey keep_passkey drop_passkey get_reminders turn_reminders_on turn_reminders_off "
+        "try_reminders set_reads",
     ),
 )
 
@@ -148,6 +150,21 @@ def _rows() -> dict[str, Right]:
 
 RIGHTS: dict[str, Right] = _rows()
 
+# The routes that exist under /practice: they read and write practice records only. Sign-in, people,
+# invitations, devices, network, backups, archives, reminders, lists and the demo belong to the shop.
+IN_PRACTICE: frozenset[str] = frozenset(
+    name for name, right in RIGHTS.items() if right in (RECKON, LOOK, WORK, DESK, VAN, VAN_WANTS)
+) - {
+    "list_people",
+    "get_shop",
+    "get_backups",
+    "get_pack",
+    "destinations",
+    "export_unit",
+    "one_unit",
+    "reload_demo",
+}
+
 
 def refuse(
     right: Right,
@@ -157,14 +174,14 @@ def refuse(
     practising: bool,
     names: Callable[[frozenset[str]], list[str]] = lambda _: [],
 ) -> None:
-    """Refuse a deed that is not for a role.
+    """Refuse a request that a role may not make.
 
-    Among the records of practice whoever may practise works as a technician does: nothing of it is real.
-    ``names`` tells who of the shop has one of some roles, so that a refusal says whom to ask.
+    On practice records (a route of ``IN_PRACTICE``) every role but read-only has a technician's rights.
+    ``names`` returns who in the shop has one of some roles, so that a refusal names the person to ask.
 
     Raises
     ------
-    NotAllowed : it is not
+    NotAllowed : the role may not
 
     """
     roles = right.own if own else right.other
@@ -190,16 +207,37 @@ def _ask(names: list[str]) -> str:
 
 
 def may(role: str, *, practising: bool) -> list[str]:
-    """Return what a role may do, by the table's wider words: for a screen that offers no more than that."""
-    wide = {"look": LOOK, "work": WORK, "desk": DESK, "manage": MANAGE, "rules": RULES, "practise": LEARN}
+    """Return which groups of routes a role may use, so that a screen offers no more."""
+    shop = {"look": LOOK, "work": WORK, "desk": DESK, "manage": MANAGE, "rules": RULES, "practise": LEARN}
     found = []
-    for word, right in wide.items():
+    for word, right in shop.items():
+        if practising and word in ("manage", "rules"):
+            continue
         try:
             refuse(right, role, own=True, practising=practising)
         except NotAllowed:
             continue
         found.append(word)
     return found
+
+
+def refuse_others_practice(path: Mapping[str, str], method: str, who: PersonOut) -> None:
+    """Refuse another person's practice call; the lead may look at it.
+
+    Called without an open session, with the practice records selected.
+
+    Raises
+    ------
+    NotAllowed : it is somebody else's
+
+    """
+    owner = practice.owner_of(path)
+    if owner is None or owner == who.id or (who.role == "lead" and method in ("GET", "HEAD")):
+        return
+    raise NotAllowed(
+        "This practice call belongs to somebody else.",
+        next_step="Begin your own: Start lab, then Practice.",
+    )
 
 
 def is_own(right: Right, path: Mapping[str, str], who: PersonOut) -> bool:

@@ -15,7 +15,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
-from orange_crank.store import audit, logbook, people, search, trail, unit_pages, units
+from orange_crank.store import audit, leaving, logbook, people, search, trail, unit_pages, units
 from orange_crank.store.calls import listing, view
 from orange_crank.store.database import session
 from orange_crank.store.once import once
@@ -56,6 +56,7 @@ def add_person(entry: people.NewPerson, who: Who, key: Key) -> people.PersonOut:
 
     def run() -> people.PersonOut:
         people.may_manage(who)
+        people.only_a_lead(who, entry.role)
         made = people.add_person(entry)
         audit.note("person", made.name, f"added as {made.role}", who.id)
         return made
@@ -70,7 +71,9 @@ def edit_person(person_id: Number, edit: people.PersonEdit, who: Who, key: Key) 
 
     def run() -> list[people.PersonOut]:
         people.may_manage(who)
-        made = people.edit_person(person_id, edit)
+        made = people.edit_person(person_id, edit, who)
+        if not edit.active:
+            leaving.leave(made, by=who)
         audit.note("person", made.name, f"{made.role}" if edit.active else "retired", who.id)
         return people.list_people()
 

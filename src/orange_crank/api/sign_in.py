@@ -5,15 +5,31 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import AwareDatetime, Field
 
-from orange_crank.api.door import Device, Who, give_token, signed_in, take_token, token_of
-from orange_crank.api.guards import PRACTICE
+from orange_crank.api.door import (
+    Device,
+    Who,
+    device_hash_of,
+    give_token,
+    know_device,
+    signed_in,
+    take_token,
+    token_of,
+)
 from orange_crank.api.rights import may
 from orange_crank.api.shop import Number
-from orange_crank.core.errors import GateClosed
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Flag, Frozen
 from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.network import Network, code_svg
-from orange_crank.store import begin, credentials, invitations, passkeys, preferences, sessions
+from orange_crank.store import (
+    begin,
+    credentials,
+    invitations,
+    passkeys,
+    preferences,
+    sessions,
+    sign_in_events,
+)
 from orange_crank.store.audit import note
 from orange_crank.store.begin import NewShop
 from orange_crank.store.database import records_of, session
@@ -34,9 +50,11 @@ class SignedInNow(Frozen):
 
     person: PersonOut | None = Field(description="Nobody, where left out")
     may: list[str] = Field(
-        default=[], description="look, work, desk, manage, rules, practise: as docs/roles.md tells them"
+        default=[], description="look, work, desk, manage, rules, practise: as in docs/roles.md"
     )
+    may_in_practice: list[str] = Field(default=[], description="The same on practice records")
     shared: bool = Field(default=False, description="A tablet that goes from hand to hand")
+    proved: bool = Field(default=True, description="May manage from here without the passphrase again")
     has_pin: bool = False
     demo: bool = Field(description="The demo: its people sign in by a tap")
     begun: bool = Field(description="Not: the shop has nobody yet, and begins with its first people")
@@ -64,6 +82,18 @@ class HandOver(Frozen):
 
     person_id: int
     pin: Pin
+
+
+class Confirmation(Frozen):
+    """One's own passphrase, again."""
+
+    passphrase: Secret
+
+
+class EndEverySession(Frozen):
+    """The words that end every session."""
+
+    confirm: str = Field(description="The words: end every session")
 
 
 class InvitationWord(Frozen):
@@ -142,13 +172,15 @@ def _demo(request: Request) -> bool:
     return request.app.state.reload_demo is not None
 
 
-def _now(request: Request, who: PersonOut | None, shared: bool) -> SignedInNow:
+def _now(request: Request, who: PersonOut | None, shared: bool, proved: bool = True) -> SignedInNow:
     """Say how things stand on a device; within a session of the shop's own records."""
     demo = _demo(request)
     return SignedInNow(
         person=who,
-        may=[] if who is None else may(who.role, practising=PRACTICE in request.scope),
+        may=[] if who is None else may(who.role, practising=False),
+        may_in_practice=[] if who is None else may(who.role, practising=True),
         shared=shared,
+        proved=proved,
         has_pin=who is not None and credentials.has_pin(who.id),
         demo=demo,
         begun=Person.select().exists(),
@@ -158,11 +190,30 @@ def _now(request: Request, who: PersonOut | None, shared: bool) -> SignedInNow:
     )
 
 
+def _tried(request: Request) -> credentials.Tried:
+    return credentials.Tried(_address(request), _device(request), device_hash_of(request))
+
+
 def _sign_in(request: Request, response: Response, who: PersonOut, way: Way, shared: bool) -> SignedInNow:
-    """Sign somebody in on the device that asks; whoever was signed in on it no longer is."""
+    """Sign somebody in on the device that asks; the person signed in before is signed out."""
     _let_go(request)
-    give_token(request, response, begin_session(who.id, _device(request), way, shared), shared)
-    return _now(request, who, shared)
+    known = know_device(request, response)
+    if way != "demo" and not sessions.is_known_device(known, who.id):
+        _record(request, "new_device", who, way)
+    token = begin_session(who.id, _device(request), way, shared, known)
+    give_token(request, response, token, shared)
+    return _now(request, who, shared, proved=way != "pin")
+
+
+def _record(request: Request, kind: sign_in_events.EventKind, who: PersonOut, detail: str = "") -> None:
+    sign_in_events.record(
+        kind,
+        name=who.name,
+        person_id=who.id,
+        address=_address(request),
+        device=_device(request),
+        detail=detail,
+    )
 
 
 def _let_go(request: Request) -> None:
@@ -176,14 +227,16 @@ def who_is_signed_in(request: Request) -> SignedInNow:
     """Return who is signed in on this device."""
     found = signed_in(request)
     with records_of(practice=False), session():
-        return _now(request, None if found is None else found.person, found is not None and found.shared)
+        if found is None:
+            return _now(request, None, shared=False)
+        return _now(request, found.person, found.shared, found.proved)
 
 
 @router.post("/session")
 def sign_in(entry: SignIn, request: Request, response: Response) -> SignedInNow:
     """Sign in by name and passphrase."""
     with records_of(practice=False), session():
-        who = credentials.check_passphrase(entry.name, entry.passphrase, _address(request))
+        who = credentials.check_passphrase(entry.name, entry.passphrase, _tried(request))
         return _sign_in(request, response, who, "passphrase", entry.shared)
 
 
@@ -203,9 +256,24 @@ def sign_in_to_demo(entry: DemoSignIn, request: Request, response: Response) -> 
 def hand_over_device(entry: HandOver, who: Device, request: Request, response: Response) -> SignedInNow:
     """Hand this device to somebody else, who takes it by their PIN."""
     with records_of(practice=False), session():
+        if not sessions.is_shared_device(device_hash_of(request)):
+            raise GateClosed(
+                "This device is not registered as shared: a PIN does not open it.",
+                next_step="The lead or the office signs in on it once with Shared tablet ticked. "
+                "Until then sign out and sign in by passphrase.",
+            )
         taker = get_person(entry.person_id)
-        credentials.check_pin(taker, entry.pin, f"session {who.session_id}")
+        credentials.check_pin(taker, entry.pin, who.session_id, _tried(request))
         return _sign_in(request, response, taker, "pin", shared=True)
+
+
+@router.post("/session/confirm")
+def confirm_passphrase(entry: Confirmation, who: Device, request: Request) -> SignedInNow:
+    """Enter one's passphrase again, to manage the shop from a shared device for a quarter of an hour."""
+    with records_of(practice=False), session():
+        credentials.confirm_passphrase(who.person, entry.passphrase, who.session_id, _tried(request))
+        sessions.prove_session(who.session_id)
+        return _now(request, who.person, who.shared)
 
 
 @router.delete("/session")
@@ -236,7 +304,7 @@ def sign_device_out(person_id: Number, session_id: Number, who: Device) -> list[
 def change_passphrase(entry: PassphraseChange, who: Device, request: Request) -> list[SessionOut]:
     """Change one's own passphrase; every other device is signed out."""
     with records_of(practice=False), session():
-        credentials.check_passphrase(who.person.name, entry.now, _address(request))
+        credentials.confirm_passphrase(who.person, entry.now, who.session_id, _tried(request))
         credentials.set_passphrase(who.person, entry.passphrase)
         sessions.end_all(who.person.id, but=who.session_id)
         note("person", who.person.name, "changed their passphrase", who.person.id)
@@ -247,9 +315,9 @@ def change_passphrase(entry: PassphraseChange, who: Device, request: Request) ->
 def change_pin(entry: PinChange, who: Device, request: Request) -> SignedInNow:
     """Set one's own PIN for tablets that go from hand to hand, or take it away."""
     with records_of(practice=False), session():
-        credentials.check_passphrase(who.person.name, entry.now, _address(request))
+        credentials.confirm_passphrase(who.person, entry.now, who.session_id, _tried(request))
         credentials.set_pin(who.person, entry.pin)
-        return _now(request, who.person, who.shared)
+        return _now(request, who.person, who.shared, who.proved)
 
 
 @router.put("/reads")
@@ -257,7 +325,7 @@ def set_reads(entry: Reads, who: Device, request: Request) -> SignedInNow:
     """Set how one reads: °F or °C, feet or metres, dates and hours."""
     with records_of(practice=False), session():
         preferences.set_reads(who.person.id, entry)
-        return _now(request, who.person, who.shared)
+        return _now(request, who.person, who.shared, who.proved)
 
 
 @router.post("/people/{person_id}/invitation", status_code=201)
@@ -265,6 +333,7 @@ def invite_person(person_id: Number, who: Device, request: Request) -> Invited:
     """Invite somebody of the shop to choose a passphrase; an earlier invitation of theirs ends."""
     with records_of(practice=False), session():
         made = invitations.invite(person_id, who.person)
+        _record(request, "invited", made.person, f"by {who.person.name}")
     path = f"/join#{made.token}"
     return Invited(invitation=made, path=path, code_svg=code_svg(_place(request).origin + path))
 
@@ -281,9 +350,9 @@ def accept_invitation(entry: Acceptance, request: Request, response: Response) -
     """Choose a passphrase by an invitation, and be signed in on this device."""
     with records_of(practice=False), session():
         _let_go(request)
-        who, token = invitations.accept(entry.token, entry.passphrase, _device(request), entry.shared)
-        give_token(request, response, token, entry.shared)
-        return _now(request, who, entry.shared)
+        who = invitations.accept(entry.token, entry.passphrase)
+        _record(request, "accepted", who)
+        return _sign_in(request, response, who, "invitation", entry.shared)
 
 
 @router.post("/shop/begin", status_code=201)
@@ -304,6 +373,29 @@ def subscribe_calendar(who: Device) -> CalendarKey:
     """Give a calendar program a key of its own: it opens calendars alone, and ends like any device."""
     with records_of(practice=False), session():
         return CalendarKey(key=begin_session(who.person.id, "Calendar program", CALENDAR))
+
+
+@router.get("/security")
+def get_security(who: Device) -> sign_in_events.Security:
+    """Return who is signed in where, failed tries, locks, new devices, invitations and restores."""
+    with records_of(practice=False), session():
+        return sign_in_events.security(who.session_id)
+
+
+@router.post("/security/end-sessions")
+def end_every_session(
+    entry: EndEverySession, who: Device, request: Request, response: Response
+) -> SignedInNow:
+    """Sign everybody out everywhere, this device and calendar programs too."""
+    if entry.confirm != "end every session":
+        raise InputProblem(
+            [FieldProblem(field="confirm", wanted="the words: end every session", got=entry.confirm)]
+        )
+    with records_of(practice=False), session():
+        sign_in_events.end_every_session(who.person.id)
+        note("shop", "Sessions", "every session ended", who.person.id)
+        take_token(request, response)
+        return _now(request, None, shared=False)
 
 
 @router.get("/network")
@@ -355,7 +447,6 @@ def drop_passkey(passkey_id: Number, who: Device) -> list[PasskeyOut]:
 def offer_passkey(request: Request) -> dict[str, Any]:
     """Return what a browser needs to sign in by a passkey."""
     with records_of(practice=False), session():
-        credentials.admit_try(f"from {_address(request)}")
         return passkeys.offer(_place(request))
 
 
@@ -368,6 +459,11 @@ def sign_in_by_passkey(
 ) -> SignedInNow:
     """Sign in by a passkey."""
     with records_of(practice=False), session():
-        who = passkeys.check_passkey(entry.credential, _place(request))
+        credentials.admit_try(f"from {_address(request)}")
+        try:
+            who = passkeys.check_passkey(entry.credential, _place(request))
+        except credentials.NotSignedIn:
+            sign_in_events.record("failed_passkey", address=_address(request), device=_device(request))
+            raise
         credentials.forget_tries(f"from {_address(request)}")
         return _sign_in(request, response, who, "passkey", shared)

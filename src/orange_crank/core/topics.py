@@ -69,7 +69,7 @@ from orange_crank.core.motor.typical import TypicalIn, TypicalOut, typical_aids
 from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.core.plate import PlateRead, PlateResult, check_plate
 from orange_crank.core.safety.bleed import Bleed, BleedResult, bleed_down
-from orange_crank.core.safety.make_safe import MakeSafe, MakeSafeResult, judge_make_safe
+from orange_crank.core.safety.make_safe import MakeSafeOnPlate, MakeSafeResult, judge_on_plate
 from orange_crank.core.tables.standards import Standards
 from orange_crank.core.wiring import WiringIn, WiringOut, plan_wiring
 
@@ -172,7 +172,7 @@ TOPICS: dict[str, Topic] = {
         _topic("heat-strips", "Heat strips measured on a call", HeatStrips, HeatStripsOut, judge_strips),
         _topic("heat", "Size and check electric heat", HeatIn, HeatOut, size_heat),
         _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
-        _topic("make-safe", "Judge a make-safe record", MakeSafe, MakeSafeResult, judge_make_safe),
+        _topic("make-safe", "Judge a make-safe record", MakeSafeOnPlate, MakeSafeResult, judge_on_plate),
         _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),
     )
 }

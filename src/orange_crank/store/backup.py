@@ -27,7 +27,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 from orange_crank import __version__
 from orange_crank.core.errors import CrankError
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.store import database
+from orange_crank.store import database, seal
 from orange_crank.store.database import Connection
 from orange_crank.store.models import TABLES
 from orange_crank.store.server import MariaDbServer, program
@@ -36,6 +36,7 @@ FORMAT = "orange-crank backup"
 DUMP, MANIFEST, METERS = "records.sql", "manifest.json", "meters/"
 NAME = "orange-crank-%Y%m%d-%H%M%S.zip"
 PIECE = 1 << 20
+SANDBOX = b"/*M!999999\\- enable the sandbox mode */\n"
 ROOM_FOR = 3  # times the file, for a restore laid out beside the records
 DAILY, WEEKLY = 14, 8
 # A busy day of photographs and recordings is some hundred megabytes: said days before it hurts.
@@ -62,6 +63,17 @@ class BackupManifest(Frozen):
     counts: dict[str, int] = Field(description="Rows by table, at least")
     digests: dict[str, str] = Field(description="SHA-256 of every other member")
     sizes: dict[str, int] = Field(description="Bytes of every other member, unpacked")
+    mac: str = Field(default="", description="HMAC-SHA256 of the rest with the shop's own key")
+
+    @property
+    def ours(self) -> bool:
+        """Return whether this shop's program wrote it."""
+        return seal.is_ours(self.sealed_bytes, self.mac)
+
+    @property
+    def sealed_bytes(self) -> bytes:
+        """Return the bytes the MAC is over."""
+        return self.model_dump_json(exclude={"mac"}).encode()
 
 
 class BackupFile(Frozen):
@@ -190,6 +202,7 @@ def _write(file: IO[bytes], connection: Connection, made_at: datetime, meters: P
             digests=digests,
             sizes=sizes,
         )
+        manifest = manifest.model_copy(update={"mac": seal.mac_of(manifest.sealed_bytes)})
         archive.writestr(ZipInfo(MANIFEST, made_at.timetuple()[:6]), manifest.model_dump_json(indent=1))
 
 
@@ -329,8 +342,16 @@ def _no_backup(path: Path, why: str) -> BackupTrouble:
 # Restoring ------------------------------------------------------------------------------------------------
 
 
-def restore_backup(path: Path, data: Path, say: Callable[[str], None] = lambda _: None) -> Path | None:
-    """Put a backup in the place of the records of a data folder; return where those are kept now.
+class Restored(Frozen):
+    """What a restore did."""
+
+    kept: Path | None = Field(description="Where the records are now that were there before")
+    ours: bool = Field(description="Whether this shop's program wrote the backup")
+    record: seal.SealReport
+
+
+def restore_backup(path: Path, data: Path, say: Callable[[str], None] = lambda _: None) -> Restored:
+    """Put a backup in the place of the records of a data folder.
 
     Parameters
     ----------
@@ -353,7 +374,7 @@ def restore_backup(path: Path, data: Path, say: Callable[[str], None] = lambda _
     beside = data / f"mariadb.restoring-{time.time_ns()}"
     try:
         say("Restoring beside the records.")
-        _load(path, beside, manifest)
+        _, record = _load(path, beside, manifest)
     except BaseException:
         shutil.rmtree(beside, ignore_errors=True)
         raise
@@ -367,7 +388,7 @@ def restore_backup(path: Path, data: Path, say: Callable[[str], None] = lambda _
             if name.startswith(METERS) and "/" not in name.removeprefix(METERS):
                 (data / METERS).mkdir(exist_ok=True)
                 (data / name).write_bytes(archive.read(name))
-    return kept
+    return Restored(kept=kept, ours=manifest.ours, record=record)
 
 
 def try_restore(path: Path, data: Path) -> Drill:
@@ -376,9 +397,11 @@ def try_restore(path: Path, data: Path) -> Drill:
     try:
         manifest = verify_backup(path)
         _room(path, data)
-        found = _load(path, beside, manifest)
+        found, record = _load(path, beside, manifest)
         rows = sum(found.values())
-        said, ok = f"{rows:,} rows, every checksum right.", True
+        whose = "" if manifest.ours else f" The file is {seal.NOT_OURS}."
+        said = f"{rows:,} rows, every checksum right.{whose} {record.text}"
+        ok = record.standing != "changed"
     except CrankError as trouble:
         said, ok = trouble.detail, False
     finally:
@@ -403,8 +426,8 @@ def _room(path: Path, data: Path) -> None:
         )
 
 
-def _load(path: Path, folder: Path, manifest: BackupManifest) -> dict[str, int]:
-    """Lay a database out in a folder, load a backup into it, and hold it against its manifest."""
+def _load(path: Path, folder: Path, manifest: BackupManifest) -> tuple[dict[str, int], seal.SealReport]:
+    """Load a backup into a new database in a folder; return its rows by table and what its seals prove."""
     server = MariaDbServer(folder)
     try:
         server.start()
@@ -427,7 +450,7 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> dict[str, int]:
                     next_step="Take another backup; the records are untouched.",
                 )
         _captures_whole(connection)
-        return found
+        return found, seal.check_record(lambda sql: _ask(connection, sql))
     finally:
         server.stop()
 
@@ -477,6 +500,8 @@ def _feed(path: Path, connection: Connection) -> None:
     assert child.stderr is not None
     broken = False
     try:
+        # The client runs what a line of the file tells it (\\!, system, source) unless it is in sandbox mode.
+        child.stdin.write(SANDBOX)
         with ZipFile(path) as archive, archive.open(DUMP) as member:
             while piece := member.read(PIECE):
                 child.stdin.write(piece)
@@ -528,6 +553,7 @@ class Keeper:
         self.data = data
         self._trouble: str | None = None
         self._stopping = threading.Event()
+        self._sealer = seal.Sealer()
 
     def due(self, now: datetime) -> bool:
         """Tell whether a backup is due."""
@@ -596,10 +622,12 @@ class Keeper:
             return self._trouble
 
     def watch(self) -> None:
-        """Make backups when they are due, from a background thread."""
+        """Close the record each day and make backups when they are due, from a background thread."""
 
         def loop() -> None:
             while not self._stopping.wait(60.0):
+                with suppress(CrankError), database.session():
+                    self._sealer.look()
                 if self.due(datetime.now(UTC)):
                     try:
                         self.back_up()

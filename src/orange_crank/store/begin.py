@@ -45,7 +45,7 @@ def begin_shop(entry: NewShop) -> PersonOut:
             ],
             next_step="Be lead for now; another can be made lead later.",
         )
-    refuse_weak(entry.passphrase, entry.people[0].name)
+    refuse_weak(entry.passphrase, entry.people[0].name, entry.details.name)
     return _begin(entry.details, entry.people, entry.passphrase)
 
 

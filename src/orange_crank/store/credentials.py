@@ -7,15 +7,20 @@ each time; by name and by address, so that neither one name nor many can be trie
 import hashlib
 import threading
 import unicodedata
+from dataclasses import dataclass
 from datetime import timedelta
-from itertools import pairwise
+from typing import Any
 
 from pwdlib import PasswordHash
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.store import sign_in_events
 from orange_crank.store.database import now, proxy, transaction
 from orange_crank.store.models import Credential, Person, VainTry
 from orange_crank.store.people import PersonOut
+from orange_crank.store.sessions import is_known_device
+from orange_crank.store.shop_details import get_shop
+from orange_crank.store.weak_words import is_common_pin, is_guessable
 
 SHORTEST, LONGEST = 12, 200
 FEWEST_DIFFERENT = 5
@@ -58,12 +63,18 @@ def plain(words: str) -> str:
     return unicodedata.normalize("NFKC", words).strip()
 
 
-def refuse_weak(passphrase: str, name: str) -> str:
+def refuse_weak(passphrase: str, name: str, *shop_names: str) -> str:
     """Return a passphrase as it is kept.
+
+    Parameters
+    ----------
+    passphrase : as typed
+    name : of the person
+    shop_names : of the shop
 
     Raises
     ------
-    InputProblem : too short, too long, hardly any different characters, or somebody's own name
+    InputProblem : too short or long, too few different characters, one's own name, or guessed first
 
     """
     said = plain(passphrase)
@@ -76,6 +87,8 @@ def refuse_weak(passphrase: str, name: str) -> str:
         wanted = "more different characters: four plain words do well"
     elif said.casefold().replace(" ", "") in plain(name).casefold().replace(" ", "") * 3:
         wanted = "something other than your name"
+    elif is_guessable(said, [name, *shop_names]):
+        wanted = "words that are not guessed first: four plain words, not a common one or the shop's name"
     if wanted is not None:
         # What came is not repeated: an answer may be read over a shoulder.
         raise InputProblem([FieldProblem(field="passphrase", wanted=wanted, got=None)])
@@ -87,15 +100,20 @@ def refuse_weak_pin(pin: str) -> str:
 
     Raises
     ------
-    InputProblem : not four to eight digits, or all alike, or in a row
+    InputProblem : not four to eight digits, or one that is tried first
 
     """
     said = plain(pin)
-    steps = {ord(b) - ord(a) for a, b in pairwise(said)}
     if not (said.isascii() and said.isdigit() and 4 <= len(said) <= 8):
         raise InputProblem([FieldProblem(field="pin", wanted="four to eight digits", got=None)])
-    if len(steps) == 1 and steps <= {-1, 0, 1}:
-        raise InputProblem([FieldProblem(field="pin", wanted="digits not alike and not in a row", got=None)])
+    if is_common_pin(said):
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="pin", wanted="digits that are no year, pairs, row or line of the keypad", got=None
+                )
+            ]
+        )
     return said
 
 
@@ -176,17 +194,34 @@ def forget_tries(*whose: str) -> None:
             VainTry.delete().where(mine).execute()
 
 
-def check_passphrase(name: str, passphrase: str, address: str) -> PersonOut:
+@dataclass(frozen=True)
+class Tried:
+    """Where a try came from.
+
+    Attributes
+    ----------
+    address : of the device, as the server sees it
+    device : its kind, in a few words
+    device_hash : digest of the token a known device holds; None on a new one
+
+    """
+
+    address: str
+    device: str = ""
+    device_hash: str | None = None
+
+
+def check_passphrase(name: str, passphrase: str, at: Tried) -> PersonOut:
     """Return who signs in by this name and passphrase.
+
+    A device this person was signed in on before has tries of its own: others cannot lock the owner out.
 
     Raises
     ------
-    NotSignedIn : name and passphrase do not match; which of the two is not said
+    NotSignedIn : name and passphrase do not match; the answer is the same for an unknown name
     TooManyTries : wait first
 
     """
-    tried = (f"name {name}", f"from {address}")
-    admit_try(*tried)
     row = (
         Person.select(Person, Credential.passphrase_hash)
         .left_outer_join(Credential)
@@ -197,8 +232,13 @@ def check_passphrase(name: str, passphrase: str, address: str) -> PersonOut:
     # The database takes é for e; the tries are counted by what was typed, so only that is taken.
     if row is not None and plain(row.name).casefold() != plain(name).casefold():
         row = None
+    known = row is not None and at.device_hash is not None and is_known_device(at.device_hash, row.id)
+    tried = (f"name {name} on {at.device_hash}",) if known else (f"name {name}", f"from {at.address}")
+    whose: dict[str, Any] = {"name": plain(name), "person_id": row.id if row is not None else None}
+    _admit_recorded(tried, at, **whose)
     kept = row.passphrase_hash if row is not None else None
     if not matches(plain(passphrase), kept):
+        sign_in_events.record("failed", address=at.address, device=at.device, **whose)
         raise NotSignedIn(
             "Name and passphrase do not match.",
             next_step="Look at the keyboard's capitals and try again; forgotten, ask for a new invitation.",
@@ -207,8 +247,39 @@ def check_passphrase(name: str, passphrase: str, address: str) -> PersonOut:
     return PersonOut(id=row.id, name=row.name, role=row.role, initials=row.initials, version=row.version)
 
 
-def check_pin(person: PersonOut, pin: str, device: str) -> None:
-    """Let somebody take over a device that is signed in, by their PIN.
+def confirm_passphrase(person: PersonOut, passphrase: str, session_id: int, at: Tried) -> None:
+    """Check the passphrase of a person who is signed in; failures count for this session alone.
+
+    Raises
+    ------
+    NotSignedIn : it is not theirs
+    TooManyTries : wait first
+
+    """
+    tried = (f"own {session_id}",)
+    whose: dict[str, Any] = {"name": person.name, "person_id": person.id}
+    _admit_recorded(tried, at, **whose)
+    row = Credential.get_or_none(Credential.person == person.id)
+    if not matches(plain(passphrase), row.passphrase_hash if row is not None else None):
+        sign_in_events.record("failed", address=at.address, device=at.device, **whose)
+        raise NotSignedIn(
+            "Name and passphrase do not match.",
+            next_step="Look at the keyboard's capitals and try again; forgotten, ask for a new invitation.",
+        )
+    forget_tries(*tried)
+
+
+def _admit_recorded(tried: tuple[str, ...], at: Tried, *, name: str, person_id: int | None) -> None:
+    """Admit a try, and record a lock for the lead."""
+    try:
+        admit_try(*tried)
+    except TooManyTries:
+        sign_in_events.record("locked", name=name, person_id=person_id, address=at.address, device=at.device)
+        raise
+
+
+def check_pin(person: PersonOut, pin: str, session_id: int, at: Tried) -> None:
+    """Let a person take over a shared device by their PIN.
 
     Raises
     ------
@@ -216,10 +287,12 @@ def check_pin(person: PersonOut, pin: str, device: str) -> None:
     TooManyTries : wait first
 
     """
-    tried = (f"pin of {person.id}", f"pin on {device}")
-    admit_try(*tried)
+    tried = (f"pin of {person.id}", f"pin on session {session_id}")
+    whose: dict[str, Any] = {"name": person.name, "person_id": person.id}
+    _admit_recorded(tried, at, **whose)
     row = Credential.get_or_none(Credential.person == person.id)
     if not matches(plain(pin), row.pin_hash if row is not None else None):
+        sign_in_events.record("failed_pin", address=at.address, device=at.device, **whose)
         raise NotSignedIn(
             f"That is not the PIN of {person.name}, or none is set.",
             next_step="Try again, or sign out and sign in by passphrase; there a PIN can be set.",
@@ -235,7 +308,7 @@ def set_passphrase(person: PersonOut, passphrase: str) -> None:
     InputProblem : it would be guessed
 
     """
-    _keep(person.id, passphrase_hash=hashed(refuse_weak(passphrase, person.name)))
+    _keep(person.id, passphrase_hash=hashed(refuse_weak(passphrase, person.name, get_shop().details.name)))
     forget_tries(f"name {person.name}")
 
 
@@ -274,3 +347,8 @@ def _keep(person_id: int, **hashes: str | None) -> None:
     with transaction():
         if not Credential.update(**changed).where(Credential.person == person_id).execute():
             Credential.create(person=person_id, **changed)
+
+
+def forget_credentials(person_id: int) -> None:
+    """Take passphrase and PIN away from somebody who was retired; taken back, they need an invitation."""
+    Credential.delete().where(Credential.person == person_id).execute()

@@ -15,6 +15,12 @@ class Conflict(CrankError):
     title = "Somebody else saved first"
 
 
+class WrongPerson(CrankError):
+    """A save was meant for another person than the one signed in; nothing was saved."""
+
+    title = "Somebody else is signed in"
+
+
 class RecordsAway(CrankError):
     """The database cannot be reached; nothing was saved."""
 

@@ -11,7 +11,7 @@ from orange_crank.store.audit import note
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import Invitation
-from orange_crank.store.people import PersonOut, get_person
+from orange_crank.store.people import PersonOut, get_person, only_a_lead
 from orange_crank.store.sessions import digest
 
 GOOD_FOR = timedelta(hours=48)
@@ -36,9 +36,12 @@ def invite(person_id: int, by: PersonOut | None) -> InvitationOut:
     Raises
     ------
     NotFound : nobody active has that number
+    GateClosed : a lead, invited by somebody who is no lead
 
     """
     person = get_person(person_id)
+    if by is not None:
+        only_a_lead(by, person.role)
     token, moment = secrets.token_urlsafe(18), now()
     with transaction():
         Invitation.update(used_at=moment).where(
@@ -78,12 +81,12 @@ def look(token: str) -> PersonOut:
         return get_person(_open(token).person.id)
 
 
-def accept(token: str, passphrase: str, device: str, shared: bool) -> tuple[PersonOut, str]:
-    """Choose a passphrase by an invitation; sign in here, and out everywhere else.
+def accept(token: str, passphrase: str) -> PersonOut:
+    """Choose a passphrase by an invitation; every device of theirs is signed out.
 
     Returns
     -------
-    person, token : who, and what the device keeps
+    person : who is to be signed in
 
     Raises
     ------
@@ -98,4 +101,11 @@ def accept(token: str, passphrase: str, device: str, shared: bool) -> tuple[Pers
         Invitation.update(used_at=now()).where(Invitation.id == row.id).execute()
         sessions.end_all(person.id)
         note("person", person.name, "chose a passphrase by invitation", person.id)
-        return person, sessions.begin_session(person.id, device, "invitation", shared)
+        return person
+
+
+def end_invitations(person_id: int) -> None:
+    """End the open invitations of somebody who was retired."""
+    Invitation.update(used_at=now()).where(
+        (Invitation.person == person_id) & Invitation.used_at.is_null()
+    ).execute()

@@ -625,6 +625,55 @@ class SignInSession(Record):
     began_at = UtcDateTimeField()
     seen_at = UtcDateTimeField()
     ended_at = UtcDateTimeField(null=True)
+    device_hash = peewee.CharField(max_length=64, null=True)
+    proved_at = UtcDateTimeField(null=True)
+
+
+class SignInEvent(Record):
+    """A failed try, a lock, a new device, an invitation or a restore, for the lead to see."""
+
+    person_id: int | None
+    kind = peewee.CharField(max_length=20)
+    person = peewee.ForeignKeyField(Person, null=True)
+    name = peewee.CharField(max_length=80)
+    address = peewee.CharField(max_length=64)
+    device = peewee.CharField(max_length=80)
+    detail = peewee.CharField(max_length=200)
+    tries = peewee.IntegerField()
+    first_at = UtcDateTimeField()
+    last_at = UtcDateTimeField()
+
+
+class RecordSeal(Record):
+    """The digest chain over the rows of one table up to one row, with the shop's MAC; append-only."""
+
+    table_name = peewee.CharField(max_length=40)
+    columns_json = peewee.TextField()
+    after_id = peewee.IntegerField()
+    last_id = peewee.IntegerField()
+    row_count = peewee.IntegerField()
+    chain = peewee.CharField(max_length=64)
+    mac = peewee.CharField(max_length=64)
+    closed_at = UtcDateTimeField()
+
+
+class ArchiveImport(Record):
+    """An archive that was imported, by whom; append-only."""
+
+    shop = peewee.CharField(max_length=200)
+    shop_uid = peewee.CharField(max_length=36)
+    known = peewee.BooleanField()
+    imported_at = UtcDateTimeField()
+    imported_by = peewee.CharField(max_length=80)
+
+
+class CallImport(Record):
+    """The import a call came with; append-only."""
+
+    id = None
+    import_id: int
+    call = peewee.ForeignKeyField(ServiceCall, primary_key=True)
+    source = peewee.ForeignKeyField(ArchiveImport, column_name="import_id")
 
 
 class Invitation(Record):
@@ -713,12 +762,16 @@ SIGN_IN: tuple[type[peewee.Model], ...] = (
     Challenge,
     Passkey,
     Invitation,
+    SignInEvent,
     SignInSession,
     Credential,
 )
 
 TABLES: tuple[type[peewee.Model], ...] = (
     *SIGN_IN,
+    RecordSeal,
+    CallImport,
+    ArchiveImport,
     ChangeTrail,
     SweepPart,
     SweepRun,

@@ -225,3 +225,8 @@ def check_passkey(credential: dict[str, Any], place: Place) -> PersonOut:
             return get_person(row.person.id)
         except NotFound:
             raise _refused() from None
+
+
+def end_passkeys(person_id: int) -> None:
+    """End every passkey of somebody who was retired."""
+    Passkey.update(ended_at=now()).where((Passkey.person == person_id) & Passkey.ended_at.is_null()).execute()

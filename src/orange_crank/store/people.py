@@ -83,6 +83,20 @@ def may_manage(who: PersonOut) -> None:
         )
 
 
+def only_a_lead(who: PersonOut, *roles: str) -> None:
+    """Raise where a role is lead and somebody else than a lead gives, takes or invites it.
+
+    Raises
+    ------
+    GateClosed : the lead's to do
+
+    """
+    if "lead" in roles and who.role != "lead":
+        raise GateClosed(
+            "Only a lead makes somebody lead, changes a lead or invites one.", next_step="Ask the lead."
+        )
+
+
 def add_person(entry: NewPerson) -> PersonOut:
     """Add somebody; called where it was checked who may.
 
@@ -97,14 +111,14 @@ def add_person(entry: NewPerson) -> PersonOut:
     return _out(row)
 
 
-def edit_person(person_id: int, edit: PersonEdit) -> PersonOut:
+def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
     """Change somebody, or retire them; the last lead stays.
 
     Raises
     ------
     NotFound : nobody has that number
     Conflict : changed since
-    GateClosed : nobody would be lead any more
+    GateClosed : nobody would be lead any more, or only a lead may do it
 
     """
     with transaction():
@@ -116,6 +130,7 @@ def edit_person(person_id: int, edit: PersonEdit) -> PersonOut:
                 "Somebody changed this person meanwhile. Yours is still on this screen.",
                 next_step="Look at what is there now, then save yours again or drop it.",
             )
+        only_a_lead(who, row.role, edit.role)
         leaves = row.role == "lead" and row.active and (edit.role != "lead" or not edit.active)
         others = Person.select().where((Person.role == "lead") & Person.active & (Person.id != person_id))
         if leaves and not others.exists():

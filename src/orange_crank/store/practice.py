@@ -2,7 +2,7 @@
 
 import json
 import threading
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -16,12 +16,15 @@ from orange_crank.store.database import now, proxy, records_of, schema_name, ses
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import (
     TABLES,
+    CaptureRow,
     Person,
+    Photo,
     PracticeAct,
     PracticeRun,
     PracticeSet,
     ServiceCall,
     Site,
+    SoundRow,
     Unit,
 )
 from orange_crank.store.people import PersonOut
@@ -36,6 +39,13 @@ SITE = "Practice yard"
 # What a practice call knows of the shop: its people, standards, details, prices and vans.
 _BY_NAME = ("person",)
 _BESIDE = ("shop_standard", "shop_detail", "own_part", "part_price", "stock_want", "stock_move")
+# Path parameters that name something of one call.
+_OF_A_CALL: dict[str, Any] = {
+    "call_id": ServiceCall,
+    "capture_id": CaptureRow,
+    "sound_id": SoundRow,
+    "photo_id": Photo,
+}
 _lock = threading.Lock()
 _ready: set[str] = set()
 
@@ -240,6 +250,28 @@ def run_of_call(call_number: int) -> PracticeRunOut:
 
     """
     return _one(PracticeRun.call_number == call_number, f"Call {call_number} is no practice call.")
+
+
+def owner_of(path: Mapping[str, str]) -> int | None:
+    """Return whose practice record an address names; None where it names none.
+
+    Parameters
+    ----------
+    path : path parameters of a route under ``/practice``
+
+    """
+    with session():
+        for name, model in _OF_A_CALL.items():
+            number = path.get(name, "")
+            if number.isascii() and number.isdigit() and len(number) < 10:
+                row = model.get_or_none(model.id == int(number))
+                call = row if model is ServiceCall or row is None else row.call
+                return None if call is None else int(call.opened_by_id)
+        unit = path.get("unit_id", "")
+        if unit.isascii() and unit.isdigit() and len(unit) < 10:
+            first = ServiceCall.select().where(ServiceCall.unit == int(unit)).order_by(ServiceCall.id).first()
+            return None if first is None else int(first.opened_by_id)
+    return None
 
 
 def learner_of(call_number: int) -> int | None:

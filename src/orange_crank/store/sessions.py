@@ -17,7 +17,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import now, proxy
 from orange_crank.store.errors import NotFound
-from orange_crank.store.models import SignInSession
+from orange_crank.store.models import Person, SignInSession
 from orange_crank.store.people import PersonOut
 
 Way = Literal["passphrase", "passkey", "invitation", "pin", "demo", "calendar"]
@@ -29,11 +29,14 @@ LONGEST = timedelta(days=180)
 # A tablet that goes from hand to hand: the length of a shift, and not over a long lunch.
 IDLE_SHARED = timedelta(hours=1)
 LONGEST_SHARED = timedelta(hours=12)
+# On a shared device managing takes the passphrase again after this long.
+PROVED_FOR = timedelta(minutes=15)
 # How often it is written down that a device is in use.
 SEEN_EVERY = timedelta(minutes=5)
 
 _BY_TOKEN = (
-    "SELECT s.id, s.began_at, s.seen_at, s.shared, s.way, p.id, p.name, p.role, p.initials, p.version "
+    "SELECT s.id, s.began_at, s.seen_at, s.shared, s.way, s.proved_at, "
+    "p.id, p.name, p.role, p.initials, p.version "
     "FROM sign_in_session s JOIN person p ON p.id = s.person_id "
     "WHERE s.token_hash = %s AND s.ended_at IS NULL AND p.active"
 )
@@ -45,6 +48,7 @@ class SignedIn(Frozen):
     session_id: int
     shared: bool
     way: Way
+    proved: bool = Field(description="Not shared, or the passphrase was entered lately: may manage")
     person: PersonOut
 
 
@@ -91,11 +95,25 @@ def is_over(began: datetime, seen: datetime, shared: bool, moment: datetime) -> 
     return moment - seen > idle or moment - began > longest
 
 
-def begin_session(person_id: int, device: str, way: Way, shared: bool = False) -> str:
-    """Sign somebody in on a device and return the token the device keeps."""
+def begin_session(
+    person_id: int, device: str, way: Way, shared: bool = False, device_hash: str | None = None
+) -> str:
+    """Sign somebody in on a device and return the token the device keeps.
+
+    Parameters
+    ----------
+    person_id : who
+    device : its kind, in a few words
+    way : how they proved who they are
+    shared : whether the device goes from hand to hand
+    device_hash : digest of the token that the device keeps also after signing out
+
+    """
     token = secrets.token_urlsafe(32)
     moment = now()
     SignInSession.create(
+        device_hash=device_hash,
+        proved_at=None if way in ("pin", "calendar") else moment,
         token_hash=digest(token),
         person=person_id,
         device=device[:80],
@@ -115,7 +133,7 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
     row = proxy.obj.execute_sql(_BY_TOKEN, (digest(token),)).fetchone()
     if row is None:
         return None
-    number, began, seen, shared, way, person_id, name, role, initials, version = row
+    number, began, seen, shared, way, proved, person_id, name, role, initials, version = row
     moment = now()
     began, seen = began.replace(tzinfo=UTC), seen.replace(tzinfo=UTC)
     if is_over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
@@ -125,7 +143,35 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
         with suppress(peewee.DatabaseError):
             SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()
     person = PersonOut(id=person_id, name=name, role=role, initials=initials, version=version)
-    return SignedIn(session_id=number, shared=bool(shared), way=way, person=person)
+    fresh = proved is not None and moment - proved.replace(tzinfo=UTC) < PROVED_FOR
+    return SignedIn(
+        session_id=number, shared=bool(shared), way=way, proved=not shared or fresh, person=person
+    )
+
+
+def prove_session(session_id: int) -> None:
+    """Record that the passphrase was entered again."""
+    SignInSession.update(proved_at=now()).where(SignInSession.id == session_id).execute()
+
+
+def is_known_device(device_hash: str, person_id: int) -> bool:
+    """Return whether somebody was signed in on a device before, by more than a PIN."""
+    mine = (SignInSession.device_hash == device_hash) & (SignInSession.person == person_id)
+    return bool(SignInSession.select().where(mine & SignInSession.proved_at.is_null(False)).exists())
+
+
+def is_shared_device(device_hash: str | None) -> bool:
+    """Return whether the lead or the office registered a device as shared, by signing in on it so."""
+    if device_hash is None:
+        return False
+    registered = (
+        (SignInSession.device_hash == device_hash)
+        & SignInSession.shared
+        & SignInSession.proved_at.is_null(False)
+        & Person.role.in_(("lead", "office"))
+        & Person.active
+    )
+    return bool(SignInSession.select().join(Person).where(registered).exists())
 
 
 def list_sessions(person_id: int, this: int | None = None) -> list[SessionOut]:

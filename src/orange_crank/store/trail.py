@@ -13,17 +13,39 @@ from pydantic import AwareDatetime, Field, JsonValue
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.models import (
+    ArchiveImport,
+    AuditRow,
+    CallImport,
+    CaptureRow,
+    ChangeMade,
     ChangeTrail,
     CoolingClock,
+    DecisionRow,
     ImportBatch,
+    MakeSafeRecord,
     OwnPart,
+    PartPrice,
     Person,
+    Photo,
     PlannedVisit,
+    PlateCompressor,
+    PlateMotor,
+    PlateVersion,
+    PracticeAct,
+    Reading,
+    RecordSeal,
+    SafetyEventRow,
     ServiceCall,
+    ShopDetail,
     ShopFact,
+    ShopStandardRow,
     Site,
+    SoundRow,
+    StockMove,
     StockWant,
     Task,
+    TaskStep,
+    TestTaken,
     Unit,
 )
 from orange_crank.store.people import PersonOut
@@ -42,6 +64,12 @@ AUDITED: dict[type[peewee.Model], tuple[str, ...]] = {
     CoolingClock: (),
     ImportBatch: (),
 }
+# Tables whose rows are never changed or deleted.
+APPEND_ONLY: tuple[type[peewee.Model], ...] = (
+    Reading, MakeSafeRecord, SafetyEventRow, PlateVersion, PlateCompressor, PlateMotor, ChangeMade, TestTaken,
+    DecisionRow, CaptureRow, Photo, SoundRow, ShopStandardRow, StockMove, PartPrice, TaskStep, AuditRow,
+    ShopDetail, PracticeAct, ChangeTrail, RecordSeal, ArchiveImport, CallImport,
+)  # fmt: skip
 WHO = "@orange_crank_person"
 MOST = 200
 
@@ -73,8 +101,13 @@ def _pairs(columns: list[str], of: str, only_changed: bool) -> str:
 
 
 def wanted_triggers() -> dict[str, tuple[str, str, str]]:
-    """Return the trail's triggers by name: table, verb and body."""
+    """Return the triggers by name: table, timing with verb, and body."""
     found: dict[str, tuple[str, str, str]] = {}
+    for model in APPEND_ONLY:
+        name = str(model._meta.table_name)
+        body = f"SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = '{name} is append-only'"
+        for verb in ("UPDATE", "DELETE"):
+            found[f"{name}_no_{verb.lower()}"] = (name, f"BEFORE {verb}", body)
     for model, counting in AUDITED.items():
         name, columns = str(model._meta.table_name), _columns(model)
         key = next(f.column_name for f in model._meta.sorted_fields if f.primary_key)
@@ -85,40 +118,50 @@ def wanted_triggers() -> dict[str, tuple[str, str, str]]:
         told = [c for c in columns if c not in counting]
         same = " AND ".join(f"OLD.`{c}` <=> NEW.`{c}`" for c in told)
         update = into % ("update", _pairs(told, "OLD", True), _pairs(told, "NEW", True))
-        found[f"{name}_trail_update"] = (name, "UPDATE", f"BEGIN IF NOT ({same}) THEN {update}; END IF; END")
+        found[f"{name}_trail_update"] = (
+            name,
+            "AFTER UPDATE",
+            f"BEGIN IF NOT ({same}) THEN {update}; END IF; END",
+        )
         delete = into % ("delete", _pairs(told, "OLD", False), "JSON_OBJECT()")
-        found[f"{name}_trail_delete"] = (name, "DELETE", f"BEGIN {delete}; END")
+        found[f"{name}_trail_delete"] = (name, "AFTER DELETE", f"BEGIN {delete}; END")
     return found
 
 
+def missing_triggers(database: Any) -> list[str]:
+    """Return the triggers that are missing or differ; the owner's account sees them."""
+    rows = database.execute_sql(
+        "SELECT trigger_name, action_statement FROM information_schema.triggers "
+        "WHERE trigger_schema = DATABASE()"
+    ).fetchall()
+    there = {str(name): str(body) for name, body in rows}
+    return [name for name, (_, _, body) in wanted_triggers().items() if there.get(name) != body]
+
+
 def lay_trail(database: Any) -> list[str]:
-    """Put the trail's triggers in place where they are missing or differ; return those that were.
+    """Put the triggers in place that are missing or differ; return their names.
 
     Parameters
     ----------
     database : signed in as the owner
 
     """
+    laid = missing_triggers(database)
+    wanted = wanted_triggers()
+    for name in laid:
+        table, when, body = wanted[name]
+        database.execute_sql(f"CREATE OR REPLACE TRIGGER `{name}` {when} ON `{table}` FOR EACH ROW {body}")
     rows = database.execute_sql(
         "SELECT trigger_name, action_statement, definer FROM information_schema.triggers "
         "WHERE trigger_schema = DATABASE()"
     ).fetchall()
-    there = {str(name): str(body) for name, body, _ in rows}
-    laid = []
-    for name, (table, verb, body) in wanted_triggers().items():
-        if there.get(name) == body:
-            continue
-        database.execute_sql(
-            f"CREATE OR REPLACE TRIGGER `{name}` AFTER {verb} ON `{table}` FOR EACH ROW {body}"
-        )
-        laid.append(name)
     return laid + _own(database, rows)
 
 
 def _own(database: Any, rows: list[tuple[Any, ...]]) -> list[str]:
     """Lay triggers that another account laid out anew as one's own: its rights may have gone since."""
     [[me]] = database.execute_sql("SELECT CURRENT_USER()").fetchall()
-    strange = [str(name) for name, _, definer in rows if definer != me and name not in wanted_triggers()]
+    strange = [str(name) for name, _, definer in rows if definer != me]
     for name in strange:
         [[table, timing, verb, body]] = database.execute_sql(
             "SELECT event_object_table, action_timing, event_manipulation, action_statement "

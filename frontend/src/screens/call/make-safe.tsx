@@ -42,6 +42,8 @@ type Draft = {
   none: boolean
   drained: Record<string, Drained>
   note: string
+  /** Why less was measured than the nameplate shows. */
+  less: string
   /** The state of the call this record was begun on, and when its last dead point was measured. */
   state_version: number
   volts_taken_at: string
@@ -72,6 +74,7 @@ function startOf(call: Call): Draft {
     none: false,
     drained: {},
     note: '',
+    less: '',
     state_version: call.state.version,
     volts_taken_at: '',
   }
@@ -79,9 +82,6 @@ function startOf(call: Call): Draft {
 
 const noDead: Dead = { value: '', low: '', explained: '' }
 const noDrain: Drained = { on: 'dc', after: '', rated: '' }
-/** What a can whose rating cannot be read is bled as: the highest usual one. */
-const BLED_AS_V = 440
-
 function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null | undefined): MakeSafeRecord {
   const proof = (field: 'before' | 'after') => {
     const expected = parseFigure(draft.expected, 'V')
@@ -132,6 +132,7 @@ function recordOf(draft: Draft, pairs: string[], plate: Schemas['Plate'] | null 
     sections_present: draft.none ? [] : draft.sections,
     capacitors: draft.none ? [] : capacitors,
     inverter: draft.sections.includes('dc_bus'),
+    less_reason: draft.less?.trim() || null,
     note: draft.note.trim() || null,
   } as MakeSafeRecord
 }
@@ -219,9 +220,14 @@ function MakeSafeForm({ call }: { call: Call }) {
   const record = recordOf(draft, pairs, call.plate?.plate)
   const settled = usePause(JSON.stringify(record), 250)
   const check = useQuery({
-    queryKey: ['calc', 'make-safe', settled],
+    queryKey: ['calc', 'make-safe', settled, call.plate?.number],
     enabled: figures.whole,
-    queryFn: () => answer(client.POST('/api/calc/make-safe', { body: JSON.parse(settled) })),
+    queryFn: () =>
+      answer(
+        client.POST('/api/calc/make-safe', {
+          body: { ...JSON.parse(settled), plate: call.plate?.plate ?? null },
+        }),
+      ),
     retry: false,
     placeholderData: (old) => old,
   })
@@ -229,7 +235,7 @@ function MakeSafeForm({ call }: { call: Call }) {
   const of = (...codes: string[]) => found.filter((f) => codes.includes(f.code))
   const stopping = found.find((f) => f.stops && f.verdict === 'fail')
   const { person } = usePerson()
-  const last = call.expected_make_safe.last
+  const { last, bleed_as_v: bledAs = 0 } = call.expected_make_safe
   const when = last && (last.here ? `as at ${clock(last.at)}` : `as on ${day(last.at)}`)
   const key = person?.name ?? ''
   const lasting: Opened[] =
@@ -568,14 +574,12 @@ function MakeSafeForm({ call }: { call: Call }) {
           return (
             <div key={s} className="border-l-4 border-dead pl-3">
               <h4 className="font-bold">{reference.data?.sections.find((x) => x.value === s)?.label}</h4>
-              {uf && s !== 'dc_bus' && (
-                <BleedLine uf={uf} rated={parseFigure(now.rated, 'V AC') ?? BLED_AS_V} />
-              )}
+              {uf && s !== 'dc_bus' && <BleedLine uf={uf} rated={parseFigure(now.rated, 'V AC') ?? bledAs} />}
               <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
                 {s !== 'dc_bus' && (
                   <FigureField
                     label="Rated, on the can"
-                    hint={now.rated ? undefined : `Bled as ${BLED_AS_V} V until it is read.`}
+                    hint={now.rated ? undefined : `Bled as ${bledAs} V until it is read.`}
                     unit="V AC"
                     value={now.rated}
                     onChange={(rated) => drain(s, { rated })}
@@ -601,7 +605,16 @@ function MakeSafeForm({ call }: { call: Call }) {
           )
         })}
       </Step>
-      <Step number={8} title="Anything to add" findings={[]}>
+      <Step number={8} title="Anything to add" findings={of('LESS_THAN_PLATE')}>
+        {(unheard || draft.less || of('LESS_THAN_PLATE').length > 0) && (
+          <TextField
+            label="Why less than the nameplate shows"
+            value={draft.less ?? ''}
+            onChange={(less) => change({ less })}
+            hint="For example: wrong nameplate on this unit, fan capacitor removed."
+            wide
+          />
+        )}
         <TextField label="Note" value={draft.note} onChange={(note) => change({ note })} wide />
       </Step>
       {unheard && (

@@ -20,10 +20,12 @@ import { Customers } from './imports'
 import { Network } from './network'
 import { OwnSignIn } from './own-sign-in'
 import { Audit, Details, People, useManages } from './people'
+import { Security } from './security'
 import { Trail } from './trail'
 
 export function ShopScreen() {
   useTitle('Shop')
+  const { person } = usePerson()
   const manages = useManages()
   const standards = useStandards()
   const health = useHealth()
@@ -56,6 +58,12 @@ export function ShopScreen() {
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Field practice</h2>
       <p className="py-2 text-soft">What careful technicians do where no published rule decides.</p>
       <FieldPractice />
+      {person?.role === 'lead' && (
+        <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Security</h2>
+          <Security />
+        </>
+      )}
       {manages && (
         <>
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Network</h2>

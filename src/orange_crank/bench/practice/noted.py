@@ -20,7 +20,7 @@ def noted_of(facts: CallFacts, world: World, starts_at: list[int]) -> Noted:
     if facts.plate is not None and facts.plate.compressors:
         noted.plate_rla_a = facts.plate.compressors[0].rla_a
     records = [e.record for e in facts.events if e.record is not None]
-    noted.proved = any(judge_make_safe(r).status == "proved" for r in records)
+    noted.proved = any(judge_make_safe(r, plate=facts.plate).status == "proved" for r in records)
     inrush = [r.entry for r in facts.readings if r.entry.quantity == "inrush_a"]
     for i, entry in enumerate(inrush):
         if isinstance(entry.value, int | float) and not isinstance(entry.value, bool):

@@ -6,11 +6,9 @@ from pydantic import AwareDatetime, Field
 
 from orange_crank.core.nomenclature import Frozen, Volts, Word
 from orange_crank.core.plate import Plate
-from orange_crank.core.safety.make_safe import Section, SupplyKind
+from orange_crank.core.safety.bleed import UNREADABLE_RATED_V
+from orange_crank.core.safety.make_safe import Section, SupplyKind, implied_sections, implied_supply
 from orange_crank.core.safety.state import SafetyEvent
-
-# Single-phase equipment up to here is fed by one leg and a neutral.
-ONE_LEG_MOST_V = 150.0
 
 
 class OpenedLast(Frozen):
@@ -38,6 +36,10 @@ class ExpectedMakeSafe(Frozen):
 
     supply: SupplyKind | None
     sections: list[Section]
+    bleed_as_v: Volts = Field(
+        default=UNREADABLE_RATED_V,
+        description="Rating a capacitor is bled for where its own cannot be read [V]",
+    )
     last: SaidLast | None = None
 
 
@@ -86,18 +88,4 @@ def _said(event: SafetyEvent | None, here: bool) -> SaidLast | None:
 def _implied(plate: Plate | None) -> ExpectedMakeSafe:
     if plate is None:
         return ExpectedMakeSafe(supply=None, sections=[])
-    supply: SupplyKind = (
-        "three_phase"
-        if plate.phase == 3
-        else "single_phase_one_leg"
-        if plate.volts < ONE_LEG_MOST_V
-        else "single_phase_two_leg"
-    )
-    found: list[Section] = []
-    if plate.run_cap_uf:
-        found.append("c_herm")
-    if plate.fan_cap_uf:
-        found.append("c_fan")
-    if plate.is_inverter:
-        found.append("dc_bus")
-    return ExpectedMakeSafe(supply=supply, sections=found)
+    return ExpectedMakeSafe(supply=implied_supply(plate), sections=implied_sections(plate))

@@ -5,10 +5,11 @@ from typing import Literal, get_args
 from pydantic import Field
 
 from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.work import WorkKind, moves_left
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState, Work
-from orange_crank.core.safety.stop import WorkStop
+from orange_crank.core.safety.stop import StopCode, WorkStop
 
 GateName = Literal[
     "record",
@@ -32,6 +33,19 @@ GateName = Literal[
     "reopen",
 ]
 GATE_NAMES: tuple[GateName, ...] = get_args(GateName)
+# Open on every open call: making safe, recording and closing are never shut. Fitting a part has a gate for
+# each kind of work: fit_gate.
+ALWAYS_OPEN: tuple[GateName, ...] = (
+    "record",
+    "make_safe",
+    "read_caution",
+    "take_any",
+    "save_plate",
+    "fit_part",
+    "note_change",
+    "tell",
+    "close",
+)
 
 
 class Gate(Frozen):
@@ -41,6 +55,7 @@ class Gate(Frozen):
     why: str | None = None
     next_step: str | None = None
     with_reason: bool = Field(default=False, description="Whether a typed reason opens it all the same")
+    stop: StopCode | None = Field(default=None, description="The stop that shuts it, where one does")
 
 
 OPEN = Gate(ok=True)
@@ -73,30 +88,50 @@ def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
     all_stop = next((_stopped(s) for s in stops if s.scope == "all"), None)
     has_plate = OPEN if facts.plate is not None else _NO_PLATE
     return {
-        "record": OPEN,
-        "make_safe": OPEN,
-        "read_caution": OPEN,
+        **dict.fromkeys(ALWAYS_OPEN, OPEN),
         "control_live": live_stop or _control_live(state),
         "go_live": live_stop or _go_live(state),
-        "take_any": OPEN,
         "take_dead": all_stop or _take_dead(state),
         "take_control": live_stop or _take_control(state),
         "take_live": live_stop or _take_live(state),
-        "save_plate": OPEN,
         "look_at_circuit": has_plate,
         "tick_move": all_stop or _tick_move(state),
-        "fit_part": OPEN,
-        "note_change": OPEN,
         "lift_stop": OPEN if stops else shut("Nothing stops the work.", "Go on with the call."),
-        "tell": OPEN,
         "decide_cause": has_plate,
-        "close": OPEN,
         "reopen": shut("This call is open.", "Go on with it."),
     }
 
 
 def _stopped(stop: WorkStop) -> Gate:
-    return shut(f"STOP. {stop.text}", stop.next_step)
+    return Gate(ok=False, why=f"STOP. {stop.text}", next_step=stop.next_step, stop=stop.code)
+
+
+def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:
+    """Return whether a part may be recorded as fitted: its plan is on the record and every move is ticked.
+
+    Parameters
+    ----------
+    facts : what is on the record
+    work : the kind of work; "other" has no wiring plan and needs none
+    part : the part's number, where it has one
+
+    """
+    if facts.status == "closed":
+        return CLOSED_CALL
+    if work == "other":
+        return OPEN
+    plan = facts.plans.get(work)
+    if plan is None or plan.dropped or plan.wiring is None or (part and plan.part and plan.part != part):
+        return shut(
+            "No wiring plan of this part is on the call.", "Plan it, then tick each move as it is done."
+        )
+    left = moves_left(plan)
+    if left:
+        return shut(
+            f"{left} {'move is' if left == 1 else 'moves are'} not ticked.",
+            "Tick every move first: each lead pulled, each clamp torqued.",
+        )
+    return OPEN
 
 
 def _control_live(state: CallState) -> Gate:

@@ -56,7 +56,7 @@ class JudgedCall:
     def make_safe(self) -> MakeSafeResult | None:
         """The newest make-safe record, judged."""
         record = self.facts.make_safe
-        return judge_make_safe(record, self.limits) if record is not None else None
+        return judge_make_safe(record, self.limits, self.facts.plate) if record is not None else None
 
     @cached_property
     def dead(self) -> Sequence[DeadTest]:

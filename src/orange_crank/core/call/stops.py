@@ -88,11 +88,13 @@ def _of_make_safe(facts: CallFacts, limits: Standards) -> list[Found]:
     records = [e for e in facts.events if e.kind == "made_safe" and e.record is not None]
     for i, event in enumerate(records):
         assert event.record is not None
-        findings = [f for f in judge_make_safe(event.record, limits).findings if f.stops]
+        findings = [f for f in judge_make_safe(event.record, limits, facts.plate).findings if f.stops]
         if not findings:
             continue
         later = records[i + 1 :]
-        proved = any(e.record and judge_make_safe(e.record, limits).status == "proved" for e in later)
+        proved = any(
+            e.record and judge_make_safe(e.record, limits, facts.plate).status == "proved" for e in later
+        )
         dry = any(e.record and e.record.dry for e in later)
         for finding in findings:
             wet = finding.code == "STOP_WET"
@@ -125,7 +127,7 @@ def _of_volts_seen(facts: CallFacts, limits: Standards) -> list[Found]:
             e.kind == "made_safe"
             and e.record is not None
             and e.place > event.place
-            and judge_make_safe(e.record, limits).status == "proved"
+            and judge_make_safe(e.record, limits, facts.plate).status == "proved"
             for e in facts.events
         )
         stop = work_stop(

@@ -1,7 +1,7 @@
 """The work of a call: what is to be fitted, how it is wired, what proves it, and whether it stays."""
 
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Literal, Protocol
+from typing import Annotated, Literal, Protocol, get_args
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -10,9 +10,10 @@ from orange_crank.core.call.changes import PartKind
 from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
-from orange_crank.core.wiring import WiringIn
+from orange_crank.core.wiring import WiringIn, plan_wiring
 
 WorkKind = Literal["aid", "contactor", "capacitor", "other"]
+WORK_KINDS: tuple[WorkKind, ...] = get_args(WorkKind)
 SWAPS: tuple[WorkKind, ...] = ("contactor", "capacitor", "other")
 Count = Annotated[int, Field(strict=True, ge=0, le=200)]
 Hertz = Annotated[float, Field(strict=True, gt=0, le=100, allow_inf_nan=False)]
@@ -35,6 +36,13 @@ class WorkPlan(Frozen):
     for_backup: Flag = False
     goal: Word | None = Field(default=None, description="What it is for, as chosen on the Aid rung")
     dropped: Flag = Field(default=False, description="Given up: nothing of it is to be done")
+
+
+def moves_left(plan: WorkPlan) -> int:
+    """Return how many moves of a plan are not ticked."""
+    if plan.wiring is None:
+        return 0
+    return len(set(range(len(plan_wiring(plan.wiring).moves))) - set(plan.ticked))
 
 
 class AsWired(Frozen):

@@ -9,6 +9,8 @@ from orange_crank.core.tables.standards import Standards, shipped_standards
 
 RESISTORS_OHM = (1_000, 2_200, 4_700, 10_000, 15_000, 22_000, 47_000, 100_000)
 RESISTORS_W = (5, 10, 25, 50)
+# A capacitor whose rating cannot be read is bled as the highest usual one.
+UNREADABLE_RATED_V = 440.0
 
 
 class Bleed(Frozen):

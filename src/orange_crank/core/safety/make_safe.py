@@ -4,7 +4,7 @@ Eight things in order, from control off to every capacitor measured. The record 
 only when each is there and every voltage is below the limit.
 """
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -22,6 +22,7 @@ from orange_crank.core.nomenclature import (
     say,
     worst,
 )
+from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 SupplyKind = Literal["single_phase_two_leg", "single_phase_one_leg", "three_phase"]
@@ -34,11 +35,24 @@ PAIRS: dict[SupplyKind, tuple[str, ...]] = {
     "three_phase": ("L1-L2", "L2-L3", "L1-L3", "L1-G", "L2-G", "L3-G"),
 }
 
+SECTION_WORDS: dict[Section, str] = {
+    "c_herm": "C–HERM",
+    "c_fan": "C–FAN",
+    "start": "start capacitor",
+    "dc_bus": "DC bus",
+}
+SUPPLY_WORDS: dict[SupplyKind, str] = {
+    "single_phase_two_leg": "both legs (L1-L2, L1-G, L2-G)",
+    "single_phase_one_leg": "leg and neutral (L-N, L-G, N-G)",
+    "three_phase": "all six three-phase pairs",
+}
+Reason = Annotated[str, Field(strict=True, min_length=3, max_length=400)]
+
 OTHER_SOURCES = (
     "single-pole contactor",
     "separate control circuit",
     "crankcase heater",
-    "economiser",
+    "economizer",
     "second disconnect",
     "backup source",
 )
@@ -108,7 +122,16 @@ class MakeSafe(Frozen):
     )
     capacitors: list[CapacitorDischarge] = Field(default_factory=list, max_length=40)
     inverter: Flag = False
+    less_reason: Reason | None = Field(
+        default=None, description="Why less was measured than the nameplate implies"
+    )
     note: Sentence | None = None
+
+
+class MakeSafeOnPlate(MakeSafe):
+    """A make-safe record with the nameplate of its unit."""
+
+    plate: Plate | None = None
 
 
 class MakeSafeResult(Frozen):
@@ -120,13 +143,55 @@ class MakeSafeResult(Frozen):
     findings: list[Finding]
 
 
-def judge_make_safe(record: MakeSafe, standards: Standards | None = None) -> MakeSafeResult:
+# Single-phase equipment up to here is fed by one leg and a neutral.
+ONE_LEG_MOST_V = 150.0
+# How much is measured of a supply: all three pairs of two wires and ground, or all six of three.
+_SUPPLY_RANK: dict[SupplyKind, int] = {
+    "single_phase_one_leg": 1,
+    "single_phase_two_leg": 2,
+    "three_phase": 3,
+}
+
+
+def supply_rank(supply: SupplyKind) -> int:
+    """Return how much is measured of a supply; a higher one covers a lower one."""
+    return _SUPPLY_RANK[supply]
+
+
+def implied_supply(plate: Plate) -> SupplyKind:
+    """Return the supply a nameplate implies."""
+    if plate.phase == 3:
+        return "three_phase"
+    return "single_phase_one_leg" if plate.volts < ONE_LEG_MOST_V else "single_phase_two_leg"
+
+
+def implied_sections(plate: Plate) -> list[Section]:
+    """Return what a nameplate implies that holds a charge."""
+    found: list[Section] = []
+    if plate.run_cap_uf:
+        found.append("c_herm")
+    if plate.fan_cap_uf:
+        found.append("c_fan")
+    if plate.is_inverter:
+        found.append("dc_bus")
+    return found
+
+
+def judge_on_plate(entry: MakeSafeOnPlate, standards: Standards | None = None) -> MakeSafeResult:
+    """Judge a make-safe record that carries the nameplate of its unit."""
+    return judge_make_safe(entry, standards, entry.plate)
+
+
+def judge_make_safe(
+    record: MakeSafe, standards: Standards | None = None, plate: Plate | None = None
+) -> MakeSafeResult:
     """Judge a make-safe record.
 
     Parameters
     ----------
     record : as taken
     standards : the shop's limits (shipped ones when left out)
+    plate : the unit's nameplate; less than it implies proves nothing without a reason, more is never wrong
 
     Returns
     -------
@@ -149,6 +214,7 @@ def judge_make_safe(record: MakeSafe, standards: Standards | None = None) -> Mak
         *_dead(record, limits),
         _meter(record.proof_after, "METER_PROVED_AFTER", "after", limits),
         *_discharged(record, limits),
+        *_less_than_plate(record, plate),
     ]
     retest = any(f.code == "STRAY_VOLTAGE" for f in findings)
     stop = any(f.stops and f.code != "STRAY_VOLTAGE" for f in findings)
@@ -426,7 +492,7 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
                 next_step="Wait the marked time, then measure the DC bus.",
             )
         )
-    names = {"c_herm": "C–HERM", "c_fan": "C–FAN", "start": "start capacitor", "dc_bus": "DC bus"}
+    names = SECTION_WORDS
     lacking = [names[s] for s in record.sections_present if s not in sections]
     if lacking and record.capacitors:
         found.append(
@@ -462,3 +528,37 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
             )
         )
     return found
+
+
+def _less_than_plate(record: MakeSafe, plate: Plate | None) -> list[Finding]:
+    """Compare what was measured with what the nameplate implies."""
+    if plate is None:
+        return []
+    measured = {c.section for c in record.capacitors}
+    lacking = [SECTION_WORDS[s] for s in implied_sections(plate) if s not in measured]
+    supply = implied_supply(plate)
+    if _SUPPLY_RANK[record.supply] < _SUPPLY_RANK[supply]:
+        lacking.insert(0, SUPPLY_WORDS[supply])
+    if not lacking:
+        return []
+    what = ", ".join(lacking)
+    if record.less_reason is None:
+        return [
+            Finding(
+                code="LESS_THAN_PLATE",
+                verdict="unknown",
+                text=f"The nameplate shows more than was measured: {what}.",
+                rule=_RULE,
+                inputs={"missing": list(lacking)},
+                next_step=f"Measure {what}, or enter why the nameplate does not apply here.",
+            )
+        ]
+    return [
+        Finding(
+            code="LESS_THAN_PLATE",
+            verdict="watch",
+            text=f"Not measured though the nameplate shows it: {what}. Reason: {record.less_reason}",
+            rule=_RULE,
+            inputs={"missing": list(lacking), "reason": record.less_reason},
+        )
+    ]

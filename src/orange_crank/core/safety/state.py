@@ -11,6 +11,7 @@ from typing import Literal
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.nomenclature import Frozen, Sentence
+from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import MakeSafe, judge_make_safe
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -67,6 +68,8 @@ GOING_LIVE: dict[str, str] = {
     "leads_back": "lifted leads back",
 }
 CLOCK_SLACK = timedelta(minutes=2)
+# Events that change nothing of what is safe: they do not move the version on.
+UNCOUNTED: tuple[EventKind, ...] = ("caution_read",)
 
 
 def call_state(
@@ -74,6 +77,7 @@ def call_state(
     now: datetime,
     standards: Standards | None = None,
     last_recorded: datetime | None = None,
+    plate: Plate | None = None,
 ) -> CallState:
     """Return the state of a call from its events, in the order they were recorded.
 
@@ -83,6 +87,7 @@ def call_state(
     now : the present, with its zone
     standards : the shop's limits (shipped ones when left out)
     last_recorded : the latest moment anything was recorded on the call
+    plate : the unit's nameplate; a record that measured less than it implies proves nothing
 
     Notes
     -----
@@ -98,12 +103,12 @@ def call_state(
     caution = False
     version = 0
     for event in events:
-        if event.kind == "caution_read":
+        if event.kind in UNCOUNTED:
             caution = True
             continue
         version += 1
         if event.kind == "made_safe":
-            if event.record is not None and judge_make_safe(event.record, limits).status == "proved":
+            if event.record is not None and judge_make_safe(event.record, limits, plate).status == "proved":
                 state, dead_since = "dead_proved", event.at
                 why = "Make-safe record complete."
             elif state in ("dead_proved", "control_live"):

@@ -56,7 +56,10 @@ class StartPoint(Frozen):
 
 
 def list_calls(
-    status: Literal["open", "closed"] | None = None, before: int | None = None, most: int = MOST_CALLS
+    status: Literal["open", "closed"] | None = None,
+    before: int | None = None,
+    most: int = MOST_CALLS,
+    opened_by: int | None = None,
 ) -> list[CallSummary]:
     """Return calls, newest first.
 
@@ -65,6 +68,7 @@ def list_calls(
     status : only these
     before : only calls ahead of this one in time: to go on where a list ended
     most : how many
+    opened_by : only this person's
 
     Raises
     ------
@@ -80,6 +84,9 @@ def list_calls(
             (ServiceCall.opened_at == last.opened_at) & (ServiceCall.id < before)
         )
         where = older if where is None else where & older
+    if opened_by is not None:
+        mine = ServiceCall.opened_by == opened_by
+        where = mine if where is None else where & mine
     return _summaries(where, most)
 
 

@@ -25,6 +25,7 @@ from orange_crank.core.errors import input_problem
 from orange_crank.core.handover.agreement import Agreement
 from orange_crank.core.handover.money import Billed
 from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
+from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CLOCK_SLACK, CallState, SafetyEvent, call_state
 from orange_crank.core.tables.standards import Standards
@@ -114,15 +115,15 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
     last = _last_recorded(events, readings, decisions)
     if at is not None and made_at() is not None:
         last = _unless_set_back(last)
-    state = call_state(safety, moment, limits, last)
+    here = (row.unit_id, row.unit.site_id, row.closed_plate, row.closed_reading, row.closed_change)
+    plate = part(
+        "plate",
+        (known.plate, *here),
+        lambda: plate_of_unit(row.unit_id, row.closed_plate if closed else None),
+    )
+    state = call_state(safety, moment, limits, last, plate.plate if plate else None)
 
     def read() -> CallRecord:
-        here = (row.unit_id, row.unit.site_id, row.closed_plate, row.closed_reading, row.closed_change)
-        plate = part(
-            "plate",
-            (known.plate, *here),
-            lambda: plate_of_unit(row.unit_id, row.closed_plate if closed else None),
-        )
         clocks = [] if closed else part("clocks", known.clocks, lambda: _clocks(call_id))
         timed = any(r.taken.entry.quantity == "start_time_s" for r in readings)
         elsewhere = (known.elsewhere, row.status, *here)
@@ -301,10 +302,31 @@ def states_of(
     fresh = [number for number, read in found.items() if read is UNKNOWN]
     for number, rows in events_of(fresh).items():
         found[number] = REMEMBERED.keep("events", number, known[number], read_events(rows))
-    return {
+    states = {
         number: call_state(safety, moments[number], limits, rows[-1].happened_at if rows else None)
         for number, (rows, safety, _) in found.items()
     }
+    # Only a proof can fall to the nameplate: few calls of a list have one.
+    proved = [n for n, state in states.items() if state.dead_since is not None]
+    for number, plate in _plates_of(proved).items():
+        rows, safety, _ = found[number]
+        last = rows[-1].happened_at if rows else None
+        states[number] = call_state(safety, moments[number], limits, last, plate)
+    return states
+
+
+def _plates_of(calls: Sequence[int]) -> dict[int, Plate | None]:
+    """Return the nameplates that some calls are judged by."""
+    if not calls:
+        return {}
+    rows = ServiceCall.select(
+        ServiceCall.id, ServiceCall.unit, ServiceCall.status, ServiceCall.closed_plate
+    ).where(ServiceCall.id.in_(calls))
+    found = {
+        row.id: plate_of_unit(row.unit_id, row.closed_plate if row.status == "closed" else None)
+        for row in rows
+    }
+    return {number: plate.plate if plate else None for number, plate in found.items()}
 
 
 def _changes(call_id: int) -> list[Change]:

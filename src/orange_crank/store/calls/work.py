@@ -6,13 +6,15 @@ from datetime import datetime
 from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.backup import BackupSupply
-from orange_crank.core.call.gates import require
+from orange_crank.core.call.gates import Gate, fit_gate, require
 from orange_crank.core.call.work import (
+    WORK_KINDS,
     AsWired,
     BackupProof,
     Fitting,
     Kept,
     WantedProof,
+    WorkKind,
     WorkPlan,
     one_change_at_a_time,
     wanted_proofs,
@@ -84,6 +86,7 @@ class WorkOut(Frozen):
     backup: BackupProof | None
     one_change: str | None
     moves: list[parts.MoveOut]
+    may_fit: dict[WorkKind, Gate] = Field(description="Whether a part of each kind may be recorded as fitted")
 
 
 def get_work(call_id: int) -> WorkOut:
@@ -132,6 +135,7 @@ def work_out(record: CallRecord) -> WorkOut:
             # What today's rules cannot read stands among the call's troubles.
             continue
     return WorkOut(
+        may_fit={work: fit_gate(facts, work) for work in WORK_KINDS},
         source=_source_said(record),
         as_wired=_checks(record),
         plans=list(plans.values()),
@@ -242,7 +246,7 @@ def fit_part(call_id: int, fitting: Fitting, person_id: int, at: datetime | None
     """
 
     def change(journal: Entry, record: CallRecord) -> None:
-        require(record.judged.gates["fit_part"])
+        require(fit_gate(record.facts, fitting.work, fitting.part))
         if fitting.holder_id is not None and fitting.part is not None:
             Person.select().where(Person.id == fitting.holder_id).for_update().get_or_none()
             parts.find_part(fitting.part)

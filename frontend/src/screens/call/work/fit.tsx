@@ -10,20 +10,11 @@ import { useFit, useVan, useWork } from './use-work'
 import type { Job } from './wiring-plan'
 
 /** Written down as fitted: off the van, onto the list of changes. */
-export function Fit({
-  call,
-  job,
-  holderId,
-  allTicked,
-}: {
-  call: Call
-  job: Job
-  holderId: number | null
-  allTicked: boolean
-}) {
+export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: number | null }) {
   const fit = useFit(call.id)
   const work = useWork(call.id)
   const van = useVan(holderId)
+  const gate = work.data?.may_fit[job.work]
   const line = van.data?.lines.find((l) => l.part.part === job.part)
   const [from, setFrom] = useState<string | null>(null)
   const [lot, setLot] = useState('')
@@ -51,15 +42,17 @@ export function Fit({
         ]}
       />
       <TextField label="Lot or date code on the part" value={lot} onChange={setLot} hint="For a recall." />
-      {!allTicked && (
-        <p className="text-soft">Tick every move first: each lead pulled, each clamp torqued.</p>
+      {gate && !gate.ok && (
+        <p className="text-soft">
+          {gate.why} {gate.next_step}
+        </p>
       )}
       <ProblemNote problem={problemOf(fit.error)} />
       <div>
         <Button
           kind="dead"
           busy={fit.isPending}
-          disabled={!allTicked}
+          disabled={!gate?.ok}
           onClick={() =>
             fit.mutate({
               work: job.work,

@@ -176,7 +176,7 @@ export function WiringPlan({
               <ProblemNote problem={problemOf(save.error)} />
               <WhileOpen>
                 <AsWired plan={p} entry={entry} call={call} work={job.work} />
-                <Fit call={call} job={job} holderId={holderId} allTicked={ticked.length >= p.moves.length} />
+                <Fit call={call} job={job} holderId={holderId} />
               </WhileOpen>
             </div>
           </div>

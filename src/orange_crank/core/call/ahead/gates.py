@@ -15,7 +15,7 @@ from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.gates import Gate, GateName, gates_of, shut
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState, StateName, call_words
-from orange_crank.core.safety.stop import StopScope, WorkStop, work_stop
+from orange_crank.core.safety.stop import StopCode, StopScope, WorkStop, work_stop
 
 Step = Literal[
     "caution_read",
@@ -79,7 +79,7 @@ class AheadGates(Frozen):
     states: list[AheadState]
 
 
-_Said = tuple[bool, str | None, str | None, bool]
+_Said = tuple[bool, str | None, str | None, bool, StopCode | None]
 
 
 @dataclass(frozen=True)
@@ -123,18 +123,19 @@ def gates_ahead(facts: CallFacts, stops: Sequence[WorkStop]) -> AheadGates:
     # Of the gates that wait, each asks for the state and the stops and nothing else: a test holds that.
     return _table(
         facts.state.model_dump_json(exclude={"version", "dead_since", "lapses_at"}),
-        tuple(_Stop(s.text, s.next_step, s.scope) for s in stops),
+        tuple(_Stop(s.code, s.text, s.next_step, s.scope) for s in stops),
     )
 
 
 class _Stop(NamedTuple):
+    code: StopCode
     text: str
     next_step: str
     scope: StopScope
 
     def written(self) -> WorkStop:
         return WorkStop.model_construct(
-            code="GROUNDED", text=self.text, next_step=self.next_step, scope=self.scope
+            code=self.code, text=self.text, next_step=self.next_step, scope=self.scope
         )
 
 
@@ -149,7 +150,8 @@ def _table(state: str, standing: tuple[_Stop, ...]) -> AheadGates:
     reached = {at: number for number, at in enumerate(_reached(begin))}
     states = [_laid(at, facts, stops, known, reached) for at in reached]
     gates = [
-        Gate(ok=ok, why=why, next_step=step, with_reason=by_reason) for ok, why, step, by_reason in known
+        Gate(ok=ok, why=why, next_step=step, with_reason=by_reason, stop=stop)
+        for ok, why, step, by_reason, stop in known
     ]
     return AheadGates(names=list(WAITS), gates=gates, otherwise=NEEDS_SERVER, states=states)
 
@@ -181,7 +183,7 @@ def _laid(
     numbers: list[int] = []
     for name in WAITS:
         gate = found[name]
-        said = (gate.ok, gate.why, gate.next_step, gate.with_reason)
+        said = (gate.ok, gate.why, gate.next_step, gate.with_reason, gate.stop)
         numbers.append(known.setdefault(said, len(known)))
     return AheadState(
         state=at.state,

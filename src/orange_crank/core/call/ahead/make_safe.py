@@ -9,7 +9,16 @@ from typing import Any
 from pydantic import Field, JsonValue
 
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.core.safety.make_safe import PAIRS
+from orange_crank.core.plate import Plate
+from orange_crank.core.safety.make_safe import (
+    PAIRS,
+    SECTION_WORDS,
+    SUPPLY_WORDS,
+    Section,
+    implied_sections,
+    implied_supply,
+    supply_rank,
+)
 from orange_crank.core.safety.state import GOING_LIVE
 from orange_crank.core.tables.standards import Standards
 
@@ -38,15 +47,17 @@ class SurePart(Frozen):
     fits: dict[str, JsonValue] = Field(description="JSON Schema of a record in which this step is done")
 
 
-def surely_dead(limits: Standards) -> list[SurePart]:
+def surely_dead(limits: Standards, plate: Plate | None = None) -> list[SurePart]:
     """Return the steps a record has to fit to be surely proved.
 
     Parameters
     ----------
     limits : the shop's: volts that count as dead [V], how far a proved meter may be off [%]
+    plate : the unit's nameplate; all it implies has to be measured, or a reason given
 
     """
     return [
+        *_all_of_plate(plate),
         _part("DRY", "Look for rain or standing water at the panel.", _has(dry={"const": True})),
         _part(
             "CONTROL_OFF",
@@ -68,6 +79,32 @@ def surely_dead(limits: Standards) -> list[SurePart]:
             _drained(limits),
         ),
     ]
+
+
+def _all_of_plate(plate: Plate | None) -> list[SurePart]:
+    """Return the step that the nameplate adds; none without one."""
+    if plate is None:
+        return []
+    implied = implied_supply(plate)
+    enough = [kind for kind in PAIRS if supply_rank(kind) >= supply_rank(implied)]
+    sections = implied_sections(plate)
+    whole = [
+        _has(supply={"enum": enough}),
+        *(_measured(section) for section in sections),
+    ]
+    reason = _has(less_reason={"type": "string", "minLength": 3})
+    words = ", ".join((SUPPLY_WORDS[implied], *(SECTION_WORDS[s] for s in sections)))
+    return [
+        _part(
+            "LESS_THAN_PLATE",
+            f"Measure all the nameplate shows ({words}), or enter why it does not apply here.",
+            {"anyOf": [{"allOf": whole}, reason]},
+        )
+    ]
+
+
+def _measured(section: Section) -> dict[str, Any]:
+    return _has(capacitors={"contains": _has(section={"const": section})})
 
 
 def going_live() -> list[SurePart]:
@@ -138,19 +175,16 @@ def _dead(limits: Standards) -> dict[str, Any]:
 def _drained(limits: Standards) -> dict[str, Any]:
     one = _has(meter_on={"const": "dc"}, after_v={"exclusiveMaximum": limits.dead_limit_v})
 
-    def measured(section: str) -> dict[str, Any]:
-        return _has(capacitors={"contains": _has(section={"const": section})})
-
     known = [
-        {"if": _has(sections_present={"contains": {"const": section}}), "then": measured(section)}
-        for section in ("c_herm", "c_fan", "start", "dc_bus")
+        {"if": _has(sections_present={"contains": {"const": section}}), "then": _measured(section)}
+        for section in SECTION_WORDS
     ]
     ordinary = _has(capacitors={"contains": _has(section={"enum": ["c_herm", "c_fan", "start"]})})
     return {
         "allOf": [
             _has(capacitors={"type": "array", "items": one}, has_capacitors={"type": "boolean"}),
             {"if": _has(has_capacitors={"const": True}), "then": ordinary},
-            {"if": _has(inverter={"const": True}), "then": measured("dc_bus")},
+            {"if": _has(inverter={"const": True}), "then": _measured("dc_bus")},
             *known,
         ]
     }

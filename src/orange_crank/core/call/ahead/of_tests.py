@@ -154,6 +154,10 @@ def _said(
     )
 
 
+# What a test is at least, by one of its fields; the gravest last.
+AT_LEAST: tuple[Side, ...] = ("depends", "watch", "fail", "stop")
+
+
 def at_least(judged: JudgedTest) -> Side:
     """Return what a test is at least, however more is entered: what is well may still turn out not to be."""
     if judged.stop:
@@ -182,7 +186,6 @@ def may_stop(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonValue]
 
 def side_of_test(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonValue]) -> Side:
     """Return what a test is at least by what travelled with its call; what a device without signal does."""
-    order: tuple[Side, ...] = ("depends", "watch", "fail", "stop")
     found: Side = "depends"
     for limit in limits:
         value = entry.get(limit.field)
@@ -197,5 +200,5 @@ def side_of_test(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonVa
             side = next(
                 (b.side for b in limit.bands if value < b.high or (b.high_in and value == b.high)), side
             )
-        found = max(found, side, key=order.index)
+        found = max(found, side, key=AT_LEAST.index)
     return found
