@@ -26,6 +26,8 @@ ALLOWED = {
     "network": {"certificates", "settings"},
     "announcing": {"network", "settings"},
     "push": {"core"},
+    "apart": {"core", "formats"},
+    "readers": {"formats"},
     "keeping": {"core", "network", "store"},
     "teller": {"core", "keeping", "store", "push"},
     "api": {
@@ -36,6 +38,7 @@ ALLOWED = {
         "topics",
         "demo",
         "certificates",
+        "apart",
         "keeping",
         "network",
         "teller",

@@ -1,9 +1,11 @@
 """Archives: out and in again the same, twice without harm, and whatever is wrong with one is said."""
 
+import hashlib
 import io
 import json
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -20,15 +22,28 @@ from orange_crank.store.archive import (
     OF_A_UNIT,
     OF_THE_SHOP,
     archive_schema,
+    check_archive,
     name_of,
     read_archive,
     write_archive,
 )
+from orange_crank.store.audit import note
 from orange_crank.store.calls.hand_over import bill, confirm_cause, get_hand_over, hand_to
 from orange_crank.store.calls.listing import calls_of_unit
 from orange_crank.store.calls.readings import add_reading
+from orange_crank.store.calls.safety import NewMakeSafe, NewSafetyEvent, add_make_safe, add_safety_event
 from orange_crank.store.calls.view import get_call
-from orange_crank.store.models import SIGN_IN, Person, Reading, ServiceCall, ShopFact, Unit
+from orange_crank.store.models import (
+    SIGN_IN,
+    AuditRow,
+    Person,
+    Reading,
+    ServiceCall,
+    ShopFact,
+    ShopStandardRow,
+    Unit,
+)
+from orange_crank.store.people import get_person
 from orange_crank.store.photos import add_photo
 from orange_crank.store.server import MariaDbServer
 from orange_crank.store.units import get_unit, list_units
@@ -50,12 +65,16 @@ def take_in(data: bytes, keep: bool = True) -> Any:
 
 
 def members(data: bytes) -> dict[str, Any]:
-    """What an archive holds, but for when it was written."""
+    """What an archive holds, but for when it was written and that an import lapses open calls."""
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
-        found = {n: archive.read(n) for n in archive.namelist()}
+        found: dict[str, Any] = {n: archive.read(n) for n in archive.namelist()}
     manifest = json.loads(found.pop("manifest.json"))
-    manifest.pop("exported_at")
-    return found | {"manifest.json": manifest}
+    for changing in ("exported_at", "mac", "digests", "counts"):
+        manifest.pop(changing)
+    events = json.loads(found.pop("record/safety_event.json"))
+    kept = [e for e in events if not str(e["detail"]).startswith("imported by")]
+    calls = [r | {"entries": None} for r in json.loads(found.pop("record/service_call.json"))]
+    return found | {"manifest.json": manifest, "events": kept, "calls": calls}
 
 
 def lived_in() -> None:
@@ -84,19 +103,20 @@ def test_a_whole_shop_goes_out_and_in_again_the_same(records: MariaDbServer) -> 
     del records
     lived_in()
     data = out()
+    changing = {"state", "allowed", "expected_make_safe", "imported", "events", "entries", "ladder"}
     with database.session():
-        before = get_call(4).model_dump_json(exclude={"state", "allowed", "expected_make_safe"})
+        before = get_call(4).model_dump_json(exclude=changing)
     player.clear()
     report = take_in(data)
     assert sum(report.new.values()) > 400
     assert 0 == report.known
     assert members(data) == members(out())
     with database.session():
-        assert before == get_call(4).model_dump_json(exclude={"state", "allowed", "expected_make_safe"})
+        assert before == get_call(4).model_dump_json(exclude=changing)
         assert "Hattie Vöß, حتي" == get_hand_over(4).handed.handed.to  # type: ignore[union-attr]
 
 
-def test_the_same_archive_again_brings_nothing_and_a_later_one_only_what_is_new(
+def test_the_same_archive_again_brings_nothing_and_a_later_one_is_refused(
     records: MariaDbServer,
 ) -> None:
     del records
@@ -104,14 +124,14 @@ def test_the_same_archive_again_brings_nothing_and_a_later_one_only_what_is_new(
     again = take_in(data)
     assert {} == again.new
     assert again.known > 400
-    player.clear()
-    take_in(data)
+    # A later one of the shop's own brings nothing into calls that are here: nobody wrote it here.
     lived_in()
     later = out()
     player.clear()
     take_in(data)
-    report = take_in(later)
-    assert {"photo": 1, "reading": 1, "decision": 3} == report.new
+    with pytest.raises(InputProblem) as refused:
+        take_in(later)
+    assert "only rows of this shop that it has" in refused.value.errors[0].wanted
 
 
 def test_a_preview_keeps_nothing(records: MariaDbServer) -> None:
@@ -264,8 +284,6 @@ def test_no_bytes_break_the_reader(records: MariaDbServer, noise: Any) -> None:
 def test_no_row_of_another_shape_is_let_in(records: MariaDbServer, data: st.DataObject) -> None:
     """Any one value of any one row swapped for another kind of thing: refused, or it fits."""
     del records
-    import hashlib
-
     whole = out(8)
     with zipfile.ZipFile(io.BytesIO(whole)) as archive:
         found = {n: archive.read(n) for n in archive.namelist()}
@@ -302,6 +320,8 @@ def test_every_table_of_the_records_is_in_the_archive_or_is_no_record() -> None:
     kept_out |= {name_of(t) for t in SIGN_IN}
     # What was practised is no record of the shop.
     kept_out |= {"practice_run", "practice_act", "practice_set"}
+    # Seals prove these records alone; where an import came from is the importing shop's to know.
+    kept_out |= {"record_seal", "archive_import", "call_import"}
     assert {name_of(t) for t in TABLES} - kept_out == {name_of(t) for t in OF_A_UNIT + OF_THE_SHOP}
     assert set(archive_schema()["$defs"]) == {name_of(t) for t in OF_A_UNIT + OF_THE_SHOP}
 
@@ -330,3 +350,182 @@ def test_what_it_was_judged_by_is_what_it_is_judged_by(records: MariaDbServer) -
         assert closed.closed_reading == ServiceCall.get(ServiceCall.id == closed.id).closed_reading
         assert Reading.select().count() > 0
     as_loaded()
+
+
+def forged(data: bytes, table: str, change: Callable[[list[dict[str, Any]]], None]) -> bytes:
+    """An archive with a table's rows changed and every digest corrected, as a stranger with time leaves it."""
+
+    def put(found: dict[str, bytes]) -> None:
+        rows = json.loads(found[f"record/{table}.json"])
+        change(rows)
+        found[f"record/{table}.json"] = json.dumps(rows).encode()
+        manifest = json.loads(found["manifest.json"])
+        manifest["digests"][f"record/{table}.json"] = hashlib.sha256(
+            found[f"record/{table}.json"]
+        ).hexdigest()
+        found["manifest.json"] = json.dumps(manifest).encode()
+
+    return rezipped(data, put)
+
+
+def prove_dead(call: int) -> None:
+    with database.session():
+        entry = NewMakeSafe(
+            record=player.make_safe_record("single_phase_two_leg", ["c_herm", "c_fan"]),
+            volts_taken_at=database.now(),
+            state_version=get_call(call).state.version,
+        )
+        add_make_safe(call, entry, 1)
+        assert get_call(call).state.state == "dead_proved"
+
+
+def test_a_forged_archive_proves_nothing_dead_in_its_own_shop(records: MariaDbServer) -> None:
+    """A make-safe record added for an open call under the shop's own number, digests corrected."""
+    del records
+    clean = out()
+    prove_dead(4)
+    proof = members(out())["events"]
+    with database.session():
+        add_safety_event(4, NewSafetyEvent(kind="lapsed", detail="break"), 1)
+        before = get_call(4).state.state
+    assert before == "lapsed"
+    more = forged(clean, "safety_event", lambda rows: rows.append(proof[-1] | {"key": rows[-1]["key"] + "9"}))
+    with pytest.raises(InputProblem) as refused:
+        take_in(more)
+    assert "not on its record" in refused.value.errors[0].wanted
+    with database.session():
+        assert get_call(4).state.state == before
+
+
+def test_what_a_unit_from_elsewhere_proves_has_lapsed_and_says_who_imported_it(
+    records: MariaDbServer,
+) -> None:
+    del records
+    prove_dead(4)
+    with database.session():
+        unit = get_call(4).unit_id
+    data = out(unit)
+    with database.session():
+        another_shop()
+        importer = get_person(4)
+        report = read_archive(io.BytesIO(data), keep=True, by=importer)
+        newest = max(c.id for c in ServiceCall.select())
+        call = get_call(newest)
+    assert report.ours
+    assert call.state.state in ("lapsed", "as_found")
+    assert call.imported is not None
+    assert importer.name in call.imported
+    with database.session():
+        assert get_call(4).imported is None
+
+
+def test_people_of_another_shop_are_no_colleagues_and_never_ones_own_of_the_same_name(
+    records: MariaDbServer,
+) -> None:
+    del records
+    data = out(1)
+    with database.session():
+        another_shop()
+        here = {p.id for p in Person.select()}
+    take_in(data)
+    with database.session():
+        came = [p for p in Person.select() if p.id not in here]
+        assert came
+        assert not any(p.active for p in came)
+        assert all("(Quillback Cooling)" in p.name for p in came)
+        newest = max(c.id for c in ServiceCall.select())
+        assert "(Quillback Cooling)" in get_call(newest).opened_by
+
+
+@pytest.mark.parametrize("table", ["reading", "service_call"])
+def test_an_archive_writes_nothing_by_or_for_somebody_of_this_shop(
+    records: MariaDbServer, table: str
+) -> None:
+    """Rows under another shop's numbers that name a person, or a call, of this one."""
+    del records
+    data = out(1)
+    with database.session():
+        own = str(ShopFact.get(ShopFact.name == "shop_uid").value)
+    elsewhere = "00000000-0000-4000-8000-000000000000"
+
+    def put(rows: list[dict[str, Any]]) -> None:
+        row = dict(rows[-1])
+        row["key"] = f"{elsewhere}:7"
+        rows.append(row)
+        assert own in str(row.get("person") or row["opened_by"])
+
+    with pytest.raises(InputProblem) as refused:
+        take_in(forged(data, table, put))
+    assert "of this shop" in refused.value.errors[0].wanted
+
+
+def test_standards_and_audit_lines_come_only_with_a_whole_shop_of_ones_own(
+    records: MariaDbServer,
+) -> None:
+    """Into empty records: all of it under the shop's seal, without it neither standards nor audit lines."""
+    del records
+    with database.session():
+        note("shop", "Quillback", "tried", 3)
+        ShopStandardRow.create(
+            name="make_safe_minutes", value=30.0, why="ours", set_at=database.now(), person=3
+        )
+    data = out()
+    player.clear()
+    sealed = take_in(data)
+    assert (sealed.ours, sealed.left_out) == (True, {})
+    player.clear()
+    stranger = take_in(forged(data, "audit", lambda rows: rows[-1].update(detail="never happened")))
+    assert not stranger.ours
+    assert stranger.left_out == {"shop_standard": 1, "audit": 1}
+    assert "not known to be from this shop" in stranger.text
+    with database.session():
+        assert not AuditRow.select().exists()
+        assert not ShopStandardRow.select().exists()
+
+
+def test_an_archive_is_read_through_before_the_records_are_touched(
+    records: MariaDbServer, tmp_path: Path
+) -> None:
+    del records
+    whole = tmp_path / "whole.zip"
+    whole.write_bytes(out())
+    check_archive(whole)
+    for kind, (spoil, words) in BAD.items():
+        bad = tmp_path / "bad.zip"
+        bad.write_bytes(spoil(out()))
+        with pytest.raises(InputProblem) as refused:
+            check_archive(bad)
+        assert words in refused.value.errors[0].wanted, kind
+
+
+def test_zeros_without_end_and_nests_without_end_are_refused(records: MariaDbServer, tmp_path: Path) -> None:
+    """A table of 500 MB of zeros in half a megabyte; JSON 100,000 deep; keys of digits without end."""
+    del records
+    data = out()
+
+    def filled(content: bytes) -> bytes:
+        def put(found: dict[str, bytes]) -> None:
+            found["record/task.json"] = content
+            manifest = json.loads(found["manifest.json"])
+            manifest["digests"]["record/task.json"] = hashlib.sha256(content).hexdigest()
+            found["manifest.json"] = json.dumps(manifest).encode()
+
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            found = {n: archive.read(n) for n in archive.namelist()}
+        put(found)
+        made = io.BytesIO()
+        with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
+            for name, body in found.items():
+                archive.writestr(name, body)
+        return made.getvalue()
+
+    with pytest.raises(InputProblem):
+        take_in(filled(b"[" * 100_000))
+    for key in ("1" * 5_000, "²", "x:²", f"{'0' * 36}:{'9' * 5_000}"):
+        with pytest.raises(InputProblem):
+            take_in(filled(json.dumps([{"key": key}]).encode()))
+    big = tmp_path / "big.zip"
+    big.write_bytes(filled(b"0" * 500_000_000))
+    with pytest.raises(InputProblem) as refused:
+        check_archive(big)
+    assert "at most" in refused.value.errors[0].wanted

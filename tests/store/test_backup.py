@@ -311,3 +311,120 @@ def test_back_up_lose_everything_restore_by_the_commands(shop: dict[str, str], t
     finally:
         child.terminate()
         child.wait(timeout=40)
+
+
+def rewritten(made: Path, target: Path, change: Callable[[bytes], bytes]) -> Path:
+    """A backup with its dump changed and every digest corrected, as a stranger with time leaves it."""
+    with ZipFile(made) as archive:
+        found = {n: archive.read(n) for n in archive.namelist()}
+    found["records.sql"] = change(found["records.sql"])
+    manifest = json.loads(found["manifest.json"])
+    manifest["digests"]["records.sql"] = hashlib.sha256(found["records.sql"]).hexdigest()
+    manifest["sizes"]["records.sql"] = len(found["records.sql"])
+    found["manifest.json"] = json.dumps(manifest).encode()
+    with ZipFile(target, "w") as archive:
+        for name, body in found.items():
+            archive.writestr(name, body)
+    return target
+
+
+def test_a_backup_somebody_rewrote_is_not_known_to_be_this_shops(made: Path, tmp_path: Path) -> None:
+    assert verify_backup(made).ours
+    theirs = rewritten(made, tmp_path / "orange-crank-20260801-120000.zip", lambda dump: dump + b"\n")
+    assert not verify_backup(theirs).ours
+    drill = try_restore(theirs, tmp_path / "aside")
+    assert drill.ok
+    assert "not known to be from this shop" in drill.said
+
+
+@pytest.mark.parametrize(
+    "command", ["\\! touch {there}", "system touch {there}", "\\o {there}", "tee {there}"]
+)
+@pytest.mark.parametrize("sandbox", ["taken out", "left in"])
+def test_nothing_in_a_backup_runs_a_command(made: Path, tmp_path: Path, command: str, sandbox: str) -> None:
+    """The client runs what a line tells it; fed in sandbox mode it refuses, whatever the file says."""
+    there = tmp_path / "PWNED"
+
+    def change(dump: bytes) -> bytes:
+        line = command.format(there=there).encode() + b"\n"
+        if sandbox == "taken out":
+            head, _, rest = dump.partition(b"\n")
+            assert b"sandbox" in head
+            return line + rest
+        return line + dump
+
+    theirs = rewritten(made, tmp_path / "orange-crank-20260801-120000.zip", change)
+    assert not try_restore(theirs, tmp_path / "aside").ok
+    with pytest.raises(BackupTrouble, match="does not take"):
+        restore_backup(theirs, tmp_path / "data")
+    assert not there.exists()
+
+
+def test_triggers_left_out_of_a_backup_are_back_at_the_start(made: Path, tmp_path: Path) -> None:
+    """Restored without one CREATE TRIGGER; started, the record is as protected as before, and ready says when not."""
+    bare = rewritten(
+        made,
+        tmp_path / "orange-crank-20260801-120000.zip",
+        lambda dump: re.sub(rb"/\*!50003 CREATE\*/.*?\*/;;", b";;", dump, flags=re.DOTALL),
+    )
+    restore_backup(bare, tmp_path / "data")
+    server = MariaDbServer(tmp_path / "data" / "mariadb")
+    bound, owner = database.proxy.obj, database._owner[0]
+    own: Any = database.connect(server.start(), server.owner())
+    try:
+        schema._looked.clear()
+        missing = schema.unprotected("restored")
+        assert missing is not None
+        assert "Start Orange Crank again" in (missing.next_step or "")
+        schema.lay_out()
+        assert schema.unprotected("restored") is None
+        with database.session():
+            for statement in ("DELETE FROM safety_event", "UPDATE make_safe_record SET person_id = 1"):
+                with pytest.raises(peewee.OperationalError, match="append-only"):
+                    database.proxy.obj.execute_sql(statement)
+    finally:
+        own.close_all()
+        server.stop()
+        schema._looked.clear()
+        database.proxy.initialize(bound)
+        database._owner[0] = owner
+
+
+def test_a_restore_with_fewer_rows_than_promised_is_refused(made: Path, tmp_path: Path) -> None:
+    fewer = rewritten(
+        made,
+        tmp_path / "orange-crank-20260801-120000.zip",
+        lambda dump: re.sub(rb"INSERT INTO `reading` VALUES.*?;\n", b"", dump, flags=re.DOTALL),
+    )
+    with pytest.raises(BackupTrouble, match="holds less"):
+        restore_backup(fewer, tmp_path / "data")
+    assert not (tmp_path / "data" / "mariadb").exists()
+
+
+def test_a_member_exchanged_for_another_whole_one_is_refused(made: Path, tmp_path: Path) -> None:
+    """Rebuilt with a member whose own checksum is right: the manifest's digest is what counts."""
+    with ZipFile(made) as archive:
+        found = {n: archive.read(n) for n in archive.namelist()}
+    found["records.sql"] += b"-- more\n"
+    manifest = json.loads(found["manifest.json"])
+    manifest["sizes"]["records.sql"] += 8
+    found["manifest.json"] = json.dumps(manifest).encode()
+    other = tmp_path / "orange-crank-20260801-120000.zip"
+    with ZipFile(other, "w") as archive:
+        for name, body in found.items():
+            archive.writestr(name, body)
+    with pytest.raises(BackupTrouble, match="altered or damaged"):
+        verify_backup(other)
+
+
+def test_weekly_backups_are_kept_for_eight_weeks() -> None:
+    """The newest of each of eight weeks stays, also once it is none of the last fourteen days."""
+    begin = datetime(2026, 8, 3, 12, tzinfo=UTC)
+    daily = [BackupFile(name=f"day-{i}", made_at=begin + timedelta(days=i), size_bytes=1) for i in range(120)]
+    gone = {b.name for b in backup.superfluous(daily)}
+    left = [b for b in daily if b.name not in gone]
+    newest = daily[-1].made_at
+    weeks = {b.made_at.isocalendar()[:2] for b in left}
+    wanted = {(newest - timedelta(weeks=i)).isocalendar()[:2] for i in range(backup.WEEKLY)}
+    assert weeks == wanted
+    assert {b.name for b in daily[-backup.DAILY :]} <= {b.name for b in left}

@@ -30,6 +30,7 @@ NO_RECORD = {
     "passkey",
     "invitation",
     "sign_in_session",
+    "sign_in_event",
     "credential",
     # Where a device is told, and how somebody reads figures.
     "push_subscription",

@@ -20,6 +20,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp
 
 from orange_crank import __version__
+from orange_crank.apart import run_apart
 from orange_crank.api import (
     archives,
     calc,
@@ -54,7 +55,6 @@ from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
-from orange_crank.formats.documents.paper import warm_papers
 from orange_crank.network import Network
 from orange_crank.store.backup import Keeper
 from orange_crank.store.database import away, schema_name, session, unfit
@@ -120,7 +120,7 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
 
     def both() -> None:
         warm()
-        warm_papers()
+        run_apart("paper", str)  # starts the fork server, which loads the readers
         graded()
         # What is loaded by now stays for good: the collector need not go through it again and again.
         gc.collect()

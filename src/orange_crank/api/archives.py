@@ -8,6 +8,7 @@ from fastapi import APIRouter, Path, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.apart import run_apart
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.open_files import open_files
@@ -16,7 +17,7 @@ from orange_crank.api.uploads import MOST_BYTES, Uploads
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.keeping import Keeping, worries
-from orange_crank.store import archive, people, units
+from orange_crank.store import archive, people, sign_in_events, units
 from orange_crank.store.audit import note
 from orange_crank.store.backup import BackupState, Keeper
 from orange_crank.store.database import now, session
@@ -77,9 +78,10 @@ async def send_archive(request: Request, who: Who) -> ArchiveSent:
     name, path = await uploads.receive(request, "zip")
 
     def look() -> archive.ImportReport:
+        run_apart("file", archive.check_archive, path)
         with session(), path.open("rb") as file:
             people.may_manage(who)
-            return archive.read_archive(file, keep=False)
+            return archive.read_archive(file, keep=False, by=who)
 
     try:
         report = await run_in_threadpool(look)
@@ -99,7 +101,8 @@ def keep_archive(
 
     def run() -> archive.ImportReport:
         with uploads.path(upload_id).open("rb") as file:
-            report = archive.read_archive(file, keep=True)
+            report = archive.read_archive(file, keep=True, by=who)
+        sign_in_events.record("imported", name=report.shop, person_id=who.id, detail=report.text)
         note("import", report.shop, f"{report.scope}: {sum(report.new.values())} new rows", who.id)
         return report
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import HTMLResponse
 
+from orange_crank.apart import run_apart
 from orange_crank.api import papers
 from orange_crank.api.door import Who
 from orange_crank.api.guards import PAPER_POLICY, POLICY
@@ -173,7 +174,7 @@ def paper_as_pdf(call_id: Number, name: PaperName, request: Request, paper: Pape
     with session():
         page = _paper(call_id, name, None, _address(request), paper)
     return Response(
-        to_pdf(page),
+        run_apart("paper", to_pdf, page),
         media_type="application/pdf",
         headers={"Content-Disposition": f'inline; filename="call-{call_id}-{name}.pdf"'},
     )

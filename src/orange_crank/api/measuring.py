@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from pathlib import Path
 from typing import Annotated, Literal
 
 import numpy as np
@@ -9,6 +10,7 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import AwareDatetime, Field
 from starlette.concurrency import run_in_threadpool
 
+from orange_crank.apart import run_apart
 from orange_crank.api.beside import BesideTheLoop
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
@@ -108,7 +110,7 @@ async def upload(request: Request, who: Who, kind: Literal["csv", "cfg", "dat"] 
     del who
     name, path = await _uploads(request).receive(request, kind)
     try:
-        preview = await run_in_threadpool(preview_csv, path) if kind == "csv" else None
+        preview = await run_in_threadpool(run_apart, "file", preview_csv, path) if kind == "csv" else None
     except FileProblem:
         path.unlink(missing_ok=True)
         raise
@@ -119,7 +121,9 @@ async def upload(request: Request, who: Who, kind: Literal["csv", "cfg", "dat"] 
 def look_at_comtrade(pair: ComtradePair, request: Request, _: Who) -> list[ChannelName]:
     """Return the analog channels of a COMTRADE record."""
     uploads = _uploads(request)
-    found = comtrade_channels(uploads.path(pair.cfg_upload_id), uploads.path(pair.dat_upload_id))
+    found = run_apart(
+        "file", comtrade_channels, uploads.path(pair.cfg_upload_id), uploads.path(pair.dat_upload_id)
+    )
     return [ChannelName(index=i, name=name, unit=unit) for i, (name, unit) in enumerate(found)]
 
 
@@ -164,8 +168,20 @@ def _read(entry: NewCapture, uploads: Uploads) -> Recording:
         channels["line_v"] = entry.line_v_index
     path = uploads.path(entry.upload_id)
     ratios = {"line_a": entry.line_a_factor, "line_v": entry.line_v_factor}
-    if entry.dat_upload_id is not None:
-        recording = read_comtrade(path, uploads.path(entry.dat_upload_id), channels, ratios)
+    beside = uploads.path(entry.dat_upload_id) if entry.dat_upload_id is not None else None
+    return run_apart("file", _stretch, path, beside, entry, channels, ratios)
+
+
+def _stretch(
+    path: Path,
+    beside: Path | None,
+    entry: NewCapture,
+    channels: dict[str, int],
+    ratios: dict[str, float | None],
+) -> Recording:
+    """Read a file and cut it; in a process of its own."""
+    if beside is not None:
+        recording = read_comtrade(path, beside, channels, ratios)
     else:
         recording = read_csv(path, preview_csv(path), entry.time_index, channels, ratios)
     if entry.from_s is None and entry.to_s is None:
@@ -216,10 +232,15 @@ def _sound_out(kept: sounds.SoundKept) -> SoundOut:
     )
 
 
+def _heard(data: bytes) -> SoundReport:
+    """Read a sound and hear the start on it; in a process of its own."""
+    return hear_start(read_wav(data))
+
+
 @router.post("/calls/{call_id}/sounds", status_code=201, max_body_size=MOST_SOUND_BYTES + 1024)
 def add_sound(call_id: Number, data: WholeBody, who: Who, key: Key) -> SoundOut:
     """Keep a start as recorded by ear (WAV); refused unless it can be read."""
-    hear_start(read_wav(data))
+    run_apart("file", _heard, data)
     with session():
         return _sound_out(
             once(
@@ -304,7 +325,7 @@ def add_photo(
     caption: Annotated[str, Query(max_length=400)] = "",
 ) -> photos.PhotoOut:
     """Keep a photograph: re-encoded, turned upright, its location removed."""
-    jpeg, width, height = clean_photo(data)
+    jpeg, width, height = run_apart("picture", clean_photo, data)
     with session():
         return once(
             key,
@@ -317,7 +338,7 @@ def add_photo(
 @router.post("/plate-photo", max_body_size=30 * 2**20)
 def read_plate(data: WholeBody) -> PlatePhotoOut:
     """Read a nameplate from a photograph: each field proposed with its piece, none taken over."""
-    return read_plate_photo(data)
+    return run_apart("picture", read_plate_photo, data)
 
 
 @router.get("/calls/{call_id}/photos")

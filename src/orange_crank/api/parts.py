@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import PlainTextResponse
 
+from orange_crank.apart import run_apart
 from orange_crank.api import papers
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
@@ -211,7 +212,7 @@ def wiring_as_pdf(entry: WiringIn, who: Who, request: Request, call_id: OfCall =
     with session():
         head = _head(call_id, who.name, request)
     return Response(
-        to_pdf(wiring_page(entry, head)),
+        run_apart("paper", to_pdf, wiring_page(entry, head)),
         media_type="application/pdf",
         headers={"Content-Disposition": f'attachment; filename="{entry.kind}.pdf"'},
     )

@@ -14,6 +14,7 @@ from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.recording import Column, FileProblem, Recording, factor_of, uniform
 
 SNIFF_BYTES = 65_536
+MOST_CELL = 200
 TIME_WORDS = ("time", "zeit", "tid", "temps", "sec", "t")
 TIME_SCALE = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "min": 60.0, "h": 3600.0}
 
@@ -106,7 +107,7 @@ def _head(path: Path) -> str:
 
 
 def _split(line: str, separator: str) -> list[str]:
-    return [cell.strip() for cell in next(csv.reader(io.StringIO(line), delimiter=separator), [])]
+    return [cell.strip()[:MOST_CELL] for cell in next(csv.reader(io.StringIO(line), delimiter=separator), [])]
 
 
 def _figure(cell: str, comma: bool) -> float | None:
@@ -177,11 +178,20 @@ def _header(lines: list[str], start: int, separator: str, width: int) -> list[st
     return names
 
 
+_BRACKETS = {"]": "[", ")": "(", "}": "{"}
+
+
 def _name_and_unit(cell: str) -> tuple[str, str]:
-    hit = re.match(r"^(.*?)[\s_]*[\[({]\s*([^\])}]*)\s*[\])}]\s*$", cell)
-    if hit:
-        return hit.group(1).strip() or cell, hit.group(2).strip()
-    return cell, ""
+    """Split "Current [A]" into its name and unit.
+
+    >>> _name_and_unit("Line current (mA) "), _name_and_unit("time_s"), _name_and_unit("[A]")
+    (('Line current', 'mA'), ('time_s', ''), ('[A]', 'A'))
+    """
+    text = cell.strip()
+    opening = text.rfind(_BRACKETS.get(text[-1:], "\0"))
+    if opening < 0:
+        return cell, ""
+    return text[:opening].rstrip(" _\t") or cell, text[opening + 1 : -1].strip()
 
 
 _CURRENT_NAMES = re.compile(r"curr|amp|strom|clamp|\bct\b|^i\b|^i[abc_\d]|^i ?(l\d|line|rms|ac)\b")

@@ -9,12 +9,13 @@ from io import BytesIO
 import numpy as np
 import pytesseract
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image
 from scipy.ndimage import gaussian_filter
 
-from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate.photograph import PlatePhoto, Proposed, SeenWord, propose
+from orange_crank.formats.picture import opened
 
 # Two readings side by side, each in one thread, are faster than each in all of them.
 os.environ.setdefault("OMP_THREAD_LIMIT", "1")
@@ -22,7 +23,7 @@ os.environ.setdefault("OMP_THREAD_LIMIT", "1")
 Grey = NDArray[np.float32]
 # Tesseract wants letters of some 30 px; a plate fills the picture with about twenty lines.
 WIDTH_PX = 1_600
-MOST_PX = 60_000_000
+HEIGHT_PX = 4_000
 READ_S = 20
 MARGIN_PX = 14
 # Below this a word is a scratch or a shadow.
@@ -49,7 +50,7 @@ def read_plate_photo(data: bytes) -> PlatePhotoOut:
 
     Raises
     ------
-    InputProblem : no picture, or one too large
+    FileProblem : no picture, cut short, too large or too small
     GateClosed : the reader is not installed here
 
     """
@@ -79,21 +80,7 @@ def read_grey(first: Grey) -> tuple[PlatePhoto, Grey]:
 
 
 def _opened(data: bytes) -> Grey:
-    try:
-        with Image.open(BytesIO(data)) as image:
-            if image.width * image.height > MOST_PX:
-                raise InputProblem(
-                    [FieldProblem(field="photo", wanted=f"at most {MOST_PX // 10**6} megapixels", got=None)]
-                )
-            upright = ImageOps.exif_transpose(image).convert("L")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise InputProblem(
-            [FieldProblem(field="photo", wanted="a photograph: JPEG, PNG or WebP", got=None)],
-            next_step="Take the picture again, or type the plate.",
-        ) from None
-    scale = WIDTH_PX / upright.width
-    size = (WIDTH_PX, max(1, round(upright.height * scale)))
-    return np.asarray(upright.resize(size, Image.Resampling.LANCZOS), dtype=np.float32)
+    return np.asarray(opened(data, "L", WIDTH_PX, HEIGHT_PX), dtype=np.float32)
 
 
 def prepared(grey: Grey) -> Grey:

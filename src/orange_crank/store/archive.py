@@ -9,8 +9,10 @@ import base64
 import hashlib
 import json
 import uuid
+import zlib
 from collections.abc import Iterable, Iterator
 from datetime import UTC, date, datetime
+from pathlib import Path
 from typing import Any, BinaryIO
 from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile, ZipInfo
 
@@ -20,10 +22,13 @@ from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.store import seal
 from orange_crank.store.database import UtcDateTimeField, now, transaction
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import (
+    ArchiveImport,
     AuditRow,
+    CallImport,
     CaptureRow,
     ChangeMade,
     CoolingClock,
@@ -55,10 +60,14 @@ from orange_crank.store.models import (
     TestTaken,
     Unit,
 )
+from orange_crank.store.people import PersonOut
 
 FORMAT, VERSION = "orange-crank-archive", 1
 MOST_BYTES = 1_500_000_000  # unpacked; a larger one is refused before it is read
 MOST_MEMBERS = 200_000
+MOST_ROWS_BYTES = 400_000_000  # of one table's file, which is read whole
+MOST_MANIFEST_BYTES = 40_000_000
+_PIECE = 1 << 20
 SHOP_UID = "shop_uid"
 READ_BACK = ("record/", "files/")  # the rest is for people and other programs
 # In the order they are written and read: what refers comes after what it refers to.
@@ -94,6 +103,17 @@ class Manifest(Frozen):
     conditions: str = "Times are UTC; figures in the units their columns name."
     counts: dict[str, int]
     digests: dict[str, str] = Field(description="SHA-256 of every other member")
+    mac: str = Field(default="", description="HMAC-SHA256 of the rest with the shop's own key")
+
+    @property
+    def ours(self) -> bool:
+        """Return whether this shop's program wrote it."""
+        return seal.is_ours(self.sealed_bytes, self.mac)
+
+    @property
+    def sealed_bytes(self) -> bytes:
+        """Return the bytes the MAC is over."""
+        return self.model_dump_json(exclude={"mac"}).encode()
 
 
 class ImportReport(Frozen):
@@ -104,6 +124,9 @@ class ImportReport(Frozen):
     new: dict[str, int]
     known: int = Field(description="Rows that are on record already")
     done: bool = Field(description="Whether it was kept; a preview is not")
+    ours: bool = Field(default=False, description="Whether this shop's program wrote the archive")
+    left_out: dict[str, int] = Field(default={}, description="Rows that were not taken in, by table")
+    text: str = Field(default="", description="Where it comes from, and what was left out")
 
 
 def name_of(model: type[peewee.Model]) -> str:
@@ -191,6 +214,7 @@ def write_archive(
             counts=counts,
             digests=digests,
         )
+        manifest = manifest.model_copy(update={"mac": seal.mac_of(manifest.sealed_bytes)})
         info = ZipInfo("manifest.json", _FIXED)
         info.compress_type = ZIP_DEFLATED
         archive.writestr(info, manifest.model_dump_json(indent=1))
@@ -296,13 +320,45 @@ def _plain(field: Any, value: Any) -> Any:
 # In ----------------------------------------------------------------------------------------------
 
 
-def read_archive(source: BinaryIO, keep: bool) -> ImportReport:
+def check_archive(path: Path) -> None:
+    """Read an archive through: every member is what its manifest says, each piece by piece.
+
+    For a process of its own, before the records are touched.
+
+    Raises
+    ------
+    InputProblem : not an archive of this program, damaged or too large
+
+    """
+    try:
+        with ZipFile(path) as archive:
+            manifest = _opened(archive)
+            for name, wanted in manifest.digests.items():
+                digest, size = hashlib.sha256(), 0
+                with archive.open(name) as member:
+                    while piece := member.read(_PIECE):
+                        digest.update(piece)
+                        size += len(piece)
+                        if size > (MOST_ROWS_BYTES if name.startswith("record/") else MOST_BYTES):
+                            raise _refuse(f"{name[:60]} of at most {MOST_ROWS_BYTES // 10**6} MB")
+                if digest.hexdigest() != wanted:
+                    raise _refuse(f"{name[:60]} as its manifest knows it: it was changed or damaged")
+    except (BadZipFile, EOFError, OSError, NotImplementedError, RuntimeError, zlib.error) as error:
+        raise _refuse(f"a whole zip file; this one is damaged or cut off ({str(error)[:80]})") from None
+
+
+def read_archive(source: BinaryIO, keep: bool, by: PersonOut | None = None) -> ImportReport:
     """Read an archive into the records, or say what it would bring.
+
+    Into its own shop it brings nothing new into calls that are there. Calls that come in are marked with who
+    imported them and are never proved dead; standards, audit lines and active people come only with a whole
+    shop of one's own, into empty records.
 
     Parameters
     ----------
     source : the archive; seekable bytes
     keep : False for a preview
+    by : who imports it; None at the shop's own computer
 
     Raises
     ------
@@ -314,11 +370,11 @@ def read_archive(source: BinaryIO, keep: bool) -> ImportReport:
         with ZipFile(source) as archive:
             manifest = _opened(archive)
             with transaction() as held:
-                report = _take_in(archive, manifest)
+                report = _take_in(archive, manifest, by)
                 if not keep:
                     held.rollback()
             return report.model_copy(update={"done": keep})
-    except BadZipFile as error:
+    except (BadZipFile, zlib.error) as error:
         raise _refuse(f"a whole zip file; this one is damaged or cut off ({error})") from None
 
 
@@ -336,6 +392,8 @@ def _opened(archive: ZipFile) -> Manifest:
     if "manifest.json" not in names:
         raise _refuse("an archive this program wrote: it has no manifest.json")
     try:
+        if archive.getinfo("manifest.json").file_size > MOST_MANIFEST_BYTES:
+            raise _refuse("a manifest of at most 40 MB")
         said = json.loads(archive.read("manifest.json"))
         if said.get("format") != FORMAT:
             raise _refuse("an archive this program wrote")
@@ -344,7 +402,7 @@ def _opened(archive: ZipFile) -> Manifest:
                 f"version {VERSION} or older; this is version {said['version']}: update the program"
             )
         manifest = Manifest.model_validate_json(json.dumps(said))
-    except (ValueError, AttributeError, TypeError, EOFError):
+    except (ValueError, AttributeError, TypeError, EOFError, RecursionError):
         raise _refuse("a manifest this program wrote") from None
     if set(names) - {"manifest.json"} != set(manifest.digests):
         raise _refuse("just the members its manifest names")
@@ -361,7 +419,11 @@ def _member(archive: ZipFile, manifest: Manifest, name: str) -> bytes:
     return data
 
 
-def _take_in(archive: ZipFile, manifest: Manifest) -> ImportReport:
+# Rows that say what somebody of the shop did or set: they come with a whole shop of one's own alone.
+IN_SOMEBODYS_NAME: tuple[type[peewee.Model], ...] = (ShopStandardRow, AuditRow)
+
+
+def _take_in(archive: ZipFile, manifest: Manifest, by: PersonOut | None) -> ImportReport:
     whole = manifest.scope == "shop"
     empty = not Person.select().exists() and not Unit.select().exists()
     there = ShopFact.get_or_none(ShopFact.name == SHOP_UID)
@@ -373,32 +435,131 @@ def _take_in(archive: ZipFile, manifest: Manifest) -> ImportReport:
     if whole and empty:
         ShopFact.insert(name=SHOP_UID, value=manifest.shop_uid).on_conflict_replace().execute()
         ShopFact.insert(name="begun", value="yes").on_conflict_replace().execute()
-    mine = shop_uid()
+    mine, ours = shop_uid(), manifest.ours
     local: dict[tuple[str, str], int] = {}
     new: dict[str, int] = {}
+    left_out: dict[str, int] = {}
+    calls: set[int] = set()
     known = 0
     for model in OF_A_UNIT + (OF_THE_SHOP if whole else ()):
         table = name_of(model)
-        try:
-            rows = json.loads(_member(archive, manifest, f"record/{table}.json"))
-            if not isinstance(rows, list):
-                raise ValueError("no list")
-        except ValueError:
-            raise _refuse(f"record/{table}.json as a list of rows") from None
-        for row in _referred_first(model, rows):
+        for row in _referred_first(model, _rows_of(archive, manifest, table)):
             key = str(row.get("key", "")) if isinstance(row, dict) else ""
             number = _there(model, key, mine)
             if number is not None:
                 known += 1
+            elif model in IN_SOMEBODYS_NAME and not (empty and ours):
+                left_out[table] = left_out.get(table, 0) + 1
+                continue
             else:
-                number = _create(model, row, key, mine, local, archive, manifest)
+                if not empty:
+                    _refuse_of_ones_own(model, key, mine, row)
+                number = _create(model, row, key, mine, local, archive, manifest, active=empty)
                 new[table] = new.get(table, 0) + 1
+                if model is ServiceCall:
+                    calls.add(number)
+                elif model in (MakeSafeRecord, SafetyEventRow):
+                    calls.add(local[(name_of(ServiceCall), str(row["call"]))])
             local[(table, key)] = number
     for name in manifest.digests:
         if not name.startswith(READ_BACK):
             # Not read back, yet a damaged archive is damaged wherever it is.
-            _member(archive, manifest, name)
-    return ImportReport(shop=manifest.shop, scope=manifest.scope, new=new, known=known, done=False)
+            _sum_of(archive, manifest, name)
+    if calls:
+        _mark(calls, manifest, by)
+    return ImportReport(
+        shop=manifest.shop,
+        scope=manifest.scope,
+        new=new,
+        known=known,
+        done=False,
+        ours=ours,
+        left_out=left_out,
+        text=_report_words(ours, left_out),
+    )
+
+
+def _rows_of(archive: ZipFile, manifest: Manifest, table: str) -> list[Any]:
+    try:
+        if archive.getinfo(f"record/{table}.json").file_size > MOST_ROWS_BYTES:
+            raise _refuse(f"record/{table}.json of at most {MOST_ROWS_BYTES // 10**6} MB")
+        rows = json.loads(_member(archive, manifest, f"record/{table}.json"))
+        if not isinstance(rows, list):
+            raise ValueError("no list")
+    except (ValueError, KeyError, RecursionError):
+        raise _refuse(f"record/{table}.json as a list of rows") from None
+    return rows
+
+
+def _refuse_of_ones_own(model: type[peewee.Model], key: str, mine: str, row: dict[str, Any]) -> None:
+    """Refuse a row that says it was written here, for a call of this shop, or by somebody of this shop.
+
+    Raises
+    ------
+    InputProblem : this shop has no such row
+
+    """
+    where = f"{key} of record/{name_of(model)}.json"
+    if _split(key)[0] == mine:
+        raise _refuse(f"only rows of this shop that it has; {where} is not on its record")
+    for field in (*_refs(model, Person), *_refs(model, ServiceCall)):
+        named = row.get(field.name)
+        if named is not None and _split(str(named))[0] == mine:
+            what = "by somebody" if field.rel_model is Person else "for a call"
+            raise _refuse(f"nothing new {what} of this shop; {where} is")
+
+
+def _mark(calls: set[int], manifest: Manifest, by: PersonOut | None) -> None:
+    """Say of imported calls who imported them; what they prove of a unit's state has lapsed."""
+    name = by.name if by is not None else "the shop's own computer"
+    made = ArchiveImport.create(
+        shop=manifest.shop[:200],
+        shop_uid=manifest.shop_uid[:36],
+        known=manifest.ours,
+        imported_at=now(),
+        imported_by=name,
+    )
+    for call in sorted(calls):
+        if CallImport.get_or_none(CallImport.call == call) is None:
+            CallImport.create(call=call, source=made)
+        row = ServiceCall.get_by_id(call)
+        if row.status != "open":
+            continue
+        number = row.entries + 1
+        ServiceCall.update(entries=number).where(ServiceCall.id == call).execute()
+        SafetyEventRow.create(
+            call=call,
+            kind="lapsed",
+            detail=f"imported by {name}",
+            happened_at=now(),
+            entry_no=number,
+            person=by.id if by is not None else row.opened_by_id,
+        )
+
+
+def _report_words(ours: bool, left_out: dict[str, int]) -> str:
+    whose = (
+        "Written by this shop's program: its seal is right."
+        if ours
+        else f"Checksums are right, but the archive is {seal.NOT_OURS}."
+    )
+    if not left_out:
+        return whose
+    words = ", ".join(f"{n} of {table}" for table, n in left_out.items())
+    return f"{whose} Left out, because they carry somebody's name: {words}."
+
+
+def _sum_of(archive: ZipFile, manifest: Manifest, name: str) -> None:
+    """Compare a member with its digest, piece by piece."""
+    digest = hashlib.sha256()
+    try:
+        with archive.open(name) as member:
+            while piece := member.read(_PIECE):
+                digest.update(piece)
+    except (KeyError, EOFError, OSError):
+        raise _refuse(f"{name}, which cannot be read: the archive is damaged") from None
+    if digest.hexdigest() != manifest.digests.get(name):
+        raise _refuse(f"{name} as its manifest knows it: it was changed or damaged")
 
 
 def _referred_first(model: Any, rows: list[Any]) -> list[Any]:
@@ -422,7 +583,9 @@ def _referred_first(model: Any, rows: list[Any]) -> list[Any]:
 
 def _split(key: str) -> tuple[str, int]:
     shop, _, number = key.rpartition(":")
-    if len(shop) != 36 or not number.isdigit() or int(number) > 2**31 - 1:
+    if len(shop) != 36 or not (number.isascii() and number.isdigit() and len(number) <= 10):
+        raise _refuse(f"a key of shop and number; got {key[:60]}")
+    if int(number) > 2**31 - 1:
         raise _refuse(f"a key of shop and number; got {key[:60]}")
     return shop, int(number)
 
@@ -445,6 +608,8 @@ def _create(
     local: dict[tuple[str, str], int],
     archive: ZipFile,
     manifest: Manifest,
+    *,
+    active: bool,
 ) -> int:
     table, (shop, number) = name_of(model), _split(key)
     fields: dict[str, Any] = {}
@@ -466,11 +631,10 @@ def _create(
         else:
             fields[f.name] = _back(f, value, f"{f.name} of {key} in record/{table}.json")
     own = shop == mine
-    if not own and model is Person:
-        same = Person.get_or_none((Person.name == fields["name"]) & Person.active)
-        if same is not None:
-            _remember(shop, table, number, same.id, created=False)
-            return int(same.id)
+    if model is Person and not active:
+        # Somebody of another shop is a name on the record here, no colleague, and never one of the same name.
+        fields["active"] = False
+        fields["name"] = f"{str(fields['name'])[:50]} ({manifest.shop[:20] or 'another shop'})"[:80]
     if not own and model in (Site, Unit):
         fields["name"] = _free_name(model, fields)
     try:

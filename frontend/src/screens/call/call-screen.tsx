@@ -171,6 +171,7 @@ function Head({
           “{call.complaint}” · {call.opened_by}, {day(call.opened_at)} {clock(call.opened_at)}
           {call.status === 'closed' ? ' · closed' : ''}
         </p>
+        {call.imported && <p className="text-sm font-bold">△ {call.imported}</p>}
       </div>
       <p className="hidden text-sm text-soft xl:block">
         {call.status === 'open' && call.state.why}

@@ -25,6 +25,9 @@ from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.rows import ReadingRow
 from orange_crank.store.calls.stamps import REMEMBERED
 from orange_crank.store.clocks import Clock
+from orange_crank.store.database import local_time
+from orange_crank.store.models import CallImport
+from orange_crank.store.seal import NOT_OURS
 from orange_crank.store.units import PlateOut, SiteOut, label_words, site_out
 
 
@@ -95,6 +98,7 @@ class CallOut(Frozen):
     status: Literal["open", "closed"]
     opened_at: AwareDatetime
     opened_by: str
+    imported: str | None = Field(description="By whom and from where, for a call that came with an archive")
     on_date: str = Field(description="The day of the call in the shop's own time; the rules of that day hold")
     closed_at: AwareDatetime | None
     closed_reason: str | None
@@ -148,6 +152,16 @@ def get_call(call_id: int, at: datetime | None = None) -> CallOut:
     return REMEMBERED.part("out", call_id, record.known, lambda: call_out(record))
 
 
+def _imported(call_id: int) -> str | None:
+    """Return who imported a call and from where; None for one that was opened here."""
+    row = CallImport.get_or_none(CallImport.call == call_id)
+    if row is None:
+        return None
+    known = "" if row.source.known else f", {NOT_OURS}"
+    day = local_time(row.source.imported_at).date().isoformat()
+    return f"Imported by {row.source.imported_by} on {day} from {row.source.shop or 'another shop'}{known}."
+
+
 def call_out(record: CallRecord) -> CallOut:
     """Hand a call's record out."""
     row, facts, judged = record.row, record.facts, record.judged
@@ -170,6 +184,7 @@ def call_out(record: CallRecord) -> CallOut:
         status=facts.status,
         opened_at=row.opened_at,
         opened_by=row.opened_by.name,
+        imported=REMEMBERED.part("imported", row.id, row.opened_at, lambda: _imported(row.id)),
         on_date=facts.on_date.isoformat() if facts.on_date else "",
         closed_at=row.closed_at,
         closed_reason=row.closed_reason,
