@@ -72,7 +72,7 @@ def demo_device(address: str, person: int = 1) -> dict[str, str]:
         {"content-type": "application/json"},
     )
     with urllib.request.urlopen(request) as answer:
-        return {"cookie": str(answer.headers["set-cookie"]).partition(";")[0]}
+        return {"cookie": "; ".join(c.partition(";")[0] for c in answer.headers.get_all("set-cookie"))}
 
 
 def sign_on(page: Page, address: str, look: str = "sheet") -> None:

@@ -11,6 +11,7 @@ from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
 
 from orange_crank.store import credentials, database, schema, seal
+from orange_crank.store.calls.stamps import REMEMBERED
 from orange_crank.store.server import MariaDbServer
 from tests import laid_out
 
@@ -83,15 +84,18 @@ _reset: list[laid_out.Reset] = []
 
 
 @pytest.fixture(scope="session")
-def demo_copy(mariadb: MariaDbServer) -> MariaDbServer:
+def demo_copy(mariadb: MariaDbServer) -> Iterator[MariaDbServer]:
     """The demo shop as loaded, with a copy of each table beside it to start each test from."""
-    _reset[:] = [laid_out.Reset()]
-    return mariadb
+    line = laid_out.OwnersLine(mariadb.owner())
+    _reset[:] = [laid_out.Reset(line)]
+    yield mariadb
+    line.close()
 
 
 def as_loaded() -> None:
     """Put the demo shop back as it was loaded."""
     _reset[0].put_back()
+    REMEMBERED.forget()
 
 
 @pytest.fixture

@@ -5,13 +5,17 @@ Preparing one takes 10-60 s (mariadb-install-db, migrations, playing the demo); 
 
 import fcntl
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
+
+import pymysql
 
 from orange_crank.demo.player import load as load_demo
 from orange_crank.store import database, schema
 from orange_crank.store.calls.stamps import REMEMBERED
+from orange_crank.store.database import Connection
 from orange_crank.store.models import TABLES
 from orange_crank.store.server import MariaDbServer
 
@@ -72,34 +76,68 @@ def copy_to(folder: Path, *, demo: bool) -> Path:
 class Reset:
     """Puts the demo shop back table by table, and only the tables whose rows or counters changed."""
 
-    def __init__(self) -> None:
-        self.names = [str(table._meta.table_name) for table in TABLES]
-        with database.as_owner() as owner:
-            for name in self.names:
-                owner.execute_sql(f"CREATE TABLE `copy_of_{name}` AS SELECT * FROM `{name}`")
+    def __init__(self, ask: Callable[[str], Sequence[Any]], keep: Collection[str] = ()) -> None:
+        """Copy each table of a database where the demo was just loaded.
+
+        Parameters
+        ----------
+        ask : carries out a statement as the owner and returns its rows
+        keep : tables that stay as they are
+
+        """
+        self.ask = ask
+        self.names = [n for table in TABLES if (n := str(table._meta.table_name)) not in keep]
+        for name in self.names:
+            ask(f"CREATE TABLE `copy_of_{name}` AS SELECT * FROM `{name}`")
         self._refill(self.names)
         self._before = self._state()
 
     def _state(self) -> dict[str, tuple[int | None, int | None]]:
         """Return checksum and next AUTO_INCREMENT per table."""
-        with database.as_owner() as owner:
-            sums = owner.execute_sql("CHECKSUM TABLE " + ", ".join(f"`{n}`" for n in self.names)).fetchall()
-            counters = owner.execute_sql(
+        sums = self.ask("CHECKSUM TABLE " + ", ".join(f"`{n}`" for n in self.names))
+        following = dict(
+            self.ask(
                 "SELECT table_name, auto_increment FROM information_schema.tables "
                 "WHERE table_schema = DATABASE()"
-            ).fetchall()
-        following = dict(counters)
-        return {name.rpartition(".")[2]: (total, following[name.rpartition(".")[2]]) for name, total in sums}
+            )
+        )
+        return {(name := str(full).rpartition(".")[2]): (total, following[name]) for full, total in sums}
 
     def put_back(self) -> None:
         """Truncate and refill what changed since the demo was loaded."""
         now = self._state()
         self._refill([name for name in self.names if now[name] != self._before[name]])
 
-    def _refill(self, names: list[str]) -> None:
-        with database.as_owner() as owner:
-            owner.execute_sql("SET FOREIGN_KEY_CHECKS = 0")
-            for name in names:
-                owner.execute_sql(f"TRUNCATE TABLE `{name}`")
-                owner.execute_sql(f"INSERT INTO `{name}` SELECT * FROM `copy_of_{name}`")
-        REMEMBERED.forget()
+    def _refill(self, names: Sequence[str]) -> None:
+        self.ask("SET FOREIGN_KEY_CHECKS = 0")
+        for name in names:
+            self.ask(f"TRUNCATE TABLE `{name}`")
+            self.ask(f"INSERT INTO `{name}` SELECT * FROM `copy_of_{name}`")
+        self.ask("SET FOREIGN_KEY_CHECKS = 1")
+
+
+class OwnersLine:
+    """A connection of the account that owns a database, opened when first used."""
+
+    def __init__(self, connection: Connection) -> None:
+        self.connection = connection
+        self._line: Any = None
+
+    def __call__(self, sql: str) -> Sequence[Any]:
+        if self._line is None:
+            at = self.connection
+            self._line = pymysql.connect(
+                host=at.host,
+                port=at.port,
+                user=at.user,
+                password=at.password.get_secret_value(),
+                database=at.name,
+                autocommit=True,
+            )
+        with self._line.cursor() as cursor:
+            cursor.execute(sql)
+            return list(cursor.fetchall())
+
+    def close(self) -> None:
+        if self._line is not None:
+            self._line.close()

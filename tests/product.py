@@ -17,7 +17,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from orange_crank.store.server import free_port
+from pydantic import SecretStr
+
+from orange_crank.store.database import PRACTICE_SUFFIX, Connection
+from orange_crank.store.models import SIGN_IN, TABLES
+from orange_crank.store.practice import PRACTICE_FROM
+from orange_crank.store.server import DATABASE, OWNER, free_port
 from tests import laid_out
 from tests.doing import CAUTION, GO_LIVE
 
@@ -32,6 +37,7 @@ class Product:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
+        self._reset: laid_out.Reset | None = None
         # What devices hold that are signed in, by person: the same after a start over the same data.
         self.cookies: dict[int, str] = {}
 
@@ -68,6 +74,47 @@ class Product:
             except OSError:
                 time.sleep(0.05)
         raise RuntimeError("the server does not answer")
+
+    @contextmanager
+    def owner(self) -> Iterator[laid_out.OwnersLine]:
+        """Hold a line of the account that owns the records."""
+        secrets = json.loads((self.folder / "mariadb" / "password.json").read_text())
+        running = json.loads((self.folder / "running.json").read_text())
+        line = laid_out.OwnersLine(
+            Connection(
+                port=running["database_port"],
+                user=OWNER,
+                password=SecretStr(secrets["owner_password"]),
+                name=DATABASE,
+            )
+        )
+        try:
+            yield line
+        finally:
+            line.close()
+
+    def as_loaded(self) -> None:
+        """Put the demo back as it was when this was first asked; who is signed in stays so."""
+        with self.owner() as line:
+            if self._reset is None:
+                self._reset = laid_out.Reset(line, keep={str(t._meta.table_name) for t in SIGN_IN})
+            else:
+                self._reset.ask = line
+                self._reset.put_back()
+            self._forget_practice(line)
+
+    @staticmethod
+    def _forget_practice(line: laid_out.OwnersLine) -> None:
+        """Empty the practice records, where there are any; their numbers begin again where they began."""
+        beside = f"{DATABASE}{PRACTICE_SUFFIX}"
+        [[there]] = line(f"SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name = '{beside}'")
+        if not there:
+            return
+        line("SET FOREIGN_KEY_CHECKS = 0")
+        for name in (str(t._meta.table_name) for t in TABLES):
+            if name not in ("person", "shop_fact") and line(f"SELECT 1 FROM `{beside}`.`{name}` LIMIT 1"):
+                line(f"TRUNCATE TABLE `{beside}`.`{name}`")
+                line(f"ALTER TABLE `{beside}`.`{name}` AUTO_INCREMENT = {PRACTICE_FROM}")
 
     def stop(self) -> None:
         if self.process is not None:
@@ -117,7 +164,7 @@ class Product:
 
     def _cookie_of(self, path: str, body: Any) -> str:
         with urllib.request.urlopen(self.request("POST", path, body), timeout=30) as answer:
-            return str(answer.headers["set-cookie"]).partition(";")[0]
+            return "; ".join(c.partition(";")[0] for c in answer.headers.get_all("set-cookie"))
 
     def request(
         self, method: str, path: str, body: Any = None, person: int | None = None

@@ -7,6 +7,7 @@ and made anew by themselves before they end. Keys stay in the data folder, reada
 import hashlib
 import ipaddress
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -89,8 +90,61 @@ def _begun(
     )
 
 
-def make_authority(folder: Path, shop: str) -> Path:
+PRIVATE = (
+    "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "127.0.0.0/8", "fc00::/7", "fe80::/10",
+    "::1/128",
+)  # fmt: skip
+
+
+def _permitted(names: Sequence[str]) -> list[x509.GeneralName]:
+    """Return what an authority may sign for: the shop's names, .local, and private addresses."""
+    found: list[x509.GeneralName] = [x509.DNSName("localhost"), x509.DNSName("local")]
+    found += [x509.IPAddress(ipaddress.ip_network(net)) for net in PRIVATE]
+    for name in names:
+        one = _alternative(name)
+        found.append(x509.IPAddress(ipaddress.ip_network(name)) if isinstance(one, x509.IPAddress) else one)
+    return found
+
+
+def _refuse_beyond(authority: x509.Certificate, names: Sequence[str]) -> None:
+    """Refuse names that phones would not believe under an authority.
+
+    Raises
+    ------
+    CertificateTrouble : its constraints leave one of them out
+
+    """
+    try:
+        bounds = authority.extensions.get_extension_for_class(x509.NameConstraints).value
+    except x509.ExtensionNotFound:
+        return
+    for name in names:
+        if not any(_covers(one, name) for one in bounds.permitted_subtrees or ()):
+            raise CertificateTrouble(
+                f"The shop's authority signs for the names it was made with; {name} is not one of them.",
+                next_step="Move authority.crt and authority.key away, make the certificate again, and let "
+                "each phone trust the new authority.",
+            )
+
+
+def _covers(permitted: x509.GeneralName, name: str) -> bool:
+    if isinstance(permitted, x509.IPAddress):
+        try:
+            # Of another version it is in none.
+            return ipaddress.ip_address(name) in ipaddress.ip_network(str(permitted.value))
+        except (ValueError, TypeError):
+            return False
+    return name == permitted.value or name.endswith(f".{permitted.value}")
+
+
+def make_authority(folder: Path, shop: str, names: Sequence[str] = ()) -> Path:
     """Make the shop's own authority, once, and return its certificate's file.
+
+    Parameters
+    ----------
+    folder : where it goes
+    shop : how it is named
+    names : the shop's names and addresses: beside .local and private addresses, all it may ever sign for
 
     Raises
     ------
@@ -108,6 +162,7 @@ def make_authority(folder: Path, shop: str) -> Path:
             _begun(name, name, key.public_key(), AUTHORITY_FOR)
             .add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
             .add_extension(_usage(signs=True), critical=True)
+            .add_extension(x509.NameConstraints(_permitted(names), None), critical=True)
             .add_extension(x509.SubjectKeyIdentifier.from_public_key(key.public_key()), critical=False)
             .sign(key, hashes.SHA256())
         )
@@ -199,6 +254,7 @@ def make_server_certificate(folder: Path, names: list[str]) -> Path:
             f"No authority lies in {folder}.", next_step="Make one: orange-crank certificate NAME."
         ) from None
     assert isinstance(signer, ec.EllipticCurvePrivateKey)
+    _refuse_beyond(authority, wanted)
     key = ec.generate_private_key(ec.SECP256R1())
     usage = x509.ExtendedKeyUsage([ExtendedKeyUsageOID.SERVER_AUTH])
     issued_by = x509.AuthorityKeyIdentifier.from_issuer_public_key(signer.public_key())

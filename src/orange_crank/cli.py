@@ -531,7 +531,7 @@ def certificate(
     folder = certificates.folder_of(_run_folder(settings))
     try:
         wanted = [certificates.refuse_name(one) for one in names]
-        authority = certificates.make_authority(folder, "Orange Crank")
+        authority = certificates.make_authority(folder, "Orange Crank", wanted)
         made = certificates.make_server_certificate(folder, wanted)
         standing = certificates.read_standing(made, folder / "server.key", authority)
     except CrankError as trouble:

@@ -76,6 +76,8 @@ def make_application(settings: Settings, run: Run) -> Any:
     from orange_crank.demo import player
 
     _, owner = connections(settings, run.database_port)
+    if own_server(settings) is not None:
+        database.lies_in(settings.data_dir)
     hosts = frozenset(h.strip() for h in settings.meter_hosts.split(",") if h.strip())
     network, keeper = Network.of(settings), make_keeper(settings, owner)
     return create_app(
@@ -109,6 +111,7 @@ def serve(settings: Settings, run: Run) -> None:
 
     from orange_crank.api.limits import MOST_AT_ONCE, PatientProtocol
 
+    PatientProtocol.proxies = frozenset(settings.proxy_addresses)
     several = settings.workers > 1
     certificate, key = settings.tls or (None, None)
     config = uvicorn.Config(

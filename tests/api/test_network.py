@@ -15,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from orange_crank import certificates
 from orange_crank.announcing import announced, name_of
 from orange_crank.api.app import create_app
 from orange_crank.api.install_page import FILE, install_app
@@ -83,7 +84,8 @@ def test_a_phone_that_trusts_the_authority_takes_its_names_and_no_other(
     tmp_path_factory: pytest.TempPathFactory, wanted: list[str], other: str
 ) -> None:
     folder = tmp_path_factory.mktemp("tls")
-    authority = x509.load_pem_x509_certificate(make_authority(folder, "A shop").read_bytes())
+    signed = make_authority(folder, "A shop", [refuse_name(n) for n in wanted])
+    authority = x509.load_pem_x509_certificate(signed.read_bytes())
     leaf = x509.load_pem_x509_certificate(make_server_certificate(folder, wanted).read_bytes())
     standing = read_standing(folder / "server.crt", folder / "server.key", folder / "authority.crt")
     assert standing.own
@@ -104,6 +106,27 @@ def test_a_phone_that_trusts_the_authority_takes_its_names_and_no_other(
 
     assert all(takes(n) for n in known)
     assert takes(refuse_name(other)) == (refuse_name(other) in known)
+
+
+def test_the_authoritys_key_passes_for_no_other_site(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Refused here, and by phones where somebody with the key signs all the same."""
+    folder = folder_of(tmp_path)
+    kept = make_authority(folder, "A shop", ["cooling.example"])
+    for name in ("10.1.2.3", "fd00::7", "counter.local", "cooling.example", "www.cooling.example"):
+        make_server_certificate(folder, [name])
+    for name in ("bank.example", "8.8.8.8", "notcooling.example"):
+        with pytest.raises(CertificateTrouble, match="names it was made with"):
+            make_server_certificate(folder, [name])
+    monkeypatch.setattr(certificates, "_refuse_beyond", lambda *_: None)
+    store = Store([x509.load_pem_x509_certificate(kept.read_bytes())])
+    for name, passes in (("bank.example", False), ("cooling.example", True)):
+        leaf = x509.load_pem_x509_certificate(make_server_certificate(folder, [name]).read_bytes())
+        verifier = PolicyBuilder().store(store).build_server_verifier(DNSName(name))
+        if passes:
+            verifier.verify(leaf, [])
+        else:
+            with pytest.raises(VerificationError):
+                verifier.verify(leaf, [])
 
 
 def test_the_authority_is_made_once_and_a_certificate_anew_before_it_ends(folder: Path) -> None:
@@ -154,7 +177,7 @@ def test_nothing_is_said_plainly_where_others_could_listen(tmp_path: Path) -> No
     for host in ("127.0.0.1", "localhost", "::1"):
         assert settings(tmp_path, host=host).tls is None
     folder = folder_of(tmp_path)
-    make_authority(folder, "A shop")
+    make_authority(folder, "A shop", ["cooling.example"])
     make_server_certificate(folder, ["192.168.1.20", "cooling.example"])
     everywhere = settings(tmp_path, host="0.0.0.0")
     network = Network.of(everywhere)

@@ -1,18 +1,22 @@
 """What was recorded comes back: made while the shop works, read through, restored aside, then switched."""
 
+import hashlib
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
 import threading
 import time
 import urllib.request
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from zipfile import ZipFile
 
+import peewee
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -361,7 +365,7 @@ def test_nothing_in_a_backup_runs_a_command(made: Path, tmp_path: Path, command:
 
 
 def test_triggers_left_out_of_a_backup_are_back_at_the_start(made: Path, tmp_path: Path) -> None:
-    """Restored without one CREATE TRIGGER; started, the record is as protected as before, and ready says when not."""
+    """Restored without one CREATE TRIGGER: not ready; once started, as protected as before."""
     bare = rewritten(
         made,
         tmp_path / "orange-crank-20260801-120000.zip",

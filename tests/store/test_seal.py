@@ -122,7 +122,7 @@ def test_the_key_is_the_shops_alone(tmp_path: Path) -> None:
 
 
 def test_a_row_younger_than_a_look_waits_for_the_next(records: MariaDbServer) -> None:
-    """An id may be given out before the row below it is committed: only what was there a look ago is sealed."""
+    """A lower id may be committed later: only what was there a look ago is sealed."""
     del records
     sealer = Sealer()
     with session():

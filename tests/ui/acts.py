@@ -31,7 +31,7 @@ def post(product: Product, path: str, body: Any) -> Any:
 
 
 def reload_demo(product: Product) -> None:
-    post(product, "/api/demo/reload", {"confirm": "reload the demo"})
+    product.as_loaded()
 
 
 def make_safe(

@@ -26,7 +26,8 @@ const CASES = JSON.parse(readFileSync('../tests/golden/ahead.json', 'utf-8')) as
 const NOW = Date.parse('2026-06-01T12:00:00Z')
 const MINUTE = 60_000
 
-const WHOLE = CASES[0]?.records[0]?.[0]
+/** Whole, with a reason, so that it proves each of the cases' units dead. */
+const WHOLE = { ...(CASES[0]?.records[0]?.[0] as object), less_reason: 'another nameplate' }
 
 /** An entry that makes one step of the table. */
 function made(step: string, seq: number): Made {
@@ -165,7 +166,8 @@ const OF_TESTS = JSON.parse(readFileSync('../tests/golden/ahead_of_tests.json', 
 }
 
 test('a test is at least what the core says its fields tell alone', () => {
-  const ahead = { tests: OF_TESTS.limits, stopping_tests: ['legs'] } as unknown as Case['ahead']
+  const { at_least } = (CASES[0] as Case).ahead
+  const ahead = { tests: OF_TESTS.limits, stopping_tests: ['legs'], at_least } as unknown as Case['ahead']
   for (const { topic, entry, side, shuts } of OF_TESTS.cases) {
     expect([topic, entry, lookUpTest(ahead, topic, entry).side]).toEqual([topic, entry, side])
     expect([topic, entry, testMayStop(ahead, topic, entry)]).toEqual([topic, entry, shuts])
@@ -200,4 +202,27 @@ test('a test that waits shows what it is at least, and a piece that is shorted s
   expect(shown.tests[1]?.judged.findings[0]?.text).toBe(
     'By the limits that were taken along it is to be watched, whatever the rest of the test says. Entered without signal: the server will judge it.',
   )
+})
+
+test('a value of which nothing is known shuts live work until the server has judged it', () => {
+  const { ahead } = CASES[0] as Case
+  const reading = (value: unknown, more: object = {}): Made => ({
+    seq: 2,
+    kind: 'readings',
+    said: { quantity: 'to_ground', value, ...more },
+    made_ms: NOW,
+    by: 'Ines Tarrow',
+  })
+  const open = (more: Made[]) => gateOf(ahead, [made('caution_read', 1), ...more], 'take_live', NOW).ok
+  expect(open([])).toBe(true)
+  expect(open([reading(false)])).toBe(true)
+  expect(open([reading(true)])).toBe(false)
+  // A word that travelled with no side depends, and what depends shuts.
+  expect(lookUp(ahead, { quantity: 'to_ground', value: 'open' }).side).toBe('depends')
+  expect(open([reading('open')])).toBe(false)
+})
+
+test('a call kept by an earlier program takes no test for harmless', () => {
+  const { at_least: _, ...earlier } = (CASES[0] as Case).ahead
+  expect(testMayStop(earlier as Case['ahead'], 'refrigerant', { superheat_f: 10 })).toBe(true)
 })

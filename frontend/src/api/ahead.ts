@@ -71,14 +71,18 @@ export function lookUpTest(ahead: Ahead, topic: string, entry: Record<string, un
       typeof value === 'number'
         ? limit.bands?.find((b) => value < b.high || (b.high_in && value === b.high))
         : limit.said?.find((s) => s.value === value)
-    if (found && ahead.at_least.indexOf(found.side) > ahead.at_least.indexOf(worst.side)) worst = found
+    if (found && graver(ahead, found.side, worst.side)) worst = found
   }
   return worst
 }
 
+const graver = ({ at_least: order = [] }: Ahead, side: Side, than: Side) =>
+  order.indexOf(side) > order.indexOf(than)
+
 /** Whether a test may stop the work: by a field that says so alone, or whose reading another field changes. */
 export function testMayStop(ahead: Ahead, topic: string, entry: Record<string, unknown>): boolean {
-  if (ahead.stopping_tests.includes(topic)) return true
+  // A call kept by an earlier program does not say how sides compare: then anything may stop it.
+  if (!ahead.at_least || ahead.stopping_tests.includes(topic)) return true
   const said = (field: string) => entry[field] !== null && entry[field] !== undefined
   return (ahead.tests ?? []).some(
     (limit) =>
@@ -170,13 +174,13 @@ export function stateAfter(ahead: Ahead, made: Made[], now_ms = Date.now()) {
     // Too long ago; or the clock was set back since, and how long ago cannot be known.
     const over =
       moment_ms - proved_ms > ahead.lapses_min * MINUTE_MS ||
-      moment_ms < proved_ms - ahead.clock_slack_min * MINUTE_MS
+      moment_ms < proved_ms - (ahead.clock_slack_min ?? 0) * MINUTE_MS
     if (!over) return
     go('too_old')
     proved_ms = null
   }
   let counted = 0
-  const counts: string[] = ahead.counted
+  const counts: string[] = ahead.counted ?? []
   for (const one of made) {
     age(one.made_ms)
     for (const step of stepsOf(ahead, one, since)) {

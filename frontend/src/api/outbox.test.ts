@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { runs } from '../test-runs'
-import { type Call, OUTBOX, outboxCount, rememberPerson, type Schemas } from './client'
+import { type Call, OUTBOX, outboxCount, rememberPerson, type Schemas, TAKEN_OVER } from './client'
 import { forget, keep, store } from './kept'
 import { again, aside, flush, list, sendOrKeep } from './outbox'
 
@@ -358,4 +358,61 @@ test('a call that was not taken along takes nothing: what is typed stays where i
   await forget()
   await expect(enter(7)).rejects.toThrow('no line')
   expect(await list()).toEqual([])
+})
+
+test('without signal a gate that is shut takes nothing: no live reading on a unit made safe here', async () => {
+  server.line = 'down'
+  const [first] = JSON.parse(readFileSync('../tests/golden/ahead.json', 'utf-8')) as {
+    records: [object, string[]][]
+  }[]
+  const send = (what: string, body: object) =>
+    sendOrKeep(
+      new Request(`${location.origin}/api/calls/4/${what}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', 'Idempotency-Key': crypto.randomUUID() },
+        body: JSON.stringify(body),
+      }),
+    )
+  await keep(
+    `${location.origin}/api/reference`,
+    json({
+      quantities: [
+        { quantity: 'running_a', work: 'live' },
+        { quantity: 'winding_cs_ohm', work: 'dead' },
+      ],
+      call_tests: [],
+    }),
+  )
+  const live = { quantity: 'running_a', value: 12 }
+  const dead = { quantity: 'winding_cs_ohm', value: 2.3 }
+  expect((await send('readings', dead)).status).toBe(409)
+  expect((await send('safety-events', { kind: 'caution_read' })).status).toBe(202)
+  expect((await send('readings', live)).status).toBe(202)
+  const safe = { record: first?.records[0]?.[0], volts_taken_at: new Date().toISOString(), state_version: 0 }
+  expect((await send('make-safe', safe)).status).toBe(202)
+  const refused = await send('readings', live)
+  expect(refused.status).toBe(409)
+  expect(((await refused.json()) as { next_step: string }).next_step).toMatch(/going live/)
+  expect((await send('readings', dead)).status).toBe(202)
+  expect((await list()).map((w) => w.kind)).toEqual(['safety-events', 'readings', 'make-safe', 'readings'])
+})
+
+test('what another person is signed in for waits for its own', async () => {
+  server.line = 'down'
+  await enter(72)
+  server.line = 'up'
+  const asked: (string | null)[] = []
+  vi.stubGlobal('fetch', async (_: string, init: RequestInit) => {
+    asked.push(new Headers(init.headers).get('For-Person'))
+    return new Response('{"title":"Somebody else is signed in"}', {
+      status: 409,
+      headers: { 'Wrong-Person': 'true' },
+    })
+  })
+  const taken = vi.fn()
+  window.addEventListener(TAKEN_OVER, taken)
+  await flush()
+  expect(asked).toEqual(['1'])
+  expect(taken).toHaveBeenCalledOnce()
+  expect((await list()).map((w) => w.fate)).toEqual(['waiting'])
 })

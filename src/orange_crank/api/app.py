@@ -46,7 +46,7 @@ from orange_crank.api import (
 from orange_crank.api.described import describe
 from orange_crank.api.door import admit, shop_only
 from orange_crank.api.front_end import FrontEnd
-from orange_crank.api.guards import AtWork, GuardHeaders, PlainEntries, PracticeScope, SameSite
+from orange_crank.api.guards import AtWork, GuardHeaders, HeadAsGet, PlainEntries, PracticeScope, SameSite
 from orange_crank.api.limits import BodyClock
 from orange_crank.api.meters import MeterBench
 from orange_crank.api.request_log import RequestLog, configure_log
@@ -80,7 +80,7 @@ class Application(FastAPI):
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
         inner = SameSite(PlainEntries(AtWork(PracticeScope(super().build_middleware_stack()))))
-        return RequestLog(GuardHeaders(BodyClock(inner)))
+        return RequestLog(GuardHeaders(BodyClock(HeadAsGet(inner))))
 
 
 async def _not_ready(looking: CapacityLimiter) -> CrankError | None:

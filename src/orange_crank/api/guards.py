@@ -54,6 +54,11 @@ class GuardHeaders:
                     replaced = True
                     await problems.too_large()(scope, receive, send)
                     return
+                if message["status"] == 400 and not problems.is_problem(message):
+                    # The framework's own refusal of a foreign host is plain text.
+                    replaced = True
+                    await problems.wrong_host()(scope, receive, send)
+                    return
                 headers = MutableHeaders(scope=message)
                 headers.setdefault(POLICY, _NOTHING_INLINE)
                 headers["X-Content-Type-Options"] = "nosniff"
@@ -148,6 +153,30 @@ class AtWork:
             await self.app(scope, receive, saying_so)
 
 
+class HeadAsGet:
+    """Answer HEAD as GET without its body."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on as GET; the body of the answer goes nowhere."""
+        if scope["type"] != "http" or scope["method"] != "HEAD":
+            await self.app(scope, receive, send)
+            return
+
+        async def without_body(message: Message) -> None:
+            if message["type"] == "http.response.body":
+                message = {
+                    "type": "http.response.body",
+                    "body": b"",
+                    "more_body": message.get("more_body", False),
+                }
+            await send(message)
+
+        await self.app({**scope, "method": "GET"}, receive, without_body)
+
+
 class SameSite:
     """Refuse what another site's page lets a browser send: it would come with the device's own cookie.
 
@@ -163,7 +192,7 @@ class SameSite:
         if scope["type"] == "http" and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
             heads = Headers(scope=scope)
             site, origin = heads.get("sec-fetch-site"), heads.get("origin")
-            own = origin is None or origin.partition("://")[2] == heads.get("host", "")
+            own = origin is None or origin == f"{scope['scheme']}://{heads.get('host', '')}"
             if site not in (None, "same-origin", "none") or not own:
                 refused = Problem(
                     title="From another site",

@@ -1,6 +1,5 @@
 """Handing over, papers, tasks, visits to come and the calendar, over HTTP."""
 
-from datetime import date
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -17,6 +16,7 @@ from orange_crank.core.handover.agreement import NewAgreement
 from orange_crank.core.handover.money import Billed
 from orange_crank.core.handover.options import Options
 from orange_crank.core.handover.record import Confirmed, HandedOver
+from orange_crank.core.nomenclature import Day
 from orange_crank.formats.calendar import CalendarTask, CalendarVisit, calendar
 from orange_crank.formats.documents.paper import FONT_TYPE, Paper, font_bytes, render, to_pdf
 from orange_crank.store import people, planned, shop_details, tasks, units
@@ -253,7 +253,7 @@ def edit_visit(visit_id: Number, edit: planned.VisitEdit, who: Who, key: Key) ->
 
 
 @router.get("/people/{person_id}/day")
-def day_list(person_id: Number, day: date | None = None) -> planned.DayList:
+def day_list(person_id: Number, day: Day | None = None) -> planned.DayList:
     """Return a technician's day: visits, what to bring, what the van lacks."""
     with session():
         return planned.day_list(person_id, day)

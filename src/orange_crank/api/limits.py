@@ -5,9 +5,11 @@ the server; here each has a clock.
 """
 
 import asyncio
-from typing import Any
+from collections import Counter
+from typing import Any, ClassVar
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from uvicorn.protocols.http import httptools_impl
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 from orange_crank.api import problems
@@ -19,11 +21,33 @@ BODY_WITHIN_S = 60.0
 LEAST_BYTES_S = 16 * 1024  # a body longer than a minute goes on as long as it comes at least so fast
 MOST_HEAD_BYTES = 64 * 1024
 MOST_AT_ONCE = 800  # lines and requests of one process; each phone holds one or two
+# Of one address: ten people behind one router hold some sixty; a proxy that is named holds everybody's.
+MOST_PER_ADDRESS = 200
+BUSY = Problem(
+    title="Too many connections",
+    detail="This server, or this address, has as many connections as it takes. Nothing was saved.",
+    next_step="Wait a moment and try again.",
+)
 TOO_SLOW = Problem(
     title="Too slow",
     detail="The rest of the entry did not come in time. Nothing was saved.",
     next_step="Send it again where the signal is better; the entry stays on the screen.",
 )
+
+
+async def _busy(scope: Scope, receive: Receive, send: Send) -> None:
+    await problems.respond(BUSY, 503)(scope, receive, send)
+
+
+# What uvicorn answers beyond its limit is plain text.
+vars(httptools_impl)["service_unavailable"] = _busy
+
+
+def _raw_busy() -> bytes:
+    """Return the refusal as it goes over the line, where no request was read yet."""
+    answer = problems.respond(BUSY, 503)
+    heads = b"".join(name + b": " + value + b"\r\n" for name, value in answer.raw_headers)
+    return b"HTTP/1.1 503 Service Unavailable\r\n" + heads + b"Connection: close\r\n\r\n" + bytes(answer.body)
 
 
 class PatientProtocol(HttpToolsProtocol):
@@ -33,13 +57,31 @@ class PatientProtocol(HttpToolsProtocol):
     _head_bytes = 0
     _in_head = False
 
+    # Connections of this process by address; and proxies, which hold everybody's.
+    held: ClassVar[Counter[str]] = Counter()
+    proxies: ClassVar[frozenset[str]] = frozenset()
+    _from: str | None = None
+
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
-        """Begin to wait for the first head."""
+        """Begin to wait for the first head; one address too many is answered and closed."""
         super().connection_made(transport)
+        address = str((transport.get_extra_info("peername") or ("",))[0])
+        if address and address not in self.proxies:
+            self._from = address
+            self.held[address] += 1
+            if self.held[address] > MOST_PER_ADDRESS:
+                transport.write(_raw_busy())
+                transport.close()
+                return
         self._wait()
 
     def connection_lost(self, exc: Exception | None) -> None:
         """Wait no more."""
+        if self._from is not None:
+            self.held[self._from] -= 1
+            if self.held[self._from] <= 0:
+                del self.held[self._from]
+            self._from = None
         self._stop()
         super().connection_lost(exc)
 

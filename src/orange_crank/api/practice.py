@@ -29,7 +29,7 @@ from orange_crank.core.aids.parts import shipped_parts
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
 from orange_crank.core.motor.sound import sound_of_start
-from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.nomenclature import Day, Frozen
 from orange_crank.formats.wav import write_wav
 from orange_crank.store import practice
 from orange_crank.store.calls.record import read_call
@@ -177,7 +177,7 @@ class NewSet(Frozen):
 
     scenario: Annotated[str, Field(max_length=60)]
     learners: Annotated[list[int], Field(min_length=1, max_length=60)]
-    due_on: date
+    due_on: Day
 
 
 class _Worlds:

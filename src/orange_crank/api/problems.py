@@ -1,5 +1,6 @@
 """Every refusal as problem details (RFC 9457), mapped in this one place."""
 
+from collections.abc import Mapping
 from json import JSONDecodeError
 from math import ceil
 
@@ -46,10 +47,15 @@ STATUS: dict[type[CrankError], int] = {
 }
 
 
-def respond(problem: Problem, status: int, retry_after_s: float | None = None) -> JSONResponse:
-    """Return problem details with their own media type."""
+def respond(
+    problem: Problem,
+    status: int,
+    retry_after_s: float | None = None,
+    more: Mapping[str, str] | None = None,
+) -> JSONResponse:
+    """Return problem details with their own media type; ``more`` are further headers."""
     body = problem.model_copy(update={"status": status}).model_dump(mode="json")
-    headers = {"Retry-After": "2"} if status == 503 else {}
+    headers = dict(more or {}) | ({"Retry-After": "2"} if status == 503 else {})
     if status == 401:
         # What RFC 9110 asks of every 401; browsers know no such scheme and show no box of their own.
         headers["WWW-Authenticate"] = "Session"
@@ -67,6 +73,18 @@ def too_large() -> JSONResponse:
             next_step="Send less at a time.",
         ),
         413,
+    )
+
+
+def wrong_host() -> JSONResponse:
+    """Return the refusal of a request for a name this server does not go by."""
+    return respond(
+        Problem(
+            title="Another name",
+            detail="This server does not go by the name it was asked for.",
+            next_step="Open it by its own address; Shop, Network shows it.",
+        ),
+        400,
     )
 
 
@@ -106,7 +124,7 @@ def install(app: FastAPI) -> None:
             405: ("Not that way", "This address does not take that method."),
         }
         title, detail = words.get(error.status_code, ("Refused", str(error.detail)))
-        return respond(Problem(title=title, detail=detail), error.status_code)
+        return respond(Problem(title=title, detail=detail), error.status_code, more=error.headers)
 
     @app.exception_handler(JSONDecodeError)
     async def not_json(_: Request, error: JSONDecodeError) -> Response:

@@ -4,6 +4,7 @@ Neither names nor readings nor any body: method, address without its query, answ
 answer carries too, by which a line is found again.
 """
 
+import fcntl
 import logging
 import os
 import sys
@@ -35,13 +36,42 @@ def _where_it_was(exc_info: Any) -> list[dict[str, Any]]:
     ]
 
 
+class SharedRotatingFileHandler(RotatingFileHandler):
+    """A rotating log of several processes: one rotates, the others follow to the new file."""
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Write a line, into the file that has the name now."""
+        if self.stream is not None and self._moved():
+            self.stream.close()
+            self.stream = self._open()
+        super().emit(record)
+
+    def _moved(self) -> bool:
+        try:
+            there = os.stat(self.baseFilename)
+        except FileNotFoundError:
+            return True
+        own = os.fstat(self.stream.fileno()) if self.stream is not None else there
+        return (there.st_dev, there.st_ino) != (own.st_dev, own.st_ino)
+
+    def doRollover(self) -> None:  # noqa: N802, the name is the library's
+        """Rotate, unless another process has just done it."""
+        with open(f"{self.baseFilename}.lock", "a", encoding="utf-8") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            if self.stream is not None and self._moved():
+                self.stream.close()
+                self.stream = self._open()
+                return
+            super().doRollover()
+
+
 def configure_log(folder: Path | None = None) -> None:
     """Write lines of JSON into a folder, the oldest going as new ones come; to standard error without one."""
     handler: logging.Handler = logging.StreamHandler(sys.stderr)
     if folder is not None:
         try:
             folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-            handler = RotatingFileHandler(
+            handler = SharedRotatingFileHandler(
                 folder / FILE, maxBytes=MOST_BYTES, backupCount=KEPT, encoding="utf-8", errors="replace"
             )
         except OSError:

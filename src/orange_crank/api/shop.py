@@ -4,7 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.responses import PlainTextResponse
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
@@ -12,7 +12,7 @@ from orange_crank.api.records import rows_of_call
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.logbook.fitted import FittedNow
 from orange_crank.core.logbook.unit import Logbook
-from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.nomenclature import Frozen, Moment
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
 from orange_crank.store import audit, leaving, logbook, people, search, trail, unit_pages, units
@@ -179,7 +179,7 @@ def get_unit(unit_id: Number) -> UnitPage:
 
 
 @router.get("/units/{unit_id}/time-line")
-def time_line(unit_id: Number, before: AwareDatetime | None = None) -> logbook.TimeLine:
+def time_line(unit_id: Number, before: Moment | None = None) -> logbook.TimeLine:
     """Return a stretch of a unit's time line, newest first; ask again with ``before`` for what is older."""
     with session():
         return logbook.time_line(units.get_unit(unit_id).id, before)

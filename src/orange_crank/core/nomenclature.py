@@ -4,10 +4,22 @@ A new quantity starts on this page and in ``docs/nomenclature.md``. The types ar
 number is a number, never text, never NaN, and never beyond what equipment of this trade can show.
 """
 
+import unicodedata
 from collections.abc import Mapping
+from datetime import date
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue, StrictBool, StrictStr
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    ConfigDict,
+    Field,
+    JsonValue,
+    StrictBool,
+    StrictStr,
+)
+from pydantic_core import PydanticCustomError
 
 Verdict = Literal["pass", "watch", "fail", "unknown", "note"]
 
@@ -54,6 +66,47 @@ Count = Annotated[int, Field(strict=True, ge=0, le=1_000_000)]
 Flag = StrictBool
 Word = Annotated[StrictStr, Field(min_length=1, max_length=80)]
 Sentence = Annotated[StrictStr, Field(max_length=2_000)]
+FIRST_YEAR, LAST_YEAR = 2000, 2100
+
+
+def _of_this_century(day: date) -> date:
+    if not FIRST_YEAR <= day.year < LAST_YEAR:
+        raise PydanticCustomError(
+            "value_error", "{error}", {"error": f"a date from {FIRST_YEAR} to {LAST_YEAR - 1}"}
+        )
+    return day
+
+
+def visible(text: str) -> str:
+    """Return a name without letters that nobody sees: controls, direction marks, blanks of no width.
+
+    Raises
+    ------
+    PydanticCustomError : nothing is left
+
+    >>> visible("Bettany\u202e Rook\u200b ")
+    'Bettany Rook'
+    """
+    kept = "".join(c for c in text if unicodedata.category(c) not in ("Cf", "Cc", "Co", "Cn"))
+    kept = " ".join(kept.split())
+    if not kept:
+        raise PydanticCustomError("value_error", "{error}", {"error": "a name of letters that can be seen"})
+    return kept
+
+
+def name_skeleton(name: str) -> str:
+    """Return what two names that look alike have in common.
+
+    >>> name_skeleton("Béttany  ROOK") == name_skeleton("Bettany Rook")
+    True
+    """
+    parts = unicodedata.normalize("NFKD", visible(name)).casefold()
+    return "".join(c for c in parts if c.isalnum())
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_of_this_century)]
+Day = Annotated[date, AfterValidator(_of_this_century)]
+Name = Annotated[Word, AfterValidator(visible)]
 
 
 class Frozen(BaseModel):

@@ -66,7 +66,7 @@ def calendar(name: str, visits: Sequence[CalendarVisit], tasks: Sequence[Calenda
         event.add("uid", f"{t.uid}@orange-crank")
         event.add("dtstamp", stamp)
         event.add("dtstart", t.due_on)
-        event.add("dtend", t.due_on + timedelta(days=1))
+        event.add("dtend", min(t.due_on, date.max - timedelta(days=1)) + timedelta(days=1))
         event.add("summary", f"Due: {t.title}")
         event.add("description", f"{t.text}\n{t.person}".strip())
         event.add("url", t.url)

@@ -5,7 +5,6 @@ import warnings
 
 import numpy as np
 from scipy.io import wavfile
-from scipy.signal import resample_poly
 
 from orange_crank.core.measure.start_sound import Sound
 from orange_crank.formats.recording import FileProblem
@@ -65,6 +64,9 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
         raise FileProblem("The sound holds values that are not numbers.", next_step="Record again.")
     down = max(1, rate // WORKING_HZ)
     if down > 1:
+        # Loaded when first used: it takes as long as every other reader.
+        from scipy.signal import resample_poly
+
         samples = resample_poly(samples, 1, down)
     return Sound(sample_hz=rate / down, samples=samples, hertz=hertz)
 

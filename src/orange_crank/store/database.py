@@ -1,10 +1,11 @@
 """The connection to MariaDB: a pool, UTC with microseconds, migrations."""
 
 import select
+import shutil
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from datetime import UTC, date, datetime, timedelta, tzinfo
 from importlib.resources import as_file, files
@@ -393,11 +394,13 @@ def session() -> Iterator[None]:
 
 
 def lost() -> RecordsAway:
-    """Say that the records went away in the middle: what was sent may stand on the record or not."""
+    """Say that the records went away in the middle: what was sent may be on the record or not."""
+    why = "The disk the shop's records are on is full." if _no_room() else "The shop's records went away."
     return RecordsAway(
-        "The shop's records went away meanwhile. Whether an entry just sent was saved is not known; "
-        "it stays on the screen.",
-        next_step="Wait a moment and save again: it is saved once.",
+        f"{why} Whether an entry just sent was saved is not known; it stays on the screen.",
+        next_step="Make room on the server's disk, then save again: it is saved once."
+        if _no_room()
+        else "Wait a moment and save again: it is saved once.",
     )
 
 
@@ -409,8 +412,25 @@ def full() -> RecordsAway:
     )
 
 
+_data_folder: list[Path] = []
+FULL_BELOW_BYTES = 8 * 2**20
+
+
+def lies_in(folder: Path) -> None:
+    """Set the folder the records are in, so that a full disk is named when the database goes away."""
+    _data_folder[:] = [folder]
+
+
+def _no_room() -> bool:
+    with suppress(OSError):
+        return any(shutil.disk_usage(f).free < FULL_BELOW_BYTES for f in _data_folder)
+    return False
+
+
 def away() -> RecordsAway:
     """Say that the records cannot be reached, and that nothing was saved."""
+    if _no_room():
+        return full()
     return RecordsAway(
         "The shop's records cannot be reached. Nothing was saved; the entry stays on the screen.",
         next_step="Wait a moment and save again.",

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
-from orange_crank.core.nomenclature import Flag, Frozen, Word
+from orange_crank.core.nomenclature import Flag, Frozen, Name, name_skeleton
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person
@@ -28,7 +28,7 @@ class PersonOut(Frozen):
 class NewPerson(Frozen):
     """Somebody to be added."""
 
-    name: Word
+    name: Name
     role: Role
     initials: Initials
 
@@ -151,10 +151,10 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
 
 
 def _refuse_same_name(name: str, but: int | None) -> None:
-    same = Person.select().where(Person.active & (Person.name == name.strip()))
-    if but is not None:
-        same = same.where(Person.id != but)
-    if same.exists():
+    """Refuse a name that looks like somebody else's here: records would not tell the two apart."""
+    mine = name_skeleton(name)
+    others = Person.select(Person.id, Person.name).where(Person.active)
+    if any(name_skeleton(p.name) == mine for p in others if p.id != but):
         raise InputProblem(
             [FieldProblem(field="name", wanted="a name nobody else here has", got=name)],
             next_step="Add a letter or a second name, so that records tell the two apart.",

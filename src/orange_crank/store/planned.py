@@ -8,7 +8,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.handover.bring import Bring, bring
 from orange_crank.core.logbook.unit import read_logbook
-from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.nomenclature import Frozen, Moment
 from orange_crank.store import parts
 from orange_crank.store.calls.record import visits_of_unit
 from orange_crank.store.database import day_bounds, local_day, now, transaction
@@ -30,7 +30,7 @@ class NewVisit(Frozen):
 
     unit_id: int
     visitor_id: int = Field(description="Who goes")
-    starts_at: AwareDatetime
+    starts_at: Moment
     minutes: VisitMinutes = 90
     purpose: Purpose
 
@@ -40,7 +40,7 @@ class VisitEdit(Frozen):
 
     version: int
     visitor_id: int | None = None
-    starts_at: AwareDatetime | None = None
+    starts_at: Moment | None = None
     minutes: VisitMinutes | None = None
     purpose: Purpose | None = None
     status: Literal["planned", "cancelled"] | None = None
@@ -272,5 +272,8 @@ def _may_plan(visitor_id: int, who: PersonOut) -> None:
 
 
 def end_of(visit: VisitOut) -> datetime:
-    """Return when a visit is planned to end."""
-    return visit.starts_at + timedelta(minutes=visit.minutes)
+    """Return when a visit is planned to end; of one at the end of time, when it begins."""
+    try:
+        return visit.starts_at + timedelta(minutes=visit.minutes)
+    except OverflowError:
+        return visit.starts_at

@@ -7,7 +7,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.handover.money import Currency, Rates
-from orange_crank.core.nomenclature import Frozen, Percent, Word
+from orange_crank.core.nomenclature import Frozen, Name, Percent, Word
 from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.core.tables.standards import Standards
 from orange_crank.store.database import now, transaction
@@ -21,7 +21,7 @@ PaperLine = Annotated[str, Field(strict=True, max_length=120)]
 class ShopDetails(Frozen):
     """What a shop says of itself."""
 
-    name: Word
+    name: Name
     address: Annotated[list[PaperLine], Field(max_length=4)] = Field(default_factory=list)
     phone: PaperLine = ""
     license: PaperLine = Field(default="", description="License number, as local law wants it shown")

@@ -7,7 +7,7 @@ import peewee
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Frozen, Sentence
+from orange_crank.core.nomenclature import Day, Frozen, Sentence
 from orange_crank.store.calls.hand_over import get_hand_over
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -57,7 +57,7 @@ class NewTask(Frozen):
     unit_id: int
     title: str = Field(strict=True, min_length=3, max_length=200)
     why: Sentence = ""
-    due_on: date
+    due_on: Day
     assigned_id: int | None = None
 
 
@@ -74,7 +74,7 @@ class TaskMove(Frozen):
     version: int
     what: Literal["done", "postponed", "dropped", "given"]
     reason: str = Field(default="", strict=True, max_length=400)
-    due_on: date | None = None
+    due_on: Day | None = None
     assigned_id: int | None = None
 
 

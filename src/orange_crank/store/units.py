@@ -8,7 +8,7 @@ import peewee
 from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, GateClosed, InputProblem, input_problem
-from orange_crank.core.nomenclature import Frozen, Sentence, Word
+from orange_crank.core.nomenclature import Day, Frozen, Name, Sentence
 from orange_crank.core.plate import Plate, check_plate
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -44,7 +44,7 @@ class SiteOut(Frozen):
 class NewSite(Frozen):
     """A place to be put on record."""
 
-    name: Word
+    name: Name
     place: ShortText = ""
     access_note: Sentence = ""
     contact: ShortText = Field(default="", description="Whom to ask for, and how to reach them")
@@ -59,13 +59,13 @@ class SiteEdit(NewSite):
 class UnitWords(Frozen):
     """What is known of a unit beside its plate."""
 
-    name: Word
+    name: Name
     kind: UnitWord = ""
     note: Sentence = ""
     serial: UnitWord = ""
     model: UnitWord = ""
     built_year: BuiltYear | None = Field(default=None, description="Year of manufacture")
-    warranty_until: date | None = Field(default=None, description="Last day of the warranty")
+    warranty_until: Day | None = Field(default=None, description="Last day of the warranty")
     access_note: Sentence = Field(default="", description="How to get at the unit: roof, gate, key, dog")
 
 

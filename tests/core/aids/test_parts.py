@@ -240,6 +240,18 @@ def test_a_kit_is_taken_by_its_own_relay_and_its_own_capacitor() -> None:
     assert "jumper" in (multi.jumpers or "")
 
 
+@pytest.mark.parametrize("share", [1.0, 0.5])
+def test_a_start_capacitor_rated_for_less_than_it_sees_is_refused(share: float) -> None:
+    [kit] = [a for h in held("KT-130", price=80.0) if (a := aid_part(h)) is not None]
+    assert kit.volts_ac is not None
+    rated = kit.model_dump() | {"volts_ac": share * kit.volts_ac}
+    out = choose_aid(AidIn.model_validate({"plate": THREE_TONS, "stock": [rated], "start_torque_pct": 60.0}))
+    offered = "KT-130" in [r.part for r in out.ranked]
+    assert offered == (share == 1.0)
+    if not offered:
+        assert "V across it" in next(r.why for r in out.refused if r.part == "KT-130")
+
+
 def test_an_empty_shelf_and_a_line_too_high_are_refused() -> None:
     stock = [a.model_dump() | {"count": 0} for h in held("KT-130") if (a := aid_part(h)) is not None]
     out = choose_aid(AidIn.model_validate({"plate": THREE_TONS, "stock": stock}))

@@ -70,6 +70,14 @@ def _records() -> list[dict[str, Any]]:
         rooftop,
         inverter,
         whole | {"dry": None},
+        whole | {"has_capacitors": False, "sections_present": [], "capacitors": []},
+        whole | {"capacitors": whole["capacitors"][:1], "sections_present": ["c_herm"]},
+        whole
+        | {
+            "capacitors": whole["capacitors"][:1],
+            "sections_present": ["c_herm"],
+            "less_reason": "fan capacitor was taken off",
+        },
         whole | {"control_off": False},
         whole | {"other_sources": ["backup source"]},
         whole | {"proof_before": None},
@@ -85,7 +93,7 @@ def _records() -> list[dict[str, Any]]:
 
 
 def _lacking(record: dict[str, Any]) -> list[str]:
-    return [p.next_step for p in surely_dead(LIMITS) if not validator_for(p.fits).is_valid(record)]
+    return [p.next_step for p in surely_dead(LIMITS, SPLIT) if not validator_for(p.fits).is_valid(record)]
 
 
 def cases(facts_of: Any, moment: Any) -> list[dict[str, Any]]:

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from pydantic import Field
-from scipy.stats import kendalltau, theilslopes
 
 from orange_crank.core.logbook.wear import YEAR_DAYS, Seen
 from orange_crank.core.nomenclature import Frozen
@@ -42,6 +41,9 @@ def trend(seen: Sequence[Seen], quantity: str, title: str, unit: str) -> TrendLi
         return None
     t = np.array([v[0].at.timestamp() / 86_400 / YEAR_DAYS for v in by_day.values()])
     y = np.array([float(np.median([s.value for s in v])) for v in by_day.values()])
+    # Loaded when first used: it takes as long as the rest of the core.
+    from scipy.stats import kendalltau, theilslopes
+
     slope, _, low, high = theilslopes(y, t, 0.9)
     sure = float(y.max() - y.min()) > 0 and kendalltau(t, y).pvalue < SURE
     move = "rises" if slope > 0 else "falls"

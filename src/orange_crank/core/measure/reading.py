@@ -6,7 +6,7 @@ taken, and what would be surprising enough to ask about.
 
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, Field, StrictBool, StrictStr, model_validator
+from pydantic import Field, StrictBool, StrictStr, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
@@ -17,6 +17,7 @@ from orange_crank.core.nomenclature import (
     Fahrenheit,
     Frozen,
     Minutes,
+    Moment,
     Percent,
     Seconds,
     Sentence,
@@ -283,7 +284,7 @@ class NewReading(Frozen):
         default=None, description="Which pole, lug or wire, where a part has several"
     )
     note: Sentence | None = None
-    taken_at: AwareDatetime | None = Field(default=None, description="When; now if left out")
+    taken_at: Moment | None = Field(default=None, description="When; now if left out")
     supersedes_id: Count | None = Field(default=None, description="Reading this one corrects")
     without_make_safe: Sentence | None = Field(
         default=None, description="Reason for a dead reading without a make-safe record"

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
-from scipy.signal import medfilt
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
@@ -293,6 +292,9 @@ def _steady(lines: Samples, onset: int, slack: float, quiet: Samples) -> int | N
     # Lines that stand above the floor speak; weak ones only rustle.
     weight = 10 ** (np.clip(end, np.max(end) - 20, None) / 20) * (end - quiet > STILL_RUNNING_DB)
     weight /= np.sum(weight)
+    # Loaded when first used: it takes as long as the rest of the core.
+    from scipy.signal import medfilt
+
     away = medfilt(np.abs(lines[onset:] - end) @ weight, 5)
     rest = away[-len(tail) : -4]
     usual = float(np.median(rest))

@@ -2,12 +2,12 @@
 
 from datetime import datetime, timedelta
 
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.call.gates import require
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Frozen, Word
+from orange_crank.core.nomenclature import Frozen, Moment, Word
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import read_call
 from orange_crank.store.calls.view import CallOut, get_call
@@ -22,7 +22,7 @@ class NewChange(Frozen):
     part: PartKind | None = Field(
         default=None, description="Which part is new or mended; its old readings then speak of the old one"
     )
-    made_at: AwareDatetime | None = None
+    made_at: Moment | None = None
 
 
 def add_change(call_id: int, change: NewChange, person_id: int, at: datetime | None = None) -> CallOut:

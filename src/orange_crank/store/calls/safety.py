@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Literal
 
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from orange_crank.core.call.gates import Gate, GateName, require
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import volts_on_dead
-from orange_crank.core.nomenclature import Frozen, Sentence, Word, say
+from orange_crank.core.nomenclature import Frozen, Moment, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import GOING_LIVE, Work
 from orange_crank.store.calls.decisions import LIFTED, append
@@ -29,7 +29,7 @@ class NewMakeSafe(Frozen):
     """A make-safe record as it is saved: when its volts were taken, and on which state of the call."""
 
     record: MakeSafe
-    volts_taken_at: AwareDatetime = Field(description="When its dead points were measured")
+    volts_taken_at: Moment = Field(description="When its dead points were measured")
     state_version: int = Field(ge=0, description="The call's state version it was taken on")
 
 
