@@ -9,7 +9,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 SURVIVED = {0}
 NO_TEST = {33}
-MOST_PCT = 10.0
+MOST_PCT = 5.0
 
 
 class _Wordless(ast.NodeTransformer):

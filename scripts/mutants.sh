@@ -4,5 +4,8 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 export PATH="$PWD/.venv/bin:$PATH"
+status=0
+[ -n "${ONLY:-}" ] || python -m scripts.phone_mutants || status=1
 mutmut run --max-children "$(nproc)" ${ONLY:+"$ONLY"} | tail -n 3
-python -m scripts.mutants
+python -m scripts.mutants || status=1
+exit "$status"

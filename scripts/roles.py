@@ -11,8 +11,8 @@ Made from the table in `src/orange_crank/api/rights.py` by `python -m scripts.ro
 together. Every address of the server has a row; the table is tried row by row, role by role, with one's own
 and with another's. *own*: only what is one's own; whose it is stands beside the row.
 
-Under `/practice` only the routes of `IN_PRACTICE` exist; there every role but read-only has a technician's rights, on
-practice records. Another person's practice call is private; the lead may look at it.
+Under `/practice` only the routes of `IN_PRACTICE` exist; there every role but read-only has a technician's
+rights, on practice records. Another person's practice call is private; the lead may look at it.
 """
 
 

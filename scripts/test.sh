@@ -24,4 +24,4 @@ npm --prefix frontend run --silent test
 wait "$types"
 part "Core, formats, store, server, the real interface"
 # tests/conftest.py says what stays together on one worker. Each worker has a database of its own.
-pytest -q -n "$(nproc)" --dist loadgroup --no-loadscope-reorder --basetemp="$scratch/run" "$@"
+pytest -q -n "$(nproc)" --dist loadscope --no-loadscope-reorder --basetemp="$scratch/run" "$@"

@@ -4,6 +4,7 @@ import os
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
@@ -35,19 +36,25 @@ TOGETHER = (
 )
 
 
-def _rank(item: pytest.Item) -> int:
-    path = item.path.as_posix().partition("/tests/")[2]
+def _rank(nodeid: str) -> int:
+    path = nodeid.removeprefix("tests/")
     return next((rank for rank, start in enumerate(TOGETHER) if path.startswith(start)), len(TOGETHER))
 
 
-def pytest_itemcollected(item: pytest.Item) -> None:
-    if _rank(item) < len(TOGETHER):
-        item.add_marker(pytest.mark.xdist_group(item.path.stem))
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
+    """Keep the files of ``TOGETHER`` each on one worker; deal all other tests out one by one."""
+    from xdist.scheduler import LoadScopeScheduling
+
+    class Together(LoadScopeScheduling):
+        def _split_scope(self, nodeid: str) -> str:
+            return nodeid.partition("::")[0] if _rank(nodeid) < len(TOGETHER) else nodeid
+
+    return Together(config, log)
 
 
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    items.sort(key=_rank)
+    items.sort(key=lambda item: _rank(item.nodeid))
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:

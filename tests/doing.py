@@ -42,6 +42,20 @@ def make_safe_body(
     }
 
 
+WIRED_AS = {"aid": "three_wire_kit", "contactor": "contactor_two_pole", "capacitor": "dual_capacitor"}
+
+
+def wire_first(client: TestClient, call: str, fitted: Mapping[str, Any]) -> None:
+    """Make the unit safe, plan a part's wiring and tick every move: fitting it requires that."""
+    wiring = {"kind": WIRED_AS[fitted["work"]]}
+    moves = ok(client.post("/api/calc/wiring", json=wiring))["moves"]
+    there = ok(client.get(call))
+    if there["state"]["state"] != "dead_proved":
+        ok(client.post(f"{call}/make-safe", json=make_safe_body(there)))
+    plan = {"work": fitted["work"], "title": fitted["what"], "part": fitted.get("part"), "wiring": wiring}
+    ok(client.post(f"{call}/work/plans", json=plan | {"ticked": list(range(len(moves)))}))
+
+
 def run_apart(work: Coroutine[Any, Any, Any]) -> None:
     """Run a coroutine in a thread of its own: a browser of another test may hold this one's loop."""
     with ThreadPoolExecutor(1) as apart:

@@ -17,7 +17,7 @@ from PIL import Image
 from orange_crank.store import database, logbook
 from orange_crank.store.photos import add_photo
 from tests.conftest import as_loaded
-from tests.doing import make_safe_body, ok
+from tests.doing import make_safe_body, ok, wire_first
 from tests.sentences import code_names, read_by_people
 
 LEAD, INES = {"As-Person": "3"}, {"As-Person": "2"}
@@ -185,6 +185,7 @@ def test_a_yes_is_to_the_price_that_was_shown(client: TestClient) -> None:
 
 def test_a_part_fitted_is_on_the_bill_and_one_back_on_the_van_is_not(client: TestClient) -> None:
     fitted = {"work": "aid", "what": "Kit fitted", "part": "KT-189", "holder_id": 1}
+    wire_first(client, CALL, fitted)
     ok(client.post(f"{CALL}/work/fitted", json=fitted))
     ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 30.0}))
     with_kit = ok(client.get(f"{CALL}/hand-over"))["statement"]
@@ -470,6 +471,7 @@ def test_the_fleet_is_worked_out_anew_only_where_something_new_was_read(client: 
 
 def test_a_lot_is_found_wherever_it_went(client: TestClient) -> None:
     fitted = {"work": "capacitor", "what": "Run capacitor replaced", "part": "RM-67", "lot": "24-B7"}
+    wire_first(client, CALL, fitted)
     ok(client.post(f"{CALL}/work/fitted", json=fitted))
     found = ok(client.get("/api/lots/24-b7"))
     assert [(4, True, "RM-67")] == [(x["call_id"], x["still_there"], x["part"]) for x in found]

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.doing import CAUTION, GO_LIVE, make_safe_body
+from tests.doing import CAUTION, GO_LIVE, make_safe_body, wire_first
 
 LEAD, MARLO, INES = {"As-Person": "3"}, 1, 2
 TICKET_OFFICE = 4
@@ -108,6 +108,9 @@ def test_a_van_is_filled_counted_emptied_and_says_what_to_restock(client: TestCl
 def test_a_fitted_part_goes_off_the_van_and_onto_the_call(client: TestClient) -> None:
     before = line(client.get(f"/api/vans/{MARLO}").json(), "KT-189")["count"]
     entry = {"work": "aid", "what": "Three-wire kit KT-189", "part": "KT-189", "holder_id": MARLO}
+    unwired = client.post(f"/api/calls/{TICKET_OFFICE}/work/fitted", json=entry)
+    assert (409, "tick each move" in unwired.json()["next_step"]) == (unwired.status_code, True)
+    wire_first(client, f"/api/calls/{TICKET_OFFICE}", entry)
     work = client.post(f"/api/calls/{TICKET_OFFICE}/work/fitted", json=entry).json()
     assert "Three-wire kit KT-189" == work["fitted"][0]["fitting"]["what"]
     assert before - 1 == line(client.get(f"/api/vans/{MARLO}").json(), "KT-189")["count"]
@@ -126,6 +129,7 @@ def test_what_is_not_on_the_van_cannot_be_fitted_from_it_and_nothing_is_half_wri
     client: TestClient,
 ) -> None:
     entry = {"work": "capacitor", "what": "Dual 45 + 5", "part": "RD-45-5-440", "holder_id": MARLO}
+    wire_first(client, f"/api/calls/{TICKET_OFFICE}", entry)
     refused = client.post(f"/api/calls/{TICKET_OFFICE}/work/fitted", json=entry)
     assert (422, "count") == (refused.status_code, refused.json()["errors"][0]["field"])
     assert refused.json()["next_step"]

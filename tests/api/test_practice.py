@@ -11,7 +11,7 @@ from orange_crank.bench.practice.acts import Act
 from orange_crank.bench.practice.scenario import CAPACITOR, MAKE_SAFE, POWER, START, lead, look
 from orange_crank.store.database import proxy, records_of, session
 from orange_crank.store.practice import PRACTICE_FROM
-from tests.doing import CAUTION, GO_LIVE, make_safe_body, ok
+from tests.doing import CAUTION, GO_LIVE, make_safe_body, ok, wire_first
 
 PLATE = {
     "volts": 230, "phase": 1, "compressors": [{"rla_a": 17.9, "lra_a": 112, "kind": "scroll"}],
@@ -72,6 +72,7 @@ def test_a_whole_call_is_practised_in_the_same_routes_and_touches_nothing_of_the
     cause = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_open"}}
     ok(client.post(f"{at}/decisions", json=cause))
     fitted = {"work": "capacitor", "what": "Dual run capacitor 45 + 5 µF", "part": "RD-45-5-440"}
+    wire_first(client, at, fitted)
     ok(client.post(f"{at}/work/fitted", json=fitted | {"holder_id": 2}))
     do(client, n, Act(verb="replace", part="dual_capacitor"), lead("run_capacitor", True), *POWER)
     for event in (CAUTION, GO_LIVE):

@@ -172,7 +172,7 @@ def test_every_endpoint_is_described(openapi: dict[str, Any]) -> None:
     for path, verbs in openapi["paths"].items():
         for verb, operation in verbs.items():
             assert operation.get("description") or operation.get("summary"), f"{verb} {path}"
-            assert {"422"} <= set(operation["responses"]), f"{verb} {path}"
+            assert "default" in operation["responses"], f"{verb} {path}"
 
 
 def test_every_number_of_a_model_carries_its_unit(openapi: dict[str, Any]) -> None:

@@ -70,7 +70,7 @@ def test_a_part_fitted_and_taken_out_at_once_is_gone_once(records: MariaDbServer
     del records
     with session():
         parts.move_stock(1, parts.NewMove(part=PART, count=1, reason="counted"), 1)
-    fitting = Fitting(work="capacitor", what="Fan capacitor 5 µF", part=PART, holder_id=1)
+    fitting = Fitting(work="other", what="Fan capacitor 5 µF", part=PART, holder_id=1)
     out = parts.NewMove(part=PART, count=1, reason="moved_out")
     told = at_once([lambda: fit_part(4, fitting, 1), lambda: parts.move_stock(1, out, 1)])
     assert told.count("done") == 1

@@ -22,7 +22,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scripts.screenshots import demo_device
 
-from orange_crank.store import backup, database, schema
+from orange_crank.store import backup, database, schema, seal
 from orange_crank.store.backup import (
     DAILY,
     NAME,
@@ -362,6 +362,28 @@ def test_nothing_in_a_backup_runs_a_command(made: Path, tmp_path: Path, command:
     with pytest.raises(BackupTrouble, match="does not take"):
         restore_backup(theirs, tmp_path / "data")
     assert not there.exists()
+
+
+def test_a_sealed_record_is_proved_after_its_restore_and_a_row_altered_in_the_file_is_named(
+    records: MariaDbServer, tmp_path: Path
+) -> None:
+    """Every figure and moment comes back to the last digit, so that the chain holds; one altered does not."""
+    with database.session():
+        assert seal.close_record() > 50
+    sealed = make_backup(records.owner(), tmp_path / "kept")
+    drill = try_restore(sealed, tmp_path / "aside")
+    assert drill.ok
+    assert "proved unchanged" in drill.said
+    other = rewritten(
+        sealed,
+        tmp_path / "orange-crank-20260801-120000.zip",
+        lambda dump: re.sub(rb"(INSERT INTO `safety_event` VALUES\s*\(1,\d+,)'\w+'", rb"\1'lapsed'", dump),
+    )
+    drill = try_restore(other, tmp_path / "aside")
+    assert not drill.ok
+    assert "CHANGED: rows safety_event" in drill.said
+    done = restore_backup(other, tmp_path / "data")
+    assert (done.ours, done.record.standing) == (False, "changed")
 
 
 def test_triggers_left_out_of_a_backup_are_back_at_the_start(made: Path, tmp_path: Path) -> None:

@@ -10,7 +10,8 @@ from orange_crank.bench.push_service import PushService, push_service
 from tests.product import Product
 from tests.ui.acts import reload_demo
 
-expect.set_options(timeout=8_000)
+# A slow machine takes its time; only what fails waits for so long.
+expect.set_options(timeout=40_000)
 
 
 @pytest.fixture(scope="session")
@@ -46,7 +47,7 @@ def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]
         reduced_motion="reduce",
         service_workers="block",
     )
-    context.set_default_timeout(12_000)
+    context.set_default_timeout(60_000)
     page = context.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
@@ -76,7 +77,7 @@ def device(browser: Browser, product: Product) -> Iterator[BrowserContext]:
     found = browser.new_context(
         viewport={"width": PHONE["width"], "height": PHONE["height"]}, has_touch=True, reduced_motion="reduce"
     )
-    found.set_default_timeout(15_000)
+    found.set_default_timeout(60_000)
     yield found
     found.close()
     reload_demo(product)

@@ -26,7 +26,7 @@ def context(with_cache: Browser) -> Iterator[BrowserContext]:
     found = with_cache.new_context(
         viewport={"width": PHONE["width"], "height": PHONE["height"]}, service_workers="block"
     )
-    found.set_default_timeout(20_000)
+    found.set_default_timeout(60_000)
     yield found
     found.close()
 
@@ -80,7 +80,7 @@ def test_a_tab_that_follows_hears_what_another_phone_wrote_also_after_the_leader
 
     def another_phone_writes(note: str) -> None:
         version = other.send("GET", "/api/calls/4").body["version"]
-        with second.expect_request(lambda r: r.url.endswith("/api/calls/4"), timeout=15_000):
+        with second.expect_request(lambda r: r.url.endswith("/api/calls/4"), timeout=60_000):
             assert other.send("PATCH", "/api/calls/4", {"version": version, "note": note}).status == 200
 
     another_phone_writes("Gate code 4417")

@@ -63,6 +63,7 @@ from orange_crank.store.sweeps import stop_sweeps
 from orange_crank.teller import Teller
 
 WARM_AFTER_S = 1.5
+READERS_AFTER_S = 20.0
 THREADS = 12
 READY_WITHIN_S = 1.5
 
@@ -120,7 +121,6 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
 
     def both() -> None:
         warm()
-        run_apart("paper", str)  # starts the fork server, which loads the readers
         graded()
         # What is loaded by now stays for good: the collector need not go through it again and again.
         gc.collect()
@@ -128,11 +128,17 @@ async def _warm_while_up(_: FastAPI) -> AsyncIterator[None]:
         gc.set_threshold(50_000, 20, 20)
 
     current_default_thread_limiter().total_tokens = THREADS
-    later = threading.Timer(WARM_AFTER_S, both)
-    later.daemon = True
-    later.start()
+    timers = [
+        threading.Timer(WARM_AFTER_S, both),
+        # Starts the fork server, which loads the readers: a process of its own, and not while pages open.
+        threading.Timer(READERS_AFTER_S, run_apart, ("paper", str)),
+    ]
+    for timer in timers:
+        timer.daemon = True
+        timer.start()
     yield
-    later.cancel()
+    for timer in timers:
+        timer.cancel()
     stop_sweeps()
 
 

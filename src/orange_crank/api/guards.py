@@ -1,5 +1,6 @@
 """What every request passes on its way in and out, around the application and all it answers by itself."""
 
+import anyio
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -165,16 +166,17 @@ class HeadAsGet:
             await self.app(scope, receive, send)
             return
 
-        async def without_body(message: Message) -> None:
-            if message["type"] == "http.response.body":
-                message = {
-                    "type": "http.response.body",
-                    "body": b"",
-                    "more_body": message.get("more_body", False),
-                }
-            await send(message)
+        with anyio.CancelScope() as answering:
 
-        await self.app({**scope, "method": "GET"}, receive, without_body)
+            async def head_only(message: Message) -> None:
+                if message["type"] != "http.response.start":
+                    return
+                await send(message)
+                await send({"type": "http.response.body", "body": b"", "more_body": False})
+                # A stream would go on for as long as somebody listens.
+                answering.cancel()
+
+            await self.app({**scope, "method": "GET"}, receive, head_only)
 
 
 class SameSite:

@@ -24,7 +24,7 @@ AidName = Literal[
 ]
 
 
-School = Literal["three_wire", "two_wire"]
+School = Literal["two_wire", "three_wire"]
 
 
 AnswerKind = Literal["fix", "delay", "trial", "buys_time"]
