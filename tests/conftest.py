@@ -41,11 +41,12 @@ def _rank(nodeid: str) -> int:
     return next((rank for rank, start in enumerate(TOGETHER) if path.startswith(start)), len(TOGETHER))
 
 
+@pytest.hookimpl(optionalhook=True)
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
     """Keep the files of ``TOGETHER`` each on one worker; deal all other tests out one by one."""
     from xdist.scheduler import LoadScopeScheduling
 
-    class Together(LoadScopeScheduling):
+    class Together(LoadScopeScheduling):  # type: ignore[misc]
         def _split_scope(self, nodeid: str) -> str:
             return nodeid.partition("::")[0] if _rank(nodeid) < len(TOGETHER) else nodeid
 

@@ -11,7 +11,7 @@ from orange_crank.api import limits
 from orange_crank.api.limits import MOST_PER_ADDRESS, PatientProtocol
 from orange_crank.store.database import session
 from orange_crank.store.models import PlannedVisit, Task
-from tests.doing import make_safe_body, ok, shop_app, signed_in_client
+from tests.doing import make_safe_body, ok, run_apart, shop_app, signed_in_client
 
 ENDS = (
     "0001-01-01T00:00:00+23:59",
@@ -166,6 +166,6 @@ def test_one_address_does_not_hold_every_connection(monkeypatch: pytest.MonkeyPa
             protocol.connection_lost(None)
         assert not line("10.0.0.5")[1].closed
 
-    asyncio.run(connect())
+    run_apart(connect())
     PatientProtocol.held.clear()
     assert MOST_PER_ADDRESS >= 100, "ten people behind one router hold some sixty"

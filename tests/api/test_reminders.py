@@ -380,10 +380,11 @@ def test_a_shared_tablet_is_told_nothing(bench: Bench) -> None:
     assert "hand to hand" in refused.json()["detail"]
 
 
-def test_practice_tells_nobody_and_the_same_switch_is_seen_from_it(bench: Bench) -> None:
+def test_practice_tells_nobody_and_has_no_switch(bench: Bench) -> None:
     marlo = bench.client(1)
     bench.told(marlo)
-    assert marlo.get("/practice/api/reminders").json()["on"]
+    assert marlo.get("/practice/api/reminders").status_code == 404
+    assert marlo.get("/api/reminders").json()["on"]
 
 
 def test_without_a_teller_it_says_so(records: MariaDbServer) -> None:

@@ -32,12 +32,18 @@ def timed(product: Product, path: str) -> tuple[float, Any]:
     return time.monotonic() - begun, said
 
 
+def pace(product: Product) -> float:
+    """How long the machine takes for an answer that needs nothing: what a bound is a multiple of [s]."""
+    return max(timed(product, "/api/live")[0] for _ in range(5))
+
+
 def test_pages_and_health_answer_while_the_database_hangs(product: Product) -> None:
     assert timed(product, "/api/ready")[1].status == 200
     product.cookie(1)
     database = product.database_pid
     os.kill(database, signal.SIGSTOP)
     waiting: list[int] = []
+    bound = 2.5 + 40 * pace(product)
     try:
         threads = [
             threading.Thread(target=lambda: waiting.append(timed(product, "/api/calls/4")[1].status))
@@ -48,7 +54,7 @@ def test_pages_and_health_answer_while_the_database_hangs(product: Product) -> N
         time.sleep(0.5)
         for path, wanted in (("/", 200), ("/api/live", 200), ("/api/health", 200), ("/api/ready", 503)):
             took, said = timed(product, path)
-            assert (said.status, took < 2.5) == (wanted, True), (path, said.status, took)
+            assert (said.status, took < bound) == (wanted, True), (path, said.status, took)
         assert timed(product, "/api/health")[1].body["records"] == "away"
         for t in threads:
             t.join()
@@ -74,7 +80,7 @@ def test_who_comes_while_it_hangs_is_refused_at_once(product: Product) -> None:
     try:
         timed(product, "/api/calls/4")
         took = sorted(timed(product, "/api/calls/4")[0] for _ in range(5))
-        assert took[2] < 0.5
+        assert took[2] < 0.5 + 20 * pace(product)
     finally:
         os.kill(database, signal.SIGCONT)
     for _ in range(200):

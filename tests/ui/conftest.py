@@ -40,7 +40,23 @@ def as_loaded(product: Product) -> None:
     reload_demo(product)
 
 
-def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]:
+# What a page fetches ahead for when the signal goes costs seconds of a test that never loses it.
+NOTHING_AHEAD = """
+window.requestIdleCallback = () => 0;
+const sent = window.fetch;
+window.fetch = (what, ...more) =>
+  String(what).endsWith('/api/pack') ? Promise.reject(new TypeError('not now')) : sent(what, ...more);
+"""
+
+
+@pytest.fixture
+def ahead() -> None:
+    """Asked for by a test whose page loses the signal: it fetches ahead as it does for people."""
+
+
+def _page(
+    browser: Browser, size: dict[str, int], touch: bool, request: pytest.FixtureRequest
+) -> Iterator[Page]:
     context = browser.new_context(
         viewport={"width": size["width"], "height": size["height"]},
         has_touch=touch,
@@ -48,6 +64,8 @@ def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]
         service_workers="block",
     )
     context.set_default_timeout(60_000)
+    if "ahead" not in request.fixturenames:
+        context.add_init_script(NOTHING_AHEAD)
     page = context.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
@@ -59,15 +77,15 @@ def _page(browser: Browser, size: dict[str, int], touch: bool) -> Iterator[Page]
 
 
 @pytest.fixture
-def desk(browser: Browser, product: Product) -> Iterator[Page]:
+def desk(browser: Browser, product: Product, request: pytest.FixtureRequest) -> Iterator[Page]:
     del product
-    yield from _page(browser, DESK, touch=False)
+    yield from _page(browser, DESK, touch=False, request=request)
 
 
 @pytest.fixture
-def phone(browser: Browser, product: Product) -> Iterator[Page]:
+def phone(browser: Browser, product: Product, request: pytest.FixtureRequest) -> Iterator[Page]:
     del product
-    yield from _page(browser, PHONE, touch=True)
+    yield from _page(browser, PHONE, touch=True, request=request)
 
 
 @pytest.fixture

@@ -6,6 +6,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
+import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.product import Product
@@ -205,6 +206,7 @@ def test_text_in_a_number_is_said_at_the_field_and_nothing_is_lost(desk: Page, p
     expect(start.get_by_label("Note", exact=True)).to_have_value("loud <b>hum</b> 🔊")
 
 
+@pytest.mark.usefixtures("ahead")
 def test_with_the_network_gone_the_entry_stays_and_is_saved_once(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/live_tests")
@@ -288,6 +290,7 @@ def test_everything_is_there_after_a_restart(desk: Page, product: Product) -> No
     assert readings == product.fetch("/api/calls/4/readings.csv")
 
 
+@pytest.mark.usefixtures("ahead")
 def test_the_first_view_is_light_and_the_rest_comes_after_it(desk: Page, product: Product) -> None:
     """What the page itself asks for, compressed, is at most 120 kB; a sheet still opens without signal."""
     page = urllib.request.urlopen(product.address).read().decode()

@@ -83,6 +83,7 @@ def test_the_handbook_is_searched_and_read_by_keyboard(desk: Page, product: Prod
     expect(desk.get_by_text("Nothing in the handbook on")).to_be_visible()
 
 
+@pytest.mark.usefixtures("ahead")
 def test_once_open_the_handbook_needs_no_network(phone: Page, product: Product) -> None:
     _enter(phone, product)
     phone.goto(f"{product.address}/handbook/aid")

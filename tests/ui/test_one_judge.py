@@ -74,6 +74,7 @@ def test_what_one_phone_does_the_other_shows_at_once(desk: Page, second: Page, p
     expect(second.get_by_text("■ DEAD")).to_have_count(0, timeout=2_500)
 
 
+@pytest.mark.usefixtures("ahead")
 def test_a_record_from_an_old_tab_does_not_make_a_live_call_dead(desk: Page, product: Product) -> None:
     """Begun before the other phone went live; saved after: refused with who, and the call stays LIVE."""
     sign_on(desk, product)

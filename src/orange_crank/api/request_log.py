@@ -56,13 +56,16 @@ class SharedRotatingFileHandler(RotatingFileHandler):
 
     def doRollover(self) -> None:  # noqa: N802, the name is the library's
         """Rotate, unless another process has just done it."""
-        with open(f"{self.baseFilename}.lock", "a", encoding="utf-8") as lock:
-            fcntl.flock(lock, fcntl.LOCK_EX)
+        folder = os.open(Path(self.baseFilename).parent, os.O_RDONLY)
+        try:
+            fcntl.flock(folder, fcntl.LOCK_EX)
             if self.stream is not None and self._moved():
                 self.stream.close()
                 self.stream = self._open()
                 return
             super().doRollover()
+        finally:
+            os.close(folder)
 
 
 def configure_log(folder: Path | None = None) -> None:

@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import gaussian_filter
 
-from orange_crank.core.errors import GateClosed
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate.photograph import PlatePhoto, Proposed, SeenWord, propose
 from orange_crank.formats.picture import opened
+from orange_crank.formats.recording import FileProblem
 
 # Two readings side by side, each in one thread, are faster than each in all of them.
 os.environ.setdefault("OMP_THREAD_LIMIT", "1")
@@ -50,7 +51,7 @@ def read_plate_photo(data: bytes) -> PlatePhotoOut:
 
     Raises
     ------
-    FileProblem : no picture, cut short, too large or too small
+    InputProblem : no picture, cut short, too large or too small
     GateClosed : the reader is not installed here
 
     """
@@ -80,7 +81,14 @@ def read_grey(first: Grey) -> tuple[PlatePhoto, Grey]:
 
 
 def _opened(data: bytes) -> Grey:
-    return np.asarray(opened(data, "L", WIDTH_PX, HEIGHT_PX), dtype=np.float32)
+    try:
+        return np.asarray(opened(data, "L", WIDTH_PX, HEIGHT_PX), dtype=np.float32)
+    except FileProblem as problem:
+        wanted = f"a photograph: JPEG, PNG or WebP. {problem.detail}"
+        raise InputProblem(
+            [FieldProblem(field="photo", wanted=wanted, got=None)],
+            next_step="Take the picture again, or type the plate.",
+        ) from None
 
 
 def prepared(grey: Grey) -> Grey:
