@@ -21,7 +21,7 @@ stop:  ## stop the running server and its database
 reload-demo:  ## throw all records away and load the demo shop again
 	@$(RUN) demo --reload
 
-check:  ## the fast lane, under two minutes: form, types, core
+check:  ## the fast lane, at most two minutes: form, types, most of the core
 	@bash scripts/setup.sh test
 	@bash scripts/check.sh
 

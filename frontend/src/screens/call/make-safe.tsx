@@ -532,7 +532,7 @@ function MakeSafeForm({ call }: { call: Call }) {
       <Step
         number={7}
         title="Bleed, then measure on DC"
-        findings={of('CAPACITORS_DISCHARGED', 'DC_BUS_DEAD', 'NO_CAPACITORS')}
+        findings={of('CAPACITORS_DISCHARGED', 'DC_BUS_DEAD', 'NO_CAPACITORS', 'LESS_THAN_PLATE')}
       >
         <div className="flex flex-wrap gap-x-5">
           {reference.data?.sections.map((s) => (
