@@ -269,17 +269,25 @@ def hands_over(shop: Shop, lead: Page, tam: Page) -> None:
     tam.get_by_label("Your passphrase", exact=True).fill(PASSPHRASE)
     tam.get_by_label("PIN", exact=True).fill("1234")
     tam.get_by_role("button", name="Keep the PIN").tap()
-    expect(tam.get_by_role("alert")).to_contain_text("not in a row")
-    tam.get_by_label("PIN", exact=True).fill("2580")
+    expect(tam.get_by_role("alert")).to_contain_text("no year, pairs, row")
+    tam.get_by_label("PIN", exact=True).fill("2870")
     tam.get_by_role("button", name="Keep the PIN").tap()
     expect(tam.get_by_role("dialog")).to_have_count(0)
 
+    # A PIN hands over a tablet that a lead registered as shared.
+    registered = lead.evaluate(
+        "(body) => fetch('/api/session', {method: 'POST', body: JSON.stringify(body), "
+        "headers: {'Content-Type': 'application/json'}}).then((answer) => answer.status)",
+        {"name": "Ada Wren", "passphrase": PASSPHRASE, "shared": True},
+    )
+    assert registered == 200
+    lead.goto(f"{shop.address}/calls")
     lead.get_by_role("button", name="At work: Ada Wren. Change.").tap()
     lead.get_by_role("button", name="Tam O'Dell").tap()
     lead.get_by_label("PIN of Tam O'Dell", exact=True).fill("1379")
     lead.get_by_role("button", name="Take it over").tap()
     expect(lead.get_by_role("alert")).to_contain_text("not the PIN")
-    lead.get_by_label("PIN of Tam O'Dell", exact=True).fill("2580")
+    lead.get_by_label("PIN of Tam O'Dell", exact=True).fill("2870")
     lead.get_by_role("button", name="Take it over").tap()
     expect(lead.get_by_role("button", name="At work: Tam O'Dell. Change.")).to_be_visible()
 

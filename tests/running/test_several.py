@@ -31,6 +31,9 @@ def lines_to_each(product: Product, least: int = 2) -> dict[str, Line]:
     while time.monotonic() < until:
         line = Line(product)
         found.setdefault(line.process, line)
+        for known in found.values():
+            # The server ends a connection that says nothing for 20 s.
+            assert known.send("GET", "/api/live").status == 200
         if len(found) >= least:
             return found
         time.sleep(0.05)
