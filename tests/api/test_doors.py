@@ -84,10 +84,10 @@ def test_letters_nobody_sees_are_no_part_of_a_name(client: TestClient) -> None:
     for name in ("\u202e\u200b", "\u200d \u2060"):
         refused = client.post("/api/people", json=new | {"name": name}, headers=as_lead)
         assert (refused.status_code, "seen" in refused.json()["errors"][0]["wanted"]) == (422, True)
-    # One that looks like somebody's here would sign in their name.
+    # One that looks like another name here would sign in their name.
     for name in ("Bettany\u200b Rook", "BETTANY ROOK", "Béttany Rook", "Bettany  Rook"):
         refused = client.post("/api/people", json=new | {"name": name}, headers=as_lead)
-        assert "nobody else here has" in refused.json()["errors"][0]["wanted"], name
+        assert "no other person here has" in refused.json()["errors"][0]["wanted"], name
     site = ok(client.post("/api/sites", json={"name": "Heron\u200b lock"}))
     assert site["name"] == "Heron lock"
 

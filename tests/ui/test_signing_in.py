@@ -86,7 +86,7 @@ def test_from_empty_records_to_signed_out_and_in_by_the_keyboard_alone(
     page.get_by_role("button", name="At work: Ada Wren. Change.").focus()
     page.keyboard.press("Enter")
     sheet = page.get_by_role("dialog", name="Who is at work?")
-    expect(sheet).to_contain_text("Nobody else works here yet.")
+    expect(sheet).to_contain_text("No other person works here yet.")
     sheet.get_by_role("button", name="Sign out").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Sign in", exact=True)).to_be_visible()

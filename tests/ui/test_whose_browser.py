@@ -1,4 +1,4 @@
-"""Signing out without signal, and another tab that signs somebody else in: no name that is not theirs."""
+"""Signing out without signal, and another tab that signs another person in: each name is the right one."""
 
 import pytest
 from playwright.sync_api import Page, expect

@@ -404,7 +404,7 @@ test('what another person is signed in for waits for its own', async () => {
   const asked: (string | null)[] = []
   vi.stubGlobal('fetch', async (_: string, init: RequestInit) => {
     asked.push(new Headers(init.headers).get('For-Person'))
-    return new Response('{"title":"Somebody else is signed in"}', {
+    return new Response('{"title":"Another person is signed in"}', {
       status: 409,
       headers: { 'Wrong-Person': 'true' },
     })

@@ -92,7 +92,7 @@ export function BeginShop() {
                 value={passphrase}
                 onChange={setPassphrase}
                 autoComplete="new-password"
-                hint="Twelve characters at least: four plain words do well. Nobody else has it."
+                hint="Twelve characters at least: four plain words do well. Keep it to yourself."
                 problem={fieldProblem(problem, 'passphrase')}
               />
             ) : (

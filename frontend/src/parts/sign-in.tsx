@@ -77,7 +77,7 @@ function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
     <Form label="Sign in" className="grid gap-4" onSubmit={() => enter.mutate(undefined)}>
       {!canSignIn && (
         <p className="border-l-[7px] border-unknown p-2">
-          <b>Nobody here has a passphrase yet.</b> At the shop&apos;s computer:{' '}
+          <b>No person here has a passphrase yet.</b> At the shop&apos;s computer:{' '}
           <code className="figure">orange-crank invite</code> and a name. It prints a link for that person.
         </p>
       )}

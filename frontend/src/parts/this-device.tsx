@@ -90,10 +90,10 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
     onDone,
   )
   const others = session.people.filter((p) => p.id !== session.person?.id)
-  if (others.length === 0) return <p className="text-soft">Nobody else works here yet.</p>
+  if (others.length === 0) return <p className="text-soft">No other person works here yet.</p>
   return (
     <section aria-label="Hand it over" className="grid gap-3">
-      <p className="text-soft">Hand it to somebody: they take it by their PIN.</p>
+      <p className="text-soft">Hand the tablet over. The next person enters their PIN.</p>
       <ul className="grid gap-2 sm:grid-cols-2">
         {others.map((p) => (
           <li key={p.id}>

@@ -163,7 +163,7 @@ def create_app(
         "default": {
             "model": Problem,
             "description": (
-                "Refused (RFC 9457). 400 unreadable; 401 nobody is signed in; 403 not for this role, or sent "
+                "Refused (RFC 9457). 400 unreadable; 401 not signed in; 403 not for this role, or sent "
                 "by another site; 404 not on record; 405 another method; 408 too slow; 409 a gate is closed, "
                 "or another person saved first; 413 too large; 422 a field cannot be used; 429 wait; "
                 "503 the records cannot be reached"

@@ -235,7 +235,7 @@ def refuse_others_practice(path: Mapping[str, str], method: str, who: PersonOut)
     if owner is None or owner == who.id or (who.role == "lead" and method in ("GET", "HEAD")):
         return
     raise NotAllowed(
-        "This practice call belongs to somebody else.",
+        "This practice call belongs to another person.",
         next_step="Begin your own: Start lab, then Practice.",
     )
 

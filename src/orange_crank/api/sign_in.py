@@ -195,7 +195,7 @@ def _tried(request: Request) -> credentials.Tried:
 
 
 def _sign_in(request: Request, response: Response, who: PersonOut, way: Way, shared: bool) -> SignedInNow:
-    """Sign somebody in on the device that asks; the person signed in before is signed out."""
+    """Sign a person in on the device that asks; the person signed in before is signed out."""
     _let_go(request)
     known = know_device(request, response)
     if way != "demo" and not sessions.is_known_device(known, who.id):
@@ -287,7 +287,7 @@ def sign_out(request: Request, response: Response) -> SignedInNow:
 
 @router.get("/people/{person_id}/devices")
 def list_devices(person_id: Number, who: Device) -> list[SessionOut]:
-    """Return the devices somebody is signed in on: one's own, or anybody's for lead and office."""
+    """Return the devices a person is signed in on: one's own, or anybody's for lead and office."""
     with records_of(practice=False), session():
         return sessions.list_sessions(person_id, who.session_id)
 

@@ -90,7 +90,7 @@ _FIXED = (1980, 1, 1, 0, 0, 0)
 Keys = dict[type[peewee.Model], dict[int, str]]
 
 
-class Manifest(Frozen):
+class Manifest(seal.SealedManifest):
     """What an archive says of itself."""
 
     format: str
@@ -102,18 +102,6 @@ class Manifest(Frozen):
     person: str
     conditions: str = "Times are UTC; figures in the units their columns name."
     counts: dict[str, int]
-    digests: dict[str, str] = Field(description="SHA-256 of every other member")
-    mac: str = Field(default="", description="HMAC-SHA256 of the rest with the shop's own key")
-
-    @property
-    def ours(self) -> bool:
-        """Return whether this shop's program wrote it."""
-        return seal.is_ours(self.sealed_bytes, self.mac)
-
-    @property
-    def sealed_bytes(self) -> bytes:
-        """Return the bytes the MAC is over."""
-        return self.model_dump_json(exclude={"mac"}).encode()
 
 
 class ImportReport(Frozen):
@@ -505,7 +493,7 @@ def _refuse_of_ones_own(model: type[peewee.Model], key: str, mine: str, row: dic
     for field in (*_refs(model, Person), *_refs(model, ServiceCall)):
         named = row.get(field.name)
         if named is not None and _split(str(named))[0] == mine:
-            what = "by somebody" if field.rel_model is Person else "for a call"
+            what = "by a person" if field.rel_model is Person else "for a call"
             raise _refuse(f"nothing new {what} of this shop; {where} is")
 
 
@@ -546,7 +534,7 @@ def _report_words(ours: bool, left_out: dict[str, int]) -> str:
     if not left_out:
         return whose
     words = ", ".join(f"{n} of {table}" for table, n in left_out.items())
-    return f"{whose} Left out, because they carry somebody's name: {words}."
+    return f"{whose} Left out, because they carry a person's name: {words}."
 
 
 def _sum_of(archive: ZipFile, manifest: Manifest, name: str) -> None:

@@ -53,7 +53,7 @@ class BackupTrouble(CrankError):
     title = "The backup cannot be used"
 
 
-class BackupManifest(Frozen):
+class BackupManifest(seal.SealedManifest):
     """What a backup says of itself."""
 
     format: str
@@ -61,19 +61,7 @@ class BackupManifest(Frozen):
     migrations: list[str] = Field(description="Applied to the records when it was made, oldest first")
     made_at: AwareDatetime
     counts: dict[str, int] = Field(description="Rows by table, at least")
-    digests: dict[str, str] = Field(description="SHA-256 of every other member")
     sizes: dict[str, int] = Field(description="Bytes of every other member, unpacked")
-    mac: str = Field(default="", description="HMAC-SHA256 of the rest with the shop's own key")
-
-    @property
-    def ours(self) -> bool:
-        """Return whether this shop's program wrote it."""
-        return seal.is_ours(self.sealed_bytes, self.mac)
-
-    @property
-    def sealed_bytes(self) -> bytes:
-        """Return the bytes the MAC is over."""
-        return self.model_dump_json(exclude={"mac"}).encode()
 
 
 class BackupFile(Frozen):

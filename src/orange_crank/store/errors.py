@@ -18,7 +18,7 @@ class Conflict(CrankError):
 class WrongPerson(CrankError):
     """A save was meant for another person than the one signed in; nothing was saved."""
 
-    title = "Somebody else is signed in"
+    title = "Another person is signed in"
 
 
 class RecordsAway(CrankError):

@@ -93,7 +93,7 @@ def only_a_lead(who: PersonOut, *roles: str) -> None:
     """
     if "lead" in roles and who.role != "lead":
         raise GateClosed(
-            "Only a lead makes somebody lead, changes a lead or invites one.", next_step="Ask the lead."
+            "Only a lead makes a person lead, changes a lead or invites one.", next_step="Ask the lead."
         )
 
 
@@ -151,11 +151,11 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
 
 
 def _refuse_same_name(name: str, but: int | None) -> None:
-    """Refuse a name that looks like somebody else's here: records would not tell the two apart."""
+    """Refuse a name that looks like another name here: records would not show which is which."""
     mine = name_skeleton(name)
     others = Person.select(Person.id, Person.name).where(Person.active)
     if any(name_skeleton(p.name) == mine for p in others if p.id != but):
         raise InputProblem(
-            [FieldProblem(field="name", wanted="a name nobody else here has", got=name)],
+            [FieldProblem(field="name", wanted="a name that no other person here has", got=name)],
             next_step="Add a letter or a second name, so that records tell the two apart.",
         )

@@ -93,6 +93,23 @@ def is_ours(data: bytes, mac: str) -> bool:
     return _place().exists() and hmac.compare_digest(mac_of(data), mac)
 
 
+class SealedManifest(Frozen):
+    """The page of a backup or an archive that lists its members, under the shop's MAC."""
+
+    digests: dict[str, str] = Field(description="SHA-256 of every other member")
+    mac: str = Field(default="", description="HMAC-SHA256 of the rest with the shop's own key")
+
+    @property
+    def ours(self) -> bool:
+        """Return whether this shop's program wrote it."""
+        return is_ours(self.sealed_bytes, self.mac)
+
+    @property
+    def sealed_bytes(self) -> bytes:
+        """Return the bytes the MAC is over, the same in any order of the fields."""
+        return json.dumps(self.model_dump(mode="json", exclude={"mac"}), sort_keys=True).encode()
+
+
 # Closing ---------------------------------------------------------------------------------------------------
 
 

@@ -53,7 +53,7 @@ class SignedIn(Frozen):
 
 
 class SessionOut(Frozen):
-    """A device somebody is signed in on."""
+    """A device that a person is signed in on."""
 
     id: int
     device: str
@@ -98,7 +98,7 @@ def is_over(began: datetime, seen: datetime, shared: bool, moment: datetime) -> 
 def begin_session(
     person_id: int, device: str, way: Way, shared: bool = False, device_hash: str | None = None
 ) -> str:
-    """Sign somebody in on a device and return the token the device keeps.
+    """Sign a person in on a device and return the token the device keeps.
 
     Parameters
     ----------
@@ -155,7 +155,7 @@ def prove_session(session_id: int) -> None:
 
 
 def is_known_device(device_hash: str, person_id: int) -> bool:
-    """Return whether somebody was signed in on a device before, by more than a PIN."""
+    """Return whether a person was signed in on a device before, by more than a PIN."""
     mine = (SignInSession.device_hash == device_hash) & (SignInSession.person == person_id)
     return bool(SignInSession.select().where(mine & SignInSession.proved_at.is_null(False)).exists())
 
@@ -175,7 +175,7 @@ def is_shared_device(device_hash: str | None) -> bool:
 
 
 def list_sessions(person_id: int, this: int | None = None) -> list[SessionOut]:
-    """Return the devices somebody is signed in on, the one used last first."""
+    """Return the devices a person is signed in on, the one used last first."""
     moment = now()
     rows: list[Any] = list(
         SignInSession.select()

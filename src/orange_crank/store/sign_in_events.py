@@ -37,7 +37,7 @@ class SignInEventOut(Frozen):
 
 
 class DeviceOut(Frozen):
-    """A device somebody is signed in on."""
+    """A device that a person is signed in on."""
 
     session_id: int
     person_id: int

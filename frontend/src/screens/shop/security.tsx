@@ -37,7 +37,7 @@ export function Security() {
       <p className={locked > 0 ? 'font-bold text-fail' : ''}>
         {locked > 0
           ? `✕ ${locked} locked in the last 24 hours.`
-          : '✓ Nobody locked out in the last 24 hours.'}
+          : '✓ No person locked out in the last 24 hours.'}
       </p>
       <section aria-label="Signed in now">
         <h3 className="border-b border-faint font-bold">Signed in now</h3>
