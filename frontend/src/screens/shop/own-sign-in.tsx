@@ -18,7 +18,7 @@ const WAYS: Record<string, string> = {
   passkey: 'by passkey',
   invitation: 'by invitation',
   pin: 'taken over by PIN',
-  demo: 'as one of the demo',
+  demo: 'demo sign-in',
   calendar: 'follows the calendar',
 }
 
