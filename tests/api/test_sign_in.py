@@ -118,6 +118,21 @@ def test_after_some_tries_one_waits_also_with_the_right_one_and_others_do_not(re
     assert [sign_in(device, passphrase="not it at all") for _ in range(5)] == [401] * 5
 
 
+def test_a_clock_set_back_makes_no_wait_longer(records: MariaDbServer) -> None:
+    """The server's clock was a day fast while a stranger guessed; set right, the wait is a minute."""
+    del records
+    keep(1)
+    device = a_device()
+    assert [sign_in(device, passphrase="not it at all") for _ in range(6)][-1] == 429
+    with session():
+        earlier("vain_try", timedelta(days=-1), "last_at")
+    refused = device.post("/api/session", json={"name": "Marlo Quist", "passphrase": GOOD})
+    assert (refused.status_code, int(refused.headers["retry-after"]) <= 60) == (429, True)
+    with session():
+        earlier("vain_try", timedelta(seconds=61), "last_at")
+    assert sign_in(device) == 200
+
+
 def test_no_other_writing_of_a_name_gets_tries_of_its_own(records: MariaDbServer) -> None:
     del records
     keep(1)
@@ -607,6 +622,10 @@ def test_managing_from_a_shared_device_takes_the_passphrase_again(records: Maria
     assert tablet.get("/api/security").status_code == 200
     with session():
         earlier("sign_in_session", timedelta(minutes=16), "proved_at")
+    assert tablet.get("/api/security").status_code == 403
+    # The server's clock was a day fast when the passphrase was entered, and is right now.
+    with session():
+        earlier("sign_in_session", timedelta(days=-1), "proved_at")
     assert tablet.get("/api/security").status_code == 403
 
 

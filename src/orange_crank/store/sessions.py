@@ -143,7 +143,7 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
         with suppress(peewee.DatabaseError):
             SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()
     person = PersonOut(id=person_id, name=name, role=role, initials=initials, version=version)
-    fresh = proved is not None and moment - proved.replace(tzinfo=UTC) < PROVED_FOR
+    fresh = proved is not None and abs(moment - proved.replace(tzinfo=UTC)) < PROVED_FOR
     return SignedIn(
         session_id=number, shared=bool(shared), way=way, proved=not shared or fresh, person=person
     )
