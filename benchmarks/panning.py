@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 from playwright.sync_api import sync_playwright
-from scripts.screenshots import CHROMIUM_FLAGS, DESK, demo_server, sign_on
+from scripts.screenshots import CHROMIUM, CHROMIUM_FLAGS, DESK, demo_server, sign_on
 
 COUNT_FRAMES = """(ms) => new Promise((done) => {
   const stamps = []
@@ -48,7 +48,7 @@ def _recording(folder: Path) -> Path:
 def main() -> None:
     """Print the frames a second, moved and at rest, and the longest frame."""
     with tempfile.TemporaryDirectory() as folder, demo_server() as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         page = browser.new_page(viewport={"width": DESK["width"], "height": DESK["height"]})
         sign_on(page, address)
         page.goto(f"{address}/calls/4/live_tests")

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from playwright.sync_api import Browser, Locator, Page, sync_playwright
-from scripts.screenshots import CHROMIUM_FLAGS, demo_server
+from scripts.screenshots import CHROMIUM, CHROMIUM_FLAGS, demo_server
 
 BASELINE = {"taps": 140, "characters": 307, "requests": 112}
 AIM = {"taps": 55, "characters": 90, "requests": 45}
@@ -399,7 +399,7 @@ def measure(names: list[str]) -> dict[str, Hand]:
     """Drive the calls named, each on a page of its own, and return what they cost."""
     found = {}
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         for name, call in CALLS.items():
             if not names or name in names:
                 # Each on the demo shop as loaded.

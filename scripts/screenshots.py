@@ -22,6 +22,8 @@ from orange_crank.store.server import free_port
 
 ROOT = Path(__file__).resolve().parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
+# Headless Chromium as a program of its own takes a third of the time of the whole browser without a window.
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 CHROMIUM_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -230,7 +232,7 @@ def main(names: list[str]) -> None:
     folder = Path(os.environ.get("SHOTS", FOLDER))
     folder.mkdir(parents=True, exist_ok=True)
     with demo_server() as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         for name, size, look, step in VIEWS:
             if names and name not in names:
                 continue

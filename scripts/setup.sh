@@ -57,7 +57,11 @@ has_library() { ldconfig -p | grep -q "$1"; }
 has_library libpangoft2-1.0.so.0 || packages+=(libpango-1.0-0 libpangoft2-1.0-0)
 has_library libharfbuzz-subset.so.0 || packages+=(libharfbuzz-subset0)
 command -v mariadb-admin >/dev/null || packages+=(mariadb-client)
-[ "$what" = run ] || command -v chromium >/dev/null || packages+=(chromium)
+if [ "$what" != run ]; then
+  command -v chromium-headless-shell >/dev/null || packages+=(chromium-headless-shell)
+  # Only the whole browser keeps pages in its back/forward cache and plays a microphone.
+  command -v chromium >/dev/null || packages+=(chromium)
+fi
 # Names in Chinese, Japanese or Korean want a font on paper; nobody is kept from starting for it.
 [ "$(id -u)" -ne 0 ] || [ -e /usr/share/fonts/truetype/droid/DroidSansFallbackFull.ttf ] || packages+=(fonts-droid-fallback)
 # A version manager may leave a name on the path that does not run: each is tried, not only found.

@@ -62,14 +62,14 @@ def _prepare(place: Path, demo: bool) -> None:
 
 
 def copy_to(folder: Path, *, demo: bool) -> Path:
-    """Put a prepared data folder at ``folder`` and return it; a folder that exists is left alone."""
-    if folder.exists():
+    """Put a prepared data folder at ``folder`` and return it; a folder with files in it is left alone."""
+    if folder.exists() and any(folder.iterdir()):
         return folder
     with _locked("demo" if demo else "empty") as place:
         if not place.exists():
             _prepare(place, demo)
     folder.parent.mkdir(parents=True, exist_ok=True)
-    shutil.copytree(place, folder)
+    shutil.copytree(place, folder, dirs_exist_ok=True)
     return folder
 
 

@@ -65,7 +65,7 @@ class Product:
                 stdout=log,
                 stderr=log,
             )
-        for _ in range(1200):
+        for _ in range(4000):
             if self.process.poll() is not None:
                 raise RuntimeError(self.said)
             try:

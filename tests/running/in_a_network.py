@@ -20,7 +20,7 @@ import pytest
 from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
-from scripts.screenshots import CHROMIUM_FLAGS, PHONE
+from scripts.screenshots import CHROMIUM, CHROMIUM_FLAGS, PHONE
 from zeroconf import Zeroconf
 
 from tests.product import Product
@@ -108,7 +108,7 @@ def browser(shop: Shop) -> Iterator[Browser]:
         f"--host-resolver-rules=MAP {NAME} {ADDRESS}",
     ]
     with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+        opened = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         yield opened
         opened.close()
 

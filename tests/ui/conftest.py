@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
-from scripts.screenshots import CHROMIUM_FLAGS, DESK, PHONE
+from scripts.screenshots import CHROMIUM, CHROMIUM_FLAGS, DESK, PHONE
 
 from orange_crank.bench.push_service import PushService, push_service
 from tests.product import Product
@@ -16,7 +16,7 @@ expect.set_options(timeout=40_000)
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
-    return {"executable_path": "/usr/bin/chromium", "args": CHROMIUM_FLAGS}
+    return {"executable_path": CHROMIUM, "args": CHROMIUM_FLAGS}
 
 
 @pytest.fixture(scope="session")

@@ -1,11 +1,6 @@
 """Handing over, the day, what is due, the unit's logbook, and a shop that begins: the real interface."""
 
-import os
 import re
-import subprocess
-import sys
-import time
-import urllib.request
 from pathlib import Path
 
 import pypdfium2
@@ -13,7 +8,6 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from scripts.screenshots import PHONE
 
-from orange_crank.store.server import free_port
 from tests.product import Product
 from tests.ui.acts import get, post, reload_demo, sign_in
 from tests.ui.test_call import sign_on
@@ -193,20 +187,11 @@ def test_a_page_prints_whole(desk: Page, product: Product, tmp_path: Path) -> No
 
 
 def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> None:
-    port = free_port()
-    address = f"http://127.0.0.1:{port}"
-    environment = {**os.environ, "ORANGE_CRANK_DATA_DIR": str(tmp_path), "ORANGE_CRANK_PORT": str(port)}
-    server = subprocess.Popen(
-        [sys.executable, "-m", "orange_crank.cli", "start"], env=environment, stdout=subprocess.DEVNULL
-    )
+    shop = Product(tmp_path / "data", command=("start",))
+    shop.start(from_nothing=True)
+    address = shop.address
     context = browser.new_context(viewport=PHONE, has_touch=True)  # type: ignore[arg-type]
     try:
-        for _ in range(600):
-            try:
-                urllib.request.urlopen(address + "/api/health", timeout=1).close()
-                break
-            except OSError:
-                time.sleep(0.05)
         page = context.new_page()
         page.goto(address)
         page.get_by_role("textbox", name="Name of the shop").fill("Lark Hill Cooling")
@@ -230,8 +215,7 @@ def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> Non
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
     finally:
         context.close()
-        server.terminate()
-        server.wait(timeout=40)
+        shop.stop()
 
 
 def test_a_customer_list_is_put_in_place_brought_in_and_taken_back(desk: Page, product: Product) -> None:

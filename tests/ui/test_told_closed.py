@@ -2,9 +2,12 @@
 
 import json
 import re
+from collections.abc import Iterator
 from typing import Any
 
-from playwright.sync_api import BrowserContext, Page, expect
+import pytest
+from playwright.sync_api import Browser, BrowserContext, BrowserType, Page, expect
+from scripts.screenshots import CHROMIUM_FLAGS
 
 from orange_crank.bench.push_service import Device, PushService
 from tests.product import Product
@@ -25,6 +28,14 @@ SUBSCRIBES = """(held) => {
 SHOWN = (
     """self.registration.getNotifications().then((all) => all.map((n) => [n.title, n.body, n.data.path]))"""
 )
+
+
+@pytest.fixture(scope="module")
+def browser(browser_type: BrowserType) -> Iterator[Browser]:
+    """The whole browser: the headless shell takes no push and shows no notification."""
+    launched = browser_type.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+    yield launched
+    launched.close()
 
 
 def open_reminders(page: Page, product: Product) -> Any:

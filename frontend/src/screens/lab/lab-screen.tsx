@@ -96,7 +96,7 @@ export function LabScreen() {
     <div className="mx-auto max-w-[92rem] p-3 sm:p-5">
       <LabTabs />
       <div className="flex flex-wrap items-end gap-3">
-        <div className="min-w-0 flex-1">
+        <div className="min-w-0 flex-[1_1_16rem]">
           <h1 className="text-2xl font-bold">Start lab</h1>
           <p className="text-soft">
             {lab.title || 'A start computed from the plate: why a kit helps, what the meter will say.'}
