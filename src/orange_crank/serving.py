@@ -125,7 +125,7 @@ def serve(settings: Settings, run: Run) -> None:
         limit_concurrency=MOST_AT_ONCE,
         timeout_graceful_shutdown=5,
         timeout_keep_alive=20,
-        timeout_worker_healthcheck=15,
+        timeout_worker_healthcheck=60,
         server_header=False,
         ssl_certfile=certificate,
         ssl_keyfile=key,

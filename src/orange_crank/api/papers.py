@@ -11,7 +11,7 @@ from PIL import Image
 from orange_crank.core.call.call_tests import find_call_test
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.agreement import signature_path
-from orange_crank.core.handover.record import Agreed
+from orange_crank.core.handover.record import AgreedOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
 from orange_crank.core.nomenclature import say
@@ -110,12 +110,13 @@ def _span(what: str, values: list[float], unit: str) -> str:
     return f"{what} {say(low, unit)}" if low == high else f"{what} {say(low)} to {say(high, unit)}"
 
 
-def agreed_words(agreed: list[Agreed], reads: Reads) -> list[dict[str, Any]]:
+def agreed_words(agreed: list[AgreedOut], reads: Reads) -> list[dict[str, Any]]:
     """Return agreements with their moment in words and their signature as a path."""
     return [
         {
             "agreement": a.agreement,
             "at_words": when(a.at, reads),
+            "after_work": a.after_work,
             "path": signature_path(a.agreement.signature) if a.agreement.signature is not None else "",
         }
         for a in agreed

@@ -9,6 +9,7 @@ from pydantic import Field
 from orange_crank.api.door import Who
 from orange_crank.api.keyed import Key
 from orange_crank.api.records import rows_of_call
+from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.logbook.fitted import FittedNow
 from orange_crank.core.logbook.unit import Logbook
@@ -35,6 +36,7 @@ class UnitPage(Frozen):
     starts: list[listing.StartPoint]
     logbook: Logbook = Field(description="What the visits say over the years")
     fitted: list[FittedNow] = Field(description="Parts fitted now, with date and who")
+    fails: list[OpenFail] = Field(description="What failed at the last visit and was left so")
 
 
 class DemoReload(Frozen):
@@ -161,13 +163,15 @@ def unit_page(unit_id: int) -> UnitPage:
     """Return a unit with all its page shows."""
     unit = units.get_unit(unit_id)
     book = logbook.unit_logbook(unit.id)
+    calls = listing.calls_of_unit(unit.id)
     return UnitPage(
         unit=unit,
         plates=units.plate_versions(unit.id),
-        calls=listing.calls_of_unit(unit.id),
+        calls=calls,
         starts=listing.history_of_unit(unit.id),
         logbook=book.logbook,
         fitted=book.fitted,
+        fails=view.get_call(calls[0].id).fails if calls else [],
     )
 
 

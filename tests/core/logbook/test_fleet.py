@@ -5,9 +5,9 @@ from datetime import UTC, date, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orange_crank.core.call.changes import Change, PartKind
+from orange_crank.core.call.changes import TAKEN_OFF, Change, PartKind
 from orange_crank.core.call.visits import Visit
-from orange_crank.core.logbook.fitted import TAKEN_OFF, fitted_now
+from orange_crank.core.logbook.fitted import fitted_now
 from orange_crank.core.logbook.fleet import (
     SUMMER,
     UnitAhead,

@@ -90,7 +90,9 @@ export function CallScreen() {
         <div className={`relative min-h-0 p-3 lg:overflow-y-auto ${rung ? 'hidden lg:block' : ''}`}>
           <Dock>
             <Ladder rungs={rungs} selected={rung?.key ?? null} onOpen={show} />
-            {call.data.status === 'open' && <Next rungs={rungs} onOpen={show} />}
+            {call.data.next && (
+              <Next call={call.data} next={call.data.next} onOpen={show} onFinish={() => setClosing(true)} />
+            )}
           </Dock>
         </div>
         <div
@@ -107,7 +109,7 @@ export function CallScreen() {
               />
             </Line>
           ) : (
-            <Start call={call.data} onOpen={show} />
+            <Start call={call.data} onOpen={show} onFinish={() => setClosing(true)} />
           )}
         </div>
       </div>
@@ -132,17 +134,30 @@ function Line({ call, children }: { call: Call; children: ReactNode }) {
   return PRACTICE ? children : <MeterLine callId={call.id}>{children}</MeterLine>
 }
 
-function Next({ rungs, onOpen }: { rungs: Rung[]; onOpen: (key: string) => void }) {
-  const next = rungs.find((r) => r.status === 'ready' && r.next_step)
-  if (!next) return null
+type Step = NonNullable<Call['next']>
+
+/** The title of the rung a step is done on; closing has none. */
+function titleOf(call: Call, step: Step): string {
+  return call.ladder.rungs.find((r) => r.key === step.rung)?.title ?? 'close the call'
+}
+
+interface Leads {
+  call: Call
+  next: Step
+  onOpen: (key: string) => void
+  /** Where only closing is left. */
+  onFinish: () => void
+}
+
+function Next({ call, next, onOpen, onFinish }: Leads) {
   return (
     <button
       type="button"
-      onClick={() => onOpen(next.key)}
+      onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}
       className="mt-3 block w-full border-2 border-line bg-field px-3 py-2 text-left"
     >
-      <span className="text-sm text-soft">Next · {next.title}</span>
-      <span className="block font-bold">→ {next.next_step}</span>
+      <span className="text-sm text-soft">Next · {titleOf(call, next)}</span>
+      <span className="block font-bold">→ {next.text}</span>
     </button>
   )
 }
@@ -291,20 +306,24 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
   )
 }
 
-function Start({ call, onOpen }: { call: Call; onOpen: (key: string) => void }) {
+function Start({ call, onOpen, onFinish }: Omit<Leads, 'next'>) {
   useTitle(`${call.site.name}, ${call.unit}`)
-  const next = call.ladder.rungs.find((r) => r.status === 'ready' && r.next_step)
+  const { next } = call
   return (
     <div className="max-w-2xl p-5">
       <Stops call={call} />
-      <h2 className="text-xl font-bold">What next?</h2>
-      {next && (
-        <div className="pt-2">
-          <p className="pb-3 text-lg">{next.next_step}</p>
-          <Button kind="primary" onClick={() => onOpen(next.key)}>
-            Open {next.title}
-          </Button>
-        </div>
+      {next ? (
+        <>
+          <h2 className="text-xl font-bold">What next?</h2>
+          <div className="pt-2">
+            <p className="pb-3 text-lg">{next.text}</p>
+            <Button kind="primary" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
+              {next.rung ? `Open ${titleOf(call, next)}` : 'Close the call'}
+            </Button>
+          </div>
+        </>
+      ) : (
+        <h2 className="text-xl font-bold">This call is closed</h2>
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 pt-6 text-sm">
         <dt className="text-soft">Unit</dt>
@@ -374,41 +393,31 @@ function OutboxOf({ call }: { call: Call }) {
   )
 }
 
-/** The rung that leads on from this one: the ladder's own next, or the one after it where one is on it. */
-function nextAfter(rungs: Rung[], here: Rung): Rung | null {
-  return rungs.find((r) => r.key !== here.key && r.status === 'ready' && r.next_step) ?? null
-}
-
 /** The way on and the way back: in the head where there is room, under the thumb on a phone. */
 function Way({
-  next,
+  call,
+  here,
   onClose,
   onOpen,
   onFinish,
   className,
-}: {
-  next: Rung | null
-  onClose: () => void
-  onOpen: (key: string) => void
-  /** Where nothing is left to lead to: close the call. */
-  onFinish: (() => void) | undefined
-  className: string
-}) {
+}: Omit<Leads, 'next'> & { here: Rung; onClose: () => void; className: string }) {
+  const { next } = call
   return (
     <div className={`flex items-center gap-3 ${className}`}>
       <Button kind="quiet" className="px-2" onClick={onClose}>
         Ladder
       </Button>
-      {next && (
-        <Button className="px-2 text-sm" onClick={() => onOpen(next.key)}>
-          Next: {next.title}
-        </Button>
-      )}
-      {!next && onFinish && (
-        <Button className="px-2 text-sm" onClick={onFinish}>
-          Next: close the call
-        </Button>
-      )}
+      {next &&
+        (next.rung === here.key ? (
+          <p role="status" className="min-w-0 py-1 text-sm leading-tight">
+            <b>Now:</b> {next.text}
+          </p>
+        ) : (
+          <Button className="px-2 text-sm" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
+            Next: {titleOf(call, next)}
+          </Button>
+        ))}
     </div>
   )
 }
@@ -438,7 +447,6 @@ function Workbench({
     else if (top?.parentElement) top.parentElement.scrollTop = 0
     head.current?.focus({ preventScroll: true })
   }, [rung.key])
-  const next = call.status === 'open' ? nextAfter(call.ladder.rungs, rung) : null
   const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
   return (
     <section
@@ -463,10 +471,11 @@ function Workbench({
         )}
         {wide && (
           <Way
-            next={next}
+            call={call}
+            here={rung}
             onClose={onClose}
             onOpen={onOpen}
-            onFinish={call.status === 'open' ? onFinish : undefined}
+            onFinish={onFinish}
             className="ml-auto"
           />
         )}
@@ -491,10 +500,11 @@ function Workbench({
       </div>
       {!wide && (
         <Way
-          next={next}
+          call={call}
+          here={rung}
           onClose={onClose}
           onOpen={onOpen}
-          onFinish={call.status === 'open' ? onFinish : undefined}
+          onFinish={onFinish}
           className="sticky bottom-0 z-20 border-t-2 @max-[17rem]:static border-ink bg-plane px-3 py-1 [&>:last-child]:flex-1"
         />
       )}

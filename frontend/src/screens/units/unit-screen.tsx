@@ -19,6 +19,31 @@ import { useTasks } from '../day/use-day'
 import { TimeLine } from './time-line'
 import { UnitForm } from './unit-form'
 
+/** The last visit in a few lines: when, what for, what was left. */
+function LastVisit({ page }: { page: Schemas['UnitPage'] }) {
+  const last = page.calls[0]
+  if (!last) return null
+  return (
+    <section aria-label="Last visit" className="pt-4">
+      <h2 className="border-b-2 border-ink text-lg font-bold">Last visit</h2>
+      <p className="py-1">
+        <Link className="underline underline-offset-4" to={`/calls/${last.id}`}>
+          {day(last.opened_at)}
+        </Link>{' '}
+        · “{last.complaint}” {last.status === 'open' && <b>· open</b>}
+      </p>
+      <ul aria-label="Left at the last visit">
+        {page.fails.map((f) => (
+          <li key={f.key} className="py-1">
+            <VerdictMark verdict={f.verdict} word={f.title} /> {f.text}
+          </li>
+        ))}
+      </ul>
+      {page.fails.length === 0 && <p className="text-soft">Nothing that failed was left.</p>}
+    </section>
+  )
+}
+
 export function UnitScreen() {
   const { id } = useParams()
   const page = useUnit(Number(id))
@@ -88,6 +113,7 @@ export function UnitScreen() {
           Compute a start of this unit
         </Link>
       )}
+      <LastVisit page={page.data} />
       <Ahead unitId={unit.id} />
       <Amps book={book} />
       <div className="grid gap-6 pt-5 lg:grid-cols-2">

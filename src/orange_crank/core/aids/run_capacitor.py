@@ -98,7 +98,9 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
     stock = entry.stock if entry.stock is not None else [Counted(part=p, count=3) for p in shipped_parts()]
     fit, refused = _sorted_out(entry, stock)
     ways = _start_ways(entry, fit) if entry.purpose == "start" else _run_ways(entry, fit)
-    ways.sort(key=lambda w: (w.cans, w.how in ("series", "multi_tap"), w.off_pct, w.price or 0.0))
+    ways.sort(
+        key=lambda w: (w.cans, w.how in ("series", "multi_tap"), w.off_pct, w.price is None, w.price or 0.0)
+    )
     findings = [
         Finding(
             code="TOLERANCE",

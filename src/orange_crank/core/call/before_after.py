@@ -1,14 +1,17 @@
 """The start before against the start after, of one call."""
 
 from collections.abc import Sequence
+from typing import Literal
 
-from orange_crank.core.call.changes import Change
+from orange_crank.core.call.changes import TAKEN_OFF, Change
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables.standards import Standards
+
+AIDS = frozenset({"start_kit", "soft_starter"})
 
 
 class BeforeAfter(Frozen):
@@ -51,7 +54,15 @@ def before_and_after(facts: CallFacts, limits: Standards) -> BeforeAfter | None:
 
     def pair() -> BeforeAfter | None:
         counted = one_a_part(facts.changes)[-50:]
-        result = compare(Comparison(before=side_of(one), after=side_of(two), changes=counted), limits)
+        result = compare(
+            Comparison(
+                before=side_of(one, line_before(facts, one)),
+                after=side_of(two, line_before(facts, two)),
+                changes=counted,
+                aid_changed=any(c.part in AIDS for c in facts.changes),
+            ),
+            limits,
+        )
         return BeforeAfter(before_id=one.id, after_id=two.id, changes=names, result=result)
 
     return judged_or_said(pair, lambda _: None)
@@ -66,7 +77,29 @@ def one_a_part(changes: Sequence[Change]) -> list[str]:
     return list(counted.values())
 
 
-def side_of(reading: TakenReading) -> Side:
+def line_before(facts: CallFacts, start: TakenReading) -> float | None:
+    """Return line volts read before a start, on its side of the changes; the nearest one."""
+    places = [c.place for c in facts.changes]
+    same_side = [
+        r
+        for r in facts.readings
+        if r.entry.quantity == "line_v_idle"
+        and r.trouble is None
+        and not any(min(r.place, start.place) < p < max(r.place, start.place) for p in places)
+    ]
+    nearest = min(same_side, key=lambda r: abs(r.place - start.place), default=None)
+    return nearest.figure if nearest is not None else None
+
+
+def aid_in_circuit(facts: CallFacts, place: float) -> Literal["soft_starter", "hard_start"] | None:
+    """Return the aid that this call's changes put in circuit before a place in its order, if any."""
+    last = next((c for c in reversed(facts.changes) if c.part in AIDS and c.place < place), None)
+    if last is None or last.what.startswith(TAKEN_OFF):
+        return None
+    return "soft_starter" if last.part == "soft_starter" else "hard_start"
+
+
+def side_of(reading: TakenReading, idle_v: float | None = None) -> Side:
     """Return a start as one side of a comparison; its outcome is what was said, started where nothing was.
 
     Raises
@@ -81,6 +114,7 @@ def side_of(reading: TakenReading) -> Side:
             "mode": entry.mode,
             "conductor": entry.conductor,
             "volts": entry.volts,
+            "idle_v": idle_v,
             "outdoor_f": entry.outdoor_f,
             "rest_min": entry.rest_min,
             "learning_starts": entry.learning_starts,

@@ -9,6 +9,8 @@ from orange_crank.core.diagnosis.model import Measured
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Word
 
+# How a change begins that puts back what was fitted on the same call.
+TAKEN_OFF = "Taken off again: "
 PartKind = Literal[
     "run_capacitor",
     "fan_capacitor",

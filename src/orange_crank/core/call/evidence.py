@@ -26,6 +26,7 @@ from orange_crank.core.measure.dead_tests import drops_by_pole
 from orange_crank.core.measure.isolation import Isolation, isolate
 from orange_crank.core.measure.legs import Imbalance, judge_imbalance
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
+from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -236,11 +237,11 @@ def _refrigerant(raw: Entry, limits: Standards) -> list[Evidence]:
 def _imbalance(raw: Entry, limits: Standards) -> list[Evidence]:
     result = judge_imbalance(Imbalance.model_validate(raw), limits)
     pct = result.volts_pct if result.volts_pct is not None else result.amps_pct
-    return _one("phase_imbalance_pct", pct)
+    return [*_one("phase_lost", result.lost is not None), *_one("phase_imbalance_pct", pct)]
 
 
 def _supply_walk(raw: Entry, limits: Standards) -> list[Evidence]:
-    del limits
+    found = walk_supply(SupplyWalk.model_validate(raw), limits)
     stops = {s["point"]: s for s in raw.get("stops", [])}
 
     def nearest(points: tuple[str, ...], state: str) -> float | None:
@@ -248,11 +249,27 @@ def _supply_walk(raw: Entry, limits: Standards) -> list[Evidence]:
 
     panel, end = ("panel_bus", "breaker_load"), ("terminals", "contactor_load")
     return [
+        *_one("lossy_segment", _segment_word(found)),
         *_one("line_v_idle", nearest(panel, "idle_v"), where="panel"),
         *_one("line_v_run", nearest(end, "running_v"), where="terminals"),
         *_one("line_v_start", nearest(panel, "dip_v"), where="panel"),
         *_one("terminal_v_start", nearest(end, "dip_v"), where="terminals"),
     ]
+
+
+_SEGMENT_WORDS: Mapping[tuple[str, str], str] = {
+    ("panel_bus", "breaker_load"): "breaker",
+    ("contactor_line", "contactor_load"): "contacts",
+}
+
+
+def _segment_word(walk: SupplyWalkResult) -> str | None:
+    """Name the segment that loses most of those that fail; "none" where every one measured passes."""
+    bad = [s for s in walk.segments if s.verdict == "fail"]
+    if bad:
+        worst_one = max(bad, key=lambda s: s.excess_v or 0.0)
+        return _SEGMENT_WORDS.get((worst_one.start, worst_one.end), "joint")
+    return "none" if walk.segments and all(s.verdict == "pass" for s in walk.segments) else None
 
 
 OF_TEST: Mapping[str, Callable[[Entry, Standards], list[Evidence]]] = {

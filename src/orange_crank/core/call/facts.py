@@ -70,6 +70,7 @@ class CallFacts:
     circuit: CircuitLook | None = None
     clocks_running: int = 0
     unit: str = "this unit"
+    complaint: str = ""
     opened_at: AwareDatetime | None = None
     on_date: date | None = None
     visits: Sequence[Visit] = ()
@@ -127,6 +128,20 @@ class CallFacts:
         return next(
             (d for d in reversed(self.decisions) if d.kind == "cause" and d.decision.hypothesis), None
         )
+
+    @property
+    def go_ahead(self) -> Decided | None:
+        """The last answer to the price other than a signed yes, where there is one."""
+        return next((d for d in reversed(self.decisions) if d.kind == "go_ahead"), None)
+
+    @property
+    def work_declined(self) -> bool:
+        """Whether the work is not to be done on this visit: declined, put off, or left for a replacement."""
+        answer = self.go_ahead
+        signed = self.agreed[-1] if self.agreed else None
+        if answer is not None and (signed is None or answer.decided_at > signed.at):
+            return answer.decision.go == "not_today"
+        return signed is not None and bool(signed.agreement.keys) and not signed.agreement.work_keys
 
     @property
     def settled_cause(self) -> Hypothesis | None:

@@ -10,6 +10,7 @@ from orange_crank.core.call.circuit import audit_entry
 from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.gates import Gate, GateName, gates_of
 from orange_crank.core.call.judging import cannot_be_judged, judged_or_said
+from orange_crank.core.call.open_fails import Judgement, OpenFail, open_fails
 from orange_crank.core.call.open_points import OpenPoint, OverloadOpen, left_open, overload_of
 from orange_crank.core.call.reading import JudgedReading, judge_dead, judge_readings
 from orange_crank.core.call.stops import StopsFound, find_stops
@@ -118,9 +119,18 @@ class JudgedCall:
         return overload_of(self.facts)
 
     @cached_property
+    def _judgement(self) -> Judgement:
+        return Judgement(self.facts, self.readings, self.tests, self.circuit)
+
+    @cached_property
+    def fails(self) -> list[OpenFail]:
+        """Every Fail that is not put right yet, oldest first."""
+        return open_fails(self._judgement)
+
+    @cached_property
     def left_open(self) -> list[OpenPoint]:
         """What closing the call now would leave open."""
-        return left_open(self.facts, self.stops, self.before_after)
+        return left_open(self.facts, self.stops, self.before_after, self.fails)
 
     @property
     def put_right(self) -> bool:

@@ -1,12 +1,14 @@
 """What a call leaves open: an overload nobody explained, proofs not taken, locks still on."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pydantic import Field
 
-from orange_crank.core.call.before_after import BeforeAfter
+from orange_crank.core.call.before_after import BeforeAfter, starts_before
 from orange_crank.core.call.changes import OWN_READINGS, part_word
 from orange_crank.core.call.facts import CallFacts
+from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.work import wanted_proofs
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.nomenclature import Frozen
@@ -69,11 +71,17 @@ def overload_of(facts: CallFacts) -> OverloadOpen | None:
     return OverloadOpen(place, None if answer is None else answer.decision.note or "the cause taken")
 
 
+# Noted of an old part to know it by; a new one is proved by its measured values.
+_LOOKS: frozenset[Quantity] = frozenset(
+    {"can_look", "can_label_uf", "contactor_look", "cycles_count", "pins_found"}
+)
+
+
 def to_measure_anew(facts: CallFacts) -> list[tuple[Quantity, str]]:
     """Return what was measured on an old part and not yet on the new one, in words."""
     wanted: dict[Quantity, str] = {}
     for change in facts.changes:
-        for quantity in OWN_READINGS.get(change.part or "other", frozenset()):
+        for quantity in sorted(OWN_READINGS.get(change.part or "other", frozenset()) - _LOOKS):
             before = any(r.entry.quantity == quantity and r.place < change.place for r in facts.readings)
             after = any(r.entry.quantity == quantity and r.place > change.place for r in facts.readings)
             if before and not after:
@@ -83,11 +91,31 @@ def to_measure_anew(facts: CallFacts) -> list[tuple[Quantity, str]]:
     return list(wanted.items())
 
 
-def left_open(facts: CallFacts, stops: list[WorkStop], pair: BeforeAfter | None) -> list[OpenPoint]:
-    """Return what closing the call now would leave open, gravest first."""
+def left_open(
+    facts: CallFacts, stops: list[WorkStop], pair: BeforeAfter | None, fails: Sequence[OpenFail] = ()
+) -> list[OpenPoint]:
+    """Return what closing the call now would leave open, gravest first.
+
+    Parameters
+    ----------
+    facts : what is on the record
+    stops : what stops the work
+    pair : the start before against the start after
+    fails : every Fail that is not put right
+
+    """
     points = [
         OpenPoint(code=s.code, text=f"STOP stands: {s.text}", next_step=s.next_step, rung="why")
         for s in stops
+    ]
+    points += [
+        OpenPoint(
+            code="FAIL",
+            text=f"Fail: {fail.title}. {fail.text}",
+            next_step=fail.next_step or "Put it right and measure it again, or say why it stays.",
+            rung=fail.rung,
+        )
+        for fail in fails
     ]
     points += _safety(facts)
     overload = overload_of(facts)
@@ -110,16 +138,24 @@ def left_open(facts: CallFacts, stops: list[WorkStop], pair: BeforeAfter | None)
         )
         for q, words in to_measure_anew(facts)
     ]
-    if facts.changes and pair is None and not any(p.code == "PROOF_MISSING" for p in points):
+    proved = pair is not None or (not starts_before(facts) and _runs_after(facts))
+    if facts.changes and not proved and not any(p.code == "PROOF_MISSING" for p in points):
         points.append(
             OpenPoint(
                 code="NOT_PROVED",
-                text="Something was changed and no start after it stands against one before.",
-                next_step="Measure the start again: same clamp, same mode, same rest.",
+                text="Something was changed and the unit was not measured running after it.",
+                next_step="Measure the start again: same clamp, same mode, same rest."
+                if starts_before(facts)
+                else "Measure a start, or running amps.",
                 rung="prove",
             )
         )
     return points
+
+
+def _runs_after(facts: CallFacts) -> bool:
+    last = max((c.place for c in facts.changes), default=0.0)
+    return any(r.place > last and r.entry.quantity in ("inrush_a", "running_a") for r in facts.current)
 
 
 def _safety(facts: CallFacts) -> list[OpenPoint]:
@@ -190,7 +226,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
                 for proof in wanted_proofs(
                     plan, facts.fitted, facts.readings, facts.backup, facts.told.symptoms
                 )
-                if not proof.done
+                # What can only be had before the work is not asked for after it.
+                if not proof.done and not proof.key.endswith("_before")
             ]
     last_fit = {f.work: f for f in facts.fitted}
     decided = {k.work: k.place for k in facts.kept}

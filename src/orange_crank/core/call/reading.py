@@ -1,11 +1,13 @@
 """What each reading of a call shows: each judged by its own subject, none ever failing to be read."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 from pydantic import Field
 
+from orange_crank.core.call.before_after import aid_in_circuit
 from orange_crank.core.call.changes import part_word
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import cannot_be_judged, judged_or_said
@@ -14,7 +16,7 @@ from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.dead_tests import DeadTest, judge_dead_tests
 from orange_crank.core.measure.fan import judge_fan_reading
 from orange_crank.core.measure.inrush import judge_inrush_reading
-from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.running import judge_running_reading, judge_supply_reading
 from orange_crank.core.measure.start_time import judge_start_time_reading
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
@@ -43,6 +45,8 @@ class JudgedReading(Frozen):
     summary: str
     findings: list[Finding]
     old_part: str | None = Field(default=None, description="The change that made it the old part's reading")
+    was: Verdict | None = Field(default=None, description="Its verdict on the old part, where it is of one")
+    was_summary: str = ""
 
 
 def judge_dead(facts: CallFacts, limits: Standards) -> list[DeadTest]:
@@ -52,8 +56,27 @@ def judge_dead(facts: CallFacts, limits: Standards) -> list[DeadTest]:
 
 def judge_readings(facts: CallFacts, dead: list[DeadTest], limits: Standards) -> list[JudgedReading]:
     """Judge every standing reading of a call."""
-    by_reading = {number: test for test in dead for number in test.reading_ids}
+    by_reading = {
+        number: test for test in [*dead, *_of_old_parts(facts, limits)] for number in test.reading_ids
+    }
     return [_judge(r, facts, by_reading.get(r.id), limits) for r in facts.readings]
+
+
+def _of_old_parts(facts: CallFacts, limits: Standards) -> list[DeadTest]:
+    """Judge the dead tests of parts that were replaced since, each part by its own readings."""
+    of_change: dict[int, list[TakenReading]] = {}
+    for reading in facts.readings:
+        gone = facts.retired_by(reading.entry.quantity, reading.place) if reading.trouble is None else None
+        if gone is not None:
+            of_change.setdefault(gone.id, []).append(reading)
+    earlier = earlier_figures(facts.visits)
+    return [
+        test
+        for readings in of_change.values()
+        for test in judged_or_said(
+            partial(judge_dead_tests, readings, facts.plate, limits, earlier), lambda _: []
+        )
+    ]
 
 
 def _judge(
@@ -76,6 +99,8 @@ def _judge(
             summary=f"Old {part_word(gone.part)}",
             findings=[note, *found.findings],
             old_part=gone.what,
+            was=found.verdict,
+            was_summary=found.summary,
         )
     return JudgedReading(
         reading_id=reading.id,
@@ -101,6 +126,10 @@ def _verdict(
         return judged_or_said(
             partial(judge_start_time_reading, reading, past, facts.sister_start, limits), _cannot
         )
+    if quantity == "inrush_a" and reading.entry.aid in (None, "none"):
+        aid = aid_in_circuit(facts, reading.place)
+        if aid is not None:
+            reading = replace(reading, entry=reading.entry.model_copy(update={"aid": aid}))
     found = judged_or_said(partial(judge_reading, reading, facts.plate, limits), _cannot)
     if quantity == "inrush_a" and facts.plate is not None and reading.entry.aid in (None, "none"):
         return _beside_expected(found, reading, facts.plate)
@@ -139,13 +168,31 @@ def judge_reading(reading: TakenReading, plate: Plate | None, limits: Standards)
     """
     quantity = reading.entry.quantity
     if QUANTITIES[quantity].work in ("dead", "control") or quantity not in _BY_PLATE:
+        if quantity in ("run_a", "start_a") and reading.figure == 0:
+            return _no_current(quantity)
         if quantity == "shell_hot" or QUANTITIES[quantity].work != "live":
             return ReadingVerdict(code="dead_test", verdict="note", summary="Noted", findings=[])
         return NOTED if plate is not None else _wants_plate(quantity)
     if plate is None:
         return _wants_plate(quantity)
+    if reading.figure == 0 and QUANTITIES[quantity].unit == "A":
+        return _no_current(quantity)
     found: ReadingVerdict = _BY_PLATE[quantity](reading, plate, limits)
     return found
+
+
+def _no_current(quantity: Quantity) -> ReadingVerdict:
+    """0 A is a reading: nothing flows where the clamp was."""
+    label = QUANTITIES[quantity].label
+    finding = Finding(
+        code="NO_CURRENT",
+        verdict="fail",
+        text=f"{label}: 0 A. No current flows there.",
+        rule="field practice: running amps",
+        inputs={"amps": 0},
+        next_step="Clamp on one conductor, jaws closed? Then follow the volts to where they end.",
+    )
+    return ReadingVerdict(code="no_current", verdict="fail", summary="0 A: no current", findings=[finding])
 
 
 def _cannot(reason: str) -> ReadingVerdict:

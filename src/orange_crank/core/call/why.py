@@ -13,7 +13,15 @@ from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.diagnosis.model import Hazard
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 
-WhyGate = Literal["decide_cause", "agree_trial", "end_trial", "condemn", "say_why_it_died", "answer_overload"]
+WhyGate = Literal[
+    "decide_cause",
+    "agree_trial",
+    "end_trial",
+    "condemn",
+    "say_why_it_died",
+    "answer_overload",
+    "answer_price",
+]
 WHY_GATES: tuple[WhyGate, ...] = get_args(WhyGate)
 
 
@@ -70,6 +78,9 @@ class WhyOfCall:
         overload = self.call.overload
         return {
             "decide_cause": OPEN,
+            "answer_price": OPEN
+            if facts.settled_cause is not None or facts.condemned
+            else shut("No cause is taken on this call.", "Take the cause first; the price follows from it."),
             "agree_trial": stopped
             or (
                 shut("A trial comes last: everything else is proved first.", first)
@@ -137,6 +148,7 @@ def refuse_decision(why: WhyOfCall, kind: DecisionKind, decision: Decision) -> N
             "decision.put_right",
             "at least one thing that killed it or was put right",
         ),
+        "go_ahead": (decision.go is not None, "decision.go", "covered, or not_today"),
         "overload_cause": (
             len(decision.note.strip()) >= 3,
             "decision.note",
@@ -153,5 +165,6 @@ def refuse_decision(why: WhyOfCall, kind: DecisionKind, decision: Decision) -> N
         "condemned": "condemn",
         "why_it_died": "say_why_it_died",
         "overload_cause": "answer_overload",
+        "go_ahead": "answer_price",
     }
     require(why.gates[gate[kind]])

@@ -81,7 +81,9 @@ class Trial(Frozen):
     result: Annotated[str | None, Field(pattern="^(started|did_not_start)$")] = None
 
 
-DecisionKind = Literal["cause", "kit_trial", "condemned", "why_it_died", "overload_cause"]
+DecisionKind = Literal["cause", "kit_trial", "condemned", "why_it_died", "overload_cause", "go_ahead"]
+# The answer to the price where nobody signs: the work is covered already, or it is not done today.
+GoAhead = Literal["covered", "not_today"]
 
 
 class Decision(Frozen):
@@ -91,6 +93,7 @@ class Decision(Frozen):
     hypothesis: Hypothesis | None = None
     note: Sentence = ""
     trial: Trial | None = None
+    go: GoAhead | None = Field(default=None, description="The answer to the price, where nobody signed")
     put_right: list[Word] = Field(
         default_factory=list, max_length=20, description="What killed it, and what was put right"
     )

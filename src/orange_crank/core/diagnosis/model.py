@@ -156,6 +156,8 @@ Measured = Literal[
     "windings_at_pins",
     "control_switch_open",
     "can_look",
+    "lossy_segment",
+    "phase_lost",
 ]
 
 Where = Literal["panel", "disconnect", "contactor_line", "contactor_load", "terminals"]
@@ -167,7 +169,7 @@ _FLAGS = {
     "to_ground", "shell_hot", "fuse_open", "start_kit_present", "start_kit_bypassed_starts", "rotation_ok",
     "condenser_dirty", "delay_active", "control_fuse_open", "fan_only_runs", "pressures_equal",
     "legs_shorted", "starts_on_utility", "start_kit_wired_right", "fan_rotation_ok", "breaker_lug_tight",
-    "control_switch_open",
+    "control_switch_open", "phase_lost",
 }  # fmt: skip
 _WORDS: dict[str, tuple[str, ...] | None] = {
     "contactor_look": ("clean", "pitted", "burnt", "welded", "insects"),
@@ -176,6 +178,7 @@ _WORDS: dict[str, tuple[str, ...] | None] = {
     "start_kit_kind": ("ptc", "relay", "potential_relay", "electronic", "three_in_one", "unknown"),
     "status_code": None,
     "windings_at_pins": ("sound", "open"),
+    "lossy_segment": ("none", "breaker", "joint", "contacts"),
     "start_kit_verdict": ("good", "bad"),
     "start_relay_verdict": ("good", "bad"),
     "shorted_piece": (

@@ -10,10 +10,13 @@ from orange_crank.core.handover.money import Currency
 from orange_crank.core.nomenclature import Flag, Frozen, Word
 
 Unit = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
+Price = Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)]
 Point = Annotated[list[Unit], Field(min_length=2, max_length=2)]
 Stroke = Annotated[list[Point], Field(min_length=1, max_length=2_000)]
 # A signature goes somewhere: a dot, or a trembling one, does not.
 LEAST_INK = 0.15
+# Options after which nothing is done on this visit.
+NO_WORK = frozenset({"as_it_is", "replace_compressor", "replace_unit"})
 MOST_POINTS = 3_000  # a row keeps 64 kB of text
 
 
@@ -53,6 +56,11 @@ class NewAgreement(Frozen):
     shown_total: float | None = Field(
         default=None, allow_inf_nan=False, description="The total as it was shown; None where none was known"
     )
+    prices: dict[Word, Price] = Field(
+        default_factory=dict,
+        max_length=6,
+        description="A price typed for an option that has none, by its key, tax included",
+    )
     trial: Flag = Field(default=False, description="The trial of a start kit on a locked rotor is included")
     signature: Signature | None = None
     heard_by: Word | None = Field(default=None, description="Given by word: who heard it, and how")
@@ -68,6 +76,7 @@ class Agreement(Frozen):
     """What was agreed, frozen as it was shown."""
 
     name: Word
+    keys: list[Word] = Field(default_factory=list, description="The options agreed to, by their keys")
     what: list[str] = Field(description="What exactly was agreed, in words")
     total: float | None
     currency: Currency
@@ -75,6 +84,11 @@ class Agreement(Frozen):
     signature: Signature | None = None
     heard_by: Word | None = None
     planned_min: float | None = Field(default=None, description="Labor it was priced with [min]")
+
+    @property
+    def work_keys(self) -> list[str]:
+        """The options that are work on this visit: leaving it, or replacing the machine later, is none."""
+        return [k for k in self.keys if k not in NO_WORK]
 
 
 def signature_path(signature: Signature, width: float = 300.0, height: float = 100.0) -> str:

@@ -62,7 +62,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
             "a stop stands",
         )
     for point in call.left_open:
-        if point.code in AT_ONCE:
+        if point.code in AT_ONCE and not (call.stops and point.code in ("LEFT_DEAD", "LOCK_ON")):
             words = plain().open_points.get(point.code, "Something was left to finish.")
             add(f"OPEN-{point.code}", point.next_step, point.text, words, 1, "left open on this call")
     after = limits.rule("follow_up_days")

@@ -9,19 +9,22 @@ from datetime import date
 
 from pydantic import Field
 
-from orange_crank.core.call.changes import Change
+from orange_crank.core.call.call_tests import JudgedTest, find_call_test
+from orange_crank.core.call.changes import TAKEN_OFF, Change
+from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.reading import JudgedReading
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.follow_ups import FollowUp, follow_ups
 from orange_crank.core.handover.words import plain, plain_figure, sentence
-from orange_crank.core.logbook.fitted import TAKEN_OFF
 from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.logbook.wear import Forecast, between
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Frozen, Verdict, say
+from orange_crank.core.plate import Plate
 from orange_crank.core.safety.stop import plain_words
 
 # What wears: only these may fail next by what they read.
@@ -89,7 +92,17 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
 def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:
     facts = call.facts
     found: list[Said] = []
-    if cause is not None:
+    if nothing:
+        taken_as = f" Taken as the cause: {priors()[cause].title}." if cause is not None else ""
+        found.append(
+            Said(
+                code="NOTHING_MEASURED",
+                plain=plain().nothing_measured,
+                technical=f"No reading, test or look is on record.{taken_as}",
+                verdict="unknown",
+            )
+        )
+    elif cause is not None:
         prior = priors()[cause]
         confirmed = facts.confirmed
         if confirmed is not None:
@@ -99,15 +112,6 @@ def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Sa
             technical = f"{prior.title}: taken as the cause, not confirmed."
         found.append(
             Said(code="CAUSE", plain=plain().causes[cause].found, technical=technical, verdict="note")
-        )
-    elif nothing:
-        found.append(
-            Said(
-                code="NOTHING_MEASURED",
-                plain=plain().nothing_measured,
-                technical="No reading, test or look is on record.",
-                verdict="unknown",
-            )
         )
     else:
         found.append(
@@ -119,29 +123,54 @@ def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Sa
             )
         )
     taken = {r.id: r for r in facts.readings}
-    for judged in call.readings:
-        if judged.verdict == "fail" and judged.reading_id in taken:
-            found.append(_reading(taken[judged.reading_id], judged))
-    return found
+    failed = [j for j in call.readings if "fail" in (j.verdict, j.was) and j.reading_id in taken]
+    found += [_reading(taken[j.reading_id], j, facts.plate) for j in failed]
+    found += [_test(t, j) for t, j in call.tests if j.verdict == "fail"]
+    return _once(found)
 
 
-def _reading(reading: TakenReading, judged: JudgedReading) -> Said:
+def _test(test: TakenTest, judged: JudgedTest) -> Said:
+    texts = [f.text for f in judged.findings if f.verdict == "fail"]
+    return Said(
+        code=f"TEST-{test.id}",
+        plain=plain().tests[test.topic],
+        technical=sentence(f"{find_call_test(test.topic).label}: {' '.join(texts)}"),
+        verdict="fail",
+    )
+
+
+def _should_be(reading: TakenReading, plate: Plate | None) -> str:
+    """Say what the nameplate has in its place, where a customer can compare the two."""
+    if plate is None:
+        return ""
+    named = {"run_cap_uf": plate.run_cap_uf, "fan_cap_uf": plate.fan_cap_uf}.get(reading.entry.quantity)
+    return f" of {say(named)}" if named else ""
+
+
+def _reading(reading: TakenReading, judged: JudgedReading, plate: Plate | None) -> Said:
     note = QUANTITIES[reading.entry.quantity]
     words = plain().quantities[reading.entry.quantity]
+    named = _should_be(reading, plate)
     figure = plain_figure(reading.entry.value, note.unit)
-    old = ", on the part that was replaced since" if judged.old_part else ""
+    if named:
+        figure = figure.replace(" ", f"{named} ", 1)
+    old = ", on the part that was replaced" if judged.old_part else ""
     where = f" at {reading.entry.spot.replace('_', ' ')}" if reading.entry.spot else ""
     shown = reading.entry.value if not isinstance(reading.entry.value, float | int) else None
     value = f"{shown}" if shown is not None else say(float(reading.figure or 0.0), note.unit)
     if isinstance(reading.entry.value, bool):
         value = "yes" if reading.entry.value else "no"
-    rule = judged.findings[0].rule if judged.findings else ""
+    shown_by = [f for f in judged.findings if f.verdict == "fail"]
+    rule = shown_by[0].rule if shown_by else ""
+    summary = judged.was_summary or judged.summary
+    failed = plain().failed.get(reading.entry.quantity)
     return Said(
         code=f"READING-{reading.id}",
-        plain=sentence(f"We measured {words}: {figure}, which is not as it should be{old}"),
-        technical=sentence(f"{note.label} {value}{where}: {judged.summary}{old}")
-        + (f" By {rule}." if rule else ""),
-        verdict=judged.verdict,
+        plain=failed
+        if failed is not None
+        else sentence(f"We measured {words}: {figure}, which is not as it should be{old}"),
+        technical=sentence(f"{note.label} {value}{where}: {summary}{old}") + (f" By {rule}." if rule else ""),
+        verdict="fail",
     )
 
 
@@ -156,7 +185,7 @@ def _done(call: JudgedCall) -> list[Said]:
             done.append(
                 Said(
                     code="BEFORE_AFTER",
-                    plain=_before_after(before, after),
+                    plain=_before_after(before, after, any(c.part == "soft_starter" for c in facts.changes)),
                     technical=sentence(pair.result.sentence),
                     verdict="pass" if pair.result.comparable == "yes" else "watch",
                 )
@@ -164,12 +193,17 @@ def _done(call: JudgedCall) -> list[Said]:
     return done
 
 
-def _before_after(before: TakenReading, after: TakenReading) -> str:
+def _before_after(before: TakenReading, after: TakenReading, soft: bool) -> str:
     e, f = before.entry, after.entry
     if (e.outcome or "started") != "started" and (f.outcome or "started") == "started":
         return "Before the work the unit did not start; after it, it starts."
     if (f.outcome or "started") != "started":
         return "After the work the unit still did not start."
+    if soft:
+        return (
+            f"The current of a start was {say(before.figure or 0.0)} amps before the work and "
+            f"{say(after.figure or 0.0)} amps after. A soft starter takes a little longer on purpose."
+        )
     if e.seconds and f.seconds:
         return f"A start took {say(e.seconds)} seconds before the work and {say(f.seconds)} seconds after."
     return (
@@ -200,9 +234,11 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
         )
         for stop in call.stops
     ]
+    stopped = {s.key for s in call.stops}
+    left += [_not_put_right(call, f) for f in call.fails if f.key not in stopped and f.topic != "circuit"]
     for point in call.left_open:
         words = plain().open_points.get(point.code)
-        if words is not None:
+        if words is not None and not (call.stops and point.code in _SAID_BY_THE_STOP):
             left.append(
                 Said(
                     code=point.code,
@@ -242,6 +278,30 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
             )
         )
     return _once(left)
+
+
+# Under a stop the unit stays off: who may switch what is said there alone.
+_SAID_BY_THE_STOP = frozenset({"THERMOSTAT_OFF", "LEFT_DEAD", "PROOF_MISSING", "NOT_PROVED"})
+
+
+def _not_put_right(call: JudgedCall, fail: OpenFail) -> Said:
+    number = fail.key.removeprefix("reading-")
+    taken = next(
+        (r for r in call.facts.readings if fail.key.startswith("reading-") and str(r.id) == number), None
+    )
+    if taken is None:
+        words = plain().tests[fail.topic]
+    else:
+        said = plain().failed.get(taken.entry.quantity)
+        quantity = plain().quantities[taken.entry.quantity]
+        words = said or sentence(f"{quantity} is not as it should be")
+    return Said(
+        code=f"FAIL-{fail.key}",
+        plain=f"{words} {plain().not_put_right}",
+        technical=sentence(f"Fail: {fail.title}. {fail.text}")
+        + (f" → {fail.next_step}" if fail.next_step else ""),
+        verdict="fail",
+    )
 
 
 def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> list[Said]:

@@ -12,8 +12,10 @@ from orange_crank.core.aids.run_capacitor import CapacitorIn, choose_capacitors
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.start import start_on_call
+from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.money import Rates, Statement, UsedPart, statement
 from orange_crank.core.handover.words import plain
+from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Frozen, say
@@ -61,20 +63,66 @@ def options_of(call: JudgedCall, aids: AidOut | None, stock: Sequence[Counted], 
     rates : by what the shop reckons
 
     """
+    if must_stay_off(call):
+        off = [*_replacements(call, rates), _as_it_is(call, None)]
+        return Options(options=off, not_computed=None)
     base, why = judged_or_said(lambda: (start_on_call(call).start, None), lambda reason: (None, reason))  # type: tuple[StartIn | None, str | None]
     bare = _computed(base)
     offered = (
         _capacitor(call, base, bare, stock, rates),
         _contactor(call, stock, rates),
         _circuit(call, rates),
+        *_replacements(call, rates),
         _as_it_is(call, bare),
     )
     found = [o for o in offered if o is not None]
-    if aids is not None:
+    if aids is not None and not measured_stall(call):
         found += [
             _aid(a, bare, rates) for a in [a for a in aids.ranked if a.fits and a.aid != "none"][:MOST_AIDS]
         ]
     return Options(options=sorted(found, key=lambda o: (not o.first, o.key == "as_it_is")), not_computed=why)
+
+
+_OFF_CAUSES = frozenset({"winding_grounded"})
+
+
+def must_stay_off(call: JudgedCall) -> bool:
+    """Tell whether no start may be promised: a short to metal, or a condemned compressor."""
+    grounded = any(s.code in ("GROUNDED", "SHORT_CURRENT") for s in call.stops)
+    return grounded or call.facts.condemned or call.facts.settled_cause in _OFF_CAUSES
+
+
+def measured_stall(call: JudgedCall) -> TakenReading | None:
+    """Return the newest start on the unit as it is now, where it did not start; it outranks the model."""
+    starts = [r for r in call.facts.current if r.entry.quantity == "inrush_a"]
+    last = starts[-1] if starts else None
+    return last if last is not None and last.entry.outcome in ("stalled", "tripped") else None
+
+
+def _replacements(call: JudgedCall, rates: Rates) -> list[WorkOption]:
+    """Return a new compressor and a new unit, where the cause is in the compressor; the price is typed."""
+    cause = call.facts.settled_cause
+    in_it = cause is not None and "compressor" in priors()[cause].mended_by
+    if not (in_it or call.facts.condemned or must_stay_off(call)):
+        return []
+    return [
+        _replacement("replace_compressor", "New compressor", rates, first=False),
+        _replacement("replace_unit", "New outdoor unit", rates, first=call.facts.condemned),
+    ]
+
+
+def _replacement(key: str, title: str, rates: Rates, first: bool) -> WorkOption:
+    return WorkOption(
+        key=key,
+        title=title,
+        part=None,
+        minutes=0.0,
+        cost=statement([UsedPart(title=title, count=1, price=None)], 0.0, rates),
+        does="Done on a visit of its own, at the price agreed here.",
+        will_not=["What killed the old compressor has to be found first, or it kills the new one."],
+        notes=[],
+        first=first,
+    )
 
 
 def _computed(entry: StartIn | None) -> StartResult | None:
@@ -116,7 +164,7 @@ def _capacitor(
         part=way.uses[0].part if way is not None else None,
         minutes=CAPACITOR_MIN,
         cost=statement(parts, CAPACITOR_MIN, rates),
-        does=expected(bare, after),
+        does=expected(bare, after) if measured_stall(call) is None else _computed_alone(after),
         will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
         notes=[],
         first=call.facts.settled_cause in _CAPACITOR_CAUSES,
@@ -186,11 +234,20 @@ def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
         part=None,
         minutes=0.0,
         cost=statement([], 0.0, Rates(labor_per_hour=0.0)),
-        does=expected(bare, None),
+        does=_left_as_it_is(call, bare),
         will_not=[wait or "It does not change anything."],
         notes=[],
         first=False,
     )
+
+
+def _left_as_it_is(call: JudgedCall, bare: StartResult | None) -> str:
+    if must_stay_off(call):
+        return "The unit stays switched off. It must not be switched on."
+    stall = measured_stall(call)
+    if stall is not None:
+        return f"Measured: it did not start, {stall.figure or 0.0:.0f} A."
+    return expected(bare, None)
 
 
 def _aid(aid: AidRanked, bare: StartResult | None, rates: Rates) -> WorkOption:
@@ -211,6 +268,10 @@ def _aid(aid: AidRanked, bare: StartResult | None, rates: Rates) -> WorkOption:
     )
 
 
+def _computed_alone(after: StartResult | None) -> str:
+    return f"Computed: {_words(after)}." if after is not None else "No start could be computed for it."
+
+
 def expected(before: StartResult | None, after: StartResult | None) -> str:
     """Say what a start is expected to become, by the computed start."""
     if before is None and after is None:
@@ -219,6 +280,8 @@ def expected(before: StartResult | None, after: StartResult | None) -> str:
         return f"Computed: {_words(before)}." if before is not None else "No start could be computed for it."
     if before is None:
         return f"Computed: {_words(after)}."
+    if _words(before) == _words(after):
+        return "By the computed start it changes nothing you would notice."
     return f"Computed: {_words(after)}, instead of: {_words(before)}."
 
 

@@ -30,6 +30,12 @@ class Agreed(Frozen):
     person: Word
 
 
+class AgreedOut(Agreed):
+    """An agreement, and whether it came after the work."""
+
+    after_work: Flag = Field(default=False, description="Given after something was changed on the unit")
+
+
 class HandedOver(Frozen):
     """The hand-over itself: to whom, and how."""
 

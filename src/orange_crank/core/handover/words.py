@@ -30,11 +30,16 @@ class PlainWords(Frozen):
     kept_off: str
     aids: str
     causes: dict[Hypothesis, CauseWords]
+    tests: dict[str, str] = Field(description="A test that failed, by its topic")
+    failed: dict[Quantity, str] = Field(
+        description="A reading that failed, where its figure says nothing to a customer"
+    )
     open_points: dict[str, str]
     stop: str
     circuit: str
     nothing_measured: str
     not_settled: str
+    not_put_right: str
     always: str
 
 

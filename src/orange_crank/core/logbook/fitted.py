@@ -4,11 +4,10 @@ from collections.abc import Sequence
 
 from pydantic import AwareDatetime
 
-from orange_crank.core.call.changes import PART_WORDS, Change, PartKind
+from orange_crank.core.call.changes import PART_WORDS, TAKEN_OFF, Change, PartKind
 from orange_crank.core.call.visits import Visit
 from orange_crank.core.nomenclature import Frozen
 
-TAKEN_OFF = "Taken off again: "
 # Work on a unit that leaves no part behind.
 _NO_PART: frozenset[PartKind] = frozenset({"charge", "condenser", "supply", "other", "wiring"})
 # A dual can stands for both of its sections, and they for it.

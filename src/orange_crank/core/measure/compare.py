@@ -10,6 +10,7 @@ from orange_crank.core.nomenclature import (
     Count,
     Fahrenheit,
     Finding,
+    Flag,
     Frozen,
     Minutes,
     Seconds,
@@ -31,7 +32,8 @@ class Side(Frozen):
     value_a: Amps = Field(description="What the meter showed [A]")
     mode: MeterMode
     conductor: Conductor
-    volts: Volts = Field(description="Line voltage at the start [V]")
+    volts: Volts = Field(description="Line voltage at the start, at its lowest [V]")
+    idle_v: Volts | None = Field(default=None, description="Line voltage before the start [V]")
     outdoor_f: Fahrenheit | None = Field(default=None, description="Outdoor temperature [°F]")
     rest_min: Minutes | None = Field(default=None, description="Time since it last ran [min]")
     learning_starts: Count | None = Field(default=None, description="Starts a soft starter has had to learn")
@@ -46,6 +48,9 @@ class Comparison(Frozen):
     after: Side
     changes: list[Word] = Field(
         default_factory=list, max_length=50, description="What was changed in between"
+    )
+    aid_changed: Flag = Field(
+        default=False, description="A start aid is among the changes: it moves the dip itself"
     )
 
 
@@ -181,21 +186,7 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
 def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
     before, after = pair.before, pair.after
     found: list[Finding] = []
-    apart_pct = 100.0 * abs(after.volts - before.volts) / before.volts
-    if apart_pct > limits.compare_volts_pct + 1e-9:
-        found.append(
-            Finding(
-                code="VOLTS_APART",
-                verdict="watch",
-                text=f"Volts differ by {apart_pct:.1f} %: {say(before.volts, 'V')} before, "
-                f"{say(after.volts, 'V')} after.",
-                rule=limits.rule("compare_volts_pct"),
-                inputs={"before_v": before.volts, "after_v": after.volts},
-                arithmetic=f"|{after.volts:g} − {before.volts:g}| ÷ {before.volts:g} = {apart_pct:.1f} % "
-                f"> {limits.compare_volts_pct:g} %",
-                next_step=f"Retake when the line is near {say(before.volts, 'V')}.",
-            )
-        )
+    found += _volts_differ(pair, limits)
     if before.outdoor_f is not None and after.outdoor_f is not None:
         apart_f = abs(after.outdoor_f - before.outdoor_f)
         if apart_f > limits.compare_outdoor_f + 1e-9:
@@ -221,6 +212,41 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
             )
         )
     return found + _rest_differs(before, after, limits)
+
+
+def _volts_differ(pair: Comparison, limits: Standards) -> list[Finding]:
+    """Compare the line before the start where both sides have it: a start aid moves the dip itself."""
+    before, after = pair.before, pair.after
+    if before.idle_v is not None and after.idle_v is not None:
+        one, two, where = before.idle_v, after.idle_v, "Line volts before the start"
+    elif pair.aid_changed:
+        return [
+            Finding(
+                code="LINE_UNKNOWN",
+                verdict="note",
+                text="Line volts before the start are not on record for both sides; "
+                "the aid changes the dip itself.",
+                rule=limits.rule("compare_volts_pct"),
+                inputs={"before_v": before.volts, "after_v": after.volts},
+                next_step="Read line volts just before each start.",
+            )
+        ]
+    else:
+        one, two, where = before.volts, after.volts, "Volts"
+    apart_pct = 100.0 * abs(two - one) / one
+    if apart_pct <= limits.compare_volts_pct + 1e-9:
+        return []
+    return [
+        Finding(
+            code="VOLTS_APART",
+            verdict="watch",
+            text=f"{where} differ by {apart_pct:.1f} %: {say(one, 'V')} before, {say(two, 'V')} after.",
+            rule=limits.rule("compare_volts_pct"),
+            inputs={"before_v": one, "after_v": two},
+            arithmetic=f"|{two:g} − {one:g}| ÷ {one:g} = {apart_pct:.1f} % > {limits.compare_volts_pct:g} %",
+            next_step=f"Retake when the line is near {say(one, 'V')}.",
+        )
+    ]
 
 
 def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]:

@@ -173,6 +173,23 @@ def _capacitor(
         return None
     measured = reading.entry.value
     name = f"capacitor_{word.lower()}"
+    if measured == 0:
+        finding = Finding(
+            code="CAPACITOR_OPEN",
+            verdict="fail",
+            text="0 µF: the capacitor is open.",
+            rule=limits.rule("run_capacitor_pct"),
+            inputs={"measured_uf": measured},
+            next_step="Wires lifted and leads on its own tabs? Then replace it.",
+        )
+        return DeadTest(
+            name=name,
+            code="open",
+            verdict="fail",
+            summary=f"{word} 0 µF, open",
+            reading_ids=[reading.id],
+            findings=[finding],
+        )
     if label_uf is None:
         finding = Finding(
             code="NO_LABEL",

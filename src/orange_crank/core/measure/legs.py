@@ -6,7 +6,15 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
-from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, ZeroOrMoreVolts, worst
+from orange_crank.core.nomenclature import (
+    Amps,
+    Finding,
+    Frozen,
+    Verdict,
+    ZeroOrMoreAmps,
+    ZeroOrMoreVolts,
+    worst,
+)
 from orange_crank.core.tables.standards import StandardName, Standards, shipped_standards
 
 
@@ -85,8 +93,12 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
 class Imbalance(Frozen):
     """Three readings of a three-phase unit."""
 
-    volts: list[Volts] | None = Field(default=None, min_length=3, max_length=3, description="The three")
-    amps: list[Amps] | None = Field(default=None, min_length=3, max_length=3, description="L1, L2, L3")
+    volts: list[ZeroOrMoreVolts] | None = Field(
+        default=None, min_length=3, max_length=3, description="L1–L2, L2–L3, L3–L1; 0 is a reading"
+    )
+    amps: list[ZeroOrMoreAmps] | None = Field(
+        default=None, min_length=3, max_length=3, description="L1, L2, L3; 0 is a reading"
+    )
 
 
 class ImbalanceResult(Frozen):
@@ -94,8 +106,41 @@ class ImbalanceResult(Frozen):
 
     volts_pct: float | None
     amps_pct: float | None
+    lost: str | None = Field(default=None, description="The phase that is lost, where one is")
     verdict: Verdict
     findings: list[Finding]
+
+
+# A leg that carries next to nothing beside the others; and what two pairs read from a leg that only floats.
+LOST_AMPS_SHARE = 0.1
+FLOATING = (0.3, 0.7)
+_LEGS = ("L1", "L2", "L3")
+# The leg that two pairs have in common: L1–L2, L2–L3, L3–L1.
+_COMMON_LEG = {(0, 2): "L1", (0, 1): "L2", (1, 2): "L3"}
+
+
+def lost_phase(readings: Imbalance) -> tuple[str, str] | None:
+    """Return the phase that is lost and the working, or None.
+
+    Notes
+    -----
+    A leg near 0 A beside two that carry current is open. Two of three volts near half of the third share the
+    open leg: the motor's own windings hold it in the middle. Near 0 V likewise, with nothing connected.
+
+    """
+    amps = readings.amps
+    if amps is not None and max(amps) > 0:
+        low = [i for i, a in enumerate(amps) if a <= LOST_AMPS_SHARE * max(amps)]
+        if len(low) == 1:
+            return _LEGS[low[0]], f"{amps[low[0]]:g} A beside {max(amps):g} A"
+    volts = readings.volts
+    if volts is not None and max(volts) > 0:
+        half = tuple(i for i, v in enumerate(volts) if v <= FLOATING[1] * max(volts))
+        if half in _COMMON_LEG:
+            return _COMMON_LEG[half], " and ".join(
+                f"{volts[i]:g} V" for i in half
+            ) + f" beside {max(volts):g} V"
+    return None
 
 
 def imbalance_pct(values: list[float]) -> float:
@@ -115,7 +160,14 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
         raise InputProblem(
             [FieldProblem(field="volts", wanted="three line voltages, or three amps", got=None)]
         )
-    findings: list[Finding] = []
+    for field, given in (("volts", readings.volts), ("amps", readings.amps)):
+        if given is not None and max(given) <= 0:
+            raise InputProblem(
+                [FieldProblem(field=field, wanted="one reading above 0", got=0)],
+                next_step="All three at 0: nothing runs. Read line volts with the power on.",
+            )
+    gone = lost_phase(readings)
+    findings: list[Finding] = [] if gone is None else [_phase_lost(*gone)]
     results: dict[str, float | None] = {"volts": None, "amps": None}
     both: tuple[tuple[str, list[float] | None, StandardName, float], ...] = (
         ("volts", readings.volts, "volt_imbalance_pct", limits.volt_imbalance_pct),
@@ -138,15 +190,29 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
                 arithmetic=f"mean {mean:.4g}; worst {off:.2f} % off (watch above {most:g} %)",
                 next_step="Rotate the three leads one place: amps that move with the line are the supply's, "
                 "amps that stay are the motor's."
-                if over
+                if over and gone is None
                 else None,
             )
         )
     return ImbalanceResult(
+        lost=gone[0] if gone is not None else None,
         volts_pct=results["volts"],
         amps_pct=results["amps"],
         verdict=worst([f.verdict for f in findings]),
         findings=findings,
+    )
+
+
+def _phase_lost(leg: str, working: str) -> Finding:
+    return Finding(
+        code="PHASE_LOST",
+        verdict="fail",
+        text=f"Phase lost: {leg} carries nothing to the motor.",
+        rule="two of three phases: no start",
+        inputs={"leg": leg},
+        arithmetic=working,
+        next_step=f"Power off, no further start. Look at {leg}: fuse, lug, contactor pole, utility.",
+        stops=True,
     )
 
 

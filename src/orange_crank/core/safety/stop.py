@@ -19,6 +19,7 @@ StopCode = Literal[
     "VACUUM",
     "SHORT_CURRENT",
     "REPEATED_TRIPS",
+    "PHASE_LOST",
 ]
 
 
@@ -87,6 +88,11 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
         "No more resets. Power off, to ground first.",
         "live",
     ),
+    "PHASE_LOST": (
+        "One of the three phases is lost: no further start.",
+        "Power off. Find the open fuse, lug, contactor pole or utility phase.",
+        "live",
+    ),
 }
 # For the customer: what it means and what happens now, in plain words.
 _PLAIN = {
@@ -101,6 +107,7 @@ _PLAIN = {
     "VACUUM": "The machine has lost refrigerant or is blocked. It stays off until that is found.",
     "SHORT_CURRENT": "Far more current flowed than this motor can take. It stays off until we know why.",
     "REPEATED_TRIPS": "The breaker has tripped again and again. It stays off until we know why.",
+    "PHASE_LOST": "One of the three supply lines is missing. The motor stays off until it is back.",
 }
 HAZARD_STOPS: dict[str, StopCode] = {
     "unknown_feed": "UNKNOWN_FEED",

@@ -24,7 +24,7 @@ TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED, CONFIRMED, 
     "billed",
     "handed_over",
 )
-DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause")
+DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause", "go_ahead")
 
 
 def append(entry: Entry, kind: str, body: BaseModel | dict[str, Any], person_id: int) -> DecisionRow:

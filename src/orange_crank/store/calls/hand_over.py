@@ -17,7 +17,7 @@ from orange_crank.core.handover.agreement import Agreement, NewAgreement
 from orange_crank.core.handover.hand_over import HandOver, hand_over
 from orange_crank.core.handover.money import Billed, Rates, Statement, UsedPart, money, statement
 from orange_crank.core.handover.options import Options, options_of
-from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
+from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
@@ -45,7 +45,7 @@ class HandOverOut(Frozen):
     logbook: Logbook
     choices: list[CauseChoice] = Field(description="Every cause, the one taken first")
     confirmed: ConfirmedAt | None
-    agreed: list[Agreed]
+    agreed: list[AgreedOut]
     handed: HandedOverAt | None
     billed: Billed | None
     on_site_min: float = Field(description="From opening to hand-over, closing or now [min]")
@@ -93,7 +93,15 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
             for h in sorted(HYPOTHESES, key=lambda h: (h != taken, h != "healthy", priors()[h].title))
         ],
         confirmed=facts.confirmed,
-        agreed=list(facts.agreed),
+        agreed=[
+            AgreedOut(
+                agreement=a.agreement,
+                at=a.at,
+                person=a.person,
+                after_work=any(c.made_at < a.at for c in facts.changes),
+            )
+            for a in facts.agreed
+        ],
         handed=facts.handed_over,
         billed=billed,
         on_site_min=max(0.0, round((until - record.row.opened_at).total_seconds() / 60)),
@@ -217,7 +225,17 @@ def agree(
                 next_step="Show the options again and choose among them.",
             )
         chosen = [known[k] for k in dict.fromkeys(entry.options)]
-        totals = [o.cost.total for o in chosen]
+        priced = [k for k in entry.prices if k not in known or known[k].cost.total is not None]
+        if priced:
+            raise InputProblem(
+                [
+                    FieldProblem(
+                        field="prices", wanted="options that have no price of their own", got=priced[0]
+                    )
+                ],
+                next_step="Type a price only where none is shown.",
+            )
+        totals = [entry.prices.get(o.key, o.cost.total) for o in chosen]
         total = None if any(t is None for t in totals) else round(sum(t or 0.0 for t in totals), 2)
         if total != entry.shown_total:
             raise Conflict(
@@ -225,7 +243,7 @@ def agree(
                 next_step="Show the options again; the customer agrees to what is there now.",
             )
         currency = get_shop().details.currency
-        what = [f"{o.title}: {money(o.cost.total, currency)}. {o.does}" for o in chosen]
+        what = [f"{o.title}: {money(t, currency)}. {o.does}" for o, t in zip(chosen, totals, strict=True)]
         if entry.trial:
             what.append("One trial of a start kit on the locked compressor; it may not start.")
         append(
@@ -233,6 +251,7 @@ def agree(
             AGREED,
             Agreement(
                 name=entry.name,
+                keys=[o.key for o in chosen],
                 what=what,
                 total=total,
                 currency=currency,

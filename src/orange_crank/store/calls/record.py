@@ -130,6 +130,7 @@ def read_call(call_id: int, at: datetime | None = None) -> CallRecord:
         records = [e.record for e in safety if e.record is not None]
         facts = CallFacts(
             status="closed" if closed else "open",
+            complaint=row.complaint,
             plate=plate.plate if plate else None,
             plate_trouble=plate.trouble if plate else None,
             state=state,

@@ -15,6 +15,8 @@ from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.gates import Gate, GateName
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.ladder import Ladder, ladder_of
+from orange_crank.core.call.next_step import NextStep, next_step
+from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.measure.contactor import poles_of
 from orange_crank.core.measure.reading import NewReading
@@ -118,6 +120,8 @@ class CallOut(Frozen):
     tests_offered: list[str] = Field(description="Topics of the tests that belong to this unit")
     allowed: dict[GateName, Gate] = Field(description="What may be done now, and what opens the rest")
     settled_stops: list[SettledStop]
+    next: NextStep | None = Field(description="The one thing to do next; none once the call is closed")
+    fails: list[OpenFail] = Field(description="Every Fail that is not put right yet")
     left_open: list[OpenPoint] = Field(description="What closing the call now would leave open")
     put_right: bool = Field(description="Whether the cause taken was put right")
     overload_unexplained: bool
@@ -213,6 +217,8 @@ def call_out(record: CallRecord) -> CallOut:
         tests_offered=offered_tests(facts.plate, f"{row.unit.kind} {row.unit.note}"),
         allowed=dict(judged.gates),
         settled_stops=[SettledStop(stop=k, how=v) for k, v in judged.found_stops.settled.items()],
+        next=next_step(judged),
+        fails=judged.fails,
         left_open=judged.left_open,
         put_right=judged.put_right,
         overload_unexplained=overload is not None and overload.answered_by is None,

@@ -1,18 +1,16 @@
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { at, type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
-import { early } from '../../../parts/early'
 import { TextField } from '../../../parts/field'
 import { Pick } from '../../../parts/pick'
 import { ProblemNote } from '../../../parts/problem'
 import { WhileOpen } from '../../../parts/read-only'
-import { Sheet } from '../../../parts/sheet'
 import { VerdictMark } from '../../../parts/verdict'
 import { calendarDay, clock } from '../../../quantities/format'
 import { Cost } from './cost'
+import { Given, OptionsButton } from './price'
 import {
-  amount,
   type HandOver as Handed,
   useConfirm,
   useHandOver,
@@ -20,8 +18,6 @@ import {
   useKeepFollowUps,
   useTasksOfCall,
 } from './use-hand-over'
-
-const Options = lazy(early(() => import('./options').then((m) => ({ default: m.Options }))))
 
 /** Rung 10: what it was, what was done and left, what it costs, to whom it was handed. */
 export function HandOver({ call }: { call: Call }) {
@@ -197,34 +193,15 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
 }
 
 function Agreed({ call, page }: { call: Call; page: Handed }) {
-  const [open, setOpen] = useState(false)
   return (
     <section aria-label="Agreed">
-      <h3 className="border-b-2 border-ink font-bold">Agreed before the work</h3>
+      <h3 className="border-b-2 border-ink font-bold">What was agreed</h3>
       {page.agreed.length === 0 && <p className="py-2 text-soft">Nothing was agreed on this call.</p>}
-      <ul>
-        {page.agreed.map((a) => (
-          <li key={a.at} className="border-b border-faint py-2">
-            <b>{a.agreement.name}</b>, {clock(a.at)}
-            {a.agreement.heard_by && ` · by word, heard by ${a.agreement.heard_by}`}
-            {a.agreement.signature && ' · signed'} · {amount(a.agreement.total, a.agreement.currency)}
-            <ul className="list-disc pl-5 text-sm">
-              {a.agreement.what.map((w) => (
-                <li key={w}>{w}</li>
-              ))}
-            </ul>
-          </li>
-        ))}
-      </ul>
+      <Given agreed={page.agreed} />
       <WhileOpen>
-        <Button className="mt-2" onClick={() => setOpen(true)}>
-          Options and prices
-        </Button>
-        <Sheet open={open} onOpenChange={setOpen} title="What can be done">
-          <Suspense fallback={<p>Computing the starts…</p>}>
-            <Options call={call} onDone={() => setOpen(false)} />
-          </Suspense>
-        </Sheet>
+        <div className="pt-2">
+          <OptionsButton call={call} />
+        </div>
       </WhileOpen>
     </section>
   )

@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { type Call, fieldProblem, problemOf } from '../../../api/client'
 import { Button } from '../../../parts/button'
-import { TextField, Tick } from '../../../parts/field'
+import { FigureField, TextField, Tick } from '../../../parts/field'
 import { ProblemNote } from '../../../parts/problem'
+import { parseFigure } from '../../../quantities/figure'
 import { Sum } from './cost'
 import { SignatureField, type Strokes } from './signature'
 import { amount, useAgree, useOptions } from './use-hand-over'
@@ -16,14 +17,16 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
   const [trial, setTrial] = useState(false)
   const [strokes, setStrokes] = useState<Strokes>([])
   const [heard, setHeard] = useState('')
+  const [typed, setTyped] = useState<Record<string, string>>({})
   if (options.error && !options.data)
     return <ProblemNote problem={problemOf(options.error)} onRetry={() => options.refetch()} />
   if (!options.data) return <p>Computing the starts…</p>
   const all = options.data.options
   const picked = all.filter((o) => chosen.includes(o.key))
-  const known = picked.every((o) => o.cost.total !== null)
+  const priceOf = (o: (typeof all)[number]) => o.cost.total ?? parseFigure(typed[o.key] ?? '', '')
+  const known = picked.every((o) => priceOf(o) !== null)
   // Cents, so that the sum shown is the sum the server makes.
-  const total = known ? picked.reduce((s, o) => s + Math.round((o.cost.total ?? 0) * 100), 0) / 100 : null
+  const total = known ? picked.reduce((s, o) => s + Math.round((priceOf(o) ?? 0) * 100), 0) / 100 : null
   const currency = all.find((o) => o.key !== 'as_it_is')?.cost.currency ?? 'USD'
   const problem = problemOf(agree.error)
   return (
@@ -59,6 +62,14 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
               </details>
             )}
             {o.key !== 'as_it_is' && <Sum statement={o.cost} />}
+            {o.cost.total === null && chosen.includes(o.key) && (
+              <FigureField
+                label={`Price, ${o.title}`}
+                hint="Tax included; as it is agreed."
+                value={typed[o.key] ?? ''}
+                onChange={(value) => setTyped((old) => ({ ...old, [o.key]: value }))}
+              />
+            )}
           </div>
         ))}
       </div>
@@ -97,6 +108,11 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
                     options: chosen,
                     name: name.trim(),
                     shown_total: total,
+                    prices: Object.fromEntries(
+                      picked
+                        .filter((o) => o.cost.total === null && priceOf(o) !== null)
+                        .map((o) => [o.key, priceOf(o) as number]),
+                    ),
                     trial,
                     signature: strokes.length > 0 ? { strokes } : null,
                     heard_by: strokes.length > 0 ? null : heard.trim(),

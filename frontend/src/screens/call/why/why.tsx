@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { useReference } from '../../../api/queries'
 import { Button } from '../../../parts/button'
@@ -7,6 +7,7 @@ import { TextField } from '../../../parts/field'
 import { Form } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
 import { Stops } from '../../../parts/stops'
+import { PriceFirst } from '../hand-over/price'
 import { Causes } from './causes'
 import { Condemnation } from './condemnation'
 import { DoNext } from './do-next'
@@ -38,6 +39,7 @@ export function WhyRung({ call }: { call: Call }) {
     <div className="grid max-w-4xl gap-5">
       <Stops call={call} />
       <ProblemNote problem={problemOf(tell.error) ?? problemOf(decide.error)} />
+      <Fails call={call} />
       <Told
         record={record}
         said={why.data.in_complaint}
@@ -73,6 +75,9 @@ export function WhyRung({ call }: { call: Call }) {
             : undefined
         }
       />
+      {why.data.allowed.answer_price?.ok && (
+        <PriceFirst call={call} answered={decisions.filter((d) => d.kind === 'go_ahead').at(-1)} />
+      )}
       {call.overload_unexplained && (
         <Overload
           busy={decide.isPending}
@@ -122,6 +127,26 @@ export function WhyRung({ call }: { call: Call }) {
         for this plate. Local code and licensed, qualified people decide.
       </p>
     </div>
+  )
+}
+
+/** What fails on this call and is not put right: evidence here, left undone at the end. */
+function Fails({ call }: { call: Call }) {
+  if (call.fails.length === 0) return null
+  return (
+    <section aria-label="Fails" className="border-l-[7px] border-fail bg-field p-3">
+      <h3 className="font-bold">Not put right yet</h3>
+      <ul>
+        {call.fails.map((f) => (
+          <li key={f.key} className="py-1">
+            <Link className="underline underline-offset-4" to={`/calls/${call.id}/${f.rung}`}>
+              ✕ {f.title}
+            </Link>
+            : {f.text} {f.next_step && <b>→ {f.next_step}</b>}
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }
 

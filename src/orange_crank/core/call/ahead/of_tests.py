@@ -44,7 +44,7 @@ class TestLimit(Frozen):
 
 
 # Tests that may stop the work by several readings together, no field of which tells it alone.
-STOP_TOGETHER = ("legs",)
+STOP_TOGETHER = ("legs", "imbalance")
 _PRESSURE = ("altitude_ft", "refrigerant")
 # What changes how a field is read, so that alone it tells nothing any more.
 _HEEDED: Mapping[Key, tuple[str, ...]] = {

@@ -7,6 +7,21 @@ from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.nomenclature import worst
 
 
+def wanted_dead_tests(call: JudgedCall) -> list[tuple[str, str]]:
+    """Return the dead tests every unit of this kind gets: by the name its judge gives them, and in words."""
+    plate = call.facts.plate
+    wanted = [("ground", "To ground"), ("windings", "Windings")]
+    if plate is None or plate.run_cap_uf or plate.fan_cap_uf:
+        wanted.append(("capacitor", "Capacitor"))
+    return wanted
+
+
+def missing_dead_tests(call: JudgedCall) -> list[str]:
+    """Return which of them were not measured on this call, in words."""
+    done = {t.name for t in call.dead}
+    return [w.lower() for name, w in wanted_dead_tests(call) if not any(d.startswith(name) for d in done)]
+
+
 def dead_tests_rung(call: JudgedCall) -> Rung:
     """Say what was measured dead, what of it fails, and what is still to be measured."""
     facts, tests = call.facts, call.dead
@@ -14,9 +29,7 @@ def dead_tests_rung(call: JudgedCall) -> Rung:
     anew = [words for quantity, words in to_measure_anew(facts) if QUANTITIES[quantity].work == "dead"]
     proved = facts.state.state == "dead_proved"
     done = {t.name for t in tests}
-    wanted = [("ground", "To ground"), ("windings", "Windings")]
-    if facts.plate is None or facts.plate.run_cap_uf or facts.plate.fan_cap_uf:
-        wanted.append(("capacitor", "Capacitor"))
+    wanted = wanted_dead_tests(call)
     have = all(any(d.startswith(name) for d in done) for name, _ in wanted)
     contacts = [
         Contact(word="Proved dead", closed=proved or have, why="Make safe complete, or a reason given")

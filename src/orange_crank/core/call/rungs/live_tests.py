@@ -5,6 +5,20 @@ from orange_crank.core.call.reading import JudgedReading
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.nomenclature import say, worst
 
+_AMPS = {"running_a": "running amps on C", "inrush_a": "inrush on C"}
+
+
+def wanted_live_tests(call: JudgedCall) -> tuple[str, ...]:
+    """Return the readings every running unit of this kind gets; a drive has no inrush of its own."""
+    plate = call.facts.plate
+    return ("running_a",) if plate is not None and plate.is_inverter else ("running_a", "inrush_a")
+
+
+def missing_live_tests(call: JudgedCall) -> list[str]:
+    """Return which of them were not measured on this call, in words."""
+    have = {r.entry.quantity for r in call.facts.current}
+    return [_AMPS[q] for q in wanted_live_tests(call) if q not in have]
+
 
 def live_tests_rung(call: JudgedCall) -> Rung:
     """Say what was measured live; under a stop nothing is."""
@@ -14,8 +28,7 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     by_kind: dict[str, JudgedReading] = {quantities[j.reading_id].entry.quantity: j for j in judged}
     state = facts.state
     energized = state.state in ("as_found", "live")
-    inverter = facts.plate is not None and facts.plate.is_inverter
-    wanted = ("running_a",) if inverter else ("running_a", "inrush_a")
+    wanted = wanted_live_tests(call)
     contacts = [
         Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
         Contact(word="Live", closed=energized, why="Energised: as found, or going live recorded"),

@@ -18,7 +18,10 @@ def contactor_drop(r: Readings) -> Observed | None:
     """Return how a closed pole drops under load."""
     drop = r.number("contactor_drop_v")
     if drop is None:
-        return None
+        walked = r.get("lossy_segment")
+        if walked is None or walked.value != "contacts":
+            return None
+        return r.observed("contactor_drop", "high", "The supply walk loses volts across the contacts.")
     verdict = judge_contactor(Contactor(pole_drop_v=[drop]), r.limits).verdict
     outcome = {"pass": ("ok",), "watch": ("ok", "high")}.get(verdict, ("high",))
     return r.observed("contactor_drop", outcome, f"{say(drop, 'V', 2)} across a closed pole.")

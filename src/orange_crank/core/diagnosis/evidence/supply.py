@@ -47,7 +47,17 @@ def panel_dip(r: Readings) -> Observed | None:
 
 
 def path_loss(r: Readings) -> Observed | None:
-    """Return how much is lost between panel and terminals."""
+    """Return how much is lost between panel and terminals: the walk that names the place comes first."""
+    walked = r.get("lossy_segment")
+    if walked is not None:
+        words = {
+            "none": "The supply walk loses nothing it should not.",
+            "breaker": "The supply walk loses volts in the breaker.",
+            "joint": "The supply walk loses volts in one joint.",
+            "contacts": "The supply walk loses volts across the contacts.",
+        }
+        place = str(walked.value)
+        return r.observed("path_loss", "none" if place == "none" else "lossy", words[place])
     end, start = r.number("terminal_v_start"), r.number("line_v_start")
     if end is None or not start:
         return None
@@ -56,6 +66,22 @@ def path_loss(r: Readings) -> Observed | None:
     return r.observed(
         "path_loss", "lossy" if lossy else "none", f"{loss:.1f} % is lost between panel and terminals."
     )
+
+
+def lug(r: Readings) -> Observed | None:
+    """Return whether the breaker's lug is tight: as looked at, else by what the walk loses there."""
+    seen = r.get("breaker_lug_tight")
+    if seen is not None:
+        tight = seen.value is True
+        return r.observed(
+            "lug",
+            "tight" if tight else "loose",
+            "Breaker lug tight and clean." if tight else "Breaker lug loose or burnt.",
+        )
+    walked = r.get("lossy_segment")
+    if walked is None or walked.value != "breaker":
+        return None
+    return r.observed("lug", "loose", "The supply walk loses volts between panel bus and breaker.")
 
 
 def terminal_volts(r: Readings) -> Observed | None:
@@ -86,7 +112,10 @@ def legs(r: Readings) -> Observed | None:
 
 
 def imbalance(r: Readings) -> Observed | None:
-    """Return how unequal three phases are."""
+    """Return how unequal three phases are, and whether one of them is gone."""
+    gone = r.get("phase_lost")
+    if gone is not None and gone.value is True:
+        return r.observed("imbalance", "lost", "One of the three phases is lost.")
     pct = r.number("phase_imbalance_pct")
     if pct is None or r.entry.plate.phase != 3:
         return None
