@@ -48,7 +48,7 @@ def fill() -> None:
             add_safety_event(call.id, NewSafetyEvent(kind="caution_read"), 1, at)
             add_readings(call.id, readings, 1, at + timedelta(minutes=10))
             closing = CallEdit(version=call.version, status="closed", reason="service")
-            edit_call(call.id, closing, at + timedelta(minutes=40))
+            edit_call(call.id, closing, 1, at + timedelta(minutes=40))
         for i in range(PHOTOS):
             # Blotches with edges, as a photograph has them; pure noise packs like no picture.
             picture = Image.fromarray(rng.integers(0, 255, (60, 80, 3), dtype=np.uint8))

@@ -89,7 +89,7 @@ def test_a_reading_lands_before_the_closing_or_not_at_all(records: MariaDbServer
         version = get_call(4).version
     edit = CallEdit(version=version, status="closed", reason="Owner sent us home")
     entry = NewReading(quantity="running_a", value=15.0, volts=230.0)
-    works: list[Callable[[], object]] = [lambda: edit_call(4, edit)]
+    works: list[Callable[[], object]] = [lambda: edit_call(4, edit, 1)]
     works += [lambda: add_reading(4, entry, 1) for _ in range(3)]
     told = at_once(works[turn % 4 :] + works[: turn % 4])
     with session():
@@ -109,10 +109,10 @@ def test_a_call_opened_again_and_another_opened_at_once_leave_one_open(records: 
         old = ServiceCall.get((ServiceCall.status == "closed") & (ServiceCall.unit != 1))
         unit, version = old.unit_id, old.version
         for one in ServiceCall.select().where((ServiceCall.unit == unit) & (ServiceCall.status == "open")):
-            edit_call(one.id, CallEdit(version=one.version, status="closed", reason="to make room"))
+            edit_call(one.id, CallEdit(version=one.version, status="closed", reason="to make room"), 1)
 
     def again() -> object:
-        return edit_call(old.id, CallEdit(version=version, status="open"))
+        return edit_call(old.id, CallEdit(version=version, status="open"), 1)
 
     told = at_once([again, *[lambda: open_call(NewCall(unit_id=unit, complaint="Hums"), 1)] * 4])
     assert told.count("done") == 1
@@ -128,7 +128,7 @@ def test_what_was_closed_holds_every_reading_that_landed(records: MariaDbServer)
         version = ServiceCall.get_by_id(4).version
     entry = NewReading(quantity="running_a", value=15.0)
     works: list[Callable[[], object]] = [lambda: add_reading(4, entry, 1) for _ in range(6)]
-    works.insert(3, lambda: edit_call(4, CallEdit(version=version, status="closed", reason="sent away")))
+    works.insert(3, lambda: edit_call(4, CallEdit(version=version, status="closed", reason="sent away"), 1))
     at_once(works)
     with session():
         row = ServiceCall.get_by_id(4)

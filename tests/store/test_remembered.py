@@ -99,7 +99,9 @@ class Shop(RuleBasedStateMachine):
 
     @rule(note=WORDS, number=st.sampled_from([OPEN, CLOSED]))
     def edits(self, note: str, number: int) -> None:
-        self.do(lambda: edit_call(number, CallEdit(version=ServiceCall.get_by_id(number).version, note=note)))
+        self.do(
+            lambda: edit_call(number, CallEdit(version=ServiceCall.get_by_id(number).version, note=note), 1)
+        )
 
     @rule(status=st.sampled_from(["open", "closed"]), number=st.sampled_from([OPEN, CLOSED]))
     def closes_or_opens(self, status: Any, number: int) -> None:
@@ -107,6 +109,7 @@ class Shop(RuleBasedStateMachine):
             lambda: edit_call(
                 number,
                 CallEdit(version=ServiceCall.get_by_id(number).version, status=status, reason="as agreed"),
+                1,
             )
         )
 

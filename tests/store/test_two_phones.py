@@ -59,7 +59,7 @@ def begin_call(at: datetime) -> CallOut:
     """A call of its own for each try, on a unit nobody is at."""
     with session():
         for row in ServiceCall.select().where((ServiceCall.unit == 2) & (ServiceCall.status == "open")):
-            edit_call(row.id, CallEdit(version=row.version, status="closed", reason="to make room"))
+            edit_call(row.id, CallEdit(version=row.version, status="closed", reason="to make room"), 1)
         return open_call(NewCall(unit_id=2, complaint="Hums"), 1, at)
 
 

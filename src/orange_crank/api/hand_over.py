@@ -118,7 +118,8 @@ def _paper(
     record = read_call(call_id)
     call, shop = view.call_out(record), shop_details.get_shop().details
     out = hand_over.hand_over_out(record)
-    head = papers.head_of(call, shop, TITLES[name], address, paper)
+    bill = out.bill if name == "statement" else None
+    head = papers.head_of(call, shop, TITLES[name], address, paper, bill)
     agreed = papers.agreed_words(out.agreed, shop.reads)
     money = out.statement if out.billed is not None else None
     if name == "estimate":
@@ -138,6 +139,8 @@ def _paper(
             hand_over=out.hand_over,
             statement=out.statement,
             billed=out.billed,
+            bill=out.bill,
+            over_agreed=out.over_agreed,
             agreed=agreed,
         )
     charts = papers.charts_of(call, out, listing.history_of_unit(call.unit_id))
@@ -151,6 +154,7 @@ def _paper(
         charts=charts,
         statement=money,
         agreed=agreed,
+        past_gate=record.facts.past_gate,
         circuit=judged.checks if judged is not None else [],
         **papers.technical_context(call, work.work_out(record), out, shop.reads),
     )

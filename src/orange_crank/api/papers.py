@@ -11,6 +11,7 @@ from PIL import Image
 from orange_crank.core.call.call_tests import find_call_test
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.agreement import signature_path
+from orange_crank.core.handover.money import ClosedBill
 from orange_crank.core.handover.record import AgreedOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
@@ -32,20 +33,27 @@ MOST_PHOTOS, PHOTO_PX = 24, 640  # a third of a page wide at 300 dots an inch
 WAVE_POINTS = 900
 
 
-def head_of(call: CallOut, shop: ShopDetails, title: str, address: str, paper: Paper | None = None) -> Head:
-    """Return what stands on every paper of a call."""
+def head_of(
+    call: CallOut,
+    shop: ShopDetails,
+    title: str,
+    address: str,
+    paper: Paper | None = None,
+    bill: ClosedBill | None = None,
+) -> Head:
+    """Return what stands on every paper of a call; of a bill the shop as it was then."""
     lines = [*shop.address, *([shop.phone] if shop.phone else [])]
     if shop.license:
         lines.append(f"License {shop.license}")
     return Head(
-        shop=shop.name,
-        shop_lines=lines,
-        title=title,
+        shop=bill.shop if bill is not None else shop.name,
+        shop_lines=bill.shop_lines if bill is not None else lines,
+        title=f"{title} {bill.number}" if bill is not None else title,
         site=call.site.name,
         place=call.site.place,
         unit=call.unit,
         unit_words=" · ".join(w for w in (call.kind, call.unit_label) if w),
-        person=call.opened_by,
+        person=_people_of(call),
         at=when(call.opened_at, shop.reads),
         conditions=conditions_of(call),
         number=f"Call {call.id}",
@@ -53,6 +61,16 @@ def head_of(call: CallOut, shop: ShopDetails, title: str, address: str, paper: P
         paper=paper or shop.paper,
         reads=shop.reads,
         made_at=when(now(), shop.reads),
+    )
+
+
+def _people_of(call: CallOut) -> str:
+    """Name who did the work, and who closed the call where that was another."""
+    done = ", ".join(call.done_by) or call.opened_by
+    return (
+        f"{done}; closed by {call.closed_by}"
+        if call.closed_by and call.closed_by not in call.done_by
+        else done
     )
 
 

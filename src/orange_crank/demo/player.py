@@ -320,9 +320,9 @@ def _play(visit: DemoVisit, demo: DemoUnit, unit_id: int, person: int, present: 
             version=call.version,
             note=visit.note or None,
             status="closed" if closed else None,
-            reason=visit.closing_reason,
+            reason=visit.closing_reason or "Kept from the shop's earlier records.",
         )
-        edit_call(call.id, edit, opened + timedelta(minutes=visit.closed_after_min or 0))
+        edit_call(call.id, edit, person, opened + timedelta(minutes=visit.closed_after_min or 0))
 
 
 def _keep(call: CallOut, run: list[tuple[datetime, NewReading]], person: int) -> None:

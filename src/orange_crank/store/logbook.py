@@ -19,6 +19,7 @@ from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.store.calls.decisions import (
     AGREED,
+    CLOSED,
     CONFIRMED,
     DIAGNOSED,
     FITTED,
@@ -151,7 +152,15 @@ def _calls(unit_id: int, span: Span) -> list[TimeEntry]:
         .limit(span.most)
     )
     found = []
-    for r in rows:
+    calls = list(rows)
+    closings: Any = (
+        DecisionRow.select(DecisionRow.call, Person.name)
+        .join(Person)
+        .where((DecisionRow.kind == CLOSED) & (DecisionRow.call.in_([r.id for r in calls] or [0])))
+        .order_by(DecisionRow.id)
+    )
+    closed_by: dict[int, str] = dict(closings.tuples())
+    for r in calls:
         name = r.opened_by.name
         if r.opened_at < span.until:
             found.append(
@@ -159,8 +168,9 @@ def _calls(unit_id: int, span: Span) -> list[TimeEntry]:
             )
         if r.closed_at is not None and r.closed_at < span.until:
             text = r.note or "Closed."
+            closer = closed_by.get(r.id, name)
             found.append(
-                TimeEntry(kind="closed", ref=r.id, at=r.closed_at, text=text, call_id=r.id, person=name)
+                TimeEntry(kind="closed", ref=r.id, at=r.closed_at, text=text, call_id=r.id, person=closer)
             )
     return found
 

@@ -13,9 +13,9 @@ from orange_crank.core.call.visits import Visit
 from orange_crank.core.call.why_record import Decided, SeenAt, Trial, WhyRecord
 from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
 from orange_crank.core.diagnosis.model import Hypothesis, Measured
-from orange_crank.core.handover.money import Billed
-from orange_crank.core.handover.record import Agreed, ConfirmedAt, HandedOverAt
-from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.handover.money import Billed, ClosedBill
+from orange_crank.core.handover.record import Agreed, ClosedAt, ConfirmedAt, HandedOverAt
+from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Frozen, Word
@@ -33,6 +33,7 @@ class TakenTest(Frozen):
     taken_at: AwareDatetime
     person: Word
     place: float = Field(default=0.0, description="Its place in the order of recording of the call")
+    without_make_safe: str | None = Field(default=None, description="Why it was taken past the safety gate")
 
 
 class Lift(Frozen):
@@ -84,6 +85,7 @@ class CallFacts:
     parts_ordered: str = ""
     closed_at: AwareDatetime | None = None
     closed_reason: str = ""
+    closings: Sequence[ClosedAt] = ()
 
     def retired_by(self, quantity: Quantity, place: float) -> Change | None:
         """Return the change that made a reading the old part's, or None while its part is there."""
@@ -128,6 +130,22 @@ class CallFacts:
         return next(
             (d for d in reversed(self.decisions) if d.kind == "cause" and d.decision.hypothesis), None
         )
+
+    @property
+    def past_gate(self) -> list[str]:
+        """What was taken past the safety gate, each with its reason and who."""
+        read = [
+            f"{QUANTITIES[r.entry.quantity].label}: {r.entry.without_make_safe} ({r.person})"
+            for r in self.readings
+            if r.entry.without_make_safe
+        ]
+        tested = [f"{t.topic}: {t.without_make_safe} ({t.person})" for t in self.tests if t.without_make_safe]
+        return list(dict.fromkeys([*read, *tested]))
+
+    @property
+    def last_bill(self) -> ClosedBill | None:
+        """The bill of the newest closing that has one."""
+        return next((c.closing.bill for c in reversed(self.closings) if c.closing.bill is not None), None)
 
     @property
     def go_ahead(self) -> Decided | None:

@@ -150,6 +150,39 @@ def left_open(
                 rung="prove",
             )
         )
+    return [*points, *_papers(facts)]
+
+
+def _papers(facts: CallFacts) -> list[OpenPoint]:
+    """Return what of hand-over, bill and safety gate closing asks for once, by name."""
+    points: list[OpenPoint] = []
+    if facts.past_gate:
+        points.append(
+            OpenPoint(
+                code="PAST_GATE",
+                text=f"Taken past the safety gate: {'; '.join(facts.past_gate[:3])}.",
+                next_step="Say on closing that the lead should look at it, or why it was right.",
+                rung="make_safe",
+            )
+        )
+    if facts.changes and facts.billed is None:
+        points.append(
+            OpenPoint(
+                code="NOT_BILLED",
+                text="Something was changed and nothing is billed.",
+                next_step="Enter the minutes under Hand over, or say why nothing is charged.",
+                rung="hand_over",
+            )
+        )
+    if (facts.changes or facts.agreed) and facts.handed_over is None:
+        points.append(
+            OpenPoint(
+                code="NOT_HANDED_OVER",
+                text="The call is not handed over.",
+                next_step="Hand it over, or say why not.",
+                rung="hand_over",
+            )
+        )
     return points
 
 

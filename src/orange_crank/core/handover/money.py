@@ -76,6 +76,16 @@ class Statement(Frozen):
     missing: list[str] = Field(description="What keeps the total from being known")
 
 
+class ClosedBill(Frozen):
+    """A bill as it was when the call was closed: its lines, prices, tax and the shop's name never change."""
+
+    number: Word
+    statement: Statement
+    shop: Word
+    shop_lines: list[str] = Field(description="Address, phone and license as they were")
+    corrects: Word | None = Field(default=None, description="The bill this one takes the place of")
+
+
 def customer_price(cost: float, markup_pct: float) -> Decimal:
     """Return what a customer pays for a part the shop pays ``cost`` for, to the cent.
 

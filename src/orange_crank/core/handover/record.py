@@ -4,6 +4,7 @@ from pydantic import AwareDatetime, Field
 
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.handover.agreement import Agreement
+from orange_crank.core.handover.money import ClosedBill
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 
 
@@ -34,6 +35,21 @@ class AgreedOut(Agreed):
     """An agreement, and whether it came after the work."""
 
     after_work: Flag = Field(default=False, description="Given after something was changed on the unit")
+
+
+class Closing(Frozen):
+    """What is kept when a call is closed."""
+
+    bill: ClosedBill | None = Field(default=None, description="None where nothing was charged")
+    reason: Sentence = Field(default="", description="Why what was left open stayed open")
+
+
+class ClosedAt(Frozen):
+    """A closing as it stands on record."""
+
+    closing: Closing
+    at: AwareDatetime
+    person: Word
 
 
 class HandedOver(Frozen):

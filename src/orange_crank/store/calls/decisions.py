@@ -9,7 +9,7 @@ from orange_crank.core.call.why_record import Decision
 from orange_crank.store.calls.journal import Entry
 from orange_crank.store.models import DecisionRow
 
-TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED = (
+TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED = (
     "told",
     "plan",
     "fitted",
@@ -17,12 +17,15 @@ TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED, SOURCE, AS_WIRED, CONFIRMED, 
     "backup_proof",
     "circuit",
     "lifted",
+)
+SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED, CLOSED = (
     "backup_source",
     "as_wired",
     "confirmed",
     "agreed",
     "billed",
     "handed_over",
+    "closed",
 )
 DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause", "go_ahead")
 

@@ -15,16 +15,16 @@ from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.handover.agreement import Agreement, NewAgreement
 from orange_crank.core.handover.hand_over import HandOver, hand_over
-from orange_crank.core.handover.money import Billed, Rates, Statement, UsedPart, money, statement
+from orange_crank.core.handover.money import Billed, ClosedBill, Rates, Statement, money
 from orange_crank.core.handover.options import Options, options_of
 from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
+from orange_crank.store.calls.billing import charged
 from orange_crank.store.calls.decisions import AGREED, BILLED, CONFIRMED, HANDED, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
-from orange_crank.store.calls.work import fittings_of
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict
 from orange_crank.store.shop_details import get_shop
@@ -50,6 +50,10 @@ class HandOverOut(Frozen):
     billed: Billed | None
     on_site_min: float = Field(description="From opening to hand-over, closing or now [min]")
     statement: Statement
+    bill: ClosedBill | None = Field(description="The bill as it was when the call was closed")
+    over_agreed: float | None = Field(
+        description="By how much the bill is above the last yes; None where not"
+    )
     unpriced: list[str] = Field(description="Fitted, and in no list: a price for each is written by hand")
     rates: Rates
 
@@ -76,13 +80,7 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
     facts, call = record.facts, record.judged
     moment = moment_of(record)
     logbook = logbook_of_call(facts, call.limits, moment)
-    rates = get_shop().details.rates(call.limits)
-    used, unpriced = used_parts(record)
-    billed = facts.billed
-    lines = billed.lines if billed is not None else []
-    written = {line.what for line in lines}
-    missing = [t for t in unpriced if t not in written]
-    priced = used + [UsedPart(title=t, count=1, price=None) for t in missing]
+    counted = charged(record)
     until = facts.handed_over.at if facts.handed_over is not None else moment
     taken = facts.cause.decision.hypothesis if facts.cause is not None else None
     return HandOverOut(
@@ -103,33 +101,14 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
             for a in facts.agreed
         ],
         handed=facts.handed_over,
-        billed=billed,
+        billed=facts.billed,
         on_site_min=max(0.0, round((until - record.row.opened_at).total_seconds() / 60)),
-        statement=statement(priced, billed.minutes if billed is not None else None, rates, lines),
-        unpriced=unpriced,
-        rates=rates,
+        statement=counted.statement,
+        bill=counted.bill,
+        over_agreed=counted.over_agreed,
+        unpriced=counted.unpriced,
+        rates=get_shop().details.rates(call.limits),
     )
-
-
-def used_parts(record: CallRecord) -> tuple[list[UsedPart], list[str]]:
-    """Return the parts of the list that stay on the unit with their prices, and what else was fitted."""
-    cost, known = parts.prices(), parts.all_parts()
-    back = [m for m in parts.moves_of_call(record.row.id) if m.reason == "taken_off"]
-    off = {k.work for k in record.facts.kept if k.decision == "take_off"}
-    used: list[UsedPart] = []
-    unpriced: list[str] = []
-    for fitting in fittings_of(record):
-        # Taken off and back on the van: nobody pays for it. Taken off and spent: it was used.
-        returned = next((m for m in back if m.part == fitting.part and fitting.work in off), None)
-        if returned is not None:
-            back.remove(returned)
-            continue
-        if fitting.part is not None and fitting.part in known:
-            title = f"{known[fitting.part].title}, {fitting.part}"
-            used.append(UsedPart(title=title, count=fitting.count, price=cost.get(fitting.part)))
-        else:
-            unpriced.append(fitting.what)
-    return used, list(dict.fromkeys(unpriced))
 
 
 def _write(

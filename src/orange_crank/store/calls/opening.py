@@ -8,9 +8,12 @@ from pydantic import Field
 
 from orange_crank.core.call.gates import require
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.handover.record import Closing
 from orange_crank.core.nomenclature import Frozen, Sentence
+from orange_crank.store.calls.billing import bill_to_freeze, closing_points
+from orange_crank.store.calls.decisions import CLOSED, append
 from orange_crank.store.calls.journal import write_on
-from orange_crank.store.calls.record import read_call
+from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.view import CallOut, get_call
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -96,7 +99,7 @@ def _refuse_second_open_call(unit_id: int) -> None:
         )
 
 
-def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallOut:
+def edit_call(call_id: int, edit: CallEdit, person_id: int, at: datetime | None = None) -> CallOut:
     """Change complaint, note or status.
 
     Raises
@@ -127,7 +130,10 @@ def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallO
         if edit.parts_ordered is not None:
             fields["parts_ordered"] = edit.parts_ordered.strip()
         if edit.status == "closed" and row.status == "open":
-            fields |= _closing(call_id, edit.reason, entry.moment)
+            before = read_call(call_id, entry.moment)
+            fields |= _closing(before, edit.reason, entry.moment)
+            kept = Closing(bill=bill_to_freeze(before, entry.moment), reason=(edit.reason or "").strip())
+            append(entry, CLOSED, kept, person_id)
         if edit.status == "open" and row.status == "closed":
             _refuse_second_open_call(row.unit_id)
             fields |= {"status": "open", "closed_at": None, "closed_reason": None}
@@ -136,18 +142,18 @@ def edit_call(call_id: int, edit: CallEdit, at: datetime | None = None) -> CallO
         return get_call(call_id)
 
 
-def _closing(call_id: int, reason: str | None, moment: datetime) -> dict[str, object]:
+def _closing(record: CallRecord, reason: str | None, moment: datetime) -> dict[str, object]:
     """Return what closing writes: what was left open and why, and what it is judged by from now on."""
-    judged = read_call(call_id, moment).judged
-    require(judged.gates["close"])
+    require(record.judged.gates["close"])
     said = (reason or "").strip()
-    if judged.left_open and len(said) < 3:
-        points = " ".join(f"{i}. {p.text}" for i, p in enumerate(judged.left_open, 1))
+    left = closing_points(record)
+    if left and len(said) < 3:
+        points = " ".join(f"{i}. {p.text}" for i, p in enumerate(left, 1))
         raise GateClosed(
             f"Closing leaves open: {points}",
             next_step="Settle each, or close with the reason why they stay open.",
         )
-    unit_id = ServiceCall.select(ServiceCall.unit).where(ServiceCall.id == call_id).scalar()
+    unit_id = record.row.unit_id
     return {
         "status": "closed",
         "closed_at": moment,

@@ -24,7 +24,15 @@ from orange_crank.core.call.work import BackupProof, FittedPart, Fitting, Kept, 
 from orange_crank.core.errors import input_problem
 from orange_crank.core.handover.agreement import Agreement
 from orange_crank.core.handover.money import Billed
-from orange_crank.core.handover.record import Agreed, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
+from orange_crank.core.handover.record import (
+    Agreed,
+    ClosedAt,
+    Closing,
+    Confirmed,
+    ConfirmedAt,
+    HandedOver,
+    HandedOverAt,
+)
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CLOCK_SLACK, CallState, SafetyEvent, call_state
@@ -35,6 +43,7 @@ from orange_crank.store.calls.decisions import (
     BACKUP,
     BILLED,
     CIRCUIT,
+    CLOSED,
     CONFIRMED,
     DIAGNOSED,
     FITTED,
@@ -367,6 +376,7 @@ def _tests(call_id: int) -> list[TakenTest]:
             taken_at=row.taken_at,
             person=row.person.name,
             place=float(row.entry_no),
+            without_make_safe=row.without_make_safe,
         )
         for row in rows
     ]
@@ -391,6 +401,7 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
         "fitted": [],
         "kept": [],
         "agreed": [],
+        "closings": [],
     }
 
     def one(row: DecisionRow) -> None:
@@ -430,6 +441,11 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
                 "handed_over",
                 body(HandedOver, "The hand-over"),
                 lambda h: HandedOverAt(handed=h, at=row.decided_at, person=row.person.name),
+            ),
+            CLOSED: lambda: _add(
+                found["closings"],
+                body(Closing, "A closing"),
+                lambda c: ClosedAt(closing=c, at=row.decided_at, person=row.person.name),
             ),
             AGREED: lambda: _add(
                 found["agreed"],

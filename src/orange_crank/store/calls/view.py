@@ -11,7 +11,7 @@ from orange_crank.core.call.call_tests import JudgedTest, find_call_test, offere
 from orange_crank.core.call.changes import Change
 from orange_crank.core.call.expected import ExpectedMakeSafe, expected_make_safe
 from orange_crank.core.call.expected_readings import ExpectedReading, expected_readings
-from orange_crank.core.call.facts import TakenTest
+from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.gates import Gate, GateName
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.ladder import Ladder, ladder_of
@@ -23,6 +23,7 @@ from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState
+from orange_crank.store.calls.billing import closing_points
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.calls.rows import ReadingRow
 from orange_crank.store.calls.stamps import REMEMBERED
@@ -104,6 +105,10 @@ class CallOut(Frozen):
     on_date: str = Field(description="The day of the call in the shop's own time; the rules of that day hold")
     closed_at: AwareDatetime | None
     closed_reason: str | None
+    closed_by: str | None = Field(
+        description="Who closed it; None while it is open, and where no record says"
+    )
+    done_by: list[str] = Field(description="Who did the work: changed something, else measured")
     state: CallState
     plate: PlateOut | None
     make_safe: MakeSafe | None
@@ -169,6 +174,7 @@ def _imported(call_id: int) -> str | None:
 def call_out(record: CallRecord) -> CallOut:
     """Hand a call's record out."""
     row, facts, judged = record.row, record.facts, record.judged
+    closed = facts.status == "closed"
     overload = judged.overload
     out = CallOut.model_construct(
         id=row.id,
@@ -219,7 +225,9 @@ def call_out(record: CallRecord) -> CallOut:
         settled_stops=[SettledStop(stop=k, how=v) for k, v in judged.found_stops.settled.items()],
         next=next_step(judged),
         fails=judged.fails,
-        left_open=judged.left_open,
+        left_open=closing_points(record),
+        closed_by=facts.closings[-1].person if closed and facts.closings else None,
+        done_by=_done_by(facts),
         put_right=judged.put_right,
         overload_unexplained=overload is not None and overload.answered_by is None,
         troubles=list(record.troubles),
@@ -227,6 +235,12 @@ def call_out(record: CallRecord) -> CallOut:
     )
     out._judged = judged
     return out
+
+
+def _done_by(facts: CallFacts) -> list[str]:
+    changed = [c.person for c in facts.changes]
+    measured = [r.person for r in facts.readings] + [t.person for t in facts.tests]
+    return list(dict.fromkeys(changed or measured))
 
 
 def reading_out(row: ReadingRow) -> ReadingOut:

@@ -23,6 +23,7 @@ from orange_crank.core.errors import GateClosed
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.wiring import plan_wiring
 from orange_crank.store import parts
+from orange_crank.store.calls.billing import fittings_of
 from orange_crank.store.calls.changes import put_change
 from orange_crank.store.calls.decisions import AS_WIRED, BACKUP, FITTED, KEPT, PLAN, SOURCE, append
 from orange_crank.store.calls.journal import Entry, write_on
@@ -289,18 +290,6 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
                 parts.put_back(last.part, last.count, last.holder_id, call_id, person_id)
 
     return _write(call_id, at, change)
-
-
-def fittings_of(record: CallRecord) -> list[Fitting]:
-    """Return what was fitted on a call, in the order of recording."""
-    found: list[Fitting] = []
-    for row in record.decisions:
-        if row.kind == FITTED:
-            try:
-                found.append(Fitting.model_validate_json(row.body))
-            except ValidationError:
-                continue
-    return found
 
 
 def prove_backup(call_id: int, proof: BackupProof, person_id: int, at: datetime | None = None) -> WorkOut:

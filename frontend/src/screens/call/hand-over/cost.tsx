@@ -16,7 +16,19 @@ export function Cost({ call, page }: { call: Call; page: HandOver }) {
   return (
     <section aria-label="What it costs">
       <h3 className="border-b-2 border-ink font-bold">What it costs</h3>
+      {page.bill && (
+        <p className="py-2 font-bold">
+          Bill {page.bill.number}
+          {page.bill.corrects && ` · takes the place of ${page.bill.corrects}`}
+        </p>
+      )}
       <Sum statement={page.statement} />
+      {page.over_agreed !== null && (
+        <p className="border-l-[7px] border-watch bg-field p-3">
+          △ {amount(page.over_agreed, page.statement.currency)} more than the last yes. Get a second yes, or
+          say why when you close.
+        </p>
+      )}
       <WhileOpen>
         <Entry call={call} page={page} />
       </WhileOpen>

@@ -1,0 +1,123 @@
+"""What a call is charged: from its parts and minutes while it is open, frozen once it is closed."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from pydantic import ValidationError
+
+from orange_crank.core.call.open_points import OpenPoint
+from orange_crank.core.call.work import Fitting
+from orange_crank.core.handover.money import ClosedBill, Statement, UsedPart, money, statement
+from orange_crank.store import parts
+from orange_crank.store.calls.decisions import FITTED
+from orange_crank.store.calls.record import CallRecord
+from orange_crank.store.database import local_day
+from orange_crank.store.shop_details import get_shop
+
+
+@dataclass(frozen=True)
+class Charged:
+    """What a call is charged, as it is now or as it was closed."""
+
+    statement: Statement
+    bill: ClosedBill | None
+    over_agreed: float | None
+    unpriced: list[str]
+
+
+def charged(record: CallRecord) -> Charged:
+    """Return what a call is charged; of a closed one the bill that was frozen with it, where there is one."""
+    facts = record.facts
+    used, unpriced = used_parts(record)
+    bill = facts.last_bill if facts.status == "closed" else None
+    if bill is not None:
+        counted = bill.statement
+    else:
+        billed = facts.billed
+        lines = billed.lines if billed is not None else []
+        written = {line.what for line in lines}
+        priced = used + [UsedPart(title=t, count=1, price=None) for t in unpriced if t not in written]
+        rates = get_shop().details.rates(record.judged.limits)
+        counted = statement(priced, billed.minutes if billed is not None else None, rates, lines)
+    return Charged(counted, bill, _over_agreed(record, counted), unpriced)
+
+
+def _over_agreed(record: CallRecord, counted: Statement) -> float | None:
+    """Return by how much what is charged is above the last yes; None where it is not, or none was given."""
+    facts = record.facts
+    agreed = facts.agreed[-1].agreement.total if facts.agreed else None
+    if agreed is None or counted.total is None or facts.billed is None:
+        return None
+    over = round(counted.total - agreed, 2)
+    return over if over > 0 else None
+
+
+def bill_to_freeze(record: CallRecord, closed_at: datetime) -> ClosedBill | None:
+    """Return the bill of a call that is being closed, to be kept as it is; None where nothing is charged."""
+    facts = record.facts
+    if facts.billed is None:
+        return None
+    shop = get_shop().details
+    before = [c.closing.bill for c in facts.closings if c.closing.bill is not None]
+    number = f"{local_day(closed_at).year}-{record.row.id}"
+    license_line = [f"License {shop.license}"] if shop.license else []
+    return ClosedBill(
+        number=number if not before else f"{number}-{len(before) + 1}",
+        statement=charged(record).statement,
+        shop=shop.name,
+        shop_lines=[*shop.address, *([shop.phone] if shop.phone else []), *license_line],
+        corrects=before[-1].number if before else None,
+    )
+
+
+def closing_points(record: CallRecord) -> list[OpenPoint]:
+    """Return what closing leaves open: what the judge finds, and a bill above what was agreed."""
+    points = list(record.judged.left_open)
+    if record.facts.billed is None or not record.facts.agreed:
+        return points
+    out = charged(record)
+    if out.over_agreed is not None:
+        agreed = record.facts.agreed[-1].agreement
+        points.append(
+            OpenPoint(
+                code="OVER_AGREED",
+                text=f"Billed {money(out.statement.total, agreed.currency)}, agreed "
+                f"{money(agreed.total, agreed.currency)}: {money(out.over_agreed, agreed.currency)} more.",
+                next_step="Get a second yes, or say why it is more.",
+                rung="hand_over",
+            )
+        )
+    return points
+
+
+def used_parts(record: CallRecord) -> tuple[list[UsedPart], list[str]]:
+    """Return the parts of the list that stay on the unit with their prices, and what else was fitted."""
+    cost, known = parts.prices(), parts.all_parts()
+    back = [m for m in parts.moves_of_call(record.row.id) if m.reason == "taken_off"]
+    off = {k.work for k in record.facts.kept if k.decision == "take_off"}
+    used: list[UsedPart] = []
+    unpriced: list[str] = []
+    for fitting in fittings_of(record):
+        # Taken off and back on the van: nobody pays for it. Taken off and spent: it was used.
+        returned = next((m for m in back if m.part == fitting.part and fitting.work in off), None)
+        if returned is not None:
+            back.remove(returned)
+            continue
+        if fitting.part is not None and fitting.part in known:
+            title = f"{known[fitting.part].title}, {fitting.part}"
+            used.append(UsedPart(title=title, count=fitting.count, price=cost.get(fitting.part)))
+        else:
+            unpriced.append(fitting.what)
+    return used, list(dict.fromkeys(unpriced))
+
+
+def fittings_of(record: CallRecord) -> list[Fitting]:
+    """Return what was fitted on a call, in the order of recording."""
+    found: list[Fitting] = []
+    for row in record.decisions:
+        if row.kind == FITTED:
+            try:
+                found.append(Fitting.model_validate_json(row.body))
+            except ValidationError:
+                continue
+    return found
