@@ -160,33 +160,128 @@ def a_start(hand: Hand, amps: str, volts: str, running: tuple[str, str] | None =
     hand.settle()
 
 
-def plain_call(hand: Hand, address: str) -> None:
-    """Hums; weak run capacitor; replaced; proved; closed."""
+def next_of(hand: Hand, before: str) -> tuple[str, Locator | None]:
+    """Return where Next leads and its button; with no button it is work still to do on this rung.
+
+    ``before`` is what it said when the work was begun: what was saved takes a moment to move it on.
+    """
     page = hand.page
-    open_call(hand, address, RADIO, "Hums, starts late")
-    go(hand, "Make safe")
-    make_safe(hand)
-    go(hand, "Dead tests")
-    ground = page.get_by_role("form", name="To ground")
-    hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
-    caps = page.get_by_role("form", name="Capacitors")
-    hand.type(caps.get_by_label(re.compile("C–HERM")), "28.1")
-    # The keyboard's own key for done: the field is left, and what it holds is kept.
+    hand.settle()
+    button = page.get_by_role("button", name=re.compile("^Next: "))
+    now = page.get_by_role("status").filter(has_text=re.compile("^Now: "))
+    for _ in range(60):
+        found, said = button.all_inner_texts(), now.all_inner_texts()
+        if found:
+            return found[0].removeprefix("Next: "), button.first
+        if said and said[0] != before:
+            return said[0], None
+        page.wait_for_timeout(250)
+    raise RuntimeError(f"Next stays where it was: {before}")
+
+
+def follow(hand: Hand, handlers: dict[str, Callable[[Hand], None]], most: int = 24) -> list[str]:
+    """Follow Next alone until the call is closed: on each rung do what a handler does there.
+
+    Raises
+    ------
+    RuntimeError : Next loops, or leads where nothing is known to do
+
+    """
+    page, way = hand.page, list[str]()
+    title, said = "Make safe", ""
+    hand.tap(page.get_by_role("button", name=re.compile("^Next · Make safe")))
+    for _ in range(most):
+        way.append(title)
+        handlers[title](hand)
+        then, button = next_of(hand, said)
+        if button is None:
+            said = then
+            continue
+        hand.tap(button)
+        if then == "close the call":
+            page.get_by_role("button", name="Save and close the call").wait_for()
+            reason = page.get_by_label("Why they stay open")
+            if reason.count():
+                raise RuntimeError(page.get_by_role("region", name="Left open").inner_text())
+            hand.button("close the call")
+            page.get_by_text("CLOSED", exact=True).wait_for()
+            return [*way, then]
+        title = then
+        page.get_by_role("status").filter(has_text=re.compile("^Now: ")).first.wait_for()
+        said = page.get_by_role("status").filter(has_text=re.compile("^Now: ")).first.inner_text()
+    raise RuntimeError(f"Next does not end: {way}")
+
+
+def why(hand: Hand) -> None:
+    """On Why one thing at a time, as Next says: confirm the complaint, take the cause, answer the price."""
+    now = hand.page.get_by_role("status").filter(has_text=re.compile("^Now: ")).first.inner_text()
+    words = {
+        "complaint": "As in the complaint",
+        "cause": "Take this as the cause",
+        "yes": "Covered by agreement",
+    }
+    hand.button(next(button for word, button in words.items() if word in now))
+
+
+def hand_over(hand: Hand) -> None:
+    """Bill the minutes and hand the call over to the one who was spoken to."""
+    page = hand.page
+    cost = page.get_by_role("region", name="What it costs")
+    hand.type(cost.get_by_label(re.compile("Labor|Minutes", re.IGNORECASE)).first, "45")
     page.keyboard.press("Enter")
     hand.settle()
-    go(hand, "Why")
-    hand.button("As in the complaint")
-    hand.settle()
-    hand.button("Take this as the cause")
-    hand.settle()
-    go(hand, "Contactor & capacitors")
-    caps = page.get_by_role("region", name="Run capacitor", exact=True)
-    hand.tap(caps.get_by_role("button", name="Plan the swap").first)
-    tick_moves(hand)
-    go(hand, "Live tests")
-    go_live(hand)
-    a_start(hand, "58", "228", ("9.6", "231"))
-    keep_and_close(hand)
+    region = page.get_by_role("region", name="Handed over to")
+    hand.type(region.get_by_role("textbox").first, "Owner")
+    hand.tap(region.get_by_role("button", name="Handed over"))
+
+
+def plain_call(hand: Hand, address: str) -> None:
+    """Hums; weak run capacitor; replaced; measured; proved; handed over; closed, all by Next alone."""
+    page = hand.page
+    open_call(hand, address, RADIO, "Hums, starts late")
+    fitted = False
+
+    def dead(hand: Hand) -> None:
+        caps = page.get_by_role("form", name="Capacitors")
+        if not fitted:
+            ground = page.get_by_role("form", name="To ground")
+            hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
+        hand.type(caps.get_by_label(re.compile("C–HERM")), "35.2" if fitted else "28.1")
+        # The keyboard's own key for done: the field is left, and what it holds is kept.
+        page.keyboard.press("Enter")
+
+    def parts(hand: Hand) -> None:
+        nonlocal fitted
+        caps = page.get_by_role("region", name="Run capacitor", exact=True)
+        hand.tap(caps.get_by_role("button", name="Plan the swap").first)
+        tick_moves(hand)
+        fitted = True
+
+    def live(hand: Hand) -> None:
+        go_live(hand)
+        a_start(hand, "58", "228", ("9.6", "231"))
+        beside = page.get_by_role("form", name="Beside the start")
+        hand.type(beside.get_by_label("Fan amps"), "0.8")
+        page.keyboard.press("Tab")
+        beside.get_by_role("status").first.wait_for()
+
+    def prove(hand: Hand) -> None:
+        hand.radio("Keep")
+        hand.button("Starts as it should")
+        hand.button("Write down the decision")
+
+    follow(
+        hand,
+        {
+            "Make safe": make_safe,
+            "Why": why,
+            "Dead tests": dead,
+            "Contactor & capacitors": parts,
+            "Live tests": live,
+            "Prove": prove,
+            "Hand over": hand_over,
+        },
+    )
 
 
 RADIO = "Quillback valley radio · Transmitter room split"

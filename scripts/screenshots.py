@@ -52,7 +52,7 @@ def demo_server() -> Iterator[str]:
         )
         address = f"http://127.0.0.1:{port}"
         try:
-            for _ in range(600):
+            for _ in range(4000):
                 if server.poll() is not None:
                     raise RuntimeError("the server ended while starting")
                 try:

@@ -253,7 +253,7 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
                 OpenPoint(
                     code="PROOF_MISSING",
                     text=f"{plan.title}: {proof.text[:1].lower()}{proof.text[1:]} was not taken.",
-                    next_step=proof.how,
+                    next_step=f"{proof.text}. {proof.how}",
                     rung=proof.open_rung,
                 )
                 for proof in wanted_proofs(

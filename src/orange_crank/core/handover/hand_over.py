@@ -93,7 +93,9 @@ def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Sa
     facts = call.facts
     found: list[Said] = []
     if nothing:
-        taken_as = f" Taken as the cause: {priors()[cause].title}." if cause is not None else ""
+        taken_as = (
+            f" Taken as the cause, not confirmed: {priors()[cause].title}." if cause is not None else ""
+        )
         found.append(
             Said(
                 code="NOTHING_MEASURED",
