@@ -197,6 +197,92 @@ def test_a_part_fitted_is_on_the_bill_and_one_back_on_the_van_is_not(client: Tes
     assert without["total"] < with_kit["total"]
 
 
+def close_call(client: TestClient, reason: str = "as agreed", who: dict[str, str] | None = None) -> Any:
+    version = ok(client.get(CALL))["version"]
+    body = {"version": version, "status": "closed", "reason": reason}
+    return client.patch(CALL, json=body, headers=who or {})
+
+
+def test_a_closed_bill_keeps_its_prices_its_tax_and_the_shops_name(client: TestClient) -> None:
+    change = {"what": "Run capacitor", "part": "run_capacitor"}
+    ok(client.post(f"{CALL}/changes", json=change))
+    ok(
+        client.post(
+            f"{CALL}/hand-over/bill", json={"minutes": 60.0, "lines": [{"what": "Fee", "amount": 89.0}]}
+        )
+    )
+    ok(close_call(client, who=INES))
+    before = ok(client.get(f"{CALL}/hand-over"))
+    assert re.fullmatch(r"\d{4}-4", before["bill"]["number"])
+    shop = ok(client.get("/api/shop"))
+    changed = shop["details"] | {"name": "Another name", "tax_pct": 9.0, "parts_markup_pct": 100.0}
+    ok(client.put("/api/shop", json={"details": changed, "version": shop["version"]}, headers=LEAD))
+    after = ok(client.get(f"{CALL}/hand-over"))
+    assert after["statement"] == before["statement"]
+    assert after["bill"] == before["bill"]
+    paper = text_of(client.get(f"{CALL}/papers/statement.pdf").content)
+    assert before["bill"]["number"] in paper
+    assert "Another name" not in paper
+    # Who closed it is on the call, on its papers and on the unit's time line.
+    call = ok(client.get(CALL))
+    assert call["closed_by"] == "Ines Tarrow"
+    entries = ok(client.get(f"/api/units/{call['unit_id']}/time-line"))["entries"]
+    assert next(e for e in entries if e["kind"] == "closed")["person"] == "Ines Tarrow"
+    # Corrected only by a new one, which says what it takes the place of.
+    ok(client.patch(CALL, json={"version": call["version"], "status": "open"}))
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 30.0}))
+    ok(close_call(client))
+    again = ok(client.get(f"{CALL}/hand-over"))["bill"]
+    assert again["corrects"] == before["bill"]["number"]
+    assert again["number"] == f"{before['bill']['number']}-2"
+
+
+def test_closing_asks_once_by_name_for_what_is_not_billed_handed_over_or_above_the_yes(
+    client: TestClient,
+) -> None:
+    take_cause(client)
+    yes = {"options": ["as_it_is"], "name": "Hattie Voss", "shown_total": 0.0, "heard_by": "Marlo"}
+    ok(client.post(f"{CALL}/hand-over/agree", json=yes))
+    ok(client.post(f"{CALL}/changes", json={"what": "Run capacitor", "part": "run_capacitor"}))
+    left = {p["code"] for p in ok(client.get(CALL))["left_open"]}
+    assert {"NOT_BILLED", "NOT_HANDED_OVER"} <= left
+    ok(
+        client.post(
+            f"{CALL}/hand-over/bill",
+            json={"minutes": 60.0, "lines": [{"what": "Run capacitor", "amount": 25.6}]},
+        )
+    )
+    assert ok(client.get(f"{CALL}/hand-over"))["over_agreed"] > 0
+    refused = close_call(client, reason="")
+    assert refused.status_code == 409
+    assert "Billed" in refused.json()["detail"]
+    assert "more." in refused.json()["detail"]
+    ok(close_call(client, reason="Owner said yes on the phone"))
+    assert ok(client.get(CALL))["closed_reason"] == "Owner said yes on the phone"
+
+
+def test_a_typed_price_is_agreed_where_none_is_shown_and_nowhere_else(client: TestClient) -> None:
+    take_cause(client, "winding_grounded")
+    shown = options(client)
+    assert set(shown) == {"replace_compressor", "replace_unit", "as_it_is"}
+    yes = {
+        "options": ["replace_unit"],
+        "name": "Hattie Voss",
+        "shown_total": 4_800.0,
+        "prices": {"replace_unit": 4_800.0},
+        "heard_by": "Marlo",
+    }
+    agreed = ok(client.post(f"{CALL}/hand-over/agree", json=yes))["agreed"][0]
+    assert (agreed["agreement"]["total"], agreed["agreement"]["keys"]) == (4_800.0, ["replace_unit"])
+    assert not agreed["after_work"]
+    wrong = yes | {"options": ["as_it_is"], "prices": {"as_it_is": 5.0}, "shown_total": 5.0}
+    assert client.post(f"{CALL}/hand-over/agree", json=wrong).status_code == 422
+    # The call goes on to its end: nothing of a replacement is done on this visit.
+    ok(client.post(f"{CALL}/changes", json={"what": "Leads taped", "part": "other"}))
+    late = ok(client.post(f"{CALL}/hand-over/agree", json=yes))["agreed"][-1]
+    assert late["after_work"]
+
+
 def test_a_part_from_elsewhere_wants_a_price_by_hand(client: TestClient) -> None:
     ok(client.post(f"{CALL}/work/fitted", json={"work": "other", "what": "Pull-out replaced"}))
     ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 30.0}))

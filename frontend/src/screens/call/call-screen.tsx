@@ -410,9 +410,19 @@ function Way({
       </Button>
       {next &&
         (next.rung === here.key ? (
-          <p role="status" className="min-w-0 py-1 text-sm leading-tight">
-            <b>Now:</b> {next.text}
-          </p>
+          <button
+            type="button"
+            className="min-h-11 min-w-0 py-1 text-left text-sm leading-tight"
+            onClick={() =>
+              document
+                .querySelector(`[data-step="${next.anchor}"]`)
+                ?.scrollIntoView({ block: 'start', behavior: 'smooth' })
+            }
+          >
+            <span role="status">
+              <b>Now:</b> {next.text}
+            </span>
+          </button>
         ) : (
           <Button className="px-2 text-sm" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
             Next: {titleOf(call, next)}

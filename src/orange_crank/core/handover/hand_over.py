@@ -92,7 +92,7 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
 def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:
     facts = call.facts
     found: list[Said] = []
-    if nothing:
+    if nothing and facts.confirmed is None:
         taken_as = (
             f" Taken as the cause, not confirmed: {priors()[cause].title}." if cause is not None else ""
         )
@@ -254,7 +254,7 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
         left.append(
             Said(
                 code="NOT_PUT_RIGHT",
-                plain=f"It is not put right yet. {wait}".strip(),
+                plain=wait if call.fails and wait else f"{plain().not_put_right} {wait}".strip(),
                 technical=f"Not put right: {priors()[cause].fix}",
                 verdict="watch",
             )

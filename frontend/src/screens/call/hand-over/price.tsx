@@ -59,7 +59,7 @@ export function PriceFirst({ call, answered }: { call: Call; answered: Schemas['
   const decide = useDecide(call.id)
   const said = answered?.decision.go
   return (
-    <section aria-label="Price and yes">
+    <section aria-label="Price and yes" data-step="options" className="scroll-mt-14">
       <h3 className="border-b-2 border-ink font-bold">Price first, then a yes</h3>
       {page.data && <Given agreed={page.data.agreed} />}
       {answered && said && (

@@ -36,7 +36,7 @@ export function Causes({
   const rest = ranked.slice(SHOWN).reduce((sum, r) => sum + r.probability, 0)
   const strong = pairs.filter((p) => p.probability >= 0.05)
   return (
-    <section aria-label="Causes">
+    <section aria-label="Causes" data-step="cause" className="scroll-mt-14">
       <h3 className="border-b-2 border-ink font-bold">Causes, likeliest first</h3>
       <ol>
         {ranked.slice(0, SHOWN).map((r, place) => (

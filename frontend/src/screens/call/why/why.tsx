@@ -197,7 +197,7 @@ function Told({
   const words = new Map((reference?.symptoms ?? []).map((s) => [s.value as string, s.label]))
   const offered = symptoms.length === 0 ? said : []
   return (
-    <section aria-label="What does it do?">
+    <section aria-label="What does it do?" data-step="symptoms" className="scroll-mt-14">
       <h3 className="border-b-2 border-ink font-bold">What does it do?</h3>
       {offered.length > 0 && (
         <Button
