@@ -19,7 +19,7 @@ from orange_crank.formats.wav import write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
 from tests.product import Product
-from tests.ui.acts import make_safe, reload_demo, sign_in
+from tests.ui.acts import get, make_safe, post, reload_demo, sign_in
 from tests.ui.test_call import sign_on
 
 
@@ -202,6 +202,29 @@ def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
     form.get_by_role("button", name="Tap when steady").press("Enter")
     again = float(phone.get_by_label("Start took").input_value())
     assert 0.3 < again < 3
+
+
+def test_a_lost_phase_is_entered_on_top_of_the_rung_and_stops_the_work(phone: Page, product: Product) -> None:
+    units = get(product, "/api/units")
+    rooftop = next(u for u in units if u["name"] == "Rooftop package unit")
+    call = post(product, "/api/calls", {"unit_id": rooftop["id"], "complaint": "Hums, does not start"})
+    post(product, f"/api/calls/{call['id']}/safety-events", {"kind": "caution_read"})
+    sign_in(phone, product, "Marlo Quist")
+    phone.goto(f"{product.address}/calls/{call['id']}/live_tests")
+    form = phone.get_by_role("form", name="Three-phase imbalance")
+    box, start = form.bounding_box(), phone.get_by_role("form", name="A start").bounding_box()
+    assert box is not None
+    assert start is not None
+    assert box["y"] < start["y"]
+    legs = ("L1–L2", "L2–L3", "L3–L1", "L1", "L2", "L3")
+    for label, value in zip(legs, ("209", "118", "121", "42", "43", "0"), strict=True):
+        form.get_by_label(label, exact=True).fill(value)
+    form.get_by_role("button", name="Save three-phase imbalance").tap()
+    stop = phone.get_by_role("alert", name="Stop")
+    expect(stop).to_contain_text("Phase lost: L3")
+    expect(stop).to_contain_text("no further start")
+    expect(phone.get_by_role("status").filter(has_text="Now: ").or_(
+        phone.get_by_role("button", name=re.compile("^Next: "))).first).to_be_visible()  # fmt: skip
 
 
 def test_the_supply_walk_names_the_guilty_segment(desk: Page, product: Product) -> None:

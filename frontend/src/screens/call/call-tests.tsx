@@ -67,6 +67,21 @@ function walkEntry(typed: Typed, reference: Reference): Entry {
   return { stops, runs, ...amps } as unknown as Entry
 }
 
+/** A three-phase unit begins with three volts and three amps; elsewhere the test lies among the others. */
+const isThreePhase = (call: Call) => call.plate?.plate?.phase === 3
+
+export function ThreeLegs({ call }: { call: Call }) {
+  const reference = useReference()
+  const kind = reference.data?.call_tests.find((t) => t.topic === 'imbalance')
+  if (!isThreePhase(call) || !kind || !reference.data) return null
+  return (
+    <section aria-label="Three volts, three amps" data-step="imbalance" className="scroll-mt-14">
+      <h3 className="border-b-2 border-ink font-bold">Three volts, three amps</h3>
+      <TestForm call={call} kind={kind} reference={reference.data} />
+    </section>
+  )
+}
+
 export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' }) {
   const reference = useReference()
   const kinds = reference.data?.call_tests.filter((t) => t.work === work) ?? []
@@ -75,6 +90,7 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
       <h3 className="border-b-2 border-ink font-bold">More tests</h3>
       {kinds
         .filter((k) => call.tests_offered.includes(k.topic))
+        .filter((k) => k.topic !== 'imbalance' || !isThreePhase(call))
         .map((k) => (
           <details key={k.topic} className="border-b border-faint">
             <summary className="flex min-h-11 cursor-pointer items-center gap-3 font-bold">

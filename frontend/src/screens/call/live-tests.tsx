@@ -24,7 +24,7 @@ import { VerdictMark, Why } from '../../parts/verdict'
 import { parseFigure } from '../../quantities/figure'
 import { clock, figure } from '../../quantities/format'
 import { measure, shownIn, typed, unitWord } from '../../quantities/measures'
-import { CallTests } from './call-tests'
+import { CallTests, ThreeLegs } from './call-tests'
 import { KeptFigure, OPEN } from './entry/fields'
 import { useKept } from './entry/kept'
 import { StartEntry } from './entry/start-entry'
@@ -73,6 +73,7 @@ export function LiveTests({ call }: { call: Call }) {
         />
       )}
       <MeterBar call={call} />
+      <ThreeLegs call={call} />
       <div data-run className="grid gap-5">
         <StartEntry call={call} />
         <LiveRun call={call} />
