@@ -29,6 +29,26 @@ def test_the_ticket_office_is_ranked_from_its_record_and_its_history(client: Tes
     assert {"line_v_idle", "line_v_start", "inrush_a", "start_time_s", "running_a"} <= quantities
 
 
+def test_cold_windings_typed_over_hot_ones_leave_the_open_overload_on_record(client: TestClient) -> None:
+    reading(client, "winding_sr_ohm", 3.5)
+    reading(client, "winding_cs_ohm", "open")
+    reading(client, "winding_cr_ohm", "open")
+    rows = client.get("/api/calls/4").json()["readings"]
+    hot = {r["entry"]["quantity"]: r["id"] for r in rows if r["entry"]["value"] == "open"}
+    for quantity, cold in (("winding_cs_ohm", 2.6), ("winding_cr_ohm", 0.9)):
+        reading(client, quantity, cold, supersedes_id=hot[quantity], typed_over=True)
+    call = client.get("/api/calls/4").json()
+    assert call["overload_unexplained"]
+    assert all(r["superseded_by_id"] is None for r in call["readings"] if r["id"] in hot.values())
+    # A slip within seconds, and a correction from the list of readings, take the old one's place.
+    slip = next(r for r in call["readings"] if r["entry"]["value"] == 2.6)
+    reading(client, "winding_cs_ohm", 2.5, supersedes_id=slip["id"], typed_over=True)
+    reading(client, "winding_cs_ohm", 2.4, supersedes_id=hot["winding_cs_ohm"])
+    by_id = {r["id"]: r["superseded_by_id"] for r in client.get("/api/calls/4").json()["readings"]}
+    assert by_id[slip["id"]] is not None
+    assert by_id[hot["winding_cs_ohm"]] is not None
+
+
 def test_what_is_measured_moves_the_causes_and_jumps_back_to_its_reading(client: TestClient) -> None:
     before = client.get("/api/calls/4/why").json()
     reading(client, "to_ground", False)

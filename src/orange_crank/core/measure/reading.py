@@ -15,6 +15,7 @@ from orange_crank.core.nomenclature import (
     Amps,
     Count,
     Fahrenheit,
+    Flag,
     Frozen,
     Minutes,
     Moment,
@@ -284,6 +285,11 @@ class NewReading(Frozen):
     note: Sentence | None = None
     taken_at: Moment | None = Field(default=None, description="When; now if left out")
     supersedes_id: Count | None = Field(default=None, description="Reading this one corrects")
+    typed_over: Flag = Field(
+        default=False,
+        description="Typed over the one of supersedes_id in its field: a slip corrects it, a second "
+        "measurement is kept beside it; the record decides which",
+    )
     without_make_safe: Sentence | None = Field(
         default=None, description="Reason for a dead reading without a make-safe record"
     )

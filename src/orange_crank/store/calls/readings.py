@@ -8,6 +8,7 @@ import peewee
 from orange_crank.core.call.gates import require, take_gate
 from orange_crank.core.call.reading import judge_reading
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.measure.again import is_second_measurement
 from orange_crank.core.measure.reading import QUANTITIES, NewReading, no_such_reading
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Frozen
@@ -77,6 +78,8 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int, 
     call, moment = record.row, journal.moment
     _refuse_moment(entry, call.opened_at, moment)
     old = _corrected(call.id, entry) if entry.supersedes_id is not None else None
+    if old is not None and entry.typed_over and _is_second(record, old, entry, moment):
+        entry, old = entry.model_copy(update={"supersedes_id": None}), None
     if old is None:
         work = QUANTITIES[entry.quantity].work
         if not (told and work in ("live", "control")):
@@ -105,6 +108,15 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int, 
     return SavedReading(
         reading=reading_out(reading_row(row, _NAMED.first(person_id).name, None, float(journal.number))),
         repeated=False,
+    )
+
+
+def _is_second(record: CallRecord, old: Reading, entry: NewReading, moment: datetime) -> bool:
+    before = next((r.taken.entry for r in record.readings if r.taken.id == old.id), None)
+    changed = [c.made_at for c in record.facts.changes]
+    taken_at = entry.taken_at or moment
+    return before is not None and is_second_measurement(
+        before, entry, taken_at - old.taken_at, changed, old.taken_at
     )
 
 

@@ -269,27 +269,40 @@ export function KeptChoice({
   options: { value: string; label: string }[]
   spot?: string
 }) {
-  const [value, setValue] = useState('')
-  const [done, setDone] = useState(false)
+  const place = draftPlace(`kept.${call.id}.${quantity}.${spot ?? ''}`)
+  const [value, setValue] = useState(() => storedDraft<{ text: string }>(place)?.text ?? '')
+  const [state, setState] = useState<'' | 'sent' | 'refused' | 'kept'>(value ? 'refused' : '')
   const yesNo = options.every((o) => o.value === 'yes' || o.value === 'no')
+  const put = async (said: string) => {
+    setValue(said)
+    setState('sent')
+    keepDraft(place, { text: said })
+    const entry: Entry = { quantity, value: yesNo ? said === 'yes' : said, ...(spot ? { spot } : {}) }
+    if (await kept.keep([entry])) {
+      dropDraft(place)
+      setState('kept')
+    } else setState('refused')
+  }
   return (
-    <div className="min-w-0">
-      <Choice
-        label={label}
-        value={value}
-        options={options}
-        onChange={async (said) => {
-          setValue(said)
-          const entry: Entry = { quantity, value: yesNo ? said === 'yes' : said, ...(spot ? { spot } : {}) }
-          setDone(await kept.keep([entry]))
-        }}
-      />
-      {value !== '' && !done && kept.problem && (
+    // biome-ignore lint/a11y/noStaticElementInteractions: only a tap on what is chosen already is caught here
+    // biome-ignore lint/a11y/useKeyWithClickEvents: keys reach the choice itself and the button below
+    <div
+      className="min-w-0"
+      onClick={(event) => {
+        const tapped = (event.target as HTMLElement).closest('[role=radio]')
+        if (state === 'refused' && tapped?.getAttribute('aria-checked') === 'true') put(value)
+      }}
+    >
+      <Choice label={label} value={value} options={options} onChange={put} />
+      {state === 'refused' && (
         <p role="alert" className="pt-1 text-sm font-bold text-watch">
-          △ Not saved. Tap it again.
+          △ Not saved yet.{' '}
+          <button type="button" className="min-h-11 underline" onClick={() => put(value)}>
+            Save it
+          </button>
         </p>
       )}
-      {done && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
+      {state === 'kept' && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
     </div>
   )
 }

@@ -30,8 +30,8 @@ function same(taken: Taken | undefined, entry: Entry): boolean {
 }
 
 /**
- * What is entered in a rung, kept as it is left: one after the other, each once. What was said of a thing within
- * this visit to the rung is corrected, never said twice; the record keeps both. Without an answer the same batch is
+ * What is entered in a rung, kept as it is left: one after the other, each once. What is typed over within this visit
+ * to the rung goes with the reading it is typed over: the record tells a slip from a second measurement. Without an answer the same batch is
  * sent again first, under its key, before anything newer.
  */
 export function useKept(call: Call, reason = '') {
@@ -81,7 +81,7 @@ export function useKept(call: Call, reason = '') {
             return {
               ...e,
               ...(reason.trim() ? { without_make_safe: reason.trim() } : {}),
-              ...(old ? { supersedes_id: old.id } : {}),
+              ...(old ? { supersedes_id: old.id, typed_over: true } : {}),
             } as NewReading
           }),
         )
