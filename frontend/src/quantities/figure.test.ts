@@ -20,6 +20,8 @@ describe('a figure as people type it', () => {
     ['16,7', 'A', 16.7],
     ['−4', '°F', -4],
     ['.5', 's', 0.5],
+    ['1/2', 'hp', 0.5],
+    ['1 1/2 hp', 'hp', 1.5],
     ['35.', 'A', 35],
   ])('understands %j in %j', (typed, unit, value) => {
     expect(readFigure(typed, unit)).toEqual({ kind: 'figure', value })
@@ -28,6 +30,8 @@ describe('a figure as people type it', () => {
 
   it.each([
     ['208/230', 'V', 'Two figures'],
+    ['1/0', 'hp', 'Wanted a number'],
+    ['1/3', 'A', 'Two figures'],
     ['2 x 1.4', 'A', 'One figure'],
     ['35.4 V', 'A', 'Wanted a number in A'],
     ['35.4 A', '', 'Wanted a number alone'],

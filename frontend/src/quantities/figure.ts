@@ -24,6 +24,8 @@ const WRITTEN: Record<string, RegExp> = {
   hp: /^hp$/i,
   psig: /^(psig?|psi)$/i,
 }
+/** Horsepower is printed as a fraction: 1/3, 1 1/2. */
+const HORSEPOWER = /^(?:(\d+)[\s-]+)?(\d{1,2})\s*\/\s*(\d{1,2})(?:\s*hp)?$/i
 const PLAIN = /^[+-]?(\d+\.?\d*|\.\d+)$/
 const THOUSANDS = /^[+-]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/
 const DECIMAL_COMMA = /^[+-]?\d+,\d{1,2}$/
@@ -35,6 +37,11 @@ const DECIMAL_COMMA = /^[+-]?\d+,\d{1,2}$/
 export function readFigure(text: string, unit = ''): Typed {
   const typed = text.trim().replace('−', '-')
   if (typed === '') return { kind: 'none' }
+  const parts = unit === 'hp' ? HORSEPOWER.exec(typed) : null
+  if (parts) {
+    const value = Number(parts[1] ?? 0) + Number(parts[2]) / Number(parts[3])
+    return Number.isFinite(value) ? { kind: 'figure', value } : wrong('Wanted a number, like 1/3.')
+  }
   if (/\d\s*\/\s*\d/.test(typed)) return wrong('Two figures. Type the one that is there.')
   if (/\d\s*[x×*]\s*\d/i.test(typed)) return wrong('One figure here; add a row for each.')
   const parted = /^([+-]?[\d.,]+)\s*(\D.*)?$/.exec(typed)

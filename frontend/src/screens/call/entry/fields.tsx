@@ -97,7 +97,9 @@ export function KeptFigure({
   const [text, setText] = useState(() => storedDraft<{ text: string }>(place)?.text ?? '')
   const [state, setState] = useState<'' | 'open' | 'held' | 'asked' | 'kept'>(text ? 'held' : '')
   const inUnit = unit ?? note?.unit ?? ''
-  const value = typedValue(text, inUnit, openToo)
+  // A dual can says 45/5: the first is the side that is measured here.
+  const said = quantity === 'can_label_uf' ? text.replace(/\s*[/+]\s*[\d.,]+\s*/, ' ').trim() : text
+  const value = typedValue(said, inUnit, openToo)
   const change = (next: string) => {
     setText(next)
     setState('open')
@@ -108,11 +110,12 @@ export function KeptFigure({
   const put = async (sure = false, given = value, taken: Partial<NewReading> = {}) => {
     if (given === null) return
     if (blocked) return setState('held')
-    if (!sure && surprising(call, quantity, given)) return setState('asked')
+    // Saved first; the doubt is asked beside it.
+    const doubt = !sure && surprising(call, quantity, given)
     const entry: Entry = { quantity, value: given, ...beside, ...taken, ...(spot ? { spot } : {}) }
     if (await kept.keep([entry])) {
       dropDraft(place)
-      setState('kept')
+      setState(doubt ? 'asked' : 'kept')
     } else setState('open')
   }
   const beside_ = JSON.stringify(beside ?? {})
@@ -135,8 +138,9 @@ export function KeptFigure({
         if (event.key !== 'Enter' || state === 'asked' || !(event.target instanceof HTMLInputElement)) return
         if (!blocked && surprising(call, quantity, value)) {
           event.preventDefault()
-          setState('asked')
-          window.setTimeout(() => box.current?.querySelector<HTMLElement>('[role=alert] button')?.focus())
+          put().then(() =>
+            window.setTimeout(() => box.current?.querySelector<HTMLElement>('[role=alert] button')?.focus()),
+          )
         }
       }}
     >
@@ -147,6 +151,7 @@ export function KeptFigure({
         onChange={change}
         {...(openToo ? { words: OPEN } : {})}
         onBlur={() => {
+          if (said !== text) setText(said)
           if (state !== 'kept' && state !== 'asked') put()
         }}
         hint={expectedWords(call, quantity)}
@@ -158,9 +163,11 @@ export function KeptFigure({
               value={value}
               text={text}
               unit={inUnit}
+              saved
               onSure={(sure) => {
                 setText(typed(sure, inUnit))
-                put(true, sure)
+                if (sure === value) setState('kept')
+                else put(true, sure)
               }}
             />
           ) : undefined
@@ -200,7 +207,9 @@ export function KeptFigure({
           </button>
         </p>
       )}
-      {state === 'kept' && !quiet && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
+      {(state === 'kept' || state === 'asked') && !quiet && (
+        <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />
+      )}
     </div>
   )
 }
@@ -212,6 +221,7 @@ export function Surprise({
   value,
   text,
   unit,
+  saved = false,
   onSure,
 }: {
   call: Call
@@ -219,6 +229,8 @@ export function Surprise({
   value: number
   text: string
   unit: string
+  /** Kept already; only the doubt is open. */
+  saved?: boolean
   onSure: (value: number) => void
 }) {
   const known = expectedOf(call, quantity)
@@ -237,6 +249,7 @@ export function Surprise({
   return (
     <div role="alert" className="border-l-4 border-watch bg-field p-2">
       <p className="text-lg font-bold">
+        {saved && '✓ Saved. '}
         {maybe !== undefined
           ? `${measure(maybe, unit)}?`
           : `${measure(value, unit)}? Usual here is ${figure(shownIn(low, unit), 3)} to ${measure(high, unit, 3)}.`}
