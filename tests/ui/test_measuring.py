@@ -452,3 +452,20 @@ def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) 
         desk.mouse.up()
 
     assert asked(pull)[1] > second[1]
+
+
+def test_a_can_at_half_its_label_is_saved_at_once_and_asked_beside_it(phone: Page, product: Product) -> None:
+    make_safe(product, 4)
+    sign_in(phone, product, "Marlo Quist")
+    phone.goto(product.address + "/calls/4/dead_tests")
+    caps = phone.get_by_role("form", name="Capacitors")
+    caps.get_by_label(re.compile("C–HERM")).fill("21")
+    caps.get_by_label("Label on the can").fill("45/5")
+    expect(caps.get_by_role("alert").first).to_contain_text("✓ Saved. 21 µF?")
+    caps.get_by_label(re.compile("C–HERM")).focus()
+    expect(caps.get_by_label("Label on the can")).to_have_value("45")
+    phone.wait_for_load_state("networkidle")
+    kept = [
+        r["entry"] for r in get(product, "/api/calls/4")["readings"] if r["entry"]["quantity"].endswith("uf")
+    ]
+    assert {(e["quantity"], e["value"]) for e in kept} >= {("run_cap_uf", 21.0), ("can_label_uf", 45.0)}
