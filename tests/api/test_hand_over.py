@@ -1,5 +1,6 @@
 """Handing a call over through the server: cause, cost, yes, papers, tasks, visits, calendar."""
 
+import csv
 import io
 import re
 from datetime import UTC, datetime, timedelta
@@ -235,6 +236,22 @@ def test_a_closed_bill_keeps_its_prices_its_tax_and_the_shops_name(client: TestC
     again = ok(client.get(f"{CALL}/hand-over"))["bill"]
     assert again["corrects"] == before["bill"]["number"]
     assert again["number"] == f"{before['bill']['number']}-2"
+
+
+def test_the_bills_of_a_month_go_to_bookkeeping_as_csv(client: TestClient) -> None:
+    lines = [{"what": "Fee", "amount": 89.0}]
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0, "lines": lines}))
+    ok(close_call(client))
+    bill = ok(client.get(f"{CALL}/hand-over"))["bill"]
+    month = str(database.local_day(database.now()))[:7]
+    sent = client.get(f"/api/bills.csv?month={month}", headers=LEAD)
+    rows = list(csv.DictReader(io.StringIO(sent.text.lstrip("\ufeff"))))
+    mine = next(r for r in rows if r["number"] == bill["number"])
+    assert float(mine["total"]) == bill["statement"]["total"]
+    assert (mine["parts"], mine["customer"]) == ("89.00", "Ferry landing")
+    assert "," not in client.get("/api/bills.csv?month=2001-01", headers=LEAD).text.split("\n", 1)[1]
+    assert client.get("/api/bills.csv?month=2026-13", headers=LEAD).status_code == 422
+    assert client.get(f"/api/bills.csv?month={month}").status_code == 403
 
 
 def test_closing_asks_once_by_name_for_what_is_not_billed_handed_over_or_above_the_yes(

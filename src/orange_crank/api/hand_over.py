@@ -1,9 +1,11 @@
 """Handing over, papers, tasks, visits to come and the calendar, over HTTP."""
 
+import csv
+import io
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, PlainTextResponse
 
 from orange_crank.apart import run_apart
 from orange_crank.api import papers
@@ -19,8 +21,9 @@ from orange_crank.core.handover.record import Confirmed, HandedOver
 from orange_crank.core.nomenclature import Day
 from orange_crank.formats.calendar import CalendarTask, CalendarVisit, calendar
 from orange_crank.formats.documents.paper import FONT_TYPE, Paper, font_bytes, render, to_pdf
+from orange_crank.formats.record_csv import cell
 from orange_crank.store import people, planned, shop_details, tasks, units
-from orange_crank.store.calls import hand_over, listing, view, work
+from orange_crank.store.calls import billing, hand_over, listing, view, work
 from orange_crank.store.calls.record import read_call
 from orange_crank.store.database import session
 from orange_crank.store.errors import NotFound
@@ -62,6 +65,33 @@ def bill(call_id: Number, entry: Billed, who: Who, key: Key) -> hand_over.HandOv
         return once(
             key, lambda: hand_over.bill(call_id, entry, who.id), lambda _: hand_over.get_hand_over(call_id)
         )
+
+
+@router.get("/bills.csv", response_class=PlainTextResponse)
+def export_bills(month: Annotated[str, Query(pattern=r"^20\d\d-(0[1-9]|1[0-2])$")]) -> Response:
+    """Return the bills closed in a month, for bookkeeping: 2026-11."""
+    year, number = (int(part) for part in month.split("-"))
+    with session():
+        bills = billing.bills_of_month(year, number)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["date", "number", "customer", "parts", "labor", "tax", "total", "currency", "corrects"])
+    writer.writerows(
+        [
+            b.closed_on.isoformat(),
+            b.number,
+            cell(b.customer),
+            *("" if value is None else f"{value:.2f}" for value in (b.parts, b.labor, b.tax, b.total)),
+            b.currency,
+            b.corrects or "",
+        ]
+        for b in bills
+    )
+    return Response(
+        "\ufeff" + out.getvalue(),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="bills-{month}.csv"'},
+    )
 
 
 @router.get("/calls/{call_id}/hand-over/options")

@@ -7,6 +7,13 @@ import { ProblemNote } from '../../parts/problem'
 
 const words = (table: string) => table.replaceAll('_', ' ')
 
+/** A month as 2026-11, so many back from this one. */
+function monthBack(back: number): string {
+  const now = new Date()
+  const then = new Date(now.getFullYear(), now.getMonth() - back, 1)
+  return `${then.getFullYear()}-${String(then.getMonth() + 1).padStart(2, '0')}`
+}
+
 /** The whole shop out as open files; an archive in, shown before anything is kept. */
 export function Archives() {
   const cache = useQueryClient()
@@ -38,6 +45,15 @@ export function Archives() {
         >
           Whole shop as an archive
         </a>
+        {[0, 1].map((back) => (
+          <a
+            key={back}
+            className="inline-flex min-h-11 items-center underline underline-offset-4"
+            href={at(`/api/bills.csv?month=${monthBack(back)}`)}
+          >
+            Bills of {monthBack(back)} as CSV
+          </a>
+        ))}
         <FilePick
           label="Bring an archive in"
           accept=".zip,application/zip"

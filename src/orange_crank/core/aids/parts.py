@@ -189,7 +189,7 @@ def columns() -> list[Column]:
     out.append(
         Column(
             name="price",
-            meaning="What the shop asks for it",
+            meaning="What the shop pays for it; the markup of Shop comes on top",
             wanted="a number above zero, or blank",
             required_for=[],
         )

@@ -1,17 +1,20 @@
 """What a call is charged: from its parts and minutes while it is open, frozen once it is closed."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from pydantic import ValidationError
 
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.call.work import Fitting
 from orange_crank.core.handover.money import ClosedBill, Statement, UsedPart, money, statement
+from orange_crank.core.handover.record import Closing
+from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
-from orange_crank.store.calls.decisions import FITTED
+from orange_crank.store.calls.decisions import CLOSED, FITTED
 from orange_crank.store.calls.record import CallRecord
 from orange_crank.store.database import local_day
+from orange_crank.store.models import DecisionRow, ServiceCall, Site, Unit
 from orange_crank.store.shop_details import get_shop
 
 
@@ -40,6 +43,62 @@ def charged(record: CallRecord) -> Charged:
         rates = get_shop().details.rates(record.judged.limits)
         counted = statement(priced, billed.minutes if billed is not None else None, rates, lines)
     return Charged(counted, bill, _over_agreed(record, counted), unpriced)
+
+
+class BillLine(Frozen):
+    """One closed bill as bookkeeping takes it."""
+
+    number: str
+    closed_on: date
+    customer: str
+    parts: float | None
+    labor: float | None
+    tax: float | None
+    total: float | None
+    currency: str
+    corrects: str | None
+
+
+def bills_of_month(year: int, month: int) -> list[BillLine]:
+    """Return the bills frozen in a month of the shop's own time, oldest first.
+
+    Parameters
+    ----------
+    year : four digits
+    month : 1 to 12
+
+    """
+    rows = (
+        DecisionRow.select(DecisionRow, ServiceCall, Unit, Site)
+        .join(ServiceCall)
+        .join(Unit)
+        .join(Site)
+        .where(DecisionRow.kind == CLOSED)
+        .order_by(DecisionRow.id)
+    )
+    found = []
+    for row in rows:
+        day = local_day(row.decided_at)
+        bill = Closing.model_validate_json(row.body).bill if (day.year, day.month) == (year, month) else None
+        if bill is None:
+            continue
+        lines = bill.statement.lines
+        labor = next((line.amount for line in lines if line.what == "Labor"), None)
+        rest = [line.amount or 0.0 for line in lines if line.what != "Labor"]
+        found.append(
+            BillLine(
+                number=bill.number,
+                closed_on=day,
+                customer=row.call.unit.site.name,
+                parts=round(sum(rest), 2),
+                labor=labor,
+                tax=bill.statement.tax,
+                total=bill.statement.total,
+                currency=bill.statement.currency,
+                corrects=bill.corrects,
+            )
+        )
+    return found
 
 
 def _over_agreed(record: CallRecord, counted: Statement) -> float | None:
