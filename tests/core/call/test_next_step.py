@@ -356,6 +356,25 @@ def test_after_a_new_part_it_is_measured_then_live_then_handed_over_never_aid_or
     assert steps(kept, handed_over=handed) == "CLOSE"
 
 
+@pytest.mark.parametrize(
+    ("hypothesis", "rung"),
+    [
+        ("run_capacitor_weak", "parts"),
+        ("contactor_worn", "parts"),
+        ("start_kit_failed", "aid"),
+        ("segment_loss", "prove"),
+        ("high_head", "prove"),
+    ],
+)
+def test_the_work_is_done_where_it_is_recorded(begun: CallFacts, hypothesis: Any, rung: str) -> None:
+    go = cause(hypothesis, 5).model_copy(
+        update={"kind": "go_ahead", "decision": Decision(kind="go_ahead", go="covered")}
+    )
+    step = next_step(judge_call(replace(weak(begun), decisions=[cause(hypothesis, 4), go])))
+    assert step is not None
+    assert (step.code, step.rung) == ("FIT", rung)
+
+
 def test_under_a_stop_it_names_what_clears_it_and_then_lets_the_call_end(begun: CallFacts) -> None:
     shorted = {"quantity": "to_ground", "value": True, "without_make_safe": "bench"}
     stopped = replace(begun, readings=[taken(1, 2, shorted)], told=WhyRecord(symptoms=["trips_at_once"]))

@@ -46,7 +46,7 @@ StepCode = Literal[
 _CLEARED_BY_MAKE_SAFE: frozenset[StopCode] = frozenset({"STOP_LIVE", "STRAY_VOLTAGE"})
 _RUNG_OF_WORK: dict[WorkKind, RungKey] = {"aid": "aid"}
 _AIDS: frozenset[PartKind] = frozenset({"start_kit", "soft_starter"})
-_CIRCUIT: frozenset[PartKind] = frozenset({"breaker", "fuse", "wiring", "supply"})
+_SWAPPED: frozenset[PartKind] = frozenset({"run_capacitor", "fan_capacitor", "dual_capacitor", "contactor"})
 # After so many different readings Next offers the cause and names no further test; Why still lists them.
 MOST_TESTS = 12
 # Words of a visit that nobody called for a fault.
@@ -247,13 +247,19 @@ def _fit(call: JudgedCall) -> NextStep | None:
         return None
     agreed = facts.agreed[-1].agreement.work_keys if facts.agreed else []
     rung = _rung_of(agreed[0] if agreed else mends[0])
-    return NextStep(code="FIT", rung=rung, text="Plan the work, do it, record it.", danger="dead")
+    text = (
+        "Do the repair, then write down what was changed."
+        if rung == "prove"
+        else "Plan the work, do it, record it as fitted."
+    )
+    return NextStep(code="FIT", rung=rung, text=text, danger="dead")
 
 
 def _rung_of(part: str) -> RungKey:
+    """Return where a part is planned and recorded; a repair without a wiring plan is a change on Prove."""
     if part in _AIDS or part.startswith("aid"):
         return "aid"
-    return "circuit" if part in _CIRCUIT or part == "circuit" else "parts"
+    return "parts" if part in _SWAPPED else "prove"
 
 
 def _measure_new(call: JudgedCall) -> NextStep | None:
