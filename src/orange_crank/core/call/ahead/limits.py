@@ -41,6 +41,7 @@ _IDLE = frozenset(
         "note",
         "taken_at",
         "supersedes_id",
+        "typed_over",
         "without_make_safe",
         "rest_min",
         "learning_starts",
