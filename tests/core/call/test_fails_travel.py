@@ -105,6 +105,14 @@ def test_a_reading_that_fails_counts_until_its_part_is_new() -> None:
     assert "on the part that was replaced" in found.plain
 
 
+def test_amps_at_nought_leave_the_dead_tests_as_they_were() -> None:
+    coil = taken(1, 2, {"quantity": "coil_ohm", "value": "open", "without_make_safe": "bench"})
+    nothing = taken(2, 3, {"quantity": "running_a", "value": 0.0})
+    judged = call(LIVE, plate=DUAL, readings=[coil, nothing])
+    assert ["fail", "fail"] == [r.verdict for r in judged.readings]
+    assert {"coil_ohm", "running_a"} == {f.topic for f in judged.fails}
+
+
 # Three-phase -------------------------------------------------------------------------------------
 
 

@@ -294,7 +294,7 @@ def _contactor(
         entry["pole_drop_v"] = [r.entry.value for r in drops.values()][:4]
         entry["poles"] = list(drops)[:4]
     running = latest.get("running_a")
-    if running is not None:
+    if running is not None and running.figure:
         entry["load_a"] = running.entry.value
     result = judge_contactor(Contactor.model_validate(entry), limits)
     words = {"pass": "sound", "watch": "to watch", "fail": "out", "unknown": "unknown", "note": "noted"}
