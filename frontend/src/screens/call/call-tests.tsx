@@ -68,7 +68,7 @@ function walkEntry(typed: Typed, reference: Reference): Entry {
 }
 
 /** A three-phase unit begins with three volts and three amps; elsewhere the test lies among the others. */
-const isThreePhase = (call: Call) => call.plate?.plate?.phase === 3
+const isThreePhase = (call: Call) => call.plate !== null && call.tests_offered.includes('imbalance')
 
 export function ThreeLegs({ call }: { call: Call }) {
   const reference = useReference()

@@ -296,7 +296,8 @@ def _not_put_right(call: JudgedCall, fail: OpenFail) -> Said:
     else:
         said = plain().failed.get(taken.entry.quantity)
         quantity = plain().quantities[taken.entry.quantity]
-        words = said or sentence(f"{quantity} is not as it should be")
+        comma = "," if ", " in quantity else ""
+        words = said or sentence(f"{quantity}{comma} is not as it should be")
     return Said(
         code=f"FAIL-{fail.key}",
         plain=f"{words} {plain().not_put_right}",
