@@ -10,7 +10,9 @@ from orange_crank.core.handover.money import Currency
 from orange_crank.core.nomenclature import Flag, Frozen, Word
 
 Unit = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
-Price = Annotated[float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False)]
+Price = Annotated[
+    float, Field(strict=True, gt=0, le=1e6, allow_inf_nan=False, json_schema_extra={"unit": "1"})
+]
 Point = Annotated[list[Unit], Field(min_length=2, max_length=2)]
 Stroke = Annotated[list[Point], Field(min_length=1, max_length=2_000)]
 # A signature goes somewhere: a dot, or a trembling one, does not.
