@@ -238,6 +238,19 @@ def test_a_closed_bill_keeps_its_prices_its_tax_and_the_shops_name(client: TestC
     assert again["number"] == f"{before['bill']['number']}-2"
 
 
+def test_the_reading_that_decided_stays_on_both_papers_with_its_verdict_of_then(client: TestClient) -> None:
+    ok(client.post(f"{CALL}/make-safe", json=make_safe_body(ok(client.get(CALL)))))
+    ok(client.post(f"{CALL}/readings", json={"quantity": "run_cap_uf", "value": 31.2}))
+    ok(client.post(f"{CALL}/changes", json={"what": "Dual run capacitor", "part": "dual_capacitor"}))
+    ok(client.post(f"{CALL}/readings", json={"quantity": "run_cap_uf", "value": 45.2}))
+    customer = text_of(client.get(f"{CALL}/papers/customer.pdf").content)
+    assert "31.2 of 45 microfarads, which is not as it should be, on the part that was replaced" in customer
+    assert "45.2" not in customer
+    record = text_of(client.get(f"{CALL}/papers/technical.pdf").content)
+    assert re.search(r"31\.2 µF fail 45 µF → 31\.2, out\. Old dual run capacitor", record)
+    assert re.search(r"45\.2 µF pass", record)
+
+
 def test_the_bills_of_a_month_go_to_bookkeeping_as_csv(client: TestClient) -> None:
     lines = [{"what": "Fee", "amount": 89.0}]
     ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0, "lines": lines}))

@@ -209,9 +209,10 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut, reads: Rea
                 "conditions": ", ".join(
                     say(v, u) + (" outdoors" if u == "°F" else "") for v, u in more if v is not None
                 ),
-                "verdict": j.verdict if j and r.superseded_by_id is None else "",
-                "summary": j.summary if j else "",
-                "rule": j.findings[0].rule if j and j.findings else "",
+                "verdict": (j.was or j.verdict) if j and r.superseded_by_id is None else "",
+                # Of an old part what it read then, and that it is the old one's.
+                "summary": (f"{j.was_summary}. {j.summary}" if j.was_summary else j.summary) if j else "",
+                "rule": j.findings[-1 if j.was else 0].rule if j and j.findings else "",
                 "person": r.person,
                 "superseded": r.superseded_by_id is not None,
             }
