@@ -175,6 +175,12 @@ class Call(RuleBasedStateMachine):
     def read_another_plate(self, plate: dict[str, Any]) -> None:
         number = (self.seen["plate"] or {"number": 0})["number"]
         self.send("/plates", {"plate": plate, "base_number": number})
+        now = self.seen["state"]["state"]
+        if self.state in ("dead_proved", "control_live") and now != self.state:
+            # A nameplate that shows more than was measured takes the proof away, and gives none.
+            assert self.seen["ladder"]["make_safe"]["status"] != "proved"
+            assert now in ("as_found", "live", "lapsed")
+            self.state = now
 
     @precondition(lambda self: self.seen["ladder"]["stops"])
     @rule()
