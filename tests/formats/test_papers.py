@@ -41,7 +41,16 @@ def head(**more: Any) -> Head:
 
 def page(**more: Any) -> str:
     s = statement([UsedPart(title="Can", count=1, price=46.0)], 45, Rates(labor_per_hour=110))
-    return render("statement", head(**more), hand_over={"done": []}, statement=s, billed=None, agreed=[])
+    return render(
+        "statement",
+        head(**more),
+        hand_over={"done": []},
+        statement=s,
+        billed=None,
+        bill=None,
+        over_agreed=None,
+        agreed=[],
+    )
 
 
 def read(pdf: bytes) -> tuple[list[tuple[float, float]], str]:
