@@ -167,7 +167,7 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
                 next_step="All three at 0: nothing runs. Read line volts with the power on.",
             )
     gone = lost_phase(readings)
-    findings: list[Finding] = [] if gone is None else [_phase_lost(*gone)]
+    findings: list[Finding] = [] if gone is None else [_phase_lost(*gone, limits.rule("amp_imbalance_pct"))]
     results: dict[str, float | None] = {"volts": None, "amps": None}
     both: tuple[tuple[str, list[float] | None, StandardName, float], ...] = (
         ("volts", readings.volts, "volt_imbalance_pct", limits.volt_imbalance_pct),
@@ -203,12 +203,12 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
     )
 
 
-def _phase_lost(leg: str, working: str) -> Finding:
+def _phase_lost(leg: str, working: str, rule: str) -> Finding:
     return Finding(
         code="PHASE_LOST",
         verdict="fail",
         text=f"Phase lost: {leg} carries nothing to the motor.",
-        rule="two of three phases: no start",
+        rule=rule,
         inputs={"leg": leg},
         arithmetic=working,
         next_step=f"Power off, no further start. Look at {leg}: fuse, lug, contactor pole, utility.",
