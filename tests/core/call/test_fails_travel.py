@@ -1,4 +1,4 @@
-"""What fails on a call reaches Why, closing, the customer and the unit until it is mended."""
+"""A Fail reaches Why, closing, the customer and the unit until it is mended."""
 
 from typing import Any
 

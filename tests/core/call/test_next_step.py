@@ -17,7 +17,8 @@ from orange_crank.core.call.why_record import Decided, Decision, SeenAt, WhyReco
 from orange_crank.core.call.work import FittedPart, KeptPart
 from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.diagnosis.table import priors
-from orange_crank.core.handover.record import HandedOver, HandedOverAt
+from orange_crank.core.handover.agreement import Agreement
+from orange_crank.core.handover.record import Agreed, HandedOver, HandedOverAt
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.safety.state import call_state
 from tests.core.call.test_ladder import NOON, taken
@@ -384,6 +385,36 @@ def test_under_a_stop_it_names_what_clears_it_and_then_lets_the_call_end(begun: 
     assert "piece by piece" in step.text
     decided = replace(stopped, decisions=[cause("winding_grounded", 3)])
     assert steps(decided) == "PRICE"
+
+
+def test_a_clock_set_back_does_not_hold_next_at_a_stop(begun: CallFacts) -> None:
+    shorted = {"quantity": "to_ground", "value": True, "without_make_safe": "bench"}
+    late = cause("winding_grounded", 3).model_copy(update={"decided_at": NOON - timedelta(days=1)})
+    assert steps(begun, readings=[taken(1, 2, shorted)], decisions=[late]) == "PRICE"
+
+
+def test_the_last_answer_to_the_price_counts_by_the_order_of_recording(begun: CallFacts) -> None:
+    def answer(go: Any, minute: int) -> Decided:
+        return cause("run_capacitor_weak", minute).model_copy(
+            update={"kind": "go_ahead", "decision": Decision(kind="go_ahead", go=go), "decided_at": NOON}
+        )
+
+    def signed(key: str, minute: int) -> Agreed:
+        yes = Agreement(name="Hattie Voss", keys=[key], what=[key], total=1.0, currency="USD", trial=False)
+        return Agreed(agreement=yes, at=NOON - timedelta(days=minute), person="Marlo", place=float(minute))
+
+    taken_cause = cause("run_capacitor_weak", 4)
+    found = weak(begun)
+    later = replace(
+        found, decisions=[taken_cause, answer("not_today", 5)], agreed=[signed("run_capacitor", 6)]
+    )
+    assert steps(later) == "FIT"
+    refused = replace(
+        found, decisions=[taken_cause, answer("not_today", 7)], agreed=[signed("run_capacitor", 6)]
+    )
+    assert steps(refused) == "HAND_OVER"
+    covered = replace(found, decisions=[taken_cause, answer("not_today", 5), answer("covered", 6)])
+    assert steps(covered) == "FIT"
 
 
 def test_a_closed_call_has_no_next_step(begun: CallFacts) -> None:

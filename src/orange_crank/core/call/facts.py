@@ -157,7 +157,7 @@ class CallFacts:
         """Whether the work is not to be done on this visit: declined, put off, or left for a replacement."""
         answer = self.go_ahead
         signed = self.agreed[-1] if self.agreed else None
-        if answer is not None and (signed is None or answer.decided_at > signed.at):
+        if answer is not None and (signed is None or answer.place > signed.place):
             return answer.decision.go == "not_today"
         return signed is not None and bool(signed.agreement.keys) and not signed.agreement.work_keys
 

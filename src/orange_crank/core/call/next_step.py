@@ -49,7 +49,7 @@ _AIDS: frozenset[PartKind] = frozenset({"start_kit", "soft_starter"})
 _SWAPPED: frozenset[PartKind] = frozenset({"run_capacitor", "fan_capacitor", "dual_capacitor", "contactor"})
 # After so many different readings Next offers the cause and names no further test; Why still lists them.
 MOST_TESTS = 12
-# Words of a visit that nobody called for a fault.
+# Words of a routine visit.
 _ROUTINE = re.compile(
     r"\b(check|maintenance|tune|inspect\w*|annual|yearly|spring|fall|season\w*|routine|start-?up|commission\w*)",
     re.IGNORECASE,
@@ -113,10 +113,17 @@ def _left_standing(call: JudgedCall, stop: WorkStop) -> bool:
     facts = call.facts
     if facts.condemned or facts.confirmed is not None or facts.handed_over is not None:
         return True
-    return any(
-        d.kind == "cause" and d.decision.hypothesis and (stop.since is None or d.decided_at >= stop.since)
-        for d in facts.decisions
-    )
+    since = _place_of(call, stop)
+    return any(d.kind == "cause" and d.decision.hypothesis and d.place > since for d in facts.decisions)
+
+
+def _place_of(call: JudgedCall, stop: WorkStop) -> float:
+    """Return where in the order of recording a stop was raised; clocks order nothing."""
+    facts = call.facts
+    places = {f"reading-{r.id}": r.place for r in facts.readings}
+    places |= {f"test-{t.id}": t.place for t in facts.tests}
+    told = stop.key.rsplit("-", 1)[-1]
+    return places.get(stop.key, float(told) if told.replace(".", "", 1).isdigit() else 0.0)
 
 
 def _first_make_safe(call: JudgedCall) -> NextStep | None:
@@ -146,7 +153,7 @@ def _nameplate(call: JudgedCall) -> NextStep | None:
 
 
 def _is_routine(call: JudgedCall) -> bool:
-    """Tell whether nothing is wrong so far: no symptom, no Fail, and a visit nobody called for a fault."""
+    """Tell whether nothing is wrong so far: no symptom, no Fail, a routine visit."""
     facts = call.facts
     words = facts.complaint.strip()
     asked = not words or _ROUTINE.search(words) is not None
@@ -230,7 +237,7 @@ def _price(call: JudgedCall) -> NextStep | None:
 
 
 def _fit(call: JudgedCall) -> NextStep | None:
-    """Do the work that was agreed: the plan begun first, else the part the cause asks for."""
+    """Do the work that was agreed: a plan that was begun first, else the part that mends the cause."""
     facts = call.facts
     if facts.handed_over is not None:
         return None

@@ -29,7 +29,7 @@ class OpenFail(Frozen):
 
 @dataclass(frozen=True)
 class Judgement:
-    """What a call's readings, tests and circuit show; the part of a judged call that fails are read from."""
+    """A call's readings, tests and circuit as judged."""
 
     facts: CallFacts
     readings: Sequence[JudgedReading]

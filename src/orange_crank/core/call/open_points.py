@@ -154,7 +154,7 @@ def left_open(
 
 
 def _papers(facts: CallFacts) -> list[OpenPoint]:
-    """Return what of hand-over, bill and safety gate closing asks for once, by name."""
+    """Return open points of hand-over, bill and safety gate, for the question at closing."""
     points: list[OpenPoint] = []
     if facts.past_gate:
         points.append(
@@ -259,7 +259,7 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
                 for proof in wanted_proofs(
                     plan, facts.fitted, facts.readings, facts.backup, facts.told.symptoms
                 )
-                # What can only be had before the work is not asked for after it.
+                # A reading that exists only before the work is not demanded after it.
                 if not proof.done and not proof.key.endswith("_before")
             ]
     last_fit = {f.work: f for f in facts.fitted}

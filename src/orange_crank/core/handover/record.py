@@ -29,6 +29,7 @@ class Agreed(Frozen):
     agreement: Agreement
     at: AwareDatetime
     person: Word
+    place: float = Field(default=0.0, description="Its place in the order of recording of the call")
 
 
 class AgreedOut(Agreed):
@@ -38,14 +39,14 @@ class AgreedOut(Agreed):
 
 
 class Closing(Frozen):
-    """What is kept when a call is closed."""
+    """The bill and the reason kept when a call is closed."""
 
     bill: ClosedBill | None = Field(default=None, description="None where nothing was charged")
     reason: Sentence = Field(default="", description="Why what was left open stayed open")
 
 
 class ClosedAt(Frozen):
-    """A closing as it stands on record."""
+    """A closing on record."""
 
     closing: Closing
     at: AwareDatetime

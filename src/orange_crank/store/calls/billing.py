@@ -1,4 +1,4 @@
-"""What a call is charged: from its parts and minutes while it is open, frozen once it is closed."""
+"""The bill of a call: from its parts and minutes while it is open, frozen once it is closed."""
 
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -20,7 +20,7 @@ from orange_crank.store.shop_details import get_shop
 
 @dataclass(frozen=True)
 class Charged:
-    """What a call is charged, as it is now or as it was closed."""
+    """The bill of a call, as it is now or as it was at closing."""
 
     statement: Statement
     bill: ClosedBill | None

@@ -96,7 +96,8 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
                 agreement=a.agreement,
                 at=a.at,
                 person=a.person,
-                after_work=any(c.made_at < a.at for c in facts.changes),
+                place=a.place,
+                after_work=any(c.place < a.place for c in facts.changes),
             )
             for a in facts.agreed
         ],

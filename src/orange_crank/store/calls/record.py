@@ -450,7 +450,7 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
             AGREED: lambda: _add(
                 found["agreed"],
                 body(Agreement, "An agreement"),
-                lambda a: Agreed(agreement=a, at=row.decided_at, person=row.person.name),
+                lambda a: Agreed(agreement=a, at=row.decided_at, person=row.person.name, place=place),
             ),
         }
         if row.kind in readers:

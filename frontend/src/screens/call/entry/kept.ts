@@ -30,8 +30,8 @@ function same(taken: Taken | undefined, entry: Entry): boolean {
 }
 
 /**
- * What is entered in a rung, kept as it is left: one after the other, each once. What is typed over within this visit
- * to the rung goes with the reading it is typed over: the record tells a slip from a second measurement. Without an answer the same batch is
+ * Saves each field of a rung as it is left, in order, each once. A value typed over another goes with the reading it
+ * replaces: the server decides between a slip and a second measurement. Without an answer the same batch is
  * sent again first, under its key, before anything newer.
  */
 export function useKept(call: Call, reason = '') {

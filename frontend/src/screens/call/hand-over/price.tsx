@@ -13,7 +13,7 @@ const Options = lazy(early(() => import('./options').then((m) => ({ default: m.O
 
 type Given = Schemas['AgreedOut']
 
-/** What the customer said yes to, each marked where it was given after the work had begun. */
+/** The customer's yes to each option, marked where it came after the work. */
 export function Given({ agreed }: { agreed: Given[] }) {
   return (
     <ul>

@@ -130,7 +130,7 @@ export function WhyRung({ call }: { call: Call }) {
   )
 }
 
-/** What fails on this call and is not put right: evidence here, left undone at the end. */
+/** Fails of this call that are not put right: evidence here, left undone at the end. */
 function Fails({ call }: { call: Call }) {
   if (call.fails.length === 0) return null
   return (
