@@ -2,6 +2,8 @@
 # Everything `make test` checks, in the order that fails soonest.
 set -euo pipefail
 cd "$(dirname "$0")/.."
+# Cached bytecode saves every process of the run a second of compiling.
+unset PYTHONDONTWRITEBYTECODE
 export PATH="$PWD/.venv/bin:$PATH:/usr/sbin"
 part() { printf '\n── %s\n' "$1"; }
 # Test databases wait for fsync on a disk: they go into memory where it has room.

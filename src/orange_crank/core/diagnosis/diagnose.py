@@ -128,15 +128,13 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
     for_: list[Point] = []
     against: list[Point] = []
     telling = engine().telling
+    # The odds compare with the other causes as weighed before any fact. Causes with the same repair are left
+    # out, so that a fact never counts against a cause because its neighbor explains it better.
+    repair = {h: prior.repair for h, prior in priors().items()}
+    mine = repair[hypothesis]
+    others = [i for i, s in enumerate(weighed.states) if all(repair[h] != mine for h in s)]
+    share = weighed.before[others] / max(float(weighed.before[others].sum()), 1e-12)
     for fact, factor in weighed.factors.items():
-        # Against the rest as it stood before anything was known, those of the same repair left out: what a
-        # cause explains is never held against it because its neighbor explains it better.
-        others = [
-            i
-            for i, s in enumerate(weighed.states)
-            if all(priors()[h].repair != priors()[hypothesis].repair for h in s)
-        ]
-        share = weighed.before[others] / max(float(weighed.before[others].sum()), 1e-12)
         rest = float((factor[others] * share).sum())
         ratio = float(factor[own]) / max(rest, 1e-6)
         seen = weighed.seen.facts[fact]

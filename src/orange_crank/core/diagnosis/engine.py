@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +32,8 @@ _NEEDS_RUN_CAP: set[Hypothesis] = {
     "capacitor_wrong_value",
 }  # fmt: skip
 TOLD_OF_THE_START = {"hums", "slow", "normal"}
+# Facts the start model computes.
+OF_THE_START = {"turning", "start_time", "start_behaviour"}
 _NEEDS_KIT: set[Hypothesis] = {"start_kit_failed", "kit_masks_open_capacitor", "kit_miswired"}
 
 
@@ -157,7 +160,7 @@ def row(fact: str, hypothesis: Hypothesis, model: Mapping[Hypothesis, ModelRow])
     """Return P(outcome) of a fact under one cause: the table's, tempered by the model where it speaks."""
     own = rows_of(fact).get(hypothesis)
     table = np.array(own.p if own is not None else facts()[fact].default)
-    if fact in ("turning", "start_time", "start_behaviour") and hypothesis in model:
+    if fact in OF_THE_START and hypothesis in model:
         played = model[hypothesis]
         computed = np.array(played.turning if fact == "turning" else played.times)
         if fact == "start_behaviour":
@@ -192,9 +195,25 @@ def _state_row(fact: str, state: State, model: Mapping[Hypothesis, ModelRow]) ->
     return mean
 
 
+@lru_cache(maxsize=512)
+def _table_matrix(fact: str, states: tuple[State, ...]) -> Vector:
+    """Return the table's own P(outcome | state), cached: it depends on the shipped table alone."""
+    table = np.array([_state_row(fact, s, {}) for s in states])
+    table.setflags(write=False)
+    return table
+
+
 def matrix(fact: str, states: list[State], model: Mapping[Hypothesis, ModelRow]) -> Vector:
-    """Return P(outcome | state) of a fact, (states, outcomes)."""
-    return np.array([_state_row(fact, s, model) for s in states])
+    """Return P(outcome | state) of a fact, (states, outcomes); read only."""
+    table = _table_matrix(fact, tuple(states))
+    if fact not in OF_THE_START or not model:
+        return table
+    tempered = table.copy()
+    for i, state in enumerate(states):
+        if not model.keys().isdisjoint(state):
+            tempered[i] = _state_row(fact, state, model)
+    tempered.setflags(write=False)
+    return tempered
 
 
 def likelihood(
