@@ -6,11 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orange_crank.core.measure.inrush import Inrush, judge_inrush
+from orange_crank.core.measure.inrush import Inrush, judge_inrush, judge_inrush_reading
 from orange_crank.core.measure.reading import NewReading, QuestionIn, question_value
 from orange_crank.core.measure.running import Running, judge_running, judge_supply
+from orange_crank.core.measure.taken import ReadingVerdict, TakenReading
 from orange_crank.core.plate import Compressor, Motor, Plate
 from orange_crank.core.tables.standards import shipped_standards, with_standard
+from tests.core.call.test_ladder import NOON
 
 
 def reading(amps: float, **more: Any) -> Inrush:
@@ -161,7 +163,6 @@ def test_without_a_plate_only_the_weather_is_questioned() -> None:
     [
         ({"quantity": "inrush_a", "value": 80}, "mode"),
         ({"quantity": "inrush_a", "value": 80, "mode": "inrush"}, "conductor"),
-        ({"quantity": "inrush_a", "value": 80, "mode": "inrush", "conductor": "common"}, "volts"),
         ({"quantity": "running_a", "value": -3}, "value"),
         ({"quantity": "fan_a", "value": 400}, "value"),
     ],
@@ -203,3 +204,30 @@ def test_what_a_second_reading_and_a_kit_change(
     told = next(f for f in out.findings if f.code == code)
     assert found == told.verdict, working
     assert found == "pass" or told.next_step
+
+
+START_PLATE = Plate(volts=230, phase=1, compressors=[Compressor(rla_a=16.7, lra_a=100)])
+
+
+@given(
+    amps=st.floats(5, 400),
+    later=st.none() | st.floats(0, 400),
+    dip=st.floats(120, 253),
+    aid=st.sampled_from([None, "hard_start"]),
+)
+def test_without_volts_at_the_dip_only_what_any_dip_would_show_is_said(
+    amps: float, later: float | None, dip: float, aid: Any
+) -> None:
+    def judged(**volts: float) -> ReadingVerdict:
+        entry = {"quantity": "inrush_a", "value": amps, "mode": "inrush", "conductor": "common", "aid": aid}
+        made = NewReading.model_validate(entry | {"later_a": later} | volts)
+        taken = TakenReading(id=1, entry=made, taken_at=NOON, person="Marlo", place=1.0)
+        return judge_inrush_reading(taken, START_PLATE, shipped_standards())
+
+    bare, known = judged(), judged(volts=dip)
+    if bare.code == "not_comparable":
+        assert bare.verdict == "unknown"
+        assert bare.findings[0].code == "NO_VOLTS_AT_THE_DIP"
+    else:
+        # A stall or a short is certain: with the volts beside it the reading fails as well.
+        assert bare.verdict == known.verdict == "fail"

@@ -53,8 +53,8 @@ function inBands(limit: Limit, entry: Entry): Found | undefined {
   if (typeof value === 'boolean' || typeof value === 'string')
     return limit.said?.find((s) => s.value === value)
   if (typeof value !== 'number') return undefined
-  const volts = limit.at_v && typeof entry.volts === 'number' ? limit.at_v / entry.volts : 1
-  const scaled = value * volts
+  if (limit.at_v && typeof entry.volts !== 'number') return undefined
+  const scaled = limit.at_v ? (value * limit.at_v) / (entry.volts as number) : value
   // In proportion to the volts a value may lie beyond what a meter shows: there the last band goes on.
   return limit.bands?.find((b) => scaled < b.high || (b.high_in && scaled === b.high)) ?? limit.bands?.at(-1)
 }

@@ -360,6 +360,15 @@ test('a call that was not taken along takes nothing: what is typed stays where i
   expect(await list()).toEqual([])
 })
 
+test('without signal a closed call takes nothing and says how to go on', async () => {
+  server.line = 'down'
+  await keep(`${location.origin}/api/calls/4`, json({ ...server.call(), ahead: null, status: 'closed' }))
+  const answered = await enter(7)
+  expect(answered.status).toBe(409)
+  expect(((await answered.json()) as { next_step: string }).next_step).toBe('Open it again.')
+  expect(await list()).toEqual([])
+})
+
 test('without signal a gate that is shut takes nothing: no live reading on a unit made safe here', async () => {
   server.line = 'down'
   const [first] = JSON.parse(readFileSync('../tests/golden/ahead.json', 'utf-8')) as {

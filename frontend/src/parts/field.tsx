@@ -77,7 +77,10 @@ export function FigureField({
   words,
   many = false,
   whole = false,
+  onRecord,
 }: FieldProps & {
+  /** What was measured before, shown in another tone while nothing is typed. */
+  onRecord?: string | undefined
   /** A count: nothing between whole numbers. */
   whole?: boolean
   /** Words that may stand for a figure, such as an open circuit. */
@@ -119,7 +122,8 @@ export function FigureField({
           autoComplete="off"
           aria-invalid={Boolean(shown) || why !== null}
           aria-describedby={shown || hint || question ? `${id}-say` : undefined}
-          className="figure w-full min-w-0 bg-transparent px-3 text-xl outline-offset-0"
+          placeholder={onRecord}
+          className="figure w-full min-w-0 bg-transparent px-3 text-xl outline-offset-0 placeholder:text-soft placeholder:italic placeholder:opacity-100"
         />
         {unit && (
           <span className="figure flex items-center border-l border-faint bg-plane px-2 text-soft">

@@ -1,6 +1,7 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../api/client'
-import { useLiftStop } from '../api/queries'
+import { useLiftStop, useReference } from '../api/queries'
 import { clock, day } from '../quantities/format'
 import { Button } from './button'
 import { TextField } from './field'
@@ -46,8 +47,28 @@ function OneStop({ call, stop }: { call: Call; stop: Stop }) {
           <Findings findings={[stop.finding]} />
         </details>
       )}
+      <CorrectIt call={call} stop={stop} />
       <Lift call={call} stop={stop} />
     </>
+  )
+}
+
+/** The way to the reading that raised the stop, where it can be corrected. */
+function CorrectIt({ call, stop }: { call: Call; stop: Stop }) {
+  const reference = useReference()
+  const closed = useReadOnly()
+  const id = /^reading-(\d+)$/.exec(stop.key)?.[1]
+  const reading = call.readings.find((r) => String(r.id) === id)
+  if (closed || !reading) return null
+  const work = reference.data?.quantities.find((q) => q.quantity === reading.entry.quantity)?.work
+  const rung = work === 'dead' || work === 'control' ? 'dead_tests' : 'live_tests'
+  return (
+    <Link
+      to={`/calls/${call.id}/${rung}#reading-${id}`}
+      className="inline-flex min-h-11 items-center font-bold underline underline-offset-4"
+    >
+      Correct the reading
+    </Link>
   )
 }
 

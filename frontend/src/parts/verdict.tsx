@@ -139,14 +139,16 @@ export function Why({
   findings,
   open,
   children,
+  id,
 }: {
   summary: ReactNode
   findings: Finding[]
+  id?: string
   open?: boolean
   children?: ReactNode
 }) {
   return (
-    <Collapsible.Root defaultOpen={open ?? false} className="border-b border-faint">
+    <Collapsible.Root {...(id ? { id } : {})} defaultOpen={open ?? false} className="border-b border-faint">
       <Collapsible.Trigger className="group flex min-h-11 w-full items-center gap-3 py-2 text-left">
         <span className="min-w-0 flex-1">{summary}</span>
         <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">

@@ -240,6 +240,14 @@ def test_conductors_add_their_table_resistance_out_and_back() -> None:
     assert made.source_ohm.real == pytest.approx(2 * 0.25 * 1.2)
 
 
+@pytest.mark.parametrize("cold_ohm", [1.0, 3.0, 25.0])
+@pytest.mark.parametrize(("rla_a", "lra_a"), [(2.1, 12.0), (6.7, 36.0)])
+def test_a_low_cold_ptc_gets_a_finer_step_by_itself(rla_a: float, lra_a: float, cold_ohm: float) -> None:
+    plate = {"volts": 230, "phase": 1, "compressors": [{"rla_a": rla_a, "lra_a": lra_a}]}
+    aided = StartIn.model_validate({"plate": plate, "aid": {"kind": "ptc", "cold_ohm": cold_ohm}})
+    assert compute_start(aided).verdict == "started"
+
+
 REFUSED: dict[str, tuple[dict[str, Any], str]] = {
     "three-phase": ({"plate": THREE_TONS | {"phase": 3}}, "plate.phase"),
     "inverter": ({"plate": THREE_TONS | {"inverter": True}}, "plate.inverter"),

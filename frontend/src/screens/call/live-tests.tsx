@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
+import { useLocation } from 'react-router'
 import {
   answer,
   type Call,
@@ -60,25 +61,16 @@ export function valueWord(value: NewReading['value'] | undefined, unit = ''): st
 }
 
 export function LiveTests({ call }: { call: Call }) {
-  const [correcting, setCorrecting] = useState<Schemas['ReadingOut'] | null>(null)
   return (
     <div className="grid max-w-4xl gap-5">
       <LiveGate call={call} />
-      {correcting && (
-        <ReadingForm
-          key={correcting.id}
-          call={call}
-          correcting={correcting}
-          onDone={() => setCorrecting(null)}
-        />
-      )}
       <MeterBar call={call} />
       <ThreeLegs call={call} />
       <div data-run className="grid gap-5">
         <StartEntry call={call} />
         <LiveRun call={call} />
       </div>
-      <Readings call={call} onCorrect={setCorrecting} />
+      <Readings call={call} />
       <StartByEar call={call} />
       <CallTests call={call} work="live" />
       <Waveforms call={call} />
@@ -544,22 +536,29 @@ function ReadingForm({
   )
 }
 
-export function Readings({
-  call,
-  onCorrect,
-  only,
-}: {
-  call: Call
-  only?: 'dead'
-  onCorrect?: (reading: Schemas['ReadingOut']) => void
-}) {
+/** The readings of a call, newest first; each can be corrected where it is listed. */
+export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
   const reference = useReference()
+  // A stop leads here, to the reading that raised it.
+  const { hash } = useLocation()
+  const aimed = /^#reading-(\d+)$/.exec(hash)?.[1]
+  const [correcting, setCorrecting] = useState<number | null>(null)
+  useEffect(() => {
+    if (!aimed) return
+    setCorrecting(Number(aimed))
+    document.getElementById(`reading-${aimed}`)?.scrollIntoView({ block: 'center' })
+  }, [aimed])
   const closed = useReadOnly()
   const judged = new Map(call.ladder.readings.map((j) => [j.reading_id, j]))
   const notes = new Map(reference.data?.quantities.map((q) => [q.quantity, q]))
   const listed = [...call.readings]
     .reverse()
-    .filter((r) => only !== 'dead' || ['dead', 'control'].includes(notes.get(r.entry.quantity)?.work ?? ''))
+    .filter(
+      (r) =>
+        only !== 'dead' ||
+        r.entry.quantity === 'shell_hot' ||
+        ['dead', 'control'].includes(notes.get(r.entry.quantity)?.work ?? ''),
+    )
   return (
     <section aria-label="Readings on this call">
       <h3 className="border-b-2 border-ink font-bold">
@@ -572,7 +571,9 @@ export function Readings({
         const struck = r.superseded_by_id !== null
         return (
           <Why
-            key={r.id}
+            key={`${r.id} ${aimed === String(r.id)}`}
+            id={`reading-${r.id}`}
+            open={aimed === String(r.id)}
             findings={verdict?.findings ?? []}
             summary={
               <span className="flex flex-wrap items-center gap-x-3">
@@ -609,17 +610,15 @@ export function Readings({
             )}
             {r.trouble && <p>Cannot be read by today's rules: {r.trouble}</p>}
             {r.entry.note && <p className="break-words whitespace-pre-wrap">“{r.entry.note}”</p>}
-            {!struck && onCorrect && !closed && (
-              <Button
-                className="my-1 text-sm"
-                onClick={() => {
-                  onCorrect(r)
-                  document.querySelector('[aria-label="Live tests"]')?.scrollIntoView()
-                }}
-              >
-                Correct this reading
-              </Button>
-            )}
+            {!struck &&
+              !closed &&
+              (correcting === r.id ? (
+                <ReadingForm call={call} correcting={r} onDone={() => setCorrecting(null)} />
+              ) : (
+                <Button className="my-1 text-sm" onClick={() => setCorrecting(r.id)}>
+                  Correct this reading
+                </Button>
+              ))}
           </Why>
         )
       })}

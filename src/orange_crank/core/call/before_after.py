@@ -46,7 +46,9 @@ def before_and_after(facts: CallFacts, limits: Standards) -> BeforeAfter | None:
     behind
     the last change; the changes in between are all of them. A start recorded between two changes is neither.
     """
-    before, after = starts_before(facts), starts_after(facts)
+    # One without volts at the dip compares with nothing.
+    before = [r for r in starts_before(facts) if r.entry.volts is not None]
+    after = [r for r in starts_after(facts) if r.entry.volts is not None]
     if not facts.changes or not before or not after:
         return None
     one, two = before[-1], after[-1]

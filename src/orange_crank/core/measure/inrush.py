@@ -344,16 +344,33 @@ def far_above_locked_rotor(result: InrushResult) -> bool:
     return any(f.code == "ABOVE_LOCKED_ROTOR" for f in result.findings)
 
 
+# These hold without the volts at the dip: the ratio is taken at the highest volts of a sound supply, so that
+# the real one is higher still.
+_WITHOUT_VOLTS = frozenset(
+    {"ABOVE_LOCKED_ROTOR", "STILL_AT_STALL_CURRENT", "MODE_DOES_NOT_SHOW_INRUSH", "WRONG_CONDUCTOR_FOR_LRA"}
+)
+
+
+def _without_volts(amps: float) -> ReadingVerdict:
+    """Keep an inrush without volts beside it, and say that it compares with nothing."""
+    finding = Finding(
+        code="NO_VOLTS_AT_THE_DIP",
+        verdict="unknown",
+        text=f"{say(amps, 'A')} is on record. Without the volts at the dip it compares with nothing: neither "
+        "LRA nor another start.",
+        rule="LRA × V(start) ÷ V(plate)",
+        inputs={"reading_a": amps},
+        next_step="Read the line volts while it starts, and add them.",
+    )
+    return ReadingVerdict(
+        code="not_comparable", verdict="unknown", summary="No volts at the dip", findings=[finding]
+    )
+
+
 def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
     """Judge an inrush reading of a call against the plate's first compressor."""
     entry, first, amps = reading.entry, plate.compressors[0], reading.figure
-    if (
-        first.lra_a is None
-        or entry.mode is None
-        or entry.conductor is None
-        or entry.volts is None
-        or not amps
-    ):
+    if first.lra_a is None or entry.mode is None or entry.conductor is None or not amps:
         finding = Finding(
             code="NO_LOCKED_ROTOR_AMPS",
             verdict="note",
@@ -367,7 +384,7 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
             mode=entry.mode,
             conductor=entry.conductor,
             lra_a=first.lra_a,
-            volts_start=entry.volts,
+            volts_start=entry.volts or plate.volts * (1 + limits.supply_tolerance_pct / 100),
             plate_volts=plate.volts,
             fan_fla_a=plate.motors[0].fla_a if plate.motors else None,
             aid=entry.aid,
@@ -375,6 +392,8 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
         ),
         limits,
     )
+    if entry.volts is None and not any(f.code in _WITHOUT_VOLTS for f in result.findings):
+        return _without_volts(amps)
     return ReadingVerdict(
         code=result.verdict,
         verdict=result.worst_verdict,

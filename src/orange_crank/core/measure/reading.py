@@ -307,12 +307,11 @@ class NewReading(Frozen):
                 {"field": "lead_ohm", "error": f"at most the {self.value:g} Ω that were read with them"},
             )
         if self.quantity == "inrush_a":
-            for name in ("mode", "conductor", "volts"):
+            for name in ("mode", "conductor"):
                 if getattr(self, name) is None:
                     words = {
                         "mode": "the meter mode: without it the number means nothing",
                         "conductor": "the wire the clamp was on",
-                        "volts": "the line voltage during the start",
                     }
                     raise PydanticCustomError("value_error", "{error}", {"field": name, "error": words[name]})
         return self

@@ -69,7 +69,12 @@ def assemble(entry: StartIn) -> Assembled:
 
     Raises
     ------
-    InputProblem : the plate is none of a single-phase machine, or the step is too coarse
+    InputProblem : the plate is none of a single-phase machine, or the given step is too coarse
+
+    Notes
+    -----
+    Without a given step the default is used, or a finer one where the circuit moves faster (a cold PTC beside
+    no run capacitor).
 
     """
     notes: list[Finding] = []
@@ -131,8 +136,12 @@ def assemble(entry: StartIn) -> Assembled:
         pickup_v=float(p[k.P_PICKUP]) or None,
         notes=notes,
     )
-    _refuse_coarse(made)
-    return made
+    fits_us = _finer_step_us(made)
+    if fits_us is None:
+        return made
+    if entry.step_us is None:
+        return assemble(entry.model_copy(update={"step_us": fits_us}))
+    raise coarse(made, f"the circuit moves within {2 * fits_us:.0f} µs", fits_us)
 
 
 def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], notes: list[Finding]) -> None:
@@ -371,11 +380,10 @@ def fastest_rate(made: Assembled) -> float:
     return worst
 
 
-def _refuse_coarse(made: Assembled) -> None:
+def _finer_step_us(made: Assembled) -> float | None:
+    """Return a step that follows the circuit where this one is too coarse [µs], else None."""
     rate = fastest_rate(made)
-    if rate * made.step_s > 1.0:
-        fits_us = max(1.0, math.floor(0.5e6 / rate))
-        raise coarse(made, f"the circuit moves within {1e6 / rate:.0f} µs", fits_us)
+    return max(1.0, math.floor(0.5e6 / rate)) if rate * made.step_s > 1.0 else None
 
 
 def coarse(made: Assembled, why: str, fits_us: float) -> InputProblem:

@@ -30,6 +30,24 @@ export function expectedWords(call: Call, quantity: string): string | undefined 
   return [known?.limit, last].filter(Boolean).join(' · ') || undefined
 }
 
+/** The newest reading of the part that is there now; empty fields show it in another tone. */
+export function onRecord(call: Call, quantity: string, spot = ''): Schemas['ReadingOut'] | undefined {
+  const ofOldParts = new Set(call.ladder.readings.filter((j) => j.old_part).map((j) => j.reading_id))
+  return call.readings.findLast(
+    (r) =>
+      r.entry.quantity === quantity &&
+      (r.entry.spot ?? '') === spot &&
+      r.superseded_by_id === null &&
+      !ofOldParts.has(r.id),
+  )
+}
+
+/** A figure on record as its field shows it. */
+export function recordWord(value: NewReading['value'] | undefined | null, unit: string): string | undefined {
+  if (value === undefined || value === null || value === true || value === false) return undefined
+  return typeof value === 'number' ? typed(value, unit) : value
+}
+
 /** Whether a value would surprise: the core's own range for it, asked about rather than refused. */
 export function surprising(call: Call, quantity: string, value: unknown): boolean {
   const known = expectedOf(call, quantity)
@@ -120,6 +138,7 @@ export function KeptFigure({
   }
   const beside_ = JSON.stringify(beside ?? {})
   const was = useRef(beside_)
+  const before = text === '' && state === '' ? onRecord(call, quantity, spot) : undefined
   const box = useRef<HTMLDivElement>(null)
   // What is kept with it was said later, such as the leads: what is on record follows.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what stands beside it counts here
@@ -155,6 +174,7 @@ export function KeptFigure({
           if (state !== 'kept' && state !== 'asked') put()
         }}
         hint={expectedWords(call, quantity)}
+        onRecord={recordWord(before?.entry.value, inUnit)}
         question={
           state === 'asked' && typeof value === 'number' ? (
             <Surprise
@@ -207,8 +227,11 @@ export function KeptFigure({
           </button>
         </p>
       )}
-      {(state === 'kept' || state === 'asked') && !quiet && (
-        <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />
+      {!quiet && (
+        <JudgedLine
+          call={call}
+          taken={state === 'kept' || state === 'asked' ? kept.mine({ quantity, spot }) : before}
+        />
       )}
     </div>
   )
@@ -316,6 +339,7 @@ export function KeptChoice({
         </p>
       )}
       {state === 'kept' && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}
+      {state === '' && <JudgedLine call={call} taken={onRecord(call, quantity, spot)} />}
     </div>
   )
 }

@@ -14,7 +14,7 @@ import { ProblemNote } from '../../../parts/problem'
 import { parseFigure } from '../../../quantities/figure'
 import { figure } from '../../../quantities/format'
 import { typed, unitWord } from '../../../quantities/measures'
-import { expectedWords, JudgedLine, Surprise, surprising } from './fields'
+import { expectedWords, JudgedLine, onRecord, recordWord, Surprise, surprising } from './fields'
 import { type Entry, useKept } from './kept'
 
 const FIELDS = {
@@ -103,6 +103,8 @@ function entriesOf(draft: Draft): Entry[] {
   return found
 }
 
+/** The field a surprising reading is asked about in. */
+const ASKED_AT: Record<string, Name> = { inrush_a: 'inrush', running_a: 'running', line_v_idle: 'idle' }
 type Asked = { quantity: string; name: Name; value: number } | null
 
 /**
@@ -119,7 +121,6 @@ export function StartEntry({ call }: { call: Call }) {
   const [focus, setFocus] = useState<Name>('inrush')
   const [more, setMore] = useState(false)
   const [asked, setAsked] = useState<Asked>(null)
-  const [wanted, setWanted] = useState('')
   const [another, setAnother] = useState(false)
   /** Left while it could not be kept: brought back by hand, never behind anybody's back. */
   const [held, setHeld] = useState(dirty)
@@ -142,11 +143,6 @@ export function StartEntry({ call }: { call: Call }) {
     const batch = entriesOf(now)
     if (batch.length === 0) return
     const told = read(now)
-    if (told.inrush !== null && told.volts === null) {
-      setWanted('Volts at the dip: without them the amps compare with nothing. Saved once they are there.')
-      return
-    }
-    setWanted('')
     const old = kept.mine({ quantity: 'inrush_a' })?.entry.value
     if (!certain && old !== undefined && old !== told.inrush && Date.now() - keptAt.current > ANOTHER_MS) {
       setAnother(true)
@@ -156,17 +152,14 @@ export function StartEntry({ call }: { call: Call }) {
     const odd = batch.find(
       (e) => !sure.current.has(`${e.quantity} ${e.value}`) && surprising(call, e.quantity, e.value),
     )
-    if (odd) {
-      const names: Record<string, Name> = { inrush_a: 'inrush', running_a: 'running', line_v_idle: 'idle' }
-      setAsked({
-        quantity: odd.quantity,
-        name: names[odd.quantity] ?? 'inrush',
-        value: odd.value as number,
-      })
-      return
-    }
     setAsked(null)
     if (await kept.keep(batch)) {
+      // Saved first; the doubt is asked beside it.
+      if (odd)
+        setAsked({
+          name: ASKED_AT[odd.quantity] ?? 'inrush',
+          ...(odd as { quantity: string; value: number }),
+        })
       keptAt.current = Date.now()
       setDirty(false)
       setHeld(false)
@@ -184,8 +177,15 @@ export function StartEntry({ call }: { call: Call }) {
     if (now.inrush === '') dropDraft(place)
   }
 
+  const taken = kept.mine({ quantity: 'inrush_a' })
+  const timed = kept.mine({ quantity: 'start_time_s' })
+  const running = kept.mine({ quantity: 'running_a' })
+  const idle = kept.mine({ quantity: 'line_v_idle' })
+  const any = taken ?? timed ?? running ?? idle
+  const earlier = recorded(call)
   const field = (name: Name, label: string, quantity?: string) => ({
     label,
+    onRecord: any ? undefined : recordWord(earlier[name], FIELDS[name]),
     unit: FIELDS[name],
     name,
     value: draft[name],
@@ -202,9 +202,11 @@ export function StartEntry({ call }: { call: Call }) {
           value={asked.value}
           text={draft[name]}
           unit={FIELDS[name]}
+          saved
           onSure={(value) => {
             sure.current.add(`${asked.quantity} ${value}`)
-            put(change({ [name]: typed(value, FIELDS[name]) }))
+            if (value === asked.value) setAsked(null)
+            else put(change({ [name]: typed(value, FIELDS[name]) }))
           }}
         />
       ) : undefined,
@@ -217,11 +219,6 @@ export function StartEntry({ call }: { call: Call }) {
   )
   const mode = reference.data?.meter_modes.find((m) => m.mode === draft.mode)
   const wire = reference.data?.conductors.find((c) => c.value === draft.conductor)
-  const taken = kept.mine({ quantity: 'inrush_a' })
-  const timed = kept.mine({ quantity: 'start_time_s' })
-  const running = kept.mine({ quantity: 'running_a' })
-  const idle = kept.mine({ quantity: 'line_v_idle' })
-  const any = taken ?? timed ?? running ?? idle
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: leaving the entry keeps it
     <div
@@ -338,7 +335,6 @@ export function StartEntry({ call }: { call: Call }) {
             />
           </div>
         )}
-        {wanted && dirty && <p className="font-bold text-watch">△ Not saved yet. {wanted}</p>}
         {another && (
           <div role="alert" className="border-l-4 border-watch bg-field p-2">
             <p className="font-bold">
@@ -386,6 +382,21 @@ export function StartEntry({ call }: { call: Call }) {
       </Form>
     </div>
   )
+}
+
+/** The last start of this call, field by field. */
+function recorded(call: Call): Partial<Record<Name, NewReading['value'] | null | undefined>> {
+  const of = (quantity: string) => onRecord(call, quantity)?.entry
+  const start = of('inrush_a')
+  const running = of('running_a')
+  return {
+    idle: of('line_v_idle')?.value,
+    inrush: start?.value,
+    volts: start?.volts,
+    seconds: start?.seconds ?? of('start_time_s')?.value,
+    running: running?.value,
+    runningVolts: running?.volts,
+  }
 }
 
 type Taken = { entry: { value: unknown } } | undefined

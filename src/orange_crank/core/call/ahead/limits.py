@@ -519,8 +519,11 @@ def side_of(limits: Sequence[FieldLimit], entry: Mapping[str, JsonValue], since:
         return "depends"
     volts = said.get("volts")
     value = entry["value"]
-    if limit.at_v is not None and isinstance(volts, int | float) and isinstance(value, int | float):
-        value = value * limit.at_v / volts
+    if limit.at_v is not None:
+        if not isinstance(volts, int | float):
+            return "depends"
+        if isinstance(value, int | float):
+            value = value * limit.at_v / volts
     side = _side_of_value(limit, value)
     if limit.volts_as is not None and volts is not None:
         other = side_of(limits, {"quantity": limit.volts_as, "value": volts}, since)

@@ -50,8 +50,10 @@ def turning(r: Readings) -> Observed | None:
         return None  # a short says nothing of the rotor
     if reading.state == "stalled" or result.verdict == "not_turning":
         return r.observed("turning", "not_turning", "Locked-rotor amps that do not fall: it does not turn.")
+    # Without volts at the dip the ratio is only the lowest it can be: it proves no rotor away.
+    known_v = reading.volts or r.number("line_v_start")
     if (
-        result.verdict == "accelerating"
+        (result.verdict == "accelerating" and known_v)
         or result.later_ratio is not None
         or r.get("start_time_s") is not None
     ):
