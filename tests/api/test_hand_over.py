@@ -374,6 +374,37 @@ def test_a_paper_nobody_knows_is_refused(client: TestClient) -> None:
 # Tasks and visits ---------------------------------------------------------------------------------
 
 
+def test_what_the_customer_is_promised_is_one_date_and_a_task_by_itself(client: TestClient) -> None:
+    take_cause(client)
+    came = ok(client.post(f"{CALL}/hand-over", json={"to": "Hattie Voss"}))["hand_over"]["come_back"]
+    promised = [f for f in came if f["kind"] == "visit"]
+    assert promised
+    assert 1 == len({f["due_on"] for f in promised})
+    tasks = ok(client.get(f"{CALL}/tasks"))
+    assert {f["code"] for f in came if f["kind"] != "suggestion"} == {t["code"] for t in tasks}
+    assert {f["due_on"] for f in promised} <= {t["due_on"] for t in tasks}
+    ok(client.post(f"{CALL}/hand-over", json={"to": "Her brother"}))
+    assert len(tasks) == len(ok(client.get(f"{CALL}/tasks")))
+
+
+def test_work_past_the_gate_is_on_the_time_line_in_the_csv_and_on_the_leads_list(client: TestClient) -> None:
+    reason = "Disconnect pulled, in my pocket"
+    dead = {"quantity": "winding_cs_ohm", "value": 2.3, "without_make_safe": reason}
+    ok(client.post(f"{CALL}/readings", json=dead))
+    line = ok(client.get("/api/units/1/time-line"))["entries"]
+    assert any(reason in e["text"] for e in line)
+    for path in (f"{CALL}/readings.csv", "/api/units/1/record.csv"):
+        rows = list(csv.DictReader(io.StringIO(client.get(path).text.lstrip("\ufeff"))))
+        assert reason in [r["past_gate"] for r in rows], path
+    version = ok(client.get(CALL))["version"]
+    ok(client.patch(CALL, json={"version": version, "status": "closed", "reason": "Customer left"}))
+    listed = ok(client.get("/api/closed-open", headers=LEAD))[0]
+    assert (4, "Customer left") == (listed["call_id"], listed["reason"])
+    assert "PAST_GATE" == listed["left"][0]["code"]
+    assert reason in listed["left"][0]["text"]
+    assert 403 == client.get("/api/closed-open", headers=INES).status_code
+
+
 def test_follow_ups_become_tasks_once(client: TestClient) -> None:
     take_cause(client)
     codes = [f["code"] for f in ok(client.get(f"{CALL}/hand-over"))["hand_over"]["come_back"]]

@@ -2,6 +2,7 @@
 
 import csv
 import io
+from datetime import timedelta
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -25,7 +26,7 @@ from orange_crank.formats.record_csv import cell
 from orange_crank.store import people, planned, shop_details, tasks, units
 from orange_crank.store.calls import billing, hand_over, listing, view, work
 from orange_crank.store.calls.record import read_call
-from orange_crank.store.database import session
+from orange_crank.store.database import now, session
 from orange_crank.store.errors import NotFound
 from orange_crank.store.once import once
 
@@ -94,6 +95,13 @@ def export_bills(month: Annotated[str, Query(pattern=r"^20\d\d-(0[1-9]|1[0-2])$"
     )
 
 
+@router.get("/closed-open")
+def list_closed_open(days: Annotated[int, Query(ge=1, le=366)] = 30) -> list[billing.ClosedOpen]:
+    """Return the calls closed with something open in the last days, newest first."""
+    with session():
+        return billing.closed_open(now() - timedelta(days=days))
+
+
 @router.get("/calls/{call_id}/hand-over/options")
 def get_options(call_id: Number, who: Who, goal: Goal = "start_at_all") -> Options:
     """Return what could be done, side by side: price, what each is expected to do, what it will not."""
@@ -119,7 +127,7 @@ def hand_to(call_id: Number, entry: HandedOver, who: Who, key: Key) -> hand_over
     """Write down to whom the call was handed over."""
     with session():
         return once(
-            key, lambda: hand_over.hand_to(call_id, entry, who.id), lambda _: hand_over.get_hand_over(call_id)
+            key, lambda: tasks.hand_over(call_id, entry, who.id), lambda _: hand_over.get_hand_over(call_id)
         )
 
 

@@ -120,7 +120,7 @@ GROUPS: tuple[tuple[Right, str], ...] = (
         MANAGE,
         "add_person edit_person get_network get_keeping get_audit get_trail merge_sites merge_units set_shop "
         "import_parts set_price send_archive keep_archive back_up_now import_customers list_imports "
-        "take_back whole_shop export_bills",
+        "take_back whole_shop export_bills list_closed_open",
     ),
     (RULES, "set_standard set_call get_security end_every_session"),
     (LEARN, "practice_home begin_run get_race"),

@@ -31,6 +31,7 @@ class RecordRow:
     plus_minus: float | None = None
     timed_by: str | None = None
     aid: str | None = None
+    past_gate: str | None = None
     person: str = ""
     number: int = 0
     corrected_by: int | None = None

@@ -211,7 +211,12 @@ def _reading_words(r: Any) -> str:
     else:
         value = say(float(r.value or 0.0), r.unit)
     more = [f"at {say(r.outdoor_f, '°F')}" if r.outdoor_f is not None else "", r.note or ""]
-    return f"{label} {value}" + "".join(f" {m}" for m in more if m)
+    return f"{label} {value}" + "".join(f" {m}" for m in more if m) + _past_gate(r)
+
+
+def _past_gate(row: Any) -> str:
+    """Return the reason of a reading or test that was taken past the safety gate."""
+    return f" · Past the safety gate: {row.without_make_safe}" if row.without_make_safe else ""
 
 
 def _tests(unit_id: int, span: Span) -> list[TimeEntry]:
@@ -220,7 +225,7 @@ def _tests(unit_id: int, span: Span) -> list[TimeEntry]:
             kind="test",
             ref=r.id,
             at=r.taken_at,
-            text=r.topic.replace("-", " "),
+            text=r.topic.replace("-", " ") + _past_gate(r),
             call_id=r.call_id,
             person=r.person.name,
         )

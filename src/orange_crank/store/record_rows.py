@@ -47,6 +47,7 @@ def record_rows(unit_id: int | None, shop: str) -> Iterator[RecordRow]:
             plus_minus=r.plus_minus,
             timed_by=r.timed_by,
             aid=r.aid,
+            past_gate=r.without_make_safe,
             note=r.note or "",
         )
     for t, common in _of(TestTaken, TestTaken.taken_at, unit_id, shop):
@@ -54,7 +55,12 @@ def record_rows(unit_id: int | None, shop: str) -> Iterator[RecordRow]:
         for name, value in leaves(t.entry):
             words = name.replace("_", " ").replace(".", " ")
             yield RecordRow(
-                **common, kind="test", what=f"{label}: {words}", value=value, code=f"{t.topic}.{name}"
+                **common,
+                kind="test",
+                what=f"{label}: {words}",
+                value=value,
+                code=f"{t.topic}.{name}",
+                past_gate=t.without_make_safe,
             )
     for c, common in _of(ChangeMade, ChangeMade.made_at, unit_id, shop):
         yield RecordRow(**common, kind="change", what=c.what, value="", code=c.part or "")

@@ -1,14 +1,15 @@
 """What is to come back for: tasks with a due date, who has them, and what became of each."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Any, Literal
 
 import peewee
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.handover.record import HandedOver
 from orange_crank.core.nomenclature import Day, Frozen, Sentence
-from orange_crank.store.calls.hand_over import get_hand_over
+from orange_crank.store.calls.hand_over import HandOverOut, get_hand_over, hand_to
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
 from orange_crank.store.models import Person, ServiceCall, Site, Task, TaskStep, Unit
@@ -201,6 +202,23 @@ def add_task(entry: NewTask, person_id: int) -> TaskOut:
             person=person_id,
         )
     return get_task(row.id)
+
+
+def hand_over(call_id: int, entry: HandedOver, person_id: int, at: datetime | None = None) -> HandOverOut:
+    """Write down to whom a call was handed over; every promised visit or telephone call becomes a task.
+
+    Raises
+    ------
+    NotFound : no such call
+
+    """
+    with transaction():
+        out = hand_to(call_id, entry, person_id, at)
+        there = {t.code for t in Task.select(Task.code).where(Task.call == call_id)}
+        promised = [f.code for f in out.hand_over.come_back if f.kind != "suggestion" and f.code not in there]
+        if promised:
+            keep_follow_ups(call_id, KeepFollowUps(codes=promised), person_id)
+    return out
 
 
 def keep_follow_ups(call_id: int, entry: KeepFollowUps, person_id: int) -> list[TaskOut]:

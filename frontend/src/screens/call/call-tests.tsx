@@ -116,7 +116,11 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
                 <VerdictMark verdict={t.judged.verdict} {...(t.judged.stop ? { word: 'STOP' } : {})} />
               </span>
             }
-          />
+          >
+            {t.without_make_safe && (
+              <p className="pt-2">Without a make-safe record, because: “{t.without_make_safe}”</p>
+            )}
+          </Why>
         ))}
     </section>
   )

@@ -16,6 +16,7 @@ import { day, figure } from '../../quantities/format'
 import { measure, shownIn, typed, unitOf } from '../../quantities/measures'
 import { Archives } from './archives'
 import { Backups } from './backups'
+import { ClosedOpen } from './closed-open'
 import { Customers } from './imports'
 import { Network } from './network'
 import { OwnSignIn } from './own-sign-in'
@@ -66,6 +67,8 @@ export function ShopScreen() {
       )}
       {manages && (
         <>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Closed with something open</h2>
+          <ClosedOpen />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Network</h2>
           <Network />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Lists in</h2>

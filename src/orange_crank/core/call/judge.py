@@ -128,6 +128,12 @@ class JudgedCall:
         return open_fails(self._judgement)
 
     @cached_property
+    def watched_tests(self) -> list[OpenFail]:
+        """Every test that ends in Watch and was not measured again better, oldest first."""
+        found = open_fails(self._judgement, "watch")
+        return [f for f in found if f.verdict == "watch" and f.key.startswith("test-")]
+
+    @cached_property
     def left_open(self) -> list[OpenPoint]:
         """What closing the call now would leave open."""
         return left_open(self.facts, self.stops, self.before_after, self.fails)

@@ -1,6 +1,7 @@
 """What has to come after a visit, each with the day it is due and why: computed, then kept as tasks."""
 
 from datetime import date, timedelta
+from typing import Literal
 
 from pydantic import Field
 
@@ -13,6 +14,8 @@ from orange_crank.core.nomenclature import Frozen
 
 AHEAD_YEARS = 2.0  # a forecast beyond it is no task yet
 NOTHING_TO_MEND = frozenset({"healthy", "delay_or_lockout"})
+# A soft starter has to learn first: its visit keeps a date of its own.
+LATER = frozenset({"LEARNING"})
 AT_ONCE = frozenset({"COOLING", "LEFT_DEAD", "LOCK_ON", "WIRING_HALF_DONE"})
 
 
@@ -24,11 +27,15 @@ class FollowUp(Frozen):
     why: str = Field(description="The reason, with its figures")
     plain: str = Field(description="The same for the customer")
     due_on: date
+    kind: Literal["visit", "call", "suggestion"] = Field(
+        default="visit",
+        description="A visit or a telephone call promised to the customer, or a suggestion for later",
+    )
     rule: str = Field(description="Shop rule or forecast the day comes from")
 
 
 def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp]:
-    """Return what has to come after a visit, soonest first.
+    """Return what has to come after a visit, soonest first; one visit does all that can be done on it.
 
     Parameters
     ----------
@@ -40,7 +47,15 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     facts, limits = call.facts, call.limits
     found: list[FollowUp] = []
 
-    def add(code: str, title: str, why: str, words: str, days: float, rule: str) -> None:
+    def add(
+        code: str,
+        title: str,
+        why: str,
+        words: str,
+        days: float,
+        rule: str,
+        kind: Literal["visit", "call"] = "visit",
+    ) -> None:
         found.append(
             FollowUp(
                 code=code,
@@ -48,6 +63,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
                 why=why,
                 plain=words,
                 due_on=today + timedelta(days=round(days)),
+                kind=kind,
                 rule=rule,
             )
         )
@@ -93,6 +109,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
             f"A part is on order: {facts.parts_ordered.strip()}. We call you when it is here.",
             limits.order_days,
             limits.rule("order_days"),
+            "call",
         )
     if call.circuit is not None and not call.circuit.ok:
         failing = [c for c in call.circuit.checks if c.verdict == "fail"]
@@ -128,7 +145,20 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
                 plain=f"The {f.title.lower()} is wearing out. We suggest replacing it by "
                 f"{by.strftime('%B %Y')}, before it leaves its tolerance.",
                 due_on=by,
+                kind="suggestion",
                 rule="forecast from this unit's own visits; ahead of the cooling season",
             )
         )
-    return sorted(found, key=lambda f: (f.due_on, f.code))
+    return sorted(_one_visit(found), key=lambda f: (f.due_on, f.code))
+
+
+def _one_visit(found: list[FollowUp]) -> list[FollowUp]:
+    """Move every promised visit to the soonest one, so that the customer gets one date."""
+    visits = [f.due_on for f in found if f.kind == "visit" and f.code not in LATER]
+    soonest = min(visits, default=None)
+    return [
+        f.model_copy(update={"due_on": soonest})
+        if soonest is not None and f.kind == "visit" and f.code not in LATER
+        else f
+        for f in found
+    ]

@@ -238,6 +238,15 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
     ]
     stopped = {s.key for s in call.stops}
     left += [_not_put_right(call, f) for f in call.fails if f.key not in stopped and f.topic != "circuit"]
+    left += [
+        Said(
+            code=f"WATCH-{f.key}",
+            plain=f"{f.title}: near its limit. It should be measured again on the next visit.",
+            technical=sentence(f"Watch: {f.title}. {f.text}") + (f" → {f.next_step}" if f.next_step else ""),
+            verdict="watch",
+        )
+        for f in call.watched_tests
+    ]
     for point in call.left_open:
         words = plain().open_points.get(point.code)
         if words is not None and not (call.stops and point.code in _SAID_BY_THE_STOP):

@@ -38,11 +38,19 @@ class AgreedOut(Agreed):
     after_work: Flag = Field(default=False, description="Given after something was changed on the unit")
 
 
+class LeftAtClosing(Frozen):
+    """A point that was open when a call was closed."""
+
+    code: Word = Field(description="As in what is left open: FAIL, PAST_GATE, NOT_BILLED")
+    text: Sentence
+
+
 class Closing(Frozen):
     """The bill and the reason kept when a call is closed."""
 
     bill: ClosedBill | None = Field(default=None, description="None where nothing was charged")
     reason: Sentence = Field(default="", description="Why what was left open stayed open")
+    left: list[LeftAtClosing] = Field(default_factory=list, description="What closing left open")
 
 
 class ClosedAt(Frozen):

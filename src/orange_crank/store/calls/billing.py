@@ -3,18 +3,18 @@
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from pydantic import ValidationError
+from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.call.work import Fitting
 from orange_crank.core.handover.money import ClosedBill, Statement, UsedPart, money, statement
-from orange_crank.core.handover.record import Closing
+from orange_crank.core.handover.record import Closing, LeftAtClosing
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
 from orange_crank.store.calls.decisions import CLOSED, FITTED
 from orange_crank.store.calls.record import CallRecord
 from orange_crank.store.database import local_day
-from orange_crank.store.models import DecisionRow, ServiceCall, Site, Unit
+from orange_crank.store.models import DecisionRow, Person, ServiceCall, Site, Unit
 from orange_crank.store.shop_details import get_shop
 
 
@@ -96,6 +96,60 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
                 total=bill.statement.total,
                 currency=bill.statement.currency,
                 corrects=bill.corrects,
+            )
+        )
+    return found
+
+
+class ClosedOpen(Frozen):
+    """A call that was closed with something open."""
+
+    call_id: int
+    unit_id: int
+    unit: str
+    site: str
+    closed_at: AwareDatetime
+    person: str = Field(description="Who closed it")
+    reason: str = Field(description="Why what was open stayed open")
+    left: list[LeftAtClosing] = Field(description="What was open; work past the safety gate first")
+
+
+def closed_open(since: datetime, most: int = 200) -> list[ClosedOpen]:
+    """Return the calls closed with something open since a moment, newest first.
+
+    Parameters
+    ----------
+    since : calls closed before it are left out
+    most : at most so many closings
+
+    """
+    rows = (
+        DecisionRow.select(DecisionRow, ServiceCall, Unit, Site, Person)
+        .join(Person)
+        .switch(DecisionRow)
+        .join(ServiceCall)
+        .join(Unit)
+        .join(Site)
+        .where((DecisionRow.kind == CLOSED) & (DecisionRow.decided_at >= since))
+        .order_by(DecisionRow.id.desc())
+        .limit(most)
+    )
+    found = []
+    for row in rows:
+        closing = Closing.model_validate_json(row.body)
+        if not (closing.left or closing.reason):
+            continue
+        unit = row.call.unit
+        found.append(
+            ClosedOpen(
+                call_id=row.call_id,
+                unit_id=unit.id,
+                unit=unit.name,
+                site=unit.site.name,
+                closed_at=row.decided_at,
+                person=row.person.name,
+                reason=closing.reason,
+                left=sorted(closing.left, key=lambda p: p.code != "PAST_GATE"),
             )
         )
     return found

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from orange_crank.core.call.gates import require
 from orange_crank.core.errors import GateClosed
-from orange_crank.core.handover.record import Closing
+from orange_crank.core.handover.record import Closing, LeftAtClosing
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store.calls.billing import bill_to_freeze, closing_points
 from orange_crank.store.calls.decisions import CLOSED, append
@@ -132,7 +132,11 @@ def edit_call(call_id: int, edit: CallEdit, person_id: int, at: datetime | None 
         if edit.status == "closed" and row.status == "open":
             before = read_call(call_id, entry.moment)
             fields |= _closing(before, edit.reason, entry.moment)
-            kept = Closing(bill=bill_to_freeze(before, entry.moment), reason=(edit.reason or "").strip())
+            kept = Closing(
+                bill=bill_to_freeze(before, entry.moment),
+                reason=(edit.reason or "").strip(),
+                left=[LeftAtClosing(code=p.code, text=p.text[:2_000]) for p in closing_points(before)],
+            )
             append(entry, CLOSED, kept, person_id)
         if edit.status == "open" and row.status == "closed":
             _refuse_second_open_call(row.unit_id)

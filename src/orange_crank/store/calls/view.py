@@ -72,6 +72,7 @@ class TestOut(Frozen):
     person: str
     judged: JudgedTest
     old_part: str | None = Field(description="The change that made it the old part's test")
+    without_make_safe: str | None = Field(default=None, description="Why it was taken past the safety gate")
 
 
 class SettledStop(Frozen):
@@ -272,4 +273,5 @@ def _test_out(test: TakenTest, judged: JudgedTest, record: CallRecord) -> TestOu
         person=test.person,
         judged=judged,
         old_part=gone.what if gone else None,
+        without_make_safe=test.without_make_safe,
     )

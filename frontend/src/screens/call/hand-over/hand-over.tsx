@@ -180,6 +180,9 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
           </li>
         ))}
       </ul>
+      {open.some((f) => f.kind !== 'suggestion') && !page.handed && (
+        <p className="pt-2 text-sm text-soft">What is promised becomes a task when you hand over.</p>
+      )}
       {open.length > 0 && tasks.data && (
         <WhileOpen>
           <Button className="mt-2" busy={keep.isPending} onClick={() => keep.mutate(open.map((f) => f.code))}>
