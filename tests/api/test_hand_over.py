@@ -267,6 +267,50 @@ def test_the_bills_of_a_month_go_to_bookkeeping_as_csv(client: TestClient) -> No
     assert client.get(f"/api/bills.csv?month={month}").status_code == 403
 
 
+def test_a_deposit_and_the_rest_are_paid_on_an_open_and_on_a_closed_call(client: TestClient) -> None:
+    take_cause(client)
+    ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0}))
+    once = {"Idempotency-Key": "deposit-once"}
+    deposit = {"amount": 50.0, "how": "Cash"}
+    first = ok(client.post(f"{CALL}/hand-over/payments", json=deposit, headers=once))
+    again = ok(client.post(f"{CALL}/hand-over/payments", json=deposit, headers=once))
+    assert len(first["payments"]) == len(again["payments"]) == 1
+    assert ("deposit", 67.15) == (again["paid"]["state"], again["paid"]["due"])
+    ok(close_call(client, reason="Rest by check"))
+    paid = ok(client.post(f"{CALL}/hand-over/payments", json={"amount": 67.15, "how": "Check"}))
+    assert ("paid", 0.0) == (paid["paid"]["state"], paid["paid"]["due"])
+    paper = client.get(f"{CALL}/papers/statement.html").text
+    assert "Check" in paper
+    assert "Warranty of labor: 90 days" in paper
+    month = datetime.now(UTC).strftime("%Y-%m")
+    rows = list(
+        csv.DictReader(
+            io.StringIO(client.get(f"/api/bills.csv?month={month}", headers=LEAD).text.lstrip("\ufeff"))
+        )
+    )
+    assert ("117.15", "117.15") == (rows[0]["total"], rows[0]["paid"])
+    refused = client.post(f"{CALL}/hand-over/payments", json={"amount": -5.0, "how": "Cash"})
+    assert (422, "note") == (refused.status_code, refused.json()["errors"][0]["field"])
+
+
+def test_a_customer_who_pays_no_tax_is_named_on_the_bill(client: TestClient) -> None:
+    take_cause(client)
+    billed = ok(
+        client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0, "tax_exempt": "School, certificate 7"})
+    )
+    assert (110.0, 0.0) == (billed["statement"]["total"], billed["statement"]["tax"])
+    assert "exempt: <bdi>School, certificate 7</bdi>" in client.get(f"{CALL}/papers/statement.html").text
+
+
+def test_a_shop_without_a_labor_rate_bills_no_made_up_one(client: TestClient) -> None:
+    shop = ok(client.get("/api/shop"))
+    details = shop["details"] | {"labor_per_hour": None}
+    ok(client.put("/api/shop", json={"details": details, "version": shop["version"]}, headers=LEAD))
+    out = ok(client.post(f"{CALL}/hand-over/bill", json={"minutes": 60.0}))
+    assert out["statement"]["total"] is None
+    assert "No labor rate is set" in out["statement"]["missing"][0]
+
+
 def test_closing_asks_once_by_name_for_what_is_not_billed_handed_over_or_above_the_yes(
     client: TestClient,
 ) -> None:
@@ -796,3 +840,23 @@ def test_a_paper_is_told_as_the_shop_reads(client: TestClient) -> None:
     day = re.search(r"(\w+) (\d+), (20\d\d), \d\d:\d\d", before)
     assert day is not None
     assert re.search(rf"{day[2]} {day[1]} {day[3]}, \d+:\d\d (am|pm)", after)
+
+
+@pytest.mark.parametrize("active", [True, False])
+@pytest.mark.parametrize(
+    ("first", "second"), [("Wren Holloway", "Wren Holloway"), ("😀", "😁"), ("Wren", "WREN")]
+)
+def test_a_name_is_held_once_retired_people_included(
+    client: TestClient, first: str, second: str, active: bool
+) -> None:
+    made = ok(
+        client.post("/api/people", json={"name": first, "role": "technician", "initials": "W"}, headers=LEAD)
+    )
+    left = {k: made[k] for k in ("name", "role", "initials", "version")} | {"active": False}
+    ok(client.put(f"/api/people/{made['id']}", json=left, headers=LEAD))
+    ines = next(p for p in ok(client.get("/api/people")) if p["id"] == 2)
+    edit = {k: ines[k] for k in ("role", "initials", "version")} | {"name": second, "active": active}
+    refused = client.put("/api/people/2", json=edit, headers=LEAD)
+    assert (422, "name") == (refused.status_code, refused.json()["errors"][0]["field"])
+    added = {"name": second, "role": "technician", "initials": "W"}
+    assert 422 == client.post("/api/people", json=added, headers=LEAD).status_code

@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from orange_crank.core.handover.money import Rates, UsedPart, statement
+from orange_crank.core.handover.money import Rates, UsedPart, paid_of, statement
 from orange_crank.core.wiring import WiringIn
 from orange_crank.core.wiring.plans import plan_titles
 from orange_crank.formats.calendar import CalendarTask, CalendarVisit, calendar
@@ -48,6 +48,9 @@ def page(**more: Any) -> str:
         statement=s,
         billed=None,
         bill=None,
+        payments=[],
+        paid=paid_of([], s.total),
+        terms=[],
         over_agreed=None,
         agreed=[],
     )

@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../api/client'
+import { parseFigure } from '../quantities/figure'
 import { Button } from './button'
 import { Choice } from './choice'
-import { TextField } from './field'
+import { FigureField, TextField } from './field'
 import { Form } from './figures'
 import { ProblemNote } from './problem'
 import { likely } from './reads-picks'
@@ -35,6 +36,9 @@ export function initialsOf(name: string): string {
 export function BeginShop() {
   useTitle('Begin')
   const [shop, setShop] = useState('')
+  const [labor, setLabor] = useState('')
+  const [tax, setTax] = useState('')
+  const [markup, setMarkup] = useState('')
   const [people, setPeople] = useState<Draft[]>([{ name: '', role: 'lead' }])
   const [passphrase, setPassphrase] = useState('')
   const begin = useSigning(() =>
@@ -47,8 +51,12 @@ export function BeginShop() {
             license: '',
             currency: 'USD',
             tax_label: 'Tax',
-            tax_pct: 0,
-            parts_markup_pct: 0,
+            tax_pct: parseFigure(tax, '%') ?? 0,
+            parts_markup_pct: parseFigure(markup, '%') ?? 0,
+            labor_per_hour: parseFigure(labor, ''),
+            payment_terms: '',
+            warranty_parts: '',
+            warranty_labor: '',
             paper: 'letter',
             reads: likely(navigator.language),
           },
@@ -77,6 +85,32 @@ export function BeginShop() {
       </p>
       <Form label="Begin your shop" className="grid gap-4" onSubmit={() => begin.mutate(undefined)}>
         <TextField label="Name of the shop" value={shop} onChange={setShop} />
+        <div className="grid gap-3 sm:grid-cols-3">
+          <FigureField
+            label="Labor, an hour"
+            unit="USD"
+            value={labor}
+            onChange={setLabor}
+            hint="Empty: bills have no total until it is set."
+            problem={fieldProblem(problem, 'details.labor_per_hour')}
+          />
+          <FigureField
+            label="Sales tax"
+            unit="%"
+            value={tax}
+            onChange={setTax}
+            hint="Empty: none."
+            problem={fieldProblem(problem, 'details.tax_pct')}
+          />
+          <FigureField
+            label="On top of what a part costs"
+            unit="%"
+            value={markup}
+            onChange={setMarkup}
+            hint="Empty: parts at cost."
+            problem={fieldProblem(problem, 'details.parts_markup_pct')}
+          />
+        </div>
         {people.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a row keeps its place while it is typed
           <fieldset key={i} className="grid gap-2 border-t-2 border-line pt-3">

@@ -16,7 +16,7 @@ from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number
 from orange_crank.core.aids.entry import Goal
 from orange_crank.core.handover.agreement import NewAgreement
-from orange_crank.core.handover.money import Billed
+from orange_crank.core.handover.money import Billed, Payment
 from orange_crank.core.handover.options import Options
 from orange_crank.core.handover.record import Confirmed, HandedOver
 from orange_crank.core.nomenclature import Day
@@ -68,6 +68,15 @@ def bill(call_id: Number, entry: Billed, who: Who, key: Key) -> hand_over.HandOv
         )
 
 
+@router.post("/calls/{call_id}/hand-over/payments", status_code=201)
+def pay(call_id: Number, entry: Payment, who: Who, key: Key) -> hand_over.HandOverOut:
+    """Write down a deposit, a payment or a refund; the bill stays as it is."""
+    with session():
+        return once(
+            key, lambda: hand_over.pay(call_id, entry, who.id), lambda _: hand_over.get_hand_over(call_id)
+        )
+
+
 @router.get("/bills.csv", response_class=PlainTextResponse)
 def export_bills(month: Annotated[str, Query(pattern=r"^20\d\d-(0[1-9]|1[0-2])$")]) -> Response:
     """Return the bills closed in a month, for bookkeeping: 2026-11."""
@@ -76,13 +85,18 @@ def export_bills(month: Annotated[str, Query(pattern=r"^20\d\d-(0[1-9]|1[0-2])$"
         bills = billing.bills_of_month(year, number)
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["date", "number", "customer", "parts", "labor", "tax", "total", "currency", "corrects"])
+    writer.writerow(
+        ["date", "number", "customer", "parts", "labor", "tax", "total", "paid", "currency", "corrects"]
+    )
     writer.writerows(
         [
             b.closed_on.isoformat(),
             b.number,
             cell(b.customer),
-            *("" if value is None else f"{value:.2f}" for value in (b.parts, b.labor, b.tax, b.total)),
+            *(
+                "" if value is None else f"{value:.2f}"
+                for value in (b.parts, b.labor, b.tax, b.total, b.paid)
+            ),
             b.currency,
             b.corrects or "",
         ]
@@ -178,6 +192,9 @@ def _paper(
             statement=out.statement,
             billed=out.billed,
             bill=out.bill,
+            paid=out.paid,
+            payments=papers.paid_words(out.payments, shop.reads),
+            terms=out.terms,
             over_agreed=out.over_agreed,
             agreed=agreed,
         )

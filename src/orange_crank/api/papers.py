@@ -11,7 +11,7 @@ from PIL import Image
 from orange_crank.core.call.call_tests import find_call_test
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.agreement import signature_path
-from orange_crank.core.handover.money import ClosedBill
+from orange_crank.core.handover.money import ClosedBill, PaidAt
 from orange_crank.core.handover.record import AgreedOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
@@ -139,6 +139,11 @@ def agreed_words(agreed: list[AgreedOut], reads: Reads) -> list[dict[str, Any]]:
         }
         for a in agreed
     ]
+
+
+def paid_words(payments: list[PaidAt], reads: Reads) -> list[dict[str, Any]]:
+    """Return payments with their moment in words."""
+    return [{"payment": p.payment, "at_words": when(p.at, reads)} for p in payments]
 
 
 def charts_of(call: CallOut, out: HandOverOut, history: list[StartPoint]) -> dict[str, str]:

@@ -111,7 +111,7 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     ),
     (
         DESK,
-        "add_site add_unit edit_unit edit_site open_call edit_call bill add_task move_task plan_visit "
+        "add_site add_unit edit_unit edit_site open_call edit_call bill pay add_task move_task plan_visit "
         "edit_visit upload look_at_comtrade keep_follow_ups one_unit reload_demo",
     ),
     (VAN, "move_stock"),

@@ -138,8 +138,7 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
                 "Nobody would be lead any more: standards, prices and people could no longer be set.",
                 next_step="Make somebody else lead first.",
             )
-        if edit.active:
-            _refuse_same_name(edit.name, person_id)
+        _refuse_same_name(edit.name, person_id, active=edit.active)
         Person.update(
             name=edit.name.strip(),
             role=edit.role,
@@ -150,11 +149,17 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
     return _out(Person.get(Person.id == person_id))
 
 
-def _refuse_same_name(name: str, but: int | None) -> None:
-    """Refuse a name that looks like another name here: records would not show which is which."""
+def _refuse_same_name(name: str, but: int | None, *, active: bool = True) -> None:
+    """Refuse a name that looks like another name here: records would not show which is which.
+
+    A retired person may keep a name that looks like another, but not the same one: the database holds each
+    name once, by its own comparison.
+    """
     mine = name_skeleton(name)
     others = Person.select(Person.id, Person.name).where(Person.active)
-    if any(name_skeleton(p.name) == mine for p in others if p.id != but):
+    alike = active and any(name_skeleton(p.name) == mine for p in others if p.id != but)
+    same = Person.select(Person.id).where(Person.name == name.strip())
+    if alike or any(p.id != but for p in same):
         raise InputProblem(
             [FieldProblem(field="name", wanted="a name that no other person here has", got=name)],
             next_step="Add a letter or a second name, so that records tell the two apart.",

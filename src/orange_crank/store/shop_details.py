@@ -9,7 +9,7 @@ from orange_crank.core.errors import GateClosed
 from orange_crank.core.handover.money import Currency, Rates
 from orange_crank.core.nomenclature import Frozen, Name, Percent, Word
 from orange_crank.core.reads import AS_WRITTEN, Reads
-from orange_crank.core.tables.standards import Standards
+from orange_crank.core.tables.standards import Standards, shipped_standards
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict
 from orange_crank.store.models import Person, ShopDetail
@@ -31,17 +31,41 @@ class ShopDetails(Frozen):
     parts_markup_pct: Annotated[float, Field(strict=True, ge=0, le=500, allow_inf_nan=False)] = Field(
         default=0.0, description="On top of what the shop pays for a part [%]"
     )
+    labor_per_hour: Annotated[float, Field(strict=True, ge=0, le=10_000, allow_inf_nan=False)] | None = Field(
+        default=None, description="What an hour of work costs the customer; None where not set"
+    )
+    tax_labor_pct: Percent | None = Field(
+        default=None, description="Tax on labor; the same as on parts where left out [%]"
+    )
+    payment_terms: PaperLine = Field(default="", description="When a bill is to be paid, as printed on it")
+    warranty_parts: PaperLine = Field(default="", description="Warranty of parts, as printed on the bill")
+    warranty_labor: PaperLine = Field(default="", description="Warranty of labor, as printed on the bill")
     paper: Literal["letter", "a4"] = "letter"
     reads: Reads = Field(
         default=AS_WRITTEN, description="On papers, and for whoever has not chosen their own way"
     )
 
+    def terms(self) -> list[str]:
+        """Return payment terms and warranty, a line each."""
+        named = (
+            ("Payment", self.payment_terms),
+            ("Warranty of parts", self.warranty_parts),
+            ("Warranty of labor", self.warranty_labor),
+        )
+        return [f"{name}: {text.strip()}" for name, text in named if text.strip()]
+
     def rates(self, limits: Standards) -> Rates:
-        """Return by what this shop reckons."""
+        """Return by what this shop reckons; no labor rate where it has set none.
+
+        The standard's shipped rate is only for ranking work; a bill takes it once the shop has set it.
+        """
+        own = limits.labor_rate_per_hour
+        standard = own if own != shipped_standards().labor_rate_per_hour else None
         return Rates(
-            labor_per_hour=limits.labor_rate_per_hour,
+            labor_per_hour=self.labor_per_hour if self.labor_per_hour is not None else standard,
             parts_markup_pct=self.parts_markup_pct,
             tax_pct=self.tax_pct,
+            tax_labor_pct=self.tax_labor_pct,
             tax_label=self.tax_label,
             currency=self.currency,
         )

@@ -9,6 +9,7 @@ from orange_crank.core.backup import BackupIn, BackupOut, check_backup
 from orange_crank.core.backup.entry import BackupSource
 from orange_crank.core.backup.supply import derated_kw
 from orange_crank.core.errors import InputProblem
+from orange_crank.core.tables import cord_ampacity_a
 from orange_crank.core.topics import calculate
 from tests.core.motor.machines import THREE_TONS
 
@@ -155,6 +156,34 @@ def test_a_long_thin_cord_deepens_the_dip_and_is_told() -> None:
     assert ("watch", "pass") == (codes(far)["CORD_DROP"], codes(far)["BREAKER_AMPS"])
     assert codes(far)["INLET_AMPS"] in ("watch", "fail")
     assert "unknown" == codes(near)["INLET_UNKNOWN"]
+
+
+@pytest.mark.parametrize("size", ["14", "12", "10", "8", "6", "4", "2"])
+@pytest.mark.parametrize("breaker_a", [None, 15.0, 20.0, 30.0, 60.0])
+def test_a_cord_carries_the_running_amps_and_its_breaker_protects_it(
+    size: str, breaker_a: float | None
+) -> None:
+    carries = cord_ampacity_a(size)
+    assert carries is not None
+    cord = {"size": size, "length_ft": 25.0}
+    out = check(20.0, path={"cord": cord, "inlet_a": 30.0, "breaker_a": breaker_a})
+    found = {f.code: f for f in out.findings}
+    running = found["CORD_AMPACITY"].inputs["running_a"]
+    assert isinstance(running, float)
+    assert found["CORD_AMPACITY"].inputs["cord_a"] == carries
+    assert (found["CORD_AMPACITY"].verdict == "fail") == (running > carries)
+    if breaker_a is None:
+        assert found["CORD_BREAKER_UNKNOWN"].verdict == "unknown"
+    else:
+        assert found["CORD_PROTECTED"].inputs == {"breaker_a": breaker_a, "cord_a": carries}
+        assert found["CORD_PROTECTED"].verdict == ("fail" if breaker_a > carries else "pass")
+
+
+def test_a_cord_beyond_the_table_is_not_judged() -> None:
+    for cord in ({"size": "12", "material": "aluminum"}, {"size": "1"}):
+        out = check(20.0, path={"cord": cord | {"length_ft": 25.0}, "inlet_a": 30.0, "breaker_a": 20.0})
+        assert codes(out)["CORD_NOT_LISTED"] == "unknown"
+        assert "CORD_AMPACITY" not in codes(out)
 
 
 def test_an_electronic_contactors_cut_out_is_held_against_the_sag() -> None:

@@ -9,7 +9,16 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from orange_crank.core.handover.agreement import NewAgreement, Signature, signature_path
-from orange_crank.core.handover.money import ExtraLine, Rates, UsedPart, customer_price, money, statement
+from orange_crank.core.handover.money import (
+    ExtraLine,
+    Payment,
+    Rates,
+    UsedPart,
+    customer_price,
+    money,
+    paid_of,
+    statement,
+)
 
 cents = st.integers(0, 500_000).map(lambda c: c / 100)
 rates = st.builds(
@@ -117,3 +126,53 @@ def test_any_drawing_is_a_signature_or_refused_in_words(strokes: list[list[list[
         kept = None
     assert kept is not None or "this is a dot" in said
     assert kept is None or Signature.model_validate_json(kept.model_dump_json()) == kept
+
+
+@given(
+    parts_pct=st.integers(0, 20).map(float),
+    labor_pct=st.none() | st.integers(0, 20).map(float),
+    minutes=st.integers(0, 300).map(float),
+    lines=st.lists(
+        st.tuples(
+            st.integers(-5_000, 20_000).map(lambda c: c / 100), st.sampled_from(["parts", "labor", "none"])
+        ),
+        max_size=5,
+    ),
+)
+def test_each_line_is_taxed_at_its_own_rate_and_never_below_zero(
+    parts_pct: float, labor_pct: float | None, minutes: float, lines: list[tuple[float, Any]]
+) -> None:
+    by = Rates(labor_per_hour=90.0, tax_pct=parts_pct, tax_labor_pct=labor_pct)
+    written = [ExtraLine(what="Line", amount=amount, taxed=kind) for amount, kind in lines]
+    s = statement([], minutes, by, written)
+    assert s.tax is not None
+    assert s.tax == pytest.approx(sum(t.amount for t in s.taxes))
+    assert all(t.amount >= 0 for t in s.taxes)
+    on_labor = parts_pct if labor_pct is None else labor_pct
+    at_labor = s.lines[0].amount + sum(a for a, k in lines if k == "labor")  # type: ignore[operator]
+    if labor_pct is not None and labor_pct not in (0.0, parts_pct):
+        mine = next(t for t in s.taxes if t.pct == on_labor)
+        assert mine.amount == pytest.approx(max(0.0, at_labor) * on_labor / 100, abs=0.0051)
+    exempt = statement([], minutes, by, written, "Church, certificate 12")
+    assert (exempt.tax, exempt.taxes, exempt.total) == (0.0, [], exempt.subtotal)
+
+
+def test_no_rate_is_guessed_for_labor() -> None:
+    s = statement([], 30.0, Rates())
+    assert s.total is None
+    assert "No labor rate is set" in s.missing[0]
+
+
+@given(st.lists(st.integers(1, 30_000), max_size=6), st.integers(0, 60_000))
+def test_paid_and_due_add_up_to_the_total(cents: list[int], total: int) -> None:
+    paid = paid_of([Payment(amount=c / 100, how="Cash") for c in cents], total / 100)
+    assert paid.due is not None
+    assert round(100 * (paid.paid + paid.due)) == total
+    assert (paid.state == "paid") == (bool(cents) and sum(cents) >= total)
+
+
+def test_a_refund_says_why_and_nothing_is_no_payment() -> None:
+    for wrong in ({"amount": 0.0, "how": "Cash"}, {"amount": -5.0, "how": "Cash"}):
+        with pytest.raises(ValidationError):
+            Payment.model_validate(wrong)
+    assert Payment(amount=-5.0, how="Cash", note="Paid twice").amount == -5.0

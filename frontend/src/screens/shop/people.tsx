@@ -13,6 +13,7 @@ import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
 import { parseFigure } from '../../quantities/figure'
 import { clock, day, figure } from '../../quantities/format'
+import { typed } from '../../quantities/measures'
 import { Devices } from './own-sign-in'
 
 export function useManages(): boolean {
@@ -194,8 +195,15 @@ export function Details() {
         <dd>{[d.name, ...(d.address ?? []), d.phone, d.license].filter(Boolean).join(' · ')}</dd>
         <dt className="text-soft">Reckoned in</dt>
         <dd>
-          {d.currency}, {d.tax_label} {figure(d.tax_pct ?? 0)} %, parts plus {figure(d.parts_markup_pct ?? 0)}{' '}
-          %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
+          {d.currency},{' '}
+          {d.labor_per_hour === null || d.labor_per_hour === undefined
+            ? 'no labor rate yet'
+            : `${figure(d.labor_per_hour)} an hour`}
+          , {d.tax_label} {figure(d.tax_pct ?? 0)} %
+          {d.tax_labor_pct !== null &&
+            d.tax_labor_pct !== undefined &&
+            ` (${figure(d.tax_labor_pct)} % on labor)`}
+          , parts plus {figure(d.parts_markup_pct ?? 0)} %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
         </dd>
         <dt className="text-soft">Told in</dt>
         <dd>
@@ -222,6 +230,11 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
   const [label, setLabel] = useState(d.tax_label ?? 'Tax')
   const [tax, setTax] = useState(figure(d.tax_pct ?? 0))
   const [markup, setMarkup] = useState(figure(d.parts_markup_pct ?? 0))
+  const [labor, setLabor] = useState(typed(d.labor_per_hour, ''))
+  const [laborTax, setLaborTax] = useState(typed(d.tax_labor_pct, '%'))
+  const [terms, setTerms] = useState(d.payment_terms ?? '')
+  const [onParts, setOnParts] = useState(d.warranty_parts ?? '')
+  const [onLabor, setOnLabor] = useState(d.warranty_labor ?? '')
   const [paper, setPaper] = useState<string>(d.paper ?? 'letter')
   const [reads, setReads] = useState(d.reads)
   const save = useMutation({
@@ -243,6 +256,11 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
               tax_label: label.trim(),
               tax_pct: parseFigure(tax, '%') as number,
               parts_markup_pct: parseFigure(markup, '%') as number,
+              labor_per_hour: parseFigure(labor, ''),
+              tax_labor_pct: parseFigure(laborTax, '%'),
+              payment_terms: terms.trim(),
+              warranty_parts: onParts.trim(),
+              warranty_labor: onLabor.trim(),
               paper: paper as 'letter' | 'a4',
               reads,
             },
@@ -267,6 +285,14 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         onChange={setCurrency}
         problem={fieldProblem(problem, 'currency')}
       />
+      <FigureField
+        label="Labor, an hour"
+        unit={currency}
+        value={labor}
+        onChange={setLabor}
+        problem={fieldProblem(problem, 'labor_per_hour')}
+        hint="A bill takes no other: empty, it has no total."
+      />
       <TextField label="Name of the tax" value={label} onChange={setLabel} />
       <FigureField
         label="Tax"
@@ -276,11 +302,38 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         problem={fieldProblem(problem, 'tax_pct')}
       />
       <FigureField
+        label="Tax on labor"
+        unit="%"
+        value={laborTax}
+        onChange={setLaborTax}
+        problem={fieldProblem(problem, 'tax_labor_pct')}
+        hint="Empty: the same as on parts."
+      />
+      <FigureField
         label="On top of what a part costs the shop"
         unit="%"
         value={markup}
         onChange={setMarkup}
         problem={fieldProblem(problem, 'parts_markup_pct')}
+      />
+      <TextField
+        label="Payment terms"
+        value={terms}
+        onChange={setTerms}
+        problem={fieldProblem(problem, 'payment_terms')}
+        hint="Printed on the bill, like: due on receipt."
+      />
+      <TextField
+        label="Warranty of parts"
+        value={onParts}
+        onChange={setOnParts}
+        problem={fieldProblem(problem, 'warranty_parts')}
+      />
+      <TextField
+        label="Warranty of labor"
+        value={onLabor}
+        onChange={setOnLabor}
+        problem={fieldProblem(problem, 'warranty_labor')}
       />
       <Choice
         label="Paper"

@@ -13,7 +13,7 @@ from orange_crank.core.call.visits import Visit
 from orange_crank.core.call.why_record import Decided, SeenAt, Trial, WhyRecord
 from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
 from orange_crank.core.diagnosis.model import Hypothesis, Measured
-from orange_crank.core.handover.money import Billed, ClosedBill
+from orange_crank.core.handover.money import Billed, ClosedBill, PaidAt
 from orange_crank.core.handover.record import Agreed, ClosedAt, ConfirmedAt, HandedOverAt
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.start_time import PastStart
@@ -86,6 +86,7 @@ class CallFacts:
     closed_at: AwareDatetime | None = None
     closed_reason: str = ""
     closings: Sequence[ClosedAt] = ()
+    payments: Sequence[PaidAt] = ()
 
     def retired_by(self, quantity: Quantity, place: float) -> Change | None:
         """Return the change that made a reading the old part's, or None while its part is there."""

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Decimal
-from typing import Annotated
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from orange_crank.core.nomenclature import Frozen, Percent, Sentence, Word
 
@@ -23,13 +24,23 @@ SIGNS = {"USD": "$", "CAD": "$", "AUD": "$", "EUR": "€", "GBP": "£", "MXN": "
 class Rates(Frozen):
     """By what a shop reckons."""
 
-    labor_per_hour: Money = Field(description="In the shop's currency, an hour")
+    labor_per_hour: Money | None = Field(
+        default=None, description="In the shop's currency, an hour; None where the shop has set none"
+    )
     parts_markup_pct: Annotated[float, Field(strict=True, ge=0, le=500, allow_inf_nan=False)] = Field(
         default=0.0, description="On top of what the shop pays for a part [%]"
     )
     tax_pct: Percent = 0.0
+    tax_labor_pct: Percent | None = Field(
+        default=None, description="Tax on labor; the same as on parts where left out [%]"
+    )
     tax_label: Word = "Tax"
     currency: Currency = "USD"
+
+    @property
+    def labor_tax_pct(self) -> float:
+        """Tax on labor [%]."""
+        return self.tax_pct if self.tax_labor_pct is None else self.tax_labor_pct
 
 
 class UsedPart(Frozen):
@@ -45,6 +56,9 @@ class ExtraLine(Frozen):
 
     what: Word
     amount: Money = Field(description="In the shop's currency; below zero for a discount")
+    taxed: Literal["parts", "labor", "none"] = Field(
+        default="parts", description="At which rate the line is taxed"
+    )
 
 
 class Billed(Frozen):
@@ -53,6 +67,37 @@ class Billed(Frozen):
     minutes: WorkMinutes = Field(description="Labor charged [min]")
     lines: Annotated[list[ExtraLine], Field(max_length=20)] = Field(default_factory=list)
     note: Sentence = ""
+    tax_exempt: Annotated[str, Field(strict=True, max_length=80)] = Field(
+        default="", description="Certificate or reason of a customer who pays no tax; empty where tax is due"
+    )
+
+
+class Payment(Frozen):
+    """Money taken for a call: a deposit before the bill, or a payment of it; a refund is below zero."""
+
+    amount: Money = Field(description="In the shop's currency; below zero for a refund")
+    how: Word = Field(description="Cash, card, check, transfer")
+    note: Sentence = ""
+
+    @model_validator(mode="after")
+    def _says_something(self) -> "Payment":
+        if self.amount == 0:
+            raise PydanticCustomError(
+                "value_error", "{error}", {"field": "amount", "error": "what was paid, above zero"}
+            )
+        if self.amount < 0 and len(self.note.strip()) < 3:
+            raise PydanticCustomError(
+                "value_error", "{error}", {"field": "note", "error": "why the money went back"}
+            )
+        return self
+
+
+class PaidAt(Frozen):
+    """A payment on record."""
+
+    payment: Payment
+    at: AwareDatetime
+    person: Word
 
 
 class MoneyLine(Frozen):
@@ -61,6 +106,15 @@ class MoneyLine(Frozen):
     what: str
     how: str = Field(description="The sum, with its numbers put in")
     amount: float | None = Field(description="In the shop's currency; None where a price is missing")
+    tax_pct: float = Field(default=0.0, description="Tax on this line [%]")
+
+
+class TaxLine(Frozen):
+    """Tax at one rate."""
+
+    label: str
+    pct: float
+    amount: float
 
 
 class Statement(Frozen):
@@ -74,6 +128,8 @@ class Statement(Frozen):
     tax: float | None
     total: float | None
     missing: list[str] = Field(description="What keeps the total from being known")
+    taxes: list[TaxLine] = Field(default_factory=list, description="Tax at each rate, where there is any")
+    tax_exempt: str = Field(default="", description="Why no tax is charged, where the customer pays none")
 
 
 class ClosedBill(Frozen):
@@ -83,6 +139,7 @@ class ClosedBill(Frozen):
     statement: Statement
     shop: Word
     shop_lines: list[str] = Field(description="Address, phone and license as they were")
+    terms: list[str] = Field(default_factory=list, description="Payment terms and warranty as they were")
     corrects: Word | None = Field(default=None, description="The bill this one takes the place of")
 
 
@@ -96,7 +153,11 @@ def customer_price(cost: float, markup_pct: float) -> Decimal:
 
 
 def statement(
-    parts: Sequence[UsedPart], minutes: float | None, rates: Rates, lines: Sequence[ExtraLine] = ()
+    parts: Sequence[UsedPart],
+    minutes: float | None,
+    rates: Rates,
+    lines: Sequence[ExtraLine] = (),
+    tax_exempt: str = "",
 ) -> Statement:
     """Return what parts, labor and written lines come to.
 
@@ -106,50 +167,105 @@ def statement(
     minutes : labor charged; None where nobody said
     rates : by what the shop reckons
     lines : written by hand
+    tax_exempt : why the customer pays no tax; empty where tax is due
 
     Notes
     -----
     Every line is rounded to the cent by itself, half up, so that the lines add up to what is printed. Tax is
-    on the sum of the lines.
+    on the sum of the lines at each rate, never below zero; each sum is rounded by itself.
 
     """
     found: list[MoneyLine] = []
     missing: list[str] = []
-    amounts: list[Decimal] = []
+
+    def line(what: str, how: str, amount: Decimal | None, pct: float) -> None:
+        taxed = 0.0 if tax_exempt else pct
+        found.append(
+            MoneyLine(what=what, how=how, amount=None if amount is None else float(amount), tax_pct=taxed)
+        )
+
     if minutes is None:
         missing.append("Labor minutes are not entered.")
-        found.append(MoneyLine(what="Labor", how="minutes not entered", amount=None))
+        line("Labor", "minutes not entered", None, rates.labor_tax_pct)
+    elif rates.labor_per_hour is None and minutes > 0:
+        missing.append("No labor rate is set: set it on Shop, On papers.")
+        line("Labor", f"{minutes:g} min, no labor rate set", None, rates.labor_tax_pct)
     else:
-        labor = _cents(Decimal(str(minutes)) / 60 * Decimal(str(rates.labor_per_hour)))
-        how = f"{minutes:g} min at {money(rates.labor_per_hour, rates.currency)} an hour"
-        found.append(MoneyLine(what="Labor", how=how, amount=float(labor)))
-        amounts.append(labor)
+        by_hour = rates.labor_per_hour or 0.0
+        labor = _cents(Decimal(str(minutes)) / 60 * Decimal(str(by_hour)))
+        how = f"{minutes:g} min at {money(by_hour, rates.currency)} an hour"
+        line("Labor", how, labor, rates.labor_tax_pct)
     for part in parts:
         if part.price is None:
             missing.append(f"No price is set for {part.title}.")
-            found.append(MoneyLine(what=part.title, how=f"{part.count} ×, no price set", amount=None))
+            line(part.title, f"{part.count} ×, no price set", None, rates.tax_pct)
             continue
         each = customer_price(part.price, rates.parts_markup_pct)
-        amount = each * part.count
-        how = f"{part.count} × {money(float(each), rates.currency)}"
-        found.append(MoneyLine(what=part.title, how=how, amount=float(amount)))
-        amounts.append(amount)
-    for line in lines:
-        found.append(MoneyLine(what=line.what, how="", amount=float(_cents(Decimal(str(line.amount))))))
-        amounts.append(_cents(Decimal(str(line.amount))))
-    subtotal = sum(amounts, Decimal(0))
-    tax = _cents(max(Decimal(0), subtotal) * Decimal(str(rates.tax_pct)) / 100)
+        line(
+            part.title,
+            f"{part.count} × {money(float(each), rates.currency)}",
+            each * part.count,
+            rates.tax_pct,
+        )
+    by_kind = {"parts": rates.tax_pct, "labor": rates.labor_tax_pct, "none": 0.0}
+    for extra in lines:
+        line(extra.what, "", _cents(Decimal(str(extra.amount))), by_kind[extra.taxed])
+    subtotal = sum((Decimal(str(one.amount)) for one in found if one.amount is not None), Decimal(0))
+    taxes = _taxes(found, rates.tax_label)
+    tax = sum((Decimal(str(one.amount)) for one in taxes), Decimal(0))
     known = not missing
     return Statement(
         currency=rates.currency,
         lines=found,
         subtotal=float(subtotal) if known else None,
         tax_label=rates.tax_label,
-        tax_pct=rates.tax_pct,
+        tax_pct=0.0 if tax_exempt else rates.tax_pct,
         tax=float(tax) if known else None,
         total=float(subtotal + tax) if known else None,
         missing=missing,
+        taxes=taxes if known else [],
+        tax_exempt=tax_exempt,
     )
+
+
+def _taxes(lines: Sequence[MoneyLine], label: str) -> list[TaxLine]:
+    """Return the tax at each rate above zero, the highest rate first."""
+    by_rate: dict[float, Decimal] = {}
+    for one in lines:
+        if one.tax_pct > 0 and one.amount is not None:
+            by_rate[one.tax_pct] = by_rate.get(one.tax_pct, Decimal(0)) + Decimal(str(one.amount))
+    return [
+        TaxLine(
+            label=label,
+            pct=pct,
+            amount=float(_cents(max(Decimal(0), taxed) * Decimal(str(pct)) / 100)),
+        )
+        for pct, taxed in sorted(by_rate.items(), reverse=True)
+    ]
+
+
+PaidState = Literal["open", "deposit", "paid"]
+
+
+class Paid(Frozen):
+    """What was paid of a bill, and what is due."""
+
+    state: PaidState = Field(description="Nothing paid, some of it, or all")
+    paid: float
+    due: float | None = Field(description="Below zero where too much was paid; None where no total is known")
+
+
+def paid_of(payments: Sequence[Payment], total: float | None) -> Paid:
+    """Return what was paid of a total, exact to the cent.
+
+    >>> paid_of([Payment(amount=40.0, how="cash")], 117.15).due
+    77.15
+    """
+    paid = sum((Decimal(str(p.amount)) for p in payments), Decimal(0))
+    due = None if total is None else Decimal(str(total)) - paid
+    whole = due is not None and due <= 0 and bool(payments)
+    state: PaidState = "paid" if whole else "deposit" if paid > 0 else "open"
+    return Paid(state=state, paid=float(paid), due=None if due is None else float(due))
 
 
 def money(amount: float | None, currency: str) -> str:

@@ -7,11 +7,19 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.call.work import Fitting
-from orange_crank.core.handover.money import ClosedBill, Statement, UsedPart, money, statement
+from orange_crank.core.handover.money import (
+    ClosedBill,
+    Payment,
+    Statement,
+    UsedPart,
+    money,
+    paid_of,
+    statement,
+)
 from orange_crank.core.handover.record import Closing, LeftAtClosing
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
-from orange_crank.store.calls.decisions import CLOSED, FITTED
+from orange_crank.store.calls.decisions import CLOSED, FITTED, PAID
 from orange_crank.store.calls.record import CallRecord
 from orange_crank.store.database import local_day
 from orange_crank.store.models import DecisionRow, Person, ServiceCall, Site, Unit
@@ -41,7 +49,8 @@ def charged(record: CallRecord) -> Charged:
         written = {line.what for line in lines}
         priced = used + [UsedPart(title=t, count=1, price=None) for t in unpriced if t not in written]
         rates = get_shop().details.rates(record.judged.limits)
-        counted = statement(priced, billed.minutes if billed is not None else None, rates, lines)
+        exempt = billed.tax_exempt.strip() if billed is not None else ""
+        counted = statement(priced, billed.minutes if billed is not None else None, rates, lines, exempt)
     return Charged(counted, bill, _over_agreed(record, counted), unpriced)
 
 
@@ -57,6 +66,7 @@ class BillLine(Frozen):
     total: float | None
     currency: str
     corrects: str | None
+    paid: float = Field(description="Paid for the call; with the newest bill where it has several")
 
 
 def bills_of_month(year: int, month: int) -> list[BillLine]:
@@ -77,7 +87,12 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
         .order_by(DecisionRow.id)
     )
     found = []
-    for row in rows:
+    all_rows = list(rows)
+    newest = {row.call_id: row.id for row in all_rows}
+    paid: dict[int, list[Payment]] = {}
+    for row in DecisionRow.select().where(DecisionRow.kind == PAID).order_by(DecisionRow.id):
+        paid.setdefault(row.call_id, []).append(Payment.model_validate_json(row.body))
+    for row in all_rows:
         day = local_day(row.decided_at)
         bill = Closing.model_validate_json(row.body).bill if (day.year, day.month) == (year, month) else None
         if bill is None:
@@ -96,6 +111,7 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
                 total=bill.statement.total,
                 currency=bill.statement.currency,
                 corrects=bill.corrects,
+                paid=paid_of(paid.get(row.call_id, []) if newest[row.call_id] == row.id else [], None).paid,
             )
         )
     return found
@@ -179,6 +195,7 @@ def bill_to_freeze(record: CallRecord, closed_at: datetime) -> ClosedBill | None
         statement=charged(record).statement,
         shop=shop.name,
         shop_lines=[*shop.address, *([shop.phone] if shop.phone else []), *license_line],
+        terms=shop.terms(),
         corrects=before[-1].number if before else None,
     )
 

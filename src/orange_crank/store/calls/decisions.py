@@ -18,7 +18,7 @@ TOLD, PLAN, FITTED, KEPT, BACKUP, CIRCUIT, LIFTED = (
     "circuit",
     "lifted",
 )
-SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED, CLOSED = (
+SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED, CLOSED, PAID = (
     "backup_source",
     "as_wired",
     "confirmed",
@@ -26,6 +26,7 @@ SOURCE, AS_WIRED, CONFIRMED, AGREED, BILLED, HANDED, CLOSED = (
     "billed",
     "handed_over",
     "closed",
+    "paid",
 )
 DIAGNOSED = ("cause", "kit_trial", "condemned", "why_it_died", "overload_cause", "go_ahead")
 

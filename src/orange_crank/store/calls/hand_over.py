@@ -15,14 +15,24 @@ from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.handover.agreement import Agreement, NewAgreement
 from orange_crank.core.handover.hand_over import HandOver, hand_over
-from orange_crank.core.handover.money import Billed, ClosedBill, Rates, Statement, money
+from orange_crank.core.handover.money import (
+    Billed,
+    ClosedBill,
+    Paid,
+    PaidAt,
+    Payment,
+    Rates,
+    Statement,
+    money,
+    paid_of,
+)
 from orange_crank.core.handover.options import Options, options_of
 from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
 from orange_crank.store.calls.billing import charged
-from orange_crank.store.calls.decisions import AGREED, BILLED, CONFIRMED, HANDED, append
+from orange_crank.store.calls.decisions import AGREED, BILLED, CONFIRMED, HANDED, PAID, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.database import local_day, now, transaction
@@ -51,6 +61,9 @@ class HandOverOut(Frozen):
     on_site_min: float = Field(description="From opening to hand-over, closing or now [min]")
     statement: Statement
     bill: ClosedBill | None = Field(description="The bill as it was when the call was closed")
+    payments: list[PaidAt] = Field(description="Deposits and payments, oldest first")
+    paid: Paid = Field(description="What was paid of the total, and what is due")
+    terms: list[str] = Field(description="Payment terms and warranty, as printed on the bill")
     over_agreed: float | None = Field(
         description="By how much the bill is above the last yes; None where not"
     )
@@ -106,6 +119,9 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
         on_site_min=max(0.0, round((until - record.row.opened_at).total_seconds() / 60)),
         statement=counted.statement,
         bill=counted.bill,
+        payments=list(facts.payments),
+        paid=paid_of([p.payment for p in facts.payments], counted.statement.total),
+        terms=counted.bill.terms if counted.bill is not None else get_shop().details.terms(),
         over_agreed=counted.over_agreed,
         unpriced=counted.unpriced,
         rates=get_shop().details.rates(call.limits),
@@ -140,6 +156,15 @@ def bill(call_id: int, entry: Billed, person_id: int, at: datetime | None = None
         append(journal, BILLED, entry, person_id)
 
     return _write(call_id, change, at)
+
+
+def pay(call_id: int, entry: Payment, person_id: int, at: datetime | None = None) -> HandOverOut:
+    """Write down a deposit, a payment or a refund; on a closed call too, whose bill stays as it is."""
+
+    def change(journal: Entry, _: CallRecord) -> None:
+        append(journal, PAID, entry, person_id)
+
+    return _write(call_id, change, at, even_closed=True)
 
 
 def hand_to(call_id: int, entry: HandedOver, person_id: int, at: datetime | None = None) -> HandOverOut:

@@ -23,7 +23,7 @@ from orange_crank.core.call.why_record import (
 from orange_crank.core.call.work import BackupProof, FittedPart, Fitting, Kept, KeptPart, WorkPlan
 from orange_crank.core.errors import input_problem
 from orange_crank.core.handover.agreement import Agreement
-from orange_crank.core.handover.money import Billed
+from orange_crank.core.handover.money import Billed, PaidAt, Payment
 from orange_crank.core.handover.record import (
     Agreed,
     ClosedAt,
@@ -50,6 +50,7 @@ from orange_crank.store.calls.decisions import (
     HANDED,
     KEPT,
     LIFTED,
+    PAID,
     PLAN,
     TOLD,
     decision_body,
@@ -402,6 +403,7 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
         "kept": [],
         "agreed": [],
         "closings": [],
+        "payments": [],
     }
 
     def one(row: DecisionRow) -> None:
@@ -446,6 +448,11 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
                 found["closings"],
                 body(Closing, "A closing"),
                 lambda c: ClosedAt(closing=c, at=row.decided_at, person=row.person.name),
+            ),
+            PAID: lambda: _add(
+                found["payments"],
+                body(Payment, "A payment"),
+                lambda p: PaidAt(payment=p, at=row.decided_at, person=row.person.name),
             ),
             AGREED: lambda: _add(
                 found["agreed"],

@@ -1,15 +1,18 @@
 import { useState } from 'react'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
 import { FigureField, TextField } from '../../../parts/field'
-import { FigureScope, useFigures } from '../../../parts/figures'
+import { FigureScope, Form, useFigures } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
-import { WhileOpen } from '../../../parts/read-only'
+import { ReadOnlyRoom, WhileOpen } from '../../../parts/read-only'
+import { usePerson } from '../../../parts/who'
 import { parseFigure } from '../../../quantities/figure'
-import { figure } from '../../../quantities/format'
-import { amount, type HandOver, useBill } from './use-hand-over'
+import { clock, day, figure } from '../../../quantities/format'
+import { amount, type HandOver, useBill, usePay } from './use-hand-over'
 
-type Line = { what: string; amount: string }
+type Taxed = NonNullable<Schemas['ExtraLine']['taxed']>
+type Line = { what: string; amount: string; taxed: Taxed }
 
 /** What the visit costs: minutes, parts by themselves, lines by hand; kept as each is left. */
 export function Cost({ call, page }: { call: Call; page: HandOver }) {
@@ -32,6 +35,12 @@ export function Cost({ call, page }: { call: Call; page: HandOver }) {
       <WhileOpen>
         <Entry call={call} page={page} />
       </WhileOpen>
+      <Payments call={call} page={page} />
+      {page.terms.map((t) => (
+        <p key={t} className="text-sm text-soft">
+          {t}
+        </p>
+      ))}
     </section>
   )
 }
@@ -48,11 +57,19 @@ export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
               <td className="figure py-1.5 text-right whitespace-nowrap">{amount(l.amount, s.currency)}</td>
             </tr>
           ))}
-          {s.tax !== null && s.tax_pct > 0 && (
+          {taxesOf(s).map((t) => (
+            <tr key={t.pct} className="border-b border-faint">
+              <td className="py-1.5">{t.label}</td>
+              <td className="text-sm text-soft">{figure(t.pct)} %</td>
+              <td className="figure py-1.5 text-right">{amount(t.amount, s.currency)}</td>
+            </tr>
+          ))}
+          {s.tax_exempt && (
             <tr className="border-b border-faint">
               <td className="py-1.5">{s.tax_label}</td>
-              <td className="text-sm text-soft">{figure(s.tax_pct)} %</td>
-              <td className="figure py-1.5 text-right">{amount(s.tax, s.currency)}</td>
+              <td className="text-sm break-words text-soft" colSpan={2}>
+                exempt: {s.tax_exempt}
+              </td>
             </tr>
           )}
           <tr className="border-t-2 border-ink font-bold">
@@ -66,30 +83,153 @@ export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
   )
 }
 
+/** Tax rate by rate; a bill frozen before there were several has one. */
+function taxesOf(s: Schemas['Statement']): Schemas['TaxLine'][] {
+  if (s.taxes && s.taxes.length > 0) return s.taxes
+  return s.tax !== null && s.tax > 0 ? [{ label: s.tax_label, pct: s.tax_pct, amount: s.tax }] : []
+}
+
+const STATES: Record<Schemas['Paid']['state'], string> = {
+  open: 'Nothing paid yet',
+  deposit: 'Paid in part',
+  paid: 'Paid',
+}
+const HOW = ['Cash', 'Card', 'Check', 'Transfer'].map((value) => ({ value, label: value }))
+
+/** Deposits and payments; they are written down on a closed call too, whose bill stays as it is. */
+function Payments({ call, page }: { call: Call; page: HandOver }) {
+  const may = usePerson().may.includes('desk')
+  const currency = page.statement.currency
+  return (
+    <section aria-label="Paid" className="pt-3">
+      <h4 className="border-b border-faint font-bold">
+        {STATES[page.paid.state]}
+        {page.paid.due !== null && page.paid.due > 0 && ` · ${amount(page.paid.due, currency)} due`}
+        {page.paid.due !== null && page.paid.due < 0 && ` · ${amount(-page.paid.due, currency)} too much`}
+      </h4>
+      <ul>
+        {page.payments.map((p) => (
+          <li
+            key={`${p.at} ${p.payment.amount}`}
+            className="flex flex-wrap gap-x-3 border-b border-faint py-1.5"
+          >
+            <span className="figure">{amount(p.payment.amount, currency)}</span> {p.payment.how}
+            {p.payment.note && <span className="text-soft">“{p.payment.note}”</span>}
+            <span className="ml-auto text-sm text-soft">
+              {p.person}, {day(p.at)} {clock(p.at)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {may && (
+        <ReadOnlyRoom on={false}>
+          <Pay call={call} page={page} />
+        </ReadOnlyRoom>
+      )}
+    </section>
+  )
+}
+
+function Pay({ call, page }: { call: Call; page: HandOver }) {
+  const pay = usePay(call.id)
+  const [open, setOpen] = useState(false)
+  const due = page.paid.due !== null && page.paid.due > 0 ? page.paid.due : null
+  const [paid, setPaid] = useState('')
+  const [how, setHow] = useState('')
+  const [note, setNote] = useState('')
+  const value = parseFigure(paid, '')
+  if (!open)
+    return (
+      <Button
+        className="mt-2 px-3 text-sm"
+        onClick={() => {
+          setPaid(due === null ? '' : due.toFixed(2))
+          setOpen(true)
+        }}
+      >
+        Write down a payment
+      </Button>
+    )
+  return (
+    <Form
+      label="Payment"
+      className="grid gap-3 pt-2 sm:grid-cols-2"
+      onSubmit={() => {
+        if (value === null || !how) return
+        pay.mutate({ amount: value, how, note: note.trim() }, { onSuccess: () => setOpen(false) })
+      }}
+    >
+      <FigureField
+        label="Amount"
+        unit={page.statement.currency}
+        value={paid}
+        onChange={setPaid}
+        hint="Below zero for money paid back."
+      />
+      <Choice label="How" value={how} onChange={setHow} options={HOW} />
+      <TextField label="Note" value={note} onChange={setNote} wide />
+      <div className="col-span-full flex flex-wrap gap-2">
+        <Button kind="primary" type="submit" busy={pay.isPending} disabled={value === null || !how}>
+          Save the payment
+        </Button>
+        <Button onClick={() => setOpen(false)}>Leave it</Button>
+      </div>
+      <div className="col-span-full">
+        <ProblemNote problem={problemOf(pay.error)} />
+      </div>
+    </Form>
+  )
+}
+
+const TAXED = [
+  { value: 'parts', label: 'As parts' },
+  { value: 'labor', label: 'As labor' },
+  { value: 'none', label: 'Not taxed' },
+]
+
 function Entry({ call, page }: { call: Call; page: HandOver }) {
   const bill = useBill(call.id)
   const figures = useFigures()
   const billed = page.billed
   const [minutes, setMinutes] = useState(billed ? figure(billed.minutes) : '')
   const [lines, setLines] = useState<Line[]>(
-    (billed?.lines ?? []).map((l) => ({ what: l.what, amount: figure(l.amount, 8) })),
+    (billed?.lines ?? []).map((l) => ({
+      what: l.what,
+      amount: figure(l.amount, 8),
+      taxed: l.taxed ?? 'parts',
+    })),
   )
+  const [exempt, setExempt] = useState(billed?.tax_exempt ?? '')
+  // Two rates make the question worth asking.
+  const twoRates =
+    page.rates.tax_labor_pct !== null &&
+    page.rates.tax_labor_pct !== undefined &&
+    page.rates.tax_labor_pct !== page.rates.tax_pct
   const rows = [
     ...lines,
-    ...page.unpriced.filter((t) => !lines.some((l) => l.what === t)).map((t) => ({ what: t, amount: '' })),
+    ...page.unpriced
+      .filter((t) => !lines.some((l) => l.what === t))
+      .map((t) => ({ what: t, amount: '', taxed: 'parts' as const })),
   ]
-  const keep = (m = minutes, all = rows) => {
+  const keep = (m = minutes, all: Line[] = rows) => {
     const charged = parseFigure(m, 'min')
     const written = all
-      .map((l) => ({ what: l.what.trim(), amount: parseFigure(l.amount, '') }))
-      .filter((l): l is { what: string; amount: number } => l.what !== '' && l.amount !== null)
+      .map((l) => ({ what: l.what.trim(), amount: parseFigure(l.amount, ''), taxed: l.taxed }))
+      .filter((l): l is { what: string; amount: number; taxed: Taxed } => l.what !== '' && l.amount !== null)
     if (charged === null || !figures.whole) return
     const same =
       billed &&
       billed.minutes === charged &&
-      JSON.stringify(billed.lines ?? []) ===
-        JSON.stringify(written.map((l) => ({ what: l.what, amount: l.amount })))
-    if (!same) bill.mutate({ minutes: charged, lines: written, note: billed?.note ?? '' })
+      (billed.tax_exempt ?? '') === exempt.trim() &&
+      JSON.stringify((billed.lines ?? []).map((l) => [l.what, l.amount, l.taxed ?? 'parts'])) ===
+        JSON.stringify(written.map((l) => [l.what, l.amount, l.taxed]))
+    if (!same)
+      bill.mutate({
+        minutes: charged,
+        lines: written,
+        note: billed?.note ?? '',
+        tax_exempt: exempt.trim(),
+      })
   }
   const set = (i: number, to: Partial<Line>) => setLines(rows.map((r, k) => (k === i ? { ...r, ...to } : r)))
   return (
@@ -101,7 +241,11 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
           value={minutes}
           onChange={setMinutes}
           onBlur={() => keep()}
-          hint={`${amount(page.rates.labor_per_hour, page.rates.currency)} an hour`}
+          hint={
+            page.rates.labor_per_hour === null || page.rates.labor_per_hour === undefined
+              ? 'No labor rate yet: Shop, On papers.'
+              : `${amount(page.rates.labor_per_hour, page.rates.currency)} an hour`
+          }
         />
         <div className="flex items-end">
           <Button
@@ -130,13 +274,46 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
               onChange={(a) => set(i, { amount: a })}
               onBlur={() => keep()}
             />
+            {twoRates && (
+              <div className="col-span-full">
+                <Choice
+                  label="Tax on this line"
+                  value={l.taxed}
+                  options={TAXED}
+                  onChange={(taxed) => {
+                    const all = rows.map((r, k) => (k === i ? { ...r, taxed: taxed as Taxed } : r))
+                    setLines(all)
+                    keep(minutes, all)
+                  }}
+                />
+              </div>
+            )}
           </div>
         ))}
         <div className="col-span-full flex flex-wrap gap-2">
-          <Button className="px-3 text-sm" onClick={() => setLines([...rows, { what: '', amount: '' }])}>
+          <Button
+            className="px-3 text-sm"
+            onClick={() => setLines([...rows, { what: '', amount: '', taxed: 'parts' }])}
+          >
             Add a line
           </Button>
+          <Button
+            className="px-3 text-sm"
+            onClick={() => setLines([...rows, { what: 'Discount', amount: '-', taxed: 'parts' }])}
+          >
+            Add a discount
+          </Button>
         </div>
+        {(page.rates.tax_pct > 0 || twoRates) && (
+          <TextField
+            label="Tax exempt: certificate or reason"
+            value={exempt}
+            onChange={setExempt}
+            onBlur={() => keep()}
+            hint="Empty where the customer pays tax."
+            wide
+          />
+        )}
         <div className="col-span-full">
           <ProblemNote problem={problemOf(bill.error)} />
         </div>

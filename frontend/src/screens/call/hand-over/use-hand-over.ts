@@ -37,6 +37,14 @@ export function useBill(callId: number) {
   })
 }
 
+export function usePay(callId: number) {
+  return useMutation({
+    mutationFn: (entry: Schemas['Payment']) =>
+      answer(client.POST('/api/calls/{call_id}/hand-over/payments', { params: at(callId), body: entry })),
+    onSuccess: useKeepHandOver(callId),
+  })
+}
+
 export function useHandTo(callId: number) {
   return useMutation({
     mutationFn: (entry: Schemas['HandedOver']) =>
