@@ -387,6 +387,19 @@ def test_under_a_stop_it_names_what_clears_it_and_then_lets_the_call_end(begun: 
     assert steps(decided) == "PRICE"
 
 
+def test_a_buzzing_contactor_is_looked_at_before_anything_is_live(begun: CallFacts) -> None:
+    told = replace(begun, complaint="Contactor buzzes", told=WhyRecord(symptoms=["contactor_hums"]))
+    step = next_step(judge_call(told))
+    assert step is not None
+    assert (step.code, step.anchor, step.danger) == ("TEST", "contactor", "dead")
+    seen = {"quantity": "contactor_look", "value": "burnt", "without_make_safe": "bench"}
+    good = {"quantity": "run_cap_uf", "value": 45.0, "without_make_safe": "bench"}
+    then = next_step(judge_call(replace(told, readings=[taken(1, 2, seen), taken(2, 3, good)])))
+    assert then is not None
+    # Control power comes back with the line dead: no "power back on" before it.
+    assert (then.anchor, then.rung, then.code) == ("coil", "live_tests", "TEST")
+
+
 def test_a_clock_set_back_does_not_hold_next_at_a_stop(begun: CallFacts) -> None:
     shorted = {"quantity": "to_ground", "value": True, "without_make_safe": "bench"}
     late = cause("winding_grounded", 3).model_copy(update={"decided_at": NOON - timedelta(days=1)})

@@ -400,8 +400,9 @@ function ReadingForm({
       <Form onSubmit={submit} label="Correction" className="grid gap-4">
         <h3 className="border-b-2 border-ink font-bold">Correct: {note?.label}</h3>
         <p className="text-soft">
-          The old value, {valueWord(correcting.entry.value, correcting.unit)} {unitWord(correcting.unit)},
-          stays on the record.
+          The old value,{' '}
+          {`${valueWord(correcting.entry.value, correcting.unit)} ${unitWord(correcting.unit)}`.trim()}, stays
+          on the record.
           {correcting.entry.without_make_safe &&
             ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
         </p>

@@ -190,7 +190,8 @@ def _cause(call: JudgedCall) -> NextStep | None:
             code="TEST",
             rung=_rung(test.rung),
             text=f"{test.title}.",
-            danger="live" if test.danger == "control_live" else test.danger,
+            # Control power alone comes back on the rung itself; the line stays as it is.
+            danger="none" if test.danger == "control_live" else test.danger,
             anchor=test.test,
         )
     text = "Take the cause." if found.decided else "Take the likeliest cause, or go on testing."

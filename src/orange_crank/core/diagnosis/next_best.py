@@ -36,13 +36,15 @@ def next_tests(
 
     Notes
     -----
-    Never live work while a dead test would settle it; never a breaker closed before the to-ground test.
+    Never live work while a dead test would settle it; never a breaker closed before the to-ground test. What
+    tells at least a tenth of a bit goes before what is only cheap; and of those, what needs no power goes
+    first. A question counts for as much as customers can answer it.
 
     """
     seen = weighed.seen.facts
     trips = bool(TRIPS & set(entry.symptoms)) or "repeated_trips" in entry.hazards
     ground_first = trips and "to_ground" not in seen
-    scored: list[tuple[float, NextTest, bool]] = []
+    scored: list[tuple[int, float, NextTest, bool]] = []
     given = engine()
     danger_min = {
         "none": 0.0,
@@ -62,6 +64,7 @@ def next_tests(
         if ground_first and (note.danger == "live" or "may_energize" in note.only):
             continue
         gain, settles, why = _worth(fresh, weighed, classes, limits)
+        gain *= 1 - note.dont_know
         if gain < given.least_gain_bit and not (ground_first and note.test == "to_ground"):
             continue
         needs = note.danger
@@ -78,12 +81,13 @@ def next_tests(
             asks=note.asks,
             first=_FIRST.get(needs) if change else None,
         )
-        scored.append((gain / cost, made, settles))
-    scored.sort(key=lambda s: -s[0])
-    settled_dead = any(settles and made.danger in ("none", "dead") for _, made, settles in scored)
+        turn = 2 if gain < given.telling_bit else 1 if energises else 0
+        scored.append((turn, gain / cost, made, settles))
+    scored.sort(key=lambda s: (s[0], -s[1]))
+    settled_dead = any(settles and made.danger in ("none", "dead") for _, _, made, settles in scored)
     if settled_dead:
-        scored = [s for s in scored if s[1].danger in ("none", "dead")]
-    ordered = [made for _, made, _ in scored]
+        scored = [s for s in scored if s[2].danger in ("none", "dead")]
+    ordered = [made for _, _, made, _ in scored]
     if ground_first:
         ordered.sort(key=lambda made: made.test != "to_ground")
         if ordered and ordered[0].test == "to_ground":

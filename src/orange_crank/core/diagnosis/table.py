@@ -65,6 +65,7 @@ class DiagnosisTest(Frozen):
     how: str
     only: list[str]
     hands_on: bool = False
+    dont_know: float = Field(default=0.0, ge=0, lt=1, description="How often the customer cannot say")
 
 
 class Constant(Frozen):
@@ -113,6 +114,7 @@ class EngineConstants:
     telling: float
     surprised_bit: float
     least_gain_bit: float
+    telling_bit: float
     overhead_min: float
     danger_dead_min: float
     danger_control_live_min: float

@@ -167,7 +167,7 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
         hint="Below zero for money paid back."
       />
       <Choice label="How" value={how} onChange={setHow} options={HOW} />
-      <TextField label="Note" value={note} onChange={setNote} wide />
+      <TextField label="Note" value={note} onChange={setNote} hint="For money paid back: why." />
       <div className="col-span-full flex flex-wrap gap-2">
         <Button kind="primary" type="submit" busy={pay.isPending} disabled={value === null || !how}>
           Save the payment
@@ -311,7 +311,6 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
             onChange={setExempt}
             onBlur={() => keep()}
             hint="Empty where the customer pays tax."
-            wide
           />
         )}
         <div className="col-span-full">
