@@ -174,13 +174,45 @@ def next_of(hand: Hand, before: str) -> tuple[str, Locator | None]:
         if found:
             return found[0].removeprefix("Next: "), button.first
         if said and said[0] != before:
-            return said[0], None
+            # Several readings are saved one after another: the step may still move.
+            page.wait_for_timeout(800)
+            hand.settle()
+            if not button.count() and said == now.all_inner_texts():
+                return said[0], None
         page.wait_for_timeout(250)
     raise RuntimeError(f"Next stays where it was: {before}")
 
 
-def follow(hand: Hand, handlers: dict[str, Callable[[Hand], None]], most: int = 24) -> list[str]:
+def now_of(hand: Hand) -> str:
+    """Return the step that is shown on this rung."""
+    shown = hand.page.get_by_role("status").filter(has_text=re.compile("^Now: ")).first
+    return shown.inner_text().removeprefix("Now: ")
+
+
+def by_now(**answers: Callable[[Hand], None]) -> Callable[[Hand], None]:
+    """Return a handler that does what the step shown on a rung names; a word of it picks the answer."""
+
+    def handle(hand: Hand) -> None:
+        said = now_of(hand).lower()
+        for word, answer in answers.items():
+            if word.replace("_", " ") in said:
+                return answer(hand)
+        raise RuntimeError(f"Nothing is known to do at: {said}")
+
+    return handle
+
+
+def follow(
+    hand: Hand, handlers: dict[str, Callable[[Hand], None]], most: int = 24, left: str = ""
+) -> list[str]:
     """Follow Next alone until the call is closed: on each rung do what a handler does there.
+
+    Parameters
+    ----------
+    hand : the thumb
+    handlers : what is done on each rung, by its title
+    most : at most so many steps
+    left : the reason for what stays open at closing; empty where nothing may stay open
 
     Raises
     ------
@@ -202,7 +234,9 @@ def follow(hand: Hand, handlers: dict[str, Callable[[Hand], None]], most: int = 
             page.get_by_role("button", name="Save and close the call").wait_for()
             reason = page.get_by_label("Why they stay open")
             if reason.count():
-                raise RuntimeError(page.get_by_role("region", name="Left open").inner_text())
+                if not left:
+                    raise RuntimeError(page.get_by_role("region", name="Left open").inner_text())
+                hand.type(reason, left)
             hand.button("close the call")
             page.get_by_text("CLOSED", exact=True).wait_for()
             return [*way, then]
@@ -212,15 +246,23 @@ def follow(hand: Hand, handlers: dict[str, Callable[[Hand], None]], most: int = 
     raise RuntimeError(f"Next does not end: {way}")
 
 
-def why(hand: Hand) -> None:
-    """On Why one thing at a time, as Next says: confirm the complaint, take the cause, answer the price."""
-    now = hand.page.get_by_role("status").filter(has_text=re.compile("^Now: ")).first.inner_text()
-    words = {
-        "complaint": "As in the complaint",
-        "cause": "Take this as the cause",
-        "yes": "Covered by agreement",
-    }
-    hand.button(next(button for word, button in words.items() if word in now))
+def heated(hand: Hand, by: str) -> None:
+    """Say what heated an overload that was open."""
+    form = hand.page.get_by_role("form", name="What heated the overload")
+    hand.type(form.get_by_label("In a few words"), by)
+    hand.tap(form.get_by_role("button", name="Write it down"))
+
+
+def _tap_button(words: str) -> Callable[[Hand], None]:
+    return lambda hand: hand.button(words)
+
+
+why = by_now(
+    complaint=_tap_button("As in the complaint"),
+    heated=lambda hand: heated(hand, "Dirty coil"),
+    cause=_tap_button("Take this as the cause"),
+    yes=_tap_button("Covered by agreement"),
+)
 
 
 def hand_over(hand: Hand) -> None:
@@ -346,49 +388,108 @@ def close(hand: Hand) -> None:
     hand.settle()
 
 
+def field_of(form: str, label: str, value: str) -> Callable[[Hand], None]:
+    """Return the answer that types one figure in a form and leaves the field."""
+
+    def answer(hand: Hand) -> None:
+        where = hand.page.get_by_role("form", name=form).get_by_label(re.compile(label))
+        hand.type(where.first, value)
+        hand.page.keyboard.press("Tab")
+        hand.settle()
+
+    return answer
+
+
 def contactor_swap(hand: Hand, address: str) -> None:
-    """Buzzes; contactor pitted; swapped for its like; proved by amps."""
+    """Buzzes; contactor burnt; swapped for its like; proved by amps; by Next alone."""
     page = hand.page
     open_call(hand, address, RADIO, "Contactor buzzes")
-    go(hand, "Make safe")
-    make_safe(hand)
-    go(hand, "Dead tests")
-    form = page.get_by_role("form", name="Contactor")
-    hand.tap(form.get_by_role("radio", name="Burnt"))
-    hand.settle()
-    go(hand, "Contactor & capacitors")
-    contactor = page.get_by_role("region", name="Contactor", exact=True)
-    hand.tap(contactor.get_by_role("radio", name="Two poles").first)
-    hand.tap(contactor.get_by_role("button", name="Plan the swap").first)
-    tick_moves(hand)
-    go(hand, "Live tests")
-    go_live(hand)
-    running_amps(hand, "9.6", "231", "1.1")
-    keep_and_close(hand, "Amps as before")
+    swapped: list[bool] = []
+
+    def look(hand: Hand) -> None:
+        form = page.get_by_role("form", name="Contactor")
+        hand.tap(form.get_by_role("radio", name="Burnt"))
+
+    def parts(hand: Hand) -> None:
+        contactor = page.get_by_role("region", name="Contactor", exact=True)
+        hand.tap(contactor.get_by_role("radio", name="Two poles").first)
+        hand.tap(contactor.get_by_role("button", name="Plan the swap").first)
+        tick_moves(hand)
+        swapped.append(True)
+
+    def coil(hand: Hand) -> None:
+        caution = page.get_by_role("button", name=re.compile("I am qualified"))
+        caution.or_(page.get_by_label("Covers on")).first.wait_for()
+        if caution.count():
+            hand.tap(caution.first)
+        hand.button("Record control live")
+        page.get_by_text("CONTROL LIVE", exact=True).first.wait_for()
+        hand.settle()
+        field_of("Beside the start", "^Coil volts", "25.2")(hand)
+
+    def drop(hand: Hand) -> None:
+        if page.get_by_label("Covers on").count():
+            go_live(hand)
+        beside = page.get_by_role("form", name="Beside the start")
+        hand.tap(beside.get_by_role("radio", name="L1–T1"))
+        field_of("Beside the start", "^Drop, L1", "0.06" if swapped else "0.9")(hand)
+
+    def running(hand: Hand) -> None:
+        running_amps(hand, "9.6", "231", "0.8")
+
+    follow(
+        hand,
+        {
+            "Make safe": make_safe,
+            "Why": why,
+            "Dead tests": by_now(
+                contactor=look, capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear
+            ),
+            "Contactor & capacitors": parts,
+            "Live tests": by_now(coil=coil, drop=drop, running=running, amps=running),
+            "Prove": keep,
+            "Hand over": hand_over,
+        },
+    )
+
+
+def ground_clear(hand: Hand) -> None:
+    """Measure to ground: clear."""
+    ground = hand.page.get_by_role("form", name="To ground")
+    hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
+
+
+def keep(hand: Hand) -> None:
+    """Decide that the work stays."""
+    hand.radio("Keep")
+    hand.button("Starts as it should|Amps as before")
+    hand.button("Write down the decision")
 
 
 def overload_call(hand: Hand, address: str) -> None:
-    """Only the fan runs; overload open on a hot shell; left to cool, cause written down."""
+    """Only the fan runs; overload open on a hot shell; left to cool, cause written down; by Next alone."""
     page = hand.page
     open_call(hand, address, RADIO, "Only the fan runs")
-    go(hand, "Make safe")
-    make_safe(hand)
-    go(hand, "Dead tests")
-    ground = page.get_by_role("form", name="To ground")
-    hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
-    hand.settle()
-    form = page.get_by_role("form", name="Windings")
-    for i in range(2):
-        hand.tap(form.get_by_role("button", name="Open", exact=True).nth(i))
-    hand.type(form.get_by_label("S–R", exact=True), "4.2")
-    hand.tap(ground.get_by_role("radiogroup", name="Compressor shell hot?").get_by_role("radio", name="Yes"))
-    hand.settle()
-    go(hand, "Why")
-    hand.button("As in the complaint")
-    hand.settle()
-    hand.button("Take this as the cause")
-    hand.settle()
-    close(hand)
+
+    def windings(hand: Hand) -> None:
+        form = page.get_by_role("form", name="Windings")
+        for i in range(2):
+            hand.tap(form.get_by_role("button", name="Open", exact=True).nth(i))
+        hand.type(form.get_by_label("S–R", exact=True), "4.2")
+        ground = page.get_by_role("form", name="To ground")
+        shell = ground.get_by_role("radiogroup", name="Compressor shell hot?")
+        hand.tap(shell.get_by_role("radio", name="Yes"))
+
+    follow(
+        hand,
+        {
+            "Make safe": make_safe,
+            "Why": why,
+            "Dead tests": by_now(windings=windings, ground=ground_clear),
+            "Hand over": hand_over,
+        },
+        left="Cooling, back tomorrow",
+    )
 
 
 def starter_on_generator(hand: Hand, address: str) -> None:
@@ -468,6 +569,88 @@ def circuit_audit(hand: Hand, address: str) -> None:
     hand.settle()
 
 
+def new_customer(hand: Hand, address: str) -> None:
+    """A customer not known yet: site, unit, nameplate; weak capacitor, signed, replaced, proved, closed."""
+    page = hand.page
+    page.goto(address + "/calls")
+    hand.button("Open a call")
+    hand.button("It is not in the list")
+    hand.radio("A new site")
+    for i, (label, value) in enumerate((("Site", "Holt"), ("Street|Where|Place", "9 Elm"), ("Unit", "AC"))):
+        hand.type(page.get_by_role("textbox", name=re.compile(label)).first, value, fresh=i == 0)
+    hand.button("Add|Save|Put it")
+    hand.type(page.get_by_label("What is the complaint?"), "Hums")
+    hand.button("Open the call")
+    hand.settle()
+    fitted: list[bool] = []
+
+    def plate(hand: Hand) -> None:
+        form = page.get_by_role("form", name="Plate")
+        values = (("^Volts", "230"), ("^RLA", "16.7"), ("^LRA, locked", "97"), ("^Run capacitor", "45"),
+                  ("^Fan capacitor", "5"))  # fmt: skip
+        for i, (label, value) in enumerate(values):
+            hand.type(form.get_by_label(re.compile(label)).first, value, fresh=i != 1)
+        hand.button("Save the plate|Save")
+
+    def yes(hand: Hand) -> None:
+        hand.button("Options and prices")
+        sheet = page.get_by_role("dialog")
+        hand.tap(sheet.get_by_role("checkbox").first)
+        hand.type(sheet.get_by_label("Who agrees"), "Holt")
+        pad = sheet.get_by_label("Field to sign in")
+        pad.scroll_into_view_if_needed()
+        box = pad.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 30, box["y"] + 30)
+        page.mouse.down()
+        for dx, dy in ((60, 60), (110, 20), (170, 70)):
+            page.mouse.move(box["x"] + dx, box["y"] + dy, steps=4)
+        page.mouse.up()
+        hand.taps += 1
+        hand.tap(sheet.get_by_role("button", name="Agreed", exact=True))
+        sheet.wait_for(state="detached")
+
+    def capacitor(hand: Hand) -> None:
+        caps = page.get_by_role("form", name="Capacitors")
+        hand.type(caps.get_by_label(re.compile("C–HERM")), "45.3" if fitted else "28.1")
+        page.keyboard.press("Enter")
+
+    def windings(hand: Hand) -> None:
+        form = page.get_by_role("form", name="Windings")
+        for i, (label, value) in enumerate((("C–S", "2.6"), ("C–R", "0.9"), ("S–R", "3.5"))):
+            hand.type(form.get_by_label(label, exact=True), value, fresh=i == 0)
+        page.keyboard.press("Tab")
+
+    def parts(hand: Hand) -> None:
+        caps = page.get_by_role("region", name=re.compile("^(Run|Dual|Capacitor)")).first
+        hand.tap(caps.get_by_role("button", name="Plan the swap").first)
+        tick_moves(hand)
+        fitted.append(True)
+
+    def live(hand: Hand) -> None:
+        go_live(hand)
+        running_amps(hand, "14.1", "231", "0.8")
+
+    follow(
+        hand,
+        {
+            "Make safe": make_safe,
+            "Plate": plate,
+            "Why": by_now(
+                complaint=_tap_button("As in the complaint"),
+                cause=_tap_button("Take this as the cause"),
+                yes=yes,
+            ),
+            "Dead tests": by_now(capacitor=capacitor, ground=ground_clear, windings=windings),
+            "Contactor & capacitors": parts,
+            "Live tests": live,
+            "Prove": keep,
+            "Hand over": hand_over,
+        },
+        left="Owner said yes to the larger can",
+    )
+
+
 def second_make_safe(hand: Hand, address: str) -> None:
     """Prove a unit dead again on the same call."""
     open_call(hand, address, RADIO, "Hums")
@@ -485,6 +668,7 @@ CALLS: dict[str, Callable[[Hand, str], None]] = {
     "overload call": overload_call,
     "soft starter on a generator": starter_on_generator,
     "walk-in cooler": walk_in_cooler,
+    "new customer, signed": new_customer,
     "circuit audit": circuit_audit,
     "second make-safe record": second_make_safe,
 }

@@ -3,7 +3,7 @@
 import functools
 import gc
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import pytest
 
@@ -12,7 +12,7 @@ _caches: list[Callable[[], None]] = []
 
 
 @pytest.fixture(autouse=True)
-def _no_cached_results() -> Iterator[None]:
+def _no_cached_results() -> None:
     """Clear every cache before a test, so that it is known by what it reaches and meets the mutant.
 
     A mutant runs in a copy of a process that has run the tests; and a test that gets a cached result is not
@@ -24,4 +24,3 @@ def _no_cached_results() -> Iterator[None]:
             _caches.extend(o.cache_clear for o in found)
         for clear in _caches:
             clear()
-    yield

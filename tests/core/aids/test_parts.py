@@ -17,6 +17,7 @@ from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.call.work import (
     BackupProof,
     FittedPart,
+    Fitting,
     WorkPlan,
     one_change_at_a_time,
     wanted_proofs,
@@ -387,3 +388,30 @@ def test_one_pole_to_three_keeps_the_crankcase_heater_warning() -> None:
     assert all(any("crankcase heater" in a for a in r.against) for r in grown)
     asked = next(f for f in out.findings if f.code == "REFRIGERANT")
     assert "unknown" == asked.verdict
+
+
+@pytest.mark.parametrize(
+    ("compressor_uf", "fan_uf", "replaces"),
+    [(45.0, 5.0, "dual_capacitor"), (45.0, None, "run_capacitor"), (None, 5.0, "fan_capacitor")],
+)
+def test_each_way_to_make_a_value_says_which_part_it_takes_the_place_of(
+    compressor_uf: float | None, fan_uf: float | None, replaces: str
+) -> None:
+    entry = {"purpose": "run", "compressor_uf": compressor_uf, "fan_uf": fan_uf, "volts_ac": 440.0}
+    out = choose_capacitors(CapacitorIn.model_validate(entry))
+    assert out.ways
+    assert {w.replaces for w in out.ways} == {replaces}
+
+
+@pytest.mark.parametrize(
+    ("what", "kind"),
+    [
+        ("Run capacitor: compressor: sections 20 + 25 joined by jumpers; fan: sections 5", "dual_capacitor"),
+        ("Dual capacitor, fan side", "dual_capacitor"),
+        ("Fan capacitor", "fan_capacitor"),
+        ("Run capacitor: One single, 45 µF", "run_capacitor"),
+    ],
+)
+def test_a_can_for_both_is_no_fan_capacitor(what: str, kind: str) -> None:
+    assert Fitting(work="capacitor", what=what).part_kind == kind
+    assert Fitting(work="capacitor", what=what, replaces="run_capacitor").part_kind == "run_capacitor"

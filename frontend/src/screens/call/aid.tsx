@@ -219,6 +219,7 @@ export function jobOf(plan: Schemas['WorkPlan']): Job {
     learning_starts: plan.learning_starts ?? null,
     for_backup: plan.for_backup ?? false,
     goal: plan.goal ?? null,
+    replaces: plan.replaces ?? null,
   }
 }
 

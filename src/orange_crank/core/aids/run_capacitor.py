@@ -3,7 +3,7 @@
 from itertools import combinations, combinations_with_replacement
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, computed_field
 
 from orange_crank.core.aids.contactor import PartRefused
 from orange_crank.core.aids.parts import Counted, Part, column_words, missing_ratings, shipped_parts
@@ -56,6 +56,16 @@ class CapacitorWay(Frozen):
     volts_each_v: list[float] | None
     wiring_plan: str | None
     price: float | None
+
+    @computed_field(description="Which part of the unit it takes the place of; none for a start capacitor")  # type: ignore[prop-decorator]
+    @property
+    def replaces(self) -> Literal["run_capacitor", "fan_capacitor", "dual_capacitor"] | None:
+        """Which part of the unit it takes the place of: of both sections, a dual's."""
+        serves = {use.serves for use in self.uses}
+        compressor, fan = "compressor" in serves, "fan" in serves
+        if "both" in serves or (compressor and fan):
+            return "dual_capacitor"
+        return "run_capacitor" if compressor else "fan_capacitor" if fan else None
 
 
 class CapacitorOut(Frozen):

@@ -24,6 +24,7 @@ from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.nomenclature import Frozen
+from orange_crank.core.safety.state import Work
 from orange_crank.core.safety.stop import StopCode, WorkStop
 
 StepCode = Literal[
@@ -47,6 +48,8 @@ _CLEARED_BY_MAKE_SAFE: frozenset[StopCode] = frozenset({"STOP_LIVE", "STRAY_VOLT
 _RUNG_OF_WORK: dict[WorkKind, RungKey] = {"aid": "aid"}
 _AIDS: frozenset[PartKind] = frozenset({"start_kit", "soft_starter"})
 _SWAPPED: frozenset[PartKind] = frozenset({"run_capacitor", "fan_capacitor", "dual_capacitor", "contactor"})
+# Control power comes back on the rung itself, with the line dead.
+_DANGER_OF: dict[Work, Danger] = {"dead": "dead", "control": "none", "live": "live", "any": "none"}
 # After so many different readings Next offers the cause and names no further test; Why still lists them.
 MOST_TESTS = 12
 # Words of a routine visit.
@@ -190,8 +193,7 @@ def _cause(call: JudgedCall) -> NextStep | None:
             code="TEST",
             rung=_rung(test.rung),
             text=f"{test.title}.",
-            # Control power alone comes back on the rung itself; the line stays as it is.
-            danger="none" if test.danger == "control_live" else test.danger,
+            danger=_DANGER_OF["control"] if test.danger == "control_live" else test.danger,
             anchor=test.test,
         )
     text = "Take the cause." if found.decided else "Take the likeliest cause, or go on testing."
@@ -274,14 +276,14 @@ def _measure_new(call: JudgedCall) -> NextStep | None:
     if call.facts.handed_over is not None:
         return None
     for quantity, words in to_measure_anew(call.facts):
-        dead = QUANTITIES[quantity].work == "dead"
-        if not dead and call.stops:
+        work = QUANTITIES[quantity].work
+        if work != "dead" and call.stops:
             continue
         return NextStep(
             code="MEASURE_NEW",
-            rung="dead_tests" if dead else "live_tests",
+            rung="dead_tests" if work == "dead" else "live_tests",
             text=f"Measure: {words}.",
-            danger="dead" if dead else "live",
+            danger=_DANGER_OF[work],
             anchor=quantity,
         )
     return None

@@ -36,6 +36,7 @@ class WorkPlan(Frozen):
     for_backup: Flag = False
     goal: Word | None = Field(default=None, description="What it is for, as chosen on the Aid rung")
     dropped: Flag = Field(default=False, description="Given up: nothing of it is to be done")
+    replaces: PartKind | None = Field(default=None, description="Which part it takes the place of")
 
 
 def moves_left(plan: WorkPlan) -> int:
@@ -127,13 +128,8 @@ class Fitting(Frozen):
         if self.work == "contactor":
             return "contactor"
         if self.work == "capacitor":
-            return (
-                "fan_capacitor"
-                if "fan" in words
-                else "dual_capacitor"
-                if "dual" in words
-                else "run_capacitor"
-            )
+            both = "dual" in words or ("fan" in words and "compressor" in words)
+            return "dual_capacitor" if both else "fan_capacitor" if "fan" in words else "run_capacitor"
         if self.work == "aid":
             return "soft_starter" if "soft" in words else "start_kit"
         return None

@@ -236,7 +236,7 @@ def save_plan(call_id: int, plan: WorkPlan, person_id: int, at: datetime | None 
     return _write(call_id, at, change)
 
 
-def fit_part(call_id: int, fitting: Fitting, person_id: int, at: datetime | None = None) -> WorkOut:
+def fit_part(call_id: int, entry: Fitting, person_id: int, at: datetime | None = None) -> WorkOut:
     """Write down a part as fitted: off the van, onto the unit's list of changes, all or nothing.
 
     Raises
@@ -247,7 +247,10 @@ def fit_part(call_id: int, fitting: Fitting, person_id: int, at: datetime | None
     """
 
     def change(journal: Entry, record: CallRecord) -> None:
-        require(fit_gate(record.facts, fitting.work, fitting.part))
+        require(fit_gate(record.facts, entry.work, entry.part))
+        plan = record.facts.plans.get(entry.work)
+        planned = plan.replaces if plan is not None and entry.replaces is None else None
+        fitting = entry.model_copy(update={"replaces": planned}) if planned is not None else entry
         if fitting.holder_id is not None and fitting.part is not None:
             Person.select().where(Person.id == fitting.holder_id).for_update().get_or_none()
             parts.find_part(fitting.part)

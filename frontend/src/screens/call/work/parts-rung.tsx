@@ -270,6 +270,7 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
                       part: w.uses.length === 1 ? (w.uses[0]?.part ?? null) : null,
                       title: `Run capacitor: ${w.words}`.slice(0, 80),
                       kind: w.wiring_plan as Job['kind'],
+                      replaces: w.replaces,
                     })
                   }
                 >

@@ -28,6 +28,7 @@ export type Job = {
   learning_starts?: number | null
   for_backup?: boolean
   goal?: string | null
+  replaces?: Schemas['WorkPlan']['replaces']
 }
 
 /** One job, lead by lead: what is needed, what moves where, how it looks, and whether it is right. */
@@ -87,6 +88,7 @@ export function WiringPlan({
       for_backup: job.for_backup ?? false,
       goal: job.goal ?? null,
       dropped: false,
+      replaces: job.replaces ?? null,
     })
   const change = (part: Partial<Wiring>) => {
     setChanged((old) => ({ ...old, ...part }))
