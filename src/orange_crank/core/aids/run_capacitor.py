@@ -61,11 +61,11 @@ class CapacitorWay(Frozen):
     @property
     def replaces(self) -> Literal["run_capacitor", "fan_capacitor", "dual_capacitor"] | None:
         """Which part of the unit it takes the place of: of both sections, a dual's."""
-        serves = {use.serves for use in self.uses}
-        compressor, fan = "compressor" in serves, "fan" in serves
-        if "both" in serves or (compressor and fan):
+        if any(use.serves == "start" for use in self.uses):
+            return None
+        if self.compressor_uf is not None and self.fan_uf is not None:
             return "dual_capacitor"
-        return "run_capacitor" if compressor else "fan_capacitor" if fan else None
+        return "run_capacitor" if self.compressor_uf is not None else "fan_capacitor"
 
 
 class CapacitorOut(Frozen):
