@@ -9,7 +9,7 @@ from scripts.screenshots import PHONE
 
 from tests.doing import CAUTION
 from tests.product import Product
-from tests.ui.acts import get, go_live, make_safe, post, reload_demo
+from tests.ui.acts import get, go_live, make_safe, post, reload_demo, send
 from tests.ui.test_call import rung, sign_on
 
 PIN = {"topic": "isolation", "entry": {"compressor": True, "terminal_c": True}, "without_make_safe": "bench"}
@@ -176,3 +176,76 @@ def test_single_letters_as_shortcuts_can_be_switched_off(desk: Page, product: Pr
     desk.keyboard.press("n")
     desk.wait_for_timeout(400)
     expect(desk.get_by_role("dialog")).to_have_count(0)
+
+
+def test_a_stop_leads_to_its_reading_and_correcting_it_there_ends_the_stop(
+    phone: Page, product: Product
+) -> None:
+    sign_on(phone, product)
+    make_safe(product, 4)
+    post(product, "/api/calls/4/readings", {"quantity": "to_ground", "value": True})
+    phone.goto(product.address + "/calls/4/dead_tests")
+    phone.get_by_role("alert", name="Stop").get_by_role("link", name="Correct the reading").tap()
+    form = phone.get_by_role("form", name="Correction")
+    expect(form).to_be_in_viewport()
+    form.get_by_role("radio", name="No", exact=True).tap()
+    form.get_by_role("button", name="Save the correction").tap()
+    expect(phone.get_by_role("alert", name="Stop")).to_have_count(0)
+    expect(phone).to_have_url(re.compile("/calls/4/dead_tests"))
+
+
+def test_an_empty_field_shows_what_is_on_record_until_the_part_is_new(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    make_safe(product, 4)
+    post(product, "/api/calls/4/readings", {"quantity": "run_cap_uf", "value": 31.2})
+    desk.goto(product.address + "/calls/4/dead_tests")
+    field = desk.get_by_role("form", name="Capacitors").get_by_label(re.compile("C–HERM"))
+    expect(field).to_have_attribute("placeholder", "31.2")
+    expect(field).to_have_value("")
+    post(product, "/api/calls/4/changes", {"what": "Dual capacitor", "part": "dual_capacitor"})
+    expect(field).not_to_have_attribute("placeholder", "31.2")
+
+
+def test_a_start_without_dip_volts_is_saved_and_a_doubt_is_asked_beside_it(
+    desk: Page, product: Product
+) -> None:
+    sign_on(desk, product)
+    go_live(product, 4)
+    desk.goto(product.address + "/calls/4/live_tests")
+    start = desk.get_by_role("form", name="A start")
+    start.get_by_label("Inrush", exact=True).fill("9")
+    start.get_by_role("radio", name="Started", exact=True).click()
+    expect(start.get_by_role("status").filter(has_text="✓ Saved: inrush 9 A")).to_be_visible()
+    expect(start.get_by_text("No volts at the dip")).to_be_visible()
+    doubt = start.get_by_role("alert")
+    expect(doubt).to_contain_text("✓ Saved. 90 A?")
+    doubt.get_by_role("button", name="Yes, 90").click()
+    expect(start.get_by_role("status").filter(has_text="✓ Saved: inrush 90 A")).to_be_visible()
+    start.get_by_label("Volts at the dip").fill("221")
+    desk.get_by_role("textbox", name="Fan amps").focus()
+    expect(start.get_by_text("No volts at the dip")).to_have_count(0)
+    taken = [r for r in get(product, "/api/calls/4")["readings"] if r["entry"]["quantity"] == "inrush_a"]
+    assert [(r["entry"]["value"], r["entry"]["volts"]) for r in taken if r["superseded_by_id"] is None][
+        -1:
+    ] == [(90.0, 221.0)]
+
+
+def test_a_payment_is_written_down_on_a_closed_call(desk: Page, product: Product) -> None:
+    sign_on(desk, product)
+    post(product, "/api/calls/4/hand-over/bill", {"minutes": 60.0})
+    desk.goto(product.address + "/calls/4/hand_over")
+    paid = desk.get_by_role("region", name="Paid")
+    paid.get_by_role("button", name="Write down a payment").click()
+    expect(paid.get_by_label("Amount")).to_have_value("117.15")
+    paid.get_by_label("Amount").fill("50")
+    paid.get_by_role("radio", name="Cash").click()
+    paid.get_by_role("button", name="Save the payment").click()
+    expect(paid).to_contain_text("Paid in part · $67.15 due")
+    call = get(product, "/api/calls/4")
+    close = {"version": call["version"], "status": "closed", "reason": "Rest by check"}
+    send(product, "PATCH", "/api/calls/4", close)
+    desk.goto(product.address + "/calls/4/hand_over")
+    paid.get_by_role("button", name="Write down a payment").click()
+    paid.get_by_role("radio", name="Check").click()
+    paid.get_by_role("button", name="Save the payment").click()
+    expect(paid.get_by_role("heading")).to_have_text("Paid")

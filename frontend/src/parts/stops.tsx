@@ -59,8 +59,8 @@ function CorrectIt({ call, stop }: { call: Call; stop: Stop }) {
   const closed = useReadOnly()
   const id = /^reading-(\d+)$/.exec(stop.key)?.[1]
   const reading = call.readings.find((r) => String(r.id) === id)
-  if (closed || !reading) return null
-  const work = reference.data?.quantities.find((q) => q.quantity === reading.entry.quantity)?.work
+  const work = reference.data?.quantities.find((q) => q.quantity === reading?.entry.quantity)?.work
+  if (closed || !reading || !work) return null
   const rung = work === 'dead' || work === 'control' ? 'dead_tests' : 'live_tests'
   return (
     <Link
