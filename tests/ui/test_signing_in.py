@@ -70,6 +70,10 @@ def test_from_empty_records_to_signed_out_and_in_by_the_keyboard_alone(
     page.get_by_role("textbox", name="Name of the shop").focus()
     page.keyboard.type("Lark Hill Cooling")
     page.keyboard.press("Enter")
+    # Labor rate, tax and markup: a bill takes no made-up ones.
+    for figure in ("95", "7.25", "30"):
+        page.keyboard.type(figure)
+        page.keyboard.press("Enter")
     page.keyboard.type("Ada Wren")
     page.keyboard.press("Enter")
     page.keyboard.type(PASSPHRASE)
@@ -82,6 +86,8 @@ def test_from_empty_records_to_signed_out_and_in_by_the_keyboard_alone(
     page.get_by_role("button", name="Begin", exact=True).focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="At work: Ada Wren. Change.")).to_be_visible()
+    rates = page.evaluate("fetch('/api/shop').then((r) => r.json())")["details"]
+    assert (rates["labor_per_hour"], rates["tax_pct"], rates["parts_markup_pct"]) == (95.0, 7.25, 30.0)
 
     page.get_by_role("button", name="At work: Ada Wren. Change.").focus()
     page.keyboard.press("Enter")

@@ -43,8 +43,9 @@ export function MeterBar({ call }: { call: Call }) {
   })
   const usable = meters.data?.filter((m) => !m.trouble) ?? []
   const broken = meters.data?.filter((m) => m.trouble) ?? []
-  // In practice the meter stands in the bar above, and the unit it is on beside it.
-  if (PRACTICE || !line || closed || !meters.data || meters.data.length === 0) return null
+  // In practice the meter stands in the bar above, and the unit it is on beside it. While the list loads the bar
+  // keeps its place: a field below that moves under the finger loses the tap.
+  if (PRACTICE || !line || closed || meters.isError || meters.data?.length === 0) return null
   const meter = usable.find((m) => m.key === line.key)
   const shown = line.now?.values.filter((v) => v.shown.value !== null || v.shown.odd) ?? []
   return (
