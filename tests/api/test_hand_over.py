@@ -418,6 +418,18 @@ def test_a_paper_nobody_knows_is_refused(client: TestClient) -> None:
 # Tasks and visits ---------------------------------------------------------------------------------
 
 
+def test_a_routine_service_with_nothing_wrong_reads_like_one(client: TestClient) -> None:
+    yearly = [c["id"] for c in ok(client.get("/api/calls")) if c["complaint"] == "Yearly service"]
+    assert yearly
+    for call in yearly:
+        text = client.get(f"/api/calls/{call}/papers/customer.html").text
+        assert "A routine service. Nothing we measured is outside its limits." in text
+        assert "not settled" not in text
+    text = client.get(f"{CALL}/papers/customer.html").text
+    assert "The cause is not settled yet." in text
+    assert "routine service" not in text
+
+
 def test_what_the_customer_is_promised_is_one_date_and_a_task_by_itself(client: TestClient) -> None:
     take_cause(client)
     came = ok(client.post(f"{CALL}/hand-over", json={"to": "Hattie Voss"}))["hand_over"]["come_back"]

@@ -151,7 +151,7 @@ def test_each_line_is_taxed_at_its_own_rate_and_never_below_zero(
     on_labor = parts_pct if labor_pct is None else labor_pct
     at_labor = s.lines[0].amount + sum(a for a, k in lines if k == "labor")  # type: ignore[operator]
     if labor_pct is not None and labor_pct not in (0.0, parts_pct):
-        mine = next(t for t in s.taxes if t.pct == on_labor)
+        mine = next(t for t in s.taxes if t.tax_pct == on_labor)
         assert mine.amount == pytest.approx(max(0.0, at_labor) * on_labor / 100, abs=0.0051)
     exempt = statement([], minutes, by, written, "Church, certificate 12")
     assert (exempt.tax, exempt.taxes, exempt.total) == (0.0, [], exempt.subtotal)

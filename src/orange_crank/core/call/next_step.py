@@ -155,7 +155,7 @@ def _nameplate(call: JudgedCall) -> NextStep | None:
     return NextStep(code="NAMEPLATE", rung="plate", text=text)
 
 
-def _is_routine(call: JudgedCall) -> bool:
+def is_routine(call: JudgedCall) -> bool:
     """Tell whether nothing is wrong so far: no symptom, no Fail, a routine visit."""
     facts = call.facts
     words = facts.complaint.strip()
@@ -177,7 +177,7 @@ def _cause(call: JudgedCall) -> NextStep | None:
     settled = facts.cause or facts.condemned or facts.confirmed or facts.changes or facts.handed_over
     if settled or facts.plate is None:
         return None
-    if _is_routine(call):
+    if is_routine(call):
         return _routine(call)
     if not facts.told.symptoms:
         said = symptoms_in(facts.complaint)

@@ -13,9 +13,10 @@ from orange_crank.core.call.call_tests import JudgedTest, find_call_test
 from orange_crank.core.call.changes import TAKEN_OFF, Change
 from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.next_step import is_routine
 from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.reading import JudgedReading
-from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.diagnosis.model import Hypothesis, Symptom
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.follow_ups import FollowUp, follow_ups
 from orange_crank.core.handover.words import plain, plain_figure, sentence
@@ -89,6 +90,10 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
     )
 
 
+# What a customer wants done where nothing is broken.
+_ASKED_FOR: frozenset[Symptom] = frozenset({"upgrade_only", "will_not_run_on_backup"})
+
+
 def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:
     facts = call.facts
     found: list[Said] = []
@@ -114,6 +119,24 @@ def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Sa
             technical = f"{prior.title}: taken as the cause, not confirmed."
         found.append(
             Said(code="CAUSE", plain=plain().causes[cause].found, technical=technical, verdict="note")
+        )
+    elif facts.complaint.strip() and is_routine(call):
+        found.append(
+            Said(
+                code="ROUTINE",
+                plain=plain().routine,
+                technical="Routine service; no reading or test fails.",
+                verdict="pass",
+            )
+        )
+    elif facts.told.symptoms and set(facts.told.symptoms) <= _ASKED_FOR and not call.fails:
+        found.append(
+            Said(
+                code="ASKED_FOR",
+                plain=plain().asked_for,
+                technical="An upgrade or work for backup power was asked for; no fault to find.",
+                verdict="note",
+            )
         )
     else:
         found.append(
@@ -385,7 +408,7 @@ def _signed(value: float) -> str:
 
 def _gentle(f: Forecast) -> str:
     """Put a forecast in the customer's words: no figure of a limit."""
-    begin = f"The {f.title.lower()} wears with age."
+    begin = plain().wears.get(f.quantity, f"The {f.title.lower()} wears with age.")
     if f.at_limit:
         return f"{begin} It is at the end of its tolerance."
     return f"{begin} It is expected to leave its tolerance {between(f.earliest, f.latest)}."

@@ -113,7 +113,7 @@ class TaxLine(Frozen):
     """Tax at one rate."""
 
     label: str
-    pct: float
+    tax_pct: float
     amount: float
 
 
@@ -237,7 +237,7 @@ def _taxes(lines: Sequence[MoneyLine], label: str) -> list[TaxLine]:
     return [
         TaxLine(
             label=label,
-            pct=pct,
+            tax_pct=pct,
             amount=float(_cents(max(Decimal(0), taxed) * Decimal(str(pct)) / 100)),
         )
         for pct, taxed in sorted(by_rate.items(), reverse=True)

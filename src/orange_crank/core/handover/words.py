@@ -39,6 +39,11 @@ class PlainWords(Frozen):
     circuit: str
     nothing_measured: str
     not_settled: str
+    routine: str = Field(description="A routine visit that found nothing wrong")
+    asked_for: str = Field(description="Work the customer asked for, with no fault to find")
+    wears: dict[str, str] = Field(
+        description="How a figure ages, where its own title says nothing to a customer"
+    )
     not_put_right: str
     always: str
 

@@ -58,9 +58,9 @@ export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
             </tr>
           ))}
           {taxesOf(s).map((t) => (
-            <tr key={t.pct} className="border-b border-faint">
+            <tr key={t.tax_pct} className="border-b border-faint">
               <td className="py-1.5">{t.label}</td>
-              <td className="text-sm text-soft">{figure(t.pct)} %</td>
+              <td className="text-sm text-soft">{figure(t.tax_pct)} %</td>
               <td className="figure py-1.5 text-right">{amount(t.amount, s.currency)}</td>
             </tr>
           ))}
@@ -86,7 +86,7 @@ export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
 /** Tax rate by rate; a bill frozen before there were several has one. */
 function taxesOf(s: Schemas['Statement']): Schemas['TaxLine'][] {
   if (s.taxes && s.taxes.length > 0) return s.taxes
-  return s.tax !== null && s.tax > 0 ? [{ label: s.tax_label, pct: s.tax_pct, amount: s.tax }] : []
+  return s.tax !== null && s.tax > 0 ? [{ label: s.tax_label, tax_pct: s.tax_pct, amount: s.tax }] : []
 }
 
 const STATES: Record<Schemas['Paid']['state'], string> = {
