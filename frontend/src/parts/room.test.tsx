@@ -30,7 +30,7 @@ function stopped(stops: Call['ladder']['stops'], closed = false) {
   render(
     <QueryClientProvider client={new QueryClient()}>
       <ReadOnlyRoom on={closed}>
-        <Stops call={{ id: 4, ladder: { stops } } as Call} />
+        <Stops call={{ id: 4, ladder: { stops }, readings: [] } as unknown as Call} />
       </ReadOnlyRoom>
     </QueryClientProvider>,
   )
