@@ -423,11 +423,24 @@ def test_a_routine_service_with_nothing_wrong_reads_like_one(client: TestClient)
     assert yearly
     for call in yearly:
         text = client.get(f"/api/calls/{call}/papers/customer.html").text
-        assert "A routine service. Nothing we measured is outside its limits." in text
+        assert "Routine service. Nothing we measured is outside its limits." in text
         assert "not settled" not in text
     text = client.get(f"{CALL}/papers/customer.html").text
     assert "The cause is not settled yet." in text
-    assert "routine service" not in text
+    assert "Routine service" not in text
+
+
+def test_a_part_replaced_on_a_routine_service_is_not_called_within_its_limits(client: TestClient) -> None:
+    ok(client.patch(CALL, json={"version": ok(client.get(CALL))["version"], "complaint": "Yearly service"}))
+    record = ok(client.get(f"{CALL}/why"))["record"]
+    ok(client.post(f"{CALL}/why", json=record | {"symptoms": []}))
+    ok(client.post(f"{CALL}/make-safe", json=make_safe_body(ok(client.get(CALL)))))
+    ok(client.post(f"{CALL}/readings", json={"quantity": "run_cap_uf", "value": 31.2}))
+    ok(client.post(f"{CALL}/changes", json={"what": "Dual run capacitor", "part": "dual_capacitor"}))
+    ok(client.post(f"{CALL}/readings", json={"quantity": "run_cap_uf", "value": 45.2}))
+    text = client.get(f"{CALL}/papers/customer.html").text
+    assert "31.2 of 45 microfarads, which is not as it should be, on the part that was replaced" in text
+    assert "outside its limits" not in text
 
 
 def test_what_the_customer_is_promised_is_one_date_and_a_task_by_itself(client: TestClient) -> None:

@@ -1,5 +1,6 @@
 """What is to come back for: tasks with a due date, who has them, and what became of each."""
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Any, Literal
 
@@ -7,6 +8,7 @@ import peewee
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.handover.follow_ups import FollowUp
 from orange_crank.core.handover.record import HandedOver
 from orange_crank.core.nomenclature import Day, Frozen, Sentence
 from orange_crank.store.calls.hand_over import HandOverOut, get_hand_over, hand_to
@@ -214,10 +216,8 @@ def hand_over(call_id: int, entry: HandedOver, person_id: int, at: datetime | No
     """
     with transaction():
         out = hand_to(call_id, entry, person_id, at)
-        there = {t.code for t in Task.select(Task.code).where(Task.call == call_id)}
-        promised = [f.code for f in out.hand_over.come_back if f.kind != "suggestion" and f.code not in there]
-        if promised:
-            keep_follow_ups(call_id, KeepFollowUps(codes=promised), person_id)
+        promised = [f for f in out.hand_over.come_back if f.kind != "suggestion"]
+        _keep(call_id, promised, person_id, person_id)
     return out
 
 
@@ -231,31 +231,41 @@ def keep_follow_ups(call_id: int, entry: KeepFollowUps, person_id: int) -> list[
 
     """
     offered = {f.code: f for f in get_hand_over(call_id).hand_over.come_back}
-    unit_id = ServiceCall.select(ServiceCall.unit).where(ServiceCall.id == call_id).scalar()
     _somebody(entry.assigned_id)
     with transaction():
-        there = {t.code for t in Task.select(Task.code).where(Task.call == call_id)}
-        for code in dict.fromkeys(entry.codes):
-            if code in there:
-                continue
-            if code not in offered:
+        there = _codes_of(call_id)
+        for code in entry.codes:
+            if code not in there and code not in offered:
                 raise InputProblem(
                     [FieldProblem(field="codes", wanted="follow-ups of this call", got=code)],
                     next_step="Look at what the hand-over offers now.",
                 )
-            f = offered[code]
+        chosen = [offered[code] for code in dict.fromkeys(entry.codes) if code in offered]
+        _keep(call_id, chosen, entry.assigned_id or person_id, person_id)
+    return tasks_of_call(call_id)
+
+
+def _codes_of(call_id: int) -> set[str]:
+    return {t.code for t in Task.select(Task.code).where(Task.call == call_id)}
+
+
+def _keep(call_id: int, follow_ups: Sequence[FollowUp], assigned_id: int, person_id: int) -> None:
+    """Make a task of each follow-up that the call has not kept yet; called inside a transaction."""
+    unit_id = ServiceCall.select(ServiceCall.unit).where(ServiceCall.id == call_id).scalar()
+    there = _codes_of(call_id)
+    for f in follow_ups:
+        if f.code not in there:
             Task.create(
                 unit=unit_id,
                 call=call_id,
-                code=code,
+                code=f.code,
                 title=f.title[:200],
                 why=f.why,
                 due_on=f.due_on,
-                assigned=entry.assigned_id or person_id,
+                assigned=assigned_id,
                 made_at=now(),
                 person=person_id,
             )
-    return tasks_of_call(call_id)
 
 
 def tasks_of_call(call_id: int) -> list[TaskOut]:

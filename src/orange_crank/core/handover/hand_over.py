@@ -90,68 +90,54 @@ def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
     )
 
 
-# What a customer wants done where nothing is broken.
-_ASKED_FOR: frozenset[Symptom] = frozenset({"upgrade_only", "will_not_run_on_backup"})
+# Work a customer requests on a unit that runs.
+_REQUESTS: frozenset[Symptom] = frozenset({"upgrade_only", "will_not_run_on_backup"})
 
 
 def _found(call: JudgedCall, cause: Hypothesis | None, nothing: bool) -> list[Said]:
-    facts = call.facts
-    found: list[Said] = []
+    """Return the finding of the visit, then every reading and test that failed, the old part's too."""
+    taken = {r.id: r for r in call.facts.readings}
+    failed = [
+        _reading(taken[j.reading_id], j, call.facts.plate)
+        for j in call.readings
+        if "fail" in (j.verdict, j.was) and j.reading_id in taken
+    ]
+    failed += [_test(t, j) for t, j in call.tests if j.verdict == "fail"]
+    return _once([_finding(call, cause, nothing, bool(failed)), *failed])
+
+
+def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: bool) -> Said:
+    facts, words = call.facts, plain()
     if nothing and facts.confirmed is None:
         taken_as = (
             f" Taken as the cause, not confirmed: {priors()[cause].title}." if cause is not None else ""
         )
-        found.append(
-            Said(
-                code="NOTHING_MEASURED",
-                plain=plain().nothing_measured,
-                technical=f"No reading, test or look is on record.{taken_as}",
-                verdict="unknown",
-            )
+        technical = f"No reading, test or look is on record.{taken_as}"
+        return Said(
+            code="NOTHING_MEASURED", plain=words.nothing_measured, technical=technical, verdict="unknown"
         )
-    elif cause is not None:
-        prior = priors()[cause]
-        confirmed = facts.confirmed
-        if confirmed is not None:
-            how = f" {sentence(confirmed.confirmed.note)}" if confirmed.confirmed.note.strip() else ""
-            technical = f"{prior.title}: confirmed by {confirmed.person}.{how}"
-        else:
-            technical = f"{prior.title}: taken as the cause, not confirmed."
-        found.append(
-            Said(code="CAUSE", plain=plain().causes[cause].found, technical=technical, verdict="note")
-        )
-    elif facts.complaint.strip() and is_routine(call):
-        found.append(
-            Said(
-                code="ROUTINE",
-                plain=plain().routine,
-                technical="Routine service; no reading or test fails.",
-                verdict="pass",
-            )
-        )
-    elif facts.told.symptoms and set(facts.told.symptoms) <= _ASKED_FOR and not call.fails:
-        found.append(
-            Said(
-                code="ASKED_FOR",
-                plain=plain().asked_for,
-                technical="An upgrade or work for backup power was asked for; no fault to find.",
-                verdict="note",
-            )
-        )
-    else:
-        found.append(
-            Said(
-                code="NOT_SETTLED",
-                plain=plain().not_settled,
-                technical="No cause was taken on Why.",
-                verdict="unknown",
-            )
-        )
-    taken = {r.id: r for r in facts.readings}
-    failed = [j for j in call.readings if "fail" in (j.verdict, j.was) and j.reading_id in taken]
-    found += [_reading(taken[j.reading_id], j, facts.plate) for j in failed]
-    found += [_test(t, j) for t, j in call.tests if j.verdict == "fail"]
-    return _once(found)
+    if cause is not None:
+        return Said(code="CAUSE", plain=words.causes[cause].found, technical=_cause_words(call, cause))
+    if not failed and facts.complaint.strip() and is_routine(call):
+        technical = "Routine service; no reading or test fails."
+        return Said(code="ROUTINE", plain=words.routine, technical=technical, verdict="pass")
+    if not failed and facts.told.symptoms and set(facts.told.symptoms) <= _REQUESTS:
+        technical = "Upgrade or backup power requested; no fault on record."
+        return Said(code="REQUESTED", plain=words.requested, technical=technical)
+    return Said(
+        code="NOT_SETTLED",
+        plain=words.not_settled,
+        technical="No cause was taken on Why.",
+        verdict="unknown",
+    )
+
+
+def _cause_words(call: JudgedCall, cause: Hypothesis) -> str:
+    title, confirmed = priors()[cause].title, call.facts.confirmed
+    if confirmed is None:
+        return f"{title}: taken as the cause, not confirmed."
+    how = f" {sentence(confirmed.confirmed.note)}" if confirmed.confirmed.note.strip() else ""
+    return f"{title}: confirmed by {confirmed.person}.{how}"
 
 
 def _test(test: TakenTest, judged: JudgedTest) -> Said:

@@ -40,7 +40,7 @@ class PlainWords(Frozen):
     nothing_measured: str
     not_settled: str
     routine: str = Field(description="A routine visit that found nothing wrong")
-    asked_for: str = Field(description="Work the customer asked for, with no fault to find")
+    requested: str = Field(description="Work the customer requested on a unit that runs")
     wears: dict[str, str] = Field(
         description="How a figure ages, where its own title says nothing to a customer"
     )

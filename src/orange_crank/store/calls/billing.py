@@ -86,16 +86,15 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
         .where(DecisionRow.kind == CLOSED)
         .order_by(DecisionRow.id)
     )
-    found = []
-    all_rows = list(rows)
-    newest = {row.call_id: row.id for row in all_rows}
-    paid: dict[int, list[Payment]] = {}
+    bills = [(row, bill) for row in rows if (bill := Closing.model_validate_json(row.body).bill) is not None]
+    newest = {row.call_id: bill.number for row, bill in bills}
+    paid: dict[str, list[Payment]] = {}
     for row in DecisionRow.select().where(DecisionRow.kind == PAID).order_by(DecisionRow.id):
-        paid.setdefault(row.call_id, []).append(Payment.model_validate_json(row.body))
-    for row in all_rows:
+        paid.setdefault(newest.get(row.call_id, ""), []).append(Payment.model_validate_json(row.body))
+    found = []
+    for row, bill in bills:
         day = local_day(row.decided_at)
-        bill = Closing.model_validate_json(row.body).bill if (day.year, day.month) == (year, month) else None
-        if bill is None:
+        if (day.year, day.month) != (year, month):
             continue
         lines = bill.statement.lines
         labor = next((line.amount for line in lines if line.what == "Labor"), None)
@@ -111,7 +110,7 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
                 total=bill.statement.total,
                 currency=bill.statement.currency,
                 corrects=bill.corrects,
-                paid=paid_of(paid.get(row.call_id, []) if newest[row.call_id] == row.id else [], None).paid,
+                paid=paid_of(paid.get(bill.number, []), None).paid,
             )
         )
     return found
