@@ -235,7 +235,8 @@ def test_a_payment_is_written_down_on_a_closed_call(desk: Page, product: Product
     post(product, "/api/calls/4/hand-over/bill", {"minutes": 60.0})
     desk.goto(product.address + "/calls/4/hand_over")
     paid = desk.get_by_role("region", name="Paid")
-    paid.get_by_role("button", name="Write down a payment").click()
+    paid.get_by_role("button", name="Add a payment").click()
+    expect(paid.get_by_label("Amount")).to_be_focused()
     expect(paid.get_by_label("Amount")).to_have_value("117.15")
     paid.get_by_label("Amount").fill("50")
     paid.get_by_role("radio", name="Cash").click()
@@ -245,7 +246,7 @@ def test_a_payment_is_written_down_on_a_closed_call(desk: Page, product: Product
     close = {"version": call["version"], "status": "closed", "reason": "Rest by check"}
     send(product, "PATCH", "/api/calls/4", close)
     desk.goto(product.address + "/calls/4/hand_over")
-    paid.get_by_role("button", name="Write down a payment").click()
+    paid.get_by_role("button", name="Add a payment").click()
     paid.get_by_role("radio", name="Check").click()
     paid.get_by_role("button", name="Save the payment").click()
     expect(paid.get_by_role("heading")).to_have_text("Paid")

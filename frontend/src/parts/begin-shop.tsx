@@ -91,7 +91,7 @@ export function BeginShop() {
             unit="USD"
             value={labor}
             onChange={setLabor}
-            hint="Empty: bills have no total until it is set."
+            hint="Bills have no total until you enter it."
             problem={fieldProblem(problem, 'details.labor_per_hour')}
           />
           <FigureField
@@ -99,15 +99,15 @@ export function BeginShop() {
             unit="%"
             value={tax}
             onChange={setTax}
-            hint="Empty: none."
+            hint="Leave empty for none."
             problem={fieldProblem(problem, 'details.tax_pct')}
           />
           <FigureField
-            label="On top of what a part costs"
+            label="Parts markup"
             unit="%"
             value={markup}
             onChange={setMarkup}
-            hint="Empty: parts at cost."
+            hint="Leave empty to bill parts at cost."
             problem={fieldProblem(problem, 'details.parts_markup_pct')}
           />
         </div>

@@ -79,7 +79,7 @@ export function FigureField({
   whole = false,
   onRecord,
 }: FieldProps & {
-  /** What was measured before, shown in another tone while nothing is typed. */
+  /** The reading on record; an empty field shows it in another tone. */
   onRecord?: string | undefined
   /** A count: nothing between whole numbers. */
   whole?: boolean

@@ -291,7 +291,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         value={labor}
         onChange={setLabor}
         problem={fieldProblem(problem, 'labor_per_hour')}
-        hint="A bill takes no other: empty, it has no total."
+        hint="Without it a bill has no total."
       />
       <TextField label="Name of the tax" value={label} onChange={setLabel} />
       <FigureField
@@ -307,10 +307,10 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         value={laborTax}
         onChange={setLaborTax}
         problem={fieldProblem(problem, 'tax_labor_pct')}
-        hint="Empty: the same as on parts."
+        hint="Leave empty if labor is taxed like parts."
       />
       <FigureField
-        label="On top of what a part costs the shop"
+        label="Parts markup"
         unit="%"
         value={markup}
         onChange={setMarkup}
@@ -321,7 +321,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         value={terms}
         onChange={setTerms}
         problem={fieldProblem(problem, 'payment_terms')}
-        hint="Printed on the bill, like: due on receipt."
+        hint="Printed on the bill: due on receipt."
       />
       <TextField
         label="Warranty of parts"

@@ -67,7 +67,7 @@ export function ShopScreen() {
       )}
       {manages && (
         <>
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Closed with something open</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Closed with open items</h2>
           <ClosedOpen />
           <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Network</h2>
           <Network />

@@ -125,8 +125,8 @@ def _place_of(call: JudgedCall, stop: WorkStop) -> float:
     facts = call.facts
     places = {f"reading-{r.id}": r.place for r in facts.readings}
     places |= {f"test-{t.id}": t.place for t in facts.tests}
-    told = stop.key.rsplit("-", 1)[-1]
-    return places.get(stop.key, float(told) if told.replace(".", "", 1).isdigit() else 0.0)
+    place = stop.key.rsplit("-", 1)[-1]
+    return places.get(stop.key, float(place) if place.replace(".", "", 1).isdigit() else 0.0)
 
 
 def _first_make_safe(call: JudgedCall) -> NextStep | None:

@@ -57,9 +57,9 @@ def next_tests(
         fresh = [f for f in note.facts if f not in seen and not _cannot_be_seen(f, weighed)]
         if not fresh or not _possible(note, entry, weighed):
             continue
-        energises = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
+        energizes = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
         hands = note.danger != "none" or note.hands_on
-        if stop is not None and (energises or (stop.scope == "all" and hands)):
+        if stop is not None and (energizes or (stop.scope == "all" and hands)):
             continue
         if ground_first and (note.danger == "live" or "may_energize" in note.only):
             continue
@@ -81,7 +81,7 @@ def next_tests(
             asks=note.asks,
             first=_FIRST.get(needs) if change else None,
         )
-        turn = 2 if gain < given.telling_bit else 1 if energises else 0
+        turn = 2 if gain < given.telling_bit else 1 if energizes else 0
         scored.append((turn, gain / cost, made, settles))
     scored.sort(key=lambda s: (s[0], -s[1]))
     settled_dead = any(settles and made.danger in ("none", "dead") for _, _, made, settles in scored)

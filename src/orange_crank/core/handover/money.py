@@ -83,11 +83,11 @@ class Payment(Frozen):
     def _says_something(self) -> "Payment":
         if self.amount == 0:
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "amount", "error": "what was paid, above zero"}
+                "value_error", "{error}", {"field": "amount", "error": "the amount paid, not zero"}
             )
         if self.amount < 0 and len(self.note.strip()) < 3:
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "note", "error": "why the money went back"}
+                "value_error", "{error}", {"field": "note", "error": "the reason for the refund"}
             )
         return self
 
@@ -172,7 +172,7 @@ def statement(
     Notes
     -----
     Every line is rounded to the cent by itself, half up, so that the lines add up to what is printed. Tax is
-    on the sum of the lines at each rate, never below zero; each sum is rounded by itself.
+    on the sum of the lines at each rate, never below zero; each sum is rounded separately.
 
     """
     found: list[MoneyLine] = []
@@ -188,7 +188,7 @@ def statement(
         missing.append("Labor minutes are not entered.")
         line("Labor", "minutes not entered", None, rates.labor_tax_pct)
     elif rates.labor_per_hour is None and minutes > 0:
-        missing.append("No labor rate is set: set it on Shop, On papers.")
+        missing.append("No labor rate is set. Enter it under Shop, On papers.")
         line("Labor", f"{minutes:g} min, no labor rate set", None, rates.labor_tax_pct)
     else:
         by_hour = rates.labor_per_hour or 0.0

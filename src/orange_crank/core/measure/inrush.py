@@ -356,8 +356,8 @@ def _without_volts(amps: float) -> ReadingVerdict:
     finding = Finding(
         code="NO_VOLTS_AT_THE_DIP",
         verdict="unknown",
-        text=f"{say(amps, 'A')} is on record. Without the volts at the dip it compares with nothing: neither "
-        "LRA nor another start.",
+        text=f"{say(amps, 'A')} saved. Without the volts at the dip it can't be compared with LRA or with "
+        "another start.",
         rule="LRA × V(start) ÷ V(plate)",
         inputs={"reading_a": amps},
         next_step="Read the line volts while it starts, and add them.",

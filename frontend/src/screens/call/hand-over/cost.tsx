@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
@@ -96,7 +96,7 @@ const STATES: Record<Schemas['Paid']['state'], string> = {
 }
 const HOW = ['Cash', 'Card', 'Check', 'Transfer'].map((value) => ({ value, label: value }))
 
-/** Deposits and payments; they are written down on a closed call too, whose bill stays as it is. */
+/** Deposits and payments; a closed call takes them too, whose bill stays as it is. */
 function Payments({ call, page }: { call: Call; page: HandOver }) {
   const may = usePerson().may.includes('desk')
   const currency = page.statement.currency
@@ -105,7 +105,7 @@ function Payments({ call, page }: { call: Call; page: HandOver }) {
       <h4 className="border-b border-faint font-bold">
         {STATES[page.paid.state]}
         {page.paid.due !== null && page.paid.due > 0 && ` · ${amount(page.paid.due, currency)} due`}
-        {page.paid.due !== null && page.paid.due < 0 && ` · ${amount(-page.paid.due, currency)} too much`}
+        {page.paid.due !== null && page.paid.due < 0 && ` · ${amount(-page.paid.due, currency)} overpaid`}
       </h4>
       <ul>
         {page.payments.map((p) => (
@@ -138,6 +138,10 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
   const [how, setHow] = useState('')
   const [note, setNote] = useState('')
   const value = parseFigure(paid, '')
+  const box = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (open) box.current?.querySelector('input')?.focus()
+  }, [open])
   if (!open)
     return (
       <Button
@@ -147,7 +151,7 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
           setOpen(true)
         }}
       >
-        Write down a payment
+        Add a payment
       </Button>
     )
   return (
@@ -159,20 +163,22 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
         pay.mutate({ amount: value, how, note: note.trim() }, { onSuccess: () => setOpen(false) })
       }}
     >
-      <FigureField
-        label="Amount"
-        unit={page.statement.currency}
-        value={paid}
-        onChange={setPaid}
-        hint="Below zero for money paid back."
-      />
+      <div ref={box}>
+        <FigureField
+          label="Amount"
+          unit={page.statement.currency}
+          value={paid}
+          onChange={setPaid}
+          hint="For a refund, enter a minus amount."
+        />
+      </div>
       <Choice label="How" value={how} onChange={setHow} options={HOW} />
-      <TextField label="Note" value={note} onChange={setNote} hint="For money paid back: why." />
+      <TextField label="Note" value={note} onChange={setNote} hint="For a refund, enter why." />
       <div className="col-span-full flex flex-wrap gap-2">
         <Button kind="primary" type="submit" busy={pay.isPending} disabled={value === null || !how}>
           Save the payment
         </Button>
-        <Button onClick={() => setOpen(false)}>Leave it</Button>
+        <Button onClick={() => setOpen(false)}>Cancel</Button>
       </div>
       <div className="col-span-full">
         <ProblemNote problem={problemOf(pay.error)} />
@@ -184,7 +190,7 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
 const TAXED = [
   { value: 'parts', label: 'As parts' },
   { value: 'labor', label: 'As labor' },
-  { value: 'none', label: 'Not taxed' },
+  { value: 'none', label: 'No tax' },
 ]
 
 function Entry({ call, page }: { call: Call; page: HandOver }) {
@@ -200,7 +206,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
     })),
   )
   const [exempt, setExempt] = useState(billed?.tax_exempt ?? '')
-  // Two rates make the question worth asking.
+  // The choice matters only with two rates.
   const twoRates =
     page.rates.tax_labor_pct !== null &&
     page.rates.tax_labor_pct !== undefined &&
@@ -243,7 +249,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
           onBlur={() => keep()}
           hint={
             page.rates.labor_per_hour === null || page.rates.labor_per_hour === undefined
-              ? 'No labor rate yet: Shop, On papers.'
+              ? 'No labor rate yet. Enter it under Shop, On papers.'
               : `${amount(page.rates.labor_per_hour, page.rates.currency)} an hour`
           }
         />
@@ -310,7 +316,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
             value={exempt}
             onChange={setExempt}
             onBlur={() => keep()}
-            hint="Empty where the customer pays tax."
+            hint="Leave empty if the customer pays tax."
           />
         )}
         <div className="col-span-full">

@@ -181,7 +181,7 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
         ))}
       </ul>
       {open.some((f) => f.kind !== 'suggestion') && !page.handed && (
-        <p className="pt-2 text-sm text-soft">What is promised becomes a task when you hand over.</p>
+        <p className="pt-2 text-sm text-soft">Promised visits become tasks when you hand over.</p>
       )}
       {open.length > 0 && tasks.data && (
         <WhileOpen>
