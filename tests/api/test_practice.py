@@ -279,8 +279,7 @@ def test_counters_that_were_forgotten_give_no_number_of_the_shops(client: TestCl
     with records_of(practice=True), session():
         proxy.obj.execute_sql("SET foreign_key_checks = 0")
         for name in ("reading", "service_call", "unit", "site"):
-            proxy.obj.execute_sql(f"DELETE FROM {name}")
-            proxy.obj.execute_sql(f"ALTER TABLE {name} AUTO_INCREMENT = 1")
+            proxy.obj.execute_sql(f"TRUNCATE TABLE {name}")
         proxy.obj.execute_sql("SET foreign_key_checks = 1")
     begin(client)
 

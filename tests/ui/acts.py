@@ -5,7 +5,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.doing import CAUTION, GO_LIVE, make_safe_body
 from tests.product import Product
@@ -24,6 +24,15 @@ def sign_in(page: Page, product: Product, name: str = "Marlo Quist", path: str =
     page.goto(product.address + path)
     page.get_by_role("button", name=re.compile(name)).click()
     expect(page.get_by_role("button", name=f"At work: {name}. Change.")).to_be_visible()
+
+
+def scrolled_to(page: Page, name: str) -> Locator:
+    """Return a region that loads when it comes near the screen, after it has."""
+    region = page.get_by_role("region", name=name)
+    region.wait_for()
+    page.wait_for_load_state("networkidle")  # sections above it push it down while they load
+    region.scroll_into_view_if_needed()
+    return region
 
 
 def post(product: Product, path: str, body: Any) -> Any:

@@ -19,7 +19,7 @@ from orange_crank.formats.wav import write_wav
 from tests.golden import waveforms as golden
 from tests.golden.sounds import start_sound
 from tests.product import Product
-from tests.ui.acts import get, make_safe, post, reload_demo, sign_in
+from tests.ui.acts import get, make_safe, post, reload_demo, scrolled_to, sign_in
 from tests.ui.test_call import sign_on
 
 
@@ -42,7 +42,7 @@ def test_a_logger_file_is_read_and_the_fan_first_trap_is_said(
 ) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/live_tests")
-    region = desk.get_by_role("region", name="Waveforms")
+    region = scrolled_to(desk, "Waveforms")
     bad = tmp_path / "bad.csv"
     bad.write_bytes(b"PK\x03\x04 not a log")
     region.get_by_label("Waveform file").set_input_files(bad)
@@ -83,7 +83,7 @@ def test_a_clamp_in_millivolts_is_asked_for_its_ratio_on_a_phone(
         "Date,Time,Clamp [mV],Voltage [V]\n" + "".join(f"{t},{10 * a},{v}\n" for t, a, v in values)
     )
     phone.goto(product.address + "/calls/4/live_tests")
-    region = phone.get_by_role("region", name="Waveforms")
+    region = scrolled_to(phone, "Waveforms")
     region.get_by_label("Waveform file").set_input_files(log)
     expect(region.get_by_role("combobox", name="Time")).to_have_value("1")
     expect(region.get_by_role("combobox", name="Current")).to_have_value("2")
@@ -99,7 +99,7 @@ def test_a_clamp_in_millivolts_is_asked_for_its_ratio_on_a_phone(
 def test_a_comtrade_record_wants_both_its_files(desk: Page, product: Product, tmp_path: Path) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/live_tests")
-    region = desk.get_by_role("region", name="Waveforms")
+    region = scrolled_to(desk, "Waveforms")
     cfg, dat = tmp_path / "pq.cfg", tmp_path / "pq.dat"
     text, data = write_comtrade(recording())
     cfg.write_text(text, newline="")
@@ -303,7 +303,7 @@ def test_a_start_is_heard_through_the_microphone(
     # The stand-in plays in real time and drops samples on a busy machine: a torn take is taken again.
     for _ in range(4):
         page.goto(product.address + "/calls/4/live_tests")
-        region = page.get_by_role("region", name="Start by ear")
+        region = scrolled_to(page, "Start by ear")
         region.get_by_role("button", name="Record with the microphone").click()
         page.wait_for_timeout(8_000)
         region.get_by_role("button", name=re.compile("Stop")).click()
@@ -330,7 +330,7 @@ def test_without_a_microphone_a_file_and_two_taps_remain(
 ) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/live_tests")
-    region = desk.get_by_role("region", name="Start by ear")
+    region = scrolled_to(desk, "Start by ear")
     region.get_by_role("button", name="Record with the microphone").click()
     expect(region.get_by_text("choose the file, or use two taps")).to_be_visible()
     bad = tmp_path / "song.wav"
@@ -419,7 +419,7 @@ def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) 
     """Start 1 first; half a view later; then taken hold of and pulled."""
     sign_on(desk, product)
     desk.goto(product.address + "/calls/8/live_tests")
-    region = desk.get_by_role("region", name="Waveforms")
+    region = scrolled_to(desk, "Waveforms")
     region.get_by_role("button", name="Start 1").click()
 
     def asked(act: Callable[[], None]) -> tuple[float, float]:

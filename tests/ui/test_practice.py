@@ -1,6 +1,8 @@
 """A practice call from complaint to score by touch: probes on a drawing, the record on the same screens."""
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -49,23 +51,25 @@ class AtTheUnit:
     def sheet(self) -> Locator:
         return self.page.get_by_role("dialog", name="At the unit")
 
-    def _done(self) -> None:
-        # An act is over when the next can be done.
-        expect(self.sheet.get_by_role("button", name=re.compile("lock")).first).to_be_enabled()
+    @contextmanager
+    def act(self) -> Iterator[None]:
+        """Wait for the server's answer to an act, and for the screen to show it."""
+        with self.page.expect_response(re.compile("/acts$")):
+            yield
+        expect(self.sheet.locator("[aria-busy=true]")).to_have_count(0)
 
     def tap(self, name: str, room: str = "") -> None:
         if room:
             self.sheet.get_by_role("radio", name=room).tap()
-        self.sheet.get_by_role("button", name=name, exact=True).first.tap()
-        self._done()
+        with self.act():
+            self.sheet.get_by_role("button", name=name, exact=True).first.tap()
 
     def probe(self, dial: str, red: str, black: str) -> str:
         self.sheet.get_by_role("radio", name="Meter").tap()
         self.sheet.get_by_label("Dial").select_option(label=dial)
-        for terminal in (red, black):
-            self.sheet.get_by_role("button", name=f"Probe at {terminal}", exact=True).tap()
-        self._done()
-        self.page.wait_for_timeout(150)
+        self.sheet.get_by_role("button", name=f"Probe at {red}", exact=True).tap()
+        with self.act():
+            self.sheet.get_by_role("button", name=f"Probe at {black}", exact=True).tap()
         return self.sheet.locator("p .figure").first.inner_text()
 
 
@@ -145,8 +149,8 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
         unit.tap("Disconnect pulled")
         unit.sheet.get_by_role("radio", name="Meter").tap()
         unit.sheet.get_by_label("Dial").select_option("inrush")
-        unit.sheet.get_by_role("button", name="Clamp round common (C)").tap()
-        unit._done()
+        with unit.act():
+            unit.sheet.get_by_role("button", name="Clamp round common (C)").tap()
         unit.tap("Arm")
         unit.tap("Thermostat off")
         expect(unit.sheet.get_by_text("The compressor starts and settles.").first).to_be_visible()

@@ -245,7 +245,10 @@ export function AtTheUnit({ state, docked = false }: { state: RunState; docked?:
   const recent = state.told.slice(-3)
   return (
     <div className="grid gap-3">
-      <div className={`sticky z-10 ${docked ? '-top-3' : 'top-12'} border-2 border-ink bg-field p-2`}>
+      <div
+        aria-busy={busy}
+        className={`sticky z-10 ${docked ? '-top-3' : 'top-12'} border-2 border-ink bg-field p-2`}
+      >
         <p className="flex flex-wrap items-baseline gap-x-4">
           <span className="figure text-3xl">{state.meter.text}</span>
           {typeof state.meter.low === 'number' && (
@@ -340,7 +343,6 @@ function Meter({ state, go, busy }: Doing) {
   const [red, setRed] = useState<string | null>(null)
   const clamping = CLAMPED.has(mode)
   const probe = (terminal: string) => {
-    if (busy) return
     if (red === null || red === terminal) setRed(red === terminal ? null : terminal)
     else {
       go({ verb: 'measure', mode, red, black: terminal } as Act)
@@ -381,7 +383,7 @@ function Meter({ state, go, busy }: Doing) {
         clamp={state.meter.mode === mode ? (state.meter.clamp ?? null) : null}
         off={state.leads_off}
         onProbe={probe}
-        onClamp={(conductor) => !busy && go({ verb: 'measure', mode, clamp: conductor } as Act)}
+        onClamp={(conductor) => go({ verb: 'measure', mode, clamp: conductor } as Act)}
       />
     </div>
   )

@@ -14,12 +14,14 @@ export function useRun(callId: number) {
     queryKey: key,
     queryFn: () => answer(client.GET('/api/practice/calls/{call_id}', { params })),
   })
+  // Acts go one after another: a tap while the last one is on its way waits for it and takes the next number.
   const act = useMutation({
+    scope: { id: `practice-${callId}` },
     mutationFn: (next: Act) =>
       answer(
         client.POST('/api/practice/calls/{call_id}/acts', {
           params,
-          body: { number: (run.data?.run.acts ?? 0) + 1, act: next },
+          body: { number: (cache.getQueryData<RunState>(key)?.run.acts ?? 0) + 1, act: next },
         }),
       ),
     onSuccess: (state) => cache.setQueryData(key, state),
