@@ -236,3 +236,39 @@ def test_a_signed_yes_to_the_trial_is_its_agreement_and_no_more(client: TestClie
     told = client.get("/api/calls/4/why").json()
     assert "did_not_start" == told["trial"]["result"]
     assert "not charged" in told["result"]["condemn"]["trial"]
+
+
+def test_a_test_nobody_can_do_is_skipped_once_and_next_goes_on(client: TestClient) -> None:
+    at = "/api/calls/4"
+    client.post(f"{at}/why", json={"symptoms": ["slow_start"]}).raise_for_status()
+    first = client.get(f"{at}/why").json()["result"]["next_tests"][0]["test"]
+    key = {"Idempotency-Key": "0b9d1c86-55a0-4d0a-9d0e-6a1e4c7b8f21"}
+    skips = [
+        client.post(f"{at}/skipped-tests", json={"test": first, "skipped": True}, headers=key) for _ in "ab"
+    ]
+    assert [201, 201] == [s.status_code for s in skips], skips[0].text
+    why = client.get(f"{at}/why").json()
+    assert [first] == [t["test"] for t in why["result"]["skipped"]] == why["record"]["skipped"]
+    assert first not in {t["test"] for t in why["result"]["next_tests"]}
+    following = client.get(at).json()["next"]
+    assert following["anchor"] != first
+    # A symptom told after it keeps it; offered again it is back.
+    client.post(f"{at}/why", json=why["record"] | {"symptoms": ["slow_start", "lights_dim"]})
+    assert [first] == client.get(f"{at}/why").json()["record"]["skipped"]
+    client.post(f"{at}/skipped-tests", json={"test": first, "skipped": False}).raise_for_status()
+    assert [] == client.get(f"{at}/why").json()["result"]["skipped"]
+
+
+def test_a_skip_is_refused_where_it_names_no_test_where_it_trips_and_when_closed(client: TestClient) -> None:
+    at = "/api/calls/4"
+    unknown = client.post(f"{at}/skipped-tests", json={"test": "moon"})
+    assert (422, "test") == (unknown.status_code, unknown.json()["errors"][0]["field"])
+    client.post(f"{at}/why", json={"symptoms": ["trips_at_once"]}).raise_for_status()
+    refused = client.post(f"{at}/skipped-tests", json={"test": "to_ground"})
+    assert 409 == refused.status_code, refused.text
+    assert "Measure to ground" in refused.json()["next_step"]
+    assert "to_ground" == client.get(f"{at}/why").json()["result"]["next_tests"][0]["test"]
+    call = client.get(at).json()
+    done = {"version": call["version"], "status": "closed", "reason": "Sent home"}
+    client.patch(at, json=done).raise_for_status()
+    assert 409 == client.post(f"{at}/skipped-tests", json={"test": "coil"}).status_code

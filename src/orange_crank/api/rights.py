@@ -105,9 +105,9 @@ GROUPS: tuple[tuple[Right, str], ...] = (
     (
         WORK,
         "save_plate read_plate add_make_safe add_safety_event lift_stop add_reading add_reading_set add_test "
-        "add_change add_capture add_sound add_photo start_clock end_clock tell_why decide save_plan fit_part "
-        "decide_kept prove_backup say_source check_as_wired look_at_circuit confirm_cause agree hand_to "
-        "arm_meter set_meter switch_unit take_recording",
+        "add_change add_capture add_sound add_photo start_clock end_clock tell_why skip_test decide "
+        "save_plan fit_part decide_kept prove_backup say_source check_as_wired look_at_circuit confirm_cause "
+        "agree hand_to arm_meter set_meter switch_unit take_recording",
     ),
     (
         DESK,

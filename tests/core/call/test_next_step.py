@@ -13,10 +13,11 @@ from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.judge import JudgedCall, judge_call
 from orange_crank.core.call.next_step import NextStep, next_step
 from orange_crank.core.call.why import WhyOfCall
-from orange_crank.core.call.why_record import Decided, Decision, SeenAt, WhyRecord
+from orange_crank.core.call.why_record import Decided, Decision, SeenAt, WhyRecord, with_test_skipped
 from orange_crank.core.call.work import FittedPart, KeptPart
 from orange_crank.core.diagnosis.model import Evidence
-from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.diagnosis.table import diagnosis_tests, priors
+from orange_crank.core.errors import GateClosed, InputProblem
 from orange_crank.core.handover.agreement import Agreement
 from orange_crank.core.handover.record import Agreed, HandedOver, HandedOverAt
 from orange_crank.core.measure.reading import QUANTITIES
@@ -121,6 +122,9 @@ class Walker:
     def test(self, step: NextStep) -> None:
         found = WhyOfCall(self.call).result.next_tests
         asked = next((t for t in found if t.test == step.anchor), None)
+        if asked is not None and self.draw(st.sampled_from([False, False, False, asked.may_skip])):
+            self.more(told=with_test_skipped(self.facts.told, asked.test, True, found))
+            return
         if asked is not None:
             self.measure(list(asked.asks) or ["minutes_rest"])
             return
@@ -468,3 +472,49 @@ def test_a_walk_that_fails_is_evidence_and_stays_open(begun: CallFacts) -> None:
     assert any(p.code == "FAIL" and "Supply walk" in p.text for p in call.left_open)
     ranked = WhyOfCall(call).result.ranked
     assert ranked[0].hypothesis == "segment_loss"
+
+
+def test_a_skipped_test_leaves_next_and_is_offered_again() -> None:
+    facts = replace(
+        CallFacts(plate=PLATE, state=call_state([], NOON)), told=WhyRecord(symptoms=["slow_start"])
+    )
+    first = WhyOfCall(judge_call(facts)).result.next_tests
+    for test in first:
+        told = with_test_skipped(facts.told, test.test, True, first)
+        result = WhyOfCall(judge_call(replace(facts, told=told))).result
+        assert test.test not in {t.test for t in result.next_tests}
+        assert [s.test for s in result.skipped] == [test.test]
+        assert not result.condemn.allowed
+        assert with_test_skipped(told, test.test, False, first) == facts.told
+
+
+def test_skipping_every_test_still_ends_in_a_cause_to_take() -> None:
+    everything = [t.test for t in diagnosis_tests()]
+    facts = replace(
+        CallFacts(plate=PLATE, state=call_state([event("made_safe", 0, 1, PROVED)], NOON)),
+        events=[event("made_safe", 0, 1, PROVED)],
+        told=WhyRecord(symptoms=["slow_start"], skipped=everything),
+    )
+    call = judge_call(facts)
+    assert WhyOfCall(call).result.next_tests == []
+    step = next_step(call)
+    assert step is not None
+    assert (step.code, step.may_skip) == ("CAUSE", False)
+
+
+def test_the_ground_test_after_a_trip_is_not_skipped() -> None:
+    facts = replace(
+        CallFacts(plate=PLATE, state=call_state([], NOON)), told=WhyRecord(symptoms=["trips_at_once"])
+    )
+    upcoming = WhyOfCall(judge_call(facts)).result.next_tests
+    assert (upcoming[0].test, upcoming[0].may_skip) == ("to_ground", False)
+    with pytest.raises(GateClosed, match="cannot be skipped"):
+        with_test_skipped(facts.told, "to_ground", True, upcoming)
+    # Written past the refusal it changes nothing: still first, and nothing live before it.
+    told = facts.told.model_copy(update={"skipped": ["to_ground"]})
+    after = WhyOfCall(judge_call(replace(facts, told=told))).result.next_tests
+    assert after[0].test == "to_ground"
+    assert all(t.danger != "live" for t in after)
+    with pytest.raises(InputProblem) as refused:
+        with_test_skipped(facts.told, "look_at_the_moon", True, upcoming)
+    assert refused.value.errors[0].field == "test"

@@ -20,6 +20,7 @@ import { useWaits } from '../../parts/waits'
 import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
 import { Planned } from './planned'
+import { useSkip } from './why/use-why'
 
 const MakeSafe = lazy(early(() => import('./make-safe').then((m) => ({ default: m.MakeSafe }))))
 const PlateRung = lazy(early(() => import('./plate').then((m) => ({ default: m.PlateRung }))))
@@ -403,6 +404,7 @@ function Way({
   className,
 }: Omit<Leads, 'next'> & { here: Rung; onClose: () => void; className: string }) {
   const { next } = call
+  const { may } = usePerson()
   return (
     <div className={`flex items-center gap-3 ${className}`}>
       <Button kind="quiet" className="px-2" onClick={onClose}>
@@ -410,25 +412,43 @@ function Way({
       </Button>
       {next &&
         (next.rung === here.key ? (
-          <button
-            type="button"
-            className="min-h-11 min-w-0 py-1 text-left text-sm leading-tight"
-            onClick={() =>
-              document
-                .querySelector(`[data-step="${next.anchor}"]`)
-                ?.scrollIntoView({ block: 'start', behavior: 'smooth' })
-            }
-          >
-            <span role="status">
-              <b>Now:</b> {next.text}
-            </span>
-          </button>
+          <div className="flex min-w-0 items-center gap-2">
+            <button
+              type="button"
+              className="min-h-11 min-w-0 flex-1 py-1 text-left text-sm leading-tight"
+              onClick={() =>
+                document
+                  .querySelector(`[data-step="${next.anchor}"]`)
+                  ?.scrollIntoView({ block: 'start', behavior: 'smooth' })
+              }
+            >
+              <span role="status">
+                <b>Now:</b> {next.text}
+              </span>
+            </button>
+            {next.may_skip && next.anchor && may.includes('work') && <Skip call={call} test={next.anchor} />}
+          </div>
         ) : (
           <Button className="px-2 text-sm" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
             Next: {titleOf(call, next)}
           </Button>
         ))}
     </div>
+  )
+}
+
+/** Go on without a test nobody can do or answer here; Why lists it and offers it again. */
+function Skip({ call, test }: { call: Call; test: string }) {
+  const skip = useSkip(call.id)
+  return (
+    <Button
+      kind="quiet"
+      className="flex-none px-2 text-sm"
+      busy={skip.isPending}
+      onClick={() => skip.mutate({ test, skipped: true })}
+    >
+      {skip.error ? 'Not skipped. Try again' : 'Skip'}
+    </Button>
   )
 }
 

@@ -84,6 +84,7 @@ def entry_of_call(
         work=_WORK[facts.state.state],
         hazards=list(hazards),
         stops=list(stops.standing)[:40],
+        skipped=facts.told.skipped,
         supply_restored=facts.told.supply_restored,
         shop_calls=dict(facts.shop_calls),
         kit_trial=None if not trials else (trials[-1].result or "agreed"),

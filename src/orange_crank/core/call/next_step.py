@@ -70,6 +70,7 @@ class NextStep(Frozen):
     text: str = Field(description="What to do, in one short line")
     danger: Danger = Field(default="none", description="Whether hands go in for it, or power is on")
     anchor: str | None = Field(default=None, description="Which part of the rung, where it has several")
+    may_skip: bool = Field(default=False, description="Whether it is a test of the diagnosis one may skip")
 
 
 def next_step(call: JudgedCall) -> NextStep | None:
@@ -195,16 +196,21 @@ def _cause(call: JudgedCall) -> NextStep | None:
             text=f"{test.title}.",
             danger=_DANGER_OF["control"] if test.danger == "control_live" else test.danger,
             anchor=test.test,
+            may_skip=test.may_skip,
         )
     text = "Take the cause." if found.decided else "Take the likeliest cause, or go on testing."
     return NextStep(code="CAUSE", rung="why", text=text, anchor="cause")
 
 
 def _taken(call: JudgedCall) -> int:
-    """Return how many different things were measured, tested or looked at."""
+    """Return how many different things were measured, tested, looked at or skipped."""
     facts = call.facts
     looked = {one.what.quantity for one in facts.seen if isinstance(one.what, Evidence)}
-    return len({r.entry.quantity for r in facts.readings} | looked) + len({t.topic for t in facts.tests})
+    return (
+        len({r.entry.quantity for r in facts.readings} | looked)
+        + len({t.topic for t in facts.tests})
+        + len(facts.told.skipped)
+    )
 
 
 def _rung(name: str) -> RungKey:

@@ -1,11 +1,14 @@
 """What was told, looked at and decided on a call about its cause."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, Field
 
-from orange_crank.core.diagnosis.model import Evidence, Hazard, Hypothesis, Measured, Symptom, Where
+from orange_crank.core.diagnosis.model import Evidence, Hazard, Hypothesis, Measured, NextTest, Symptom, Where
+from orange_crank.core.diagnosis.table import diagnosis_tests
+from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 
 
@@ -72,6 +75,31 @@ class WhyRecord(Frozen):
     seen: list[Evidence] = Field(default_factory=list, max_length=40)
     hazards: list[Hazard] = Field(default_factory=list, max_length=8)
     supply_restored: Flag = False
+    skipped: list[Word] = Field(
+        default_factory=list, max_length=60, description="Tests nobody can do or answer on this call, by name"
+    )
+
+
+def with_test_skipped(record: WhyRecord, test: str, skipped: bool, upcoming: Sequence[NextTest]) -> WhyRecord:
+    """Return the record with one test skipped, or offered again.
+
+    Raises
+    ------
+    InputProblem : no test of the diagnosis has this name
+    GateClosed : what comes next on this call depends on it
+
+    """
+    if test not in {t.test for t in diagnosis_tests()}:
+        raise InputProblem(
+            [FieldProblem(field="test", wanted='a test named in "next_tests" or "skipped"', got=test)]
+        )
+    if skipped and any(t.test == test and not t.may_skip for t in upcoming):
+        raise GateClosed(
+            "It trips, so the ground test cannot be skipped.",
+            next_step="Measure to ground with the power off and proved dead; no reset before that.",
+        )
+    kept = [t for t in record.skipped if t != test]
+    return record.model_copy(update={"skipped": [*kept, test] if skipped else kept})
 
 
 class Trial(Frozen):

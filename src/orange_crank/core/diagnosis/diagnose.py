@@ -16,7 +16,7 @@ from orange_crank.core.diagnosis.model import (
     Point,
     Ranked,
 )
-from orange_crank.core.diagnosis.next_best import next_tests
+from orange_crank.core.diagnosis.next_best import next_tests, skipped_tests
 from orange_crank.core.diagnosis.table import engine, facts, priors, rows_of
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.stop import WorkStop, plain_words
@@ -68,6 +68,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
             if len(s) == 2
         ],
         next_tests=upcoming,
+        skipped=skipped_tests(entry, weighed),
         stop=stop,
         condemn=condemn,
         contradictions=contradictions,

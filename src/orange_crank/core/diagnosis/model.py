@@ -282,6 +282,9 @@ class DiagnoseIn(Frozen):
     kit_trial: Literal["agreed", "started", "did_not_start"] | None = Field(
         default=None, description="A trial of a start kit on a locked rotor, agreed in writing beforehand"
     )
+    skipped: list[Word] = Field(
+        default_factory=list, max_length=60, description="Tests that cannot be done or answered, by name"
+    )
     supply_restored: Flag = Field(default=False, description="Power was out briefly just before")
     shop_calls: dict[Hypothesis, Annotated[int, Field(strict=True, ge=0, le=1_000_000)]] = Field(
         default_factory=dict, description="Closed calls of this shop by what it was in the end"
@@ -335,6 +338,14 @@ class NextTest(Frozen):
     rung: str = Field(description="Where on the ladder it is done")
     asks: list[Measured] = Field(description="Readings it gives")
     first: str | None = Field(default=None, description="What must be done before it")
+    may_skip: bool = Field(default=True, description="False for the ground test after a trip")
+
+
+class SkippedTest(Frozen):
+    """A test that was skipped on this call; it may be offered again."""
+
+    test: str
+    title: str
 
 
 class Missing(Frozen):
@@ -370,6 +381,7 @@ class DiagnoseOut(Frozen):
     ranked: list[Ranked]
     pairs: list[Pair]
     next_tests: list[NextTest]
+    skipped: list[SkippedTest] = Field(description="Tests skipped that would still tell something")
     stop: WorkStop | None
     condemn: Condemn
     contradictions: list[Contradiction]

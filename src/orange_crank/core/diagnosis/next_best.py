@@ -5,7 +5,7 @@ from itertools import product
 import numpy as np
 
 from orange_crank.core.diagnosis.engine import Vector, Weighed, entropy, matrix
-from orange_crank.core.diagnosis.model import DiagnoseIn, NextTest
+from orange_crank.core.diagnosis.model import DiagnoseIn, NextTest, SkippedTest
 from orange_crank.core.diagnosis.table import (
     DiagnosisTest,
     change_minutes,
@@ -38,7 +38,8 @@ def next_tests(
     -----
     Never live work while a dead test would settle it; never a breaker closed before the to-ground test. What
     tells at least a tenth of a bit goes before what is only cheap; and of those, what needs no power goes
-    first. A question counts for as much as customers can answer it.
+    first. A question counts for as much as customers can answer it. A skipped test is left out, but the
+    ground test after a trip is not: nothing goes live before it.
 
     """
     seen = weighed.seen.facts
@@ -57,6 +58,9 @@ def next_tests(
         fresh = [f for f in note.facts if f not in seen and not _cannot_be_seen(f, weighed)]
         if not fresh or not _possible(note, entry, weighed):
             continue
+        may_skip = not (ground_first and note.test == "to_ground")
+        if note.test in entry.skipped and may_skip:
+            continue
         energizes = note.danger in ("live", "control_live") or bool(_WHILE_ENERGIZED & set(note.only))
         hands = note.danger != "none" or note.hands_on
         if stop is not None and (energizes or (stop.scope == "all" and hands)):
@@ -65,7 +69,7 @@ def next_tests(
             continue
         gain, settles, why = _worth(fresh, weighed, classes, limits)
         gain *= 1 - note.dont_know
-        if gain < given.least_gain_bit and not (ground_first and note.test == "to_ground"):
+        if gain < given.least_gain_bit and may_skip:
             continue
         needs = note.danger
         change = change_minutes().get((entry.work, needs), 0.0)
@@ -80,6 +84,7 @@ def next_tests(
             rung=note.rung,
             asks=note.asks,
             first=_FIRST.get(needs) if change else None,
+            may_skip=may_skip,
         )
         turn = 2 if gain < given.telling_bit else 1 if energizes else 0
         scored.append((turn, gain / cost, made, settles))
@@ -96,6 +101,16 @@ def next_tests(
             )
             ordered[0] = ordered[0].model_copy(update={"why": text})
     return ordered[:8]
+
+
+def skipped_tests(entry: DiagnoseIn, weighed: Weighed) -> list[SkippedTest]:
+    """Return the tests that were skipped and have not been done since."""
+    seen = weighed.seen.facts
+    return [
+        SkippedTest(test=t.test, title=t.title)
+        for t in diagnosis_tests()
+        if t.test in entry.skipped and any(f not in seen for f in t.facts)
+    ]
 
 
 def _cannot_be_seen(fact: str, weighed: Weighed) -> bool:

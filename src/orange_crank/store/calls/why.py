@@ -14,7 +14,7 @@ from orange_crank.core.call.why import (
     standing_hazards,
     why_of_call,
 )
-from orange_crank.core.call.why_record import Decision, DecisionKind, Trial, WhyRecord
+from orange_crank.core.call.why_record import Decision, DecisionKind, Trial, WhyRecord, with_test_skipped
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut
 from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.errors import GateClosed
@@ -110,6 +110,25 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
                     f"This still stops the work: {stop.text}",
                     next_step=f"{stop.lifted_by}; then it is lifted.",
                 )
+        append(journal, TOLD, told, person_id)
+        return get_why(call_id, at)
+
+
+def skip_test(call_id: int, test: str, skipped: bool, person_id: int, at: datetime | None = None) -> WhyOut:
+    """Skip a test of the diagnosis on this call, or offer it again.
+
+    Raises
+    ------
+    InputProblem : no test has this name
+    GateClosed : the call is closed, its unit has no nameplate, or the test may not be skipped
+
+    """
+    with transaction():
+        journal = write_on(call_id, at)
+        record = read_call(call_id, journal.moment)
+        require(record.judged.gates["tell"])
+        upcoming = why_of_call(record.judged).result.next_tests
+        told = with_test_skipped(record.facts.told, test, skipped, upcoming)
         append(journal, TOLD, told, person_id)
         return get_why(call_id, at)
 

@@ -1,12 +1,13 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { Call, Schemas } from '../../../api/client'
+import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField, TextField } from '../../../parts/field'
 import { Form } from '../../../parts/figures'
+import { ProblemNote } from '../../../parts/problem'
 import { parseFigure } from '../../../quantities/figure'
-import { type Evidence, type WhyRecord, withSeen } from './use-why'
+import { type Evidence, useSkip, type WhyRecord, withSeen } from './use-why'
 
 type Test = Schemas['NextTest']
 type SeenNote = Schemas['SeenNote']
@@ -34,6 +35,7 @@ export function DoNext({
   stopped,
   onSeen,
   busy,
+  skipped,
 }: {
   call: Call
   tests: Test[]
@@ -43,8 +45,28 @@ export function DoNext({
   stopped: boolean
   onSeen: (record: WhyRecord) => void
   busy: boolean
+  skipped: Schemas['SkippedTest'][]
 }) {
+  const skip = useSkip(call.id)
   const [first, ...others] = tests
+  const put = (test: string, on: boolean) => skip.mutate({ test, skipped: on })
+  const again = (
+    <>
+      <ProblemNote problem={problemOf(skip.error)} />
+      {skipped.length > 0 && (
+        <ul aria-label="Skipped tests" className="pt-2">
+          {skipped.map((t) => (
+            <li key={t.test} className="flex flex-wrap items-center gap-x-3">
+              <span className="text-soft">Skipped: {t.title}</span>
+              <Button kind="quiet" busy={skip.isPending} onClick={() => put(t.test, false)}>
+                Offer again
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  )
   if (!first)
     return (
       <section aria-label="Do this next" className="border-2 border-line bg-field p-3">
@@ -52,8 +74,11 @@ export function DoNext({
         <p>
           {stopped
             ? 'Nothing until what stops the work is put right.'
-            : 'No remaining test would change the answer. Accept the cause or recheck an odd reading.'}
+            : skipped.length > 0
+              ? 'Only skipped tests are left. Accept the likeliest cause, or take a skipped test up again.'
+              : 'No remaining test would change the answer. Accept the cause or recheck an odd reading.'}
         </p>
+        {again}
       </section>
     )
   return (
@@ -85,7 +110,13 @@ export function DoNext({
           busy={busy}
           main
         />
+        {first.may_skip && (
+          <Button className="mt-2" busy={skip.isPending} onClick={() => put(first.test, true)}>
+            Can't tell, skip it
+          </Button>
+        )}
       </div>
+      {again}
       {others.length > 0 && (
         <details className="pt-2">
           <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">

@@ -33,6 +33,20 @@ export function useTell(callId: number) {
   })
 }
 
+/** Skip a test nobody can do or answer here, or offer it again. */
+export function useSkip(callId: number) {
+  return useMutation({
+    mutationFn: (entry: { test: string; skipped: boolean }) =>
+      answer(
+        client.POST('/api/calls/{call_id}/skipped-tests', {
+          params: { path: { call_id: callId } },
+          body: entry,
+        }),
+      ),
+    onSuccess: useKeep(callId),
+  })
+}
+
 export function useDecide(callId: number) {
   return useMutation({
     mutationFn: (entry: Schemas['NewDecision']) =>

@@ -58,6 +58,7 @@ export function WhyRung({ call }: { call: Call }) {
           stopped={Boolean(stop)}
           onSeen={(next) => tell.mutate(next)}
           busy={tell.isPending}
+          skipped={result.skipped}
         />
       )}
       <Causes
