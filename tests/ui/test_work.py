@@ -180,7 +180,7 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     go_live(product, 4)
     desk.goto(product.address + "/calls/4/prove")
     proofs = desk.get_by_role("region", name="What proves it")
-    expect(proofs).to_contain_text("learnt over 5 starts")
+    expect(proofs).to_contain_text("at least 5 learning starts")
     proofs.get_by_text("Cold start and hot restart", exact=True).click()
     for label, value in (("Cold, lowest", "209"), ("Cold, settled", "59.1"), ("Hot, lowest", "205"),
                          ("Hot, settled", "58.9"), ("Off in between", "1")):  # fmt: skip

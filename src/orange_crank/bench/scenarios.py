@@ -584,6 +584,7 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
         "line_at_unit": lambda: [one("line_at_unit_v", near(f["line_v"], 1.0, 0.5))],
         "leg_to_leg": lambda: [one("legs_shorted", bool(t["legs_short"]) and rng.random() < 0.95)],
         "on_utility": lambda: [one("starts_on_utility", bool(t["backup"]) or not stands)],
+        "ask_utility": lambda: [one("starts_on_utility", bool(t["backup"]) or not stands)],
         "kit_wiring": lambda: [one("start_kit_wired_right", bool(t["kit_right"]))],
         "can_label": lambda: [one("can_label_uf", f["can_label"])],
         "fan_turns": lambda: [one("fan_rotation_ok", bool(t["fan_right"]))],

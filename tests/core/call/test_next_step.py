@@ -11,11 +11,18 @@ from hypothesis import strategies as st
 from orange_crank.core.call.changes import Change
 from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.judge import JudgedCall, judge_call
-from orange_crank.core.call.next_step import NextStep, next_step
+from orange_crank.core.call.next_step import NextStep, _rung_of_test, next_step
 from orange_crank.core.call.why import WhyOfCall
-from orange_crank.core.call.why_record import Decided, Decision, SeenAt, WhyRecord, with_test_skipped
+from orange_crank.core.call.why_record import (
+    SEEN_HERE,
+    Decided,
+    Decision,
+    SeenAt,
+    WhyRecord,
+    with_test_skipped,
+)
 from orange_crank.core.call.work import FittedPart, KeptPart
-from orange_crank.core.diagnosis.model import Evidence
+from orange_crank.core.diagnosis.model import Evidence, NextTest
 from orange_crank.core.diagnosis.table import diagnosis_tests, priors
 from orange_crank.core.errors import GateClosed, InputProblem
 from orange_crank.core.handover.agreement import Agreement
@@ -499,7 +506,7 @@ def test_skipping_every_test_still_ends_in_a_cause_to_take() -> None:
     assert WhyOfCall(call).result.next_tests == []
     step = next_step(call)
     assert step is not None
-    assert (step.code, step.may_skip) == ("CAUSE", False)
+    assert (step.code, step.skip) == ("CAUSE", None)
 
 
 def test_the_ground_test_after_a_trip_is_not_skipped() -> None:
@@ -518,3 +525,19 @@ def test_the_ground_test_after_a_trip_is_not_skipped() -> None:
     with pytest.raises(InputProblem) as refused:
         with_test_skipped(facts.told, "look_at_the_moon", True, upcoming)
     assert refused.value.errors[0].field == "test"
+
+
+def test_next_leads_each_test_to_a_rung_that_can_take_it() -> None:
+    """On Why only what Why has a field for; on the test rungs a reading, or a call test that gives it."""
+    of_topics = {"shorted_piece", "start_relay_verdict", "start_kit_present", "start_kit_contact_ohm",
+                 "leg_a_n_v", "leg_b_n_v", "phase_imbalance_pct", "line_v_start", "terminal_v_start",
+                 "suction_psig", "discharge_psig"}  # fmt: skip
+    here = {note.quantity for note in SEEN_HERE}
+    for note in diagnosis_tests():
+        made = NextTest(
+            test=note.test, title=note.title, why="", minutes=1, danger=note.danger, gain=1.0,
+            rung=note.rung, asks=note.asks,
+        )  # fmt: skip
+        rung = _rung_of_test(made)
+        takes = here if rung == "why" else set(QUANTITIES) | of_topics
+        assert set(note.asks) <= takes, (note.test, rung, set(note.asks) - takes)

@@ -426,7 +426,7 @@ function Way({
                 <b>Now:</b> {next.text}
               </span>
             </button>
-            {next.may_skip && next.anchor && may.includes('work') && <Skip call={call} test={next.anchor} />}
+            {next.skip && may.includes('work') && <Skip call={call} test={next.skip} />}
           </div>
         ) : (
           <Button className="px-2 text-sm" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>

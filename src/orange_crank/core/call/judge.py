@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from orange_crank.core.call.before_after import BeforeAfter, before_and_after
+from orange_crank.core.call.before_after import BeforeAfter, aid_in_circuit, before_and_after
 from orange_crank.core.call.call_tests import JudgedTest, judge_call_test
 from orange_crank.core.call.circuit import audit_entry
 from orange_crank.core.call.facts import CallFacts, TakenTest
@@ -126,6 +126,14 @@ class JudgedCall:
     def fails(self) -> list[OpenFail]:
         """Every Fail that is not put right yet, oldest first."""
         return open_fails(self._judgement)
+
+    @cached_property
+    def starts_to_learn(self) -> int | None:
+        """Starts the soft starter fitted on this call needs before it is judged; None without one."""
+        if aid_in_circuit(self.facts, float("inf")) != "soft_starter":
+            return None
+        plan = self.facts.plans.get("aid")
+        return plan.learning_starts if plan is not None else None
 
     @cached_property
     def watched_tests(self) -> list[OpenFail]:

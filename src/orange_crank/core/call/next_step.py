@@ -12,14 +12,16 @@ from pydantic import Field, TypeAdapter
 
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.call.complaint import symptoms_in
+from orange_crank.core.call.evidence import OF_TEST
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.open_points import to_measure_anew
 from orange_crank.core.call.rungs.dead_tests import missing_dead_tests
 from orange_crank.core.call.rungs.live_tests import missing_live_tests
 from orange_crank.core.call.rungs.rung import Danger, RungKey
 from orange_crank.core.call.why import WhyOfCall
+from orange_crank.core.call.why_record import SEEN_HERE
 from orange_crank.core.call.work import WorkKind, moves_left
-from orange_crank.core.diagnosis.model import DiagnoseOut, Evidence
+from orange_crank.core.diagnosis.model import DiagnoseOut, Evidence, NextTest
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.reading import QUANTITIES
@@ -70,7 +72,8 @@ class NextStep(Frozen):
     text: str = Field(description="What to do, in one short line")
     danger: Danger = Field(default="none", description="Whether hands go in for it, or power is on")
     anchor: str | None = Field(default=None, description="Which part of the rung, where it has several")
-    may_skip: bool = Field(default=False, description="Whether it is a test of the diagnosis one may skip")
+    powered: bool = Field(default=False, description="Whether the power has to be on for it")
+    skip: str | None = Field(default=None, description="The test of the diagnosis that may be skipped here")
 
 
 def next_step(call: JudgedCall) -> NextStep | None:
@@ -87,11 +90,19 @@ def next_step(call: JudgedCall) -> NextStep | None:
     state = call.facts.state.state
     if first.danger == "dead" and first.rung != "make_safe" and state not in ("dead_proved", "control_live"):
         return NextStep(
-            code="MAKE_SAFE", rung="make_safe", text=f"Prove it dead. Then: {first.text}", danger="dead"
+            code="MAKE_SAFE",
+            rung="make_safe",
+            text=f"Prove it dead. Then: {first.text}",
+            danger="dead",
+            skip=first.skip,
         )
-    if first.danger == "live" and state not in ("as_found", "live"):
+    if (first.danger == "live" or first.powered) and state not in ("as_found", "live"):
         return NextStep(
-            code="GO_LIVE", rung="live_tests", text=f"Power back on. Then: {first.text}", danger="live"
+            code="GO_LIVE",
+            rung="live_tests",
+            text=f"Power back on. Then: {first.text}",
+            danger="live",
+            skip=first.skip,
         )
     return first
 
@@ -192,11 +203,12 @@ def _cause(call: JudgedCall) -> NextStep | None:
         test = found.next_tests[0]
         return NextStep(
             code="TEST",
-            rung=_rung(test.rung),
+            rung=_rung_of_test(test),
             text=f"{test.title}.",
             danger=_DANGER_OF["control"] if test.danger == "control_live" else test.danger,
             anchor=test.test,
-            may_skip=test.may_skip,
+            powered=test.powered,
+            skip=test.test if test.may_skip else None,
         )
     text = "Take the cause." if found.decided else "Take the likeliest cause, or go on testing."
     return NextStep(code="CAUSE", rung="why", text=text, anchor="cause")
@@ -213,8 +225,12 @@ def _taken(call: JudgedCall) -> int:
     )
 
 
-def _rung(name: str) -> RungKey:
-    key: RungKey = _RUNG_NAMES.validate_python(name)
+def _rung_of_test(test: NextTest) -> RungKey:
+    """Return where a test is entered: on Why where neither a reading nor a call test has a field for it."""
+    looked_at = set(test.asks) <= {note.quantity for note in SEEN_HERE}
+    if looked_at and test.test.replace("_", "-") not in OF_TEST and not set(test.asks) & set(QUANTITIES):
+        return "why"
+    key: RungKey = _RUNG_NAMES.validate_python(test.rung)
     return key
 
 

@@ -234,9 +234,9 @@ def wanted_proofs(
             proofs.append(
                 WantedProof(
                     key="start_after",
-                    text=f"A start after, learnt over {plan.learning_starts} starts",
+                    text=f"A start after at least {plan.learning_starts} learning starts",
                     done=bool(taught),
-                    how=f"{how} Write down how many starts it has learnt.",
+                    how=f"{how} Enter the learning starts so far.",
                 )
             )
         else:

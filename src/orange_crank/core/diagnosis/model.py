@@ -338,6 +338,7 @@ class NextTest(Frozen):
     rung: str = Field(description="Where on the ladder it is done")
     asks: list[Measured] = Field(description="Readings it gives")
     first: str | None = Field(default=None, description="What must be done before it")
+    powered: bool = Field(default=False, description="Whether the unit has to be energized for it")
     may_skip: bool = Field(default=True, description="False for the ground test after a trip")
 
 

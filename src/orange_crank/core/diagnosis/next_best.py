@@ -71,19 +71,21 @@ def next_tests(
         gain *= 1 - note.dont_know
         if gain < given.least_gain_bit and may_skip:
             continue
-        needs = note.danger
-        change = change_minutes().get((entry.work, needs), 0.0)
-        cost = given.overhead_min + note.minutes + change + danger_min[needs]
+        # Watched from outside it is no live work, but the power has to come back on for it.
+        change_to = "live" if energizes and note.danger == "none" else note.danger
+        change = change_minutes().get((entry.work, change_to), 0.0)
+        cost = given.overhead_min + note.minutes + change + danger_min[note.danger]
         made = NextTest(
             test=note.test,
             title=note.title,
             why=why,
             minutes=note.minutes,
-            danger=needs,
+            danger=note.danger,
             gain=round(gain, 3),
             rung=note.rung,
             asks=note.asks,
-            first=_FIRST.get(needs) if change else None,
+            first=_FIRST.get(change_to) if change else None,
+            powered=energizes and note.danger != "control_live",
             may_skip=may_skip,
         )
         turn = 2 if gain < given.telling_bit else 1 if energizes else 0

@@ -131,6 +131,7 @@ class CallOut(Frozen):
     left_open: list[OpenPoint] = Field(description="What closing the call now would leave open")
     put_right: bool = Field(description="Whether the cause taken was put right")
     overload_unexplained: bool
+    starts_to_learn: int | None = Field(description="Starts the soft starter fitted here needs to learn [1]")
     troubles: list[str] = Field(description="What on record today's rules cannot read")
     ladder: Ladder
     _judged: JudgedCall | None = PrivateAttr(default=None)
@@ -230,6 +231,7 @@ def call_out(record: CallRecord) -> CallOut:
         closed_by=facts.closings[-1].person if closed and facts.closings else None,
         done_by=_done_by(facts),
         put_right=judged.put_right,
+        starts_to_learn=judged.starts_to_learn,
         overload_unexplained=overload is not None and overload.answered_by is None,
         troubles=list(record.troubles),
         ladder=ladder_of(judged),

@@ -217,6 +217,7 @@ export function StartEntry({ call }: { call: Call }) {
       {children}
     </div>
   )
+  const learns = call.starts_to_learn ?? null
   const mode = reference.data?.meter_modes.find((m) => m.mode === draft.mode)
   const wire = reference.data?.conductors.find((c) => c.value === draft.conductor)
   return (
@@ -264,6 +265,15 @@ export function StartEntry({ call }: { call: Call }) {
                 hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
               />,
             )}
+            {learns !== null &&
+              at(
+                'learning',
+                <FigureField
+                  {...field('learning', 'Learning starts so far')}
+                  whole
+                  hint={`The soft starter needs ${learns}.`}
+                />,
+              )}
             <div className="col-span-full">
               <Choice
                 label="How did it end?"
@@ -323,7 +333,7 @@ export function StartEntry({ call }: { call: Call }) {
               <FigureField {...field('rest', 'Rest before')} />
               <FigureField {...field('outdoor', 'Outdoor')} />
               <FigureField {...field('later', 'Amps a second later')} />
-              {draft.aid === 'soft_starter' && (
+              {draft.aid === 'soft_starter' && learns === null && (
                 <FigureField {...field('learning', 'Learning starts so far')} whole />
               )}
             </div>
