@@ -300,6 +300,18 @@ def test_a_customer_who_pays_no_tax_is_named_on_the_bill(client: TestClient) -> 
     )
     assert (110.0, 0.0) == (billed["statement"]["total"], billed["statement"]["tax"])
     assert "exempt: <bdi>School, certificate 7</bdi>" in client.get(f"{CALL}/papers/statement.html").text
+    # The next call of the customer starts from it; cleared there, it pays tax again.
+    site = ok(client.get(CALL))["site"]["id"]
+    unit = ok(client.post("/api/units", json={"site_id": site, "name": "Shed"}))["id"]
+    again = ok(client.post("/api/calls", json={"unit_id": unit, "complaint": "Hums"}))["id"]
+    after = f"/api/calls/{again}/hand-over"
+    assert ok(client.get(after))["tax_exempt"] == "School, certificate 7"
+    assert ok(client.get(after))["statement"]["tax_exempt"] == "School, certificate 7"
+    taxed = ok(client.post(f"{after}/bill", json={"minutes": 60.0, "tax_exempt": ""}))
+    assert (taxed["tax_exempt"], taxed["statement"]["tax_exempt"]) == ("", "")
+    calls = [ok(client.get(f"/api/calls/{c['id']}")) for c in ok(client.get("/api/calls"))]
+    other = next(c["id"] for c in calls if c["site"]["id"] != site and c["status"] == "open")
+    assert ok(client.get(f"/api/calls/{other}/hand-over"))["tax_exempt"] == ""
 
 
 def test_a_shop_without_a_labor_rate_bills_no_made_up_one(client: TestClient) -> None:

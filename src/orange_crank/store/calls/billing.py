@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.call.work import Fitting
 from orange_crank.core.handover.money import (
+    Billed,
     ClosedBill,
     Payment,
     Statement,
@@ -19,7 +20,7 @@ from orange_crank.core.handover.money import (
 from orange_crank.core.handover.record import Closing, LeftAtClosing
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
-from orange_crank.store.calls.decisions import CLOSED, FITTED, PAID
+from orange_crank.store.calls.decisions import BILLED, CLOSED, FITTED, PAID
 from orange_crank.store.calls.record import CallRecord
 from orange_crank.store.database import local_day
 from orange_crank.store.models import DecisionRow, Person, ServiceCall, Site, Unit
@@ -49,9 +50,30 @@ def charged(record: CallRecord) -> Charged:
         written = {line.what for line in lines}
         priced = used + [UsedPart(title=t, count=1, price=None) for t in unpriced if t not in written]
         rates = get_shop().details.rates(record.judged.limits)
-        exempt = billed.tax_exempt.strip() if billed is not None else ""
+        exempt = exempt_of(record)
         counted = statement(priced, billed.minutes if billed is not None else None, rates, lines, exempt)
     return Charged(counted, bill, _over_agreed(record, counted), unpriced)
+
+
+def exempt_of(record: CallRecord) -> str:
+    """Return why this customer pays no tax: as on this bill, before it as on the last bill of the place."""
+    if record.facts.billed is not None:
+        return record.facts.billed.tax_exempt.strip()
+    row = record.row
+    last = (
+        DecisionRow.select()
+        .join(ServiceCall)
+        .join(Unit)
+        .where(DecisionRow.kind == BILLED, Unit.site == row.unit.site_id, ServiceCall.id != row.id)
+        .order_by(DecisionRow.id.desc())
+        .first()
+    )
+    if last is None:
+        return ""
+    try:
+        return Billed.model_validate_json(last.body).tax_exempt.strip()
+    except ValidationError:
+        return ""
 
 
 class BillLine(Frozen):

@@ -31,7 +31,7 @@ from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt,
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
-from orange_crank.store.calls.billing import charged
+from orange_crank.store.calls.billing import charged, exempt_of
 from orange_crank.store.calls.decisions import AGREED, BILLED, CONFIRMED, HANDED, PAID, append
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
@@ -58,6 +58,7 @@ class HandOverOut(Frozen):
     agreed: list[AgreedOut]
     handed: HandedOverAt | None
     billed: Billed | None
+    tax_exempt: str = Field(description="Why no tax is charged: as on this bill, or the customer's last one")
     on_site_min: float = Field(description="From opening to hand-over, closing or now [min]")
     statement: Statement
     bill: ClosedBill | None = Field(description="The bill as it was when the call was closed")
@@ -116,6 +117,7 @@ def hand_over_out(record: CallRecord) -> HandOverOut:
         ],
         handed=facts.handed_over,
         billed=facts.billed,
+        tax_exempt=exempt_of(record),
         on_site_min=max(0.0, round((until - record.row.opened_at).total_seconds() / 60)),
         statement=counted.statement,
         bill=counted.bill,

@@ -205,7 +205,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
       taxed: l.taxed ?? 'parts',
     })),
   )
-  const [exempt, setExempt] = useState(billed?.tax_exempt ?? '')
+  const [exempt, setExempt] = useState(page.tax_exempt)
   // The choice matters only with two rates.
   const twoRates =
     page.rates.tax_labor_pct !== null &&
@@ -316,7 +316,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
             value={exempt}
             onChange={setExempt}
             onBlur={() => keep()}
-            hint="Leave empty if the customer pays tax."
+            hint="Leave empty if the customer pays tax. The next bill of this customer starts from it."
           />
         )}
         <div className="col-span-full">
