@@ -17,6 +17,7 @@ from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
 from orange_crank.core.nomenclature import say
 from orange_crank.core.reads import Reads, day_words, hour_words
+from orange_crank.core.safety.make_safe import SECTION_WORDS
 from orange_crank.formats.charts import TrendPoint, pair_svg, starts_svg, trend_svg
 from orange_crank.formats.documents.paper import Head, Paper
 from orange_crank.formats.wiring_paper import move_words
@@ -302,7 +303,7 @@ def _make_safe_words(call: CallOut) -> list[str]:
     points = [f"{p.place.replace('_', ' ')} {p.pair} {say(p.reading_v, 'V')}" for p in record.dead_points]
     if points:
         lines.append(f"Dead points: {'; '.join(points)}.")
-    cans = [f"{c.section.replace('_', ' ')} {say(c.after_v, 'V')}" for c in record.capacitors]
+    cans = [f"{SECTION_WORDS[c.section]} {say(c.after_v, 'V')}" for c in record.capacitors]
     if cans:
         lines.append(f"Capacitors after bleeding: {'; '.join(cans)}.")
     return lines

@@ -127,7 +127,7 @@ def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: 
     return Said(
         code="NOT_SETTLED",
         plain=words.not_settled,
-        technical="No cause was taken on Why.",
+        technical="No cause recorded.",
         verdict="unknown",
     )
 
@@ -441,7 +441,7 @@ def _state(call: JudgedCall) -> Said:
     return Said(
         code="NOT_SAID",
         plain="Power to the unit is on.",
-        technical="Power is on; whether it was left running is not said.",
+        technical="Power is on; running state not recorded.",
         verdict="unknown",
     )
 
