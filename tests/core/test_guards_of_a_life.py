@@ -13,7 +13,7 @@ from orange_crank.core.call.ahead.gates import AheadGates, Step, gates_ahead
 from orange_crank.core.call.ahead.make_safe import surely_dead
 from orange_crank.core.call.before_after import before_and_after
 from orange_crank.core.call.changes import Change
-from orange_crank.core.call.evidence import OF_TEST
+from orange_crank.core.call.evidence_of_record import OF_TEST
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.gates import fit_gate, require
 from orange_crank.core.call.judge import judge_call

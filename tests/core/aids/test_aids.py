@@ -9,9 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orange_crank.core.aids import AidIn, AidOut, choose_aid
+from orange_crank.core.aids.answer import CAUSES, OWN_ANSWERS
 from orange_crank.core.aids.parts import Counted, shipped_parts
 from orange_crank.core.aids.relay import choose_relay, relay_window
 from orange_crank.core.aids.stock import aid_part
+from orange_crank.core.diagnosis.model import HYPOTHESES
 from orange_crank.core.errors import InputProblem
 from orange_crank.core.motor import StartIn, compute_start
 from orange_crank.core.motor.fit import StartPlate, fit_machine, possible_machines
@@ -34,7 +36,8 @@ COOLER: dict[str, Any] = {
 
 
 def choose(plate: dict[str, Any] = THREE_TONS, **more: Any) -> AidOut:
-    return choose_aid(AidIn.model_validate({"plate": plate} | more))
+    """Choose with R-410A on the nameplate unless one is named: without one it is asked first."""
+    return choose_aid(AidIn.model_validate({"plate": {"refrigerant": "R-410A"} | plate} | more))
 
 
 def names(out: AidOut) -> list[str]:
@@ -414,8 +417,81 @@ def test_a_name_that_is_not_on_the_list_is_taken_to_burn_and_none_is_asked_for()
     assert {"none", "time_delay"} == {r.aid for r in odd.ranked}
     assert all("may burn" in r.why for r in odd.refused)
     assert find_refrigerant("422") is None, "R-422B or R-422D: not guessed"
-    bare = {k: v for k, v in THREE_TONS.items() if k != "refrigerant"}
-    asked = next(f for f in choose(bare).findings if f.code == "REFRIGERANT")
+    silent = choose(THREE_TONS | {"refrigerant": None})
+    asked = next(f for f in silent.findings if f.code == "REFRIGERANT")
     assert "unknown" == asked.verdict
+    assert silent.answer is not None
+    assert ("ask", False) == (silent.answer.kind, any(r.fits for r in silent.ranked if r.aid != "none"))
     known = choose(THREE_TONS | {"refrigerant": "R-410A"})
     assert "REFRIGERANT" not in {f.code for f in known.findings}
+
+
+# What comes before any aid ------------------------------------------------------------------------------
+
+
+def kits_that_fit(out: AidOut) -> list[str]:
+    return [r.aid for r in out.ranked if r.fits and r.aid not in ("none", "time_delay")]
+
+
+def test_every_cause_has_its_column() -> None:
+    assert set(CAUSES) == set(HYPOTHESES)
+    assert set(OWN_ANSWERS) == {cause for cause, column in CAUSES.items() if column == "own"}
+
+
+@pytest.mark.parametrize("cause", HYPOTHESES)
+def test_a_kit_fits_only_with_a_cause_that_allows_one(cause: Any) -> None:
+    out = choose(diagnosis=cause, run_cap_uf=45.0, run_cap_measured=True)
+    assert bool(kits_that_fit(out)) == (CAUSES[cause] == "allowed"), (cause, out.answer)
+    if CAUSES[cause] == "first":
+        assert out.root_cause_first
+        mended = choose(diagnosis=cause, run_cap_uf=45.0, run_cap_measured=True, put_right=True)
+        assert kits_that_fit(mended)
+
+
+@pytest.mark.parametrize("read", ["open", 0.3, 31.0])
+@pytest.mark.parametrize(
+    "told",
+    [
+        {},
+        {"diagnosis": "contactor_worn", "put_right": True},
+        {"diagnosis": "locked_rotor"},
+        {"diagnosis": "worn_bearings"},
+        {"diagnosis": "healthy"},
+    ],
+)
+def test_no_kit_over_a_bad_run_capacitor_whatever_cause_was_taken(read: Any, told: dict[str, Any]) -> None:
+    out = choose(run_cap_uf=read, run_cap_measured=True, **told)
+    assert [] == kits_that_fit(out)
+    assert out.answer is not None
+    assert "capacitor" in out.answer.text.lower()
+    assert "fix" == out.answer.kind
+
+
+def test_on_a_call_the_run_capacitor_is_measured_before_a_kit_fits() -> None:
+    out = choose(run_cap_measured=False)
+    assert [] == kits_that_fit(out)
+    assert out.answer is not None
+    assert ("ask", True) == (out.answer.kind, "Measure the run capacitor" in out.answer.text)
+    assert kits_that_fit(choose(run_cap_uf=45.0, run_cap_measured=True))
+    assert kits_that_fit(choose(COOLER, run_cap_measured=False)), "it has no run capacitor to measure"
+
+
+def test_under_a_stop_no_card_fits_and_it_leads() -> None:
+    out = choose(run_cap_uf=45.0, run_cap_measured=True, stop="Something is shorted to metal. Power off.")
+    assert [] == kits_that_fit(out)
+    assert ("STOP_FIRST", "fail") == (out.findings[0].code, out.findings[0].verdict)
+    assert all("STOP. Something is shorted" in r.against[0] for r in out.ranked if r.aid != "none")
+
+
+@pytest.mark.parametrize(
+    ("kind", "drive"),
+    [
+        ("inverter scroll", True), ("Variable speed", True), ("variable-speed scroll", True), ("VRF", True),
+        ("BLDC rotary", True), ("modulating scroll", True), ("variable capacity", True), ("DC rotary", True),
+        ("digital scroll", False), ("two-stage scroll", False), ("scroll", False), ("reciprocating", False),
+    ],
+)  # fmt: skip
+def test_an_inverter_is_known_by_any_of_its_names(kind: str, drive: bool) -> None:
+    compressor = THREE_TONS["compressors"][0] | {"kind": kind}
+    out = choose(THREE_TONS | {"compressors": [compressor]})
+    assert drive == (out.ranked == []), kind

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from orange_crank.core.call.call_tests import CALL_TESTS
-from orange_crank.core.call.evidence import NO_EVIDENCE, evidence_of_test
+from orange_crank.core.call.evidence_of_record import NO_EVIDENCE, evidence_of_test
 from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.stops import find_stops

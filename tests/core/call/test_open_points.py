@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from orange_crank.core.call.call_tests import CALL_TESTS
 from orange_crank.core.call.changes import OWN_READINGS, PART_WORDS, Change
-from orange_crank.core.call.evidence import NO_EVIDENCE, OF_TEST, evidence_of_test
+from orange_crank.core.call.evidence_of_record import NO_EVIDENCE, OF_TEST, evidence_of_test
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judge import JudgedCall, judge_call
 from orange_crank.core.call.ladder import ladder_of

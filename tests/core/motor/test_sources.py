@@ -235,7 +235,9 @@ def test_any_source_is_answered_or_refused_and_more_of_it_is_never_worse(
 
 
 def test_nothing_is_said_of_a_source_that_is_not_given() -> None:
-    out = choose_aid(AidIn.model_validate({"plate": plate(3.0), "goal": "backup_power"}))
+    out = choose_aid(
+        AidIn.model_validate({"plate": plate(3.0) | {"refrigerant": "R-410A"}, "goal": "backup_power"})
+    )
     assert not any(r.fits for r in out.ranked)
     assert all("No source is given" in " ".join(r.against) for r in out.ranked)
     told = next(f for f in out.findings if f.code == "BEST_FIT")

@@ -31,7 +31,9 @@ const GOALS = [
 
 /** What the cause asks for before any kit. */
 const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
+  stop: 'Stop',
   fix: 'First',
+  ask: 'Ask first',
   delay: 'Time, not torque',
   trial: 'An agreed trial',
   buys_time: 'Buys time',

@@ -27,7 +27,7 @@ AidName = Literal[
 School = Literal["two_wire", "three_wire"]
 
 
-AnswerKind = Literal["fix", "delay", "trial", "buys_time"]
+AnswerKind = Literal["stop", "fix", "ask", "delay", "trial", "buys_time"]
 
 
 TITLES: dict[AidName, str] = {
@@ -98,6 +98,12 @@ class AidIn(Frozen):
     )
     running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
     warranty_forbids: Flag = False
+    run_cap_measured: Flag | None = Field(
+        default=None, description="On a call: whether its run capacitor was measured there"
+    )
+    stop: Annotated[str, Field(strict=True, max_length=600)] = Field(
+        default="", description="On a call: what stops the work, and what clears it"
+    )
 
     @model_validator(mode="after")
     def _source_for_the_goal(self) -> "AidIn":

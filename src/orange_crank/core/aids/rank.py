@@ -122,15 +122,25 @@ def findings_of(
     found = []
     best = ranked[0]
     if answer is not None:
-        code = "ROOT_CAUSE_FIRST" if answer.kind == "fix" else "CAUSE_DECIDES"
+        code = {"fix": "ROOT_CAUSE_FIRST", "stop": "STOP_FIRST", "ask": "ASK_FIRST"}.get(
+            answer.kind, "CAUSE_DECIDES"
+        )
         step = {
+            "stop": "Clear the stop first; no start before that.",
+            "ask": "Enter it, then choose.",
             "fix": "Put it right, prove the start again, then decide.",
             "delay": "Fit the delay, or wait it out; then prove a start on equal pressures.",
             "trial": "Have the trial agreed in writing, then fit, start once, and write down what it did.",
             "buys_time": "Say so to the customer; judge a kit as a stopgap only.",
         }[answer.kind]
         found.append(
-            Finding(code=code, verdict="watch", text=answer.text, rule="field practice: aids", next_step=step)
+            Finding(
+                code=code,
+                verdict="fail" if answer.kind == "stop" else "watch",
+                text=answer.text,
+                rule="field practice: aids",
+                next_step=step,
+            )
         )
     else:
         found.append(

@@ -7,6 +7,7 @@ from pydantic import Field
 from orange_crank.core.aids import AidIn
 from orange_crank.core.aids.entry import AidPart, Goal, School
 from orange_crank.core.backup import BackupSupply
+from orange_crank.core.call.evidence_of_record import evidence_of_reading, evidence_of_test
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.start import start_on_call
 from orange_crank.core.errors import CrankError
@@ -61,6 +62,8 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         goal=ask.goal,
         diagnosis=cause,
         put_right=call.put_right,
+        run_cap_measured=_run_cap_measured(call),
+        stop=f"{call.stops[0].text} {call.stops[0].next_step}" if call.stops else "",
         backup=ask.backup if ask.goal == "backup_power" else None,
         source=None if ask.goal == "backup_power" or start is None else start.source,
         inertia_factor=start.inertia_factor if start is not None else 1.0,
@@ -72,3 +75,11 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         outdoor_design_f=ask.outdoor_design_f,
         cycles_per_hour=ask.cycles_per_hour,
     )
+
+
+def _run_cap_measured(call: JudgedCall) -> bool:
+    """Tell whether the run capacitor that is there now was measured on this call, by whichever test."""
+    facts = call.facts
+    says = [e for r in facts.current for e in evidence_of_reading(r)]
+    says += [e for t in facts.current_tests for e in evidence_of_test(t, call.limits)]
+    return any(e.quantity == "run_cap_uf" for e in says)

@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter
 
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.call.complaint import symptoms_in
-from orange_crank.core.call.evidence import OF_TEST
+from orange_crank.core.call.evidence_of_record import OF_TEST
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.open_points import to_measure_anew
 from orange_crank.core.call.rungs.dead_tests import missing_dead_tests

@@ -11,20 +11,19 @@ from functools import partial
 from typing import Any
 
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test
+from orange_crank.core.call.evidence_of_record import evidence_of_reading, evidence_of_test
 from orange_crank.core.call.facts import CallFacts, TakenTest
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.why_record import SeenAt
 from orange_crank.core.diagnosis.model import Evidence
+from orange_crank.core.diagnosis.stop_facts import CODES, stop_facts
 from orange_crank.core.measure.inrush import judge_inrush_reading
-from orange_crank.core.measure.legs import LegsToNeutral, judge_legs
-from orange_crank.core.measure.saturation import is_vacuum
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import judge_make_safe
 from orange_crank.core.safety.stop import (
     HAZARD_STOPS,
-    StopCode,
     WorkStop,
     gravest_first,
     stop_of_finding,
@@ -73,10 +72,14 @@ def find_stops(
         *_of_ground(facts, tests),
         *_of_tests(tests),
         *_of_hazards(facts, tests),
-        *_of_seen(facts, limits),
         *_of_inrush(facts, tests, limits),
     ):
         put(stop, mended)
+    # A record that stops by its own, closer rule is not said twice.
+    known = {stop.key for stop in standing} | set(settled)
+    for stop, mended in _of_facts(facts, tests, limits):
+        if stop.key not in known:
+            put(stop, mended)
     return StopsFound(standing=gravest_first(standing), settled=settled)
 
 
@@ -326,48 +329,74 @@ def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]])
     return found
 
 
-SEEN_STOPS: tuple[StopCode, ...] = ("GROUNDED", "VACUUM", "OPEN_NEUTRAL")
-
-
 def seen_settled(one: SeenAt, settled: Mapping[str, str]) -> bool:
     """Tell whether something told on Why was a stop that has been put right since."""
-    return any(f"seen-{code}-{one.place:g}" in settled for code in SEEN_STOPS)
+    return any(f"seen-{code}-{one.place:g}" in settled for code in CODES)
 
 
-def _of_seen(facts: CallFacts, limits: Standards) -> list[Found]:
-    """Return the stops of what was told on Why rather than saved as a reading or a test."""
+@dataclass(frozen=True)
+class _Recorded:
+    """One record with what it says."""
+
+    says: Sequence[Evidence]
+    place: float
+    key: str
+    source: str
+    at: datetime
+
+
+def _recorded(facts: CallFacts) -> list[_Recorded]:
+    """Return every record that still speaks of the unit as it is, in the order it was recorded.
+
+    A blown fuse speaks on after the fuse was replaced: a new fuse does not show why the old one blew.
+    """
+    found = [
+        _Recorded(evidence_of_reading(r), r.place, f"reading-{r.id}", f"Reading, {r.person}", r.taken_at)
+        for r in facts.readings
+        if r.trouble is None
+        and (r.entry.quantity == "fuse_open" or not facts.retired_by(r.entry.quantity, r.place))
+    ]
+    found += [
+        _Recorded(
+            evidence_of_test(t),
+            t.place,
+            f"test-{t.id}",
+            f"{find_call_test(t.topic).label}, {t.person}",
+            t.taken_at,
+        )
+        for t in facts.current_tests
+    ]
+    found += [
+        _Recorded([s.what], s.place, "", f"Told on Why by {s.person}", s.at)
+        for s in facts.seen
+        if isinstance(s.what, Evidence) and not facts.seen_retired_by(s.what.quantity, s.place)
+    ]
+    return sorted(found, key=lambda r: r.place)
+
+
+def _of_facts(
+    facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]], limits: Standards
+) -> list[Found]:
+    """Return the stops that facts raise, through whichever door they came.
+
+    Legs to neutral are judged as a pair, so what was told at different times counts together.
+    """
+    looks = _ground_looks(facts, tests)
+    records = _recorded(facts)
     found: list[Found] = []
-    legs: dict[tuple[str, str | None], tuple[float, SeenAt]] = {}
-
-    def put(code: StopCode, one: SeenAt) -> None:
+    told: dict[int, _Recorded] = {id(e): r for r in records for e in r.says}
+    for fact in stop_facts([e for r in records for e in r.says], facts.plate, limits):
+        record = told[id(fact.evidence)]
+        clear = looks[-1] if looks and not looks[-1].shorted else None
+        fuse = fact.code == "FUSE_BLOWN"
         stop = work_stop(
-            code,
-            key=f"seen-{code}-{one.place:g}",
-            source=f"Told on Why by {one.person}",
-            since=one.at,
-            may_lift=True,
-            lifted_by=_SAY_HOW,
+            fact.code,
+            key=record.key or f"seen-{fact.code}-{record.place:g}",
+            source=record.source,
+            since=record.at,
+            may_lift=not fuse,
+            lifted_by="Ground test clear" if fuse else _SAY_HOW,
+            **({"text": fact.text} if fact.text else {}),
         )
-        found.append((stop, None))
-
-    for one in facts.seen:
-        told = one.what
-        if not isinstance(told, Evidence) or facts.seen_retired_by(told.quantity, one.place):
-            continue
-        if told.quantity == "to_ground" and told.value is True:
-            put("GROUNDED", one)
-        elif told.quantity == "suction_psig" and told.number is not None:
-            fluid = facts.plate.refrigerant if facts.plate is not None else None
-            if is_vacuum(told.number, fluid, limits):
-                put("VACUUM", one)
-        elif told.quantity in ("leg_a_n_v", "leg_b_n_v") and told.number is not None:
-            legs[told.quantity, told.state] = told.number, one
-    four = [legs.get((q, s)) for s in ("idle", "starting") for q in ("leg_a_n_v", "leg_b_n_v")]
-    if all(four):
-        a0, b0, a1, b1 = (f[0] for f in four if f is not None)
-        said = judge_legs(
-            LegsToNeutral(leg_a_idle_v=a0, leg_b_idle_v=b0, leg_a_start_v=a1, leg_b_start_v=b1), limits
-        )
-        if said.code == "open_neutral":
-            put("OPEN_NEUTRAL", max((f[1] for f in four if f is not None), key=lambda o: o.place))
+        found.append((stop, f"to ground clear, {clear.by}" if fuse and clear is not None else None))
     return found

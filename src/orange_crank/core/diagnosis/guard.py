@@ -2,8 +2,8 @@
 
 from orange_crank.core.diagnosis.engine import Weighed
 from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing
+from orange_crank.core.diagnosis.stop_facts import stop_facts
 from orange_crank.core.measure.running import judge_supply
-from orange_crank.core.measure.saturation import is_vacuum
 from orange_crank.core.safety.stop import HAZARD_STOPS, WorkStop, gravest_first, work_stop
 from orange_crank.core.tables.standards import Standards
 
@@ -120,19 +120,13 @@ def find_stop(entry: DiagnoseIn, weighed: Weighed, limits: Standards) -> WorkSto
     found = [
         work_stop(HAZARD_STOPS[h]) for h in entry.hazards if h != "repeated_trips" or "to_ground" not in seen
     ]
-    if is_("legs", "open_neutral"):
-        found.append(work_stop("OPEN_NEUTRAL"))
-    if is_("to_ground", "grounded"):
-        found.append(work_stop("GROUNDED"))
+    clear = is_("to_ground", "clear")
+    for fact in stop_facts(entry.readings, entry.plate, limits):
+        if fact.code == "FUSE_BLOWN" and clear:
+            continue
+        found.append(work_stop(fact.code, **({"text": fact.text} if fact.text else {})))
     if is_("far_above", "yes"):
         found.append(work_stop("SHORT_CURRENT"))
-    if any(
-        r.quantity == "suction_psig"
-        and r.number is not None
-        and is_vacuum(r.number, entry.plate.refrigerant, limits)
-        for r in entry.readings
-    ):
-        found.append(work_stop("VACUUM"))
     return gravest_first(found)[0] if found else None
 
 

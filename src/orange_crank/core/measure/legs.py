@@ -217,20 +217,24 @@ def _phase_lost(leg: str, working: str, rule: str) -> Finding:
 
 
 class LegsToNeutral(Frozen):
-    """Each leg to neutral at the panel, idle and during the start."""
+    """Each leg to neutral at the panel, at rest and during the start; the start may be left out."""
 
     leg_a_idle_v: ZeroOrMoreVolts
     leg_b_idle_v: ZeroOrMoreVolts
-    leg_a_start_v: ZeroOrMoreVolts
-    leg_b_start_v: ZeroOrMoreVolts
+    leg_a_start_v: ZeroOrMoreVolts | None = None
+    leg_b_start_v: ZeroOrMoreVolts | None = None
 
 
 class LegsResult(Frozen):
     """Whether the neutral holds."""
 
-    code: Literal["steady", "sag", "open_neutral", "one_leg"]
+    code: Literal["steady", "sag", "open_neutral", "one_leg", "at_rest"]
     verdict: Verdict
     findings: list[Finding]
+
+
+# Legs this far apart at rest share no sound neutral [V]; ordinary loads on one leg stay well below it.
+APART_AT_REST_V = 10.0
 
 
 def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsResult:
@@ -239,18 +243,33 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
     Notes
     -----
     A 240 V start draws nothing through the neutral, so both legs fall alike. One leg that falls while
-    the other rises means the neutral is open or loose: stop.
+    the other rises means the neutral is open or loose: stop. So do legs that are far apart at rest.
+
+    Raises
+    ------
+    InputProblem : one leg was read during the start and the other was not
 
     """
     limits = standards or shipped_standards()
     shift = limits.neutral_shift_v
-    a, b = legs.leg_a_start_v - legs.leg_a_idle_v, legs.leg_b_start_v - legs.leg_b_idle_v
     apart_idle = abs(legs.leg_a_idle_v - legs.leg_b_idle_v)
-    seen = {"leg_a_change_v": round(a, 3), "leg_b_change_v": round(b, 3)}
-    working = f"A {a:+.3g} V, B {b:+.3g} V during the start; {apart_idle:.3g} V apart idle"
+    a = b = 0.0
+    started = legs.leg_a_start_v is not None and legs.leg_b_start_v is not None
+    if legs.leg_a_start_v is not None and legs.leg_b_start_v is not None:
+        a, b = legs.leg_a_start_v - legs.leg_a_idle_v, legs.leg_b_start_v - legs.leg_b_idle_v
+    elif legs.leg_a_start_v is not None or legs.leg_b_start_v is not None:
+        missing = "leg_b_start_v" if legs.leg_b_start_v is None else "leg_a_start_v"
+        raise InputProblem([FieldProblem(field=missing, wanted="both legs during the start, or neither")])
+    seen = {
+        "leg_a_change_v": round(a, 3),
+        "leg_b_change_v": round(b, 3),
+        "apart_idle_v": round(apart_idle, 3),
+    }
+    during = f"A {a:+.3g} V, B {b:+.3g} V during the start; " if started else ""
+    working = f"{during}{apart_idle:.3g} V apart at rest"
 
     def made(
-        code: Literal["steady", "sag", "open_neutral", "one_leg"],
+        code: Literal["steady", "sag", "open_neutral", "one_leg", "at_rest"],
         verdict: Verdict,
         text: str,
         step: str | None,
@@ -267,12 +286,21 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
         )
         return LegsResult(code=code, verdict=verdict, findings=[finding])
 
-    if (a > shift and b < -shift) or (b > shift and a < -shift) or apart_idle > 4 * shift:
+    if (a > shift and b < -shift) or (b > shift and a < -shift) or apart_idle > APART_AT_REST_V:
         return made(
             "open_neutral",
             "fail",
-            "One leg falls while the other rises, or they stand far apart: open or loose neutral.",
+            f"The legs are {apart_idle:.3g} V apart at rest: open or loose neutral."
+            if apart_idle > APART_AT_REST_V
+            else "One leg falls while the other rises: open or loose neutral.",
             "Call the utility or an electrician; appliances on the high leg are at risk.",
+        )
+    if not started:
+        return made(
+            "at_rest",
+            "unknown",
+            "Both legs read alike at rest; whether the neutral holds shows during a start.",
+            "Read both legs during one start.",
         )
     if min(a, b) < -shift and abs(a - b) > max(2 * shift, 0.5 * abs(min(a, b))):
         return made(

@@ -1,5 +1,6 @@
 """A nameplate as data."""
 
+import re
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
@@ -100,6 +101,13 @@ class Motor(MotorRead):
     fla_a: Amps = Field(description="Full-load amps [A]")
 
 
+# Names a compressor's kind has where a drive feeds it; "digital" and "two-stage" are ordinary motors.
+INVERTER_NAMES = re.compile(
+    r"inverter|variable[\s-]*(speed|capacity|frequency)|\bv[sr]f\b|\bvfd\b|bldc|brushless|modulating|\bdc\b",
+    re.IGNORECASE,
+)
+
+
 class PlateRead(Frozen):
     """What can be read of a nameplate; a worn one leaves any of it out."""
 
@@ -128,8 +136,8 @@ class PlateRead(Frozen):
 
     @property
     def is_inverter(self) -> bool:
-        """Whether any compressor is driven by an inverter."""
-        return bool(self.inverter) or any("inverter" in (c.kind or "").lower() for c in self.compressors)
+        """Whether any compressor is driven by an inverter, by the yes or by any of its names."""
+        return bool(self.inverter) or any(INVERTER_NAMES.search(c.kind or "") for c in self.compressors)
 
 
 class Plate(PlateRead):

@@ -20,6 +20,11 @@ StopCode = Literal[
     "SHORT_CURRENT",
     "REPEATED_TRIPS",
     "PHASE_LOST",
+    "LEGS_SHORTED",
+    "WELDED_POLE",
+    "FUSE_BLOWN",
+    "MISWIRED",
+    "OVERVOLTAGE",
 ]
 
 
@@ -60,8 +65,8 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
     "WATER": ("Rain or standing water at the panel stops the work.", "Dry and covered first.", "all"),
     "OPEN_NEUTRAL": (
         "One leg falls while the other rises: the neutral is open or loose.",
-        "Call the utility or an electrician now; the house's 120 V side is at risk.",
-        "live",
+        "Hands out. Call the utility or an electrician now; the house's 120 V side is at risk.",
+        "all",
     ),
     "TERMINAL_DAMAGE": (
         "A compressor terminal is damaged: it can vent violently under pressure.",
@@ -93,6 +98,31 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
         "Power off. Find the open fuse, lug, contactor pole or utility phase.",
         "live",
     ),
+    "LEGS_SHORTED": (
+        "The legs are shorted to each other. No reset, no start.",
+        "Power off. Find it piece by piece: contactor, capacitor leads, whip, compressor leads.",
+        "live",
+    ),
+    "OVERVOLTAGE": (
+        "Line volts are far above the nameplate: the wrong supply, or an open neutral.",
+        "Power off. Check supply, transformer taps and neutral before it is energized again.",
+        "live",
+    ),
+    "WELDED_POLE": (
+        "A contactor pole is welded: the unit does not switch off.",
+        "Power off at the disconnect. Replace the contactor before anything is energized.",
+        "live",
+    ),
+    "FUSE_BLOWN": (
+        "A line fuse is blown: something drew far too much. No new fuse yet.",
+        "Power off. Ground test first, then leg to leg.",
+        "live",
+    ),
+    "MISWIRED": (
+        "It is wired wrong. No start until the wiring is right.",
+        "Power off. Rewire it by the drawing, then check it again.",
+        "live",
+    ),
 }
 # For the customer: what it means and what happens now, in plain words.
 _PLAIN = {
@@ -108,6 +138,11 @@ _PLAIN = {
     "SHORT_CURRENT": "Far more current flowed than this motor can take. It stays off until we know why.",
     "REPEATED_TRIPS": "The breaker has tripped again and again. It stays off until we know why.",
     "PHASE_LOST": "One of the three supply lines is missing. The motor stays off until it is back.",
+    "LEGS_SHORTED": "There is a short circuit in the machine's wiring. It stays off until it is repaired.",
+    "OVERVOLTAGE": "The supply voltage is far too high for this machine. It stays off until that is fixed.",
+    "WELDED_POLE": "A switch in the machine is stuck on. It stays off until the switch is replaced.",
+    "FUSE_BLOWN": "A fuse has blown. The machine stays off until we know why.",
+    "MISWIRED": "The machine is wired wrong. It stays off until the wiring is right.",
 }
 HAZARD_STOPS: dict[str, StopCode] = {
     "unknown_feed": "UNKNOWN_FEED",

@@ -13,11 +13,13 @@ from typing import Any, Literal, get_args
 
 from pydantic import Field, JsonValue
 
+from orange_crank.core.call.evidence_of_record import evidence_of_reading
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.reading import judge_reading
 from orange_crank.core.call.stops import find_stops
 from orange_crank.core.call.visits import earlier_figures, last_start
+from orange_crank.core.diagnosis.stop_facts import OVERVOLTAGE_SHARE, stop_facts
 from orange_crank.core.measure.contactor import poles_of
 from orange_crank.core.measure.dead_tests import judge_dead_tests
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode
@@ -133,11 +135,14 @@ class _Judge:
         moment = self.facts.opened_at or datetime(2000, 1, 1, tzinfo=UTC)
         taken = TakenReading(id=0, entry=entry, taken_at=moment, person="-", place=float("inf"))
         shown = self._shown(taken)
-        asked = any(f.stops or f.code == "ABOVE_LOCKED_ROTOR" for f in shown.findings)
-        # Taken after everything else, nothing on record has settled an inrush that stops: its plate tells.
-        self.leaned |= asked and entry.quantity != "inrush_a"
-        self.weighed |= asked
-        return ("stop" if asked and self._stops(taken) else shown.verdict), shown
+        found = any(f.stops or f.code == "ABOVE_LOCKED_ROTOR" for f in shown.findings)
+        fact = bool(stop_facts(evidence_of_reading(taken), self.facts.plate, self.limits))
+        # Taken after everything else, nothing on record has settled what stops: its plate tells. Only a fuse
+        # leans on the ground test.
+        looks = found or (fact and entry.quantity == "fuse_open")
+        self.leaned |= looks and entry.quantity != "inrush_a"
+        self.weighed |= looks
+        return ("stop" if (found or fact) and self._stops(taken) else shown.verdict), shown
 
     def _stops(self, taken: TakenReading) -> bool:
         facts = replace(self.facts, readings=[*self.facts.readings, taken], tests=())
@@ -437,7 +442,8 @@ def _figure(judge: _Judge, quantity: Quantity) -> float | None:
 def _supply_cuts(judge: _Judge) -> list[float]:
     plate, share = judge.facts.plate, judge.limits.supply_tolerance_pct / 100
     rated = [plate.volts, *((208.0, 230.0) if plate.volts in (208.0, 230.0) else ())] if plate else []
-    return [v * (1 + way * share) for v in rated for way in (-1, 1)]
+    far = [OVERVOLTAGE_SHARE * plate.volts] if plate else []
+    return [*(v * (1 + way * share) for v in rated for way in (-1, 1)), *far]
 
 
 def _running_cuts(judge: _Judge) -> list[float]:

@@ -100,14 +100,23 @@ def legs(r: Readings) -> Observed | None:
     """Return what the two legs to neutral do during a start."""
     four = [r.number(q, s) for s in ("idle", "starting") for q in ("leg_a_n_v", "leg_b_n_v")]
     states = {(e.quantity, e.state) for e in r.all if e.quantity in ("leg_a_n_v", "leg_b_n_v")}
-    if any(v is None for v in four) or len(states) < 4:
+    a0, b0, a1, b1 = four
+    if a0 is None or b0 is None or (len(states) < 4 and {s for _, s in states} != {"idle"}):
         return None
-    a0, b0, a1, b1 = (float(v or 0.0) for v in four)
+    started = a1 is not None and b1 is not None and len(states) == 4
     result = judge_legs(
-        LegsToNeutral(leg_a_idle_v=a0, leg_b_idle_v=b0, leg_a_start_v=a1, leg_b_start_v=b1), r.limits
+        LegsToNeutral(
+            leg_a_idle_v=a0,
+            leg_b_idle_v=b0,
+            leg_a_start_v=a1 if started else None,
+            leg_b_start_v=b1 if started else None,
+        ),
+        r.limits,
     )
+    if result.code == "at_rest":
+        return None
     outcome = {"open_neutral": "open_neutral", "sag": "sag"}.get(result.code, "steady")
-    told = {"open_neutral": "One leg falls while the other rises.", "sag": "Both legs fall alike."}
+    told = {"open_neutral": result.findings[0].text, "sag": "Both legs fall alike."}
     return r.observed("legs", outcome, told.get(outcome, "Both legs stay."))
 
 
