@@ -117,6 +117,7 @@ TALLY: dict[Hypothesis, float] = {
     "lead_or_terminal_open": 3,
     "loose_lug_at_breaker": 2,
     "control_switch_open": 4,
+    "other_part_grounded": 2,
 }
 # Told apart by nothing that is measured here short of opening the compressor.
 LOOK_ALIKES: tuple[frozenset[Hypothesis], ...] = (
@@ -218,6 +219,7 @@ def _build(case: Case, rng: np.random.Generator, second: Hypothesis | None = Non
         "kit": bool(rng.random() < 0.2),
         "kit_bad": False,
         "ground": False,
+        "ground_piece": "compressor",
         "shell_hot": bool(rng.random() < 0.15),
         "windings": "sound",
         "coil_v": u(23.5, 27.5),
@@ -325,6 +327,9 @@ def _inflict(fault: Hypothesis, t: dict[str, Any], plate: Plate, rng: np.random.
             windings=str(rng.choice(["sound", "not_additive", "start_open"])),
             fuse_open=bool(rng.random() < 0.4),
         )
+    elif fault == "other_part_grounded":
+        piece = str(rng.choice(["crankcase_heater", "run_capacitor", "wiring"]))
+        t.update(ground=True, ground_piece=piece, holds=False, fuse_open=bool(rng.random() < 0.4))
     elif fault == "turn_short":
         t.update(windings="turn_short", run_factor=u(1.2, 1.6), load=u(20, 40))
     elif fault == "locked_rotor":
@@ -481,7 +486,7 @@ def _symptoms(fault: Hypothesis, t: dict[str, Any], rng: np.random.Generator) ->
         fault == "lead_or_terminal_open" and not t["turns"]
     ):
         out.append("fan_only")
-    elif fault in ("winding_grounded", "leg_to_leg_short"):
+    elif fault in ("winding_grounded", "other_part_grounded", "leg_to_leg_short"):
         out.append("trips_at_once")
     elif fault == "breaker_weak_or_small":
         out.append("trips_after_minutes" if r() < 0.6 else "starts_then_trips")
@@ -568,7 +573,9 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
         "charge_history": lambda: [one("charge", str(t["charge"]) if rng.random() < 0.8 else "right")],
         "time_start": lambda: time_it or [one("inrush_a", near(f["inrush_a"], 3), **volts, **clamp, **state)],
         "to_ground": lambda: [one("to_ground", bool(t["ground"]))],
-        "isolation": lambda: [one("shorted_piece", "compressor" if t["ground"] else "not_compressor")],
+        "isolation": lambda: [
+            one("shorted_piece", str(t["ground_piece"]) if t["ground"] else "not_compressor")
+        ],
         "start_relay": lambda: [
             one(
                 "start_relay_verdict",

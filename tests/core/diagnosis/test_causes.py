@@ -10,6 +10,7 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
 from orange_crank.core.diagnosis import DiagnoseIn
 from orange_crank.core.diagnosis.engine import learned_weights, matrix, weigh
+from orange_crank.core.diagnosis.evidence import observe
 from orange_crank.core.diagnosis.model import HYPOTHESES
 from orange_crank.core.diagnosis.next_best import next_tests, repair_classes
 from orange_crank.core.diagnosis.table import (
@@ -40,7 +41,7 @@ CAUSES: dict[str, tuple[list[str], list[Any]]] = {
         [GOOD_CAP, r("start_kit_present", True), r("start_kit_wired_right", False)],
     ),
     "capacitor_wrong_value": (["slow_start"], [r("run_cap_uf", 30.2), r("can_label_uf", 30.0)]),
-    "low_charge": (["short_cycles"], [r("running_a", 9.0), r("superheat_f", 38.0), r("subcooling_f", 1.0)]),
+    "low_charge": (["short_cycles"], [r("running_a", 9.0), r("superheat_f", 30.0), r("subcooling_f", 4.0)]),
     "fan_reversed": (["trips_after_minutes"], [CLEAR, r("fan_rotation_ok", False)]),
     "overload_failed_open": (
         ["fan_only"],
@@ -70,6 +71,68 @@ def test_a_capacitor_too_large_for_its_plate_is_the_wrong_one() -> None:
     out = case(["trips_after_minutes"], CLEAR, r("run_cap_uf", 61.0), r("can_label_uf", 60.0))
     assert "capacitor_wrong_value" == top(out)
     assert "asks" in out.ranked[0].fix
+
+
+@pytest.mark.parametrize(
+    ("heat", "cool", "charge"),
+    [
+        (34.0, 2.0, "low"), (40.0, None, "low"), (40.0, 9.0, "low"), (30.0, 4.0, "low"), (12.0, 1.0, "low"),
+        (3.0, 1.0, "right"), (30.0, 9.0, "right"), (12.0, 4.0, "right"), (12.0, 9.0, "right"),
+        (12.0, 25.0, "over"), (12.0, None, None),
+    ],
+)  # fmt: skip
+def test_a_low_charge_shows_by_either_figure_far_off_or_both_half_off(
+    heat: float, cool: float | None, charge: str | None
+) -> None:
+    entry = DiagnoseIn.model_validate(
+        {
+            "plate": SPLIT,
+            "readings": [r("superheat_f", heat), *([] if cool is None else [r("subcooling_f", cool)])],
+        }
+    )
+    found = observe(entry, shipped_standards()).facts.get("charge")
+    assert charge == (found.outcomes[0] if found is not None else None)
+
+
+GRADES: list[tuple[str, list[dict[str, Any]], str]] = [
+    ("supply_idle", [r("line_v_idle", 232.0)], "ok"),
+    ("supply_idle", [r("line_v_idle", 203.0)], "a_little_low"),
+    ("supply_idle", [r("line_v_idle", 178.0)], "low"),
+    ("running", [r("running_a", 16.0, conductor="common")], "ok"),
+    ("running", [r("running_a", 22.0, conductor="common")], "high"),
+    ("running", [r("running_a", 26.0, conductor="common")], "far_high"),
+]
+
+
+@pytest.mark.parametrize(("fact", "readings", "outcome"), GRADES)
+def test_evidence_has_grades(fact: str, readings: list[dict[str, Any]], outcome: str) -> None:
+    entry = DiagnoseIn.model_validate({"plate": SPLIT, "readings": readings})
+    assert outcome in observe(entry, shipped_standards()).facts[fact].outcomes
+
+
+def test_far_over_rla_with_a_kit_on_it_means_the_kit() -> None:
+    kit = r("start_kit_present", True)
+    out = case(["runs_hot"], GOOD_CAP, kit, r("running_a", 31.0, conductor="common"))
+    assert {"start_kit_failed", "kit_masks_open_capacitor"} & {x.hypothesis for x in out.ranked[:2]}
+
+
+@pytest.mark.parametrize(
+    ("piece", "cause"),
+    [("fan", "fan_motor"), ("crankcase_heater", "other_part_grounded"), ("wiring", "other_part_grounded")],
+)
+def test_a_piece_named_by_isolation_takes_the_compressor_out(piece: str, cause: str) -> None:
+    out = case(["trips_at_once"], r("to_ground", True), r("shorted_piece", piece))
+    assert cause == top(out)
+    assert chance(out, "winding_grounded") <= 0.02
+    assert not out.condemn.allowed
+
+
+def test_an_inverter_is_asked_for_its_code_first() -> None:
+    for symptoms in (["hums_no_start"], ["no_sound"], ["runs_hot"]):
+        out = case(symptoms, plate=SPLIT | {"inverter": True})
+        assert "look_delay" == out.next_tests[0].test
+        assert "drive_or_board" in {x.hypothesis for x in out.ranked}
+    assert "drive_or_board" not in {x.hypothesis for x in case(["hums_no_start"]).ranked}
 
 
 def test_a_source_is_doubted_only_where_one_is_told_of() -> None:

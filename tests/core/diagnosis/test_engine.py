@@ -206,4 +206,4 @@ def test_the_engine_is_right_on_most_made_up_cases() -> None:
             out = diagnose(made.entry(readings, "unproved"))
         right += top(out) == made.fault
     assert right >= 32
-    assert set(TALLY) == set(HYPOTHESES)
+    assert set(TALLY) == set(HYPOTHESES) - {"drive_or_board"}, "the made-up units have no drive"

@@ -49,6 +49,8 @@ CAUSES: Mapping[Hypothesis, CauseRule] = {
     "run_winding_open": "first",
     "winding_grounded": "first",
     "turn_short": "first",
+    "other_part_grounded": "first",
+    "drive_or_board": "first",
     "leg_to_leg_short": "first",
     "lead_or_terminal_open": "first",
 }

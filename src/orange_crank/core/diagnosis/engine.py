@@ -61,6 +61,8 @@ def applicable(entry: DiagnoseIn) -> list[State]:
     absent = any(r.quantity == "start_kit_present" and r.value is False for r in entry.readings)
 
     def fits(h: Hypothesis) -> bool:
+        if h == "drive_or_board" and not plate.is_inverter:
+            return False
         if plate.is_inverter and h in _NOT_INVERTER:
             return False
         if plate.phase == 3 and h in _SINGLE_PHASE_ONLY:

@@ -51,6 +51,8 @@ Hypothesis = Literal[
     "lead_or_terminal_open",
     "loose_lug_at_breaker",
     "control_switch_open",
+    "other_part_grounded",
+    "drive_or_board",
 ]
 HYPOTHESES: tuple[Hypothesis, ...] = get_args(Hypothesis)
 

@@ -95,6 +95,9 @@ def next_tests(
     if settled_dead:
         scored = [s for s in scored if s[2].danger in ("none", "dead")]
     ordered = [made for _, _, made, _ in scored]
+    if entry.plate.is_inverter:
+        # A drive names its own fault: the code comes before any meter.
+        ordered.sort(key=lambda made: made.test != "look_delay")
     if ground_first:
         ordered.sort(key=lambda made: made.test != "to_ground")
         if ordered and ordered[0].test == "to_ground":

@@ -122,6 +122,10 @@ class EngineConstants:
     model_trust: float
     model_spread: float
     stalled_s: float
+    running_far_ratio: float
+    imbalance_far_pct: float
+    half_off: float
+    flooding_superheat_f: float
 
 
 class Likelihoods(Frozen):

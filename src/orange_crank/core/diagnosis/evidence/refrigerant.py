@@ -1,6 +1,7 @@
 """The refrigerant side, as facts."""
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.refrigerant import Refrigerant, judge_refrigerant
 from orange_crank.core.nomenclature import apart
 
@@ -61,14 +62,24 @@ def charge(r: Readings) -> Observed | None:
             return None
         return r.observed("charge", str(told.value), f"Charge {told.value}.")
     heat, cool = r.number("superheat_f"), r.number("subcooling_f")
-    if cool is None:
+    if cool is None and heat is None:
         return None
-    high, low = r.limits.subcooling_high_f, r.limits.subcooling_low_f
-    outcome = (
-        "over"
-        if cool > high
-        else "low"
-        if cool < low and (heat or 0) > r.limits.superheat_high_f
-        else "right"
-    )
-    return r.observed("charge", outcome, f"Subcooling {apart(cool)}.")
+    if cool is not None and cool > r.limits.subcooling_high_f:
+        return r.observed("charge", "over", f"Subcooling {apart(cool)}.")
+    low = _is_low(heat, cool, r)
+    if cool is None and not low:
+        return None  # superheat alone tells a low charge, and no right one
+    words = [f"superheat {apart(heat)}"] if heat is not None else []
+    words += [f"subcooling {apart(cool)}"] if cool is not None else []
+    text = ", ".join(words)
+    return r.observed("charge", "low" if low else "right", f"{text[:1].upper()}{text[1:]}.")
+
+
+def _is_low(heat: float | None, cool: float | None, r: Readings) -> bool:
+    """Tell a low charge: either figure far off, or both half off; a flooding evaporator is none."""
+    far_heat, far_cool = r.limits.superheat_high_f, r.limits.subcooling_low_f
+    hot, starved = heat is not None and heat > far_heat, cool is not None and cool < far_cool
+    floods = heat is not None and heat < engine().flooding_superheat_f
+    half_hot = heat is not None and heat > engine().half_off * far_heat
+    half_starved = cool is not None and cool < far_cool / engine().half_off
+    return hot or (starved and not floods) or (half_hot and half_starved)

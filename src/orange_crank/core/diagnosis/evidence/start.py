@@ -1,6 +1,7 @@
 """How it starts and runs, as facts."""
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.inrush import Inrush, InrushResult, far_above_locked_rotor, judge_inrush
 from orange_crank.core.measure.running import Running, judge_running
 from orange_crank.core.nomenclature import say
@@ -110,6 +111,8 @@ def running(r: Readings) -> Observed | None:
     )
     low = result.ratio < r.limits.running_low_ratio
     outcome = ("low",) if low else {"pass": ("ok",), "watch": ("ok", "high")}.get(result.verdict, ("high",))
+    if result.ratio >= engine().running_far_ratio:
+        outcome = ("far_high",)
     return r.observed("running", outcome, f"Running amps {result.ratio:.2f} × RLA.")
 
 

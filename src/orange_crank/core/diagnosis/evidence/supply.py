@@ -1,6 +1,7 @@
 """Volts, legs and the breaker, as facts."""
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
+from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.legs import Imbalance, LegsToNeutral, judge_imbalance, judge_legs
 from orange_crank.core.measure.running import judge_supply
 from orange_crank.core.nomenclature import say
@@ -29,7 +30,7 @@ def supply_idle(r: Readings) -> Observed | None:
     verdict = judge_supply(volts, r.entry.plate.volts, r.limits).verdict
     low = volts < r.entry.plate.volts
     outcome = (
-        ("low",) if verdict == "fail" and low else ("ok", "low") if verdict == "watch" and low else ("ok",)
+        ("low" if verdict == "fail" else "a_little_low" if verdict == "watch" else "ok") if low else "ok"
     )
     return r.observed("supply_idle", outcome, f"{say(volts, 'V')} idle.")
 
@@ -132,7 +133,8 @@ def imbalance(r: Readings) -> Observed | None:
     mean = r.entry.plate.volts
     volts = [mean * (1 - pct / 100), mean * (1 + pct / 200), mean * (1 + pct / 200)]
     verdict = judge_imbalance(Imbalance(volts=volts), r.limits).verdict if pct < 95 else "fail"
-    return r.observed("imbalance", "small" if verdict == "pass" else "large", f"{pct:g} % imbalance.")
+    outcome = "small" if verdict == "pass" else "far" if pct > engine().imbalance_far_pct else "large"
+    return r.observed("imbalance", outcome, f"{pct:g} % imbalance.")
 
 
 def breaker(r: Readings) -> Observed | None:
