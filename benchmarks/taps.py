@@ -559,7 +559,6 @@ def starter_on_generator(hand: Hand, address: str) -> None:
     def utility(hand: Hand) -> None:
         form = page.get_by_role("form", name="Ask whether it starts on the utility")
         hand.tap(form.get_by_role("radio", name="Yes"))
-        hand.tap(form.get_by_role("button", name="Write it down"))
 
     follow(
         hand,

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.product import Product
-from tests.ui.acts import post, reload_demo
+from tests.ui.acts import get, make_safe, post, reload_demo
 from tests.ui.test_call import open_call, sign_on
 
 
@@ -43,7 +43,9 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Run capacitor weak")
 
 
-def test_the_farmhouse_that_does_nothing_is_asked_for_its_delay_first(desk: Page, product: Product) -> None:
+def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_delay(
+    desk: Page, product: Product
+) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls")
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Calls for heat, nothing happens")
@@ -51,6 +53,8 @@ def test_the_farmhouse_that_does_nothing_is_asked_for_its_delay_first(desk: Page
     told = desk.get_by_role("region", name="What does it do?")
     told.get_by_role("button", name="Called for, nothing runs", exact=True).click()
     next_ = desk.get_by_role("region", name="Do this next")
+    expect(next_).to_contain_text("Did the contactor pull in?")
+    next_.get_by_role("radiogroup", name="Contactor pulled in").get_by_role("radio", name="No").click()
     expect(next_).to_contain_text("Read the board: delay, lockout, code")
     form = next_.get_by_role("form").first
     form.get_by_role("radiogroup").get_by_role("radio", name="No").click()
@@ -163,3 +167,46 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
     guard.get_by_role("button", name="Write down what is put right").click()
     expect(guard.get_by_role("button", name="Write down what is put right")).to_have_count(0)
     expect(guard).to_contain_text("Low volts or repeated locked starts")
+
+
+def test_a_test_nobody_can_do_is_skipped_and_offered_again(phone: Page, product: Product) -> None:
+    reload_demo(product)
+    sign_on(phone, product)
+    unit = next(u for u in get(product, "/api/units") if u["name"] == "Heat pump with strips")["id"]
+    call = post(product, "/api/calls", {"unit_id": unit, "complaint": "Will not run on generator"})["id"]
+    make_safe(product, call)
+    phone.goto(f"{product.address}/calls/{call}/why")
+    phone.get_by_role("button", name=re.compile("As in the complaint")).click()
+    next_ = phone.get_by_role("region", name="Do this next")
+    now = phone.get_by_role("status").filter(has_text=re.compile("^Now: "))
+    expect(now).to_contain_text("Ask whether it starts on the utility")
+    phone.get_by_role("button", name="Skip", exact=True).click()
+    skipped = phone.get_by_role("list", name="Skipped tests")
+    expect(skipped).to_contain_text("Ask whether it starts on the utility")
+    expect(next_.get_by_text("Ask whether it starts on the utility", exact=True)).to_have_count(0)
+    skipped.get_by_role("button", name="Offer again").click()
+    expect(skipped).to_have_count(0)
+    expect(now).to_contain_text("Ask whether it starts on the utility")
+    # Answered by one tap.
+    next_.get_by_role("radiogroup", name="On the utility it starts").get_by_role("radio", name="Yes").click()
+    expect(phone.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
+        "Source too small"
+    )
+
+
+def test_what_tripped_is_one_tap_beside_the_symptom(desk: Page, product: Product) -> None:
+    reload_demo(product)
+    sign_on(desk, product)
+    desk.goto(product.address + "/calls")
+    open_call(desk, "Hollin farmhouse · Heat pump with strips", "Trips")
+    desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
+    told = desk.get_by_role("region", name="What does it do?")
+    told.get_by_role("button", name="Trips after minutes", exact=True).click()
+    asked = told.get_by_role("radiogroup", name="What tripped?")
+    asked.get_by_role("radio", name="The breaker").click()
+    expect(asked.get_by_role("radio", name="The breaker")).to_be_checked()
+    desk.reload()
+    expect(
+        desk.get_by_role("radiogroup", name="What tripped?").get_by_role("radio", name="The breaker")
+    ).to_be_checked()
+    expect(desk.get_by_role("region", name="Do this next")).to_contain_text("To ground")

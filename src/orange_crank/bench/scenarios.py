@@ -200,6 +200,19 @@ def remake(case: Case, **truth: float | bool | str) -> Case:
     return other
 
 
+# Faults that trip a breaker; what heats a motor slowly opens its own overload.
+_TRIPS_BREAKER: frozenset[Hypothesis] = frozenset(
+    {"winding_grounded", "other_part_grounded", "leg_to_leg_short", "breaker_weak_or_small",
+     "loose_lug_at_breaker", "kit_miswired"}
+)  # fmt: skip
+
+
+def _what_tripped(case: Case, rng: np.random.Generator) -> str:
+    either = case.fault in ("locked_rotor", "turn_short")
+    chance = 0.5 if either else 0.94 if case.fault in _TRIPS_BREAKER else 0.15
+    return "breaker" if rng.random() < chance else "overload"
+
+
 def _build(case: Case, rng: np.random.Generator, second: Hypothesis | None = None) -> None:
     """Lay out the unit's true state, start it once, and let the symptoms follow."""
     plate, fault = case.plate, case.fault
@@ -602,6 +615,13 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
                 "sound" if case.fault == "lead_or_terminal_open" or t["windings"] == "sound" else "open",
             )
         ],
+        "ask_pull_in": lambda: [
+            one(
+                "contactor_pulled_in",
+                not (t["delay"] or t["control_fuse_open"] or t["control_switch"] or f["coil_v"] < 18),
+            )
+        ],
+        "ask_what_tripped": lambda: [one("what_tripped", _what_tripped(case, rng))],
         "control_switch": lambda: [one("control_switch_open", bool(t["control_switch"]))],
         "fan_capacitor": lambda: [one("fan_cap_uf", near(f["fan_cap_uf"], 2, 0.05))],
         "kit": lambda: _kit(t, one, near),

@@ -136,9 +136,24 @@ def test_starts_with_the_kit_then_the_overload_trips_is_a_masked_open_capacitor(
 def test_nothing_happens_with_controls_on_is_a_delay_first_then_fuse_and_transformer() -> None:
     out = case(["controls_on_nothing_runs"])
     assert ["delay_or_lockout", "control_fuse_or_transformer"] == [x.hypothesis for x in out.ranked[:2]]
-    assert "look_delay" == out.next_tests[0].test
+    assert ["ask_pull_in", "look_delay"] == [t.test for t in out.next_tests[:2]]
+    stays_out = case(["controls_on_nothing_runs"], r("contactor_pulled_in", False))
+    pulls_in = case(["controls_on_nothing_runs"], r("contactor_pulled_in", True))
+    assert "look_delay" == stays_out.next_tests[0].test
+    assert chance(pulls_in, "no_line_at_unit") > 4 * chance(stays_out, "no_line_at_unit")
+    assert chance(stays_out, "delay_or_lockout") > 4 * chance(pulls_in, "delay_or_lockout")
     no_delay = case(["controls_on_nothing_runs"], r("delay_active", False), r("status_code", "none"))
     assert "control_fuse_or_transformer" == top(no_delay)
+
+
+def test_what_tripped_splits_shorts_from_load() -> None:
+    out = case(["trips_after_minutes"], CLEAR)
+    assert "ask_what_tripped" == out.next_tests[0].test
+    breaker = case(["trips_after_minutes"], CLEAR, r("what_tripped", "breaker"))
+    overload = case(["trips_after_minutes"], CLEAR, r("what_tripped", "overload"))
+    assert chance(breaker, "breaker_weak_or_small") > 4 * chance(overload, "breaker_weak_or_small")
+    assert chance(overload, "high_head") > 2 * chance(breaker, "high_head")
+    assert "ask_what_tripped" not in {t.test for t in case(["hums_no_start"]).next_tests}
 
 
 def test_leads_off_and_fan_only_separates_the_compressor_when_a_breaker_trips() -> None:

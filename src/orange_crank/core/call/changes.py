@@ -80,6 +80,7 @@ OWN_SEEN: Mapping[PartKind, frozenset[Measured]] = {
     "run_capacitor": frozenset({"can_label_uf"}),
     "dual_capacitor": frozenset({"can_label_uf"}),
     "fan_motor": frozenset({"fan_rotation_ok"}),
+    "contactor": frozenset({"contactor_pulled_in"}),
     "compressor": frozenset({"windings_at_pins"}),
     "wiring": frozenset({"legs_shorted", "line_at_unit_v", "windings_at_pins", "start_kit_wired_right"}),
     "fuse": frozenset({"line_at_unit_v"}),

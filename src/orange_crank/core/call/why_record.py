@@ -24,6 +24,8 @@ class SeenNote(Frozen):
 
 
 SEEN_HERE: tuple[SeenNote, ...] = (
+    SeenNote(quantity="contactor_pulled_in", label="Contactor pulled in"),
+    SeenNote(quantity="what_tripped", label="What tripped", kind="word", words=("breaker", "overload")),
     SeenNote(quantity="minutes_rest", label="Rested before the start", unit="min", kind="figure"),
     SeenNote(quantity="delay_active", label="Delay or lockout shows"),
     SeenNote(quantity="status_code", label="Status code, or none", kind="word"),

@@ -154,6 +154,8 @@ Measured = Literal[
     "start_kit_wired_right",
     "can_label_uf",
     "fan_rotation_ok",
+    "contactor_pulled_in",
+    "what_tripped",
     "breaker_lug_tight",
     "windings_at_pins",
     "control_switch_open",
@@ -171,7 +173,7 @@ _FLAGS = {
     "to_ground", "shell_hot", "fuse_open", "start_kit_present", "start_kit_bypassed_starts", "rotation_ok",
     "condenser_dirty", "delay_active", "control_fuse_open", "fan_only_runs", "pressures_equal",
     "legs_shorted", "starts_on_utility", "start_kit_wired_right", "fan_rotation_ok", "breaker_lug_tight",
-    "control_switch_open", "phase_lost",
+    "control_switch_open", "phase_lost", "contactor_pulled_in",
 }  # fmt: skip
 _WORDS: dict[str, tuple[str, ...] | None] = {
     "contactor_look": ("clean", "pitted", "burnt", "welded", "insects"),
@@ -180,6 +182,7 @@ _WORDS: dict[str, tuple[str, ...] | None] = {
     "start_kit_kind": ("ptc", "relay", "potential_relay", "electronic", "three_in_one", "unknown"),
     "status_code": None,
     "windings_at_pins": ("sound", "open"),
+    "what_tripped": ("breaker", "overload"),
     "lossy_segment": ("none", "breaker", "joint", "contacts"),
     "start_kit_verdict": ("good", "bad"),
     "start_relay_verdict": ("good", "bad"),

@@ -95,6 +95,8 @@ def next_tests(
     if settled_dead:
         scored = [s for s in scored if s[2].danger in ("none", "dead")]
     ordered = [made for _, _, made, _ in scored]
+    # One look or one question that splits everything else comes before any meter.
+    ordered.sort(key=lambda made: made.test not in ("ask_pull_in", "ask_what_tripped"))
     if entry.plate.is_inverter:
         # A drive names its own fault: the code comes before any meter.
         ordered.sort(key=lambda made: made.test != "look_delay")

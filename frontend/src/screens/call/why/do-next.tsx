@@ -164,8 +164,11 @@ function TestEntry({
   const here = test.asks.flatMap((q) => notes.find((n) => n.quantity === q) ?? [])
   const [typed, setTyped] = useState<Record<string, string>>({})
   const whole = here.length === test.asks.length
-  const read = (n: SeenNote): Evidence | null => {
-    const text = typed[n.quantity]
+  const [one] = here
+  const oneTap =
+    here.length === 1 && (one?.kind === 'flag' || (one?.kind === 'word' && (one.words ?? []).length > 0))
+  const read = (n: SeenNote, of = typed): Evidence | null => {
+    const text = of[n.quantity]
     if (!text?.trim()) return null
     const value =
       n.kind === 'flag' ? text === 'yes' : n.kind === 'word' ? text.trim() : parseFigure(text, n.unit)
@@ -188,12 +191,20 @@ function TestEntry({
               key={n.quantity}
               note={n}
               value={typed[n.quantity] ?? ''}
-              onChange={(text) => setTyped((old) => ({ ...old, [n.quantity]: text }))}
+              onChange={(text) => {
+                const next = { ...typed, [n.quantity]: text }
+                setTyped(next)
+                // One answer to pick: the tap is the answer.
+                const only = oneTap ? read(n, next) : null
+                if (only) onSeen(withSeen(record, [only]))
+              }}
             />
           ))}
-          <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
-            Write it down
-          </Button>
+          {!oneTap && (
+            <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
+              Write it down
+            </Button>
+          )}
         </Form>
       )}
       {!whole && RUNG_WORDS[test.rung] && (

@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { useReference } from '../../../api/queries'
 import { Button } from '../../../parts/button'
+import { Choice } from '../../../parts/choice'
 import { TextField } from '../../../parts/field'
 import { Form } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
@@ -11,7 +12,7 @@ import { PriceFirst } from '../hand-over/price'
 import { Causes } from './causes'
 import { Condemnation } from './condemnation'
 import { DoNext } from './do-next'
-import { useDecide, useTell, useWhy, type WhyRecord } from './use-why'
+import { type Evidence, useDecide, useTell, useWhy, type WhyRecord, withSeen } from './use-why'
 import { WhatIf } from './what-if'
 
 /** Why it starts hard: what is told, ranked causes, the next best test, the guard. */
@@ -47,6 +48,7 @@ export function WhyRung({ call }: { call: Call }) {
         onChange={put}
         busy={tell.isPending}
         open={open}
+        nextTest={result.next_tests[0]?.test}
       />
       {open && (
         <DoNext
@@ -176,6 +178,18 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
   )
 }
 
+/** What tripped is asked with the symptom: one tap, and it splits the causes before any meter. */
+const TRIPS = ['trips_at_once', 'starts_then_trips', 'trips_after_minutes']
+const TRIPPED = [
+  { value: 'breaker', label: 'The breaker' },
+  { value: 'overload', label: 'Its own overload, comes back by itself' },
+]
+
+function seenWord(record: WhyRecord, quantity: string): string {
+  const value = record.seen?.find((e) => e.quantity === quantity)?.value
+  return typeof value === 'string' ? value : ''
+}
+
 function Told({
   record,
   said,
@@ -183,8 +197,10 @@ function Told({
   onChange,
   busy,
   open,
+  nextTest,
 }: {
   record: WhyRecord
+  nextTest: string | undefined
   said: Schemas['WhyOut']['in_complaint']
   reference: Schemas['Reference'] | undefined
   onChange: (part: Partial<WhyRecord>) => void
@@ -197,6 +213,7 @@ function Told({
   const hazards = record.hazards ?? []
   const words = new Map((reference?.symptoms ?? []).map((s) => [s.value as string, s.label]))
   const offered = symptoms.length === 0 ? said : []
+  const askTripped = nextTest !== 'ask_what_tripped' && TRIPS.some((t) => symptoms.includes(t as never))
   return (
     <section aria-label="What does it do?" data-step="symptoms" className="scroll-mt-14">
       <h3 className="border-b-2 border-ink font-bold">What does it do?</h3>
@@ -228,6 +245,16 @@ function Told({
           Power was out just before
         </Toggle>
       </div>
+      {open && askTripped && (
+        <Choice
+          label="What tripped?"
+          options={TRIPPED}
+          value={seenWord(record, 'what_tripped')}
+          onChange={(word) =>
+            onChange(withSeen(record, [{ quantity: 'what_tripped', value: word } as Evidence]))
+          }
+        />
+      )}
       <details className="pt-2">
         <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
           Something here is not safe {hazards.length > 0 && <b className="text-fail">({hazards.length})</b>}

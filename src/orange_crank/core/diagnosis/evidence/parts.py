@@ -94,3 +94,13 @@ def status(r: Readings) -> Observed | None:
         return None
     none = str(found.value).lower() in ("none", "0", "ok", "-")
     return r.observed("status", "none" if none else "present", f"Status code {found.value}.")
+
+
+def what_tripped(r: Readings) -> Observed | None:
+    """Return whether the breaker tripped or the compressor's own overload opened."""
+    found = r.get("what_tripped")
+    if found is None:
+        return None
+    breaker = found.value == "breaker"
+    text = "The breaker trips." if breaker else "Its own overload trips and closes again by itself."
+    return r.observed("tripped_by", str(found.value), text)
