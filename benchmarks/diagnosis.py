@@ -47,8 +47,7 @@ def _hazards(case: Any, out: DiagnoseOut, readings: list[Evidence]) -> list[str]
     if not out.next_tests:
         return []
     first = out.next_tests[0]
-    note = next(n for n in diagnosis_tests() if n.test == first.test)
-    energises = first.danger == "live" or "may_energise" in note.only
+    energises = first.danger == "live" or first.powered
     ground = [r.value for r in readings if r.quantity == "to_ground"]
     found = []
     if energises and TRIPS & set(case.symptoms) and not ground:
@@ -143,6 +142,8 @@ def main(cases: int = CASES) -> None:
     for t in told:
         if t.condemned:
             print(f"    seed {t.seed}: {t.fault} taken for {t.top[0]} after {', '.join(t.asked)}")
+    brier = float(np.mean([(t.probability - (t.fault == t.top[0])) ** 2 for t in told]))
+    print(f"  Brier score of the first cause at the last stage {brier:.3f} (aim 0.10)")
     print("  reliability: said, came true, cases")
     for low in (0.0, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 0.99):
         high = {

@@ -476,11 +476,17 @@ def test_on_a_call_the_run_capacitor_is_measured_before_a_kit_fits() -> None:
     assert kits_that_fit(choose(COOLER, run_cap_measured=False)), "it has no run capacitor to measure"
 
 
+def test_a_two_wire_relay_that_was_not_checked_says_so() -> None:
+    kits = [r for r in choose().ranked if r.aid == "relay_two_wire"]
+    assert kits
+    assert all(any("not checked for this motor" in a for a in r.against) for r in kits)
+
+
 def test_under_a_stop_no_card_fits_and_it_leads() -> None:
     out = choose(run_cap_uf=45.0, run_cap_measured=True, stop="Something is shorted to metal. Power off.")
     assert [] == kits_that_fit(out)
     assert ("STOP_FIRST", "fail") == (out.findings[0].code, out.findings[0].verdict)
-    assert all("STOP. Something is shorted" in r.against[0] for r in out.ranked if r.aid != "none")
+    assert all("Something is shorted" in r.against[0] for r in out.ranked if r.aid != "none")
 
 
 @pytest.mark.parametrize(

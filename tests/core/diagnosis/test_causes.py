@@ -3,12 +3,14 @@
 import itertools
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
-from orange_crank.core.diagnosis import DiagnoseIn
+from orange_crank.bench.scenarios import answer, make_case
+from orange_crank.core.diagnosis import DiagnoseIn, diagnose
 from orange_crank.core.diagnosis.engine import learned_weights, matrix, weigh
 from orange_crank.core.diagnosis.evidence import observe
 from orange_crank.core.diagnosis.model import HYPOTHESES
@@ -424,3 +426,44 @@ class Investigation(RuleBasedStateMachine):
 
 TestInvestigation = Investigation.TestCase
 TestInvestigation.settings = settings(max_examples=12, stateful_step_count=12, deadline=None)
+
+
+def test_the_word_follows_the_number() -> None:
+    """Over many made-up entries: the word never says more than the probability beside it."""
+    readings = [
+        GOOD_CAP,
+        CLEAR,
+        r("run_cap_uf", 28.0),
+        r("contactor_look", "burnt"),
+        r("condenser_dirty", True),
+    ]
+    for symptoms in (["hums_no_start"], ["slow_start"], ["trips_after_minutes"], ["no_sound"]):
+        for n in range(len(readings) + 1):
+            out = case(symptoms, *readings[:n])
+            first, second = (x.probability for x in out.ranked[:2])
+            low = {"clear": 0.8, "likely": 0.5, "open_between_two": 0.0, "open": 0.0}[out.sure]
+            assert first >= low
+            assert (first + second >= 0.6) or out.sure not in ("open_between_two",)
+            assert abs(sum(x.probability for x in out.ranked) - 1.0) < 1e-3
+
+
+def test_shown_probabilities_beat_the_raw_ones_on_kept_cases() -> None:
+    """Brier score of the first cause over every stage; the benchmark prints the whole curve."""
+    power = engine().calibration_power
+    shown: list[float] = []
+    raw: list[float] = []
+    for seed in range(90_000, 90_030):
+        made = make_case(seed)
+        rng = np.random.default_rng(seed)
+        readings: list[Any] = []
+        for _ in range(8):
+            out = diagnose(made.entry(readings, "unproved"))
+            p = np.array([x.probability for x in out.ranked])
+            before = p ** (1 / power) / np.sum(p ** (1 / power))
+            right = top(out) == made.fault
+            shown.append((p[0] - right) ** 2)
+            raw.append((before[0] - right) ** 2)
+            if out.decided or not out.next_tests:
+                break
+            readings += answer(made, out.next_tests[0].test, rng)
+    assert np.mean(shown) < np.mean(raw)

@@ -80,7 +80,7 @@ def answer_of(entry: AidIn, limits: Standards) -> AidAnswer | None:
 
     """
     if entry.stop:
-        return AidAnswer(kind="stop", text=f"STOP. {entry.stop}")
+        return AidAnswer(kind="stop", text=entry.stop)
     capacitor = _of_capacitor(entry, limits)
     if capacitor is not None:
         return capacitor

@@ -69,6 +69,10 @@ def judged(
                 "S–C not measured: the lowest relay class that surely lets go is taken. Measure S–C running "
                 "and enter it for a relay that holds the capacitor in longer."
             )
+    if r.aid == "relay_two_wire":
+        against.append(
+            "Its built-in relay was not checked for this motor: the start is computed as if it suits."
+        )
     if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
         against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
     fits = (

@@ -1,8 +1,17 @@
 """Why it starts hard: ranked causes, the next best test, what stops the work, what may be condemned."""
 
 import math
+from dataclasses import replace
+from typing import Literal
 
-from orange_crank.core.diagnosis.engine import Weighed, history_points, learned_weights, surprise, weigh
+from orange_crank.core.diagnosis.engine import (
+    Weighed,
+    calibrated,
+    history_points,
+    learned_weights,
+    surprise,
+    weigh,
+)
 from orange_crank.core.diagnosis.guard import CONDEMNING, find_stop, judge_condemnation
 from orange_crank.core.diagnosis.model import (
     HYPOTHESES,
@@ -57,14 +66,14 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
     condemn = judge_condemnation(entry, weighed, limits)
     proofs = _dead_proofs(ranked[0].hypothesis, condemn, upcoming)
     upcoming = [*proofs, *(t for t in upcoming if t not in proofs)]
-    of_repair = sum(r.probability for r in ranked if r.repair == ranked[0].repair)
+    of_repair = sum(weighed.of(r.hypothesis) for r in ranked if r.repair == ranked[0].repair)
     # A compressor is not decided dead while a proof that costs no live work is still to be had.
     decided = (of_repair >= limits.decided_probability and not proofs) or not upcoming
     return DiagnoseOut(
         ranked=ranked,
         pairs=[
             Pair(hypotheses=list(s), probability=round(float(p), 4))
-            for s, p in zip(weighed.states, weighed.p, strict=True)
+            for s, p in zip(weighed.states, calibrated(weighed.p), strict=True)
             if len(s) == 2
         ],
         next_tests=upcoming,
@@ -72,11 +81,22 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
         stop=stop,
         condemn=condemn,
         contradictions=contradictions,
+        sure=_how_sure(ranked),
         decided=decided,
         plain=_plain(ranked, stop, upcoming, limits),
         not_judged=_not_judged(entry, weighed),
         findings=_findings(ranked, stop, contradictions, limits),
     )
+
+
+def _how_sure(ranked: list[Ranked]) -> Literal["clear", "likely", "open_between_two", "open"]:
+    """Say how sure the first cause is, by its probability and by the next one's."""
+    first = ranked[0].probability
+    if first >= 0.8:
+        return "clear"
+    if first >= 0.5:
+        return "likely"
+    return "open_between_two" if first + ranked[1].probability >= 0.6 else "open"
 
 
 def _dead_proofs(top: Hypothesis, condemn: Condemn, upcoming: list[NextTest]) -> list[NextTest]:
@@ -89,6 +109,7 @@ def _dead_proofs(top: Hypothesis, condemn: Condemn, upcoming: list[NextTest]) ->
 
 def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
     out = []
+    shown = replace(weighed, p=calibrated(weighed.p))
     here, shipped = learned_weights(entry), sum(p.weight for p in priors().values())
     for h in HYPOTHESES:
         if not any(h in s for s in weighed.states):
@@ -109,7 +130,7 @@ def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
                 {
                     "hypothesis": h,
                     "title": prior.title,
-                    "probability": round(weighed.of(h), 5),
+                    "probability": round(shown.of(h), 5),
                     "for": for_,
                     "against": against,
                     "fix": prior.fix,

@@ -117,6 +117,23 @@ def weigh(entry: DiagnoseIn, limits: Standards) -> Weighed:
     return weighed
 
 
+def calibrated(p: Vector) -> Vector:
+    """Return probabilities as they are shown: a distribution raised to the power fitted on kept cases.
+
+    Notes
+    -----
+    Decisions and the condemnation guard go by the cautious ones of ``weigh``; people read these.
+
+    References
+    ----------
+    Guo et al. (2017), On calibration of modern neural networks: temperature scaling.
+
+    """
+    sharper: Vector = p ** engine().calibration_power
+    shown: Vector = sharper / sharper.sum()
+    return shown
+
+
 def prior_weights(entry: DiagnoseIn, states: list[State]) -> Vector:
     """Return how common each state is before anything is known, shop's own calls counted in, (states,).
 

@@ -391,6 +391,9 @@ class DiagnoseOut(Frozen):
     stop: WorkStop | None
     condemn: Condemn
     contradictions: list[Contradiction]
+    sure: Literal["clear", "likely", "open_between_two", "open"] = Field(
+        description="How sure the first cause is, in a word that follows its number"
+    )
     decided: bool = Field(description="Whether one cause stands clear of the rest and nothing cheap is left")
     plain: str = Field(description="For the customer, in plain words")
     not_judged: list[str] = Field(description="What this engine does not speak of here, and why")

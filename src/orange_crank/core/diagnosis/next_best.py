@@ -4,7 +4,7 @@ from itertools import product
 
 import numpy as np
 
-from orange_crank.core.diagnosis.engine import Vector, Weighed, entropy, matrix
+from orange_crank.core.diagnosis.engine import Vector, Weighed, calibrated, entropy, matrix
 from orange_crank.core.diagnosis.model import DiagnoseIn, NextTest, SkippedTest
 from orange_crank.core.diagnosis.table import (
     DiagnosisTest,
@@ -218,7 +218,8 @@ def _worth(fresh: list[str], weighed: Weighed, classes: Vector, limits: Standard
 
 def _sentence(fresh: list[str], told: list[tuple[float, str, Vector]], weighed: Weighed) -> str:
     parts = []
-    for _, said, after in told[:2]:
+    for _, said, joint in told[:2]:
+        after = calibrated(joint)
         best = weighed.states[int(after.argmax())]
         title = " with ".join(priors()[h].title.lower() for h in best)
         means = "the work stops" if "grounded" in said else f"{title} at {100 * float(after.max()):.0f} %"

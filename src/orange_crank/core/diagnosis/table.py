@@ -122,6 +122,7 @@ class EngineConstants:
     model_trust: float
     model_spread: float
     stalled_s: float
+    calibration_power: float
     running_far_ratio: float
     imbalance_far_pct: float
     half_off: float

@@ -18,15 +18,24 @@ function tells(factor: number): string {
   return strength >= 5 ? 'tells most' : strength >= 2 ? 'tells much' : 'tells some'
 }
 
+const SURE: Record<Schemas['DiagnoseOut']['sure'], string> = {
+  clear: 'clear',
+  likely: 'likely',
+  open_between_two: 'open between two',
+  open: 'still open',
+}
+
 /** Causes as bars on one scale; each opens to what speaks for and against it. */
 export function Causes({
   call,
   ranked,
   pairs,
   taken,
+  sure,
   onTake,
 }: {
   call: Call
+  sure: Schemas['DiagnoseOut']['sure']
   ranked: Ranked[]
   pairs: Schemas['Pair'][]
   taken: Schemas['DecisionOut'] | undefined
@@ -37,7 +46,9 @@ export function Causes({
   const strong = pairs.filter((p) => p.probability >= 0.05)
   return (
     <section aria-label="Causes" data-step="cause" className="scroll-mt-14">
-      <h3 className="border-b-2 border-ink font-bold">Causes, likeliest first</h3>
+      <h3 className="border-b-2 border-ink font-bold">
+        Causes, likeliest first <span className="font-normal text-soft">· {SURE[sure]}</span>
+      </h3>
       <ol>
         {ranked.slice(0, SHOWN).map((r, place) => (
           <li key={r.hypothesis} className="border-b border-faint">

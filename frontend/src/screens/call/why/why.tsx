@@ -66,6 +66,7 @@ export function WhyRung({ call }: { call: Call }) {
       <Causes
         call={call}
         ranked={result.ranked}
+        sure={result.sure}
         pairs={result.pairs}
         taken={decisions.filter((d) => d.kind === 'cause').at(-1)}
         onTake={

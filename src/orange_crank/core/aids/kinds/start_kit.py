@@ -48,7 +48,7 @@ def fit_start_kit(job: Job) -> Fitted:
             raise NotOffered(
                 f"Its capacitor is rated {part.volts_ac:g} V; the model finds {across:.0f} V across it."
             )
-    # A two-wire kit senses C–HERM: its own classes do not apply, and it is taken to suit.
+    # A two-wire kit senses C–HERM: its own classes do not apply; its card says it is not checked.
     pickup = None if relay is None else (relay.pickup_low_v + relay.pickup_high_v) / 2
     return Fitted(
         aid=Aid(kind="start_capacitor", start_cap_uf=uf, pickup_v=pickup),
