@@ -7,13 +7,16 @@ import pytest
 
 from orange_crank.core.aids import choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.call.judge import JudgedCall, judge_call
 from orange_crank.core.call.next_step import next_step
 from orange_crank.core.call.why import WhyOfCall
 from orange_crank.core.call.why_record import SeenAt
+from orange_crank.core.call.work import AsWired, WiringChecked
 from orange_crank.core.diagnosis import DiagnoseIn, diagnose
 from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.diagnosis.stop_facts import CODES, FACTS
 from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.wiring import WiringIn, plan_wiring
 from tests.core.call.test_ladder import NOON, PLATE, taken
 from tests.core.call.test_states_and_stops import call, change, codes, ground, lift, test
 
@@ -90,10 +93,8 @@ def test_under_a_stop_nothing_live_is_offered_anywhere(quantity: str) -> None:
         assert "STOP_FIRST" == aids.findings[0].code
 
 
-def replace_state(judged: Any) -> Any:
+def replace_state(judged: JudgedCall) -> JudgedCall:
     """Return the same call with something measured, so that Next does not begin with Make safe."""
-    from orange_crank.core.call.judge import judge_call
-
     more = [*judged.facts.readings, reading(90, "coil_ohm", 12.0)]
     return judge_call(replace(judged.facts, readings=more))
 
@@ -149,3 +150,28 @@ def test_volts_beside_running_amps_count_as_line_volts() -> None:
     entry = {"quantity": "running_a", "value": 9.0, "conductor": "common", "volts": 290.0}
     assert ["OVERVOLTAGE"] == codes(call(readings=[taken(1, 1, entry)]))
     assert "290" in call(readings=[taken(1, 1, entry)]).stops[0].text
+
+
+def checked(place: float, ok: bool, work: str = "aid") -> WiringChecked:
+    nets = plan_wiring(WiringIn(kind="three_wire_kit")).after
+    made = AsWired.model_validate(
+        {
+            "work": work,
+            "wiring": {"kind": "three_wire_kit", "nets": nets},
+            "ok": ok,
+            "faults": [] if ok else ["C and FAN are swapped."],
+        }
+    )
+    return WiringChecked(made, place, NOON, "Marlo")
+
+
+def test_wiring_that_was_checked_wrong_stops_until_it_is_checked_right() -> None:
+    wrong = call(wired=[checked(1.0, False)])
+    assert ["MISWIRED"] == codes(wrong)
+    assert "C and FAN are swapped." in wrong.stops[0].text
+    assert not wrong.gates["go_live"].ok
+    assert [] == codes(call(wired=[checked(1.0, False), checked(2.0, True)]))
+    assert ["wired-2"] == [s.key for s in call(wired=[checked(1.0, False), checked(2.0, False)]).stops]
+    other = call(wired=[checked(1.0, False), checked(2.0, True, "capacitor")])
+    assert ["MISWIRED"] == codes(other), "another work's check says nothing of it"
+    assert [] == codes(call(wired=[checked(1.0, False)], lifts=[lift("wired-1", 3)]))

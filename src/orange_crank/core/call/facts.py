@@ -11,7 +11,7 @@ from orange_crank.core.call.changes import OWN_READINGS, OWN_SEEN, OWN_TESTS, Ch
 from orange_crank.core.call.circuit import CircuitLook
 from orange_crank.core.call.visits import Visit
 from orange_crank.core.call.why_record import Decided, SeenAt, Trial, WhyRecord
-from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WorkKind, WorkPlan
+from orange_crank.core.call.work import BackupProof, FittedPart, KeptPart, WiringChecked, WorkKind, WorkPlan
 from orange_crank.core.diagnosis.model import Hypothesis, Measured
 from orange_crank.core.handover.money import Billed, ClosedBill, PaidAt
 from orange_crank.core.handover.record import Agreed, ClosedAt, ConfirmedAt, HandedOverAt
@@ -67,6 +67,7 @@ class CallFacts:
     plans: dict[WorkKind, WorkPlan] = field(default_factory=dict)
     fitted: Sequence[FittedPart] = ()
     kept: Sequence[KeptPart] = ()
+    wired: Sequence[WiringChecked] = ()
     backup: BackupProof | None = None
     circuit: CircuitLook | None = None
     clocks_running: int = 0

@@ -73,6 +73,7 @@ def find_stops(
         *_of_tests(tests),
         *_of_hazards(facts, tests),
         *_of_inrush(facts, tests, limits),
+        *_of_wiring(facts),
     ):
         put(stop, mended)
     # A record that stops by its own, closer rule is not said twice.
@@ -326,6 +327,30 @@ def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]])
                 mended,
             )
         )
+    return found
+
+
+def _of_wiring(facts: CallFacts) -> list[Found]:
+    """Return a stop for wiring that was checked and found wrong, until a later check of it is right."""
+    found: list[Found] = []
+    for check in facts.wired:
+        if check.checked.ok is not False:
+            continue
+        later = [w for w in facts.wired if w.place > check.place and w.checked.work == check.checked.work]
+        right = next((w for w in later if w.checked.ok), None)
+        fault = check.checked.faults[0] if check.checked.faults else ""
+        stop = work_stop(
+            "MISWIRED",
+            key=f"wired-{check.place:g}",
+            source=f"Wiring check, {check.person}",
+            since=check.at,
+            may_lift=True,
+            lifted_by="Check the wiring again, or write down how it was put right",
+            **({"text": f"It is wired wrong: {fault}"} if fault else {}),
+        )
+        # Only the newest check of a work speaks; an older one is settled by it.
+        words = f"checked right, {right.person}" if right is not None else "checked again" if later else None
+        found.append((stop, words))
     return found
 
 

@@ -1,6 +1,8 @@
 """The work of a call: what is to be fitted, how it is wired, what proves it, and whether it stays."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Annotated, Literal, Protocol, get_args
 
 from pydantic import Field, model_validator
@@ -63,6 +65,16 @@ class AsWired(Frozen):
                 {"field": "wiring.nets", "error": "what is joined to what, terminal by terminal"},
             )
         return self
+
+
+@dataclass(frozen=True)
+class WiringChecked:
+    """A check of the wiring on record."""
+
+    checked: AsWired
+    place: float
+    at: datetime
+    person: str
 
 
 class Kept(Frozen):

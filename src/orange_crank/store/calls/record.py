@@ -20,7 +20,16 @@ from orange_crank.core.call.why_record import (
     hazards_in_order,
     seen_in_order,
 )
-from orange_crank.core.call.work import BackupProof, FittedPart, Fitting, Kept, KeptPart, WorkPlan
+from orange_crank.core.call.work import (
+    AsWired,
+    BackupProof,
+    FittedPart,
+    Fitting,
+    Kept,
+    KeptPart,
+    WiringChecked,
+    WorkPlan,
+)
 from orange_crank.core.errors import input_problem
 from orange_crank.core.handover.agreement import Agreement
 from orange_crank.core.handover.money import Billed, PaidAt, Payment
@@ -40,6 +49,7 @@ from orange_crank.core.tables.standards import Standards
 from orange_crank.store.calls.causes import tally_of_causes
 from orange_crank.store.calls.decisions import (
     AGREED,
+    AS_WIRED,
     BACKUP,
     BILLED,
     CIRCUIT,
@@ -404,6 +414,7 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
         "agreed": [],
         "closings": [],
         "payments": [],
+        "wired": [],
     }
 
     def one(row: DecisionRow) -> None:
@@ -428,6 +439,11 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
                 found["kept"],
                 body(Kept, "A decision to keep"),
                 lambda k: KeptPart(work=k.work, decision=k.decision, place=place),
+            ),
+            AS_WIRED: lambda: _add(
+                found["wired"],
+                body(AsWired, "A check of the wiring"),
+                lambda w: WiringChecked(w, place, row.decided_at, row.person.name),
             ),
             BACKUP: lambda: found.update(backup=body(BackupProof, "A proof on backup power")),
             CIRCUIT: lambda: found.update(circuit=body(CircuitLook, "The circuit looked at")),

@@ -149,15 +149,7 @@ def work_out(record: CallRecord) -> WorkOut:
 
 
 def _checks(record: CallRecord) -> list[CheckedOut]:
-    found = []
-    for row in record.decisions:
-        if row.kind == AS_WIRED:
-            try:
-                checked = AsWired.model_validate_json(row.body)
-            except ValidationError:
-                continue
-            found.append(CheckedOut(checked=checked, checked_at=row.decided_at, person=row.person.name))
-    return found
+    return [CheckedOut(checked=w.checked, checked_at=w.at, person=w.person) for w in record.facts.wired]
 
 
 def _source_said(record: CallRecord) -> SourceSaid | None:
