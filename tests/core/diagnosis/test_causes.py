@@ -467,3 +467,15 @@ def test_shown_probabilities_beat_the_raw_ones_on_kept_cases() -> None:
                 break
             readings += answer(made, out.next_tests[0].test, rng)
     assert np.mean(shown) < np.mean(raw)
+
+
+def test_a_phase_monitors_code_with_imbalance_is_the_phase_and_no_lockout() -> None:
+    three = SPLIT | {"phase": 3, "run_cap_uf": None, "fan_cap_uf": None}
+    out = case(
+        ["controls_on_nothing_runs"],
+        r("status_code", "P2"),
+        r("coil_v", 0.0),
+        r("phase_imbalance_pct", 9.0),
+        plate=three,
+    )
+    assert "phase_fault" == top(out)
