@@ -127,6 +127,16 @@ def test_a_check_as_wired_is_judged_here_whatever_was_sent(client: TestClient) -
     told = client.post(f"/api/calls/{TICKET_OFFICE}/work/as-wired", json=wrong).json()["as_wired"]
     assert [True, False] == [c["checked"]["ok"] for c in told]
     assert told[1]["checked"]["faults"]
+
+    def stops() -> list[str]:
+        return [s["code"] for s in client.get(f"/api/calls/{TICKET_OFFICE}").json()["ladder"]["stops"]]
+
+    assert ["MISWIRED"] == stops()
+    gate = client.get(f"/api/calls/{TICKET_OFFICE}").json()["allowed"]["go_live"]
+    assert "wired wrong" in gate["why"]
+    assert "wired wrong" in client.get(f"/api/calls/{TICKET_OFFICE}/papers/customer.html").text
+    client.post(f"/api/calls/{TICKET_OFFICE}/work/as-wired", json=right).raise_for_status()
+    assert [] == stops()
     bare = client.post(
         f"/api/calls/{TICKET_OFFICE}/work/as-wired", json={"work": "aid", "wiring": {"kind": "two_wire_kit"}}
     )
