@@ -368,8 +368,9 @@ def test_an_open_neutral_stops_everything_live_until_it_is_said_who_mended_it(cl
 
 def test_a_test_is_saved_once_and_only_in_its_state(client: TestClient) -> None:
     head = {"Idempotency-Key": "legs-once"}
+    steady = LEGS | {"leg_a_start_v": 118, "leg_b_start_v": 118}
     for _ in range(2):
-        saved = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": LEGS}, headers=head)
+        saved = client.post("/api/calls/4/tests", json={"topic": "legs", "entry": steady}, headers=head)
     assert 1 == len(saved.json()["tests"])
     kit = {"topic": "start-kit", "entry": {"kind": "potential_relay", "contact_ohm": "open"}}
     assert "Make safe" in str(problem(client.post("/api/calls/4/tests", json=kit), 409)["next_step"])

@@ -541,3 +541,31 @@ def test_next_leads_each_test_to_a_rung_that_can_take_it() -> None:
         rung = _rung_of_test(made)
         takes = here if rung == "why" else set(QUANTITIES) | of_topics
         assert set(note.asks) <= takes, (note.test, rung, set(note.asks) - takes)
+
+
+@pytest.mark.parametrize(
+    ("events", "code"),
+    [(["made_safe"], "FIT"), (["made_safe", "control_live"], "MAKE_SAFE"), (["went_live"], "MAKE_SAFE")],
+)
+def test_hands_go_in_only_where_it_is_proved_dead_and_control_is_off(events: list[str], code: str) -> None:
+    made = [event(k, 0, n + 1, PROVED if k == "made_safe" else None) for n, k in enumerate(events)]
+    cause = Decided(
+        kind="cause", decision=Decision(kind="cause", hypothesis="contactor_worn"), decided_at=NOON,
+        person="Marlo", place=5.0,
+    )  # fmt: skip
+    yes = Decided(
+        kind="go_ahead", decision=Decision(kind="go_ahead", go="covered"), decided_at=NOON, person="Marlo",
+        place=6.0,
+    )  # fmt: skip
+    facts = CallFacts(
+        plate=PLATE, state=call_state(made, NOON), events=made, decisions=[cause, yes],
+        make_safe=PROVED, told=WhyRecord(symptoms=["contactor_hums"]),
+    )  # fmt: skip
+    call = judge_call(facts)
+    step = next_step(call)
+    assert step is not None
+    assert code == step.code, step
+    if code == "FIT":
+        assert call.gates["tick_move"].ok
+    else:
+        assert not call.gates["tick_move"].ok

@@ -88,7 +88,9 @@ def next_step(call: JudgedCall) -> NextStep | None:
         return None
     first = next(step for find in _ORDER if (step := find(call)) is not None)
     state = call.facts.state.state
-    if first.danger == "dead" and first.rung != "make_safe" and state not in ("dead_proved", "control_live"):
+    # Dead tests may go on with control back; hands at the wiring may not.
+    dead_enough = ("dead_proved",) if first.code == "FIT" else ("dead_proved", "control_live")
+    if first.danger == "dead" and first.rung != "make_safe" and state not in dead_enough:
         return NextStep(
             code="MAKE_SAFE",
             rung="make_safe",

@@ -66,7 +66,7 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
     condemn = judge_condemnation(entry, weighed, limits)
     proofs = _dead_proofs(ranked[0].hypothesis, condemn, upcoming)
     upcoming = [*proofs, *(t for t in upcoming if t not in proofs)]
-    of_repair = sum(weighed.of(r.hypothesis) for r in ranked if r.repair == ranked[0].repair)
+    of_repair = sum(r.probability for r in ranked if r.repair == ranked[0].repair)
     # A compressor is not decided dead while a proof that costs no live work is still to be had.
     decided = (of_repair >= limits.decided_probability and not proofs) or not upcoming
     return DiagnoseOut(

@@ -122,7 +122,7 @@ def calibrated(p: Vector) -> Vector:
 
     Notes
     -----
-    Decisions and the condemnation guard go by the cautious ones of ``weigh``; people read these.
+    The condemnation guard goes by the cautious ones of ``weigh``; people read these, and tests end by them.
 
     References
     ----------
