@@ -152,6 +152,9 @@ def test_the_cause_puts_its_own_option_first_and_its_price_adds_up(client: TestC
 
 
 def test_an_aid_costs_in_the_options_what_it_costs_on_the_aid_rung(client: TestClient) -> None:
+    assert not [k for k in options(client) if k.startswith("aid-")], "the run capacitor is measured first"
+    sound = {"quantity": "run_cap_uf", "value": 45.0, "without_make_safe": "bench"}
+    ok(client.post(f"{CALL}/readings", json=sound))
     shown = {k: o for k, o in options(client).items() if k.startswith("aid-")}
     ranked = ok(client.post(f"{CALL}/aid", json={"from_van": 1}))["ranked"]
     assert shown
