@@ -97,7 +97,7 @@ def entry_of(act: Act, made: datetime, version: int, person: int) -> Callable[[i
         shorted = [NewReading(quantity="to_ground", value=True, without_make_safe="power is off")]
         return lambda call: add_readings(call, shorted, person)
     if act == "live reading":
-        live = [NewReading(quantity="line_v_run", value=231.0), NewReading(quantity="fan_a", value=1.1)]
+        live = [NewReading(quantity="line_v_run", value=117.0), NewReading(quantity="fan_a", value=1.1)]
         return lambda call: add_readings(call, live, person)
     if act == "legs":
         legs: Any = {"leg_a_idle_v": 120, "leg_b_idle_v": 121, "leg_a_start_v": 118, "leg_b_start_v": 118}
