@@ -33,7 +33,7 @@ const GOALS = [
 const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
   stop: 'Stop',
   fix: 'First',
-  ask: 'Ask first',
+  ask: 'Before any aid',
   delay: 'Time, not torque',
   trial: 'An agreed trial',
   buys_time: 'Buys time',
