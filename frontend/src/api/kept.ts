@@ -53,9 +53,12 @@ export function store(): Promise<IDBPDatabase<Kept>> {
 const home = () => location.origin + at('/api')
 export const available = () => typeof indexedDB !== 'undefined'
 
-async function put(url: string, body: string, read_ms: number) {
+async function put(url: string, body: string, read_ms: number, asked_ms = Number.POSITIVE_INFINITY) {
   if (body.length > LARGEST) return
-  await (await store()).put('answers', { url, body, read_ms })
+  const db = await store()
+  await db.put('answers', { url, body, read_ms })
+  // Forgotten while it was being written: it may have come after everything else was cleared.
+  if (asked_ms < forgot_ms) await db.delete('answers', url)
 }
 
 /** Keep an answer that was read; one that was refused is none. */
@@ -69,7 +72,7 @@ export async function keep(url: string, answer: Response, asked_ms = performance
     // Nor does an answer that was long on its way cover one that tells more.
     if (asked_ms < forgot_ms || asked_ms < (newest.get(url) ?? 0)) return
     newest.set(url, asked_ms)
-    await put(url, body, Date.now())
+    await put(url, body, Date.now(), asked_ms)
   } catch {
     // A device without room keeps nothing; what is shown is not worse for it.
   }
@@ -112,7 +115,7 @@ export async function keepCall(call: Call, asked_ms: number) {
   if (!available() || asked_ms < forgot_ms) return
   const url = `${home()}/calls/${call.id}`
   newest.set(url, performance.now())
-  await put(url, JSON.stringify(call), Date.now())
+  await put(url, JSON.stringify(call), Date.now(), asked_ms)
 }
 
 /** The tasks that were due when they were taken along. */
@@ -157,6 +160,7 @@ export async function takeAlong() {
     lay('calls', pack.call_list),
   ]
   await Promise.all([...laid, whole.done])
+  if (asked_ms < forgot_ms) return (await store()).clear('answers')
   await sweep()
 }
 

@@ -66,9 +66,13 @@ const OUT: Session = {
 
 export const signOut = async () => {
   // What lies on the device goes first: no signal may come between.
-  await (await import('../api/kept')).forget()
+  const { forget } = await import('../api/kept')
+  await forget()
   try {
-    return await answer(client.DELETE('/api/session'))
+    const now = await answer(client.DELETE('/api/session'))
+    // What was read between the two goes as well, before the screen says that nobody is at work.
+    await forget()
+    return now
   } catch (refused) {
     if (problemOf(refused)?.status !== 0) throw refused
     // Covered at once; the server hears of it before anything else is sent.
