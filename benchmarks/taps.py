@@ -472,7 +472,7 @@ def contactor_swap(hand: Hand, address: str) -> None:
                 contactor=look, capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear
             ),
             "Contactor & capacitors": parts,
-            "Live tests": by_now(coil=coil, drop=drop, running=running, amps=running),
+            "Live tests": by_now(power=go_live, coil=coil, drop=drop, running=running, amps=running),
             "Prove": keep,
             "Hand over": hand_over,
         },
