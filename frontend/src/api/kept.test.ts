@@ -1,6 +1,5 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { signOut } from '../parts/session'
 import { LINE, line } from './client'
 import { find, forget, keep, keepCall, takeAlong } from './kept'
 
@@ -44,18 +43,6 @@ describe('what was read', () => {
     await forget()
     await keep(`${home}/api/calls/4`, json({ id: 4 }), asked_ms)
     expect(await find(`${home}/api/calls/4`)).toBeNull()
-  })
-
-  it('between signing out and its answer is gone once nobody is at work', async () => {
-    const out = { person: null, people: [] }
-    const server = vi.spyOn(globalThis, 'fetch').mockImplementation(async () => {
-      // The page still reads a call as the one who is leaving.
-      await keep(`${home}/api/calls/4`, json({ id: 4 }))
-      return json(out)
-    })
-    expect((await signOut()).person).toBeNull()
-    expect(await find(`${home}/api/calls/4`)).toBeNull()
-    server.mockRestore()
   })
 
   it('that was long on its way covers nothing that tells more, and a clock set back hides nothing', async () => {
