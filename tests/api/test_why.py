@@ -272,3 +272,27 @@ def test_a_skip_is_refused_where_it_names_no_test_where_it_trips_and_when_closed
     done = {"version": call["version"], "status": "closed", "reason": "Sent home"}
     client.patch(at, json=done).raise_for_status()
     assert 409 == client.post(f"{at}/skipped-tests", json={"test": "coil"}).status_code
+
+
+def test_an_old_tab_takes_no_stop_back_by_leaving_a_fact_out(client: TestClient) -> None:
+    """Second phone enters the legs one after the other; the old tab posts its whole record without one."""
+    at = "/api/calls/4/why"
+    leg_a = {"quantity": "leg_a_n_v", "value": 160.0, "state": "idle"}
+    leg_b = {"quantity": "leg_b_n_v", "value": 80.0, "state": "idle"}
+    client.post(at, json={"seen": [leg_a]}).raise_for_status()
+    client.post(at, json={"seen": [leg_a, leg_b]}).raise_for_status()
+    assert ["OPEN_NEUTRAL"] == [s["code"] for s in client.get("/api/calls/4").json()["ladder"]["stops"]]
+    for left in ([leg_b], [leg_a], []):
+        assert 409 == client.post(at, json={"seen": left}).status_code, left
+    client.post(at, json={"symptoms": ["lights_dim"], "seen": [leg_a, leg_b]}).raise_for_status()
+    assert ["OPEN_NEUTRAL"] == [s["code"] for s in client.get("/api/calls/4").json()["ladder"]["stops"]]
+
+
+def test_two_phones_that_skip_at_once_both_count(client: TestClient) -> None:
+    at = "/api/calls/4"
+    client.post(f"{at}/why", json={"symptoms": ["slow_start"]}).raise_for_status()
+    for test in ("look_delay", "kit", "look_delay"):
+        client.post(f"{at}/skipped-tests", json={"test": test}).raise_for_status()
+    assert ["kit", "look_delay"] == sorted(client.get(f"{at}/why").json()["record"]["skipped"])
+    for bad in ({}, {"test": ""}, {"test": "kit", "skipped": "yes"}, {"test": 7}):
+        assert 422 == client.post(f"{at}/skipped-tests", json=bad).status_code, bad

@@ -70,7 +70,7 @@ export const signOut = async () => {
   await forget()
   try {
     const now = await answer(client.DELETE('/api/session'))
-    // What was read between the two goes as well, before the screen says that nobody is at work.
+    // Clear answers cached meanwhile, before the sign-in screen shows.
     await forget()
     return now
   } catch (refused) {

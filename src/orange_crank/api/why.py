@@ -29,7 +29,7 @@ def tell_why(call_id: Number, record: WhyRecord, who: Who, key: Key) -> why.WhyO
 
 
 class SkipTest(Frozen):
-    """A test of the diagnosis that nobody can do or answer here, or that is to be offered again."""
+    """A test of the diagnosis to skip on this call, or to offer again."""
 
     test: Word
     skipped: Flag = True

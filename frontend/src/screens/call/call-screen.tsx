@@ -437,7 +437,7 @@ function Way({
   )
 }
 
-/** Go on without a test nobody can do or answer here; Why lists it and offers it again. */
+/** Skip a test that cannot be done here; Why lists it and offers it again. */
 function Skip({ call, test }: { call: Call; test: string }) {
   const skip = useSkip(call.id)
   return (

@@ -78,7 +78,7 @@ class WhyRecord(Frozen):
     hazards: list[Hazard] = Field(default_factory=list, max_length=8)
     supply_restored: Flag = False
     skipped: list[Word] = Field(
-        default_factory=list, max_length=60, description="Tests nobody can do or answer on this call, by name"
+        default_factory=list, max_length=60, description="Tests skipped on this call, by name"
     )
 
 

@@ -1,12 +1,14 @@
 """Why it starts hard: what was told on a call, the diagnosis of its record, and what was decided."""
 
 import json
+from dataclasses import replace
 from datetime import datetime
 
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.call.complaint import symptoms_in
 from orange_crank.core.call.gates import Gate, require
+from orange_crank.core.call.judge import judge_call
 from orange_crank.core.call.why import (
     WhyGate,
     WhyOfCall,
@@ -103,9 +105,11 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
                 f"This still stops the work: {stop.text}", next_step=f"{stop.lifted_by}; then it is lifted."
             )
         # A stop told of is not taken back by leaving it out: what is put right is written down.
-        gone = [one for one in record.facts.seen if one.what not in told.seen]
+        kept = [one for one in record.facts.seen if one.what in told.seen]
+        left = judge_call(replace(record.facts, seen=kept), record.judged.limits).stops
+        keys_left = {stop.key for stop in left}
         for stop in record.judged.stops:
-            if any(stop.key == f"seen-{stop.code}-{one.place:g}" for one in gone):
+            if stop.key.startswith("seen-") and stop.key not in keys_left:
                 raise GateClosed(
                     f"This still stops the work: {stop.text}",
                     next_step=f"{stop.lifted_by}; then it is lifted.",

@@ -33,7 +33,7 @@ export function useTell(callId: number) {
   })
 }
 
-/** Skip a test nobody can do or answer here, or offer it again. */
+/** Skip a test that cannot be done here, or offer it again. */
 export function useSkip(callId: number) {
   return useMutation({
     mutationFn: (entry: { test: string; skipped: boolean }) =>

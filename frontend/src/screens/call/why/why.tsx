@@ -179,11 +179,11 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
   )
 }
 
-/** What tripped is asked with the symptom: one tap, and it splits the causes before any meter. */
+/** A trip symptom shows "What tripped?": one tap splits the causes before any meter. */
 const TRIPS = ['trips_at_once', 'starts_then_trips', 'trips_after_minutes']
 const TRIPPED = [
   { value: 'breaker', label: 'The breaker' },
-  { value: 'overload', label: 'Its own overload, comes back by itself' },
+  { value: 'overload', label: 'Overload, resets itself' },
 ]
 
 function seenWord(record: WhyRecord, quantity: string): string {
