@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from jsonschema_rs import validator_for
 
-from orange_crank.core.aids.relay import MEASURED_CEILING, relay_window
 from orange_crank.core.call.ahead.gates import AheadGates, Step, gates_ahead
 from orange_crank.core.call.ahead.make_safe import surely_dead
 from orange_crank.core.call.before_after import before_and_after
@@ -27,6 +26,7 @@ from orange_crank.core.measure.isolation import Isolation, isolate
 from orange_crank.core.measure.reading import NewReading
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.motor.relay import MEASURED_CEILING, relay_window
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import PAIRS, MakeSafe, SupplyKind, judge_make_safe
 from orange_crank.core.safety.state import SafetyEvent, call_state

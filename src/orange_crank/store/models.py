@@ -102,6 +102,8 @@ class PlateVersion(Record):
     inverter = peewee.BooleanField(null=True)
     refrigerant = peewee.CharField(max_length=80, null=True)
     metering = peewee.CharField(max_length=10, null=True)
+    # "starting" is a word of SQL itself.
+    starting = peewee.CharField(max_length=30, null=True, column_name="starts_with")
     overcurrent_allowed = peewee.CharField(max_length=20, null=True)
     recorded_at = UtcDateTimeField()
     recorded_by = peewee.ForeignKeyField(Person)

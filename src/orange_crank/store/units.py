@@ -561,6 +561,7 @@ def _plate_out(
                 "inverter": r.inverter,
                 "refrigerant": r.refrigerant,
                 "metering": r.metering,
+                "starting": r.starting,
                 "overcurrent_allowed": r.overcurrent_allowed,
             }
         )
@@ -633,6 +634,7 @@ def save_plate(
                 inverter=plate.inverter,
                 refrigerant=plate.refrigerant,
                 metering=plate.metering,
+                starting=plate.starting,
                 overcurrent_allowed=plate.overcurrent_allowed,
                 recorded_at=recorded_at or now(),
                 recorded_by=person_id,

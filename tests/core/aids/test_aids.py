@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from orange_crank.core.aids import AidIn, AidOut, choose_aid
 from orange_crank.core.aids.answer import CAUSES, OWN_ANSWERS
 from orange_crank.core.aids.parts import Counted, shipped_parts
-from orange_crank.core.aids.relay import choose_relay, relay_window
 from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.diagnosis.model import HYPOTHESES
 from orange_crank.core.errors import InputProblem
@@ -19,6 +18,7 @@ from orange_crank.core.motor import StartIn, compute_start
 from orange_crank.core.motor.fit import StartPlate, fit_machine, possible_machines
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.motor.relay import choose_relay, relay_window
 from orange_crank.core.motor.start_capacitor import best_start_capacitor
 from orange_crank.core.tables import relay_classes, start_capacitor_ranges
 from orange_crank.core.tables.refrigerants import find_refrigerant

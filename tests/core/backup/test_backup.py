@@ -102,7 +102,6 @@ BAD: dict[str, tuple[dict[str, Any], str]] = {
         "source.surge_kw",
     ),
     "gasoline in a battery": ({"source": {"kind": "battery_inverter", "continuous_kw": 9}}, "source.fuel"),
-    "three-phase": ({"plate": THREE_TONS | {"phase": 3}}, "plate.phase"),
     "no watts": ({"others": [{"name": "pump"}]}, "others[0].watts"),
 }
 

@@ -32,6 +32,7 @@ type Draft = {
   inverter: string
   refrigerant: string
   metering: string
+  starting: string
   overcurrent_allowed: string
   base: number
 }
@@ -59,9 +60,10 @@ function draftOf(plate: Plate | null | undefined, base: number): Draft {
     tons: text(plate?.tons),
     hp: text(plate?.hp),
     hertz: text(plate?.hertz),
-    inverter: plate?.inverter ? 'yes' : 'no',
+    inverter: plate?.inverter == null ? '' : plate.inverter ? 'yes' : 'no',
     refrigerant: plate?.refrigerant ?? '',
     metering: plate?.metering ?? '',
+    starting: plate?.starting ?? '',
     overcurrent_allowed: plate?.overcurrent_allowed ?? '',
     base,
   }
@@ -97,9 +99,10 @@ function plateOf(draft: Draft): Plate {
     ...given('tons', draft.tons, 'ton'),
     ...given('hp', draft.hp),
     ...given('hertz', draft.hertz),
-    ...(draft.inverter === 'yes' ? { inverter: true } : {}),
+    ...(draft.inverter ? { inverter: draft.inverter === 'yes' } : {}),
     ...word('refrigerant', draft.refrigerant),
     ...word('metering', draft.metering),
+    ...(draft.phase === '1' ? word('starting', draft.starting) : {}),
     ...word('overcurrent_allowed', draft.overcurrent_allowed),
   }
   return plate as Plate
@@ -300,14 +303,28 @@ export function PlateRung({ call }: { call: Call }) {
             <FigureField label="Hertz, if not 60" unit="Hz" {...simple('hertz')} />
           </div>
           <Choice
-            label="Drive"
+            label="Inverter drive?"
             value={draft.inverter}
             onChange={put('inverter')}
             options={[
-              { value: 'no', label: 'Single-speed (across the line)' },
-              { value: 'yes', label: 'Inverter' },
+              { value: 'no', label: 'No, across the line' },
+              { value: 'yes', label: 'Yes, inverter' },
             ]}
           />
+          {draft.phase === '1' && draft.inverter !== 'yes' && (
+            <Choice
+              label="Starts with"
+              value={draft.starting}
+              onChange={put('starting')}
+              options={[
+                { value: '', label: 'Not seen' },
+                { value: 'run_capacitor', label: 'Run capacitor' },
+                { value: 'current_relay', label: 'Current relay' },
+                { value: 'current_relay_capacitor', label: 'Current relay and start capacitor' },
+                { value: 'ptc', label: 'Thermistor (PTC), no run capacitor' },
+              ]}
+            />
+          )}
           <Choice
             label="Metering device"
             value={draft.metering}

@@ -13,11 +13,13 @@ export function Condition({
   base,
   onChange,
   nominalUf,
+  supply,
   taken,
 }: {
   base: Entry
   onChange: (base: Entry) => void
-  nominalUf: number
+  nominalUf: number | null
+  supply: Schemas['Source']
   taken: Schemas['Taken'][]
 }) {
   const reference = useReference()
@@ -28,7 +30,7 @@ export function Condition({
   const put = (part: Partial<Entry>) => onChange({ ...base, ...part })
   const feed = (part: Partial<Schemas['Source']>) => put({ source: { ...source, ...part } })
   const sizes = reference.data?.conductor_sizes ?? []
-  const uf = base.run_cap_uf === 'open' ? 0 : (base.run_cap_uf ?? nominalUf)
+  const uf = base.run_cap_uf === 'open' ? 0 : (base.run_cap_uf ?? nominalUf ?? 0)
   return (
     <section aria-label="Condition" className="pt-4">
       <h2 className="border-b-2 border-ink font-bold">Condition</h2>
@@ -44,7 +46,7 @@ export function Condition({
       />
       <Slider
         label="Volts at the source"
-        value={source.volts ?? rated}
+        value={source.volts ?? supply.volts ?? rated}
         onChange={(v) => feed({ volts: v })}
         low={Math.round(rated * 0.7)}
         high={Math.round(rated * 1.15)}
@@ -52,17 +54,21 @@ export function Condition({
         unit="V"
         mark={rated}
       />
-      <Slider
-        label="Run capacitor really there"
-        value={uf}
-        onChange={(v) => put({ run_cap_uf: v === 0 ? 'open' : v })}
-        low={0}
-        high={Math.round(nominalUf * 1.4)}
-        step={0.5}
-        unit={uf === 0 ? 'µF, open' : 'µF'}
-        mark={nominalUf}
-        note={`Plate: ${figure(nominalUf)} µF. All the way left is open.`}
-      />
+      {nominalUf === null ? (
+        <p className="pt-2">No run capacitor: the motor starts by its own relay or thermistor.</p>
+      ) : (
+        <Slider
+          label="Run capacitor really there"
+          value={uf}
+          onChange={(v) => put({ run_cap_uf: v === 0 ? 'open' : v })}
+          low={0}
+          high={Math.round(nominalUf * 1.4)}
+          step={0.5}
+          unit={uf === 0 ? 'µF, open' : 'µF'}
+          mark={nominalUf}
+          note={`Plate: ${figure(nominalUf)} µF. All the way left is open.`}
+        />
+      )}
       <Choice
         label="Source"
         value={source.kind ?? 'utility'}
@@ -116,8 +122,8 @@ export function Condition({
         <Typed
           label="Supply"
           unit="Ω"
-          value={source.resistance_ohm ?? 0}
-          onChange={(v) => feed({ resistance_ohm: v ?? 0 })}
+          value={source.resistance_ohm ?? supply.resistance_ohm ?? 0}
+          onChange={(v) => feed({ resistance_ohm: v })}
         />
         <Typed
           label="Run-up, × inertia"

@@ -25,7 +25,7 @@ export function Grid({
 }: {
   base: Entry
   aids: ChosenAid[]
-  nominalUf: number
+  nominalUf: number | null
   sizes: Schemas['StartCapacitorRange'][]
 }) {
   const rated = base.plate?.volts ?? 230
@@ -47,14 +47,16 @@ export function Grid({
       field: 'run_cap_uf',
       word: 'Run capacitor',
       unit: 'µF',
-      values: spread(nominalUf * 0.3, nominalUf * 1.2, 10, 1),
+      values: nominalUf === null ? [] : spread(nominalUf * 0.3, nominalUf * 1.2, 10, 1),
     },
   ]
   const withAid = aids.find((a) => a.on && a.aid.kind !== 'none') ?? aids[0]
   const [aid, setAid] = useState<string | null>(null)
   const chosen = aids.find((a) => a.label === aid) ?? withAid
   const takesCapacitor = chosen?.aid.kind === 'start_capacitor' || chosen?.aid.kind === 'soft_starter'
-  const possible = axes.filter((a) => a.field !== 'aid.start_cap_uf' || takesCapacitor)
+  const possible = axes.filter(
+    (a) => a.values.length > 0 && (a.field !== 'aid.start_cap_uf' || takesCapacitor),
+  )
   const [picked, setPicked] = useState<{ across: string; up: string }>({
     across: 'aid.start_cap_uf',
     up: 'load.start_torque_pct',

@@ -143,6 +143,7 @@ export function LabScreen() {
           lab={lab}
           change={change}
           nominalUf={typical.data.run_cap_uf}
+          supply={typical.data.supply}
           sizes={typical.data.start_capacitors}
         />
       )}
@@ -156,11 +157,13 @@ function Bench({
   lab,
   change,
   nominalUf,
+  supply,
   sizes,
 }: {
   lab: LabState
   change: Change
-  nominalUf: number
+  nominalUf: number | null
+  supply: Schemas['Source']
   sizes: Schemas['StartCapacitorRange'][]
 }) {
   const base = lab.base as Entry
@@ -214,6 +217,7 @@ function Bench({
           base={base}
           onChange={(next) => change({ base: next })}
           nominalUf={nominalUf}
+          supply={supply}
           taken={lab.taken}
         />
       </div>

@@ -38,7 +38,7 @@ from orange_crank.bench.practice.scenario import Scenario
 from orange_crank.bench.practice.told import asked, seen
 from orange_crank.bench.scenarios import answer, remake
 from orange_crank.bench.unit import SimulatedUnit, setup_of
-from orange_crank.bench.wired_unit import as_wired
+from orange_crank.bench.wired_unit import STAYS_IN, as_wired
 from orange_crank.core.aids.parts import Part, shipped_parts
 from orange_crank.core.call.changes import PART_WORDS, PartKind
 from orange_crank.core.diagnosis.table import priors
@@ -773,7 +773,7 @@ class World:
         return self._tried[1]
 
     def _try(self) -> bool:
-        if self.leads_off - {"coil_taped"}:
+        if self.leads_off - {"coil_taped"} or self.relay_miswired:
             return False
         trial = SimulatedUnit(self.unit.setup)
         trial.starts = max(4, self.unit.starts)
@@ -783,6 +783,11 @@ class World:
         if trial.phase != "running" or bad & {h.what for h in trial.happened}:
             return False
         return self.unit.setup.source_kind == "utility" or trial.deepest_dip_pct() <= DIP_PCT
+
+    @property
+    def relay_miswired(self) -> bool:
+        """Whether a start capacitor stays in circuit as wired: starts after it burst prove nothing."""
+        return any(f.code in STAYS_IN for f in self.faults)
 
     def cured(self) -> bool:
         """Tell whether every cause is put right in the unit itself, not only hidden."""

@@ -5,12 +5,12 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from orange_crank.core.aids.relay import RelayChoice
 from orange_crank.core.backup.entry import BackupOut, BackupSupply
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.motor.entry import Aid, Source
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.on_source import OnSource
+from orange_crank.core.motor.relay import RelayChoice
 from orange_crank.core.motor.start import StartResult
 from orange_crank.core.nomenclature import Amps, Fahrenheit, Finding, Flag, Frozen, Microfarads, Volts, Word
 from orange_crank.core.plate.model import Horsepower, Metering

@@ -1,7 +1,7 @@
 """Whether a kit's own relay lies in the window."""
 
 from orange_crank.core.aids.entry import AidPart
-from orange_crank.core.aids.relay import STALL_MARGIN, RelayChoice, RelayWindow, relay_fits
+from orange_crank.core.motor.relay import STALL_MARGIN, RelayChoice, RelayWindow, relay_fits
 from orange_crank.core.tables import RelayClass
 
 

@@ -6,7 +6,6 @@ from orange_crank.core.aids.answer import answer_of
 from orange_crank.core.aids.candidates import GOAL_LOAD_PCT, candidate, candidates
 from orange_crank.core.aids.entry import TITLES, AidIn, AidOut, AidRanked, AidRefused
 from orange_crank.core.aids.forbidden import why_forbidden
-from orange_crank.core.aids.kinds.three_in_one import without_run_capacitor
 from orange_crank.core.aids.rank import findings_of, judged, order
 from orange_crank.core.aids.school import school_of
 from orange_crank.core.backup.demand import check_backup, refuse_no_transfer
@@ -14,7 +13,7 @@ from orange_crank.core.backup.entry import AidTried, BackupIn, BackupOut, Backup
 from orange_crank.core.backup.supply import derated_kw, start_source
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import Load, Source, StartIn
-from orange_crank.core.motor.fit import fit_machine, possible_machines
+from orange_crank.core.motor.fit import StartPlate, fit_machine, possible_machines
 from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -33,6 +32,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
 
     """
     limits = standards or shipped_standards()
+    entry = entry.model_copy(update={"plate": plate_of(entry)})
     refuse_empty_stock(entry)
     school, school_why = school_of(entry, limits)
     forbidden = why_forbidden(entry)
@@ -42,14 +42,27 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
             for name in TITLES
             if name != "none"
         ]
-        return AidOut(answer=None, ranked=[], refused=barred, root_cause_first=None, school=school, findings=[
-            Finding(code="NO_AID_HERE", verdict="fail", text=forbidden, rule="field practice: aids",
-                    next_step="Leave it without a start aid."),
-        ])  # fmt: skip
+        return AidOut(
+            answer=None,
+            ranked=[],
+            refused=barred,
+            root_cause_first=None,
+            school=school,
+            backup=_bare_on_backup(entry, limits),
+            findings=[
+                Finding(
+                    code="NO_AID_HERE",
+                    verdict="fail",
+                    text=forbidden,
+                    rule="field practice: aids",
+                    next_step="Leave it without a start aid.",
+                )
+            ],
+        )
     _, fit = fit_machine(entry.plate)
     machines = possible_machines(entry.plate)
     run_cap: float | Literal["open"]
-    if without_run_capacitor(entry):
+    if fit.run_cap_uf is None:
         run_cap = "open"  # none is fitted: none is computed with
     else:
         run_cap = fit.run_cap_uf if entry.run_cap_uf is None else entry.run_cap_uf
@@ -95,8 +108,17 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
     )
 
 
+def plate_of(entry: AidIn) -> StartPlate:
+    """Return the nameplate with its metering, and with a run capacitor where one was measured."""
+    plate = entry.plate
+    update: dict[str, object] = {"metering": entry.metering or plate.metering}
+    if plate.starting is None and isinstance(entry.run_cap_uf, float):
+        update["starting"] = "run_capacitor"
+    return plate.model_copy(update=update)
+
+
 def source_of(entry: AidIn) -> Source:
-    """Return what feeds the start: the source given, the backup supply as it is here, or a stiff line.
+    """Return what feeds the start: the source given, the backup supply as it is here, or a house's.
 
     Raises
     ------
@@ -141,6 +163,16 @@ def on_backup(entry: AidIn, base: StartIn, ranked: list[AidRanked], limits: Stan
         ),
         limits,
     )
+
+
+def _bare_on_backup(entry: AidIn, limits: Standards) -> BackupOut | None:
+    """Return a three-phase compressor without an aid on its backup supply."""
+    plate = entry.plate
+    if entry.backup is None or plate.phase != 3 or plate.is_inverter:
+        return None
+    refuse_no_transfer(entry.backup, "backup.transfer")
+    given = {name: getattr(entry.backup, name) for name in entry.backup.model_fields_set}
+    return check_backup(BackupIn(**given, plate=plate, aids=[AidTried(label=TITLES["none"])]), limits)
 
 
 def label_of(r: AidRanked) -> str:

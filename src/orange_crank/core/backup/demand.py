@@ -3,6 +3,7 @@
 import math
 from itertools import pairwise
 
+from orange_crank.core.backup import three_phase
 from orange_crank.core.backup.entry import (
     AidTried,
     BackupIn,
@@ -14,6 +15,7 @@ from orange_crank.core.backup.entry import (
     RunPoint,
 )
 from orange_crank.core.backup.supply import derated_kw, dropout_pct, start_source
+from orange_crank.core.backup.three_phase import LineStart, start_three_phase
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor.entry import Load, StartIn
 from orange_crank.core.motor.on_source import OnSource, SourceVerdict, judge_on_source
@@ -45,7 +47,12 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
     limits = standards or shipped_standards()
     kw, told = derated_kw(entry.source)
     others_w = entry.others_w
-    running_w = entry.plate.volts * entry.plate.compressors[0].rla_a * RUN_POWER_FACTOR
+    three = entry.plate.phase == 3
+    running_w = (
+        three_phase.running_w(entry)
+        if three
+        else entry.plate.volts * entry.plate.compressors[0].rla_a * RUN_POWER_FACTOR
+    )
     results = [_check(entry, tried, kw, others_w, running_w, limits) for tried in entry.aids]
     hours = _run_hours(entry.source, kw, running_w + others_w)
     curve = [
@@ -140,7 +147,9 @@ def refuse_no_transfer(supply: BackupSupply, field: str = "transfer") -> None:
 
 def _start(
     entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: Standards, trace: bool = False
-) -> StartResult | None:
+) -> StartResult | LineStart | None:
+    if entry.plate.phase == 3:
+        return start_three_phase(entry, kw, others_w, limits)
     source = start_source(entry, kw, others_w)
     if source is None:
         return None
@@ -162,7 +171,13 @@ def _good(entry: BackupIn, tried: AidTried, kw: float, others_w: float, limits: 
     start = _start(entry, tried, kw, others_w, limits)
     if start is None:
         return False
-    return judge_on_source(start, entry.plate.volts, limits, dropout_pct(entry)).verdict != "fails"
+    return _judged(entry, start, limits).verdict != "fails"
+
+
+def _judged(entry: BackupIn, start: StartResult | LineStart, limits: Standards) -> OnSource:
+    if isinstance(start, LineStart):
+        return start.on
+    return judge_on_source(start, entry.plate.volts, limits, dropout_pct(entry))
 
 
 def _check(
@@ -182,7 +197,7 @@ def _check(
             start_s=None,
             why="What else is on takes all this source gives.",
         )
-    on = judge_on_source(start, entry.plate.volts, limits, dropout_pct(entry))
+    on = _judged(entry, start, limits)
     cut_out = _cuts_out(entry, start)
     good = on.verdict != "fails" and carries and not cut_out
     margin = 100 * (1 - _least(entry, tried, kw, others_w, running_w, limits) / kw) if good else 0.0
@@ -206,11 +221,15 @@ def _check(
 CUT_OUT = "The electronic contactor's brown-out cut-out lets go during the start."
 
 
-def _cuts_out(entry: BackupIn, start: StartResult) -> bool:
+def _cuts_out(entry: BackupIn, start: StartResult | LineStart) -> bool:
     """Tell whether an electronic contactor would let go: its control volts follow the line."""
-    if entry.electronic is None or start.trace is None:
+    if entry.electronic is None:
         return False
     limit = entry.electronic.brownout_v / entry.electronic.control_v * entry.plate.volts
+    if isinstance(start, LineStart):
+        return start.lowest_v < limit  # how long the dip lasts is not computed
+    if start.trace is None:
+        return False
     times, volts = start.trace.time_s, start.trace.line_rms_v
     below_s = 0.0
     for one, two, v in zip(times, times[1:], volts, strict=False):
@@ -220,7 +239,7 @@ def _cuts_out(entry: BackupIn, start: StartResult) -> bool:
     return False
 
 
-def _trace(entry: BackupIn, start: StartResult, others_w: float) -> LoadTrace | None:
+def _trace(entry: BackupIn, start: StartResult | LineStart, others_w: float) -> LoadTrace | None:
     if start.trace is None:
         return None
     step = max(1, len(start.trace.time_s) // 200)
@@ -236,7 +255,19 @@ def _trace(entry: BackupIn, start: StartResult, others_w: float) -> LoadTrace | 
 
 def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[Finding]:
     found = []
-    amps = (running_w + others_w) / entry.source.volts
+    phases = math.sqrt(3) if entry.plate.phase == 3 else 1.0
+    if entry.plate.phase == 3:
+        found.append(
+            Finding(
+                code="THREE_PHASE_SOURCE",
+                verdict="unknown",
+                text="The compressor is three-phase: only a three-phase source runs it.",
+                rule="start model: locked-rotor amps, volts and source reactance",
+                next_step="Read phases and volts on the source; check rotation after each transfer.",
+            )
+        )
+    amps = (running_w + others_w) / (phases * entry.source.volts)
+    over = f"(√3 × {entry.source.volts:g} V)" if phases > 1 else f"{entry.source.volts:g} V"
     for name, rated in (("Inlet", entry.path.inlet_a), ("Breaker", entry.path.breaker_a)):
         if rated is None:
             found.append(
@@ -257,13 +288,15 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 text=f"{name}: {amps:.1f} A running on {rated:g} A.",
                 rule="field practice: backup power",
                 inputs={"running_a": round(amps, 2), "rated_a": rated},
-                arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {entry.source.volts:g} V = {amps:.1f} A",
+                arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {over} = {amps:.1f} A",
                 next_step=None if share <= CONTINUOUS_SHARE else "Turn something off, or a larger one.",
             )
         )
     if entry.path.cord is not None:
         ohms = conductor_ohms(entry.path.cord.size, entry.path.cord.material)
-        drop = 2 * entry.path.cord.length_ft / 1000 * ohms.resistance_ohm_per_kft * amps
+        # Out and back on one phase; √3 of one way on three.
+        ways = phases if phases > 1 else 2.0
+        drop = ways * entry.path.cord.length_ft / 1000 * ohms.resistance_ohm_per_kft * amps
         pct = 100 * drop / entry.source.volts
         found.append(
             Finding(

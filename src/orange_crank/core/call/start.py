@@ -101,20 +101,21 @@ def start_of_call(
         taken.append(
             Taken(field="source.volts", value=volts, unit="V", source="volts idle", reading_id=idle.id)
         )
-    source = Source(volts=volts)
+    source = Source(volts=None if idle is None else volts)
     inrush = last("inrush_a")
     if inrush is not None and inrush.entry.volts is not None and inrush.entry.volts < volts:
         amps = inrush.figure or 1.0
         z = min(MOST_SOURCE_OHM, (volts - inrush.entry.volts) / amps)
+        ohm = round(Z_RESISTIVE * z, 4)
         source = Source(
             volts=volts,
-            resistance_ohm=round(Z_RESISTIVE * z, 4),
+            resistance_ohm=ohm,
             inductance_mh=round(1000 * math.sqrt(1 - Z_RESISTIVE**2) * z / (2 * math.pi * 60), 4),
         )
         taken.append(
             Taken(
                 field="source.resistance_ohm",
-                value=source.resistance_ohm,
+                value=ohm,
                 unit="Ω",
                 source=f"dip of {volts - inrush.entry.volts:.0f} V at {amps:.0f} A",
                 reading_id=inrush.id,

@@ -10,9 +10,12 @@ from numpy.typing import NDArray
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.motor import layout as k
 from orange_crank.core.motor.entry import StartIn
-from orange_crank.core.motor.fit import Fit, fit_machine
+from orange_crank.core.motor.fit import Fit, StartPlate, fit_machine, is_reciprocating, possible_machines
+from orange_crank.core.motor.gear import own_ptc_ohm, own_start_uf, starting_of
+from orange_crank.core.motor.house import house_supply, system_volts
 from orange_crank.core.motor.machine import Machine, current_matrices
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
+from orange_crank.core.motor.relay import RelayChoice, choose_relay, relay_window
 from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.tables import conductor_ohms
 
@@ -28,6 +31,11 @@ PICKUP_SPEED, DROPOUT_RATIO = 0.80, 0.35
 BYPASS_SPEED = 0.90
 # A thermistor is useless for two minutes and whole again after five.
 PTC_COOLING_S, PTC_HOT_HEAT = 120.0, 1.3
+# A motor's own thermistor: hot over cold ohms, and how long at stall until it leaps.
+OWN_PTC_HOT, OWN_PTC_LEAPS_S = 500.0, 0.5
+# A current relay: pull-in of stall current and over drop-out; drop-out over what flows near speed.
+RELAY_IN_SHARE, RELAY_OUT_SPEEDS, RELAY_OVER_NEAR = 0.80, (0.78, 0.85, 0.92), 1.05
+RELAY_MOST_OUT, RELAY_IN_OVER_OUT = 0.8, 1.1
 # A soft starter's ceiling as sold, of locked-rotor amps.
 CEILING_SHARE = 1 / 3
 FAN_POWER_FACTOR, FAN_EXTRA, FAN_RUN_UP_S = 0.7, 1.5, 0.4
@@ -95,7 +103,8 @@ def assemble(entry: StartIn) -> Assembled:
         assert entry.machine is not None
         machine = entry.machine
         rated_volts = float(entry.source.volts or 0.0)
-    volts = entry.source.volts or rated_volts
+    on_house = entry.plate is not None and entry.source.kind == "utility"
+    volts = entry.source.volts or (system_volts(rated_volts) if on_house else rated_volts)
     w = machine.omega
     p = np.zeros(k.P_COUNT)
     lq, ld, lr, lm, a = machine.inductances()
@@ -113,6 +122,8 @@ def assemble(entry: StartIn) -> Assembled:
     aid = {"start_capacitor": k.START_CAPACITOR, "ptc": k.PTC, "soft_starter": k.SOFT}.get(
         entry.aid.kind, k.NO_AID
     )
+    if aid == k.NO_AID and run_cap is None and entry.plate is not None:
+        aid = _own_gear(entry.plate, machine, volts, p, notes)
     default_us = THYRISTOR_STEP_US if aid == k.SOFT else STEP_US
     step_s = (entry.step_us or default_us) * 1e-6
     gammas = current_matrices(machine, float(p[k.P_LS]))
@@ -146,7 +157,23 @@ def assemble(entry: StartIn) -> Assembled:
 
 def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], notes: list[Finding]) -> None:
     source = entry.source
-    r, x = source.resistance_ohm, w * source.inductance_mh * 1e-3
+    unknown = source.resistance_ohm is None and source.inductance_mh is None
+    if unknown and source.kind == "utility" and entry.plate is not None:
+        house = house_supply(entry.plate)
+        source = source.model_copy(
+            update={"resistance_ohm": house.resistance_ohm, "inductance_mh": house.inductance_mh}
+        )
+        size = math.hypot(house.resistance_ohm or 0.0, w * (house.inductance_mh or 0.0) * 1e-3)
+        notes.append(
+            _note(
+                "SUPPLY_ASSUMED",
+                f"Supply not entered: a house's, {say(volts, 'V', 3)} and {say(size, 'Ω', 1)}.",
+                "assumed: 25 kVA transformer, the usual service drop",
+                volts=volts,
+                supply_ohm=round(size, 3),
+            )
+        )
+    r, x = source.resistance_ohm or 0.0, w * (source.inductance_mh or 0.0) * 1e-3
     if source.conductors is not None:
         wire = source.conductors
         ohms = conductor_ohms(wire.size, wire.material, wire.raceway_metal)
@@ -215,8 +242,8 @@ def _branches(
     elif entry.run_cap_uf is not None:
         run_cap = float(entry.run_cap_uf)
     elif entry.plate is not None:
-        run_cap = entry.plate.run_cap_uf
-        if run_cap is None and fit is not None:
+        run_cap = entry.plate.run_cap_uf if starting_of(entry.plate) == "run_capacitor" else None
+        if run_cap is None and fit is not None and fit.run_cap_uf is not None:
             run_cap = fit.run_cap_uf
             notes.append(
                 _note(
@@ -260,16 +287,19 @@ def _branches(
                 *([(run_cap, entry.run_cap_ohm)] if run_cap is not None else []),
                 (float(aid.start_cap_uf or 0.0), aid.start_cap_ohm),
             )
-            pickup = abs(steady_state(machine, volts, PICKUP_SPEED, branch, source).start_winding_v)
-            notes.append(
-                _note(
-                    "RELAY_ASSUMED",
-                    f"No pick-up was given: {say(pickup, 'V', 3)} is what S–C reaches at "
-                    f"{100 * PICKUP_SPEED:.0f} % speed with this capacitor in.",
-                    "computed: a relay that suits",
-                    pickup_v=pickup,
+            relay = _standard_relay(entry, machine, run_cap) if aid.kind == "start_capacitor" else None
+            if relay is not None:
+                pickup = (relay.pickup_low_v + relay.pickup_high_v) / 2
+                text = f"Relay not entered: pickup {relay.pickup_low_v:g} to {relay.pickup_high_v:g} V suits."
+            else:
+                pickup = abs(steady_state(machine, volts, PICKUP_SPEED, branch, source).start_winding_v)
+                text = (
+                    f"Relay not entered, and no standard class suits: {say(pickup, 'V', 3)} is S–C at "
+                    f"{100 * PICKUP_SPEED:.0f} % speed."
+                    if aid.kind == "start_capacitor"
+                    else f"Its own relay opens at {say(pickup, 'V', 3)}, at {100 * PICKUP_SPEED:.0f} % speed."
                 )
-            )
+            notes.append(_note("RELAY_ASSUMED", text, "computed: a relay that suits", pickup_v=pickup))
         p[k.P_PICKUP] = pickup
         p[k.P_DROPOUT] = aid.dropout_v if aid.dropout_v is not None else DROPOUT_RATIO * pickup
     if aid.kind == "soft_starter":
@@ -287,6 +317,71 @@ def _branches(
             )
         p[k.P_CEILING], p[k.P_BYPASS] = ceiling or 0.0, BYPASS_SPEED
     return run_cap
+
+
+def pulses(entry: StartIn) -> bool:
+    """Whether the load pulses once a turn: as entered, else by the kind of compressor."""
+    if entry.load.shape is not None:
+        return entry.load.shape == "pulsing"
+    return entry.plate is not None and is_reciprocating(entry.plate)
+
+
+def _own_gear(
+    plate: StartPlate, machine: Machine, volts: float, p: NDArray[np.float64], notes: list[Finding]
+) -> int:
+    """Set the motor's own current relay or thermistor; return which of the integrator's kinds it is.
+
+    Notes
+    -----
+    The relay pulls in at 0.8 of the run winding's stall current or above. It drops out a little above the
+    current of that winding from 78 % speed on with the start winding in.
+
+    """
+    starting, first = starting_of(plate), plate.compressors[0]
+    if starting == "run_capacitor":
+        return k.NO_AID
+    if starting == "ptc":
+        ohm = own_ptc_ohm(plate.volts, first.rla_a)
+        p[k.P_R2], p[k.P_PTC_HOT], p[k.P_PTC_TAU] = ohm, OWN_PTC_HOT * ohm, PTC_COOLING_S
+        # It leaps in about half a second of stall.
+        stalled = steady_state(machine, plate.volts, 0.0, complex(ohm))
+        p[k.P_PTC_J] = OWN_PTC_LEAPS_S * ohm * abs(stalled.i_d) ** 2
+        notes.append(
+            _note(
+                "OWN_GEAR", f"It starts by its own thermistor: {say(ohm, 'Ω', 2)} cold.", "assumed: by size"
+            )
+        )
+        return k.PTC
+    branch = complex(1e-6)
+    words = "its own current relay"
+    if starting == "current_relay_capacitor":
+        uf = own_start_uf(plate.volts, float(first.lra_a or 0.0), plate.line_hertz)
+        p[k.P_C2] = uf * 1e-6
+        branch = -1j / (machine.omega * uf * 1e-6)
+        words += f" and a start capacitor of about {say(uf, 'µF', 2)}"
+    source = complex(p[k.P_RS], machine.omega * p[k.P_LS])
+    stall = abs(steady_state(machine, plate.volts, 0.0, branch, source).i_q)
+    near = max(abs(steady_state(machine, plate.volts, s, branch, source).i_q) for s in RELAY_OUT_SPEEDS)
+    out = min(RELAY_OVER_NEAR * near, RELAY_MOST_OUT * stall)
+    p[k.P_RELAY_IN_A], p[k.P_RELAY_OUT_A] = max(RELAY_IN_SHARE * stall, RELAY_IN_OVER_OUT * out), out
+    notes.append(
+        _note(
+            "OWN_GEAR",
+            f"It starts by {words}: in at {say(float(p[k.P_RELAY_IN_A]), 'A', 2)}, out at "
+            f"{say(float(p[k.P_RELAY_OUT_A]), 'A', 2)} of run winding current.",
+            "computed: a relay that suits",
+        )
+    )
+    return k.CURRENT_RELAY
+
+
+def _standard_relay(entry: StartIn, machine: Machine, run_cap_uf: float | None) -> RelayChoice | None:
+    """Return the standard relay class that suits every machine of the nameplate, or this machine."""
+    if entry.plate is None:
+        machines, volts = [machine], float(entry.source.volts or 0.0)
+    else:
+        machines, volts = possible_machines(entry.plate), entry.plate.volts
+    return choose_relay(relay_window(machines, volts, run_cap_uf, float(entry.aid.start_cap_uf or 0.0)))
 
 
 def _load(
@@ -328,7 +423,8 @@ def _load(
             )
         )
     p[k.P_TS], p[k.P_TR], p[k.P_RISE] = ts, tr, load.rise_s
-    p[k.P_PULSE] = PULSE if load.shape == "pulsing" else 0.0
+    p[k.P_PULSE] = PULSE if pulses(entry) else 0.0
+    p[k.P_SMOOTH] = min(ts, (rated or 0.0) * EQUAL_START_PCT / 100)
     p[k.P_LOCKED] = 1.0 if load.locked else 0.0
     p[k.P_HOLD] = -1.0
     return ts, tr, rated
@@ -359,7 +455,9 @@ def fastest_rate(made: Assembled) -> float:
     a, rr = machine.turns_ratio, machine.rr_ohm
     coefficients = np.zeros(9)
     worst = 0.0
-    modes = {(1 if p[k.P_C1] > 0 else 0) + (2 if made.aid in (k.START_CAPACITOR, k.PTC) else 0)}
+    modes = {
+        (1 if p[k.P_C1] > 0 else 0) + (2 if made.aid in (k.START_CAPACITOR, k.PTC, k.CURRENT_RELAY) else 0)
+    }
     for mode in modes:
         branch_coefficients(p, mode, float(p[k.P_R2]), made.step_s, coefficients)
         c = coefficients

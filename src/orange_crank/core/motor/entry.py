@@ -47,9 +47,16 @@ class Source(Frozen):
     """What feeds the motor."""
 
     kind: Literal["utility", "generator", "inverter"] = "utility"
-    volts: Volts | None = Field(default=None, description="RMS at no load [V]; the plate's if left out")
-    resistance_ohm: SmallOhms = Field(default=0.0, description="Of supply and conductors together [Ω]")
-    inductance_mh: MilliHenry = Field(default=0.0, description="Of supply and conductors together [mH]")
+    volts: Volts | None = Field(
+        default=None,
+        description="RMS at no load [V]; if left out the plate's, on utility its system's (240 for 230)",
+    )
+    resistance_ohm: SmallOhms | None = Field(
+        default=None, description="Of supply and conductors together [Ω]; a house's on utility if left out"
+    )
+    inductance_mh: MilliHenry | None = Field(
+        default=None, description="Of supply and conductors together [mH]; a house's on utility if left out"
+    )
     conductors: Conductors | None = Field(default=None, description="Added to resistance and inductance")
     rated_kva: Kva | None = Field(default=None, description="Of a generator or inverter [kVA]")
     surge_kva: Kva | None = Field(default=None, description="What an inverter gives for a start [kVA]")
@@ -89,6 +96,7 @@ class Aid(Frozen):
     kind: Literal["none", "start_capacitor", "ptc", "soft_starter", "time_delay"] = "none"
     start_cap_uf: Microfarads | None = None
     start_cap_ohm: SmallOhms = Field(default=0.0, description="Its series resistance [Ω]")
+    start_cap_rated_v: Volts | None = Field(default=None, description="Its rating on the label [V AC]")
     pickup_v: Volts | None = Field(default=None, description="Relay opens above [V]; fitted if left out")
     dropout_v: Volts | None = Field(default=None, description="Relay closes again under [V]")
     cold_ohm: Ohms | None = Field(default=None, description="PTC, cold [Ω]")
@@ -130,7 +138,9 @@ class Load(Frozen):
     start_torque_nm: TorqueNm | None = None
     run_torque_nm: TorqueNm | None = None
     rise_s: RiseS = Field(default=2.0, description="Time constant with which pressure builds [s]")
-    shape: Literal["smooth", "pulsing"] = "smooth"
+    shape: Literal["smooth", "pulsing"] | None = Field(
+        default=None, description="By the kind of compressor if left out: a reciprocating one pulses"
+    )
     locked: Flag = False
 
 

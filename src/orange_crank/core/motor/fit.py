@@ -1,6 +1,7 @@
 """A machine from its nameplate: least squares on the phasor form of the model's own equations."""
 
 import math
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -8,23 +9,33 @@ import numpy as np
 from pydantic import Field, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.motor.gear import own_ptc_ohm, own_start_uf, starting_of
 from orange_crank.core.motor.machine import Machine, Resistance
 from orange_crank.core.motor.phasor import SteadyState, branch_impedance, steady_state
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate
+from orange_crank.core.plate.model import Starting
 
 SLIP = 0.04
+# A small motor that runs on its run winding alone, without a capacitor.
+ALONE_SLIP, ALONE_POWER_FACTOR, ALONE_EFFICIENCY, ALONE_STALL_POWER_FACTOR = 0.045, 0.68, 0.62, 0.80
 POWER_FACTOR = 0.96
 EFFICIENCY = 0.86
 STALL_POWER_FACTOR = 0.75
-RUN_UP_S = 0.04
+# ½Jω² over V × RLA [s]: a rotor of 85 to 90 mm by 100 mm at 4 tons, with crank and counterweights.
+RUN_UP_S = 0.055
+# Pistons, rod and a heavy crank turn with a reciprocating one; a rotary's roller is light.
+RUN_UP_OF_KIND = (
+    (re.compile(r"recip|piston", re.IGNORECASE), 0.07),
+    (re.compile(r"rotary|rolling", re.IGNORECASE), 0.05),
+)
 HOT_FACTOR = 1 + 0.0039 * 50  # copper from 25 °C, as measured, to 75 °C, as it runs
 RATIO_LOW, RATIO_HIGH = 2.0, 12.0
 REACH = 3.0  # natural logarithm
 # A machine is wound to run balanced near three quarters of its rated load, not at RLA.
 BALANCE_LOAD = 0.75
-# Volts across the run capacitor, running, over line volts: 340 to 420 V of a 440 V capacitor on 230 V.
-CAP_VOLTS_LOW, CAP_VOLTS_HIGH = 340 / 230, 420 / 230
+# Volts across the run capacitor there over line volts: 340 to 410 V on 230 V, under 440 V on 240 V.
+CAP_VOLTS_LOW, CAP_VOLTS_HIGH = 340 / 230, 410 / 230
 
 
 @dataclass(frozen=True)
@@ -60,6 +71,23 @@ class StartPlate(Plate):
         return self.hertz or 60.0
 
 
+# Start over run winding of a motor without a run capacitor: resistance and turns.
+OWN_WINDING: dict[Starting, tuple[float, float]] = {
+    "current_relay": (4.0, 0.8), "ptc": (3.0, 0.9), "current_relay_capacitor": (2.0, 1.2),
+}  # fmt: skip
+
+
+def is_reciprocating(plate: Plate) -> bool:
+    """Whether the first compressor of a nameplate is a reciprocating one, by its kind."""
+    return bool(RUN_UP_OF_KIND[0][0].search(plate.compressors[0].kind or ""))
+
+
+def run_up_s(plate: Plate) -> float:
+    """Return the kinetic energy at full speed over V × RLA, by the kind of compressor [s]."""
+    kind = plate.compressors[0].kind or ""
+    return next((value for pattern, value in RUN_UP_OF_KIND if pattern.search(kind)), RUN_UP_S)
+
+
 class Residual(Frozen):
     """One thing the fit was to meet, and how near it came."""
 
@@ -74,7 +102,9 @@ class Fit(Frozen):
 
     residuals: list[Residual]
     worst_pct: float = Field(description="Largest miss of running amps, stall amps or power [%]")
-    run_cap_uf: float = Field(description="The plate's run capacitor, or the one that suits [µF]")
+    run_cap_uf: float | None = Field(
+        description="The plate's run capacitor, or the one that suits; null where the motor has none [µF]"
+    )
     rated_torque_nm: float
     rated_speed_pct: float
     typical: list[str] = Field(description="What was assumed as for a typical machine of this size")
@@ -169,7 +199,7 @@ def possible_machines(plate: StartPlate) -> list[Machine]:
 
 def _said(
     plate: StartPlate,
-) -> tuple[float, float, float, float | None, float | None, float | None, int, float]:
+) -> tuple[float, float, float, float | None, float | None, float | None, int, float, float, Starting]:
     first = plate.compressors[0]
     return (
         plate.volts,
@@ -180,6 +210,8 @@ def _said(
         plate.winding_cs_ohm,
         plate.poles or 2,
         plate.line_hertz,
+        run_up_s(plate),
+        starting_of(plate),
     )
 
 
@@ -193,16 +225,31 @@ def _fit(
     cs_ohm: float | None,
     poles: int,
     hertz: float,
+    run_up: float,
+    starting: Starting,
     taken: Taken,
 ) -> tuple[Machine, Fit]:
     from scipy.optimize import least_squares  # slow to import: only when a machine is fitted
 
     slip, stall_pf = taken.slip, taken.stall_power_factor
-    power_w = volts * rla_a * POWER_FACTOR
-    shaft_w = power_w * EFFICIENCY
+    power_factor, efficiency = POWER_FACTOR, EFFICIENCY
+    alone = starting != "run_capacitor"
     omega = 2 * math.pi * hertz
+    at_stall: complex | None = None
+    own_ratio, own_turns = OWN_WINDING.get(starting, (0.0, 0.0))
+    if alone:
+        slip += ALONE_SLIP - SLIP
+        stall_pf += ALONE_STALL_POWER_FACTOR - STALL_POWER_FACTOR
+        power_factor, efficiency = ALONE_POWER_FACTOR, ALONE_EFFICIENCY
+        at_stall = {
+            "current_relay": complex(1e-6),
+            "current_relay_capacitor": -1j * 1e6 / (omega * own_start_uf(volts, lra_a, hertz)),
+            "ptc": complex(own_ptc_ohm(volts, rla_a)),
+        }[starting]
+    power_w = volts * rla_a * power_factor
+    shaft_w = power_w * efficiency
     synchronous = omega * 2 / poles
-    inertia = 2 * RUN_UP_S * volts * rla_a / synchronous**2
+    inertia = 2 * run_up * volts * rla_a / synchronous**2
     z_stall = volts / lra_a
     pinned_q = cr_ohm * HOT_FACTOR if cr_ohm else None
     pinned_d = cs_ohm * HOT_FACTOR if cs_ohm else None
@@ -229,11 +276,11 @@ def _fit(
 
     def states(x: np.ndarray) -> tuple[SteadyState, SteadyState, SteadyState, Machine]:
         m, uf = machine(x)
-        z = branch_impedance(omega, (uf, 0.0))
+        z = None if alone else branch_impedance(omega, (uf, 0.0))
         return (
             steady_state(m, volts, 1 - slip, z),
             steady_state(m, volts, 1 - BALANCE_LOAD * slip, z),
-            steady_state(m, volts, 0.0, z),
+            steady_state(m, volts, 0.0, at_stall if alone else z),
             m,
         )
 
@@ -241,7 +288,9 @@ def _fit(
         run, light, stall, m = states(x)
         near = (m.turns_ratio * light.i_d - 1j * light.i_q) / rla_a
         across = abs(volts - light.start_winding_v) / volts
+        balanced = 0.0 if alone else 0.5
         outside = max(0.0, across - taken.cap_volts_high) - max(0.0, taken.cap_volts_low - across)
+        outside *= 0.0 if alone else 1.0
         return np.array(
             [
                 4 * (abs(run.line_a) / rla_a - 1),
@@ -249,9 +298,11 @@ def _fit(
                 3 * (run.torque_nm * synchronous * (1 - slip) / shaft_w - 1),
                 4 * (abs(stall.line_a) / lra_a - 1),
                 2 * (stall.line_a.real / abs(stall.line_a) - stall_pf),
-                0.5 * near.real,
-                0.5 * near.imag,
+                balanced * near.real,
+                balanced * near.imag,
                 4 * outside,
+                0.3 * math.log(m.rd_ohm / m.rq_ohm / own_ratio) if own_ratio else 0.0,
+                0.3 * math.log(m.turns_ratio / own_turns) if own_ratio else 0.0,
                 # A faint pull to the typical machine where the plate says nothing.
                 *(0.02 * (x - first)),
             ]
@@ -261,7 +312,16 @@ def _fit(
     x_total = z_stall * math.sqrt(1 - stall_pf**2)
     guess_uf = run_cap_uf or 1e6 * 0.35 * rla_a / (omega * volts)
     first = np.log(
-        [0.45 * r_total, 0.55 * x_total, 12 * x_total, 0.6 * r_total, 1.6 * r_total, 1.25, guess_uf]
+        [
+            0.45 * r_total,
+            0.55 * x_total,
+            12 * x_total,
+            0.6 * r_total,
+            # A winding made to start by its resistance is of fine wire.
+            (3.0 if starting == "current_relay" else 1.6) * r_total,
+            1.0 if alone else 1.25,
+            guess_uf,
+        ]
     )
     found = least_squares(residuals, first, method="lm", xtol=1e-9, ftol=1e-9, max_nfev=600)
     run, _, stall, m = states(found.x)
@@ -289,18 +349,24 @@ def _fit(
             ],
             next_step="Check RLA, LRA, volts and run capacitor against the plate.",
         )
-    typical = ["slip 4 %", "power factor 0.96", "efficiency 0.86", "stall power factor 0.75", "inertia"]
+    typical = [
+        f"slip {100 * slip:.3g} %",
+        f"power factor {power_factor:g}",
+        f"efficiency {efficiency:g}",
+        f"stall power factor {stall_pf:.2g}",
+        "inertia",
+    ]
     sharpen = ["a recorded start (fits inertia, load and volts)"]
     if cr_ohm is None or cs_ohm is None:
         typical.append("winding ohms")
         sharpen.insert(0, "C–R and C–S measured cold")
-    if run_cap_uf is None:
+    if run_cap_uf is None and not alone:
         typical.append("run capacitor")
         sharpen.insert(0, "the run capacitor's µF")
     fit = Fit(
         residuals=[Residual(name=n, wanted=w, got=g, unit=u) for n, w, g, u in pairs],
         worst_pct=worst,
-        run_cap_uf=machine(found.x)[1],
+        run_cap_uf=None if alone else machine(found.x)[1],
         rated_torque_nm=run.torque_nm,
         rated_speed_pct=100 * (1 - slip),
         typical=typical,

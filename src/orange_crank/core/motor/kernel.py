@@ -17,7 +17,15 @@ from orange_crank.core.motor.energy import powers, stored
 from orange_crank.core.motor.protection import breaker_heated, overload_heated
 from orange_crank.core.motor.source import limited, regulated
 from orange_crank.core.motor.step import tanh
-from orange_crank.core.motor.switches import FULL_CONDUCTION, fired_at, ptc_ohms, ramped, write_down
+from orange_crank.core.motor.switches import (
+    FULL_CONDUCTION,
+    LATEST_FIRING,
+    PUT_BACK,
+    fired_at,
+    ptc_ohms,
+    ramped,
+    write_down,
+)
 
 
 def _forget_stale() -> None:
@@ -54,7 +62,7 @@ def integrate(
     ----------
     p : parameters, shape (P_COUNT,), SI
     gammas : flux to current, shape (5, 4, 4)
-    aid : NO_AID, START_CAPACITOR, PTC or SOFT
+    aid : NO_AID, START_CAPACITOR, PTC, SOFT or CURRENT_RELAY
     n, h : steps and step [s]
     book : whether energies are added up (slower)
     out : shape (3, n + 1): line current, line voltage at the motor, shaft speed
@@ -85,7 +93,8 @@ def integrate(
 
     # How things stand.
     has_run = p[at.P_C1] > 0.0
-    start_in = aid != at.NO_AID and (p[at.P_C2] > 0.0 or aid == at.PTC)
+    # A current relay's contact is open at rest.
+    start_in = aid != at.NO_AID and aid != at.CURRENT_RELAY and (p[at.P_C2] > 0.0 or aid == at.PTC)
     fired = aid != at.SOFT
     bypassed = aid != at.SOFT
     line_on = True
@@ -103,10 +112,13 @@ def integrate(
     # Half-cycle windows of the relay and everything slow.
     half = math.pi / w
     window_end = 1
-    next_window = round(half / h)
-    sum_sw, sum_lv, sum_il, sum_i, window_count = 0.0, 0.0, 0.0, 0.0, 0
+    # A soft starter counts from the line's own zero; all else from closing.
+    ahead = (p[at.P_ANGLE] % math.pi) / w if aid == at.SOFT else 0.0
+    next_window = max(1, round((half - ahead) / h))
+    sum_sw, sum_lv, sum_il, sum_i, sum_iq, window_count = 0.0, 0.0, 0.0, 0.0, 0.0, 0
     emf = p[at.P_EMF]
     half_mean_square, half_mean = 0.0, 0.0
+    last_iq_square = 0.0
     breaker_heat, overload_heat = 0.0, 0.0
     alpha = p[at.P_FIRE]
     ramp = p[at.P_FIRE]
@@ -198,6 +210,7 @@ def integrate(
         il = out[0, step]
         sum_il += il * il
         sum_i += il
+        sum_iq += i_q * i_q
         window_count += 1
 
         # --- load: its own clock begins when the rotor turns -----------------------------------
@@ -208,7 +221,8 @@ def integrate(
             rise_left *= rise_step
         grown = ts + (tr - ts) * (1.0 - rise_left) if tau >= 0.0 else ts
         if p[at.P_PULSE] > 0.0:
-            grown *= 1.0 + p[at.P_PULSE] * math.sin(theta)
+            # Equal pressures do not pulse; only the difference does.
+            grown += p[at.P_PULSE] * max(0.0, grown - p[at.P_SMOOTH]) * math.sin(theta)
         tl = grown * tanh(wm)
 
         if book:
@@ -230,18 +244,33 @@ def integrate(
             rms_lv = math.sqrt(sum_lv / count)
             mean_square, mean = sum_il / count, sum_i / count
             rms_il = math.sqrt(mean_square)
-            sum_sw, sum_lv, sum_il, sum_i, window_count = 0.0, 0.0, 0.0, 0.0, 0
+            cycle_iq = math.sqrt(0.5 * (last_iq_square + sum_iq / count))
+            last_iq_square = sum_iq / count
+            sum_sw, sum_lv, sum_il, sum_i, sum_iq, window_count = 0.0, 0.0, 0.0, 0.0, 0.0, 0
             window_end += 1
-            next_window = round(window_end * half / h)
+            next_window = round((window_end * half - ahead) / h)
             if aid == at.START_CAPACITOR or (aid == at.SOFT and p[at.P_C2] > 0.0 and p[at.P_PICKUP] > 0.0):
                 if start_in and p[at.P_PICKUP] > 0.0 and rms_sw > p[at.P_PICKUP]:
                     start_in = False
                     switched = True
                     events_n = write_down(events, events_n, step, at.E_RELAY_OPEN, rms_sw)
+                    if aid == at.SOFT and not bypassed:
+                        # Without the capacitor's leading amps the line takes more: fire later at once.
+                        alpha = min(LATEST_FIRING, alpha + PUT_BACK)
                 elif not start_in and rms_sw < p[at.P_DROPOUT]:
                     start_in = True
                     switched = True
                     events_n = write_down(events, events_n, step, at.E_RELAY_CLOSE, rms_sw)
+            # A relay's armature follows the whole cycle.
+            if aid == at.CURRENT_RELAY and window_end > 2:
+                if not start_in and cycle_iq > p[at.P_RELAY_IN_A]:
+                    start_in = True
+                    switched = True
+                    events_n = write_down(events, events_n, step, at.E_CURRENT_CLOSE, cycle_iq)
+                elif start_in and cycle_iq < p[at.P_RELAY_OUT_A]:
+                    start_in = False
+                    switched = True
+                    events_n = write_down(events, events_n, step, at.E_CURRENT_OPEN, cycle_iq)
             pending_emf = p[at.P_AVR_S] > 0.0 or p[at.P_LIMIT_A] > 0.0
             if p[at.P_AVR_S] > 0.0:
                 emf = regulated(p, emf, rms_lv, half)

@@ -54,10 +54,13 @@ P_LQ = 49  # run winding's self-inductance [H]
 P_LD = 50  # start winding's self-inductance [H]
 P_LR = 51  # rotor's self-inductance, run axis [H]
 P_LM = 52  # magnetising inductance, run axis [H]
-P_COUNT = 53
+P_SMOOTH = 53  # load torque that does not pulse: friction, pressures equal [N·m]
+P_RELAY_IN_A = 54  # current relay closes above this one-cycle run winding current [A]
+P_RELAY_OUT_A = 55  # and opens below this [A]
+P_COUNT = 56
 
 # Aids.
-NO_AID, START_CAPACITOR, PTC, SOFT = 0, 1, 2, 3
+NO_AID, START_CAPACITOR, PTC, SOFT, CURRENT_RELAY = 0, 1, 2, 3, 4
 
 # Events, and the figure that goes with each.
 E_RELAY_OPEN = 0  # S–C, half-cycle [V]
@@ -69,6 +72,8 @@ E_BREAKER = 5  # amps over rating [1]
 E_OVERLOAD = 6  # line current, half-cycle [A]
 E_CONTACTOR_OPEN = 7  # line volts, half-cycle [V]
 E_CONTACTOR_CLOSE = 8  # line volts, half-cycle [V]
+E_CURRENT_CLOSE = 9  # run winding, one cycle [A]
+E_CURRENT_OPEN = 10  # run winding, one cycle [A]
 
 # Energies booked [J].
 B_IN = 0  # from the source

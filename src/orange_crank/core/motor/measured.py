@@ -114,8 +114,9 @@ def fit_measured(entry: StartIn, wave: Waveform, start: StartFound) -> MeasuredF
         if free_volts:
             source = source.model_copy(update={"volts": volts * float(x[3])})
         load = base.load.model_copy(update={"start_torque_pct": torque, "start_torque_nm": None})
+        run_cap = "open" if nominal_uf is None else uf * nominal_uf
         return base.model_copy(
-            update={"load": load, "run_cap_uf": uf * nominal_uf, "inertia_factor": inertia, "source": source}
+            update={"load": load, "run_cap_uf": run_cap, "inertia_factor": inertia, "source": source}
         )
 
     low = np.array([1.0, 0.3, math.log(0.2)] + ([0.85] if free_volts else []))
@@ -131,7 +132,10 @@ def fit_measured(entry: StartIn, wave: Waveform, start: StartFound) -> MeasuredF
 
     # What is known of the capacitor already is kept: a measured one is not argued with.
     known_uf = float(entry.run_cap_uf) if isinstance(entry.run_cap_uf, float | int) else None
-    shares = [1.0, 0.85, 0.65] if known_uf is None else [known_uf / nominal_uf]
+    known = known_uf is not None or nominal_uf is None
+    shares = [1.0, 0.85, 0.65]
+    if known:
+        shares = [1.0 if known_uf is None or nominal_uf is None else known_uf / nominal_uf]
     walked = [
         np.array([torque, share, math.log(inertia)] + ([1.0] if free_volts else []))
         for share in shares
@@ -139,7 +143,7 @@ def fit_measured(entry: StartIn, wave: Waveform, start: StartFound) -> MeasuredF
         for inertia in (1.0, 2.5)
     ]
     walked.sort(key=lambda x: float(np.sum(miss(x) ** 2)))
-    held = [] if known_uf is None else [1]
+    held = [1] if known else []
     free = [i for i in range(len(low)) if i not in held]
 
     def whole(y: Samples, x0: Samples) -> Samples:
@@ -209,13 +213,14 @@ def _values(
     free: list[int],
     jacobian: Samples | None,
     cost: float,
-    nominal_uf: float,
+    nominal_uf: float | None,
     volts: float,
     free_volts: bool,
 ) -> list[FittedValue]:
     names = ["start_torque_pct", "run_cap_uf", "inertia_factor"] + (["volts"] if free_volts else [])
-    factor = [1.0, nominal_uf, math.exp(best[2]), volts]
-    value = [best[0], best[1] * nominal_uf, math.exp(best[2]), (best[3] if free_volts else 1.0) * volts]
+    uf = nominal_uf or 0.0
+    factor = [1.0, uf, math.exp(best[2]), volts]
+    value = [best[0], best[1] * uf, math.exp(best[2]), (best[3] if free_volts else 1.0) * volts]
     spread: dict[int, float] = {}
     if jacobian is not None:
         freedom = max(1, jacobian.shape[0] - len(free))
@@ -228,6 +233,8 @@ def _values(
             spread = {}
     out = []
     for i, name in enumerate(names):
+        if name == "run_cap_uf" and nominal_uf is None:
+            continue
         wide = spread.get(i)
         own = wide * factor[i] if wide is not None and math.isfinite(wide) and i in free else None
         if own is not None and own > 2 * abs(value[i]) + 1:
@@ -240,7 +247,7 @@ def _values(
     return out
 
 
-def _findings(residual: float, start: StartIn, nominal_uf: float, stalled: bool) -> list[Finding]:
+def _findings(residual: float, start: StartIn, nominal_uf: float | None, stalled: bool) -> list[Finding]:
     verdict: Literal["pass", "watch", "fail"] = (
         "pass" if residual <= GOOD_PCT else "watch" if residual <= POOR_PCT else "fail"
     )
@@ -270,7 +277,8 @@ def _findings(residual: float, start: StartIn, nominal_uf: float, stalled: bool)
             Finding(
                 code="WHAT_THE_START_TELLS",
                 verdict="note",
-                text=f"It behaves as if held by {held} of rated torque, on {say(uf, 'µF', 3)}.",
+                text=f"It behaves as if held by {held} of rated torque"
+                + (f", on {say(uf, 'µF', 3)}." if uf is not None else "."),
                 rule="start model",
                 inputs={"start_torque_pct": torque, "run_cap_uf": uf, "plate_uf": nominal_uf},
             )

@@ -2,6 +2,7 @@
 
 from functools import lru_cache
 
+from orange_crank.core.motor.assemble import EQUAL_START_PCT
 from orange_crank.core.motor.entry import Load, StartIn
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.start import Span, StartResult, StartSpread, compute_start
@@ -11,7 +12,7 @@ from orange_crank.core.tables.standards import Standards, shipped_standards
 ANGLES_DEG = (0.0, 45.0, 90.0, 135.0)
 # Around the typical inertia and the torque at standstill taken: about what one plate covers. The lightest
 # load goes with the lightest rotor, the heaviest with the heaviest.
-AROUND = ((0.4, 1.0), (1.0, 1.0), (2.5, 1.0), (0.4, 0.5), (2.5, 1.5))  # inertia, load
+AROUND = ((0.6, 1.0), (1.0, 1.0), (1.8, 1.0), (0.6, 0.5), (1.8, 1.5))  # inertia, load
 # Long enough to see whether it gets away.
 LONGEST_S = 1.5
 
@@ -36,7 +37,7 @@ def start_spread(entry: StartIn, standards: Standards | None = None) -> StartSpr
     )
     found: list[StartResult] = []
     for inertia, share in AROUND:
-        load = _share_of(entry.load, share)
+        load = entry.load if entry.plate is None and share == 1.0 else _share_of(entry.load, share)
         for angle in ANGLES_DEG if share == 1.0 else ANGLES_DEG[::2]:
             one = base.model_copy(
                 update={
@@ -60,8 +61,8 @@ def start_spread(entry: StartIn, standards: Standards | None = None) -> StartSpr
 def _share_of(load: Load, share: float) -> Load:
     if load.start_torque_nm is not None:
         return load.model_copy(update={"start_torque_nm": load.start_torque_nm * share})
-    pct = load.start_torque_pct
-    return load if pct is None else load.model_copy(update={"start_torque_pct": pct * share})
+    pct = EQUAL_START_PCT if load.start_torque_pct is None else load.start_torque_pct
+    return load.model_copy(update={"start_torque_pct": pct * share})
 
 
 def _span(values: list[float]) -> Span:

@@ -18,6 +18,7 @@ from orange_crank.core.motor.assemble import (
     Assembled,
     assemble,
     coarse,
+    pulses,
 )
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.fit import Fit
@@ -30,6 +31,8 @@ Samples = NDArray[np.float64]
 
 UP_TO_SPEED = 0.85
 MOST_EVENTS = 400
+# Start capacitors are sold for 110 to 330 V AC.
+HIGHEST_START_CAP_V = 330.0
 SETTLING_CYCLES, SETTLED_WITHIN = 6, 0.05
 WAVE_S, WAVE_STEP_S = 0.3, 0.0004
 MOST_STEPS = 2_000_000
@@ -49,6 +52,8 @@ _EVENTS: dict[int, tuple[EventName, str]] = {
     k.E_OVERLOAD: ("overload_opened", "A"),
     k.E_CONTACTOR_OPEN: ("contactor_opened", "V"),
     k.E_CONTACTOR_CLOSE: ("contactor_closed", "V"),
+    k.E_CURRENT_CLOSE: ("relay_closed", "A"),
+    k.E_CURRENT_OPEN: ("relay_opened", "A"),
 }
 
 
@@ -295,7 +300,7 @@ def _spread_told(spread: StartSpread) -> Finding:
         verdict="note",
         text=f"A clamp in inrush mode may read {low:.0f} to {high:.0f} A: the plate says nothing of closing "
         f"angle, inertia and load. A reading is odd only outside that.{away}",
-        rule="start model: typical inertia × 0.4 to 2.5, four closing angles, load × 0.5 to 1.5",
+        rule="start model: typical inertia × 0.6 to 1.8, four closing angles, load × 0.5 to 1.5",
         inputs={"inrush_low_a": round(low, 1), "inrush_high_a": round(high, 1), "starts": spread.starts},
     )
 
@@ -380,7 +385,7 @@ def _unsettled(entry: StartIn, ran: Simulated) -> list[Finding]:
     """Say so when the run ends before its current has settled: the settled amps are then none."""
     cycle = round(ran.cycle)
     count = ran.out.shape[1]
-    if count < (SETTLING_CYCLES + 2) * cycle or entry.load.shape == "pulsing":
+    if count < (SETTLING_CYCLES + 2) * cycle or pulses(entry):
         return []
     tail = ran.out[0, count - cycle :]
     ahead = ran.out[0, count - (SETTLING_CYCLES + 1) * cycle : count - SETTLING_CYCLES * cycle]
@@ -450,7 +455,7 @@ def _start_capacitor_v(ran: Simulated, relay_s: float | None) -> float | None:
     from orange_crank.core.motor.rms import cycle_rms_ends  # compiled
 
     p = ran.made.parameters
-    if ran.made.aid != k.START_CAPACITOR or p[k.P_C2] <= 0 or ran.detail.shape[1] == 0:
+    if ran.made.aid not in (k.START_CAPACITOR, k.CURRENT_RELAY) or p[k.P_C2] <= 0 or ran.detail.shape[1] == 0:
         return None
     end = ran.out.shape[1] if relay_s is None else max(2, round(relay_s / ran.made.step_s))
     across = ran.out[1, :end] - ran.detail[2, :end]
@@ -573,6 +578,24 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 rule="field practice: potential relay",
                 inputs={"pickup_v": result.pickup_v},
                 next_step="A relay of a lower class; left in, the start capacitor ruptures.",
+            )
+        )
+    rated_v = entry.aid.start_cap_rated_v
+    seen_v = result.start_capacitor_v
+    if seen_v is not None and seen_v > (rated_v or HIGHEST_START_CAP_V):
+        found.append(
+            Finding(
+                code="START_CAP_VOLTS",
+                verdict="watch" if rated_v is None else "fail",
+                text=f"The start capacitor sees {seen_v:.0f} V; "
+                + (
+                    f"it is rated {rated_v:g} V."
+                    if rated_v is not None
+                    else f"the highest ordinary rating is {HIGHEST_START_CAP_V:g} V."
+                ),
+                rule="start model: one-cycle RMS until the relay opens",
+                inputs={"start_capacitor_v": round(seen_v, 1), "rated_v": rated_v},
+                next_step="A relay of a lower class opens sooner; or a capacitor rated for more volts.",
             )
         )
     if (

@@ -3,8 +3,9 @@
 from pydantic import Field
 
 from orange_crank.core.motor.assemble import CEILING_SHARE
-from orange_crank.core.motor.entry import Aid
+from orange_crank.core.motor.entry import Aid, Source
 from orange_crank.core.motor.fit import StartPlate, fit_machine
+from orange_crank.core.motor.house import house_supply
 from orange_crank.core.motor.start_capacitor import best_start_capacitor
 from orange_crank.core.nomenclature import Frozen, Word, say
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
@@ -12,6 +13,8 @@ from orange_crank.core.tables.standards import Standards, shipped_standards
 
 # A ceiling of a third of LRA wants this much capacitor to get away at all.
 SOFT_OVER_RUN = 2.5
+# Where there is no run capacitor its own capacitor is sized by [µF].
+USUAL_RUN_UF = 30.0
 PTC_OVER_RATED = 2.0
 
 
@@ -32,7 +35,10 @@ class TypicalIn(Frozen):
 class TypicalOut(Frozen):
     """Aids of ordinary size."""
 
-    run_cap_uf: float = Field(description="Run capacitor of the plate, or the one that suits [µF]")
+    run_cap_uf: float | None = Field(
+        description="Run capacitor of the plate, or the one that suits; null where the motor has none [µF]"
+    )
+    supply: Source = Field(description="What is taken where nothing is known of the line: a house's")
     aids: list[TypicalAid]
     start_capacitors: list[StartCapacitorRange]
 
@@ -58,9 +64,10 @@ def typical_aids(entry: TypicalIn, standards: Standards | None = None) -> Typica
     middle = (size.low_uf + size.high_uf) / 2
     cold = PTC_OVER_RATED * entry.plate.volts / first.rla_a
     ceiling = CEILING_SHARE * float(first.lra_a or 0.0)
-    soft_uf = SOFT_OVER_RUN * run_uf
+    soft_uf = SOFT_OVER_RUN * (USUAL_RUN_UF if run_uf is None else run_uf)
     return TypicalOut(
-        run_cap_uf=round(run_uf, 1),
+        run_cap_uf=None if run_uf is None else round(run_uf, 1),
+        supply=house_supply(entry.plate),
         start_capacitors=list(start_capacitor_ranges()),
         aids=[
             TypicalAid(label="No aid", aid=Aid(), why="What the motor does by itself."),

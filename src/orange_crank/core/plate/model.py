@@ -35,6 +35,7 @@ LineHertz = Annotated[
 Phase = Annotated[Literal[1, 3], BeforeValidator(_not_a_flag)]
 Edition = Literal["2017", "2020", "2023"]
 Metering = Literal["piston", "txv", "captube", "eev"]
+Starting = Literal["run_capacitor", "current_relay", "current_relay_capacitor", "ptc"]
 
 
 class OtherLoad(Frozen):
@@ -130,6 +131,11 @@ class PlateRead(Frozen):
         default=None, description="Refrigerant; its many spellings become the one of the list"
     )
     metering: Metering | None = Field(default=None, description="Metering device")
+    starting: Starting | None = Field(
+        default=None,
+        description="What starts a single-phase compressor: run capacitor (PSC), current relay (RSIR), "
+        "current relay and start capacitor (CSIR), or a thermistor (PTC) without a run capacitor",
+    )
     overcurrent_allowed: Literal["fuse", "fuse_or_breaker"] | None = Field(
         default=None, description="Kind of overcurrent device the plate allows"
     )

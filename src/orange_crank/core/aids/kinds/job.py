@@ -3,9 +3,9 @@
 from dataclasses import dataclass, field
 
 from orange_crank.core.aids.entry import AidIn, AidPart, AidRange
-from orange_crank.core.aids.relay import RelayChoice
 from orange_crank.core.motor.entry import Aid, StartIn
 from orange_crank.core.motor.machine import Machine
+from orange_crank.core.motor.relay import RelayChoice
 from orange_crank.core.tables import StartCapacitorRange
 from orange_crank.core.tables.standards import Standards
 

@@ -5,10 +5,7 @@ from orange_crank.core.aids.kinds.job import Fitted, Job
 from orange_crank.core.motor.assemble import CEILING_SHARE
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.motor.start import compute_start
-from orange_crank.core.motor.typical import SOFT_OVER_RUN
-
-# Where no run capacitor is known its own capacitor is sized by [µF].
-USUAL_RUN_UF = 30.0
+from orange_crank.core.motor.typical import SOFT_OVER_RUN, USUAL_RUN_UF
 
 
 def fit_soft_starter(job: Job) -> Fitted:

@@ -2,8 +2,8 @@
 
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.own_relay import own_relay, why_no_relay
-from orange_crank.core.aids.relay import choose_relay, relay_window
 from orange_crank.core.motor.entry import Aid
+from orange_crank.core.motor.relay import choose_relay, relay_window
 from orange_crank.core.motor.start_capacitor import (
     best_start_capacitor,
     overdrives,
@@ -51,7 +51,7 @@ def fit_start_kit(job: Job) -> Fitted:
     # A two-wire kit senses C–HERM: its own classes do not apply; its card says it is not checked.
     pickup = None if relay is None else (relay.pickup_low_v + relay.pickup_high_v) / 2
     return Fitted(
-        aid=Aid(kind="start_capacitor", start_cap_uf=uf, pickup_v=pickup),
+        aid=Aid(kind="start_capacitor", start_cap_uf=uf, start_cap_rated_v=part.volts_ac, pickup_v=pickup),
         start_cap_uf=uf,
         size=size,
         taps_uf=taps,

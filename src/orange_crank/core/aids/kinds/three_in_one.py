@@ -1,23 +1,13 @@
 """Three-in-ones: relay, overload and start capacitor of small refrigeration."""
 
-from orange_crank.core.aids.entry import AidIn
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.kinds.start_kit import fit_start_kit
+from orange_crank.core.motor.gear import MOST_HP, starting_of
 
-# A three-in-one is made for motors up to so much; each part says its own range.
-MOST_HP = 1.0
 # Lines within so many per cent of a part's volts are its own.
 SAME_LINE_PCT = 15.0
 # A sixth is printed as 0.16 here and 0.167 there.
 AS_PRINTED = 0.03
-
-
-def without_run_capacitor(entry: AidIn) -> bool:
-    """Tell whether this is small refrigeration, whose motor has a start relay and no run capacitor."""
-    plate = entry.plate
-    small = plate.hp is not None and plate.hp <= MOST_HP
-    captube = (entry.metering or plate.metering) == "captube"
-    return plate.run_cap_uf is None and entry.run_cap_uf is None and (small or captube)
 
 
 def fit_three_in_one(job: Job) -> Fitted:
@@ -29,7 +19,7 @@ def fit_three_in_one(job: Job) -> Fitted:
 
     """
     plate, part = job.entry.plate, job.part
-    if not without_run_capacitor(job.entry):
+    if starting_of(plate) == "run_capacitor":
         raise NotOffered("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
     if plate.hp is None:
         raise NotOffered(
