@@ -39,6 +39,8 @@ export function lookUp(ahead: Ahead, entry: Entry, since: string[] = []): Found 
   )
   const open: Found = { side: 'depends', rule: '', code: '' }
   if (!limit || limit.beside?.some((q) => since.includes(q))) return open
+  const far = typeof entry.volts === 'number' && entry.volts > (limit.stop_above_v ?? Infinity)
+  if (far) return { side: 'stop', rule: '', code: 'OVERVOLTAGE' }
   if (BESIDES(entry).some((field) => limit.heeded.includes(field))) return open
   const found = inBands(limit, entry) ?? open
   if (limit.volts_as && typeof entry.volts === 'number') {

@@ -34,7 +34,7 @@ def _entries(rng: random.Random, ahead: Ahead) -> list[dict[str, Any]]:
     for limit in ahead.limits:
         beside = {field: rng.choice(values) for field, values in limit.when.items()}
         if limit.at_v is not None or limit.volts_as is not None:
-            beside["volts"] = rng.choice([None, 197.0, 230.0, 251.5])
+            beside["volts"] = rng.choice([None, 197.0, 230.0, 251.5, 290.0])
         values: list[Any] = [s.value for s in limit.said]
         for band in limit.bands[:-1]:
             values += [band.high, float(f"{band.high * rng.uniform(0.9, 1.1):.5g}")]

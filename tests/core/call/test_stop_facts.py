@@ -33,6 +33,8 @@ SHOWN: dict[str, tuple[str, Any, Any]] = {
     "line_v_idle": ("OVERVOLTAGE", 290.0, 253.0),
     "line_v_run": ("OVERVOLTAGE", 480.0, 229.0),
     "line_at_unit_v": ("OVERVOLTAGE", 277.0, 240.0),
+    "line_v_start": ("OVERVOLTAGE", 290.0, 215.0),
+    "terminal_v_start": ("OVERVOLTAGE", 290.0, 210.0),
 }
 
 

@@ -108,7 +108,7 @@ export function AidRung({ call }: { call: Call }) {
           )}
           {!barred && (
             <div className="w-44">
-              <FigureField label="S–C running, if measured" unit="V" value={sc} onChange={setSc} />
+              <FigureField label="S–C running, if known" unit="V" value={sc} onChange={setSc} />
             </div>
           )}
         </div>

@@ -438,7 +438,7 @@ def _feeder() -> Scenario:
 
 
 def _wires() -> Scenario:
-    case = _case("long_lines_or_liquid", line_ft=110.0, load=34.0)
+    case = _case("long_lines_or_liquid", line_ft=110.0, load=42.0)
     kit = fit("start_kit", number="KT-130")
     taped = lead("coil", False, taped=True)
     return _graded(

@@ -96,7 +96,12 @@ class AidIn(Frozen):
     inertia_factor: Annotated[float, Field(strict=True, ge=0.05, le=20, allow_inf_nan=False)] = Field(
         default=1.0, description="On the typical inertia, where a start was measured"
     )
-    running_s_c_v: Volts | None = Field(default=None, description="S–C measured while running [V]")
+    running_s_c_v: Volts | None = Field(
+        default=None, description="S–C while running, measured or from the start lead's amps [V]"
+    )
+    running_s_c_from: Annotated[str, Field(strict=True, max_length=200)] = Field(
+        default="", description="On a call: the figures it was computed from"
+    )
     warranty_forbids: Flag = False
     run_cap_measured: Flag | None = Field(
         default=None, description="On a call: whether its run capacitor was measured there"

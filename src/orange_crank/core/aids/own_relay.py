@@ -31,11 +31,11 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
         return (
             f"Picks up as late as {part.pickup_high_v:g} V; a machine of this plate may reach only "
             f"{window.surely_v:.0f} V on low line, and the capacitor would stay in and burst. "
-            "Measure S–C running and enter it, or take a lower class."
+            "Clamp the start lead while it runs: S–C follows. Or take a lower class."
         )
     if part.pickup_low_v is not None and part.pickup_high_v is not None:
         return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
     return (
         f"No relay class lies in the window: {seen}; running it may see {window.running_high_v:.0f} V. "
-        "Measure S–C running and enter it, or take a two-wire kit."
+        "Clamp the start lead while it runs: S–C follows. Or take a two-wire kit."
     )

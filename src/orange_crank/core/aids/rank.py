@@ -66,8 +66,8 @@ def judged(
         why.append("Most predictable; relay must be mounted arrow-up.")
         if r.relay is not None and not r.relay.window.measured:
             against.append(
-                "S–C not measured: the lowest relay class that surely lets go is taken. Measure S–C running "
-                "and enter it for a relay that holds the capacitor in longer."
+                "S–C not known: the lowest relay class that surely lets go is taken. Clamp the start lead "
+                "while it runs, with the run capacitor measured: S–C follows, and a relay that holds longer."
             )
     if r.aid == "relay_two_wire":
         against.append(
@@ -183,6 +183,17 @@ def findings_of(
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )
     )
+    if entry.running_s_c_from and entry.running_s_c_v is not None:
+        found.append(
+            Finding(
+                code="S_C_FROM_AMPS",
+                verdict="note",
+                text=f"S–C runs at about {entry.running_s_c_v:.0f} V: {entry.running_s_c_from}. "
+                "No probe near live terminals.",
+                rule="start model: start lead amps through the run capacitor",
+                inputs={"running_s_c_v": round(entry.running_s_c_v, 1)},
+            )
+        )
     sized = next((r for r in ranked if r.start_cap_range is not None and r.start_cap_uf is not None), None)
     if entry.plate.tons is not None and sized is not None and sized.start_cap_uf is not None:
         each = sized.start_cap_uf / entry.plate.tons

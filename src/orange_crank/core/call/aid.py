@@ -7,11 +7,15 @@ from pydantic import Field
 from orange_crank.core.aids import AidIn
 from orange_crank.core.aids.entry import AidPart, Goal, School
 from orange_crank.core.backup import BackupSupply
+from orange_crank.core.call.changes import TAKEN_OFF
 from orange_crank.core.call.evidence_of_record import evidence_of_reading, evidence_of_test
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.start import start_on_call
+from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.errors import CrankError
+from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.motor.fit import StartPlate
+from orange_crank.core.motor.relay import start_winding_volts
 from orange_crank.core.nomenclature import Fahrenheit, Frozen, Volts
 
 
@@ -54,6 +58,7 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         start = None
     told = start.load.start_torque_pct if start is not None else None
     assert facts.plate is not None
+    s_c_v, s_c_from = (ask.running_s_c_v, "") if ask.running_s_c_v is not None else s_c_of_record(call)
     return AidIn(
         plate=start.plate
         if start is not None and start.plate is not None
@@ -71,10 +76,48 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         stock=stock,
         metering=facts.plate.metering,
         school=ask.school,
-        running_s_c_v=ask.running_s_c_v,
+        running_s_c_v=s_c_v,
+        running_s_c_from=s_c_from,
         outdoor_design_f=ask.outdoor_design_f,
         cycles_per_hour=ask.cycles_per_hour,
     )
+
+
+def s_c_of_record(call: JudgedCall) -> tuple[float | None, str]:
+    """Return S–C running from the record's start lead amps, and the figures used; None where it lacks them.
+
+    Notes
+    -----
+    Only from start lead amps and a measured run capacitor of this call, with no kit in circuit: a start
+    capacitor that stays in carries its own share. Line volts running, else at rest, else the nameplate's.
+
+    """
+    facts, plate = call.facts, call.facts.plate
+    if plate is None or _kit_on(call):
+        return None, ""
+
+    def last(quantity: Quantity) -> float | None:
+        found = [r.figure for r in facts.current if r.entry.quantity == quantity and (r.figure or 0) > 0]
+        return found[-1] if found else None
+
+    three = [t.entry.get("start_a") for t in facts.current_tests if t.topic == "winding-amps"]
+    amps, uf = last("start_a") or (three[-1] if three else None), last("run_cap_uf")
+    volts = last("line_v_run") or last("line_v_idle") or plate.volts
+    if amps is None or uf is None:
+        return None, ""
+    found = start_winding_volts(amps, uf, volts, plate.hertz or 60.0)
+    return found, f"{amps:g} A on the start lead, {uf:g} µF, {volts:g} V" if found is not None else ""
+
+
+def _kit_on(call: JudgedCall) -> bool:
+    """Tell whether a start kit is on the unit, by its change, by a test or by a look."""
+    facts = call.facts
+    fitted = [c for c in facts.changes if c.part == "start_kit"]
+    if fitted:
+        return TAKEN_OFF not in fitted[-1].what
+    says = [e for t in facts.current_tests for e in evidence_of_test(t, call.limits)]
+    says += [s.what for s in facts.seen if isinstance(s.what, Evidence)]
+    return any(e.quantity == "start_kit_present" and e.value is True for e in says)
 
 
 def _run_cap_measured(call: JudgedCall) -> bool:

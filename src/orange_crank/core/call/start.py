@@ -137,7 +137,7 @@ def start_of_call(
     return CallStart(start=base, taken=taken)
 
 
-NEAR_STALL = 0.97
+NEAR_STALL = 0.90
 
 
 def held_by(entry: StartIn, seconds: float) -> tuple[float, float]:
@@ -145,8 +145,8 @@ def held_by(entry: StartIn, seconds: float) -> tuple[float, float]:
 
     Notes
     -----
-    One time cannot tell two things. The torque is raised first, up to three per cent under where the motor
-    stalls: nearer, the least draught would decide. What is still missing is put down to inertia.
+    One time cannot tell two things. The torque is raised first, up to ten per cent under where the motor
+    stalls: nearer, the closing angle decides. What is still missing is put down to inertia.
 
     """
 

@@ -70,6 +70,8 @@ FACTS: Mapping[Measured, tuple[StopCode, Callable[[Evidence, Plate | None, Stand
     "line_v_idle": ("OVERVOLTAGE", _overvoltage),
     "line_v_run": ("OVERVOLTAGE", _overvoltage),
     "line_at_unit_v": ("OVERVOLTAGE", _overvoltage),
+    "line_v_start": ("OVERVOLTAGE", _overvoltage),
+    "terminal_v_start": ("OVERVOLTAGE", _overvoltage),
     "running_a": ("OVERVOLTAGE", _overvoltage),
 }
 # Codes this table can raise; legs to neutral are judged as a pair.

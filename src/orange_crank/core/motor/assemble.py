@@ -494,5 +494,5 @@ def coarse(made: Assembled, why: str, fits_us: float) -> InputProblem:
                 got=round(made.step_s * 1e6, 3),
             )
         ],
-        next_step="Leave step_us out, or give a smaller one; else check the small resistances.",
+        next_step="Leave the step empty or enter a smaller one; then check the small resistances.",
     )

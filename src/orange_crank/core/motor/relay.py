@@ -1,5 +1,6 @@
 """Which potential relay: its coil sees start-winding volts, which rise with speed."""
 
+import math
 from collections.abc import Sequence
 
 from pydantic import Field
@@ -126,3 +127,24 @@ def choose_relay(window: RelayWindow) -> RelayChoice | None:
     if not found:
         return None
     return RelayChoice(window=window, **found[-1 if window.measured else 0].model_dump())
+
+
+def start_winding_volts(start_a: float, run_cap_uf: float, volts: float, hertz: float = 60.0) -> float | None:
+    """Return S–C while running from the amps of the start lead [V]; None where the figures do not fit.
+
+    Parameters
+    ----------
+    start_a : start lead, running, no start capacitor in circuit [A]
+    run_cap_uf : run capacitor as measured [µF]
+    volts : line while it runs [V]
+
+    Notes
+    -----
+    The run capacitor carries the start lead's amps: V_cap = I ÷ (2π f C). Line and start winding are near
+    a right angle: S–C = √(V_cap² − V²), 1 to 10 % under what the model shows running, so on the safe side.
+
+    >>> round(start_winding_volts(6.4, 40.0, 240.0))
+    350
+    """
+    across = start_a * 1e6 / (2 * math.pi * hertz * run_cap_uf)
+    return math.sqrt(across**2 - volts**2) if across > volts else None

@@ -101,6 +101,9 @@ class FieldLimit(Frozen):
         default=None,
         description="Bands hold at this line voltage; at another they stand in proportion to it [V]",
     )
+    stop_above_v: float | None = Field(
+        default=None, description="Volts said beside it above this stop the work, whatever its value [V]"
+    )
     volts_as: Quantity | None = Field(
         default=None, description="Volts said beside it are held as this quantity too; the graver side counts"
     )
@@ -238,6 +241,7 @@ def _of_quantity(quantity: Quantity, judge: _Judge) -> Iterator[FieldLimit]:
             "when": {k: list(v) for k, v in way.when.items()},
             "heeded": sorted(_TAKEN - (_IDLE - way.heeded) - set(way.when) - _told_by(way)),
             "at_v": way.at_v,
+            "stop_above_v": way.stop_above_v,
             "volts_as": way.volts_as,
             "beside": [q for q in together if q != quantity],
         }
@@ -268,6 +272,7 @@ class _Way:
     beside: Mapping[str, Any]
     heeded: frozenset[str] = frozenset()
     at_v: float | None = None
+    stop_above_v: float | None = None
     volts_as: Quantity | None = None
 
 
@@ -325,6 +330,7 @@ def _inrush_ways(judge: _Judge) -> Iterator[_Way]:
             {"mode": modes[0], "conductor": conductors[0], "volts": volts, "aid": aids[-1]},
             heeded=frozenset({"volts"}),
             at_v=volts,
+            stop_above_v=OVERVOLTAGE_SHARE * plate.volts if plate is not None else None,
         )
 
 
@@ -521,9 +527,11 @@ def side_of(limits: Sequence[FieldLimit], entry: Mapping[str, JsonValue], since:
     limit = next(fitting, None)
     if limit is None or any(q in since for q in limit.beside):
         return "depends"
+    volts = said.get("volts")
+    if limit.stop_above_v is not None and isinstance(volts, int | float) and volts > limit.stop_above_v:
+        return "stop"
     if any(field in limit.heeded for field in said):
         return "depends"
-    volts = said.get("volts")
     value = entry["value"]
     if limit.at_v is not None:
         if not isinstance(volts, int | float):

@@ -1,0 +1,60 @@
+"""What the record of a call already says is not asked: S–C, volts at the start, rest."""
+
+import math
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from orange_crank.core.aids import choose_aid
+from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.call.changes import Change
+from orange_crank.core.motor.relay import start_winding_volts
+from tests.core.call.test_ladder import NOON, taken
+from tests.core.call.test_states_and_stops import call
+
+START_KIT = Change(id=9, what="Start kit KT-130", part="start_kit", made_at=NOON, person="Marlo", place=4.0)
+INRUSH: dict[str, Any] = {"quantity": "inrush_a", "value": 104.0, "mode": "inrush", "conductor": "common"}
+
+
+def test_s_c_follows_from_the_start_lead_and_names_its_figures() -> None:
+    """No probe near live terminals: 7.4 A through 45 µF on 230 V is 436 V across it, so 370 V S–C."""
+    readings = [
+        taken(1, 1, {"quantity": "run_cap_uf", "value": 45.0, "without_make_safe": "bench"}),
+        taken(2, 2, {"quantity": "start_a", "value": 7.4}),
+        taken(3, 3, {"quantity": "line_v_run", "value": 230.0}),
+    ]
+    entry = aid_entry(call(readings=readings), AidAsk(), None)
+    assert entry.running_s_c_v == pytest.approx(math.sqrt((7.4 * 2652.6 / 45) ** 2 - 230**2), rel=1e-3)
+    out = choose_aid(entry)
+    assert "S_C_FROM_AMPS" in {f.code for f in out.findings}
+    relay = next(r for r in out.ranked if r.aid == "relay_three_wire").relay
+    assert relay is not None
+    assert relay.window.measured
+    typed = aid_entry(call(readings=readings), AidAsk(running_s_c_v=341.0), None)
+    assert (typed.running_s_c_v, typed.running_s_c_from) == (341.0, "")
+    with_kit = call(readings=readings, changes=[START_KIT])
+    assert aid_entry(with_kit, AidAsk(), None).running_s_c_v is None
+
+
+@given(st.floats(0.5, 20.0), st.floats(5.0, 100.0), st.floats(100.0, 260.0))
+def test_s_c_from_amps_is_never_imaginary_and_grows_with_amps(amps: float, uf: float, volts: float) -> None:
+    one, more = (start_winding_volts(a, uf, volts) for a in (amps, 1.2 * amps))
+    assert one is None or (more is not None and more > one > 0)
+
+
+def test_an_inrush_without_volts_is_judged_by_the_volts_at_rest_and_says_so() -> None:
+    idle = taken(1, 1, {"quantity": "line_v_idle", "value": 231.0})
+    alone = call(readings=[taken(2, 2, INRUSH)]).readings[0]
+    assert alone.code == "not_comparable"
+    known = call(readings=[idle, taken(2, 2, INRUSH)]).readings[1]
+    typed = call(readings=[idle, taken(2, 2, INRUSH | {"volts": 231.0})]).readings[1]
+    assert (known.code, known.summary) == (typed.code, typed.summary)
+    assert {f.code for f in known.findings} - {f.code for f in typed.findings} == {"VOLTS_AT_REST_USED"}
+
+
+def test_far_too_many_volts_beside_a_start_stop_the_work() -> None:
+    stopped = call(readings=[taken(2, 2, INRUSH | {"value": 85.0, "volts": 290.0})])
+    assert [s.code for s in stopped.stops] == ["OVERVOLTAGE"]
+    assert not call(readings=[taken(2, 2, INRUSH | {"value": 85.0, "volts": 214.0})]).stops
