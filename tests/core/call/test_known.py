@@ -1,6 +1,8 @@
 """What the record of a call already says is not asked: S–C, volts at the start, rest."""
 
 import math
+from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 import pytest
@@ -9,10 +11,14 @@ from hypothesis import strategies as st
 
 from orange_crank.core.aids import choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
+from orange_crank.core.call.before_after import rest_before, side_of
 from orange_crank.core.call.changes import Change
+from orange_crank.core.call.evidence_of_record import evidence_of_test
 from orange_crank.core.motor.relay import start_winding_volts
+from orange_crank.core.safety.state import SafetyEvent
+from orange_crank.core.tables.standards import shipped_standards
 from tests.core.call.test_ladder import NOON, taken
-from tests.core.call.test_states_and_stops import call
+from tests.core.call.test_states_and_stops import call, test
 
 START_KIT = Change(id=9, what="Start kit KT-130", part="start_kit", made_at=NOON, person="Marlo", place=4.0)
 INRUSH: dict[str, Any] = {"quantity": "inrush_a", "value": 104.0, "mode": "inrush", "conductor": "common"}
@@ -58,3 +64,33 @@ def test_far_too_many_volts_beside_a_start_stop_the_work() -> None:
     stopped = call(readings=[taken(2, 2, INRUSH | {"value": 85.0, "volts": 290.0})])
     assert [s.code for s in stopped.stops] == ["OVERVOLTAGE"]
     assert not call(readings=[taken(2, 2, INRUSH | {"value": 85.0, "volts": 214.0})]).stops
+
+
+def test_rest_before_a_start_is_the_time_since_it_was_proved_dead() -> None:
+    """Proved dead at minute 3, started at minute 28: 25 minutes. A start in between leaves it unknown."""
+    start = replace(taken(5, 5, INRUSH | {"volts": 214.0}), taken_at=NOON + timedelta(minutes=28))
+    dead = SafetyEvent(kind="made_safe", at=NOON + timedelta(minutes=3), place=3.0)
+    assert rest_before(call(readings=[start], events=[dead]).facts, start) == 25.0
+    assert rest_before(call(readings=[start]).facts, start) is None
+    ran = taken(4, 4, {"quantity": "running_a", "value": 14.0})
+    assert rest_before(call(readings=[ran, start], events=[dead]).facts, start) is None
+    ahead = dead.model_copy(update={"at": NOON + timedelta(minutes=60)})
+    assert rest_before(call(readings=[start], events=[ahead]).facts, start) is None
+    assert side_of(start, rest_min=25.0).rest_min == 25.0
+
+
+def test_an_imbalance_of_amps_counts_as_the_volts_behind_it() -> None:
+    """Ten per cent of amps follows from about two of volts: nine of amps are no phase fault."""
+    says = {
+        kind: next(
+            e.number
+            for e in evidence_of_test(test(1, 1, "imbalance", entry), shipped_standards())
+            if e.number is not None
+        )
+        for kind, entry in (
+            ("amps", {"amps": [10.0, 10.0, 11.5]}),
+            ("volts", {"volts": [208.0, 208.0, 190.0]}),
+        )
+    }
+    assert says["amps"] == pytest.approx(9.5 / 5, abs=0.2)
+    assert says["volts"] == pytest.approx(5.9, abs=0.2)

@@ -332,3 +332,23 @@ def test_a_stop_offers_nothing_it_forbids_and_says_a_sentence(said: dict[str, An
     assert out.plain.startswith("We have stopped the work. ")
     assert out.plain.endswith(".")
     assert "_" not in out.plain
+
+
+RUNNING = [r("suction_psig", 125.0, state="running"), r("discharge_psig", 148.0, state="running")]
+
+
+def test_gauges_that_do_not_move_apart_at_few_amps_are_a_compressor_turning_backward() -> None:
+    """A scroll that runs backward: 125 and 148 psig, 0.44 × RLA, rattling. Nobody looked at its rotation."""
+    out = case(["rattles"], *RUNNING, r("running_a", 5.8), plate=ROOFTOP)
+    assert top(out) == "reverse_rotation"
+    told = case(["rattles"], r("rotation_ok", False), plate=ROOFTOP)
+    assert top(told) == "reverse_rotation"
+
+
+def test_gauges_that_moved_apart_or_full_amps_are_not() -> None:
+    apart = [r("suction_psig", 118.0, state="running"), r("discharge_psig", 340.0, state="running")]
+    for readings in ([*apart, r("running_a", 5.8)], [*RUNNING, r("running_a", 13.0)], RUNNING):
+        out = case(["rattles"], *readings, plate=ROOFTOP)
+        assert top(out) != "reverse_rotation"
+    seen_right = case(["rattles"], *RUNNING, r("running_a", 5.8), r("rotation_ok", True), plate=ROOFTOP)
+    assert top(seen_right) != "reverse_rotation"

@@ -58,8 +58,8 @@ def before_and_after(facts: CallFacts, limits: Standards) -> BeforeAfter | None:
         counted = one_a_part(facts.changes)[-50:]
         result = compare(
             Comparison(
-                before=side_of(one, line_before(facts, one)),
-                after=side_of(two, line_before(facts, two)),
+                before=side_of(one, line_before(facts, one), rest_before(facts, one)),
+                after=side_of(two, line_before(facts, two), rest_before(facts, two)),
                 changes=counted,
                 aid_changed=any(c.part in AIDS for c in facts.changes),
             ),
@@ -93,6 +93,31 @@ def line_before(facts: CallFacts, start: TakenReading) -> float | None:
     return nearest.figure if nearest is not None else None
 
 
+RAN = frozenset({"inrush_a", "running_a", "start_time_s", "run_a", "start_a", "line_v_run"})
+LONGEST_REST_MIN = 1_440.0
+
+
+def rest_before(facts: CallFacts, start: TakenReading) -> float | None:
+    """Return how long the unit was dead at least before a start, by the call's own clock [min].
+
+    Notes
+    -----
+    From the last make-safe record ahead of the start, where nothing since shows that it ran. A device whose
+    clock ran ahead says nothing.
+
+    """
+    dead = [e for e in facts.events if e.kind == "made_safe" and e.place < start.place]
+    if not dead:
+        return None
+    last = dead[-1]
+    ran = any(
+        last.place < r.place < start.place and r.entry.quantity in RAN and r.trouble is None
+        for r in facts.readings
+    )
+    minutes = (start.taken_at - last.at).total_seconds() / 60
+    return round(minutes, 1) if not ran and 0 < minutes <= LONGEST_REST_MIN else None
+
+
 def aid_in_circuit(facts: CallFacts, place: float) -> Literal["soft_starter", "hard_start"] | None:
     """Return the aid that this call's changes put in circuit before a place in its order, if any."""
     last = next((c for c in reversed(facts.changes) if c.part in AIDS and c.place < place), None)
@@ -101,7 +126,7 @@ def aid_in_circuit(facts: CallFacts, place: float) -> Literal["soft_starter", "h
     return "soft_starter" if last.part == "soft_starter" else "hard_start"
 
 
-def side_of(reading: TakenReading, idle_v: float | None = None) -> Side:
+def side_of(reading: TakenReading, idle_v: float | None = None, rest_min: float | None = None) -> Side:
     """Return a start as one side of a comparison; its outcome is what was said, started where nothing was.
 
     Raises
@@ -118,7 +143,7 @@ def side_of(reading: TakenReading, idle_v: float | None = None) -> Side:
             "volts": entry.volts,
             "idle_v": idle_v,
             "outdoor_f": entry.outdoor_f,
-            "rest_min": entry.rest_min,
+            "rest_min": entry.rest_min if entry.rest_min is not None else rest_min,
             "learning_starts": entry.learning_starts,
             "outcome": entry.outcome or "started",
             "seconds": entry.seconds,

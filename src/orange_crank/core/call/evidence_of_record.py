@@ -147,7 +147,10 @@ def _refrigerant(raw: Entry, limits: Standards) -> list[Evidence]:
 
 def _imbalance(raw: Entry, limits: Standards) -> list[Evidence]:
     result = judge_imbalance(Imbalance.model_validate(raw), limits)
-    pct = result.volts_pct if result.volts_pct is not None else result.amps_pct
+    pct = result.volts_pct
+    if pct is None and result.amps_pct is not None:
+        # Amps differ several times as much as the volts behind them.
+        pct = result.amps_pct * limits.volt_imbalance_pct / limits.amp_imbalance_pct
     return [*_one("phase_lost", result.lost is not None), *_one("phase_imbalance_pct", pct)]
 
 

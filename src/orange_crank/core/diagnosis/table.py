@@ -125,6 +125,8 @@ class EngineConstants:
     calibration_power: float
     running_far_ratio: float
     imbalance_far_pct: float
+    pumping_ratio: float
+    backward_share: float
     half_off: float
     flooding_superheat_f: float
 

@@ -166,7 +166,7 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     supply.line_at_unit,
     start.carries,
     flag("delay", "delay_active", "active", "no", "A delay or lockout shows.", "No delay or lockout shows."),
-    flag("rotation", "rotation_ok", "right", "wrong", "It turns the right way.", "It turns the wrong way."),
+    refrigerant.rotation,
     flag("condenser", "condenser_dirty", "dirty", "clean", "Condenser dirty.", "Condenser clean."),
     flag(
         "leads_off",

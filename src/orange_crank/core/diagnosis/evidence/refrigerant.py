@@ -5,6 +5,8 @@ from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.refrigerant import Refrigerant, judge_refrigerant
 from orange_crank.core.nomenclature import apart
 
+ATMOSPHERE_PSI = 14.7
+
 
 def pressures(r: Readings) -> Observed | None:
     """Return whether the pressures are equal at rest."""
@@ -52,6 +54,35 @@ def head(r: Readings) -> Observed | None:
         return None
     outcome = "high" if result.pressure_ratio > r.limits.pressure_ratio_high else "ordinary"
     return r.observed("head", outcome, f"Pressure ratio {result.pressure_ratio:.1f}.")
+
+
+def rotation(r: Readings) -> Observed | None:
+    """Return which way the compressor turns: as seen, else by gauges and amps.
+
+    Notes
+    -----
+    Running backward it turns easily and does not pump: pressures that do not move apart, at well under rated
+    amps. Pressures that moved apart prove that it turns the right way.
+
+    """
+    seen = r.get("rotation_ok")
+    if seen is not None:
+        right = seen.value is True
+        text = "It turns the right way." if right else "It turns the wrong way."
+        return r.observed("rotation", "right" if right else "wrong", text)
+    low, high, amps = r.get("suction_psig"), r.get("discharge_psig"), r.number("running_a")
+    if low is None or high is None or not amps or low.state == "idle" or high.state == "idle":
+        return None
+    if low.number is None or high.number is None or low.number <= 0:
+        return None
+    ratio = (high.number + ATMOSPHERE_PSI) / (low.number + ATMOSPHERE_PSI)
+    share = amps / r.entry.plate.compressors[0].rla_a
+    gauges = f"{low.number:g} and {high.number:g} psig running"
+    if ratio >= engine().pumping_ratio:
+        return r.observed("rotation", "right", f"{gauges}: it pumps.")
+    if share <= engine().backward_share:
+        return r.observed("rotation", "wrong", f"{gauges} at {share:.2f} × RLA: it turns and does not pump.")
+    return None
 
 
 def charge(r: Readings) -> Observed | None:

@@ -134,7 +134,7 @@ def imbalance(r: Readings) -> Observed | None:
     volts = [mean * (1 - pct / 100), mean * (1 + pct / 200), mean * (1 + pct / 200)]
     verdict = judge_imbalance(Imbalance(volts=volts), r.limits).verdict if pct < 95 else "fail"
     outcome = "small" if verdict == "pass" else "far" if pct > engine().imbalance_far_pct else "large"
-    return r.observed("imbalance", outcome, f"{pct:g} % imbalance.")
+    return r.observed("imbalance", outcome, f"{pct:.3g} % imbalance of volts.")
 
 
 def breaker(r: Readings) -> Observed | None:
