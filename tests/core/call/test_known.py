@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from orange_crank.core.aids import choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
 from orange_crank.core.call.before_after import rest_before, side_of
-from orange_crank.core.call.changes import Change
+from orange_crank.core.call.changes import TAKEN_OFF, Change
 from orange_crank.core.call.evidence_of_record import evidence_of_test
+from orange_crank.core.call.old_kit import bad_old_kit
 from orange_crank.core.motor.relay import start_winding_volts
 from orange_crank.core.safety.state import SafetyEvent
 from orange_crank.core.tables.standards import shipped_standards
@@ -94,3 +95,14 @@ def test_an_imbalance_of_amps_counts_as_the_volts_behind_it() -> None:
     }
     assert says["amps"] == pytest.approx(9.5 / 5, abs=0.2)
     assert says["volts"] == pytest.approx(5.9, abs=0.2)
+
+
+def test_a_kit_that_tested_bad_and_is_still_on_is_what_the_plan_takes_off() -> None:
+    bad = test(1, 1, "start-kit", {"kind": "potential_relay", "contact_ohm": 900.0, "coil_ohm": 6000.0})
+    ptc = test(1, 1, "start-kit", {"kind": "ptc", "ptc_ohm": 0.4})
+    limits = shipped_standards()
+    assert bad_old_kit(call(tests=[bad]).facts, limits) == "three_wire"
+    assert bad_old_kit(call(tests=[ptc]).facts, limits) == "two_wire"
+    off = START_KIT.model_copy(update={"what": f"{TAKEN_OFF}start kit"})
+    assert bad_old_kit(call(tests=[bad], changes=[off]).facts, limits) is None
+    assert bad_old_kit(call().facts, limits) is None

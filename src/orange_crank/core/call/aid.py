@@ -7,11 +7,10 @@ from pydantic import Field
 from orange_crank.core.aids import AidIn
 from orange_crank.core.aids.entry import AidPart, Goal, School
 from orange_crank.core.backup import BackupSupply
-from orange_crank.core.call.changes import TAKEN_OFF
 from orange_crank.core.call.evidence_of_record import evidence_of_reading, evidence_of_test
 from orange_crank.core.call.judge import JudgedCall
+from orange_crank.core.call.old_kit import kit_on
 from orange_crank.core.call.start import start_on_call
-from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.motor.fit import StartPlate
@@ -93,7 +92,7 @@ def s_c_of_record(call: JudgedCall) -> tuple[float | None, str]:
 
     """
     facts, plate = call.facts, call.facts.plate
-    if plate is None or _kit_on(call):
+    if plate is None or kit_on(facts, call.limits):
         return None, ""
 
     def last(quantity: Quantity) -> float | None:
@@ -107,17 +106,6 @@ def s_c_of_record(call: JudgedCall) -> tuple[float | None, str]:
         return None, ""
     found = start_winding_volts(amps, uf, volts, plate.hertz or 60.0)
     return found, f"{amps:g} A on the start lead, {uf:g} µF, {volts:g} V" if found is not None else ""
-
-
-def _kit_on(call: JudgedCall) -> bool:
-    """Tell whether a start kit is on the unit, by its change, by a test or by a look."""
-    facts = call.facts
-    fitted = [c for c in facts.changes if c.part == "start_kit"]
-    if fitted:
-        return TAKEN_OFF not in fitted[-1].what
-    says = [e for t in facts.current_tests for e in evidence_of_test(t, call.limits)]
-    says += [s.what for s in facts.seen if isinstance(s.what, Evidence)]
-    return any(e.quantity == "start_kit_present" and e.value is True for e in says)
 
 
 def _run_cap_measured(call: JudgedCall) -> bool:

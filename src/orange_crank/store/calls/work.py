@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.backup import BackupSupply
 from orange_crank.core.call.gates import Gate, fit_gate, require
+from orange_crank.core.call.old_kit import OldKit, bad_old_kit
 from orange_crank.core.call.work import (
     WORK_KINDS,
     AsWired,
@@ -85,6 +86,7 @@ class WorkOut(Frozen):
     fitted: list[FittedOut]
     kept: list[KeptOut]
     backup: BackupProof | None
+    old_kit: OldKit | None = Field(description="A start kit that tested bad on this call and is still on")
     one_change: str | None
     moves: list[parts.MoveOut]
     may_fit: dict[WorkKind, Gate] = Field(description="Whether a part of each kind may be recorded as fitted")
@@ -143,6 +145,7 @@ def work_out(record: CallRecord) -> WorkOut:
         fitted=fitted,
         kept=kept,
         backup=facts.backup,
+        old_kit=bad_old_kit(facts, record.judged.limits),
         one_change=one_change_at_a_time(facts.fitted),
         moves=parts.moves_of_call(record.row.id),
     )

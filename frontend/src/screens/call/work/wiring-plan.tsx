@@ -55,6 +55,7 @@ export function WiringPlan({
   const consumables = held.current?.lines.filter((l) => l.part.kind === 'consumable')
   const entry = {
     kind: job.kind,
+    ...(WITH_OLD_KIT.includes(job.kind) && work.data?.old_kit ? { old_kit: work.data.old_kit } : {}),
     ...job.more,
     ...kept?.wiring,
     ...changed,
