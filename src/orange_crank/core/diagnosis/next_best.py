@@ -29,6 +29,24 @@ WHOLE = {"sound", "turn_short", "not_additive"}
 TRIPS = {"trips_at_once", "starts_then_trips", "trips_after_minutes"}
 
 
+Scored = tuple[int, float, NextTest, bool]
+
+
+def _in_turn(scored: list[Scored]) -> list[Scored]:
+    """Order tests: what tells little, or far less than the best, last; without power before with power."""
+    given = engine()
+    most = max((made.gain for _, _, made, _ in scored), default=0.0)
+
+    def turn(one: Scored) -> tuple[int, float]:
+        powered, worth, made, _ = one
+        share = given.far_less if powered else given.far_less_unpowered
+        if made.gain < max(given.telling_bit, share * most):
+            return 2, -worth
+        return powered, -worth
+
+    return sorted(scored, key=turn)
+
+
 def next_tests(
     entry: DiagnoseIn, weighed: Weighed, stop: WorkStop | None, limits: Standards
 ) -> list[NextTest]:
@@ -38,14 +56,14 @@ def next_tests(
     -----
     Never live work while a dead test would settle it; never a breaker closed before the to-ground test. What
     tells at least a tenth of a bit goes before what is only cheap; and of those, what needs no power goes
-    first. A question counts for as much as customers can answer it. A skipped test is left out, but the
+    first. What tells far less than the best comes last. A question counts for as much as customers can answer it. A skipped test is left out, but the
     ground test after a trip is not: nothing goes live before it.
 
     """
     seen = weighed.seen.facts
     trips = bool(TRIPS & set(entry.symptoms)) or "repeated_trips" in entry.hazards
     ground_first = trips and "to_ground" not in seen
-    scored: list[tuple[int, float, NextTest, bool]] = []
+    scored: list[Scored] = []
     given = engine()
     danger_min = {
         "none": 0.0,
@@ -88,9 +106,8 @@ def next_tests(
             powered=energizes and note.danger != "control_live",
             may_skip=may_skip,
         )
-        turn = 2 if gain < given.telling_bit else 1 if energizes else 0
-        scored.append((turn, gain / cost, made, settles))
-    scored.sort(key=lambda s: (s[0], -s[1]))
+        scored.append((1 if energizes else 0, gain / cost, made, settles))
+    scored = _in_turn(scored)
     settled_dead = any(settles and made.danger in ("none", "dead") for _, _, made, settles in scored)
     if settled_dead:
         scored = [s for s in scored if s[2].danger in ("none", "dead")]

@@ -115,6 +115,8 @@ class EngineConstants:
     surprised_bit: float
     least_gain_bit: float
     telling_bit: float
+    far_less: float
+    far_less_unpowered: float
     overhead_min: float
     danger_dead_min: float
     danger_control_live_min: float
