@@ -183,6 +183,21 @@ def findings_of(
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )
     )
+    pct = best.predicted.start_torque_nm
+    fit = best.predicted.fit
+    if fit is not None and fit.rated_torque_nm > 0:
+        share = 100 * pct / fit.rated_torque_nm
+        found.append(
+            Finding(
+                code="LOAD_TAKEN",
+                verdict="note",
+                text=f"Every start here is computed against {share:.0f} % of rated torque at standstill, "
+                + ("by the start time measured. " if entry.start_torque_pct is not None else "by its goal. ")
+                + "Start lab shows the same start once its load is set to that.",
+                rule="start model: load",
+                inputs={"start_torque_pct": round(share, 1)},
+            )
+        )
     if entry.running_s_c_from and entry.running_s_c_v is not None:
         found.append(
             Finding(
