@@ -108,7 +108,7 @@ def go(hand: Hand, rung: str) -> None:
 def make_safe(hand: Hand) -> None:
     """Make the unit safe: what was said last is confirmed, the rest is said."""
     page = hand.page
-    dry = page.get_by_role("button", name=re.compile("Dry here, and the call is off"))
+    dry = page.get_by_role("button", name=re.compile("Dry, and the thermostat call is off"))
     again = page.get_by_role("button", name=re.compile("Prove dead again"))
     dry.or_(again).first.wait_for()
     if again.count():
@@ -121,16 +121,16 @@ def make_safe(hand: Hand) -> None:
         hand.tap(last.first)
     else:
         hand.type(page.get_by_label("Fed from"), "Pull-out")
-        hand.tap(page.get_by_label("Looked: no second source"))
+        hand.tap(page.get_by_label("Checked: no second source"))
     hand.button("I have the key")
     same = page.get_by_role("button", name=re.compile("Same source"))
     if same.count():
         hand.tap(same.first)
     else:
         hand.type(page.get_by_label("Known live source"), "Receptacle")
-        hand.type(page.get_by_label("Known to be"), "120", fresh=False)
+        hand.type(page.get_by_label("Known voltage"), "120", fresh=False)
         hand.type(page.get_by_label("Meter reads", exact=True), "120", fresh=False)
-    hand.type(page.get_by_label("All pairs, both sides: largest"), "0")
+    hand.type(page.get_by_label("Highest of all pairs, line and load side"), "0")
     hand.button("Reads 1.* again on")
     left = page.get_by_label(re.compile("^Left in each|^Left after"))
     if not left.count():
@@ -163,9 +163,9 @@ def a_start(
     page = hand.page
     start = page.get_by_role("form", name="A start")
     hand.type(start.get_by_label("Inrush", exact=True), amps)
-    hand.type(start.get_by_label("Volts at the dip"), volts, fresh=False)
+    hand.type(start.get_by_label("Lowest volts during start"), volts, fresh=False)
     if seconds:
-        hand.type(start.get_by_label("Start took"), seconds, fresh=False)
+        hand.type(start.get_by_label("Start time"), seconds, fresh=False)
     if running:
         hand.type(start.get_by_label("Running amps", exact=True), running[0], fresh=False)
         hand.type(start.get_by_label("Volts, running"), running[1], fresh=False)
@@ -258,7 +258,7 @@ def follow(
         hand.tap(button)
         if then == "close the call":
             page.get_by_role("button", name="Save and close the call").wait_for()
-            reason = page.get_by_label("Why they stay open")
+            reason = page.get_by_label("Why leave them open?")
             if reason.count():
                 if not left:
                     raise RuntimeError(page.get_by_role("region", name="Left open").inner_text())
@@ -276,7 +276,7 @@ def heated(hand: Hand, by: str) -> None:
     """Say what heated an overload that was open."""
     form = hand.page.get_by_role("form", name="What heated the overload")
     hand.type(form.get_by_label("In a few words"), by)
-    hand.tap(form.get_by_role("button", name="Write it down"))
+    hand.tap(form.get_by_role("button", name="Save"))
 
 
 def _tap_button(words: str) -> Callable[[Hand], None]:
@@ -286,7 +286,7 @@ def _tap_button(words: str) -> Callable[[Hand], None]:
 why = by_now(
     complaint=_tap_button("As in the complaint"),
     heated=lambda hand: heated(hand, "Dirty coil"),
-    cause=_tap_button("Take this as the cause"),
+    cause=_tap_button("Select this cause"),
     yes=_tap_button("Covered by agreement"),
 )
 
@@ -328,7 +328,7 @@ def plain_call(hand: Hand, address: str) -> None:
     def live(hand: Hand) -> None:
         go_live(hand)
         a_start(hand, "58", "228", ("9.6", "231"))
-        beside = page.get_by_role("form", name="Beside the start")
+        beside = page.get_by_role("form", name="Other readings")
         hand.type(beside.get_by_label("Fan amps"), "0.8")
         page.keyboard.press("Tab")
         beside.get_by_role("status").first.wait_for()
@@ -361,7 +361,7 @@ def running_amps(hand: Hand, amps: str, volts: str, fan: str) -> None:
     start = page.get_by_role("form", name="A start")
     hand.type(start.get_by_label("Running amps", exact=True), amps)
     hand.type(start.get_by_label("Volts, running"), volts, fresh=False)
-    beside = page.get_by_role("form", name="Beside the start")
+    beside = page.get_by_role("form", name="Other readings")
     hand.type(beside.get_by_label("Fan amps"), fan)
     page.keyboard.press("Tab")
     beside.get_by_role("status").first.wait_for()
@@ -386,8 +386,8 @@ def tick_moves(hand: Hand) -> None:
         if not boxes.nth(i).is_checked():
             hand.tap(boxes.nth(i))
             hand.settle()
-    hand.button("Write it down as fitted")
-    page.get_by_text("Written down as fitted").wait_for()
+    hand.button("Save as installed")
+    page.get_by_text("Saved as installed").wait_for()
     hand.settle()
 
 
@@ -406,7 +406,7 @@ def close(hand: Hand) -> None:
     page = hand.page
     hand.button("Notes & close")
     page.get_by_role("button", name=re.compile("close the call")).wait_for()
-    reason = page.get_by_label("Why they stay open")
+    reason = page.get_by_label("Why leave them open?")
     if reason.count():
         hand.type(reason, "As found")
     hand.button("close the call")
@@ -451,14 +451,14 @@ def contactor_swap(hand: Hand, address: str) -> None:
         hand.button("Record control live")
         page.get_by_text("CONTROL LIVE", exact=True).first.wait_for()
         hand.settle()
-        field_of("Beside the start", "^Coil volts", "25.2")(hand)
+        field_of("Other readings", "^Coil volts", "25.2")(hand)
 
     def drop(hand: Hand) -> None:
         if page.get_by_label("Covers on").count():
             go_live(hand)
-        beside = page.get_by_role("form", name="Beside the start")
+        beside = page.get_by_role("form", name="Other readings")
         hand.tap(beside.get_by_role("radio", name="L1–T1"))
-        field_of("Beside the start", "^Drop, L1", "0.06" if swapped else "0.9")(hand)
+        field_of("Other readings", "^Drop, L1", "0.06" if swapped else "0.9")(hand)
 
     def running(hand: Hand) -> None:
         running_amps(hand, "9.6", "231", "0.8")
@@ -542,7 +542,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
         tick_moves(hand)
 
     def start(hand: Hand) -> None:
-        learning = page.get_by_label("Learning starts so far")
+        learning = page.get_by_label("Starts so far (soft starter)")
         if learning.count():
             hand.type(learning.first, "5")
             a_start(hand, "24", "236", seconds="1.4")
@@ -550,17 +550,17 @@ def starter_on_generator(hand: Hand, address: str) -> None:
             a_start(hand, "58", "228", ("9.6", "231"), seconds="0.3")
 
     def on_backup(hand: Hand) -> None:
-        proofs = page.get_by_role("region", name="What proves it")
+        proofs = page.get_by_role("region", name="Readings that prove it")
         hand.tap(proofs.get_by_text("Cold start and hot restart", exact=True))
         first = True
         for label, value in (("Cold, lowest", "221"), ("Cold, settled", "59.6"), ("Hot, lowest", "219"),
-                             ("Hot, settled", "59.4"), ("Off in between", "4")):  # fmt: skip
+                             ("Hot, settled", "59.4"), ("Time off between", "4")):  # fmt: skip
             hand.type(proofs.get_by_label(label), value, fresh=first)
             first = False
         hand.type(proofs.get_by_label("Loads on, with commas"), "Lights", fresh=False)
         hand.tap(proofs.get_by_role("radio", name="Started").nth(0))
         hand.tap(proofs.get_by_role("radio", name="Started").nth(1))
-        hand.tap(proofs.get_by_role("button", name="Write it down"))
+        hand.tap(proofs.get_by_role("button", name="Save"))
 
     def utility(hand: Hand) -> None:
         form = page.get_by_role("form", name="Ask whether it starts on the utility")
@@ -574,7 +574,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
                 by_now(
                     complaint=_tap_button("As in the complaint"),
                     utility=utility,
-                    cause=_tap_button("Take this as the cause"),
+                    cause=_tap_button("Select this cause"),
                     yes=_tap_button("Covered by agreement"),
                 )
             ),
@@ -714,7 +714,7 @@ def new_customer(hand: Hand, address: str) -> None:
             "Plate": plate,
             "Why": by_now(
                 complaint=_tap_button("As in the complaint"),
-                cause=_tap_button("Take this as the cause"),
+                cause=_tap_button("Select this cause"),
                 yes=yes,
             ),
             "Dead tests": by_now(capacitor=capacitor, ground=ground_clear, windings=windings),

@@ -124,7 +124,7 @@ def lab(page: Page, address: str) -> None:
 def why(page: Page, address: str) -> None:
     """Open the likeliest cause of the ticket office."""
     page.goto(address + "/calls/4/why")
-    page.get_by_role("button", name=re.compile("^Run capacitor weak")).click()
+    page.get_by_role("button", name=re.compile("^Weak run capacitor")).click()
     page.wait_for_load_state("networkidle")
     page.get_by_role("region", name="Do this next").get_by_role("heading").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(300)
@@ -207,7 +207,7 @@ def score(page: Page, address: str) -> None:
 VIEWS: list[tuple[str, dict[str, int], str, Callable[[Page, str], None]]] = [
     ("calls", DESK, "sheet", show("/calls", "Ferry landing")),
     ("call-live-tests", DESK, "sheet", show("/calls/4/live_tests", "Readings")),
-    ("call-plate", DESK, "sheet", show("/calls/4/plate", "What its numbers say")),
+    ("call-plate", DESK, "sheet", show("/calls/4/plate", "Nameplate check")),
     ("call-make-safe", DESK, "dark", show("/calls/4/make_safe", "Cautions")),
     ("call-prove", DESK, "sheet", show("/calls/7/prove", "Credit")),
     ("unit", DESK, "sheet", show("/units/8", "What this unit draws")),

@@ -18,7 +18,7 @@ SHOUT = re.compile(r"\b[A-Z]{2,}_[A-Z_]+\b")
 # The trade's and the makers' own words that look like code.
 FINE = {"TwinsHz", "MHz", "kVA", "kWh", "psiG"}
 # A refusal at the HTTP door lists the words that door takes.
-WORDS_TAKEN = re.compile(r"wanted one of .*")
+WORDS_TAKEN = re.compile(r"enter one of .*")
 NOTHING = re.compile(r"\b(None|nan|NaN|inf|True|False|undefined|null)\b")
 
 

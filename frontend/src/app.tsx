@@ -75,7 +75,7 @@ export function App() {
                 path="*"
                 element={
                   <div className="p-6">
-                    <h1 className="text-xl font-bold">Nothing is here</h1>
+                    <h1 className="text-xl font-bold">Page not found</h1>
                     <Link to="/calls" className="underline">
                       Go to Calls
                     </Link>

@@ -71,7 +71,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
             Worry(
                 code="BACKUP_FAILED",
                 text=f"The last backup failed. {state.trouble}",
-                next_step="Mend that, then back up by hand on Shop.",
+                next_step="Fix that, then back up from Shop.",
             )
         )
     elif state.late and state.last is not None:

@@ -51,7 +51,7 @@ def test_a_call_is_handed_over_and_the_ladder_says_so(client: TestClient) -> Non
     before = ok(client.get(f"{CALL}/hand-over"))
     assert before["choices"][0] == {
         "hypothesis": "run_capacitor_weak",
-        "title": "Run capacitor weak",
+        "title": "Weak run capacitor",
         "taken": True,
     }
     assert before["statement"]["total"] is None
@@ -63,7 +63,7 @@ def test_a_call_is_handed_over_and_the_ladder_says_so(client: TestClient) -> Non
     # One hour at $110 and the county's 6.5 %.
     assert 117.15 == handed["statement"]["total"]
     rung = next(r for r in ok(client.get(CALL))["ladder"]["rungs"] if r["key"] == "hand_over")
-    assert ("energized", "To Hattie Voss · Run capacitor weak") == (rung["status"], rung["load"])
+    assert ("energized", "To Hattie Voss · Weak run capacitor") == (rung["status"], rung["load"])
     assert all(c["closed"] for c in rung["contacts"])
 
 
@@ -75,9 +75,9 @@ def test_every_door_says_the_same_of_the_cause(client: TestClient) -> None:
     paper = client.get(f"{CALL}/papers/customer.html").text
     assert "had grown weak" in paper
     assert "worn and turns hard" not in paper
-    assert "Run capacitor weak: confirmed by Marlo Quist." in client.get(f"{CALL}/papers/technical.html").text
+    assert "Weak run capacitor: confirmed by Marlo Quist." in client.get(f"{CALL}/papers/technical.html").text
     line = ok(client.get("/api/units/1/time-line"))["entries"]
-    assert "In the end: Run capacitor weak" in [e["text"] for e in line]
+    assert "Final cause: Weak run capacitor" in [e["text"] for e in line]
 
 
 def test_a_closed_call_may_still_be_told_what_it_was_and_nothing_else(client: TestClient) -> None:
@@ -441,7 +441,7 @@ def test_a_routine_service_with_nothing_wrong_reads_like_one(client: TestClient)
         assert "Routine service. Nothing we measured is outside its limits." in text
         assert "not settled" not in text
     text = client.get(f"{CALL}/papers/customer.html").text
-    assert "The cause is not settled yet." in text
+    assert "We have not confirmed the cause yet." in text
     assert "Routine service" not in text
 
 

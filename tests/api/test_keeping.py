@@ -172,7 +172,7 @@ def test_it_reaches_the_lead_once_a_day_with_the_program_closed(
         assert teller.tell_due() == 2
         assert teller.tell_due() == 0
         [message] = bettany
-        assert message["title"] == "Look after the records"
+        assert message["title"] == "Backup or disk problem"
         assert message["body"] == "The last good backup is 3 days old."
         assert message["path"] == "/shop#keeping"
         assert osk == [message]

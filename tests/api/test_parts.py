@@ -122,7 +122,7 @@ def test_a_fitted_part_goes_off_the_van_and_onto_the_call(client: TestClient) ->
     client.post(f"/api/calls/{TICKET_OFFICE}/work/kept", json=kept)
     assert before == line(client.get(f"/api/vans/{MARLO}").json(), "KT-189")["count"]
     after = client.get(f"/api/calls/{TICKET_OFFICE}").json()
-    assert "Taken off again: Three-wire kit KT-189" == after["changes"][-1]["what"]
+    assert "Removed: Three-wire kit KT-189" == after["changes"][-1]["what"]
 
 
 def test_what_is_not_on_the_van_cannot_be_fitted_from_it_and_nothing_is_half_written(

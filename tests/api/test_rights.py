@@ -176,7 +176,7 @@ def test_a_refusal_says_who_may_and_what_to_do(door: TestClient, people: dict[st
     refused = door.post(
         "/api/calls/4/readings", json={}, headers={"As-Person": str(people["read-only 1"])}
     ).json()
-    assert refused["title"] == "Not yours to do"
+    assert refused["title"] == "Not allowed for your role"
     assert "technician, helper and lead" in refused["detail"]
     assert "read-only" in refused["detail"]
     assert refused["next_step"]

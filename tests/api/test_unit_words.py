@@ -156,7 +156,7 @@ def test_poles_are_kept_apart_and_the_worst_one_counts(client: TestClient) -> No
     rung = next(r for r in call["ladder"]["rungs"] if r["key"] == "parts")
     assert "fail" == rung["verdict"]
     texts = [f["text"] for j in call["ladder"]["readings"] for f in j["findings"]]
-    assert "Pole L1–T1 loses too much; replace the contactor." in texts
+    assert "Pole L1–T1 drops too much; replace the contactor." in texts
     why = client.get(f"{at}/why").json()
     assert any("0.62 V across a closed pole" in str(o) for o in (why,)), "Why counts the worst pole too"
 

@@ -78,7 +78,7 @@ def test_a_cause_taken_energises_the_rung(client: TestClient) -> None:
     entry = {"kind": "cause", "decision": {"kind": "cause", "hypothesis": "run_capacitor_weak"}}
     assert 201 == client.post("/api/calls/4/decisions", json=entry).status_code
     rung = client.get("/api/calls/4").json()["ladder"]["rungs"][4]
-    assert ("energized", "Run capacitor weak") == (rung["status"], rung["load"])
+    assert ("energized", "Weak run capacitor") == (rung["status"], rung["load"])
     bare = client.post("/api/calls/4/decisions", json={"kind": "cause", "decision": {"kind": "cause"}})
     assert (422, "decision.hypothesis") == (bare.status_code, bare.json()["errors"][0]["field"])
 

@@ -38,7 +38,7 @@ def test_a_clean_pair_with_one_change_gives_it_the_credit() -> None:
     result = run(changes=["start kit"])
     assert ("yes", "start kit", []) == (result.comparable, result.credit, result.reasons)
     assert pytest.approx(-25.0) == result.change_pct
-    assert "The reading fell 25 % after “start kit”." == result.sentence
+    assert "Start amps fell 25 % after “start kit”." == result.sentence
 
 
 @pytest.mark.parametrize(
@@ -53,7 +53,7 @@ def test_a_clean_pair_with_one_change_gives_it_the_credit() -> None:
         ({"outdoor_f": 100}, "weak", "Outdoor"),
         ({"outdoor_f": 99}, "yes", ""),
         ({"outdoor_f": None}, "yes", ""),
-        ({"rest_min": 4}, "weak", "min rest"),
+        ({"rest_min": 4}, "weak", "min off"),
         ({"rest_min": 5}, "yes", ""),
         ({"rest_min": None}, "weak", "unknown"),
         ({"volts": 200, "mode": "peak"}, "no", "modes differ"),

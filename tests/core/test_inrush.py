@@ -92,12 +92,12 @@ def test_every_reading_gets_one_verdict_and_a_next_step_unless_it_passes(amps: f
 @pytest.mark.parametrize(
     ("amps", "outdoor", "verdict", "words"),
     [
-        (16, None, "pass", "Within rated amps"),
-        (16.7, None, "pass", "Within rated amps"),
+        (16, None, "pass", "At or below RLA"),
+        (16.7, None, "pass", "At or below RLA"),
         (17.5, None, "watch", "look at volts"),
         (17.5, 112, "watch", "ordinary on so hot a day"),
         (19, 112, "fail", "Well above"),
-        (5, None, "watch", "hardly pumping"),
+        (5, None, "watch", "not pumping"),
     ],
 )
 def test_running_amps_are_weighed_against_rated_amps(

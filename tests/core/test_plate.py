@@ -167,7 +167,7 @@ def test_an_impossible_entry_is_refused_at_its_field(entry: dict[str, Any], fiel
 
 
 def test_loads_beyond_the_largest_device_are_refused_not_extrapolated() -> None:
-    with pytest.raises(BeyondTable, match="above the largest standard rating"):
+    with pytest.raises(BeyondTable, match="above the largest standard breaker"):
         check_plate(plate(3_000, 9_000))
 
 

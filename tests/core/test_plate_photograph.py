@@ -95,7 +95,7 @@ def test_readings_that_differ_are_flagged_with_both() -> None:
 @pytest.mark.parametrize(
     ("wrong", "was", "why"),
     [("45", "BREAKER 43", "No standard size"), ("45", "BREAKER 25", "Below the MCA"),
-     ("LRA 102", "LRA 402", "× RLA"), ("VOLTS 208/230", "VOLTS 273", "No usual plate voltage"),
+     ("LRA 102", "LRA 402", "× RLA"), ("VOLTS 208/230", "VOLTS 273", "Not a standard nameplate voltage"),
      ("PHASE 1", "PHASE 7", "One or three"), ("HERTZ 60", "HERTZ 80", "50 or 60"),
      ("R-410A", "R-470A", "No refrigerant")],
 )  # fmt: skip

@@ -56,7 +56,7 @@ def test_a_complete_record_proves_it_dead() -> None:
             "incomplete",
             "Lock, tag and name",
         ),
-        ({"proof_before": None}, "incomplete", "Prove the meter on a known live source before"),
+        ({"proof_before": None}, "incomplete", "Check the meter on a known live source before"),
         ({"proof_after": None}, "incomplete", "after the dead test"),
         (
             {"proof_after": {"source": "receptacle", "expected_v": 120, "reading_v": 60}},
@@ -73,7 +73,7 @@ def test_a_complete_record_proves_it_dead() -> None:
         (
             {"capacitors": [{"section": "c_herm", "meter_on": "dc", "after_v": 40}]},
             "incomplete",
-            "Bleed again",
+            "Bleed it again",
         ),
         ({"sections_present": ["c_herm", "c_fan"]}, "incomplete", "C–FAN"),
         ({"inverter": True}, "incomplete", "DC bus"),

@@ -126,7 +126,7 @@ def test_superheat_and_subcooling_come_from_line_and_gauge_with_their_uncertaint
 def test_without_the_refrigerant_the_ratio_is_judged_and_degrees_are_asked_for() -> None:
     out = judge({"suction_psig": 118.0, "discharge_psig": 318.0})
     told = next(f for f in out.findings if f.code == "PRESSURE_RATIO")
-    assert "Say the refrigerant" in (told.next_step or "")
+    assert "Enter the refrigerant" in (told.next_step or "")
     assert out.condensing_f is None
 
 

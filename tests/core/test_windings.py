@@ -60,7 +60,7 @@ def test_on_large_windings_the_sum_holds_within_five_per_cent(sr: float, verdict
 
 def test_a_hot_open_overload_is_cooled_not_condemned() -> None:
     finding = judge("open", "open", 4.0, hot=True).findings[0]
-    assert "Hot, not dead" in finding.text
+    assert "Hot, not failed" in finding.text
     assert "cool" in str(finding.next_step)
 
 

@@ -129,7 +129,7 @@ def test_every_plan_goes_on_paper(kind: str) -> None:
     sizes, text = read(to_pdf(wiring_page(entry, head(title="Wiring plan"))))
     assert len(sizes) >= 1
     assert "Moves, one at a time" in text
-    assert "Mind" in text
+    assert "Watch out for" in text
     svg = with_own_colors(plan_with_pictures(entry).svg or "")
     assert "var(" not in svg, "opens in any viewer"
 

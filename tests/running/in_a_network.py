@@ -253,12 +253,12 @@ def choose(page: Page, link: str, name: str) -> None:
     page.goto(link)
     expect(page.get_by_role("heading", name=f"Welcome, {name}")).to_be_visible()
     page.get_by_label("Passphrase", exact=True).fill("short")
-    page.get_by_label("Once more", exact=True).fill("short")
-    page.get_by_role("button", name="Keep it and sign in").tap()
+    page.get_by_label("Repeat passphrase", exact=True).fill("short")
+    page.get_by_role("button", name="Save and sign in").tap()
     expect(page.get_by_role("alert")).to_contain_text("12 characters at least")
     page.get_by_label("Passphrase", exact=True).fill(PASSPHRASE)
-    page.get_by_label("Once more", exact=True).fill(PASSPHRASE)
-    page.get_by_role("button", name="Keep it and sign in").tap()
+    page.get_by_label("Repeat passphrase", exact=True).fill(PASSPHRASE)
+    page.get_by_role("button", name="Save and sign in").tap()
     expect(page.get_by_role("button", name=f"At work: {name}. Change.")).to_be_visible()
 
 
@@ -285,10 +285,10 @@ def hands_over(shop: Shop, lead: Page, tam: Page) -> None:
     lead.get_by_role("button", name="At work: Ada Wren. Change.").tap()
     lead.get_by_role("button", name="Tam O'Dell").tap()
     lead.get_by_label("PIN of Tam O'Dell", exact=True).fill("1379")
-    lead.get_by_role("button", name="Take it over").tap()
+    lead.get_by_role("button", name="Sign in with PIN").tap()
     expect(lead.get_by_role("alert")).to_contain_text("not the PIN")
     lead.get_by_label("PIN of Tam O'Dell", exact=True).fill("2870")
-    lead.get_by_role("button", name="Take it over").tap()
+    lead.get_by_role("button", name="Sign in with PIN").tap()
     expect(lead.get_by_role("button", name="At work: Tam O'Dell. Change.")).to_be_visible()
 
 

@@ -58,7 +58,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     expect(page.get_by_text("LIVE: read this once")).to_have_count(0)
 
     # The whole start key by key: volts before, amps, volts at the dip, seconds, its end, running.
-    page.get_by_label("Volts before").focus()
+    page.get_by_label("Volts before start").focus()
     for text in ("114", "44", "112", "0.8"):
         keys.type(text)
         keys.press("Enter")
@@ -88,11 +88,11 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     page.get_by_role("button", name="Ladder").focus()
     keys.press("9")
     expect(page.get_by_text("Write down what was changed").first).to_be_visible()
-    page.get_by_label("Or in your words").focus()
+    page.get_by_label("Or describe it").focus()
     keys.type("Start relay replaced")
-    page.get_by_label("Which part is new or mended").focus()
+    page.get_by_label("Which part was replaced or repaired").focus()
     keys.type("Start kit")
-    page.get_by_role("button", name="Write it down", exact=True).focus()
+    page.get_by_role("button", name="Save", exact=True).focus()
     keys.press("Enter")
     expect(page.get_by_role("region", name="Changes").get_by_text("Start relay replaced")).to_be_visible()
 
@@ -125,19 +125,19 @@ def fill_make_safe(page: Page) -> None:
     page.get_by_role("radio", name="Dry").tap()
     page.get_by_label("Thermostat off").tap()
     page.get_by_label("Fed from").fill("Disconnect by the hut")
-    page.get_by_label("Looked: no second source").tap()
+    page.get_by_label("Checked: no second source").tap()
     page.get_by_label("Key is with").fill("Marlo")
     page.get_by_label("Opened and locked").tap()
     page.get_by_label("Tagged").tap()
     page.get_by_label("Known live source").fill("Receptacle")
-    page.get_by_label("Known to be").fill("120")
+    page.get_by_label("Known voltage").fill("120")
     page.get_by_label("Meter reads", exact=True).fill("120,5")
     page.get_by_text("Pair by pair").tap()
     for pair in ("L1–L2", "L1–G", "L2–G"):
         for field in page.get_by_label(pair, exact=True).all():
             field.fill("0.1")
     page.get_by_label("Meter reads on").fill("120")
-    for field in page.get_by_label("Left after").all():
+    for field in page.get_by_label("Volts left").all():
         field.fill("0.2")
 
 
@@ -149,7 +149,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     page.get_by_label("What is the complaint?").fill("Slow start")
     page.get_by_role("button", name="Open the call").tap()
     rung(page, "Make safe").tap()
-    expect(page.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    expect(page.get_by_role("button", name="Save incomplete")).to_be_visible()
     fill_make_safe(page)
     page.get_by_role("button", name="Record: proved dead").tap()
     expect(page.get_by_text("Proved dead at")).to_be_visible()
@@ -194,7 +194,7 @@ def test_text_in_a_number_is_said_at_the_field_and_nothing_is_lost(desk: Page, p
     start.get_by_role("button", name="Meter, clamp").click()
     start.get_by_label("Note", exact=True).fill("loud <b>hum</b> 🔊")
     desk.get_by_role("textbox", name="Fan amps").focus()
-    expect(desk.get_by_text("Wanted a number, like 16.7.")).to_be_visible()
+    expect(desk.get_by_text("Enter a number, like 16.7.")).to_be_visible()
     expect(start.get_by_text("✓ Saved")).to_have_count(0)
     # The tab is killed, not only loaded again: another one finds what was typed.
     killed = desk.context.new_page()
@@ -268,11 +268,11 @@ def test_two_tabs_saving_one_plate_the_second_is_told(desk: Page, product: Produ
     other.get_by_role("button", name="Save the plate").click()
     expect(other.get_by_text("Version 2, read by Ines Tarrow")).to_be_visible()
     desk.get_by_role("button", name="Save the plate").click()
-    expect(desk.get_by_text("Somebody else saved first")).to_be_visible()
+    expect(desk.get_by_text("Someone else saved first")).to_be_visible()
     expect(desk.get_by_label("Cooling")).to_have_value("3.5")
     desk.reload()
     desk.get_by_role("button", name="Save the plate").click()
-    desk.get_by_role("button", name="Save mine on top of it").click()
+    desk.get_by_role("button", name="Save mine as the newer version").click()
     desk.get_by_role("button", name="Save the plate").click()
     expect(desk.get_by_text("Version 3, read by Ines Tarrow")).to_be_visible()
 
@@ -357,7 +357,7 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     expect(desk.get_by_role("textbox", name="C–S")).to_be_disabled()
     desk.get_by_label("Or why it is safe").fill("Unit is on the bench, no supply near")
     form = desk.get_by_role("form", name="Windings")
-    form.get_by_role("radio", name="Not named yet").click()
+    form.get_by_role("radio", name="Not marked").click()
     for label, value in (("a–b", "0,45"), ("b–c", "2.31"), ("c–a", "1.86")):
         form.get_by_label(label).fill(value)
     expect(form.get_by_text("A is C, C is S, B is R")).to_be_visible()
@@ -400,16 +400,16 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
         taps += 1
 
     page.get_by_role("button", name="Prove dead again").tap()
-    tap(page.get_by_role("button", name="Dry here, and the call is off"))
+    tap(page.get_by_role("button", name="Dry, and the thermostat call is off"))
     tap(page.get_by_role("button", name=re.compile("Still so, as at .*: from disconnect at the unit")))
     tap(page.get_by_role("button", name=re.compile("I have the key")))
     tap(page.get_by_role("button", name=re.compile("Same source: house receptacle reads 120 V")))
-    largest = page.get_by_label("All pairs, both sides: largest")
+    largest = page.get_by_label("Highest of all pairs, line and load side")
     tap(largest)
     largest.fill("118")
     alert = page.get_by_role("alert").filter(has_text="Hands out")
     expect(alert).to_contain_text("One of the pairs reads 118 V: still live.")
-    save = page.get_by_role("button", name="Save the record as it is")
+    save = page.get_by_role("button", name="Save incomplete")
     above, button = alert.bounding_box(), save.bounding_box()
     assert above is not None
     assert button is not None
@@ -417,7 +417,7 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
     assert 844 - above["y"] < 844 / 3, "the bar takes less than a third of the height"
     largest.fill("0.2")
     tap(page.get_by_role("button", name=re.compile("Reads 120 V again")))
-    left = page.get_by_label("Left in each, on DC volts: largest")
+    left = page.get_by_label("Highest left on any capacitor, DC volts")
     tap(left)
     left.fill("0.1")
     tap(page.get_by_role("button", name="Record: proved dead"))
@@ -425,7 +425,7 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
     assert taps <= 8
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     # Control back for a measurement, lock on: a short way back.
-    page.get_by_role("button", name="Control voltage back, line dead").tap()
+    page.get_by_role("button", name="24 V on, line dead").tap()
     expect(page.get_by_text("CONTROL LIVE").first).to_be_visible()
     page.get_by_role("button", name="Prove dead again").tap()
     page.get_by_role(
@@ -434,9 +434,9 @@ def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_
     page.get_by_role("radio", name="Dry").tap()
     expect(page.get_by_label("Fed from")).to_have_value("disconnect at the unit")
     page.get_by_role("button", name=re.compile("Same source")).tap()
-    page.get_by_label("All pairs, both sides: largest").fill("0")
+    page.get_by_label("Highest of all pairs, line and load side").fill("0")
     page.get_by_role("button", name=re.compile("Reads 120 V again")).tap()
-    page.get_by_label("Left in each, on DC volts: largest").fill("0")
+    page.get_by_label("Highest left on any capacitor, DC volts").fill("0")
     page.get_by_role("button", name="Record: proved dead").tap()
     expect(page.get_by_text("Proved dead at")).to_be_visible()
 

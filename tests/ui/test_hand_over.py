@@ -50,15 +50,13 @@ def test_a_visit_is_agreed_billed_and_handed_over(desk: Page, product: Product) 
     agreed = section(desk, "Agreed")
     expect(agreed).to_contain_text("Hattie Voss")
     expect(agreed).to_contain_text("signed")
-    section(desk, "What it was in the end").get_by_role(
-        "button", name="Run capacitor weak", exact=True
-    ).click()
-    expect(section(desk, "What it was in the end")).to_contain_text("confirmed by Marlo Quist")
+    section(desk, "Final cause").get_by_role("button", name="Weak run capacitor", exact=True).click()
+    expect(section(desk, "Final cause")).to_contain_text("confirmed by Marlo Quist")
     words = section(desk, "Handed over")
     expect(words).to_contain_text("had grown weak")
     expect(words).to_contain_text("It is not put right yet.")
     words.get_by_role("radio", name="Technician's").click()
-    expect(words).to_contain_text("Run capacitor weak: confirmed by Marlo Quist.")
+    expect(words).to_contain_text("Weak run capacitor: confirmed by Marlo Quist.")
     cost = section(desk, "What it costs")
     cost.get_by_role("textbox", name="Labor charged").fill("60")
     desk.keyboard.press("Tab")
@@ -81,7 +79,7 @@ def test_a_visit_is_agreed_billed_and_handed_over(desk: Page, product: Product) 
     made.close()
     assert "had grown weak" in text
     due = {t["title"] for t in get(product, "/api/tasks?person_id=1")}
-    assert "Put right what was found" in due
+    assert "Fix what was found" in due
 
 
 def test_a_price_that_moved_is_shown_again_and_the_signature_stays(desk: Page, product: Product) -> None:
@@ -149,8 +147,8 @@ def test_the_lead_names_what_a_closed_call_was(desk: Page, product: Product) -> 
     desk.goto(product.address + "/due")
     listed = section(desk, "Closed without a cause")
     listed.get_by_role("link").filter(has_text="Walk-in cooler").first.click()
-    section(desk, "What it was in the end").get_by_role("button", name="Nothing wrong").click()
-    expect(section(desk, "What it was in the end")).to_contain_text("confirmed by Bettany Rook")
+    section(desk, "Final cause").get_by_role("button", name="Nothing wrong").click()
+    expect(section(desk, "Final cause")).to_contain_text("confirmed by Bettany Rook")
     expect(section(desk, "What it costs").get_by_role("textbox")).to_have_count(0)
 
 
@@ -253,7 +251,7 @@ def test_two_records_of_one_machine_are_merged_on_the_unit(phone: Page, product:
     ).json()
     phone.goto(f"{product.address}/units/{made['id']}")
     phone.get_by_role("button", name="Edit").first.tap()
-    phone.get_by_text("On record twice?").tap()
+    phone.get_by_text("Duplicate record?").tap()
     other = phone.get_by_label("This unit is the same machine as")
     name = other.locator("option").nth(1).inner_text()
     other.select_option(index=1)
@@ -283,7 +281,7 @@ def test_what_costs_records_is_said_where_the_lead_begins_the_day(
     try:
         sign_on(phone, product, "Bettany Rook")
         phone.goto(product.address + "/due")
-        note = phone.get_by_role("region", name="Look after the records")
+        note = phone.get_by_role("region", name="Backup or disk problem")
         expect(note).to_contain_text("The last backup failed. No backup could be written there")
         expect(note).to_contain_text("back up by hand on Shop")
         phone.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))

@@ -34,7 +34,7 @@ def test_a_start_is_armed_run_and_taken_into_the_record(phone: Page, product: Pr
     bar.get_by_label("Probes or clamp at").select_option("line")
     start = phone.get_by_role("form", name="A start")
     start.get_by_role("button", name=re.compile(r"^Take 23\d(\.\d)? V from the meter$")).tap()
-    expect(start.get_by_label("Volts before")).to_have_value(re.compile(r"^23\d"))
+    expect(start.get_by_label("Volts before start")).to_have_value(re.compile(r"^23\d"))
     bar.get_by_label("Dial").select_option("inrush")
     bar.get_by_label("Probes or clamp at").select_option("common")
     bar.get_by_role("button", name="Arm inrush").tap()
@@ -44,7 +44,7 @@ def test_a_start_is_armed_run_and_taken_into_the_record(phone: Page, product: Pr
     start.get_by_role("button", name=re.compile(r"^Take \d+(\.\d)? A from the meter$")).first.tap()
     bar.get_by_role("button", name="Keep the last start's recording").tap()
     expect(bar.get_by_text("✓ Kept under Waveforms.")).to_be_visible()
-    start.get_by_label("Volts at the dip").fill("221")
+    start.get_by_label("Lowest volts during start").fill("221")
     start.get_by_role("radio", name="Started").tap()
     # Kept with the wire the clamp was on, the mode and the volts; the record says it, not the screen alone.
     kept = phone.request.get(product.address + "/api/calls/4").json()["readings"]

@@ -134,7 +134,7 @@ def test_a_cooling_clock_survives_a_restart_and_shows_on_the_list(desk: Page, pr
 def test_a_photograph_is_taken_and_stands_in_the_units_history(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/dead_tests")
-    region = desk.get_by_role("region", name="Photographs")
+    region = desk.get_by_role("region", name="Photos")
     region.get_by_label("Caption").fill("Brown on C, as found")
     out = io.BytesIO()
     Image.new("RGB", (800, 600), (30, 90, 100)).save(out, "JPEG")
@@ -160,7 +160,7 @@ def test_a_large_photograph_is_made_smaller_before_it_goes_over_the_line(
     large.save(tmp_path / "large.jpg", quality=92, exif=turned)
     sign_in(phone, product)
     phone.goto(product.address + "/calls/9/dead_tests")
-    region = phone.get_by_role("region", name="Photographs")
+    region = phone.get_by_role("region", name="Photos")
     with phone.expect_response(lambda r: "/photos?" in r.url and r.request.method == "POST") as told:
         region.get_by_label("Photograph").set_input_files(tmp_path / "large.jpg")
     sent = int(told.value.request.header_value("content-length") or 0)
@@ -179,10 +179,10 @@ def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product
     desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above").click()
     desk.get_by_label("This shop's value").fill("9")
     desk.get_by_label("Why").fill("Ours run warm")
-    desk.get_by_role("button", name="Set it; every verdict follows").click()
+    desk.get_by_role("button", name="Save; results update").click()
     expect(desk.get_by_text("the other end of it").first).to_be_visible()
     desk.get_by_label("This shop's value").fill("0.95")
-    desk.get_by_role("button", name="Set it; every verdict follows").click()
+    desk.get_by_role("button", name="Save; results update").click()
     expect(desk.get_by_text("0.95 by Bettany Rook, today: “Ours run warm”")).to_be_visible()
 
 
@@ -193,14 +193,14 @@ def test_a_start_is_timed_by_two_taps(phone: Page, product: Product) -> None:
     form.get_by_role("button", name="Tap at the first hum").tap()
     phone.wait_for_timeout(600)
     form.get_by_role("button", name="Tap when steady").tap()
-    value = float(phone.get_by_label("Start took").input_value())
+    value = float(phone.get_by_label("Start time").input_value())
     assert 0.4 < value < 3
     # And by key: the first press begins, the second ends; a held key is one press.
     timer = form.get_by_role("button", name="Tap at the first hum")
     timer.press("Enter")
     phone.wait_for_timeout(500)
     form.get_by_role("button", name="Tap when steady").press("Enter")
-    again = float(phone.get_by_label("Start took").input_value())
+    again = float(phone.get_by_label("Start time").input_value())
     assert 0.3 < again < 3
 
 
@@ -242,7 +242,7 @@ def test_the_supply_walk_names_the_guilty_segment(desk: Page, product: Product) 
         form.get_by_label(f"{point}, dip").fill(dip)
     form.get_by_label("Running", exact=True).fill("abc")
     form.get_by_role("button", name="Save supply walk").click()
-    expect(form.get_by_text("Wanted a number, like 16.7.")).to_be_visible()
+    expect(form.get_by_text("Enter a number, like 16.7.")).to_be_visible()
     form.get_by_label("Running", exact=True).fill("17,6")
     form.get_by_role("button", name="Save supply walk").click()
     region.get_by_role("button", name=re.compile("Supply walk.*Fail")).click()
@@ -350,8 +350,8 @@ def test_the_short_to_ground_is_found_piece_by_piece_and_stops_the_work(desk: Pa
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/dead_tests")
     region = desk.get_by_role("region", name="More dead tests")
-    region.get_by_text("▸ To ground, piece by piece").click()
-    form = region.get_by_role("form", name="To ground, piece by piece")
+    region.get_by_text("▸ Short-to-ground test, one part at a time").click()
+    form = region.get_by_role("form", name="Short-to-ground test, one part at a time")
     form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="Yes").click()
     form.get_by_role("radiogroup", name="Compressor, leads off").get_by_role("radio", name="No").click()
     form.get_by_label("Why it is safe").fill("Unit is on the bench")
@@ -360,7 +360,9 @@ def test_the_short_to_ground_is_found_piece_by_piece_and_stops_the_work(desk: Pa
     form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="No").click()
     form.get_by_role("radiogroup", name="Fan").get_by_role("radio", name="No").click()
     form.get_by_role("button", name=re.compile("Save to ground")).click()
-    expect(region.get_by_role("button", name=re.compile("To ground, piece by piece.*Pass"))).to_be_visible()
+    expect(
+        region.get_by_role("button", name=re.compile("Short-to-ground test, one part at a time.*Pass"))
+    ).to_be_visible()
 
 
 def test_the_refrigerant_side_is_evidence_for_the_start(desk: Page, product: Product) -> None:
@@ -382,7 +384,7 @@ def test_two_recordings_are_laid_over_each_other_with_what_changed(desk: Page, p
     desk.goto(product.address + "/calls/8/prove")
     region = desk.get_by_role("region", name="Recordings compared")
     expect(region.get_by_role("combobox").first.locator("option:checked")).to_have_text("before the kit")
-    expect(region.get_by_role("row", name=re.compile("Start took"))).to_contain_text("s")
+    expect(region.get_by_role("row", name=re.compile("Start time"))).to_contain_text("s")
     expect(region.get_by_role("row", name=re.compile("Worst cycle"))).to_contain_text("%")
     expect(region.get_by_text("Comparable", exact=False).first).to_be_visible()
     expect(region.locator("canvas")).to_be_visible()
@@ -392,12 +394,12 @@ def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, pr
     sign_on(desk, product)
     make_safe(product, 4)
     desk.goto(product.address + "/calls/4/live_tests")
-    beside = desk.get_by_role("form", name="Beside the start")
+    beside = desk.get_by_role("form", name="Other readings")
     coil = beside.get_by_label("Coil volts")
     coil.fill("24.6")
     coil.press("Enter")
     expect(beside.get_by_text(re.compile("Not saved.*Record control live before"))).to_be_visible()
-    desk.get_by_role("button", name="Record control live, line dead").click()
+    desk.get_by_role("button", name="Record: 24 V on, line dead").click()
     # What was refused for the gate is not lost, and not taken behind anybody's back either.
     beside.get_by_role("button", name="Save it").click()
     expect(beside.get_by_role("status").first).to_contain_text("Contactor")
@@ -460,10 +462,10 @@ def test_a_can_at_half_its_label_is_saved_at_once_and_asked_beside_it(phone: Pag
     phone.goto(product.address + "/calls/4/dead_tests")
     caps = phone.get_by_role("form", name="Capacitors")
     caps.get_by_label(re.compile("C–HERM")).fill("21")
-    caps.get_by_label("Label on the can").fill("45/5")
+    caps.get_by_label("µF on the capacitor label").fill("45/5")
     expect(caps.get_by_role("alert").first).to_contain_text("✓ Saved. 21 µF?")
     caps.get_by_label(re.compile("C–HERM")).focus()
-    expect(caps.get_by_label("Label on the can")).to_have_value("45")
+    expect(caps.get_by_label("µF on the capacitor label")).to_have_value("45")
     wanted = {("run_cap_uf", 21.0), ("can_label_uf", 45.0)}
     kept: set[tuple[str, object]] = set()
     for _ in range(300):

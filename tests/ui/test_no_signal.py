@@ -77,7 +77,7 @@ def test_what_one_person_read_is_not_the_next_ones_to_find(device: BrowserContex
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.get_by_role("button", name="At work: Marlo Quist. Change.").tap()
     page.get_by_role("button", name="Sign out").tap()
-    expect(page.get_by_role("heading", name="Who is at work?")).to_be_visible()
+    expect(page.get_by_role("heading", name="Who's working?")).to_be_visible()
     page.close()
     device.set_offline(True)
     cold = device.new_page()

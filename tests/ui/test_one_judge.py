@@ -43,7 +43,7 @@ def test_a_stop_stands_on_every_rung_and_nothing_live_is_offered_under_it(
         desk.goto(f"{product.address}/calls/4/{key}")
         stop = desk.get_by_role("alert", name="Stop")
         expect(stop).to_contain_text("The compressor is shorted to metal (pin C).")
-        expect(stop).to_contain_text("What lifts it:")
+        expect(stop).to_contain_text("To clear it:")
     desk.goto(product.address + "/calls/4/live_tests")
     expect(desk.get_by_role("button", name="Record going live")).to_have_count(0)
     expect(desk.get_by_role("checkbox", name="Covers on")).to_have_count(0)
@@ -79,13 +79,13 @@ def test_a_record_from_an_old_tab_does_not_make_a_live_call_dead(desk: Page, pro
     """Begun before the other phone went live; saved after: refused with who, and the call stays LIVE."""
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/make_safe")
-    expect(desk.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    expect(desk.get_by_role("button", name="Save incomplete")).to_be_visible()
     desk.get_by_role("radio", name="Dry").click()
     desk.context.set_offline(True)
     make_safe(product, 4)
     go_live(product, 4)
     desk.context.set_offline(False)
-    desk.get_by_role("button", name="Save the record as it is").click()
+    desk.get_by_role("button", name="Save incomplete").click()
     expect(desk.get_by_text("What is safe on this call changed")).to_be_visible()
     assert "live" == get(product, "/api/calls/4")["state"]["state"]
 
@@ -112,7 +112,7 @@ def test_closing_with_locks_on_wants_a_reason(desk: Page, product: Product) -> N
     expect(sheet).to_contain_text("A lock is on")
     expect(sheet).to_contain_text("The thermostat or control call is still off.")
     expect(sheet.get_by_role("button", name="Save and close the call")).to_be_disabled()
-    sheet.get_by_label("Why they stay open").fill("Part comes tomorrow; lock is ours")
+    sheet.get_by_label("Why leave them open?").fill("Part comes tomorrow; lock is ours")
     sheet.get_by_role("button", name="Save and close the call").click()
     expect(desk.get_by_text("CLOSED", exact=True)).to_be_visible()
     assert "Part comes tomorrow; lock is ours" == get(product, "/api/calls/4")["closed_reason"]
@@ -221,7 +221,7 @@ def test_a_start_without_dip_volts_is_saved_and_a_doubt_is_asked_beside_it(
     expect(doubt).to_contain_text("✓ Saved. 90 A?")
     doubt.get_by_role("button", name="Yes, 90").click()
     expect(start.get_by_role("status").filter(has_text="✓ Saved: inrush 90 A")).to_be_visible()
-    start.get_by_label("Volts at the dip").fill("221")
+    start.get_by_label("Lowest volts during start").fill("221")
     desk.get_by_role("textbox", name="Fan amps").focus()
     expect(start.get_by_text("No volts at the dip")).to_have_count(0)
     taken = [r for r in get(product, "/api/calls/4")["readings"] if r["entry"]["quantity"] == "inrush_a"]

@@ -63,13 +63,13 @@ def test_a_call_with_the_network_cut_in_the_middle(device: BrowserContext, produ
     page = device.new_page()
     sign_in(page, product, path=f"/calls/{number}")
     rung(page, "Make safe").tap()
-    expect(page.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    expect(page.get_by_role("button", name="Save incomplete")).to_be_visible()
     taken_along(page, product, path, "/api/reference", "/api/session", "/api/people")
 
     device.set_offline(True)
     fill_make_safe(page)
-    page.get_by_role("button", name="Save the record as it is").tap()
-    expect(page.get_by_text("? Recorded as dead here, not proved")).to_be_visible()
+    page.get_by_role("button", name="Save incomplete").tap()
+    expect(page.get_by_text("? Saved as dead here, not proved")).to_be_visible()
     expect(page.get_by_text("No signal.")).to_be_visible()
     expect(waits(page)).to_contain_text("1 entry waits here")
     expect(page.get_by_text("? not proved dead").first).to_be_visible()
@@ -137,12 +137,12 @@ def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
     path = f"/api/calls/{number}"
     page = device.new_page()
     sign_in(page, product, path=f"/calls/{number}/make_safe")
-    expect(page.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    expect(page.get_by_role("button", name="Save incomplete")).to_be_visible()
     taken_along(page, product, path, "/api/reference", "/api/session", "/api/people")
     device.set_offline(True)
     fill_make_safe(page)
-    page.get_by_role("button", name="Save the record as it is").tap()
-    expect(page.get_by_text("? Recorded as dead here, not proved")).to_be_visible()
+    page.get_by_role("button", name="Save incomplete").tap()
+    expect(page.get_by_text("? Saved as dead here, not proved")).to_be_visible()
     open_rung(page, "Dead tests")
     capacitor = page.get_by_role("form", name="Capacitors").get_by_label(re.compile("C–HERM"))
     capacitor.fill("34.6")
@@ -184,15 +184,13 @@ def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
     expect(refused).to_have_count(2)
 
     # The ways out: the reading goes with its reason, the record is put aside and kept.
-    refused.nth(1).get_by_label("Reason it was taken all the same").fill(
-        "Taken while it was locked, before Ines"
-    )
+    refused.nth(1).get_by_label("Why it was done anyway").fill("Taken while it was locked, before Ines")
     refused.nth(1).get_by_role("button", name="Send with this reason").tap()
     expect(waits(page)).to_have_text("✕ 1 refused")
     call = get(product, path)
     assert [r["entry"]["value"] for r in call["readings"]] == [9.2, 34.6]
     assert call["readings"][1]["entry"]["without_make_safe"] == "Taken while it was locked, before Ines"
-    refused.get_by_role("button", name="Put it aside").tap()
+    refused.get_by_role("button", name="Set aside").tap()
     expect(refused).to_have_count(0)
     assert get(product, path)["state"]["state"] == "live"
 
@@ -202,7 +200,7 @@ def test_without_signal_what_is_not_surely_allowed_is_not(device: BrowserContext
     number = begin(product)
     page = device.new_page()
     sign_in(page, product, path=f"/calls/{number}/make_safe")
-    expect(page.get_by_role("button", name="Save the record as it is")).to_be_visible()
+    expect(page.get_by_role("button", name="Save incomplete")).to_be_visible()
     fill_make_safe(page)
     page.get_by_role("button", name="Record: proved dead").tap()
     expect(page.get_by_text("■ DEAD").first).to_be_visible()
@@ -356,7 +354,7 @@ def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
         form.get_by_label("Suction, running").fill("-3")
         form.get_by_role("button", name="Save refrigerant side").tap()
         expect(waits(page)).to_contain_text("3 entries wait here")
-        expect(page.get_by_text("What was entered here stops the work, or may.").first).to_be_visible()
+        expect(page.get_by_text("What you entered stops the work, or could.").first).to_be_visible()
         amps.fill("9.9")
         page.get_by_role("textbox", name="Fan amps").tap()
         page.wait_for_timeout(400)

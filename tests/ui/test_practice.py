@@ -134,7 +134,7 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
     go(hand, "Why")
     hand.button("As in the complaint")
     hand.settle()
-    hand.button("Take this as the cause")
+    hand.button("Select this cause")
     hand.settle()
     go(hand, "Contactor & capacitors")
     caps = page.get_by_role("region", name="Run capacitor", exact=True)
@@ -241,7 +241,7 @@ def test_the_lead_sets_a_call_and_it_stands_on_the_learners_page(
     expect(lead.get_by_text("✓ Set.")).to_be_visible()
     enter(phone, product, "Ines Tarrow")
     now = phone.get_by_role("region", name="Now")
-    expect(now).to_contain_text("2. Bled, they said")
+    expect(now).to_contain_text("2. "It's already bled"")
     expect(now).to_contain_text("Set by Bettany Rook")
 
 

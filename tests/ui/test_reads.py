@@ -24,13 +24,13 @@ def as_written_afterwards(product: Product) -> Iterator[None]:
 def read_as(page: Page, product: Product, *picks: str) -> None:
     page.goto(f"{product.address}/shop#sign-in")
     page.get_by_role("button", name="Change how you read").click()
-    sheet = page.get_by_role("dialog", name="How you read")
+    sheet = page.get_by_role("dialog", name="Units and dates")
     for pick in picks:
         sheet.get_by_role("radio", name=pick).click()
     sheet.get_by_role("button", name="Read so from now on").click()
     unit = "°C" if any(p.startswith("°C") for p in picks) else "°F"
     expect(sheet).to_have_count(0)
-    expect(page.get_by_role("region", name="How you read")).to_contain_text(unit)
+    expect(page.get_by_role("region", name="Units and dates")).to_contain_text(unit)
 
 
 def plain(text: str) -> str:
@@ -47,7 +47,7 @@ def refrigerant(page: Page) -> Any:
 def test_the_same_is_typed_in_celsius_and_judged_as_in_fahrenheit(desk: Page, product: Product) -> None:
     sign_in(desk, product)
     read_as(desk, product, "°C, differences in K", "Metres")
-    expect(desk.get_by_role("region", name="How you read")).to_contain_text("°C, metres")
+    expect(desk.get_by_role("region", name="Units and dates")).to_contain_text("°C, metres")
     post(product, f"/api/calls/{CALL}/safety-events", {"kind": "caution_read"})
     make_safe(product, CALL)
     desk.goto(f"{product.address}/circuits")
@@ -97,7 +97,7 @@ def test_each_person_reads_their_own_way_on_one_device(desk: Page, product: Prod
     read_as(desk, product, "°C, differences in K")
     desk.get_by_role("button", name="At work: Marlo Quist. Change.").click()
     desk.get_by_role("button", name=re.compile("Ines Tarrow")).click()
-    expect(desk.get_by_role("region", name="How you read")).to_contain_text("°F, feet")
+    expect(desk.get_by_role("region", name="Units and dates")).to_contain_text("°F, feet")
     assert get(product, "/api/session")["reads"]["temperature"] in ("F", "C")
 
 
@@ -107,7 +107,7 @@ def test_it_is_changed_by_keyboard_alone_on_a_phone_at_twice_the_text(phone: Pag
     phone.evaluate("document.documentElement.style.fontSize = '200%'")
     phone.get_by_role("button", name="Change how you read").focus()
     phone.keyboard.press("Enter")
-    sheet = phone.get_by_role("dialog", name="How you read")
+    sheet = phone.get_by_role("dialog", name="Units and dates")
     sheet.get_by_role("radio", name="°F", exact=True).focus()
     phone.keyboard.press("ArrowRight", delay=80)  # as long as a finger holds it
     expect(sheet.get_by_role("radio", name="°C, differences in K")).to_be_checked()
@@ -117,4 +117,4 @@ def test_it_is_changed_by_keyboard_alone_on_a_phone_at_twice_the_text(phone: Pag
         if phone.evaluate("document.activeElement.innerText") == "Read so from now on":
             break
     phone.keyboard.press("Enter")
-    expect(phone.get_by_role("region", name="How you read")).to_contain_text("°C, feet")
+    expect(phone.get_by_role("region", name="Units and dates")).to_contain_text("°C, feet")

@@ -91,7 +91,7 @@ def test_from_empty_records_to_signed_out_and_in_by_the_keyboard_alone(
 
     page.get_by_role("button", name="At work: Ada Wren. Change.").focus()
     page.keyboard.press("Enter")
-    sheet = page.get_by_role("dialog", name="Who is at work?")
+    sheet = page.get_by_role("dialog", name="Who's working?")
     expect(sheet).to_contain_text("No other person works here yet.")
     sheet.get_by_role("button", name="Sign out").focus()
     page.keyboard.press("Enter")

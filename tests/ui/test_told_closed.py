@@ -136,8 +136,8 @@ def test_what_cannot_be_read_is_still_shown_and_leads_nowhere_else(
     page = device.new_page()
     sign_in(page, product)
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    deliver(page, product, {"title": "Elsewhere", "path": "https://elsewhere.example/", "tag": "a"})
-    said = shown(device, page, "Elsewhere")
+    deliver(page, product, {"title": "Somewhere else", "path": "https://elsewhere.example/", "tag": "a"})
+    said = shown(device, page, "Somewhere else")
     assert said[1:] == ["Something is due. Open the program to see what.", "/calls"]
 
 

@@ -26,7 +26,7 @@ def test_a_unit_is_edited_found_by_its_serial_and_labeled(desk: Page, product: P
         ("Model", "QX24-310"),
         ("Serial", "2214K77120"),
         ("Year built", "2014"),
-        ("Getting at the unit", "Ladder behind the hut"),
+        ("Access to the unit", "Ladder behind the hut"),
         ("Contact", "Studio, ask for Perrin"),
     ):
         form.get_by_label(label, exact=True).fill(text)

@@ -25,22 +25,22 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/why")
     next_ = desk.get_by_role("region", name="Do this next")
-    expect(next_).to_contain_text("To ground, at the contactor's load side")
+    expect(next_).to_contain_text("Short-to-ground test at the contactor load side")
     expect(next_).to_contain_text("no reset until it is clear")
     expect(desk.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
-        "Run capacitor weak"
+        "Weak run capacitor"
     )
     what_if = desk.get_by_role("region", name="What if")
     what_if.get_by_label("Value").fill("30")
-    what_if.get_by_role("button", name="Suppose").click()
+    what_if.get_by_role("button", name="Try it").click()
     expect(what_if.get_by_text(re.compile(r"\d+ → (9\d|8\d) %"))).to_be_visible()
     expect(what_if).to_contain_text("nothing is written down")
-    desk.get_by_role("button", name=re.compile("^Run capacitor weak")).click()
+    desk.get_by_role("button", name=re.compile("^Weak run capacitor")).click()
     expect(desk.get_by_text("It faded over the visits")).to_be_visible()
-    desk.get_by_role("button", name="Take this as the cause").click()
+    desk.get_by_role("button", name="Select this cause").click()
     expect(desk.get_by_text("taken as the cause").first).to_be_visible()
     ladder = desk.get_by_role("list", name="The call, rung by rung")
-    expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Run capacitor weak")
+    expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Weak run capacitor")
 
 
 def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_delay(
@@ -50,8 +50,8 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
     desk.goto(product.address + "/calls")
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Calls for heat, nothing happens")
     desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
-    told = desk.get_by_role("region", name="What does it do?")
-    told.get_by_role("button", name="Called for, nothing runs", exact=True).click()
+    told = desk.get_by_role("region", name="What is it doing?")
+    told.get_by_role("button", name="Thermostat calling, nothing runs", exact=True).click()
     next_ = desk.get_by_role("region", name="Do this next")
     expect(next_).to_contain_text("Did the contactor pull in?")
     next_.get_by_role("radiogroup", name="Contactor pulled in").get_by_role("radio", name="No").click()
@@ -59,7 +59,7 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
     form = next_.get_by_role("form").first
     form.get_by_role("radiogroup").get_by_role("radio", name="No").click()
     form.get_by_label("Status code, or none").fill("none")
-    form.get_by_role("button", name="Write it down").click()
+    form.get_by_role("button", name="Save").click()
     expect(desk.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
         "Control fuse or transformer"
     )
@@ -73,9 +73,9 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
     expect(stop).to_contain_text("Record it, cap it, make it safe")
     expect(desk.get_by_role("region", name="For the customer")).to_contain_text("We have stopped the work")
     expect(desk.get_by_role("button", name="A conductor nobody can account for")).to_be_disabled()
-    stop.get_by_text("It is put right").click()
+    stop.get_by_text("It is fixed").click()
     stop.get_by_label("How it was put right").fill("Traced to the old heater and capped")
-    stop.get_by_role("button", name="Lift the stop").click()
+    stop.get_by_role("button", name="Clear the stop").click()
     expect(desk.get_by_role("alert")).to_have_count(0)
 
 
@@ -112,7 +112,7 @@ def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/aid")
     expect(desk.get_by_text("An aid would only hide it").first).to_be_visible(timeout=15_000)
-    desk.get_by_role("radio", name="One of each kind").click()
+    desk.get_by_role("radio", name="One of each type").click()
     aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
     expect(desk.get_by_role("region", name="Not offered")).to_contain_text("Measure S–C running and enter it")
     desk.get_by_label("S–C running, if measured").fill("370")
@@ -155,7 +155,7 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
     reading("inrush_a", 109, **stall)
     desk.goto(product.address + "/calls/4/why")
     guard = desk.get_by_role("region", name="Condemnation")
-    expect(guard).to_contain_text("The record proves it.")
+    expect(guard).to_contain_text("All tests done. It has failed.")
     guard.get_by_label("Agreed in writing with").fill("M. Owner")
     guard.get_by_role("button", name="The trial is agreed").click()
     guard.get_by_role("button", name="It did not start").click()
@@ -164,8 +164,8 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
     desk.get_by_role("dialog").get_by_role("button", name="Condemn it").click()
     expect(guard).to_contain_text("Compressor condemned")
     guard.get_by_label(re.compile("Low volts or repeated locked starts")).check()
-    guard.get_by_role("button", name="Write down what is put right").click()
-    expect(guard.get_by_role("button", name="Write down what is put right")).to_have_count(0)
+    guard.get_by_role("button", name="Enter what you fixed").click()
+    expect(guard.get_by_role("button", name="Enter what you fixed")).to_have_count(0)
     expect(guard).to_contain_text("Low volts or repeated locked starts")
 
 
@@ -190,7 +190,7 @@ def test_a_test_nobody_can_do_is_skipped_and_offered_again(phone: Page, product:
     # Answered by one tap.
     next_.get_by_role("radiogroup", name="On the utility it starts").get_by_role("radio", name="Yes").click()
     expect(phone.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
-        "Source too small"
+        "Backup source too small"
     )
 
 
@@ -200,7 +200,7 @@ def test_what_tripped_is_one_tap_beside_the_symptom(desk: Page, product: Product
     desk.goto(product.address + "/calls")
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Trips")
     desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
-    told = desk.get_by_role("region", name="What does it do?")
+    told = desk.get_by_role("region", name="What is it doing?")
     told.get_by_role("button", name="Trips after minutes", exact=True).click()
     asked = told.get_by_role("radiogroup", name="What tripped?")
     asked.get_by_role("radio", name="The breaker").click()

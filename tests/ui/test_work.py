@@ -45,8 +45,8 @@ def tick_all(page: Page) -> None:
 
 
 def write_fitted(page: Page) -> None:
-    page.get_by_role("button", name="Write it down as fitted").click()
-    expect(page.get_by_text("Written down as fitted")).to_be_visible()
+    page.get_by_role("button", name="Save as installed").click()
+    expect(page.get_by_text("Saved as installed")).to_be_visible()
 
 
 def decide(page: Page, word: str, why: str) -> None:
@@ -70,7 +70,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(kit).to_contain_text("relay picks up 280–300 V", timeout=20_000)
     expect(kit).to_contain_text("2 on the van")
     desk.get_by_text("Climate and starts per hour").click()
-    desk.get_by_label("Design air").fill("112")
+    desk.get_by_label("Outdoor design temperature").fill("112")
     expect(desk.get_by_text("Three-wire first: hot climate or frequent starts")).to_be_visible()
     kit.get_by_role("button", name="Plan the wiring").click()
     plan = desk.get_by_role("region", name="Wiring plan")
@@ -97,12 +97,12 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(wired.get_by_text("Potential relay 5 is joined to…")).to_be_visible()
     wired.get_by_role("button", name=re.compile("^Contactor T1")).click()
     wired.get_by_role("button", name="Check", exact=True).click()
-    expect(wired.get_by_role("status")).to_contain_text("Relay 5 stands on the leg that feeds R.")
+    expect(wired.get_by_role("status")).to_contain_text("Relay 5 is on the R leg.")
     expect(wired.get_by_role("status")).to_contain_text("As planned")
     checks = wired.get_by_role("list", name="Checks on record")
-    expect(checks).to_contain_text("not as planned. Relay 5 stands on the leg that feeds R.")
+    expect(checks).to_contain_text("not as planned. Relay 5 is on the R leg.")
     # And put right by the list, as a keyboard would.
-    wired.get_by_text("By lists instead").click()
+    wired.get_by_text("Use lists instead").click()
     five = wired.get_by_role("combobox", name="Potential relay 5")
     said = five.get_by_role("option").all_inner_texts()
     five.select_option(label=next(t for t in said if "Contactor T2" in t))
@@ -117,8 +117,8 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     go_live(product, 4)
     start_after(product, 4, 88.0, rest_min=10, outdoor_f=97, aid="potential_relay", seconds=0.15)
     desk.goto(product.address + "/calls/4/prove")
-    proofs = desk.get_by_role("region", name="What proves it")
-    expect(proofs.get_by_text("Wanted")).to_have_count(0)
+    proofs = desk.get_by_role("region", name="Readings that prove it")
+    expect(proofs.get_by_text("Needed")).to_have_count(0)
     decide(desk, "Keep", "Away in 0.15 s, lights steady")
     expect(rung(desk, "Prove")).to_contain_text("Decided")
     desk.goto(product.address + "/van")
@@ -179,19 +179,19 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     write_fitted(desk)
     go_live(product, 4)
     desk.goto(product.address + "/calls/4/prove")
-    proofs = desk.get_by_role("region", name="What proves it")
+    proofs = desk.get_by_role("region", name="Readings that prove it")
     expect(proofs).to_contain_text("at least 5 learning starts")
     proofs.get_by_text("Cold start and hot restart", exact=True).click()
     for label, value in (("Cold, lowest", "209"), ("Cold, settled", "59.1"), ("Hot, lowest", "205"),
-                         ("Hot, settled", "58.9"), ("Off in between", "1")):  # fmt: skip
+                         ("Hot, settled", "58.9"), ("Time off between", "1")):  # fmt: skip
         proofs.get_by_label(label).fill(value)
     proofs.get_by_label("Loads on, with commas").fill("Lights, refrigerator")
     proofs.get_by_role("radio", name="Started").nth(0).click()
     proofs.get_by_role("radio", name="Started").nth(1).click()
-    proofs.get_by_role("button", name="Write it down").click()
+    proofs.get_by_role("button", name="Save").click()
     expect(proofs.get_by_text("at least the 3 min the aid asks for").first).to_be_visible()
-    proofs.get_by_label("Off in between").fill("4")
-    proofs.get_by_role("button", name="Write it down").click()
+    proofs.get_by_label("Time off between").fill("4")
+    proofs.get_by_role("button", name="Save").click()
     line = proofs.get_by_role("listitem").filter(has_text="Cold start and hot restart on backup power")
     expect(line).to_contain_text("There")
     start_after(
@@ -210,7 +210,7 @@ def test_a_three_in_one_takes_the_place_of_three_old_parts(desk: Page, product: 
     desk.goto(f"{product.address}/calls/{call}/aid")
     aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
     three = aids.filter(has_text="Three-in-one").first
-    expect(three).to_contain_text("A general overload takes the place of a matched one.", timeout=20_000)
+    expect(three).to_contain_text("A universal overload replaces the matched one.", timeout=20_000)
     three.get_by_role("button", name="Plan the wiring").click()
     moves = desk.get_by_role("region", name="Moves")
     expect(moves).to_contain_text("kit to common")
@@ -219,9 +219,9 @@ def test_a_three_in_one_takes_the_place_of_three_old_parts(desk: Page, product: 
     go_live(product, call)
     start_after(product, call, 22.0, rest_min=15, outdoor_f=80, seconds=0.3)
     desk.goto(f"{product.address}/calls/{call}/prove")
-    decide(desk, "Take off again", "Owner wants the matched overload")
-    expect(rung(desk, "Aid")).to_contain_text("Taken off again")
-    expect(desk.get_by_role("region", name="Changes")).to_contain_text("Taken off again")
+    decide(desk, "Remove it", "Owner wants the matched overload")
+    expect(rung(desk, "Aid")).to_contain_text("Removed")
+    expect(desk.get_by_role("region", name="Changes")).to_contain_text("Removed")
 
 
 def test_a_contactor_is_swapped_and_proved_by_amps(desk: Page, product: Product) -> None:
@@ -248,8 +248,8 @@ def test_a_contactor_is_swapped_and_proved_by_amps(desk: Page, product: Product)
     read(product, 4, "running_a", 17.4, volts=229.0)
     read(product, 4, "fan_a", 1.3)
     desk.goto(product.address + "/calls/4/prove")
-    proofs = desk.get_by_role("region", name="What proves it")
-    expect(proofs.get_by_text("Wanted")).to_have_count(0)
+    proofs = desk.get_by_role("region", name="Readings that prove it")
+    expect(proofs.get_by_text("Needed")).to_have_count(0)
     decide(desk, "Keep", "Amps as before, no buzz")
 
 
@@ -271,7 +271,7 @@ def test_a_capacitor_is_swapped_from_what_the_van_holds(phone: Page, product: Pr
     go_live(product, 4)
     read(product, 4, "running_a", 16.9, volts=229.0)
     phone.goto(product.address + "/calls/4/prove")
-    expect(phone.get_by_role("region", name="What proves it")).to_contain_text("Fan amps before")
+    expect(phone.get_by_role("region", name="Readings that prove it")).to_contain_text("Fan amps before")
     decide(phone, "Keep", "45.2 µF measured, runs cooler")
 
 

@@ -200,7 +200,7 @@ test('a test that waits shows what it is at least, and a piece that is shorted s
   expect(shown.tests.every((t) => /server will judge/.test(t.judged.findings[0]?.text ?? ''))).toBe(true)
   expect(shown.tests[0]?.judged.findings[0]?.next_step).toMatch(/Replace/)
   expect(shown.tests[1]?.judged.findings[0]?.text).toBe(
-    'By the limits that were taken along it is to be watched, whatever the rest of the test says. Entered without signal: the server will judge it.',
+    'By the limits that were taken along it is to be watched, whatever the rest of the test says. Entered offline. The server will check it.',
   )
 })
 

@@ -109,8 +109,8 @@ function testShown(ahead: Ahead, topic: string, entry: Record<string, unknown>) 
         code: found.code || 'WAITS',
         verdict,
         text: known
-          ? `By the limits that were taken along ${says}, whatever the rest of the test says. Entered without signal: the server will judge it.`
-          : 'Entered without signal: the server will judge it.',
+          ? `By the limits saved on this phone ${says}, whatever the rest of the test shows. Entered offline; the server will check it.`
+          : 'Entered offline. The server will check it.',
         rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,
@@ -225,12 +225,12 @@ export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
   return {
     code: found.code || 'WAITS',
     verdict,
-    summary: `${word}; the server will judge`,
+    summary: `${word}; server will check`,
     findings: [
       {
         code: found.code || 'WAITS',
         verdict,
-        text: `By the limit that was taken along ${says}. Entered without signal: the server will judge it.`,
+        text: `By the limit saved on this phone ${says}. Entered offline; the server will check it.`,
         rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,
@@ -330,9 +330,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
       findings: (missing.length > 0 ? missing : [null]).map((step) => ({
         code: 'WAITS',
         verdict: 'unknown' as const,
-        text: step
-          ? 'Not surely done.'
-          : 'Every step is there, by what was taken along. The server will judge it.',
+        text: step ? 'May not be done.' : 'All steps entered. The server will check it.',
         rule: 'make-safe record',
         inputs: {},
         arithmetic: null,

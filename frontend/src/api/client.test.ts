@@ -72,7 +72,7 @@ describe('a refusal', () => {
     expect(refused).toBeInstanceOf(Refusal)
     const problem = (refused as Refusal).problem
     expect(problem.next_step).toBe('Again')
-    expect(fieldProblem(problem, 'mca_a')).toBe('Wanted a number.')
+    expect(fieldProblem(problem, 'mca_a')).toBe('Enter a number.')
     expect(fieldProblem(problem, 'mocp_a')).toBeUndefined()
   })
 })

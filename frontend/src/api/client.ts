@@ -178,8 +178,8 @@ client.use(who, once, asRead)
 
 export const NO_NETWORK: Problem = {
   title: 'No connection',
-  detail: 'The server does not answer. An entry just sent may be saved or not; it stays on this screen.',
-  next_step: 'Save again once it answers: it is saved once.',
+  detail: 'No answer from the server. Your entry may or may not be saved; it is still here.',
+  next_step: 'Save again when it answers. It counts once.',
   errors: [],
   status: 0,
 }
@@ -211,5 +211,5 @@ export function problemOf(error: unknown): Problem | null {
 /** What the server said about one field, by the end of its path. */
 export function fieldProblem(problem: Problem | null, field: string): string | undefined {
   const hit = problem?.errors?.find((e) => e.field === field || e.field.endsWith(`.${field}`))
-  return hit ? `Wanted ${hit.wanted}.` : undefined
+  return hit ? `Enter ${hit.wanted}.` : undefined
 }

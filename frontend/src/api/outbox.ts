@@ -216,9 +216,8 @@ const NO_ROOM = () =>
   json(
     {
       title: 'No room on this device',
-      detail:
-        'This device has no room left to keep what waits. Nothing was saved; what you typed stays here.',
-      next_step: 'Make room on it, or go where there is signal; then save again.',
+      detail: 'This phone is out of storage. Not saved; what you typed is still here.',
+      next_step: 'Free up storage or find a signal, then save again.',
       errors: [],
       status: 507,
     } satisfies Problem,

@@ -18,9 +18,7 @@ export class Boundary extends Component<{ children: ReactNode; place: string }, 
     return (
       <div role="alert" className="m-4 max-w-xl border-2 border-fail bg-field p-3">
         <p className="font-bold text-fail">✕ This screen failed</p>
-        <p>
-          The fault is in the product. What you saved is on the record; what you typed is kept on this device.
-        </p>
+        <p>Program error. What you saved is safe; what you typed is kept on this phone.</p>
         <p className="font-bold">→ Open it again, or go on with another rung.</p>
         <Button className="mt-2" onClick={() => this.setState({ failed: false })}>
           Open it again

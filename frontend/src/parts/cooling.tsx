@@ -51,8 +51,8 @@ export function Cooling({ call }: { call: Call }) {
     <section aria-label="Cooling clock" className="border-t-2 border-line pt-2">
       <h3 className="text-lg font-bold">Cooling clock</h3>
       <p className="pb-2 text-soft">
-        An open overload is hot, not dead. Power off; longer on hot days; then measure the windings again.
-        Water only on the shell, locked out, electrical cover closed and dry.
+        An open overload is hot, not failed. Power off and wait (longer on hot days), then remeasure the
+        windings. Water on the shell only, locked out, terminal cover on and dry.
       </p>
       <ul>
         {call.clocks.map((c) => (
@@ -79,8 +79,8 @@ export function Cooling({ call }: { call: Call }) {
       </Form>
       <p className="pt-1 text-sm text-soft">
         {told.data?.on && !told.data.trouble
-          ? 'When it is time this device tells you, also with the program closed. Out of signal it comes late.'
-          : 'When it is time this device tells you while the program is open on it, also behind other windows. Closed, it tells nothing: set an alarm of your own, or turn reminders on under Shop.'}
+          ? 'You get a notice when time is up, even with the program closed. Without signal it comes late.'
+          : 'You get a notice only while the program is open. Otherwise set your own alarm, or turn on reminders under Shop.'}
       </p>
       <ProblemNote problem={problemOf(begin.error ?? end.error)} />
     </section>

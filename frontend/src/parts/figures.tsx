@@ -29,7 +29,7 @@ export function NotComputed({ figures }: { figures: Figures }) {
   if (figures.whole) return null
   return (
     <p role="status" className="border-l-[7px] border-watch bg-field p-3">
-      △ Not computed: {figures.wrong.map((w) => w.label).join(', ')} cannot be read as a number.
+      △ Not computed. Fix: {figures.wrong.map((w) => w.label).join(', ')}.
     </p>
   )
 }

@@ -8,7 +8,7 @@ export function tell() {
   note.setAttribute('role', 'status')
   note.className =
     'pointer-events-none fixed inset-x-3 bottom-20 z-50 mx-auto w-fit max-w-full border-2 border-line bg-field px-4 py-3 font-bold text-ink'
-  note.textContent = '✓ It had been saved the first time; only the answer was lost. It counts once.'
+  note.textContent = '✓ Already saved the first time. It counts once.'
   document.body.append(note)
   setTimeout(() => note.remove(), SHOWN_MS)
 }

@@ -57,11 +57,11 @@ export function Join({ onDone }: { onDone: () => void }) {
             problem={fieldProblem(problem, 'passphrase')}
           />
           <SecretField
-            label="Once more"
+            label="Repeat passphrase"
             value={again}
             onChange={setAgain}
             autoComplete="new-password"
-            problem={again && !passphrase.startsWith(again) ? 'Not the same.' : undefined}
+            problem={again && !passphrase.startsWith(again) ? "Doesn't match." : undefined}
           />
           <Tick on={shared} onChange={setShared}>
             Shared tablet: signs out after an hour unused.
@@ -73,7 +73,7 @@ export function Join({ onDone }: { onDone: () => void }) {
             busy={accept.isPending}
             disabled={!again || passphrase !== again}
           >
-            Keep it and sign in
+            Save and sign in
           </Button>
         </Form>
       ) : whom.isLoading ? (

@@ -17,7 +17,7 @@ export function KeepingNote() {
   if (worries.length === 0) return null
   return (
     <section
-      aria-label="Look after the records"
+      aria-label="Backup or disk problem"
       className="mb-3 grid gap-1 border-l-[7px] border-fail bg-field p-3"
     >
       {worries.map((w) => (

@@ -59,8 +59,8 @@ export function NoSignal() {
         >
           <b>No signal.</b>
           <span>
-            Shown as of {day(moment)} {clock(moment)}. What you enter on a call waits here and is sent by
-            itself. Whether a unit is dead now is unknown: prove it yourself.
+            Data from {day(moment)} {clock(moment)}. Entries are saved here and sent later. Prove every unit
+            dead yourself.
           </span>
         </p>
       )}

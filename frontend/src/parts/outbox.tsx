@@ -72,7 +72,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
         open={open}
         onOpenChange={setOpen}
         title="Entered without signal"
-        note="Sent in this order as soon as the server answers, each once."
+        note="Sent in this order when you have signal."
       >
         <ul className="grid gap-3">
           {all.map((w) => (
@@ -86,7 +86,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   )
 }
 
-const FATES = { waiting: '▸ Waits', refused: '✕ Refused', aside: '○ Put aside' } as const
+const FATES = { waiting: '▸ Waits', refused: '✕ Refused', aside: '○ Set aside' } as const
 
 /** One entry: what was said here, what the server says to it, how the call stands, and the ways out. */
 function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
@@ -97,7 +97,7 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
   const mine = isMine(entry)
   const dead = entry.fate === 'refused' && wantsReason(entry)
   // Of a state of the call that is gone: sent again, it proves no more than before.
-  const stale = entry.kind === 'make-safe' && entry.problem?.title === 'Somebody else saved first'
+  const stale = entry.kind === 'make-safe' && entry.problem?.title === 'Someone else saved first'
   const act = (step: Promise<unknown>) => {
     setBusy(true)
     step.finally(() => setBusy(false))
@@ -117,9 +117,8 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
         <div className="mt-2 border-l-[7px] border-fail pl-3">
           <p className="break-words">
             The server:{' '}
-            {(entry.problem.errors ?? [])
-              .map((e) => `${e.label ?? e.field}: wanted ${e.wanted}.`)
-              .join(' ') || entry.problem.detail}
+            {(entry.problem.errors ?? []).map((e) => `${e.label ?? e.field}: enter ${e.wanted}.`).join(' ') ||
+              entry.problem.detail}
           </p>
           {entry.problem.next_step && <p className="font-bold">→ {entry.problem.next_step}</p>}
           <StandsNow id={entry.call} entry={entry} />
@@ -127,7 +126,7 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
       )}
       {entry.fate !== 'waiting' && mine && (
         <div className="grid gap-2 pt-2">
-          {dead && <TextField label="Reason it was taken all the same" value={reason} onChange={setReason} />}
+          {dead && <TextField label="Why it was done anyway" value={reason} onChange={setReason} />}
           <div className="flex flex-wrap gap-2">
             {!stale && (
               <Button
@@ -148,7 +147,7 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
             </Link>
             {entry.fate === 'refused' && (
               <Button kind="quiet" busy={busy} onClick={() => act(aside(entry.seq))}>
-                Put it aside
+                Set aside
               </Button>
             )}
           </div>
@@ -203,7 +202,7 @@ const EVENTS: Record<string, string> = {
   caution_read: 'Caution read',
   control_live: 'Control voltage back',
   went_live: 'Went live',
-  lapsed: 'Proof lapsed',
+  lapsed: 'Dead check expired',
 }
 
 /** What an entry says, as it is read aloud. */

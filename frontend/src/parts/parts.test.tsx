@@ -18,7 +18,7 @@ function Two({ onSubmit }: { onSubmit: () => void }) {
         onSubmit()
       }}
     >
-      <FigureField label="Volts" unit="V" value={a} onChange={setA} problem="Wanted a number." />
+      <FigureField label="Volts" unit="V" value={a} onChange={setA} problem="Enter a number." />
       <input type="radio" aria-label="between" />
       <FigureField label="Amps" unit="A" value={b} onChange={setB} />
     </form>
@@ -33,7 +33,7 @@ describe('a figure field', () => {
     fireEvent.keyDown(volts, { key: 'Enter' })
     expect(document.activeElement).toBe(screen.getByLabelText('Amps'))
     expect(volts.getAttribute('aria-invalid')).toBe('true')
-    expect(screen.getByRole('alert').textContent).toContain('Wanted a number.')
+    expect(screen.getByRole('alert').textContent).toContain('Enter a number.')
     expect(volts.getAttribute('inputmode')).toBe('decimal')
   })
 })
@@ -86,7 +86,7 @@ describe('a refusal', () => {
   })
 
   it('is found by the field it belongs to', () => {
-    expect(fieldProblem(problem, 'compressors[0].lra_a')).toBe('Wanted a number.')
+    expect(fieldProblem(problem, 'compressors[0].lra_a')).toBe('Enter a number.')
     expect(fieldProblem(problem, 'volts')).toBeUndefined()
   })
 

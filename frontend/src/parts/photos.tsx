@@ -93,9 +93,9 @@ export function Photos({ call }: { call: Call }) {
     },
   })
   return (
-    <section ref={box} aria-label="Photographs" className="border-t-2 border-line pt-2">
-      <h3 className="text-lg font-bold">Photographs</h3>
-      <p className="pb-2 text-soft">Before anything is moved. The location is taken out of the picture.</p>
+    <section ref={box} aria-label="Photos" className="border-t-2 border-line pt-2">
+      <h3 className="text-lg font-bold">Photos</h3>
+      <p className="pb-2 text-soft">Take one before you move anything. GPS data is removed.</p>
       <div className="grid gap-3">
         <WhileOpen>
           <Choice label="Of what?" value={subject} onChange={setSubject} options={SUBJECTS} />

@@ -12,7 +12,7 @@ export function ProblemNote({ problem, onRetry }: { problem: Problem | null; onR
         <ul className="list-disc pl-5">
           {errors.map((e) => (
             <li key={`${e.field}${e.wanted}`} className="break-words">
-              <b>{e.label ?? e.field}</b>: wanted {e.wanted}
+              <b>{e.label ?? e.field}</b>: enter {e.wanted}
               {e.got !== null && e.got !== undefined && (
                 <span className="text-soft"> (got {String(e.got)})</span>
               )}

@@ -41,19 +41,19 @@ describe('a stop', () => {
     stopped([stop({})])
     expect(screen.getByRole('alert').textContent).toContain('STOP')
     expect(screen.getByText(/Isolate piece by piece/)).toBeTruthy()
-    expect(screen.getByText('It is put right')).toBeTruthy()
+    expect(screen.getByText('It is fixed')).toBeTruthy()
   })
 
   it('that words do not lift says what does', () => {
-    stopped([stop({ may_lift: false, lifted_by: 'A new make-safe record that proves it dead' })])
-    expect(screen.queryByText('It is put right')).toBeNull()
+    stopped([stop({ may_lift: false, lifted_by: 'A new Make safe entry that proves it dead' })])
+    expect(screen.queryByText('It is fixed')).toBeNull()
     expect(screen.getByText(/A new make-safe record/)).toBeTruthy()
   })
 
   it('is shown, not lifted, on a closed call', () => {
     stopped([stop({})], true)
     expect(screen.getByRole('alert')).toBeTruthy()
-    expect(screen.queryByText('It is put right')).toBeNull()
+    expect(screen.queryByText('It is fixed')).toBeNull()
   })
 
   it('that does not stand takes no room', () => {

@@ -17,7 +17,7 @@ export function SignIn({ session, headed = true }: { session: Session; headed?: 
     <>
       {session.demo ? (
         <>
-          {headed && <h1 className="text-2xl font-bold">Who is at work?</h1>}
+          {headed && <h1 className="text-2xl font-bold">Who's working?</h1>}
           <p className="pb-4 text-soft">
             Every reading keeps the name of who took it. The demo&apos;s people are made up and sign in by a
             tap; a shop&apos;s own sign in by a passphrase.

@@ -39,11 +39,11 @@ function OneStop({ call, stop }: { call: Call; stop: Stop }) {
       <p className="pt-1 text-sm text-soft">
         {stop.source}
         {stop.since && `, ${day(stop.since)} ${clock(stop.since)}`}
-        {stop.scope === 'all' ? ' · Hands out, dead work too.' : ' · Nothing live until it is lifted.'}
+        {stop.scope === 'all' ? ' · Hands out, even with power off.' : ' · No live work until it is cleared.'}
       </p>
       {stop.finding && (
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">Why</summary>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">Diagnosis</summary>
           <Findings findings={[stop.finding]} />
         </details>
       )}
@@ -80,29 +80,29 @@ function Lift({ call, stop }: { call: Call; stop: Stop }) {
   if (!stop.may_lift)
     return (
       <p className="pt-1">
-        <b>What lifts it:</b> {stop.lifted_by}.
+        <b>To clear it:</b> {stop.lifted_by}.
       </p>
     )
   return (
     <details className="pt-1">
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">It is put right</summary>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">It is fixed</summary>
       <Form
-        label="Lift the stop"
+        label="Clear the stop"
         className="grid gap-2"
         onSubmit={() => {
           if (how.trim().length >= 3) lift.mutate({ stop: stop.key, how: how.trim() })
         }}
       >
         <TextField
-          label="How it was put right, and by whom"
-          hint="Stays on the record with your name."
+          label="How it was fixed, and by whom"
+          hint="Saved with your name."
           value={how}
           onChange={setHow}
         />
         <ProblemNote problem={problemOf(lift.error)} />
         <div>
           <Button type="submit" busy={lift.isPending} disabled={how.trim().length < 3}>
-            Lift the stop
+            Clear the stop
           </Button>
         </div>
       </Form>

@@ -92,7 +92,7 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
   const others = session.people.filter((p) => p.id !== session.person?.id)
   if (others.length === 0) return <p className="text-soft">No other person works here yet.</p>
   return (
-    <section aria-label="Hand it over" className="grid gap-3">
+    <section aria-label="Switch user" className="grid gap-3">
       <p className="text-soft">Hand the tablet over. The next person enters their PIN.</p>
       <ul className="grid gap-2 sm:grid-cols-2">
         {others.map((p) => (
@@ -114,7 +114,7 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
         ))}
       </ul>
       {taker && (
-        <Form label="Take it over" className="grid gap-3" onSubmit={() => take.mutate(undefined)}>
+        <Form label="Sign in with PIN" className="grid gap-3" onSubmit={() => take.mutate(undefined)}>
           <SecretField
             label={`PIN of ${taker.name}`}
             value={pin}
@@ -124,7 +124,7 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
           />
           <ProblemNote problem={problemOf(take.error)} />
           <Button kind="primary" type="submit" busy={take.isPending} disabled={pin.trim().length < 4}>
-            Take it over
+            Sign in with PIN
           </Button>
         </Form>
       )}

@@ -152,7 +152,7 @@ export function Why({
       <Collapsible.Trigger className="group flex min-h-11 w-full items-center gap-3 py-2 text-left">
         <span className="min-w-0 flex-1">{summary}</span>
         <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">
-          Why
+          Diagnosis
         </span>
         <span className="hidden shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:inline">
           Close

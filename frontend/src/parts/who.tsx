@@ -130,7 +130,7 @@ export function WhoGate({ children }: { children: ReactNode }) {
               </p>
             )}
             {children}
-            <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who is at work?">
+            <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who's working?">
               <ThisDevice
                 session={now}
                 onDone={() => setAsking(false)}

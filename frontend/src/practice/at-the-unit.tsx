@@ -628,9 +628,7 @@ function Parts({ state, go, busy }: Doing) {
           Do it at the unit
         </Button>
       </div>
-      <p className="text-sm text-soft">
-        The record is yours to keep: note the change on its rung too, as on any call.
-      </p>
+      <p className="text-sm text-soft">Also enter the change on its step, as on any call.</p>
     </div>
   )
 }

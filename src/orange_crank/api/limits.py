@@ -94,7 +94,7 @@ class PatientProtocol(HttpToolsProtocol):
                 return
         super().data_received(data)
         if self._in_head and self._head_bytes > MOST_HEAD_BYTES:
-            self.send_400_response("The head of the request is too long.")
+            self.send_400_response("Request header too long.")
 
     def on_message_begin(self) -> None:
         """Begin to wait for the end of the next head."""

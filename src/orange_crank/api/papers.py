@@ -318,7 +318,7 @@ def _decisions(call: CallOut, work: WorkOut, out: HandOverOut, reads: Reads) -> 
         rows.append((k.decided_at, word, f"{k.kept.work}: {k.kept.reason}", k.person))
     if out.confirmed is not None:
         title = priors()[out.confirmed.confirmed.hypothesis].title
-        rows.append((out.confirmed.at, "In the end", title, out.confirmed.person))
+        rows.append((out.confirmed.at, "Final cause", title, out.confirmed.person))
     rows += [
         (a.at, "Agreed", f"{a.agreement.name}: {' '.join(a.agreement.what)}", a.person) for a in out.agreed
     ]

@@ -69,7 +69,7 @@ def too_large() -> JSONResponse:
     return respond(
         Problem(
             title="Too large",
-            detail="The request is larger than this address takes.",
+            detail="That is too large to send.",
             next_step="Send less at a time.",
         ),
         413,
@@ -134,7 +134,7 @@ def install(app: FastAPI) -> None:
     async def gone(_: Request, __: Exception) -> Response:
         # A sender who went is no fault of the server, and nobody hears the answer.
         return respond(
-            Problem(title="Broken off", detail="The entry was broken off on its way. Nothing was saved."), 400
+            Problem(title="Connection lost", detail="Connection lost while sending. Not saved."), 400
         )
 
     @app.exception_handler(Exception)

@@ -27,7 +27,7 @@ Owner = Callable[[Mapping[str, str]], int | None]
 class NotAllowed(CrankError):
     """Somebody is signed in, and it is not theirs to do."""
 
-    title = "Not yours to do"
+    title = "Not allowed for your role"
 
 
 @dataclass(frozen=True)
@@ -191,7 +191,7 @@ def refuse(
         return
     if not own and role in right.own:
         raise NotAllowed(
-            f"{right.words} of somebody else's is not yours to change.",
+            f"You can change only your own: {right.words}.",
             next_step=_ask(names(right.other)) if right.other else "Each does their own.",
         )
     who = [r for r in ROLES if r in roles]

@@ -126,7 +126,7 @@ class InputProblem(CrankError):
 
     def __init__(self, errors: Iterable[FieldProblem], *, next_step: str | None = None) -> None:
         self.errors = list(errors)
-        super().__init__("; ".join(f"{e.label}: wanted {e.wanted}" for e in self.errors), next_step=next_step)
+        super().__init__("; ".join(f"{e.label}: enter {e.wanted}" for e in self.errors), next_step=next_step)
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Let a refusal cross from one process to another whole."""

@@ -341,7 +341,7 @@ def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series])
                     raise FileProblem(
                         f"Line {number + 1}, column {index + 1} ({preview.columns[index].name}): "
                         f"“{cell[:40]}” is not a number.",
-                        next_step="Mend or remove that line, then send the file again.",
+                        next_step="Fix or delete that line, then send the file again.",
                     )
 
 

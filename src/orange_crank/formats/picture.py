@@ -59,7 +59,7 @@ def _opened(data: bytes, mode: str, width_px: int, height_px: int) -> Image.Imag
         Image.DecompressionBombWarning,
         Image.DecompressionBombError,
     ):
-        raise FileProblem("The picture is damaged or cut short.", next_step=_AGAIN) from None
+        raise FileProblem("The photo is damaged or incomplete.", next_step=_AGAIN) from None
     upright.thumbnail((width_px, height_px), Image.Resampling.LANCZOS)
     return upright
 

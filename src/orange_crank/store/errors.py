@@ -12,7 +12,7 @@ class NotFound(CrankError):
 class Conflict(CrankError):
     """Somebody else saved first; both versions are kept for the person to settle."""
 
-    title = "Somebody else saved first"
+    title = "Someone else saved first"
 
 
 class WrongPerson(CrankError):
@@ -24,7 +24,7 @@ class WrongPerson(CrankError):
 class RecordsAway(CrankError):
     """The database cannot be reached; nothing was saved."""
 
-    title = "Records out of reach"
+    title = "Can't reach the records"
 
 
 class NewerRecords(CrankError):

@@ -128,7 +128,7 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
         if row.version != edit.version:
             raise Conflict(
                 "Somebody changed this person meanwhile. Yours is still on this screen.",
-                next_step="Look at what is there now, then save yours again or drop it.",
+                next_step="Check the new version, then save yours again or discard it.",
             )
         only_a_lead(who, row.role, edit.role)
         leaves = row.role == "lead" and row.active and (edit.role != "lead" or not edit.active)

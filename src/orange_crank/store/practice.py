@@ -344,7 +344,7 @@ def add_act(run: PracticeRunOut, number: int, body: dict[str, Any]) -> bool:
         last = PracticeAct.select().where(PracticeAct.run == run.id).count()
         if number != last + 1:
             raise Conflict(
-                f"{last} things were done here; yours would be number {number}.",
+                "Another screen acted on this unit. Reload and try again.",
                 next_step="Look at it again.",
             )
         PracticeAct.create(run=run.id, number=number, body=said, done_at=now())

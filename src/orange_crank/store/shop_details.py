@@ -130,7 +130,7 @@ def set_shop(edit: ShopEdit, who: PersonOut) -> ShopOut:
         if get_shop().version != edit.version:
             raise Conflict(
                 "The shop's details were changed while you typed. Yours are still on this screen.",
-                next_step="Look at what is there now, then save yours again or drop it.",
+                next_step="Check the new version, then save yours again or discard it.",
             )
         keep_shop(edit.details, who.id)
     return get_shop()

@@ -292,7 +292,7 @@ def _keeping(
         return []
     told = Told(
         what=f"keeping-{here.date().isoformat()}",
-        title="Look after the records",
+        title="Backup or disk problem",
         body=" ".join(worry.text for worry in found),
         path="/shop#keeping",
         keep_s=(24 - here.hour) * 3600,

@@ -387,7 +387,7 @@ def _unit_columns(words: UnitWords) -> dict[str, object]:
 def _changed_meanwhile(what: str) -> Conflict:
     return Conflict(
         f"The {what} was changed while you typed. Yours is still on this screen.",
-        next_step="Look at what is there now, then save yours again or drop it.",
+        next_step="Check the new version, then save yours again or discard it.",
     )
 
 

@@ -415,7 +415,7 @@ def test_a_refrigerant_is_known_by_its_many_names(printed: str, name: str, safet
 def test_a_name_that_is_not_on_the_list_is_taken_to_burn_and_none_is_asked_for() -> None:
     odd = choose(THREE_TONS | {"refrigerant": "Kühlgas 9"})
     assert {"none", "time_delay"} == {r.aid for r in odd.ranked}
-    assert all("may burn" in r.why for r in odd.refused)
+    assert all("flammable" in r.why for r in odd.refused)
     assert find_refrigerant("422") is None, "R-422B or R-422D: not guessed"
     silent = choose(THREE_TONS | {"refrigerant": None})
     asked = next(f for f in silent.findings if f.code == "REFRIGERANT")

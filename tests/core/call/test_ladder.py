@@ -163,7 +163,7 @@ SOUND = {"winding_cs_ohm": 3.1, "winding_cr_ohm": 0.9, "winding_sr_ohm": 4.0}
         ({}, "blocked", "unknown", "Nothing measured yet"),
         ({"to_ground": False, **SOUND, "run_cap_uf": 44.2}, "energized", "pass", "Windings sound"),
         ({"to_ground": False, **SOUND, "run_cap_uf": 38.9}, "energized", "fail", "45 µF → 38.9, out"),
-        ({"to_ground": True, **SOUND}, "blocked", "fail", "shorted to metal"),
+        ({"to_ground": True, **SOUND}, "blocked", "fail", "shorted to ground"),
         ({**SOUND, "winding_cs_ohm": "open", "winding_sr_ohm": "open"}, "blocked", "fail", "start open"),
         ({"winding_cs_ohm": 3.1}, "blocked", "unknown", "a pair is missing"),
         ({"contactor_look": "welded"}, "blocked", "fail", "Contactor out"),

@@ -393,7 +393,7 @@ def test_under_a_stop_it_names_what_clears_it_and_then_lets_the_call_end(begun: 
     step = next_step(judge_call(stopped))
     assert step is not None
     assert (step.code, step.rung) == ("CLEAR_STOP", "dead_tests")
-    assert "piece by piece" in step.text
+    assert "one part at a time" in step.text
     decided = replace(stopped, decisions=[cause("winding_grounded", 3)])
     assert steps(decided) == "PRICE"
 

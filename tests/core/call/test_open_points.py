@@ -95,7 +95,7 @@ def test_a_lock_is_named_with_who_has_its_key() -> None:
 def test_a_stop_that_stands_leads_what_is_left_open() -> None:
     points = call([event("made_safe", 0, 1, PROVED)], readings=[ground(1, 2, True)]).left_open
     assert "GROUNDED" == points[0].code
-    assert "STOP stands" in points[0].text
+    assert "Still stopped" in points[0].text
 
 
 def test_work_half_done_and_work_not_decided_stay_open() -> None:

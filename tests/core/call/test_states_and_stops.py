@@ -158,7 +158,7 @@ def test_each_state_says_why_it_is_so() -> None:
         return call_state(events, NOON + timedelta(minutes=minute)).why
 
     proved = event("made_safe", 0, 1, PROVED)
-    assert "as found" in why().lower()
+    assert "found live" in why().lower()
     assert "not complete" in why(event("made_safe", 0, 1, HALF))
     assert "did not prove" in why(proved, event("made_safe", 1, 2, HOT))
     assert "control voltage" in why(proved, event("control_live", 1, 2))
@@ -216,15 +216,15 @@ def test_a_short_stops_until_it_is_changed_and_measured_clear_after() -> None:
     stop = call(readings=[short]).stops[0]
     assert not stop.may_lift
     assert ("reading-1", "To ground, Marlo", short.taken_at) == (stop.key, stop.source, stop.since)
-    assert "changed or mended" in stop.lifted_by
+    assert "replaced or repaired" in stop.lifted_by
     only_clear = call(readings=[short, ground(2, 3, False)])
     assert ["GROUNDED"] == codes(only_clear), "a clear reading alone does not say which of the two stands"
     assert only_clear.stops[0].may_lift
-    assert "Which stands?" in only_clear.stops[0].text
+    assert "Which reading is right?" in only_clear.stops[0].text
     assert ["GROUNDED"] == codes(call(readings=[short, ground(2, 3, False)], changes=[change(4)]))
     mended = call(readings=[short, ground(2, 3, False)], changes=[change(2)])
     assert [] == codes(mended)
-    assert "leads taped off, then to ground clear, Marlo" in mended.found_stops.settled["reading-1"]
+    assert "leads taped off, then ground test clear, Marlo" in mended.found_stops.settled["reading-1"]
     assert ["GROUNDED"] == codes(
         call(readings=[ground(1, 1, False), ground(2, 3, True)], changes=[change(2)])
     )

@@ -72,7 +72,7 @@ def test_each_cause_around_the_compressor_is_found_by_its_own_evidence(cause: st
 def test_a_capacitor_too_large_for_its_plate_is_the_wrong_one() -> None:
     out = case(["trips_after_minutes"], CLEAR, r("run_cap_uf", 61.0), r("can_label_uf", 60.0))
     assert "capacitor_wrong_value" == top(out)
-    assert "asks" in out.ranked[0].fix
+    assert "nameplate" in out.ranked[0].fix
 
 
 @pytest.mark.parametrize(

@@ -102,7 +102,7 @@ def test_a_dead_test_that_would_settle_it_keeps_live_work_away() -> None:
 
 def test_the_sentence_says_what_either_result_would_mean() -> None:
     why = case(["hums_no_start"]).next_tests[0].why
-    assert why.startswith("Measures run capacitor. If ")
+    assert why.startswith("Reading: run capacitor. If ")
     assert " %. If " in why
 
 
@@ -116,7 +116,7 @@ def test_what_must_be_made_safe_first_is_said() -> None:
 
 def test_no_readings_at_all_begins_with_what_costs_nothing() -> None:
     out = case([])
-    assert any("begin with what it does" in t for t in out.not_judged)
+    assert any("Check the symptoms first" in t for t in out.not_judged)
     assert "none" == out.next_tests[0].danger
     assert not out.decided
 

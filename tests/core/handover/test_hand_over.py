@@ -142,7 +142,7 @@ def test_a_unit_left_dead_is_said_to_be_left_off() -> None:
 
 
 def test_what_came_off_again_is_not_told_as_fitted() -> None:
-    h = handed(call(changes=[changed(5, "start_kit", "Taken off again: Kit")]))
+    h = handed(call(changes=[changed(5, "start_kit", "Removed: Kit")]))
     assert ["It was taken off again after the test."] == [s.plain for s in h.done]
 
 
@@ -150,7 +150,7 @@ def test_before_and_after_is_told_in_what_the_customer_heard() -> None:
     before, after = start(1, 2, 101.0, seconds=0.8), start(2, 9, 60.0, seconds=0.2)
     h = handed(call(readings=[before, after], changes=[changed(5, "start_kit", "Kit fitted")]))
     told = next(s for s in h.done if s.code == "BEFORE_AFTER")
-    assert "A start took 0.8 seconds before the work and 0.2 seconds after." == told.plain
+    assert "Starting time: 0.8 seconds before, 0.2 seconds after." == told.plain
 
 
 def test_an_aid_is_promised_nothing() -> None:
@@ -210,7 +210,7 @@ def test_a_circuit_that_fails_is_due_when_the_shop_says() -> None:
 causes = st.none() | st.sampled_from(HYPOTHESES)
 changes = st.lists(
     st.builds(
-        lambda part, off: (part, ("Taken off again: " if off else "") + PART_WORDS[part]),
+        lambda part, off: (part, ("Removed: " if off else "") + PART_WORDS[part]),
         st.sampled_from(list(PART_WORDS)),
         st.booleans(),
     ),

@@ -88,7 +88,7 @@ def test_what_waiting_risks_stands_first(fleet: list[list[Forecast]]) -> None:
     risks = [line.at_risk for line in lines]
     assert sorted(risks, reverse=True) == risks
     assert {u.unit_id for u in units} == {line.unit_id for line in lines}
-    assert all("cannot" in line.words or "Nothing" in line.words or line.what for line in lines)
+    assert all("can't" in line.words or "No forecast" in line.words or line.what for line in lines)
 
 
 parts = st.sampled_from(

@@ -47,7 +47,7 @@ def test_few_visits_are_said_to_be_few() -> None:
     assert few is not None
     assert many is not None
     assert few.few
-    assert "Only 3 visits" in few.words
+    assert "only 3 visits" in few.words
     assert not many.few
     assert "Only" not in many.words
 

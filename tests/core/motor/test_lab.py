@@ -46,7 +46,7 @@ def test_the_lab_says_why_a_kit_helps_and_what_the_meter_will_say() -> None:
     assert [] == bare.against_first
     assert {"FIRST_CYCLES_NO_LOWER", "SOONER"} == codes(kit.against_first)
     assert "LARGEST_CYCLE_HELD" in codes(soft.against_first)
-    assert "Soonest away: kit" in out.sentence
+    assert "Fastest start: kit" in out.sentence
     assert "Least amps: soft" in out.sentence
 
 

@@ -36,8 +36,7 @@ export function BenchScreen() {
       <LabTabs />
       <h1 className="text-2xl font-bold">Practice</h1>
       <p className="max-w-prose pb-3 text-soft">
-        Whole calls on a unit that is not there, in the same screens. A mistake has its real consequence;
-        nothing touches the shop's records, its priors or its vans.
+        Practice calls on a simulated unit. Mistakes have real consequences; shop records are not touched.
       </p>
       {PRACTICE && (
         <p className="pb-3">
@@ -127,7 +126,7 @@ function Graded({ home, busy, begin }: { home: Home } & Beginning) {
   return (
     <section aria-label="Graded calls">
       <h2 className="text-lg font-bold">Twelve calls, in order of work</h2>
-      <p className="text-soft">Each waits for one mistake that is made every day.</p>
+      <p className="text-soft">Each one tests a common mistake.</p>
       <ol>
         {home.scenarios.map((s) => (
           <li

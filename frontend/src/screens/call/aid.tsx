@@ -22,7 +22,7 @@ import { type Job, WiringPlan } from './work/wiring-plan'
 type Ranked = Schemas['AidRanked']
 
 const GOALS = [
-  { value: 'start_at_all', label: 'Start at all' },
+  { value: 'start_at_all', label: "Won't start without help" },
   { value: 'faster', label: 'Start faster' },
   { value: 'backup_power', label: 'Backup power' },
   { value: 'flicker', label: 'Less flicker' },
@@ -34,8 +34,8 @@ const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
   stop: 'Stop',
   fix: 'First',
   ask: 'Before any aid',
-  delay: 'Time, not torque',
-  trial: 'An agreed trial',
+  delay: 'Needs a delay, not torque',
+  trial: 'One approved trial',
   buys_time: 'Buys time',
 }
 
@@ -102,13 +102,13 @@ export function AidRung({ call }: { call: Call }) {
               onChange={setFrom}
               options={[
                 { value: 'van', label: `My van, ${stock.length} aids` },
-                { value: 'any', label: 'One of each kind' },
+                { value: 'any', label: 'One of each type' },
               ]}
             />
           )}
           {!barred && (
             <div className="w-44">
-              <FigureField label="S–C running, if known" unit="V" value={sc} onChange={setSc} />
+              <FigureField label="Volts S to C, running (if known)" unit="V" value={sc} onChange={setSc} />
             </div>
           )}
         </div>
@@ -119,7 +119,7 @@ export function AidRung({ call }: { call: Call }) {
               <span className="text-soft">sets the two- or three-wire default</span>
             </summary>
             <div className="grid max-w-md grid-cols-2 gap-3">
-              <FigureField label="Design air" unit="°F" value={hot} onChange={setHot} />
+              <FigureField label="Outdoor design temperature" unit="°F" value={hot} onChange={setHot} />
               <FigureField label="Starts per hour" value={cycles} onChange={setCycles} />
             </div>
           </details>
@@ -155,7 +155,7 @@ export function AidRung({ call }: { call: Call }) {
         {aids.isPending && !aids.error && <p>Computing each start…</p>}
         {old && (
           <p role="status" className="border-l-[7px] border-line bg-field p-3">
-            ? Computing anew. What stands below is of the entry before.
+            ? Recalculating. Results below are from the last entry.
           </p>
         )}
         {aids.data && aids.data.ranked.length > 0 && (
@@ -180,7 +180,7 @@ export function AidRung({ call }: { call: Call }) {
         )}
         {aids.data && aids.data.refused.length > 0 && (
           <section aria-label="Not offered">
-            <h3 className="border-b-2 border-ink font-bold">Not offered, and why</h3>
+            <h3 className="border-b-2 border-ink font-bold">Ruled out, and why</h3>
             <ul>
               {aids.data.refused.map((r) => (
                 <li key={r.title + (r.part ?? '')} className="border-b border-faint py-1">
@@ -194,7 +194,7 @@ export function AidRung({ call }: { call: Call }) {
           .filter((f) => f.code === 'SCHOOL')
           .map((f) => (
             <p key={f.code} className="text-sm text-soft">
-              {f.text} Both ways are sound practice.
+              {f.text} Either choice is accepted practice.
             </p>
           ))}
         <p className="text-sm text-soft">
@@ -232,7 +232,7 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="text-lg font-bold">{r.title}</span>
         {r.part && <span className="figure text-soft">{r.part}</span>}
-        <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? 'Fits' : 'Does not fit here'} />
+        <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? 'Fits' : 'Not recommended'} />
         {r.price !== null && (
           <span className="figure ml-auto">
             {r.price.toFixed(0)}

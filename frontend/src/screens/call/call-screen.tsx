@@ -191,7 +191,7 @@ function Head({
       </div>
       <p className="hidden text-sm text-soft xl:block">
         {call.status === 'open' && call.state.why}
-        {call.status === 'open' && call.state.lapses_at && ` Lapses ${clock(call.state.lapses_at)}.`}
+        {call.status === 'open' && call.state.lapses_at && ` Good until ${clock(call.state.lapses_at)}.`}
       </p>
       <p aria-live="polite" className="sr-only">
         {call.status === 'open' ? `${call.state.words}. ${call.state.why ?? ''}` : 'Closed.'}
@@ -250,12 +250,17 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
   return (
     <div className="grid gap-4">
       <TextField label="Complaint" value={complaint} onChange={setComplaint} wide />
-      <TextField label="Note" hint="What the next person should know." value={note} onChange={setNote} wide />
-      <TextField label="Spoken to" hint="Who, and what was agreed." value={spoken} onChange={setSpoken} />
+      <TextField label="Note" hint="What the next tech should know." value={note} onChange={setNote} wide />
+      <TextField
+        label="Customer contact"
+        hint="Who you talked to and what you agreed on."
+        value={spoken}
+        onChange={setSpoken}
+      />
       <TextField label="Parts ordered" value={ordered} onChange={setOrdered} />
       {leaves.length > 0 && (
         <section aria-label="Left open" className="border-2 border-line bg-field p-3">
-          <h3 className="font-bold">Closing now leaves open</h3>
+          <h3 className="font-bold">Still open if you close now</h3>
           <ul className="list-disc pl-5">
             {leaves.map((p) => (
               <li key={p.code + p.text}>
@@ -264,8 +269,8 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
             ))}
           </ul>
           <TextField
-            label="Why they stay open"
-            hint="Wanted only to close the call like this; it stays on the record."
+            label="Why leave them open?"
+            hint="Needed only to close with open items. It is saved."
             value={reason}
             onChange={setReason}
           />
@@ -274,7 +279,7 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
       <ProblemNote problem={problem} />
       {conflict && (
         <div className="border-2 border-line bg-field p-3">
-          <p className="font-bold">There now:</p>
+          <p className="font-bold">Current text:</p>
           <p className="break-words whitespace-pre-wrap">{call.note || 'no note'}</p>
           <Button className="mt-2" onClick={() => setVersion(call.version)}>
             Save mine over it
@@ -491,7 +496,7 @@ function Workbench({
         </h2>
         {rung.danger !== 'none' && rung.status !== 'planned' && (
           <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
-            {rung.danger === 'live' ? 'LIVE work' : 'DEAD work'}
+            {rung.danger === 'live' ? 'LIVE: power on to test here' : 'POWER OFF to work here'}
           </span>
         )}
         {!wide && call.status === 'open' && (
@@ -517,8 +522,7 @@ function Workbench({
         {call.status === 'closed' && <ClosedNote call={call} />}
         {call.status !== 'closed' && !may.includes('work') && (
           <p className="mb-4 border-l-[7px] border-line bg-field p-3">
-            You are signed in as {person?.role}: what stands here is yours to read. A technician or the lead
-            enters what is done at the unit.
+            Signed in as {person?.role}: view only. A technician or the lead enters the work.
           </p>
         )}
         <ReadOnlyRoom on={call.status === 'closed' || !may.includes('work')}>

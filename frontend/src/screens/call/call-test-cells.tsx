@@ -57,7 +57,7 @@ export const PLAIN: Record<string, Cell[]> = {
   refrigerant: [
     cell('idle_suction_psig', 'Suction, before', 'psig'),
     cell('idle_discharge_psig', 'Discharge, before', 'psig'),
-    cell('rest_min', 'Rest before', 'min'),
+    cell('rest_min', 'Off time before', 'min'),
     cell('suction_psig', 'Suction, running', 'psig'),
     cell('discharge_psig', 'Discharge, running', 'psig'),
     cell('outdoor_f', 'Air into the condenser', '°F'),

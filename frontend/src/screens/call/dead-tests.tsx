@@ -62,8 +62,8 @@ function Gate({ call, reason, onReason }: { call: Call; reason: string; onReason
       </Button>
       {gate?.with_reason && (
         <TextField
-          label="Or why it is safe without that record"
-          hint="Stays on the record with each reading."
+          label="Or enter why it is safe without it"
+          hint="Saved with each reading."
           value={reason}
           onChange={onReason}
         />
@@ -111,7 +111,7 @@ function Ground({ call, kept }: { call: Call; kept: Kept }) {
   return (
     <Test
       title="To ground"
-      how="Each load-side contactor terminal to bare metal, contactor open."
+      how="Each contactor load terminal (T1, T2) to bare metal, contactor open."
       drawing={<ContactorFace pair={['T1', 'METAL']} />}
       kept={kept}
     >
@@ -208,7 +208,7 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
   return (
     <Test
       title="Windings"
-      how="Leads off R, S and C: a parallel path spoils the reading. Cover on until proved dead; stand to the side."
+      how="Take leads off R, S and C first. Keep the cover on until proved dead. Stand to the side."
       drawing={
         <CompressorTerminals
           pair={unnamed || three ? [] : (PAIRS.find((p) => p.key === focus)?.pins ?? [])}
@@ -224,14 +224,14 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
           value={unnamed ? 'unknown' : 'known'}
           onChange={(names) => setUnnamed(names === 'unknown')}
           options={[
-            { value: 'known', label: 'Named' },
-            { value: 'unknown', label: 'Not named yet' },
+            { value: 'known', label: 'Marked' },
+            { value: 'unknown', label: 'Not marked' },
           ]}
         />
       )}
       {unnamed ? (
         <>
-          <p className="text-soft">Call the pins a (top), b (left) and c (right).</p>
+          <p className="text-soft">Terminals: a = top, b = left, c = right.</p>
           <div className="grid grid-cols-3 gap-2">
             {PAIRS.map((p, i) => (
               <FigureField
@@ -250,7 +250,7 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
               <Findings findings={check.data.findings} />
             </div>
           )}
-          {named && <Button onClick={take}>Take these names, and save</Button>}
+          {named && <Button onClick={take}>Use these names and save</Button>}
         </>
       ) : (
         <div className="grid grid-cols-3 gap-2">
@@ -273,7 +273,7 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
       )}
       {judged && <JudgedLine call={call} taken={kept.mine({ quantity: 'winding_sr_ohm' })} />}
       <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
-        <FigureField label="Leads, shorted together" unit="Ω" value={leads} onChange={setLeads} />
+        <FigureField label="Meter leads shorted" unit="Ω" value={leads} onChange={setLeads} />
       </div>
     </Test>
   )
@@ -297,11 +297,11 @@ function Capacitors({ call, kept }: { call: Call; kept: Kept }) {
   return (
     <Test
       title="Capacitors"
-      how="Off circuit: bled, measured on DC, wires lifted. Bulge, oil or a burnt tab is out whatever it measures."
+      how="Bled, checked on DC, wires off. Bulged, leaking or burnt tab: replace it, whatever it reads."
       drawing={<CapacitorTop pair={focus === 'run' ? ['C', 'HERM'] : ['C', 'FAN']} dual={dual} />}
       kept={kept}
     >
-      <KeptChoice call={call} kept={kept} quantity="can_look" label="The can looks" options={CAN} />
+      <KeptChoice call={call} kept={kept} quantity="can_look" label="Capacitor condition" options={CAN} />
       <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
         <KeptFigure
           call={call}
@@ -342,7 +342,7 @@ function Contactor({ call, kept }: { call: Call; kept: Kept }) {
   return (
     <Test
       title="Contactor"
-      how="Cover off, contactor open. One coil lead off for the coil; keep 24 V leads from touching metal."
+      how="Cover off, contactor open. Take one coil lead off to read the coil. Keep 24 V leads off metal."
       drawing={<ContactorFace pair={['L1', 'T1']} />}
       kept={kept}
     >

@@ -119,20 +119,20 @@ function LiveGate({ call }: { call: Call }) {
       <div className="p-3">
         {call.allowed.control_live?.ok && (
           <div className="mb-3 border-b border-faint pb-3">
-            <h3 className="text-lg font-bold">Control voltage only</h3>
+            <h3 className="text-lg font-bold">24 V only</h3>
             <p className="text-soft">
-              Line disconnect stays locked. Only the thermostat's call comes back, to measure the coil.
+              Keep the disconnect locked. Turn on only the thermostat call, to measure the coil.
             </p>
             <Button
               busy={event.isPending}
               onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
             >
-              Record control live, line dead
+              Record: 24 V on, line dead
             </Button>
           </div>
         )}
         <h3 className="text-lg font-bold">Going live</h3>
-        <p className="text-soft">The call is {state.words}. Before it is energized:</p>
+        <p className="text-soft">The unit is {state.words}. Before you energize:</p>
         <Tick checked={covers} onChange={setCovers}>
           Covers on
         </Tick>
@@ -143,7 +143,7 @@ function LiveGate({ call }: { call: Call }) {
           Meter set
         </Tick>
         <Tick checked={leads} onChange={setLeads}>
-          Lifted leads back on their terminals, or none was lifted
+          All leads back on their terminals (or none removed)
         </Tick>
         <GateNote gate={call.allowed.go_live} />
         <ProblemNote problem={problemOf(event.error)} />
@@ -207,8 +207,8 @@ function LiveRun({ call }: { call: Call }) {
   const live = why(gates.take_live)
   const drawing = readingDrawing(focus, 'common')
   return (
-    <Form label="Beside the start" onSubmit={() => undefined} className="grid gap-3">
-      <h3 className="border-b-2 border-ink text-lg font-bold">Beside the start</h3>
+    <Form label="Other readings" onSubmit={() => undefined} className="grid gap-3">
+      <h3 className="border-b-2 border-ink text-lg font-bold">Other readings</h3>
       <ProblemNote problem={kept.problem} />
       <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
         <div className="hidden sm:block">{drawing}</div>
@@ -342,7 +342,7 @@ function ReadingForm({
         parseFigure(draft[f], UNITS[f] ?? note?.unit ?? ''),
       ]),
     )
-    setMissing(draft.value.trim() ? '' : isFigure ? 'Wanted the figure.' : 'Say which.')
+    setMissing(draft.value.trim() ? '' : isFigure ? 'Enter the number.' : 'Select one.')
     if (!draft.value.trim()) return
     const word = draft.value.trim().toLowerCase()
     const value =
@@ -496,17 +496,17 @@ function ReadingForm({
             />
           )}
           {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
-          {isStart && <FigureField label="Start took" unit="s" {...field('seconds')} />}
-          {isStart && <FigureField label="Rest before" unit="min" {...field('rest_min')} />}
+          {isStart && <FigureField label="Start time" unit="s" {...field('seconds')} />}
+          {isStart && <FigureField label="Off time before" unit="min" {...field('rest_min')} />}
           {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
           {isStart && draft.aid === 'soft_starter' && (
-            <FigureField label="Learning starts so far" unit="starts" {...field('learning_starts')} />
+            <FigureField label="Starts so far (soft starter)" unit="starts" {...field('learning_starts')} />
           )}
         </div>
         {isStart && (
           <div className="grid gap-4">
             <Choice
-              label="How did it end?"
+              label="Result"
               value={draft.outcome}
               onChange={(outcome) => change({ outcome })}
               options={reference.data?.outcomes ?? []}

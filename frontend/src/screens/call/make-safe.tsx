@@ -161,20 +161,20 @@ function Proved({ call }: { call: Call }) {
     <>
       <div className="border-2 border-dead bg-field p-3">
         {unheard ? (
-          <p className="text-xl font-bold">? Recorded as dead here, not proved</p>
+          <p className="text-xl font-bold">? Saved as dead here, not proved</p>
         ) : (
           <p className="text-xl font-bold text-dead">■ {call.state.words}</p>
         )}
         {call.state.dead_since && (
           <p>
             {unheard ? 'Volts measured at' : 'Proved dead at'} {clock(call.state.dead_since)}
-            {call.state.lapses_at && `; the proof lapses at ${clock(call.state.lapses_at)}`}.
+            {call.state.lapses_at && `; good until ${clock(call.state.lapses_at)}`}.
           </p>
         )}
       </div>
       <section>
-        <h3 className="font-bold">Does it still hold?</h3>
-        <p className="text-soft">After a break, out of sight or unlocked, it has to be proved again.</p>
+        <h3 className="font-bold">Is it still dead?</h3>
+        <p className="text-soft">Prove it again after a break, or if it was unlocked or out of your sight.</p>
         <Choice
           label="What happened"
           value={detail}
@@ -194,7 +194,7 @@ function Proved({ call }: { call: Call }) {
               busy={event.isPending}
               onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
             >
-              Control voltage back, line dead
+              24 V on, line dead
             </Button>
           )}
         </div>
@@ -325,7 +325,7 @@ function MakeSafeForm({ call }: { call: Call }) {
         )}
         {!(draft.dry && draft.control_off) && (
           <Short onClick={() => change({ dry: 'dry', control_off: true })}>
-            Dry here, and the call is off
+            Dry, and the thermostat call is off
           </Short>
         )}
       </Step>
@@ -350,14 +350,14 @@ function MakeSafeForm({ call }: { call: Call }) {
             Still so, {when}: from {last.fed};{' '}
             {last.other_sources.length > 0
               ? `also ${last.other_sources.join(', ')}`
-              : 'looked, no second source'}
+              : 'no second source found'}
           </Short>
         )}
         <TextField
           label="Fed from"
           value={draft.fed}
           onChange={(fed) => change({ fed })}
-          hint="Twin units: prove which disconnect is this one's."
+          hint="Two units? Prove which disconnect feeds this one."
         />
         <fieldset>
           <legend className="text-sm font-bold text-soft">Anything else that feeds it?</legend>
@@ -381,7 +381,7 @@ function MakeSafeForm({ call }: { call: Call }) {
             checked={draft.looked && draft.others.length === 0}
             onChange={(on) => change({ looked: on, others: [] })}
           >
-            <b>Looked: no second source</b>
+            <b>Checked: no second source</b>
           </Tick>
         </fieldset>
       </Step>
@@ -442,7 +442,7 @@ function MakeSafeForm({ call }: { call: Call }) {
             />
           </div>
           <FigureField
-            label="Known to be"
+            label="Known voltage"
             unit="V"
             value={draft.expected}
             onChange={(expected) => change({ expected })}
@@ -467,7 +467,7 @@ function MakeSafeForm({ call }: { call: Call }) {
         )}
       >
         <FigureField
-          label="All pairs, both sides: largest"
+          label="Highest of all pairs, line and load side"
           unit="V"
           value={draft.largest}
           onChange={(largest) => change({ largest, ...measured() })}
@@ -552,12 +552,12 @@ function MakeSafeForm({ call }: { call: Call }) {
             </Tick>
           ))}
           <Tick checked={draft.none} onChange={(none) => change({ none, sections: [] })}>
-            No capacitor here
+            No capacitor in this unit
           </Tick>
         </div>
         {draft.sections.length > 1 && !draft.sections.includes('dc_bus') && (
           <FigureField
-            label="Left in each, on DC volts: largest"
+            label="Highest left on any capacitor, DC volts"
             unit="V"
             value={afters.every((a) => a === afters[0]) ? (afters[0] ?? '') : ''}
             onChange={left}
@@ -586,13 +586,13 @@ function MakeSafeForm({ call }: { call: Call }) {
                   />
                 )}
                 <FigureField
-                  label="Left after"
+                  label="Volts left"
                   unit="V"
                   value={now.after}
                   onChange={(after) => drain(s, { after })}
                 />
                 <Choice
-                  label="Meter on"
+                  label="Meter set to"
                   value={now.on}
                   onChange={(on) => drain(s, { on: on as 'dc' | 'ac' })}
                   options={[
@@ -636,7 +636,7 @@ function MakeSafeForm({ call }: { call: Call }) {
             })
           }}
         >
-          Take the volts again on the call as it is now
+          Retake the volts now
         </Button>
       )}
       <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
@@ -663,7 +663,7 @@ function MakeSafeForm({ call }: { call: Call }) {
           disabled={!call.allowed.make_safe?.ok}
           className="w-full sm:w-auto"
         >
-          {check.data?.status === 'proved' ? 'Record: proved dead' : 'Save the record as it is'}
+          {check.data?.status === 'proved' ? 'Record: proved dead' : 'Save incomplete'}
         </Button>
       </div>
     </Form>

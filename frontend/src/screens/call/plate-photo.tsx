@@ -29,9 +29,9 @@ export function PlatePhoto({ call, onTake }: { call: Call; onTake: (field: strin
     confirmed()
   }
   return (
-    <section aria-label="Read it from a photograph" className="border-2 border-line bg-field p-3">
+    <section aria-label="Read it from a photo" className="border-2 border-line bg-field p-3">
       <label className="inline-flex min-h-11 cursor-pointer items-center border-2 border-line px-4 font-bold focus-within:outline-3 focus-within:outline-(--ring)">
-        {read.isPending ? 'Reading the picture…' : 'Read it from a photograph'}
+        {read.isPending ? 'Reading the picture…' : 'Read it from a photo'}
         <input
           type="file"
           accept="image/*"
@@ -48,15 +48,14 @@ export function PlatePhoto({ call, onTake }: { call: Call; onTake: (field: strin
         />
       </label>
       <p className="pt-1 text-sm text-soft">
-        Straight on, out of the glare, the plate filling the picture. Nothing is filled in until you confirm
-        it.
+        Shoot straight on, no glare, nameplate filling the frame. You confirm each value.
       </p>
       <ProblemNote problem={problemOf(read.error ?? label.error)} />
       {read.data && (
         <div role="status" className="pt-2">
           {read.data.next_step && <p className="font-bold">{read.data.next_step}</p>}
           {read.data.unread.length > 0 && (
-            <p className="text-soft">Not found in the picture: {read.data.unread.join(', ')}. Type them.</p>
+            <p className="text-soft">Not found in the photo: {read.data.unread.join(', ')}. Type them in.</p>
           )}
         </div>
       )}
@@ -88,7 +87,7 @@ function Line({
         {taken !== undefined ? (
           <VerdictMark verdict="pass" word={`${taken}, confirmed`} />
         ) : (
-          <VerdictMark verdict={p.flagged ? 'watch' : 'note'} word={p.flagged ? 'Look closely' : 'Read'} />
+          <VerdictMark verdict={p.flagged ? 'watch' : 'note'} word={p.flagged ? 'Check closely' : 'Read'} />
         )}
       </div>
       {of.piece && (

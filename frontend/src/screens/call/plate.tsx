@@ -182,13 +182,18 @@ export function PlateRung({ call }: { call: Call }) {
     <>
       {call.ladder.plate_trouble && <Findings findings={[call.ladder.plate_trouble]} />}
       {closed && plateNow && <PlateRead plate={plateNow} />}
-      <Form figures={figures} label="Plate" onSubmit={submit} className="grid gap-4 xl:grid-cols-[1fr_19rem]">
+      <Form
+        figures={figures}
+        label="Nameplate"
+        onSubmit={submit}
+        className="grid gap-4 xl:grid-cols-[1fr_19rem]"
+      >
         <div className="grid content-start gap-4">
           <PlatePhoto call={call} onTake={takeField} />
           <p className="text-soft">
             {call.plate
-              ? `Version ${call.plate.number}, read by ${call.plate.person}. Saving makes the next version; the old one is kept.`
-              : 'Type what the plate says. Leave out what it does not show.'}
+              ? `Version ${call.plate.number} by ${call.plate.person}. Saving makes a new version; the old one is kept.`
+              : 'Enter what the nameplate shows. Leave the rest blank.'}
           </p>
           <div className="grid grid-cols-2 gap-3">
             <FigureField
@@ -338,7 +343,7 @@ export function PlateRung({ call }: { call: Call }) {
             ]}
           />
           <Choice
-            label="Overcurrent device the plate allows"
+            label="Nameplate allows"
             value={draft.overcurrent_allowed}
             onChange={put('overcurrent_allowed')}
             options={[
@@ -356,7 +361,7 @@ export function PlateRung({ call }: { call: Call }) {
               </p>
               <div className="flex flex-wrap gap-2 pt-2">
                 <Button onClick={() => change({ base: call.plate?.number ?? 0 })}>
-                  Save mine on top of it
+                  Save mine as the newer version
                 </Button>
                 <Button
                   onClick={() => {
@@ -364,7 +369,7 @@ export function PlateRung({ call }: { call: Call }) {
                     clear()
                   }}
                 >
-                  Drop mine
+                  Discard mine
                 </Button>
               </div>
             </div>
@@ -375,8 +380,8 @@ export function PlateRung({ call }: { call: Call }) {
             </Button>
           </div>
         </div>
-        <aside aria-label="What the plate says about itself" className="content-start">
-          <h3 className="border-b-2 border-ink font-bold">What its numbers say</h3>
+        <aside aria-label="Nameplate check" className="content-start">
+          <h3 className="border-b-2 border-ink font-bold">Nameplate check</h3>
           {check.data ? (
             <>
               <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
@@ -390,9 +395,7 @@ export function PlateRung({ call }: { call: Call }) {
               <Findings findings={check.data.findings} />
             </>
           ) : (
-            <p className="py-2 text-soft">
-              Volts, RLA and LRA are enough to begin; the rest is checked as it is typed.
-            </p>
+            <p className="py-2 text-soft">Volts, RLA and LRA are enough to start.</p>
           )}
           <p className="border-t border-faint pt-2 text-sm text-soft">
             Local code and the authority having jurisdiction decide.
@@ -441,8 +444,8 @@ function RefrigerantPick({ value, onChange }: { value: string; onChange: (value:
       />
       {value && chosen?.safety !== 'A1' && (
         <p className="pt-1 font-bold text-watch">
-          △ {chosen ? `${chosen.safety}: it burns.` : 'Not on the list: taken to burn.'} Check for leaks; only
-          parts listed for it go in.
+          △ {chosen ? `${chosen.safety}: flammable.` : 'Not on the list: treat as flammable.'} Check for
+          leaks; only parts listed for it go in.
         </p>
       )}
     </div>

@@ -38,7 +38,7 @@ export function Prove({ call }: { call: Call }) {
         <div>
           <p className="text-lg">{rung?.next_step}</p>
           <p className="pt-1 text-soft">
-            Same clamp place, same meter mode, same rest time: only then is a difference a difference.
+            Same clamp position, same meter mode, same off time. Otherwise the change means nothing.
           </p>
           {rung?.next_is_live && call.allowed.take_live?.ok && (
             <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${call.id}/live_tests`)}>
@@ -147,7 +147,7 @@ function Changes({ call }: { call: Call }) {
     <section aria-label="Changes">
       <h3 className="border-b-2 border-ink font-bold">What was changed</h3>
       {call.changes.length === 0 && (
-        <p className="py-2 text-soft">Nothing written down yet. One change at a time tells most.</p>
+        <p className="py-2 text-soft">Nothing entered yet. Change one thing at a time.</p>
       )}
       <ol>
         {call.changes.map((c) => (
@@ -158,7 +158,7 @@ function Changes({ call }: { call: Call }) {
           </li>
         ))}
       </ol>
-      <Form label="Write down a change" onSubmit={submit} className="grid gap-3 pt-3">
+      <Form label="Enter a change" onSubmit={submit} className="grid gap-3 pt-3">
         <Choice
           label="Usual changes"
           value={usual ? what : ''}
@@ -168,10 +168,10 @@ function Changes({ call }: { call: Call }) {
           }}
           options={USUAL.map((u) => ({ value: u.what, label: u.what }))}
         />
-        <TextField label="Or in your words" value={what} onChange={setWhat} />
+        <TextField label="Or describe it" value={what} onChange={setWhat} />
         {what && !usual && (
           <Pick
-            label="Which part is new or mended"
+            label="Which part was replaced or repaired"
             value={part}
             onChange={setPart}
             options={[{ value: '', label: 'choose' }, ...(reference.data?.change_parts ?? [])]}
@@ -185,7 +185,7 @@ function Changes({ call }: { call: Call }) {
             busy={add.isPending}
             disabled={!what.trim() || (!usual && !part)}
           >
-            Write it down
+            Save
           </Button>
         </div>
       </Form>

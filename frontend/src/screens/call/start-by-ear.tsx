@@ -83,7 +83,7 @@ export function StartByEar({ call }: { call: Call }) {
   return (
     <section ref={box} aria-label="Start by ear" className="grid gap-3">
       <h3 className="border-b-2 border-ink font-bold">Start by ear</h3>
-      <p className="text-soft">First hum to steady hum. It survives a spoilt inrush shot.</p>
+      <p className="text-soft">First hum to steady hum. Works even if you missed the inrush shot.</p>
       <WhileOpen>
         <GateNote gate={call.allowed.take_live} />
         <div className="grid gap-3 sm:grid-cols-2">

@@ -8,8 +8,8 @@ export function SureSteps({ call, record }: { call: Call; record: unknown }) {
     <section aria-label="By what was taken along" className="border-2 border-line bg-field p-3">
       <h3 className="font-bold">
         {missing.length === 0
-          ? '✓ Every step is there. The server will judge it.'
-          : '? Not surely dead yet. The server will judge it.'}
+          ? '✓ All steps entered. The server will check it.'
+          : '? Not proved dead yet. The server will check it.'}
       </h3>
       <ul>
         {missing.map((step) => (

@@ -198,7 +198,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
           look.error instanceof Refusal
             ? look.error.problem
             : look.error
-              ? { title: 'Not taken in', detail: look.error.message, errors: [], next_step: null, status: 0 }
+              ? { title: 'Not imported', detail: look.error.message, errors: [], next_step: null, status: 0 }
               : null
         }
       />
@@ -208,7 +208,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
           className="grid gap-3 border-2 border-line bg-field p-3"
           onSubmit={() => save.mutate()}
         >
-          <h4 className="font-bold">What is what?</h4>
+          <h4 className="font-bold">Match the columns</h4>
           {lines.length > 0 && (
             <pre className="figure max-h-36 overflow-auto border border-faint bg-plane p-2 text-xs">
               {lines.join('\n')}

@@ -76,7 +76,7 @@ function NewCallForm() {
         <>
           <TextField
             label="What is the complaint?"
-            hint="In the customer's words: hums and stops, lights dim, trips after minutes."
+            hint="In the customer's words. Example: hums then shuts off, lights dim, trips after a few minutes."
             value={complaint}
             onChange={setComplaint}
             wide

@@ -39,7 +39,7 @@ export function AnswerLines({ lines }: { lines: Schemas['AnswerLine'][] }) {
             <dd>
               <VerdictMark
                 verdict={line.verdict}
-                {...(line.verdict === 'unknown' && { word: 'Cannot tell' })}
+                {...(line.verdict === 'unknown' && { word: 'Need more info' })}
               />
             </dd>
           )}

@@ -40,7 +40,11 @@ export function AuditList({ audit }: { audit: Audit }) {
         <VerdictMark
           verdict={audit.lawful ? 'pass' : audit.ok ? 'unknown' : 'fail'}
           word={
-            audit.lawful ? 'Meets code' : audit.ok ? 'Nothing fails; not all looked at' : 'Does not meet code'
+            audit.lawful
+              ? 'Meets code'
+              : audit.ok
+                ? 'No failures, but not everything checked'
+                : 'Does not meet code'
           }
         />
       </p>
@@ -66,7 +70,7 @@ export function AuditList({ audit }: { audit: Audit }) {
         {audit.checks.map((c) => (
           <li key={`${c.code} ${c.text}`} className="border-b border-faint py-2">
             <p className="flex flex-wrap items-baseline gap-x-3">
-              <VerdictMark verdict={c.verdict} {...(c.verdict === 'unknown' && { word: 'Cannot tell' })} />
+              <VerdictMark verdict={c.verdict} {...(c.verdict === 'unknown' && { word: 'Need more info' })} />
               <span className="min-w-0 flex-1 basis-56">{c.text}</span>
               <span className="text-sm text-soft">{c.clause}</span>
             </p>

@@ -31,7 +31,7 @@ export function ExampleOrClear<T extends object>({
           Clear all
         </Button>
       )}
-      {untouched && before && <Button onClick={() => change(before)}>Put back what was cleared</Button>}
+      {untouched && before && <Button onClick={() => change(before)}>Undo clear</Button>}
     </div>
   )
 }

@@ -77,7 +77,7 @@ export function OneLine({
                     {s && s.verdict !== 'note' && (
                       <VerdictMark
                         verdict={s.verdict}
-                        {...(s.verdict === 'unknown' && { word: 'Cannot tell' })}
+                        {...(s.verdict === 'unknown' && { word: 'Need more info' })}
                       />
                     )}
                   </span>

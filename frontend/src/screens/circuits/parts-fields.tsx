@@ -69,7 +69,7 @@ function DeviceFields(props: PartProps) {
             {field('device', 'Breaker or fuse there', 'A')}
             {field('poles', 'Poles there')}
           </div>
-          {choice('kind', 'It is a', [
+          {choice('kind', 'Type', [
             { value: 'breaker', label: 'Breaker' },
             { value: 'fuse', label: 'Fuse' },
           ])}
@@ -79,7 +79,7 @@ function DeviceFields(props: PartProps) {
         choice('smallest', 'Smallest device code allows', YES_NO)
       )}
       {choice('dwelling', 'Dwelling', YES_NO)}
-      {choice('equipment', 'It feeds', [
+      {choice('equipment', 'Feeds', [
         { value: 'hvac', label: 'Listed HVAC' },
         { value: 'inverter_hvac', label: 'Mini-split or inverter' },
         { value: 'refrigeration', label: 'Refrigeration' },
@@ -210,13 +210,13 @@ function DisconnectFields(props: PartProps) {
         <>
           <div className={grid}>
             {field('disconnect', 'Disconnect there', 'A')}
-            {field('hp', 'Its horsepower', 'hp')}
+            {field('hp', 'Disconnect hp rating', 'hp')}
             {props.d.fused === 'yes' && field('fuse', 'Fuses in it', 'A')}
           </div>
           {choice('fused', 'Disconnect fused', YES_NO)}
         </>
       )}
-      <div className={grid}>{field('fault', 'Fault current there', 'A')}</div>
+      <div className={grid}>{field('fault', 'Available fault current', 'A')}</div>
     </div>
   )
 }
@@ -282,7 +282,7 @@ function UnitFields(props: PartProps) {
       </div>
       {!heat &&
         d.other.trim() !== '' &&
-        choice('otherKind', 'Other load is', [
+        choice('otherKind', 'Type of other load', [
           { value: 'heat', label: 'Heat' },
           { value: 'motor', label: 'A motor' },
           { value: 'other', label: 'Something else' },
@@ -294,8 +294,8 @@ function UnitFields(props: PartProps) {
           </summary>
           <div className={grid}>
             {field('pairVolts', 'Second voltage', 'V')}
-            {field('pairMca', 'MCA at it', 'A')}
-            {field('pairMocp', 'MOCP at it', 'A')}
+            {field('pairMca', 'MCA at second voltage', 'A')}
+            {field('pairMocp', 'MOCP at second voltage', 'A')}
           </div>
           <LoadRows
             rows={d.pairCompressors}
@@ -314,7 +314,7 @@ function UnitFields(props: PartProps) {
           <p className="text-sm text-soft">The column of the supply that is there is taken.</p>
         </details>
       )}
-      {!props.audit && choice('provisional', 'The unit is not here yet', YES_NO)}
+      {!props.audit && choice('provisional', 'Unit not delivered yet', YES_NO)}
       <div className={grid}>
         <Pick
           label="Code edition"

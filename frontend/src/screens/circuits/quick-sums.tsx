@@ -78,7 +78,7 @@ const SUMS: Sum[] = [
       { key: 'volts', label: 'Volts', unit: 'V', start: '238' },
       { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
       { key: 'delta_t_f', label: 'Rise', unit: 'Δ°F', start: '30' },
-      { key: 'altitude_ft', label: 'Height', unit: 'ft', start: '4300' },
+      { key: 'altitude_ft', label: 'Elevation', unit: 'ft', start: '4300' },
     ],
     say: (o) => `${num(o, 'airflow_cfm')} CFM`,
   },

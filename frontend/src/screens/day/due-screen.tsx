@@ -74,7 +74,7 @@ export function TaskLine({ task: t }: { task: Schemas['TaskOut'] }) {
           <Link to={`/units/${t.unit_id}`}>
             {t.site}, {t.unit}
           </Link>
-          {t.why && ` · ${t.why}`} · {t.assigned ?? 'nobody has it'}
+          {t.why && ` · ${t.why}`} · {t.assigned ?? 'unassigned'}
         </p>
         {t.steps.map((s) => (
           <p key={s.happened_at} className="text-sm text-soft">
@@ -124,7 +124,7 @@ function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () =
           className="figure min-h-12 w-full border-2 border-line bg-field px-3"
         />
       </label>
-      <TextField label="Why" value={why} onChange={setWhy} hint="It stays with the task." />
+      <TextField label="Diagnosis" value={why} onChange={setWhy} hint="It stays with the task." />
       <ProblemNote problem={problemOf(move.error)} />
       <div className="flex flex-wrap gap-2">
         <Button
@@ -140,7 +140,7 @@ function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () =
           disabled={why.trim().length < 3}
           onClick={() => say({ what: 'dropped' })}
         >
-          Drop it
+          Cancel task
         </Button>
       </div>
       <Pick

@@ -110,7 +110,7 @@ export function AidList({
                         value={a.aid[cell.key]}
                         problem={
                           refused?.errors?.some((e) => e.field.endsWith(`aid.${cell.key}`))
-                            ? 'Not like this.'
+                            ? "Can't compute this."
                             : undefined
                         }
                         onChange={(v) =>

@@ -32,10 +32,10 @@ export function Condition({
   const sizes = reference.data?.conductor_sizes ?? []
   const uf = base.run_cap_uf === 'open' ? 0 : (base.run_cap_uf ?? nominalUf ?? 0)
   return (
-    <section aria-label="Condition" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Condition</h2>
+    <section aria-label="Conditions" className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">Conditions</h2>
       <Slider
-        label="Load at standstill"
+        label="Load at start"
         value={load.start_torque_pct ?? 20}
         onChange={(v) => put({ load: { ...load, start_torque_pct: v } })}
         low={0}
@@ -58,7 +58,7 @@ export function Condition({
         <p className="pt-2">No run capacitor: the motor starts by its own relay or thermistor.</p>
       ) : (
         <Slider
-          label="Run capacitor really there"
+          label="Run capacitor, actual µF"
           value={uf}
           onChange={(v) => put({ run_cap_uf: v === 0 ? 'open' : v })}
           low={0}

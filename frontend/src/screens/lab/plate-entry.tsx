@@ -23,7 +23,7 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
         value={text}
         onChange={(value) => setTyped((old) => ({ ...old, [key]: value }))}
         hint={hint}
-        problem={bad ? 'Wanted a number.' : undefined}
+        problem={bad ? 'Enter a number.' : undefined}
       />
     )
   }
@@ -46,7 +46,7 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
   }
   return (
     <Form
-      label="Plate"
+      label="Nameplate"
       className="mt-3 max-w-3xl border-x-[7px] border-ink bg-plane px-4 py-3"
       onSubmit={use}
     >
@@ -56,8 +56,8 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
         {field('rla', 'RLA', 'A', true)}
         {field('lra', 'LRA', 'A', true)}
         {field('cap', 'Run capacitor', 'µF', false, 'C–HERM; blank if none')}
-        {field('cr', 'C–R cold', 'Ω', false, 'sharpens the fit')}
-        {field('cs', 'C–S cold', 'Ω', false, 'sharpens the fit')}
+        {field('cr', 'C–R ohms, cold', 'Ω', false, 'makes the result more accurate')}
+        {field('cs', 'C–S cold', 'Ω', false, 'makes the result more accurate')}
       </div>
       <Button kind="primary" type="submit" className="mt-3">
         Compute the start

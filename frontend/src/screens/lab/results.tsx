@@ -36,7 +36,7 @@ const ROWS: Row[] = [
     name: 'Inrush, 100 ms',
     unit: 'A',
     read: (r) => r.meter.inrush,
-    head: 'What the meter will say',
+    head: 'What the meter will show',
     span: (s) => s.inrush_a,
   },
   { name: 'Max hold', unit: 'A', read: (r) => r.meter.max_hold },
@@ -62,7 +62,7 @@ export function Readings({ results }: { results: Result[] }) {
   return (
     <div className="overflow-x-auto pt-3">
       <table className="w-full border-collapse text-left">
-        <caption className="sr-only">Figures of each start</caption>
+        <caption className="sr-only">Results of each start</caption>
         <thead>
           <tr className="border-b-2 border-ink align-bottom">
             <td />
@@ -105,8 +105,7 @@ export function Readings({ results }: { results: Result[] }) {
         </tbody>
       </table>
       <p className="pt-1 text-sm text-soft">
-        Small figures: the range over closing angle, rotor and load, which no plate gives. A reading is odd
-        only outside it.
+        Small numbers: normal range. A reading is unusual only outside it.
       </p>
     </div>
   )

@@ -50,8 +50,7 @@ export function SlowMotion({ body }: { body: Schemas['LabIn'] }) {
     <section aria-label="Slow motion" className="pt-4">
       <h2 className="border-b-2 border-ink font-bold">Slow motion</h2>
       <p className="py-1 text-sm text-soft">
-        The first two starts that are on, on one clock, {SLOWER} times slower. Arrows: the two winding
-        currents against the line's volts, which point up; four times the amps is twice the length.
+        The first two starts side by side, {SLOWER} × slower. Arrows are the run and start winding currents.
       </p>
       <ProblemNote problem={problemOf(told.error)} />
       {starts.length > 0 && (

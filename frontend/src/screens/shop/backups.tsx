@@ -39,12 +39,12 @@ export function Backups({ manages }: { manages: boolean }) {
       <p className={s.drill && !s.drill.ok ? 'font-bold text-fail' : 'text-soft'}>
         {s.drill
           ? `Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? 'it comes back' : 'it does not come back'}. ${s.drill.said}`
-          : 'No restore drill yet: orange-crank drill tries whether the newest comes back.'}
+          : 'No restore test yet. Run: orange-crank drill.'}
       </p>
       {manages && (
         <>
           <p className="text-sm break-all text-soft">
-            They lie in {s.folder}. A copy on another disk is better.
+            Backups are in {s.folder}. Keep a copy on another disk.
           </p>
           <Button busy={make.isPending} onClick={() => make.mutate()}>
             Back up now

@@ -68,18 +68,17 @@ function Reading() {
   })
   const words = `${reads.temperature === 'C' ? '°C' : '°F'}, ${reads.distance === 'm' ? 'metres' : 'feet'}`
   return (
-    <section aria-label="How you read" className="border-t border-faint pt-2">
-      <h3 className="font-bold">How you read</h3>
+    <section aria-label="Units and dates" className="border-t border-faint pt-2">
+      <h3 className="font-bold">Units and dates</h3>
       <p className="pb-2">
         {words}, {day('2031-05-06T15:05')}, {clock('2031-05-06T15:05')}.
       </p>
       <Button onClick={() => setOpen(true)}>Change how you read</Button>
-      <Sheet open={open} onOpenChange={setOpen} title="How you read">
-        <Form label="How you read" className="grid gap-3" onSubmit={() => save.mutate()}>
+      <Sheet open={open} onOpenChange={setOpen} title="Units and dates">
+        <Form label="Units and dates" className="grid gap-3" onSubmit={() => save.mutate()}>
           <ReadsPicks value={next} onChange={setNext} />
           <p className="text-soft">
-            Fields, readings and sentences. The sums behind a verdict stay in °F and feet, as the rules are
-            written; wire sizes and inches stay too. What is half typed elsewhere is kept in its own units.
+            Changes fields, readings and text. The math behind results stays in °F and feet.
           </p>
           <ProblemNote problem={problemOf(save.error)} />
           <Button kind="primary" type="submit" busy={save.isPending}>
@@ -112,9 +111,9 @@ function Telling() {
   })
   const words: Record<string, string> = {
     granted: 'This device tells you when a cooling clock ran out and when a task is due.',
-    denied: 'This device was told not to tell you anything: its browser’s own settings change that.',
+    denied: "Notices are blocked in this browser's settings.",
     default: 'This device can tell you when a cooling clock ran out and when a task is due.',
-    none: 'This device cannot tell you anything: it takes an address with a lock (https).',
+    none: 'No notices on this device: it needs a secure (https) address.',
   }
   return (
     <section aria-label="Reminders">
@@ -144,10 +143,7 @@ function Telling() {
       ) : (
         state !== 'none' && (
           <>
-            <p>
-              Only while the program is open, also behind other windows. With it closed, this device tells you
-              nothing yet.
-            </p>
+            <p>Notices come only while the program is open.</p>
             {(state === 'default' || (state === 'granted' && told.data?.key)) && (
               <Button busy={on.isPending} onClick={() => on.mutate()}>
                 {state === 'granted' ? 'Tell me with it closed too' : 'Tell me on this device'}

@@ -173,7 +173,7 @@ function PersonForm({ person, onDone }: { person: Person | null; onDone: () => v
         </Button>
         {person && (
           <Button busy={save.isPending} onClick={() => save.mutate(false)}>
-            Retire; what they wrote stays theirs
+            Deactivate (their records stay)
           </Button>
         )}
       </div>
@@ -191,9 +191,9 @@ export function Details() {
   return (
     <>
       <dl className="grid max-w-xl grid-cols-[auto_1fr] gap-x-4 py-2">
-        <dt className="text-soft">On papers</dt>
+        <dt className="text-soft">On printed papers</dt>
         <dd>{[d.name, ...(d.address ?? []), d.phone, d.license].filter(Boolean).join(' · ')}</dd>
-        <dt className="text-soft">Reckoned in</dt>
+        <dt className="text-soft">Currency and tax</dt>
         <dd>
           {d.currency},{' '}
           {d.labor_per_hour === null || d.labor_per_hour === undefined
@@ -205,7 +205,7 @@ export function Details() {
             ` (${figure(d.tax_labor_pct)} % on labor)`}
           , parts plus {figure(d.parts_markup_pct ?? 0)} %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
         </dd>
-        <dt className="text-soft">Told in</dt>
+        <dt className="text-soft">Units</dt>
         <dd>
           {d.reads.temperature === 'C' ? '°C' : '°F'} and {d.reads.distance === 'm' ? 'metres' : 'feet'}, for
           papers and whoever has not chosen
@@ -276,7 +276,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
   return (
     <Form label="The shop" className="grid gap-3" onSubmit={() => save.mutate()}>
       <TextField label="Name" value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
-      <TextField label="Address, a line each" value={address} onChange={setAddress} wide />
+      <TextField label="Address, one line each" value={address} onChange={setAddress} wide />
       <TextField label="Phone" value={phone} onChange={setPhone} />
       <TextField label="License number" value={license} onChange={setLicense} />
       <TextField
@@ -345,7 +345,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
         ]}
       />
       <ReadsPicks value={reads} onChange={setReads} />
-      <p className="text-soft">So on papers, and for whoever has not chosen their own way.</p>
+      <p className="text-soft">Used on papers and for anyone who has not set their own.</p>
       <ProblemNote problem={problem} />
       <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
         Save

@@ -39,17 +39,14 @@ export function ShopScreen() {
         Your sign-in
       </h2>
       <OwnSignIn demo={health.data?.demo ?? true} />
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On papers</h2>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On printed papers</h2>
       <Details />
       <h2 id="keeping" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">
         Backups
       </h2>
       <Backups manages={manages} />
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Shop standards</h2>
-      <p className="py-2 text-soft">
-        The rules of thumb, each with its reason. Every verdict names the one it used. Code rules are not
-        among them.
-      </p>
+      <p className="py-2 text-soft">Shop limits and why. Not code rules.</p>
       <ProblemNote problem={problemOf(standards.error)} onRetry={() => standards.refetch()} />
       <ul>
         {standards.data?.map((s) => (
@@ -136,7 +133,7 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
         )}
       </span>
       <span className="text-sm">
-        {s.reason} <span className="text-soft">Others: {s.other_practice}</span>
+        {s.reason} <span className="text-soft">Others use: {s.other_practice}</span>
         {entry.history.map((h) => (
           <span key={h.set_at} className="block text-soft">
             {figure(shownIn(h.value, unit))} by {h.person}, {day(h.set_at)}: “{h.why}”
@@ -194,7 +191,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
       <TextField label="Why" value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
       <ProblemNote problem={problem} />
       <Button kind="primary" type="submit" busy={set.isPending}>
-        Set it; every verdict follows
+        Save; results update
       </Button>
     </Form>
   )

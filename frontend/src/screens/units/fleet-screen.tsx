@@ -27,8 +27,7 @@ export function FleetScreen() {
       <UnitTabs />
       <h1 className="text-2xl font-bold">Fleet</h1>
       <p className="py-2 text-soft">
-        What is expected to leave its tolerance next, by chance within a year times the cost of a breakdown
-        then; summer weighs more. Sudden failure comes without warning and is not in it.
+        Parts expected to wear out next, by risk × breakdown cost. Sudden failures can't be predicted.
       </p>
       <ProblemNote problem={problemOf(fleet.error)} onRetry={() => fleet.refetch()} />
       {fleet.data && fleet.data.to_work_out > 0 && (
@@ -92,7 +91,7 @@ function Lots() {
   })
   return (
     <section aria-label="Recall" className="pt-6">
-      <h2 className="border-b-2 border-ink text-lg font-bold">Where did a lot go?</h2>
+      <h2 className="border-b-2 border-ink text-lg font-bold">Find parts by lot</h2>
       <Form
         label="Find a lot"
         className="flex flex-wrap items-end gap-3 pt-2"

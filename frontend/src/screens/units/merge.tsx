@@ -47,7 +47,7 @@ export function Merge({ unit, onDone }: { unit: Unit; onDone: () => void }) {
   const none = { value: '', label: 'Choose…' }
   return (
     <details className="border-t-2 border-ink pt-2">
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">On record twice?</summary>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">Duplicate record?</summary>
       <div className="grid gap-3">
         <ProblemNote problem={problemOf(merge.error)} />
         {machines.length > 0 && (
@@ -59,8 +59,8 @@ export function Merge({ unit, onDone }: { unit: Unit; onDone: () => void }) {
               options={[none, ...machines.map((u) => ({ value: String(u.id), label: u.name }))]}
             />
             <p className="text-sm text-soft">
-              Its calls, plates, tasks and visits go to the other one, judged as they were; the other one's
-              plate stays the one that holds. Its old label opens the other one. This cannot be taken back.
+              Calls, nameplates, tasks and visits move to the other unit, which keeps its nameplate. The old
+              label opens it. You can't undo this.
             </p>
             <div>
               <Button
@@ -82,8 +82,7 @@ export function Merge({ unit, onDone }: { unit: Unit; onDone: () => void }) {
               options={[none, ...places.map((s) => ({ value: String(s.id), label: s.name }))]}
             />
             <p className="text-sm text-soft">
-              All its units go to the other place; one of a name that is taken there gets a number. This
-              cannot be taken back.
+              All its units move to the other site. Duplicate names get a number. This can't be undone.
             </p>
             <div>
               <Button

@@ -16,7 +16,7 @@ const KINDS: Record<Schemas['TimeEntry']['kind'], string> = {
   decision: 'Decided',
   photo: 'Photograph',
   recording: 'Recording',
-  plate: 'Plate',
+  plate: 'Nameplate',
 }
 const SHOWN: Record<string, readonly string[]> = {
   all: Object.keys(KINDS),

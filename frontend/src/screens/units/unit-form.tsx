@@ -101,7 +101,7 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
           </label>
         </div>
         <TextField
-          label="Getting at the unit"
+          label="Access to the unit"
           hint="Ladder, hatch, gate, dog."
           value={words.access}
           onChange={put('access')}
@@ -112,7 +112,7 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
         <TextField label="Where it is" value={words.place} onChange={put('place')} />
         <TextField
           label="Contact"
-          hint="Whom to ask for, and how to reach them."
+          hint="Contact name and phone."
           value={words.contact}
           onChange={put('contact')}
         />

@@ -128,7 +128,7 @@ export function UnitScreen() {
           />
         ))}
         <Trend
-          title="Start took"
+          title="Start time"
           unit="s"
           band={book.bands.find((b) => b.quantity === 'start_time_s')}
           ahead={book.slowing ?? undefined}
@@ -178,7 +178,7 @@ export function UnitScreen() {
       )}
       <TimeLine unitId={unit.id} />
       <UnitPhotos id={unit.id} />
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Plate</h2>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Nameplate</h2>
       {plates.length === 0 && <p className="py-2 text-soft">Not read yet; it is read on a call.</p>}
       {plates.map((p) => (
         <PlateLine key={p.number} plate={p} />
@@ -253,7 +253,7 @@ function facts(unit: Unit): [string, string][] {
     ['Warranty', warranty && `until ${day(warranty)}${unit.warranty_over ? ', over' : ''}`],
     ['Contact', unit.site.contact],
     ['Getting in', unit.site.access_note],
-    ['Getting at it', unit.access_note],
+    ['Access to the unit', unit.access_note],
   ]
   return all.filter((row): row is [string, string] => Boolean(row[1]))
 }
@@ -266,7 +266,7 @@ function UnitPhotos({ id }: { id: number }) {
   if (!photos.data?.length) return null
   return (
     <>
-      <h2 className="mt-6 mb-2 border-b-2 border-ink text-lg font-bold">Photographs</h2>
+      <h2 className="mt-6 mb-2 border-b-2 border-ink text-lg font-bold">Photos</h2>
       <Gallery photos={photos.data} />
     </>
   )

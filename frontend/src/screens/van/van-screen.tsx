@@ -76,7 +76,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
       {view === 'restock' && (
         <p>
           {van.data.restock.length === 0 ? (
-            'Nothing is short.'
+            'Nothing to restock.'
           ) : (
             <>
               {van.data.restock.length} short
@@ -195,7 +195,7 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
         options={[
           { value: 'restocked', label: 'Put in' },
           { value: 'moved_out', label: 'Taken out' },
-          { value: 'counted', label: 'Counted: there are' },
+          { value: 'counted', label: 'Counted: on hand' },
         ]}
       />
       <Form label="How many" className="grid gap-4" onSubmit={() => move.mutate()}>
@@ -206,11 +206,11 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
         </Button>
       </Form>
       <Form
-        label="Should hold"
+        label="Stock level"
         className="grid grid-cols-[1fr_auto] items-end gap-2 border-t border-faint pt-3"
         onSubmit={() => keep.mutate()}
       >
-        <FigureField label="Should hold" value={want} onChange={setWant} />
+        <FigureField label="Stock level" value={want} onChange={setWant} />
         <Button type="submit" busy={keep.isPending} disabled={!want.trim()}>
           Set
         </Button>

@@ -282,7 +282,7 @@ def _handle() -> Scenario:
     opened = (switch("thermostat", False), switch("disconnect", False))
     back = (Act(verb="lock", on=False), switch("disconnect", True), switch("breaker", True))
     return _graded(
-        1, "The handle is down", ("safety",), case, COMPLAINTS["slow_start"],
+        1, "The handle says OFF", ("safety",), case, COMPLAINTS["slow_start"],
         traps=Traps(stuck_leg="L2"),
         mistake_title="Dead is believed from the handle, or from a clamp at zero",
         expert=(
@@ -305,7 +305,7 @@ def _not_measured() -> Scenario:
         lead("compressor", True),
     )  # fmt: skip
     return _graded(
-        2, "Bled, they said", ("safety",), case, COMPLAINTS["hums_no_start"],
+        2, "\"It's already bled\"", ("safety",), case, COMPLAINTS["hums_no_start"],
         traps=Traps(bad_resistor=True, holds_charge=True),
         mistake_title="The capacitor is bled and not measured, or measured on AC volts",
         expert=(
@@ -328,7 +328,7 @@ def _misread() -> Scenario:
         Note(changed="dual_capacitor"), lead("run_capacitor", True),
     )  # fmt: skip
     return _graded(
-        3, "The plate in the shade", ("record",), case, COMPLAINTS["slow_start"],
+        3, "The worn nameplate", ("record",), case, COMPLAINTS["slow_start"],
         mistake_title="A plate figure is mistyped and believed; RLA is taken for what the unit draws",
         expert=(look("plate"), Note(plate_rla_a=17.9), *after(*work)),
         mistake=(
@@ -383,7 +383,7 @@ def _spent() -> Scenario:
 def _masked() -> Scenario:
     case = _case("run_capacitor_open", cap_uf=1.5)
     return _graded(
-        6, "The cure that hides it", ("fit", "diagnosis"), case, COMPLAINTS["hums_no_start"],
+        6, "The kit that hid the fault", ("fit", "diagnosis"), case, COMPLAINTS["hums_no_start"],
         mistake_title="A start kit goes over an open run capacitor and seems to have cured it",
         expert=(
             look("plate"), Note(plate_rla_a=17.9), *MAKE_SAFE, *CAPACITOR, Note(cause="run_capacitor_open"),
@@ -399,7 +399,7 @@ def _masked() -> Scenario:
 def _own_kit() -> Scenario:
     case = _case("start_kit_failed", kit=True, kit_bad=True, load=14.0, kit_stuck=False)
     return _graded(
-        7, "The helper in the way", ("diagnosis",), case, COMPLAINTS["hums_no_start"],
+        7, "The bad start kit", ("diagnosis",), case, COMPLAINTS["hums_no_start"],
         traps=Traps(kit=_part("KT-130"), kit_blocks=True),
         work=frozenset({"start_kit", "soft_starter"}),
         mistake_title="The failed start kit itself keeps the compressor from starting",
@@ -423,7 +423,7 @@ def _feeder() -> Scenario:
         volts("contactor.L1", "contactor.L2"), switch("thermostat", True),
     )  # fmt: skip
     return _graded(
-        8, "Lost on the way", ("diagnosis", "fit"), case, COMPLAINTS["slow_start"],
+        8, "The lost volts", ("diagnosis", "fit"), case, COMPLAINTS["slow_start"],
         mistake_title="The volts are lost in the feeder or a lug, and the compressor gets the kit",
         expert=(
             look("plate"), Note(plate_rla_a=17.9), *walk, *MAKE_SAFE, *CAPACITOR, Note(cause="segment_loss"),
@@ -507,7 +507,7 @@ def _learns() -> Scenario:
         fit("soft_starter", number="SS-16"), Note(changed="soft_starter"), *POWER,
     )  # fmt: skip
     return _graded(
-        11, "It is still learning", ("fit", "record"), case, COMPLAINTS["will_not_run_on_backup"],
+        11, "Judged on the first start", ("fit", "record"), case, COMPLAINTS["will_not_run_on_backup"],
         setup={"source_kind": "generator", "source_kva": 5.0},
         work=frozenset({"soft_starter"}),
         learning_starts=5,

@@ -22,7 +22,7 @@ from orange_crank.core.tables.refrigerants import why_not_beside
 from orange_crank.core.tables.standards import Standards
 
 MOUNTING: dict[AidName, str] = {
-    "relay_three_wire": "relay arrow up; capacitor upright for preference",
+    "relay_three_wire": "relay arrow up; capacitor upright if possible",
     "soft_starter": "only in the positions its maker allows; rain-tight only; do not hose down",
     "three_in_one": "clear of the shell, leads not stretched",
 }

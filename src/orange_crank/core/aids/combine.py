@@ -71,7 +71,7 @@ def combine(entry: CombineIn) -> CombineOut:
                 Finding(
                     code="SHARE_OF_VOLTS",
                     verdict="pass" if enough else "fail",
-                    text=f"Number {i + 1} bears {say(share, 'V')}, rated {say(rated, 'V')}.",
+                    text=f"Capacitor {i + 1} sees {say(share, 'V')}, rated {say(rated, 'V')}.",
                     rule="volts rating at or above what is across it",
                     inputs={"share_v": share, "rated_v": rated},
                     next_step=None if enough else "Take one of higher volts.",

@@ -147,7 +147,7 @@ def _lra(part: Part, column: str) -> float | None:
 def _unfit(part: Part, count: int, needs: ContactorNeeds, entry: ContactorIn) -> str | None:
     missing = missing_ratings(part)
     if missing:
-        return f"Not in the parts list: {', '.join(column_words(m) for m in missing)}. No guess is made."
+        return f"Missing from the parts list: {', '.join(column_words(m) for m in missing)}."
     assert part.fla_a is not None
     assert part.poles is not None
     assert part.coil_v is not None
@@ -159,19 +159,19 @@ def _unfit(part: Part, count: int, needs: ContactorNeeds, entry: ContactorIn) ->
         return burning
     if part.poles < needs.poles:
         if needs.poles == 2:
-            return "One pole in place of two leaves a leg live with it open."
-        return f"{part.poles} poles; {needs.poles} are needed."
+            return "A single-pole contactor leaves one leg hot when open."
+        return f"{part.poles} poles; needs {needs.poles}."
     if abs(part.coil_v - needs.coil_v) > 0.02 * needs.coil_v:
         return f"Its coil is {part.coil_v:g} V; the control is {needs.coil_v:g} V."
     if part.fla_a < needs.full_load_a:
-        return f"{part.fla_a:g} A full load; it must switch {needs.full_load_a:g} A."
+        return f"Rated {part.fla_a:g} A FLA; needs {needs.full_load_a:g} A."
     if lra is None:
         return f"Its locked-rotor amps at {needs.column} V are not in the parts list: no guess is made."
     if needs.locked_rotor_a is not None and lra < needs.locked_rotor_a:
-        return f"{lra:g} A locked rotor at {needs.column} V; {needs.locked_rotor_a:g} A start together."
+        return f"Rated {lra:g} A LRA at {needs.column} V; needs {needs.locked_rotor_a:g} A."
     share = _share(part, entry)
     if share is not None and share > 100:
-        return f"Its coil takes the control transformer to {share:.0f} % of its VA."
+        return f"Its coil loads the transformer to {share:.0f} % of its VA."
     return None
 
 
@@ -199,19 +199,19 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
     if grows:
         why.append("Both legs open: nothing stays live on its load side.")
         if entry.heater_on_open_pole:
-            against.append("The crankcase heater loses its trickle: move it to L1 and L2.")
+            against.append("The crankcase heater loses its feed. Move it to L1 and L2.")
         elif entry.heater_on_open_pole is None:
-            against.append("Look whether a crankcase heater lives on the open pole: it would stop.")
+            against.append("Check for a crankcase heater fed across the open pole. It would stop working.")
     if part.poles > needs.poles and part.poles == 3:
-        against.append("Its third pole stands idle.")
+        against.append("The third pole is not used.")
     share = _share(part, entry)
     if share is not None and share > limits.transformer_share_pct:
         against.append(f"The control transformer is at {share:.0f} % of its VA.")
     if electronic:
         why.append("Sealed against insects, counts its cycles.")
-        against.append(f"Waits {part.min_off_s:g} s before it closes again: not a fault.")
+        against.append(f"Waits {part.min_off_s:g} s before it closes again. This is normal.")
         against.append(
-            f"Lets go below {part.brownout_v:g} V after {part.brownout_s:g} s: hold it against the dip."
+            f"Drops out below {part.brownout_v:g} V for {part.brownout_s:g} s. Compare with the voltage dip."
         )
         against.append("Larger than what it replaces.")
     life = (
@@ -278,9 +278,9 @@ def _findings(
             Finding(
                 code="TRANSFORMER",
                 verdict="unknown",
-                text="The control transformer is not held against the coil.",
+                text="Transformer VA not entered, so the coil load is not checked.",
                 rule=limits.rule("transformer_share_pct"),
-                next_step="Read its VA, and count what else it carries.",
+                next_step="Read its VA and add up the other 24 V loads.",
             )
         )
     if entry.poles_now is None and entry.plate.phase == 1:
@@ -288,9 +288,9 @@ def _findings(
             Finding(
                 code="POLES",
                 verdict="note",
-                text="Two poles are assumed: the poles installed are not entered.",
+                text="Poles not entered: two assumed.",
                 rule="field practice: contactor",
-                next_step="Say how many poles the old one has.",
+                next_step="Enter how many poles the old one has.",
             )
         )
     if find_refrigerant(entry.plate.refrigerant) is None:
@@ -298,7 +298,9 @@ def _findings(
             Finding(
                 code="REFRIGERANT",
                 verdict="unknown",
-                text="Refrigerant: not entered, or not on the list. If it burns, open contacts stay out.",
+                text=(
+                    "Refrigerant not entered or not listed. If it is A2L or A3, don't use open-contact parts."
+                ),
                 rule="ASHRAE 34 safety class; the part's own listing",
                 next_step="Read it on the plate.",
             )
@@ -310,7 +312,7 @@ def _findings(
                 verdict="fail",
                 text="No contactor here fits.",
                 rule="field practice: contactor",
-                next_step="Order one with these ratings; nothing smaller, nothing with fewer poles.",
+                next_step="Order one with these ratings. No smaller, no fewer poles.",
             )
         )
     return found

@@ -19,9 +19,15 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
     """Return why a kit's relay, or any class, does not suit."""
     seen = f"its coil sees {window.stall_v:.0f} V at stall and {window.reached_v:.0f} V at 80 % speed"
     if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
-        return f"Its coil bears {part.continuous_v:g} V; on high line it sees {window.running_high_v:.0f} V."
+        return (
+            f"Coil rated {part.continuous_v:g} V continuous; on high line it sees "
+            f"{window.running_high_v:.0f} V."
+        )
     if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
-        return f"It lets go at {part.dropout_high_v:g} V; running it may see {window.running_low_v:.0f} V."
+        return (
+            f"It can drop out at {part.dropout_high_v:g} V; running it may see only "
+            f"{window.running_low_v:.0f} V."
+        )
     if (
         part.pickup_high_v is not None
         and part.pickup_low_v is not None
@@ -29,13 +35,13 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
         and part.pickup_high_v >= window.surely_v
     ):
         return (
-            f"Picks up as late as {part.pickup_high_v:g} V; a machine of this plate may reach only "
-            f"{window.surely_v:.0f} V on low line, and the capacitor would stay in and burst. "
-            "Clamp the start lead while it runs: S–C follows. Or take a lower class."
+            f"May not pick up until {part.pickup_high_v:g} V; on low line this compressor may reach only "
+            f"{window.surely_v:.0f} V and the start capacitor would stay in and burst. "
+            "Clamp the start lead while it runs, or use a lower-voltage relay."
         )
     if part.pickup_low_v is not None and part.pickup_high_v is not None:
         return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
     return (
-        f"No relay class lies in the window: {seen}; running it may see {window.running_high_v:.0f} V. "
-        "Clamp the start lead while it runs: S–C follows. Or take a two-wire kit."
+        f"No relay rating fits: {seen}; running it may see {window.running_high_v:.0f} V. "
+        "Clamp the start lead while it runs, or use a two-wire kit."
     )

@@ -125,9 +125,9 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
             Finding(
                 code="NO_WAY",
                 verdict="fail",
-                text="Nothing here makes this value.",
+                text="No capacitor on this list makes this value.",
                 rule="field practice: run capacitors",
-                next_step="Fetch the value the plate says; no near guess.",
+                next_step="Get the µF on the nameplate. Don't substitute.",
             )
         )
     return CapacitorOut(ways=ways[:MOST_WAYS], refused=refused, findings=findings)
@@ -146,7 +146,7 @@ def _sorted_out(entry: CapacitorIn, stock: list[Counted]) -> tuple[list[Counted]
         missing = missing_ratings(p)
         why = None
         if missing:
-            why = f"Not in the parts list: {', '.join(column_words(m) for m in missing)}. No guess is made."
+            why = f"Missing from the parts list: {', '.join(column_words(m) for m in missing)}."
         elif held.count < 1:
             why = "None on the van."
         elif entry.purpose == "run" and p.volts_ac is not None and p.volts_ac < entry.volts_ac:
@@ -250,7 +250,7 @@ def _run_ways(entry: CapacitorIn, fit: list[Counted]) -> list[CapacitorWay]:
                             off_pct=_off(h.part.uf, comp),
                             words=f"{h.part.title}, its fan section left open",
                             volts_each_v=None,
-                            against=["Its FAN tab stays free and bites like the others: insulate it."],
+                            against=["The unused FAN tab can still shock you. Insulate it."],
                             wiring_plan="dual_capacitor",
                             price=h.price,
                         )
@@ -283,9 +283,9 @@ def _singles(
     entry: CapacitorIn, a: tuple[Counted, ...], b: tuple[Counted, ...], made: float, fan_made: float
 ) -> CapacitorWay:
     many = len(a) + len(b)
-    against = ["Each can needs its strap and its room."]
+    against = ["Each capacitor needs a strap and space."]
     if many > 2:
-        against.append("More joints, more to come loose.")
+        against.append("More connections that can come loose.")
     return CapacitorWay(
         uses=[*_uses(a, "compressor"), *_uses(b, "fan")],
         cans=many,
@@ -317,7 +317,7 @@ def _one_section(
         fan_uf=made if serves == "fan" else None,
         off_pct=_off(made, wanted),
         words=_sum(group) + (" in parallel" if n > 1 else ""),
-        against=[] if n == 1 else ["Each can needs its strap and its room."],
+        against=[] if n == 1 else ["Each capacitor needs a strap and space."],
         volts_each_v=None,
         wiring_plan=None,
         price=_price(group),
@@ -410,7 +410,10 @@ def _start_ways(entry: CapacitorIn, fit: list[Counted]) -> list[CapacitorWay]:
                     against=[]
                     if how != "series"
                     else [
-                        "A leaky one shifts its volts onto the other: equal parts, a resistor across each."
+                        (
+                            "In series, a leaky one overloads the other. Use matched parts with a resistor "
+                            "across each."
+                        )
                     ],
                     volts_each_v=[round(v, 1) for v in volts] if how == "series" else None,
                     wiring_plan=None,

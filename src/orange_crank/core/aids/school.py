@@ -12,4 +12,4 @@ def school_of(entry: AidIn, limits: Standards) -> tuple[School, str]:
     often = entry.cycles_per_hour is not None and entry.cycles_per_hour > limits.ptc_cycles_per_hour
     if hot or often:
         return "three_wire", "hot climate or frequent starts: a thermistor would not cool"
-    return "two_wire", "mild climate and few starts (or not entered)"
+    return "two_wire", "mild climate and few starts, or not entered"

@@ -139,7 +139,7 @@ def source_of(entry: AidIn) -> Source:
                     got=f"{entry.backup.others_w:g} W",
                 )
             ],
-            next_step="Turn something off, or a larger source.",
+            next_step="Turn loads off, or use a larger source.",
         )
     return source
 

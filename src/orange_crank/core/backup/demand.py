@@ -72,13 +72,13 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
         Finding(
             code="NOT_MODELLED",
             verdict="note",
-            text="Frequency sag is not modelled: a cold start and a hot restart are the proof.",
+            text=("Generator frequency sag is not modeled. Prove it with a cold start and a hot restart."),
             rule="start model",
         ),
         Finding(
             code="OUTDOORS",
             verdict="watch",
-            text="An engine stands outdoors, away from openings: carbon monoxide.",
+            text="Run generators outdoors, away from doors and windows: carbon monoxide.",
             rule="field practice: safety",
         ),
     ]
@@ -141,7 +141,7 @@ def refuse_no_transfer(supply: BackupSupply, field: str = "transfer") -> None:
     if supply.transfer == "none":
         raise InputProblem(
             [FieldProblem(field=field, wanted="an interlock or a transfer switch", got="none")],
-            next_step="Without a listed interlock or transfer switch it would feed the utility's line.",
+            next_step="No listed interlock or transfer switch: it would backfeed the utility line.",
         )
 
 
@@ -195,7 +195,7 @@ def _check(
             margin_pct=0.0,
             other_load_max_w=0.0,
             start_s=None,
-            why="What else is on takes all this source gives.",
+            why="The other loads use all of this source.",
         )
     on = _judged(entry, start, limits)
     cut_out = _cuts_out(entry, start)
@@ -274,7 +274,7 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 Finding(
                     code=f"{name.upper()}_UNKNOWN",
                     verdict="unknown",
-                    text=f"{name} rating not said.",
+                    text=f"{name} rating not entered.",
                     rule="field practice: backup power",
                     next_step=f"Read it on the {name.lower()}.",
                 )
@@ -289,7 +289,7 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 rule="field practice: backup power",
                 inputs={"running_a": round(amps, 2), "rated_a": rated},
                 arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {over} = {amps:.1f} A",
-                next_step=None if share <= CONTINUOUS_SHARE else "Turn something off, or a larger one.",
+                next_step=None if share <= CONTINUOUS_SHARE else "Turn loads off, or use a larger one.",
             )
         )
     if entry.path.cord is not None:
@@ -347,7 +347,7 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
             Finding(
                 code="CORD_BREAKER_UNKNOWN",
                 verdict="unknown",
-                text="Whether the breaker protects the cord is not known: its rating is not entered.",
+                text="Breaker rating not entered, so cord protection is unknown.",
                 rule="NEC 2023 240.5(A)",
                 next_step="Read the rating on the source's breaker.",
             )
@@ -371,7 +371,7 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
 def _why(on: OnSource, carries: bool, verdict: SourceVerdict) -> str:
     if not carries:
         return "It cannot carry the compressor and what else is on once it runs."
-    return on.why if verdict == on.verdict else f"{on.why} Little is left over."
+    return on.why if verdict == on.verdict else f"{on.why} Little margin."
 
 
 def _least(

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal
 
-from orange_crank.core.call.changes import TAKEN_OFF, Change
+from orange_crank.core.call.changes import TAKEN_OFF_WORDS, Change
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.measure.compare import Comparison, ComparisonResult, Side, compare
@@ -121,7 +121,7 @@ def rest_before(facts: CallFacts, start: TakenReading) -> float | None:
 def aid_in_circuit(facts: CallFacts, place: float) -> Literal["soft_starter", "hard_start"] | None:
     """Return the aid that this call's changes put in circuit before a place in its order, if any."""
     last = next((c for c in reversed(facts.changes) if c.part in AIDS and c.place < place), None)
-    if last is None or last.what.startswith(TAKEN_OFF):
+    if last is None or last.what.startswith(TAKEN_OFF_WORDS):
         return None
     return "soft_starter" if last.part == "soft_starter" else "hard_start"
 

@@ -25,9 +25,11 @@ class CallTest(Frozen):
 CALL_TESTS: tuple[CallTest, ...] = (
     CallTest(
         topic="isolation",
-        label="To ground, piece by piece",
+        label="Short-to-ground test, one part at a time",
         work="dead",
-        how="Contactor open. One piece at a time off, each of its leads to bare metal. Yes means continuity.",
+        how=(
+            "Contactor open. Disconnect one part at a time; test each lead to bare metal. Yes = continuity."
+        ),
     ),
     CallTest(
         topic="start-kit",
@@ -39,7 +41,7 @@ CALL_TESTS: tuple[CallTest, ...] = (
         topic="capacitor-top",
         label="Unreadable capacitor top",
         work="dead",
-        how="Bled and wires lifted: microfarads between each two of the three tabs.",
+        how="Bled, wires off. Read µF between each pair of tabs.",
     ),
     CallTest(
         topic="legs",
@@ -51,13 +53,13 @@ CALL_TESTS: tuple[CallTest, ...] = (
         topic="supply-walk",
         label="Supply walk",
         work="live",
-        how="Same load, minutes apart. Leave out points you did not measure.",
+        how="Same load, within minutes. Skip points you did not measure.",
     ),
     CallTest(
         topic="capacitor",
         label="Capacitor under load",
         work="live",
-        how="Running: clamp on the start lead, volts across C–HERM. No power-down needed.",
+        how="Running: clamp the start wire and read volts across C–HERM. No shutdown needed.",
     ),
     CallTest(
         topic="winding-amps",
@@ -69,13 +71,13 @@ CALL_TESTS: tuple[CallTest, ...] = (
         topic="refrigerant",
         label="Refrigerant side",
         work="live",
-        how="Both pressures before the start, then running. Evidence for the start only, not for charging.",
+        how=("Both pressures before the start, then running. For diagnosing the start, not for charging."),
     ),
     CallTest(
         topic="imbalance",
         label="Three-phase imbalance",
         work="live",
-        how="Three line voltages, three line amps, running.",
+        how="Running: three line voltages and three line amps.",
     ),
     CallTest(
         topic="heat-strips",

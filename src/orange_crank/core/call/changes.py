@@ -10,7 +10,9 @@ from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.nomenclature import Frozen, Word
 
 # How a change begins that puts back what was fitted on the same call.
-TAKEN_OFF = "Taken off again: "
+TAKEN_OFF = "Removed: "
+# As records before 0.9 have it.
+TAKEN_OFF_WORDS = (TAKEN_OFF, "Taken off again: ")
 PartKind = Literal[
     "run_capacitor",
     "fan_capacitor",

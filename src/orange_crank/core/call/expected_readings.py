@@ -104,7 +104,7 @@ _LIMITS: Mapping[Quantity, Callable[[Plate, Standards, float | None], str | None
     "run_cap_uf": lambda plate, limits, own: _capacitor(own or plate.run_cap_uf, limits),
     "fan_cap_uf": lambda plate, limits, _: _capacitor(plate.fan_cap_uf, limits),
     "can_label_uf": lambda plate, _, __: (
-        f"plate asks {say(plate.run_cap_uf, 'µF')}" if plate.run_cap_uf else None
+        f"nameplate: {say(plate.run_cap_uf, 'µF')}" if plate.run_cap_uf else None
     ),
     "line_v_idle": _supply,
     "line_v_run": _supply,

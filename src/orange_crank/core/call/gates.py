@@ -67,8 +67,8 @@ def shut(why: str, next_step: str, with_reason: bool = False) -> Gate:
 
 
 CLOSED_CALL = shut("This call is closed.", "Open it again, or open a new call on this unit.")
-_NO_PLATE = shut("The plate of this unit is not read yet.", "Read the plate first, rung 2.")
-_GO_LIVE_STEP = "Covers on, people clear, meter set, lifted leads back: then record going live."
+_NO_PLATE = shut("No nameplate saved for this unit.", "Enter the nameplate first (step 2).")
+_GO_LIVE_STEP = "Covers on, people clear, meter set, leads back on. Then record going live."
 
 
 def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
@@ -137,7 +137,7 @@ def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:
 def _control_live(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
-    return shut("Control comes back alone only on a line proved dead.", "Fill in Make safe first.")
+    return shut("Prove the line dead before you bring 24 V back.", "Fill in Make safe first.")
 
 
 def _go_live(state: CallState) -> Gate:
@@ -152,14 +152,14 @@ def _take_dead(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
     return shut(
-        f"This reading is dead work and the call is {state.words}. {state.why}",
-        "Fill in Make safe, or give the reason why not; it stays on the record.",
+        f"Power must be off for this reading. The unit is {state.words}. {state.why}",
+        "Complete Make safe, or enter why it is safe without it. The reason is saved.",
         with_reason=True,
     )
 
 
 _CAUTION = shut(
-    "Live work: the caution has not been read on this call.",
+    "Read the live-work caution first. It is once per call.",
     "Open Live tests and read the caution first.",
 )
 
@@ -168,7 +168,9 @@ def _take_control(state: CallState) -> Gate:
     if not state.caution_read:
         return _CAUTION
     if state.state == "dead_proved":
-        return shut("Control voltage is still off.", "Record control live before measuring the coil.")
+        return shut(
+            "Control voltage is still off.", 'Record "24 V on, line dead" before you measure the coil.'
+        )
     return OPEN
 
 
@@ -176,9 +178,9 @@ def _take_live(state: CallState) -> Gate:
     if not state.caution_read:
         return _CAUTION
     if state.state in ("dead_proved", "control_live"):
-        return shut(f"The call is {state.words}; a live reading cannot come from it.", _GO_LIVE_STEP)
+        return shut(f"The unit is {state.words}, so you cannot take a live reading.", _GO_LIVE_STEP)
     if state.state == "lapsed":
-        return shut(f"Nobody recorded putting the power back. {state.why}", _GO_LIVE_STEP)
+        return shut(f"No one recorded turning the power back on. {state.why}", _GO_LIVE_STEP)
     return OPEN
 
 
@@ -186,7 +188,7 @@ def _tick_move(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
     return shut(
-        f"Wiring is dead work and the call is {state.words}. {state.why}",
+        f"Power must be off to wire. The unit is {state.words}. {state.why}",
         "Fill in Make safe first, rung 1.",
     )
 

@@ -20,7 +20,7 @@ def judged_or_said(rule: Callable[[], T], otherwise: Callable[[str], T]) -> T:
     except CrankError as refusal:
         return otherwise(refusal.detail)
     except (ArithmeticError, ValueError, LookupError, TypeError, AssertionError):
-        return otherwise("nothing can be worked out from these figures")
+        return otherwise("these numbers don't give a result")
 
 
 def cannot_be_judged(what: str, reason: str) -> Finding:
@@ -28,7 +28,7 @@ def cannot_be_judged(what: str, reason: str) -> Finding:
     return Finding(
         code="CANNOT_BE_JUDGED",
         verdict="unknown",
-        text=f"{what} cannot be judged: {reason.rstrip('.')}.",
+        text=f"Can't judge {what}: {reason.rstrip('.')}.",
         rule="what is on record",
         next_step="Look at it again and correct it.",
     )

@@ -150,7 +150,7 @@ def _first_make_safe(call: JudgedCall) -> NextStep | None:
     if begun or any(e.kind in ("made_safe", "went_live") for e in facts.events):
         return None
     return NextStep(
-        code="MAKE_SAFE", rung="make_safe", text="Prove it dead before hands go in.", danger="dead"
+        code="MAKE_SAFE", rung="make_safe", text="Prove it dead before you put your hands in.", danger="dead"
     )
 
 

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from orange_crank.core.call.changes import TAKEN_OFF
+from orange_crank.core.call.changes import TAKEN_OFF_WORDS
 from orange_crank.core.call.evidence_of_record import evidence_of_test
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.diagnosis.model import Evidence
@@ -15,7 +15,7 @@ def kit_on(facts: CallFacts, limits: Standards) -> bool:
     """Tell whether a start kit is on the unit, by its change, by a test or by a look."""
     fitted = [c for c in facts.changes if c.part == "start_kit"]
     if fitted:
-        return not fitted[-1].what.startswith(TAKEN_OFF)
+        return not fitted[-1].what.startswith(TAKEN_OFF_WORDS)
     says = [e for t in facts.current_tests for e in evidence_of_test(t, limits)]
     says += [s.what for s in facts.seen if isinstance(s.what, Evidence)]
     present = [e.value for e in says if e.quantity == "start_kit_present"]

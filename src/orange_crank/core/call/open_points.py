@@ -105,7 +105,7 @@ def left_open(
 
     """
     points = [
-        OpenPoint(code=s.code, text=f"STOP stands: {s.text}", next_step=s.next_step, rung="why")
+        OpenPoint(code=s.code, text=f"Still stopped: {s.text}", next_step=s.next_step, rung="why")
         for s in stops
     ]
     points += [
@@ -123,8 +123,8 @@ def left_open(
         points.append(
             OpenPoint(
                 code="OVERLOAD_UNEXPLAINED",
-                text="The overload was open on this call; what heated it is not said.",
-                next_step="Take the cause on Why, or write down what heated it.",
+                text="The overload was open on this call. No cause entered for the overheating.",
+                next_step="Select the cause in Diagnosis, or enter what overheated it.",
                 rung="why",
             )
         )
@@ -144,7 +144,7 @@ def left_open(
             OpenPoint(
                 code="NOT_PROVED",
                 text="Something was changed and the unit was not measured running after it.",
-                next_step="Measure the start again: same clamp, same mode, same rest."
+                next_step="Measure the start again: same clamp position, same meter mode, same off time."
                 if starts_before(facts)
                 else "Measure a start, or running amps.",
                 rung="prove",
@@ -202,7 +202,7 @@ def _safety(facts: CallFacts) -> list[OpenPoint]:
             OpenPoint(
                 code="LEFT_DEAD",
                 text=f"The unit is left without power: {state.words}.",
-                next_step="Record going live, or say why it stays off.",
+                next_step="Record going live, or enter why it stays off.",
                 rung="live_tests",
             )
         )
@@ -222,7 +222,7 @@ def _safety(facts: CallFacts) -> list[OpenPoint]:
             OpenPoint(
                 code="THERMOSTAT_OFF",
                 text="The thermostat or control call is still off.",
-                next_step="Set it back, or say why not.",
+                next_step="Set it back, or enter why not.",
                 rung="make_safe",
             )
         )
@@ -244,7 +244,7 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
                 OpenPoint(
                     code="WIRING_HALF_DONE",
                     text=f"{plan.title}: {len(plan.ticked)} moves ticked, nothing written down as fitted.",
-                    next_step="Finish the plan, or put the leads back and drop it.",
+                    next_step="Finish the wiring plan, or restore the leads and cancel it.",
                     rung="aid" if plan.work == "aid" else "parts",
                 )
             )
@@ -252,7 +252,7 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
             points += [
                 OpenPoint(
                     code="PROOF_MISSING",
-                    text=f"{plan.title}: {proof.text[:1].lower()}{proof.text[1:]} was not taken.",
+                    text=f"{plan.title}: not measured: {proof.text[:1].lower()}{proof.text[1:]}.",
                     next_step=f"{proof.text}. {proof.how}",
                     rung=proof.open_rung,
                 )
@@ -267,8 +267,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
     points += [
         OpenPoint(
             code="KEEP_OR_NOT",
-            text=f"{f.title}: keep it or take it off is not decided.",
-            next_step="Decide on Prove, with the reason.",
+            text=f"{f.title}: decide whether to keep it or remove it.",
+            next_step="Decide in step 9 (Prove) and enter the reason.",
             rung="prove",
         )
         for work, f in last_fit.items()
@@ -280,8 +280,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="TRIAL_OPEN",
-                text="A trial of a start kit is agreed and its result is not written down.",
-                next_step="Write down what came of it.",
+                text="The hard-start trial was approved, but no result is entered.",
+                next_step="Enter the result.",
                 rung="why",
             )
         )
@@ -289,8 +289,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="WHY_IT_DIED",
-                text="The compressor is condemned and what killed it is not said.",
-                next_step="Say on Why what killed it, before a new one goes in.",
+                text="Compressor condemned, but no cause of failure entered.",
+                next_step="Enter what killed it (step 5) before you install a new one.",
                 rung="why",
             )
         )

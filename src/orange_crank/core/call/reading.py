@@ -88,7 +88,7 @@ def _judge(
         note = Finding(
             code="OLD_PART",
             verdict="note",
-            text=f"Of the old {part_word(gone.part)}: “{gone.what}” came after it.",
+            text=f"From the old {part_word(gone.part)}, before “{gone.what}”.",
             rule="what was changed",
             next_step="Measure the new one.",
         )
@@ -167,8 +167,9 @@ def _beside_expected(found: ReadingVerdict, reading: TakenReading, plate: Plate)
     told = Finding(
         code="EXPECTED_RANGE",
         verdict="note",
-        text=f"A sound compressor of this plate without an aid reads {low:.0f} to {high:.0f} A here. "
-        "Closing angle, rotor and load, which no plate gives, make the range.",
+        text=(
+            f"A good compressor with this nameplate and no start aid reads {low:.0f} to {high:.0f} A here."
+        ),
         rule="start model",
         inputs={"low_a": round(low, 1), "high_a": round(high, 1), "volts": reading.entry.volts},
     )
@@ -225,9 +226,11 @@ def _wants_plate(quantity: str) -> ReadingVerdict:
     finding = Finding(
         code="NO_PLATE",
         verdict="unknown",
-        text="Nothing to compare it with: the plate is not read.",
+        text="Nothing to compare with: no nameplate saved.",
         rule="plate",
         inputs={"quantity": quantity},
-        next_step="Read the plate; the verdict follows by itself.",
+        next_step="Enter the nameplate and the result appears.",
     )
-    return ReadingVerdict(code="no_plate", verdict="unknown", summary="Wants the plate", findings=[finding])
+    return ReadingVerdict(
+        code="no_plate", verdict="unknown", summary="Needs the nameplate", findings=[finding]
+    )

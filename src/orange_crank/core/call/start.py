@@ -186,7 +186,7 @@ def start_on_call(call: JudgedCall) -> CallStart:
     """
     facts = call.facts
     if facts.plate is None:
-        raise GateClosed("The plate of this unit is not read yet.", next_step="Read the plate first, rung 2.")
+        raise GateClosed("No nameplate saved for this unit.", next_step="Enter the nameplate first (step 2).")
     return start_of_call(facts.plate, facts.current, earlier_figures(facts.visits))
 
 

@@ -31,8 +31,8 @@ from orange_crank.core.safety.stop import (
 )
 from orange_crank.core.tables.standards import Standards
 
-_NEW_RECORD = "A new make-safe record that proves it dead"
-_SAY_HOW = "Write down how it was put right, by whom"
+_NEW_RECORD = "A new Make safe entry that proves it dead"
+_SAY_HOW = "Enter how it was fixed and who fixed it"
 
 
 @dataclass(frozen=True)
@@ -136,7 +136,7 @@ def _of_volts_seen(facts: CallFacts, limits: Standards) -> list[Found]:
         )
         stop = work_stop(
             "STOP_LIVE",
-            text=f"The meter reads {event.detail or 'volts'} where the record said dead.",
+            text=f"Meter reads {event.detail or 'volts'} at a point recorded as dead.",
             key=f"volts-seen-{event.place:g}",
             source="Live meter",
             since=event.at,
@@ -213,18 +213,19 @@ def _of_ground(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) 
             "may_lift": clear is not None,
             "lifted_by": _SAY_HOW
             if clear is not None
-            else "What was shorted changed or mended, and to ground clear after it",
+            else "The shorted part replaced or repaired, then a clear ground test",
         }
         words = None
         if mended is not None:
             change, proof = mended
-            words = f"{change.what}, then to ground clear, {proof.by}"
+            words = f"{change.what}, then ground test clear, {proof.by}"
         elif clear is not None:
             more["text"] = (
-                "To ground it was shorted, then clear, and nothing was changed in between. Which stands?"
+                "First read shorted to ground, then clear, with nothing changed between. Which "
+                "reading is right?"
             )
             more["next_step"] = (
-                "Write down what was changed, correct the reading that was wrong, or say how it came clear."
+                "Enter what was changed, correct the wrong reading, or explain how it cleared."
             )
         if look.findings:
             found += [(stop_of_finding(look.findings[0], **more), words)]
@@ -392,7 +393,7 @@ def _recorded(facts: CallFacts) -> list[_Recorded]:
         for t in facts.current_tests
     ]
     found += [
-        _Recorded([s.what], s.place, "", f"Told on Why by {s.person}", s.at)
+        _Recorded([s.what], s.place, "", f"Reported in Diagnosis by {s.person}", s.at)
         for s in facts.seen
         if isinstance(s.what, Evidence) and not facts.seen_retired_by(s.what.quantity, s.place)
     ]

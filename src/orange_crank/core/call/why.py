@@ -42,7 +42,7 @@ class WhyOfCall:
         """
         if self.call.facts.plate is None:
             raise GateClosed(
-                "The plate of this unit is not read yet.", next_step="Read the plate first, rung 2."
+                "No nameplate saved for this unit.", next_step="Enter the nameplate first (step 2)."
             )
         return entry_of_call(
             self.call.facts, self.call.limits, self.call.found_stops, standing_hazards(self.call)
@@ -55,7 +55,7 @@ class WhyOfCall:
         if result.stop is None:
             return result
         missing = [
-            m.model_copy(update={"text": f"Once the stop is lifted: {m.text[:1].lower()}{m.text[1:]}"})
+            m.model_copy(update={"text": f"After the stop clears: {m.text[:1].lower()}{m.text[1:]}"})
             if m.live
             else m
             for m in result.condemn.missing
@@ -83,7 +83,7 @@ class WhyOfCall:
             else shut("No cause is taken on this call.", "Take the cause first; the price follows from it."),
             "agree_trial": stopped
             or (
-                shut("A trial comes last: everything else is proved first.", first)
+                shut("Prove everything else first. The trial comes last.", first)
                 if condemn.missing
                 else shut("A trial is agreed already.", "Make it, then write down what came of it.")
                 if agreed
@@ -93,7 +93,7 @@ class WhyOfCall:
             or (
                 shut("A trial is agreed in writing before it is made.", "Write down who agreed first.")
                 if not agreed
-                else shut("A trial comes last: everything else is proved first.", first)
+                else shut("Prove everything else first. The trial comes last.", first)
                 if condemn.missing and trials[-1].result is None
                 else shut("The trial's result is written down already.", "Go on by what came of it.")
                 if trials[-1].result is not None
@@ -103,7 +103,7 @@ class WhyOfCall:
             if condemn.allowed and not facts.condemned
             else shut("The compressor is condemned already.", "Say what killed it.")
             if facts.condemned
-            else shut(f"The record does not prove the compressor dead. {self._missing()}", first),
+            else shut(f"These readings do not prove the compressor has failed. {self._missing()}", first),
             "say_why_it_died": OPEN
             if facts.condemned
             else shut("No compressor is condemned on this call.", "Prove it dead first."),

@@ -109,7 +109,10 @@ class BackupProof(Frozen):
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "off_min", "error": f"at least the {self.min_off_s / 60:g} min the aid asks for"},
+                {
+                    "field": "off_min",
+                    "error": f"at least {self.min_off_s / 60:g} min, as this start aid requires",
+                },
             )
         return self
 
@@ -263,7 +266,8 @@ def wanted_proofs(
                         key=f"{quantity}_before",
                         text=f"{words} before",
                         done=bool(before(quantity)),
-                        how="Running, settled, clamp on one conductor; it cannot be had after.",
+                        how="Running and settled, clamp on one wire. "
+                        "You can't get this reading after the swap.",
                     )
                 )
             proofs.append(
@@ -292,7 +296,7 @@ def one_change_at_a_time(done: Sequence[FittedPart]) -> str | None:
     kinds = {d.work for d in done}
     if len(kinds) < 2:
         return None
-    return "More than one thing was changed: no single one gets the credit unless each was proved by itself."
+    return "You changed more than one thing. None gets credit unless you tested each one alone."
 
 
 class _Work(Protocol):

@@ -147,8 +147,8 @@ def _answer(checks: list[AuditCheck], fixes: list[FixSet]) -> list[AnswerLine]:
         lines.append(AnswerLine(part="fix", label="Cheapest fix that meets code", text=told, verdict="note"))
     if open_:
         asked = "; ".join(dict.fromkeys(c.fix.rstrip(".") for c in open_ if c.fix))
-        text = f"{len(open_)} cannot be told yet. {asked}."
-        lines.append(AnswerLine(part="open", label="Cannot tell", text=text, verdict="unknown"))
+        text = f"{len(open_)} items need more information. {asked}."
+        lines.append(AnswerLine(part="open", label="Need more info", text=text, verdict="unknown"))
     if not lines:
         lines.append(AnswerLine(part="all", label="Circuit", text="Every clause passes.", verdict="pass"))
     return lines

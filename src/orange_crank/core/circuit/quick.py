@@ -97,9 +97,7 @@ def voltage_drop(entry: DropIn, standards: Standards | None = None) -> DropOut:
                     entry.power_factor,
                     entry.phase,
                 ),
-                next_step=None
-                if pct <= limits.voltage_drop_pct
-                else "A heavier conductor, or a shorter run.",
+                next_step=None if pct <= limits.voltage_drop_pct else "Larger wire or a shorter run.",
             )
         ],
     )

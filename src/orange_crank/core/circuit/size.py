@@ -276,7 +276,10 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
                 finding(
                     "OVERCURRENT",
                     "note",
-                    f"{device.amps} A to begin with; up to {loads.figures.mocp_a:g} A if it will not start.",
+                    (
+                        f"Start with {device.amps} A; up to {loads.figures.mocp_a:g} A if it trips on "
+                        "starting."
+                    ),
                     clause(e, "440.22(A), 440.22(B)(1), 240.6(A)"),
                     f"{loads.figures.mocp_start_working}; {loads.figures.mocp_working}",
                     limit_175_a=loads.figures.mocp_start_limit_a,
@@ -311,11 +314,11 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
 
 def _other_school(entry: CircuitIn, by_mca: str, by_breaker: str | None, device: Device) -> OtherSchool:
     if entry.school == "mca":
-        why = f"Sized to the {device.amps} A device: heavier, simpler for the next person."
+        why = f"Sized to the {device.amps} A breaker: larger wire, simpler for the next tech."
         if by_breaker is None:
             why = "Sized to the device it is beyond the table: parallel conductors need an engineer."
         return OtherSchool(school="breaker", conductor_awg=by_breaker, why=why)
-    return OtherSchool(school="mca", conductor_awg=by_mca, why="The least the code asks for, from MCA.")
+    return OtherSchool(school="mca", conductor_awg=by_mca, why="Code minimum, from MCA.")
 
 
 __all__ = ["CircuitOut", "Loads", "OtherSchool", "job_of", "judge", "minimum_conductor", "size_circuit"]

@@ -59,8 +59,8 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
         contradictions.append(
             Contradiction(
                 fact="all",
-                text="Taken together these readings fit no one cause well.",
-                next_step="Repeat the reading that surprises most, same place, same meter.",
+                text="No single cause fits these readings.",
+                next_step="Repeat the oddest reading: same place, same meter.",
             )
         )
     condemn = judge_condemnation(entry, weighed, limits)
@@ -196,17 +196,15 @@ def _not_judged(entry: DiagnoseIn, weighed: Weighed) -> list[str]:
     told = list(weighed.seen.crashed)
     if entry.plate.is_inverter:
         told.append(
-            "An inverter drives its compressor itself: its fault code leads. Supply, controls and fan are "
-            "judged; start aids and locked-rotor tests do not belong here."
+            "Inverter unit: go by its fault code. Supply, controls and fan can be checked here. "
+            "No start aids or locked-rotor tests."
         )
     if entry.plate.phase == 3:
         told.append("Three-phase: no run capacitor and no start kit; phases and rotation come first.")
     if entry.plate.run_cap_uf is None and entry.plate.phase == 1 and not entry.plate.is_inverter:
-        told.append("No run capacitor on the plate: start relay and external overload are judged instead.")
+        told.append("No run capacitor on the nameplate: check the start relay and external overload instead.")
     if not entry.symptoms and not entry.readings:
-        told.append(
-            "Nothing is told or measured yet: begin with what it does, then the questions that cost nothing."
-        )
+        told.append("No symptoms or readings yet. Check the symptoms first, then the quick questions.")
     return told
 
 
@@ -235,7 +233,7 @@ def _findings(
             rule=limits.rule("decided_probability"),
             inputs={"probability": best.probability, "limit": limits.decided_probability},
             arithmetic=_sum(best),
-            next_step=best.fix if sure else "Do the next test; it is the one that tells most for its cost.",
+            next_step=best.fix if sure else "Do the suggested test first. It tells the most for the time.",
         )
     )
     found += [

@@ -14,8 +14,8 @@ CONDEMNING: tuple[Hypothesis, ...] = (
 WHY_IT_DIED = [
     "Acid or moisture: test the oil, fit a clean-up drier.",
     "Floodback or slugging: superheat, metering device, lines.",
-    "Burnt leads or a loose joint: remake it before the new one is fed.",
-    "Low volts or repeated locked starts: supply and start aid first.",
+    "Burnt leads or a loose connection: repair it before you power the new compressor.",
+    ("Low voltage or repeated locked-rotor starts: fix the supply first, then add a start aid."),
     "Overcharge or a dirty condenser: weigh in, clean.",
     "Contactor: a new compressor gets new contacts.",
 ]
@@ -31,31 +31,33 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
         ("windings_at_pins",),
     ),
     "COMMON_OPEN": (
-        "Common open to both others.",
+        "Open from common to both R and S.",
         "Measure the three pairs, leads off.",
         _THREE,
     ),
     "PINS": (
-        "Open at the compressor's own pins too.",
-        "Measure the open pairs again at the compressor's own pins: a burnt lead or terminal comes first.",
+        "Open at the compressor terminals too.",
+        ("Remeasure the open pairs at the compressor terminals. Rule out a burnt lead or terminal first."),
         ("windings_at_pins",),
     ),
     "RESTED": (
-        "Cold for hours, and still open.",
-        "Leave it off for hours, overnight for preference, write down the minutes, and measure again: a "
-        "protector closes when it has cooled.",
+        "Still open after hours cold.",
+        (
+            "Leave it off for hours, best overnight. Enter the time off and measure again. The "
+            "overload resets when cool."
+        ),
         ("minutes_rest",),
     ),
     "COLD": ("Measured cold.", "Let it cool, feel the shell, and measure again.", ("shell_hot",)),
     "GROUNDED": ("Continuity to metal.", "Measure to ground, contactor open.", ("to_ground",)),
     "ISOLATED": (
-        "It is the compressor, not what hangs beside it.",
+        "It is the compressor, not a part wired to it.",
         "Leads off and insulated: is the short in the compressor, at its own terminals?",
         ("shorted_piece", "to_ground"),
     ),
     "VOLTS": (
         "Volts good at the terminals during the attempt.",
-        "Volts at the terminals or the contactor's load side, during the attempt, inside the plate's window.",
+        ("Volts at the compressor or contactor load side during the start, within the nameplate range."),
         ("terminal_v_start",),
     ),
     "RUN_CAPACITOR": (
@@ -64,8 +66,8 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
         ("run_cap_uf",),
     ),
     "START_KIT": (
-        "No start kit in the way.",
-        "Put right a kit that is wired wrong; bypass it and try once, or write down that there is none.",
+        "Hard-start kit ruled out.",
+        "Fix any wrong kit wiring. Bypass the kit and try once, or enter that there is none.",
         ("start_kit_present", "start_kit_bypassed_starts"),
     ),
     "START_RELAY": (
@@ -90,17 +92,21 @@ _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
         ("inrush_a",),
     ),
     "REFERENCE": (
-        "Below its own earlier value.",
-        "Hold the ohms against an earlier visit or the maker's data, both at known temperature.",
+        "Lower than on an earlier visit.",
+        ("Compare the ohms with an earlier visit or the manufacturer's data at a known temperature."),
         (),
     ),
 }
 _LIVE_PROOFS = ("VOLTS", "NOT_TURNING", "PHASES")
 _TRIAL = {
-    "none": "With everything else proved, one trial with a start kit is legitimate, agreed in writing first: "
-    "if it does not start, the kit comes off and is not charged; if it does, expect a short, unknown life.",
-    "agreed": "The trial is agreed. One try, then write down what came of it.",
-    "started": "The trial started it. It runs on borrowed time: say so in writing, plan its replacement.",
+    "none": (
+        "With everything else ruled out, you may try one hard-start kit, approved in writing "
+        "first. No start: the kit comes off, no charge. Starts: expect a short, unknown life."
+    ),
+    "agreed": "Trial approved. Try once, then enter the result.",
+    "started": (
+        "The trial started it. It is on borrowed time: tell the customer in writing and plan the replacement."
+    ),
     "did_not_start": "The trial did not start it: the kit comes off and is not charged.",
 }
 
@@ -224,7 +230,7 @@ def _outcome(
         missing = [
             Missing(
                 code="NOT_THE_CAUSE",
-                text="The record points to something else; put that right and try again.",
+                text="The readings point to something else. Fix that and try again.",
             )
         ]
     return Condemn(

@@ -82,7 +82,7 @@ SYMPTOM_WORDS: dict[Symptom, str] = {
     "starts_then_trips": "Starts, then trips",
     "trips_at_once": "Trips at once",
     "trips_after_minutes": "Trips after minutes",
-    "controls_on_nothing_runs": "Called for, nothing runs",
+    "controls_on_nothing_runs": "Thermostat calling, nothing runs",
     "fan_only": "Only the fan runs",
     "no_sound": "No sound at all",
     "starts_rarely": "Starts only sometimes",
@@ -90,10 +90,10 @@ SYMPTOM_WORDS: dict[Symptom, str] = {
     "lights_dim": "Lights dim",
     "rattles": "Rattles or chatters",
     "contactor_hums": "Contactor hums or buzzes",
-    "short_cycles": "Cycles short",
+    "short_cycles": "Short cycles",
     "runs_hot": "Runs hot",
-    "will_not_run_on_backup": "Will not run on backup",
-    "upgrade_only": "Only an upgrade",
+    "will_not_run_on_backup": "Won't run on generator or battery",
+    "upgrade_only": "Upgrade only",
 }
 
 Measured = Literal[

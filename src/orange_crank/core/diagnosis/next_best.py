@@ -56,8 +56,9 @@ def next_tests(
     -----
     Never live work while a dead test would settle it; never a breaker closed before the to-ground test. What
     tells at least a tenth of a bit goes before what is only cheap; and of those, what needs no power goes
-    first. What tells far less than the best comes last. A question counts for as much as customers can answer it. A skipped test is left out, but the
-    ground test after a trip is not: nothing goes live before it.
+    first. What tells far less than the best comes last. A question counts for as much as customers can
+    answer it. A skipped test is left out, but the ground test after a trip is not: nothing goes live before
+    it.
 
     """
     seen = weighed.seen.facts
@@ -121,7 +122,8 @@ def next_tests(
         ordered.sort(key=lambda made: made.test != "to_ground")
         if ordered and ordered[0].test == "to_ground":
             text = (
-                "It trips: to ground before anything else, and no reset until it is clear. " + ordered[0].why
+                "It trips. Test for a short to ground first. Don't reset until it reads clear. "
+                + ordered[0].why
             )
             ordered[0] = ordered[0].model_copy(update={"why": text})
     return ordered[:8]
@@ -242,4 +244,4 @@ def _sentence(fresh: list[str], told: list[tuple[float, str, Vector]], weighed: 
         means = "the work stops" if "grounded" in said else f"{title} at {100 * float(after.max()):.0f} %"
         parts.append(f"if {said}: {means}")
     what = " and ".join(facts()[f].title.lower() for f in fresh[:2])
-    return f"Measures {what}. {'. '.join(p[:1].upper() + p[1:] for p in parts)}."
+    return f"Reading: {what}. {'. '.join(p[:1].upper() + p[1:] for p in parts)}."

@@ -42,9 +42,9 @@ class Signature(Frozen):
             for a, b in pairwise(stroke)
         )
         if points > MOST_POINTS:
-            raise _refuse("strokes", "a shorter signature; this one has too many points")
+            raise _refuse("strokes", "a shorter signature; sign again")
         if ink < LEAST_INK:
-            raise _refuse("strokes", "a drawn signature; this is a dot. Or write down who heard the yes")
+            raise _refuse("strokes", "a signature; this is a dot. Or enter who heard the customer say yes")
         return self
 
 

@@ -54,7 +54,7 @@ def bring(
         chance = max((chance_within(x, today, 1.0) for x in due.values() if "cap" in x.quantity), default=0)
         wanted = f is not None and chance >= LIKELY
         if wanted or any("apacitor" in t for t in tasks):
-            found.append(_capacitor(plate, f.words if f is not None else "A task asks for it.", parts, van))
+            found.append(_capacitor(plate, f.words if f is not None else "Needed for a task.", parts, van))
     drop = next((f for f in logbook.forecasts if f.quantity == "contactor_drop_v"), None)
     if drop is not None and chance_within(drop, today, 1.0) >= LIKELY and plate is not None:
         amps = sum(c.rla_a for c in plate.compressors) + sum(m.fla_a for m in plate.motors)

@@ -71,7 +71,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     for stop in call.stops:
         add(
             f"STOP-{stop.code}",
-            "Lift the stop, or see that it stays off",
+            "Clear the stop, or confirm it stays off",
             stop.text,
             "We come back before the unit is switched on again.",
             1,
@@ -87,7 +87,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     ]
     if unproved:
         words = plain().open_points[unproved[0].code]
-        add("PROVE", "Take the proof", unproved[0].text, words, limits.follow_up_days, after)
+        add("PROVE", "Take the after reading", unproved[0].text, words, limits.follow_up_days, after)
     plan = facts.plans.get("aid")
     kept = {k.work: k.decision for k in facts.kept}
     if plan is not None and not plan.dropped and plan.learning_starts and kept.get("aid") != "take_off":
@@ -104,8 +104,8 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     if facts.parts_ordered.strip():
         add(
             "ORDER",
-            f"Ask after the part on order: {facts.parts_ordered.strip()}",
-            "On order since this visit.",
+            f"Check on the ordered part: {facts.parts_ordered.strip()}",
+            "Ordered on this visit.",
             f"A part is on order: {facts.parts_ordered.strip()}. We call you when it is here.",
             limits.order_days,
             limits.rule("order_days"),
@@ -127,8 +127,8 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         words = plain().causes[cause].wait or plain().not_settled
         add(
             "PUT_RIGHT",
-            "Put right what was found",
-            "The cause was found and is not put right.",
+            "Fix what was found",
+            "The cause was found but is not fixed yet.",
             words,
             limits.follow_up_days,
             after,
@@ -140,10 +140,12 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         found.append(
             FollowUp(
                 code=f"WEAR-{f.quantity}",
-                title=f"{f.title}: replace ahead of its time",
+                title=f"{f.title}: replace before it fails",
                 why=f.words,
-                plain=f"The {f.title.lower()} is wearing out. We suggest replacing it by "
-                f"{by.strftime('%B %Y')}, before it leaves its tolerance.",
+                plain=(
+                    f"The {f.title.lower()} is wearing out. We suggest replacing it by "
+                    f"{by.strftime('%B %Y')}, before it is out of range."
+                ),
                 due_on=by,
                 kind="suggestion",
                 rule="forecast from this unit's own visits; ahead of the cooling season",

@@ -10,7 +10,7 @@ from datetime import date
 from pydantic import Field
 
 from orange_crank.core.call.call_tests import JudgedTest, find_call_test
-from orange_crank.core.call.changes import TAKEN_OFF, Change
+from orange_crank.core.call.changes import TAKEN_OFF_WORDS, Change
 from orange_crank.core.call.facts import TakenTest
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.next_step import is_routine
@@ -112,7 +112,7 @@ def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: 
         taken_as = (
             f" Taken as the cause, not confirmed: {priors()[cause].title}." if cause is not None else ""
         )
-        technical = f"No reading, test or look is on record.{taken_as}"
+        technical = f"No reading, test or inspection is saved.{taken_as}"
         return Said(
             code="NOTHING_MEASURED", plain=words.nothing_measured, technical=technical, verdict="unknown"
         )
@@ -135,7 +135,7 @@ def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: 
 def _cause_words(call: JudgedCall, cause: Hypothesis) -> str:
     title, confirmed = priors()[cause].title, call.facts.confirmed
     if confirmed is None:
-        return f"{title}: taken as the cause, not confirmed."
+        return f"{title}: selected as the cause, not confirmed."
     how = f" {sentence(confirmed.confirmed.note)}" if confirmed.confirmed.note.strip() else ""
     return f"{title}: confirmed by {confirmed.person}.{how}"
 
@@ -212,19 +212,18 @@ def _before_after(before: TakenReading, after: TakenReading, soft: bool) -> str:
         return "After the work the unit still did not start."
     if soft:
         return (
-            f"The current of a start was {say(before.figure or 0.0)} amps before the work and "
-            f"{say(after.figure or 0.0)} amps after. A soft starter takes a little longer on purpose."
+            f"Starting current: {say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after. "
+            "A soft starter starts more gently, so it takes a little longer."
         )
     if e.seconds and f.seconds:
-        return f"A start took {say(e.seconds)} seconds before the work and {say(f.seconds)} seconds after."
+        return f"Starting time: {say(e.seconds)} seconds before, {say(f.seconds)} seconds after."
     return (
-        f"The current of a start was {say(before.figure or 0.0)} amps before the work and "
-        f"{say(after.figure or 0.0)} amps after."
+        f"Starting current: {say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after."
     )
 
 
 def _change(change: Change) -> Said:
-    if change.what.startswith(TAKEN_OFF):
+    if change.what.startswith(TAKEN_OFF_WORDS):
         return Said(code="TAKEN_OFF", plain=plain().kept_off, technical=sentence(change.what))
     words = plain().parts[change.part or "other"]
     if (change.part or "other") == "other":
@@ -273,7 +272,7 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
             Said(
                 code="NOT_PUT_RIGHT",
                 plain=wait if call.fails and wait else f"{plain().not_put_right} {wait}".strip(),
-                technical=f"Not put right: {priors()[cause].fix}",
+                technical=f"Not fixed: {priors()[cause].fix}",
                 verdict="watch",
             )
         )
@@ -330,14 +329,16 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
     may: list[Said] = []
     for f in logbook.forecasts:
         if f.state == "passed":
-            text = f"The {f.title.lower()} is out of its tolerance now. Replace it before it strands you."
+            text = (
+                f"The {f.title.lower()} is out of range now. Replace it before it leaves you without cooling."
+            )
             may.append(Said(code=f"WEAR-{f.quantity}", plain=text, technical=f.words, verdict="fail"))
         elif f.state == "due" and f.likely is not None:
-            few = " That is a wide guess from few visits." if f.few and not f.at_limit else ""
+            few = " This is a rough estimate from only a few visits." if f.few and not f.at_limit else ""
             may.append(
                 Said(
                     code=f"WEAR-{f.quantity}",
-                    plain=f"{_gentle(f)}{few} Replacing it ahead costs less than a breakdown.",
+                    plain=f"{_gentle(f)}{few} Replacing it early costs less than a breakdown.",
                     technical=f"{f.words} {_signed(f.rate_pct_per_year)} %/year. {f.reason}",
                     verdict="watch",
                 )
@@ -355,7 +356,7 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
                 Said(
                     code=f"READING-{reading.id}",
                     plain=sentence(
-                        f"We keep an eye on {words}: {figure}"
+                        f"We are watching {words}: {figure}"
                         + (" is near its limit" if note.kind != "word" else "")
                     ),
                     technical=sentence(f"{note.label}: {judged.summary}"),
@@ -367,7 +368,7 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
             Said(
                 code="WORN",
                 plain=plain().causes["worn_bearings"].wait,
-                technical="Compressor worn or tight: an aid buys time, not years.",
+                technical="Compressor worn or tight: a start aid buys time, not years.",
                 verdict="watch",
             )
         )
@@ -375,7 +376,9 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
         may.append(
             Said(
                 code="OWN_BASELINE",
-                plain="The compressor draws another current than this unit usually does. We look for why.",
+                plain=(
+                    "The compressor draws more or less current than it usually does. We are looking into why."
+                ),
                 technical=logbook.latest_amps.text,
                 verdict="watch",
             )
@@ -383,7 +386,11 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
     kept = {k.work: k.decision for k in facts.kept}
     if any(f.work == "aid" for f in facts.fitted) and kept.get("aid") != "take_off":
         may.append(
-            Said(code="AID", plain=plain().aids, technical="An aid is fitted: no promise of years from it.")
+            Said(
+                code="AID",
+                plain=plain().aids,
+                technical="A start aid is installed. It does not extend the compressor's life.",
+            )
         )
     return _once(may)
 
@@ -396,8 +403,8 @@ def _gentle(f: Forecast) -> str:
     """Put a forecast in the customer's words: no figure of a limit."""
     begin = plain().wears.get(f.quantity, f"The {f.title.lower()} wears with age.")
     if f.at_limit:
-        return f"{begin} It is at the end of its tolerance."
-    return f"{begin} It is expected to leave its tolerance {between(f.earliest, f.latest)}."
+        return f"{begin} It is at its limit now."
+    return f"{begin} We expect it to be out of range {between(f.earliest, f.latest)}."
 
 
 def _watch(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:

@@ -127,7 +127,7 @@ class Statement(Frozen):
     tax_pct: float
     tax: float | None
     total: float | None
-    missing: list[str] = Field(description="What keeps the total from being known")
+    missing: list[str] = Field(description="What is missing from the total")
     taxes: list[TaxLine] = Field(default_factory=list, description="Tax at each rate, where there is any")
     tax_exempt: str = Field(default="", description="Why no tax is charged, where the customer pays none")
 

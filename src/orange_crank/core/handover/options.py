@@ -165,7 +165,7 @@ def _capacitor(
         minutes=CAPACITOR_MIN,
         cost=statement(parts, CAPACITOR_MIN, rates),
         does=expected(bare, after) if measured_stall(call) is None else _computed_alone(after),
-        will_not=["It does not mend a worn compressor, low voltage or a poor connection."],
+        will_not=["It does not fix a worn compressor, low voltage or a bad connection."],
         notes=[],
         first=call.facts.settled_cause in _CAPACITOR_CAUSES,
     )
@@ -197,8 +197,8 @@ def _contactor(call: JudgedCall, stock: Sequence[Counted], rates: Rates) -> Work
         part=best.part if best is not None else None,
         minutes=CONTACTOR_MIN,
         cost=statement([part], CONTACTOR_MIN, rates),
-        does="The switch passes the voltage on again: what was lost across its contacts reaches the motor.",
-        will_not=["It does not mend a weak capacitor, a worn compressor or low voltage from the street."],
+        does="The new contactor passes full voltage to the motor.",
+        will_not=["It does not fix a weak capacitor, a worn compressor or low utility voltage."],
         notes=[told[0].summary] if told else [drops[0].summary] if drops else [],
         first=asked,
     )
@@ -211,7 +211,7 @@ def _circuit(call: JudgedCall, rates: Rates) -> WorkOption | None:
         return None
     words = "; ".join(change.text for change in circuit.fixes[0].changes)
     # What a circuit costs depends on its run and its walls: no price is guessed.
-    part = UsedPart(title="Wiring and switchgear for the circuit", count=1, price=None)
+    part = UsedPart(title="Wire, breaker and disconnect for the circuit", count=1, price=None)
     return WorkOption(
         key="circuit",
         title="Correct the circuit",
@@ -219,7 +219,7 @@ def _circuit(call: JudgedCall, rates: Rates) -> WorkOption | None:
         minutes=0.0,
         cost=statement([part], 0.0, rates),
         does="The wiring, its breaker and its switch then meet the electrical code for this unit.",
-        will_not=["It is priced after the run was looked at; a licensed electrician may have to do it."],
+        will_not=["Priced after we look at the wire run. A licensed electrician may have to do it."],
         notes=[words],
         first=call.facts.settled_cause in _CIRCUIT_CAUSES,
     )

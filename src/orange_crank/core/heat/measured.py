@@ -108,7 +108,10 @@ def judge(entry: HeatIn, checked: Checked, limits: Standards) -> list[Finding]:
             if unsure
             else None
             if whole
-            else "Find the dead one, locked out: link, limit, sequencer, element, in that order; ohms cold.",
+            else (
+                "Locked out, find the dead element. Check link, limit, sequencer, element, in that "
+                "order. Ohms cold."
+            ),
         )
     ]
     if checked.airflow_cfm is not None and m.delta_t_f is not None:
@@ -130,7 +133,7 @@ def _air(entry: HeatIn, flow: float, rise_f: float, altitude_ft: float | None) -
         text += f"; the plate says {low:g} to {apart(high)}"
     step = None
     if hot:
-        step = "Too little air: filter, coil, blower speed, registers; limits trip of it."
+        step = "Low airflow: check filter, coil, blower speed, registers. It trips limits."
     elif asked:
         step = "Enter the elevation of this place."
     return Finding(

@@ -113,7 +113,7 @@ def judge_strips(strips: HeatStrips, standards: Standards | None = None) -> Heat
                 text=f"{strips.elements * strips.element_kw:g} kW of strips hang on the backup source too.",
                 rule="field practice: backup power",
                 inputs={"elements": strips.elements, "element_kw": strips.element_kw},
-                next_step="Lock the strips out on backup, or leave their breaker off; say so on the panel.",
+                next_step="Lock the strips out on backup, or leave their breaker off. Label the panel.",
             )
         )
     return HeatStripsOut(
@@ -145,5 +145,5 @@ def _rise_of_dead(strips: HeatStrips, working: int, whole: float) -> Finding:
         rule="rise is in proportion to heat, same air",
         inputs={"rise_f": strips.rise_f or 0.0, "working": working, "called": strips.elements},
         arithmetic=f"{strips.rise_f:g} × {strips.elements} ÷ {working} = {whole:.1f} °F",
-        next_step="Mend the element first; measure the rise again before the blower is touched.",
+        next_step="Fix the element first. Remeasure the rise before you change the blower.",
     )

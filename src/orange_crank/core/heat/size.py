@@ -218,7 +218,7 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
             Finding(
                 code="SINGLE_POINT",
                 verdict="unknown",
-                text="A single-point kit goes by its own MCA and MOCP: not entered; computed meanwhile.",
+                text="Enter the single-point kit's own MCA and MOCP. Computed values shown for now.",
                 rule=clause(e, "424.22(B), 110.3(B)"),
                 next_step="Read both on the kit's label.",
             )
@@ -285,7 +285,7 @@ def _choice_findings(entry: HeatIn) -> list[Finding]:
             Finding(
                 code="KIT_LIST",
                 verdict="unknown",
-                text="The air handler's list of kits was not given: none is named.",
+                text="Air handler kit list not entered, so no kit is picked.",
                 rule=rule,
                 next_step="Read the kits listed on the air handler.",
             )
@@ -297,7 +297,7 @@ def _choice_findings(entry: HeatIn) -> list[Finding]:
                 verdict="fail",
                 text=f"No listed kit gives {entry.needed_kw:g} kW at {entry.supply_v:g} V.",
                 rule=rule,
-                next_step="None that is not on its list: another air handler, or less loss.",
+                next_step="Use only listed kits. Otherwise another air handler, or reduce the load.",
             )
         ]
     real = choice * (entry.supply_v / entry.listed_rated_v) ** 2
@@ -317,7 +317,7 @@ _DEFAULTS = {
     "insulation": "usual for pulled conductors, wet and dry",
     "material": "the usual metal",
     "ambient_f": "the table's own air temperature; an attic is hotter",
-    "wet": "nothing said: dry",
+    "wet": "not entered: dry assumed",
 }
 
 

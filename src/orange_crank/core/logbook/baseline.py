@@ -103,7 +103,7 @@ def against_baseline(line: Baseline, today: Drawn) -> Finding:
     more = today.amps_a - expected
     verdict: Verdict = "watch" if abs(more) > UNUSUAL * spread else "pass"
     side = "above" if more >= 0 else "below"
-    few = f" Only {line.visits} visits speak." if line.few else ""
+    few = f" Based on only {line.visits} visits." if line.few else ""
     text = (
         f"{abs(more):.1f} A {side} what this unit draws at {temperature(today.outdoor_f, 0)} "
         f"({expected:.1f} A ± {UNUSUAL * spread:.1f})."
@@ -111,7 +111,7 @@ def against_baseline(line: Baseline, today: Drawn) -> Finding:
     step = None
     if verdict == "watch":
         step = (
-            "Look for a dirty coil, charge, low volts or a tight compressor; the clamp and its place first."
+            ("Check the clamp position first. Then dirty coil, charge, low voltage, tight compressor.")
             if more > 0
             else "Look for low charge or a compressor that does not pump; the clamp and its place first."
         )

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from pydantic import AwareDatetime
 
-from orange_crank.core.call.changes import PART_WORDS, TAKEN_OFF, Change, PartKind
+from orange_crank.core.call.changes import PART_WORDS, TAKEN_OFF_WORDS, Change, PartKind
 from orange_crank.core.call.visits import Visit
 from orange_crank.core.nomenclature import Frozen
 
@@ -43,7 +43,7 @@ def fitted_now(visits: Sequence[Visit]) -> list[FittedNow]:
             part = change.part
             if part is None or part in _NO_PART:
                 continue
-            if change.what.startswith(TAKEN_OFF):
+            if change.what.startswith(TAKEN_OFF_WORDS):
                 there.pop(part, None)
                 continue
             for other in _STANDS_FOR.get(part, frozenset()):

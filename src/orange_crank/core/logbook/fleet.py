@@ -80,7 +80,7 @@ def _line(u: UnitAhead, limits: Standards, today: date) -> FleetLine:
         age_years=u.age_years,
         last_visit=u.last_visit,
         open_tasks=u.open_tasks,
-        words=first.words if first is not None else "Nothing can be told yet: fewer than three visits.",
+        words=first.words if first is not None else "No forecast yet. It needs three visits.",
     )
 
 

@@ -50,7 +50,7 @@ def trend(seen: Sequence[Seen], quantity: str, title: str, unit: str) -> TrendLi
     words = (
         f"{title} {move} {abs(slope):.2g} {unit} a year."
         if sure
-        else f"{title}: no steady drift over {len(by_day)} visits."
+        else f"{title}: no steady change over {len(by_day)} visits."
     )
     return TrendLine(
         quantity=quantity,

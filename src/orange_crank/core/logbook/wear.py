@@ -101,7 +101,9 @@ START_TIME = Wear(
     person=0.06,
     first=0.56,
     first_spread=0.18,
-    reason="One start scatters by a fifth from the instant of closing alone; drag or a weak can lengthen it.",
+    reason=(
+        "Single starts vary about 20 % with the closing point; drag or a weak capacitor makes them longer."
+    ),
 )
 
 
@@ -196,7 +198,7 @@ def forecast(
             earliest=None,
             likely=None,
             latest=None,
-            words=f"{title} is past {_figure(limit, unit)} already.",
+            words=f"{title} is already past {_figure(limit, unit)}.",
             **common,
         )
     dates = [_date_at(q, rates, weights, gaps, spread, wear.wander, now) for q in (0.05, 0.5, 0.95)]
@@ -204,7 +206,7 @@ def forecast(
     if likely is None or (likely - now.date()).days > TOLD_YEARS * YEAR_DAYS:
         early = dates[0]
         words = (
-            f"{title}: not before {_month(early)}, as far as can be told."
+            f"{title}: not before {_month(early)} on these readings."
             if early is not None and (early - now.date()).days < TOLD_YEARS * YEAR_DAYS
             else f"{title}: not within ten years, as far as can be told."
         )
@@ -215,8 +217,10 @@ def forecast(
     words = (
         f"{title} is at its limit of {_figure(limit, unit)} now."
         if at_limit
-        else f"{title} passes {_figure(limit, unit)} {between(dates[0], dates[2])}, "
-        f"most likely {_month(likely)}."
+        else (
+            f"{title} should reach {_figure(limit, unit)} {between(dates[0], dates[2])}, most "
+            f"likely {_month(likely)}."
+        )
     )
     return Forecast(
         state="due",
@@ -234,13 +238,13 @@ def _figure(value: float, unit: str) -> str:
 
 
 def _few(common: dict[str, object]) -> str:
-    return f" Only {common['visits']} visits speak: a wide guess." if common["few"] else ""
+    return f" Based on only {common['visits']} visits: a rough estimate." if common["few"] else ""
 
 
 def between(early: date | None, late: date | None) -> str:
     """Write an interval as it is spoken: between March and October 2027."""
     if early is None:
-        return "at a time nobody can tell"
+        return "date unknown"
     if late is None:
         return f"after {_month(early)}"
     if (early.year, early.month) == (late.year, late.month):
@@ -250,7 +254,7 @@ def between(early: date | None, late: date | None) -> str:
 
 
 def _month(day: date | None) -> str:
-    return day.strftime("%B %Y") if day is not None else "later than can be told"
+    return day.strftime("%B %Y") if day is not None else "later than we can predict"
 
 
 def _posterior(

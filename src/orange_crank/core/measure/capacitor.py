@@ -116,13 +116,13 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
     if low - 1e-9 <= lowest and highest <= high + 1e-9:
         verdict, text, step = "pass", "Within its label.", None
     elif highest < low - 1e-9:
-        verdict, text = "fail", "Low: out."
+        verdict, text = "fail", "Low: out of range."
         step = "Replace it with the same microfarads and at least the same volts."
     elif lowest > high + 1e-9:
-        verdict, text = "fail", "Too high counts as out too."
+        verdict, text = "fail", "Too high is also out of range."
         step = "Replace it with the same microfarads and at least the same volts."
     else:
-        verdict, text = "watch", "At the limit: the meter cannot tell which side."
+        verdict, text = "watch", "Too close to call with this meter."
         step = "Measure with a better meter, or off circuit."
     plus_minus = f" ± {spread:.2g}" if spread is not None else ""
     findings = [
@@ -150,7 +150,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
             Finding(
                 code="CAN_LOOKS_BAD",
                 verdict="fail",
-                text="Bulged, oily or burnt: out, whatever it measures.",
+                text="Bulged, leaking or burnt: replace it, whatever it reads.",
                 rule="field practice: capacitor",
                 inputs={"look": reading.look},
                 next_step="Replace it.",

@@ -35,7 +35,7 @@ class CaptureComparison(Frozen):
 
 
 _ROWS = (
-    ("Start took", "s", "start_time_s"),
+    ("Start time", "s", "start_time_s"),
     ("100 ms", "A", "inrush_100ms_a"),
     ("Worst cycle", "A", "max_cycle_rms_a"),
     ("Peak", "A", "peak_a"),
@@ -88,7 +88,7 @@ def compare_captures(
                 Finding(
                     code="CLOSED_APART",
                     verdict="note",
-                    text=f"The switch closed {apart:.0f}° apart on the wave: the peaks say nothing.",
+                    text=f"The contactor closed {apart:.0f}° apart on the wave, so don't compare peaks.",
                     rule="field practice: meter modes",
                     inputs={"before_deg": one, "after_deg": two},
                 )

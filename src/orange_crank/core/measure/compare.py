@@ -129,8 +129,10 @@ def _one_pair(pair: Comparison, change: float | None, limits: Standards) -> list
         Finding(
             code="WITHIN_THE_CLOSING_ANGLE",
             verdict="note",
-            text=f"One start each: where on the wave the contactor closed moves such a reading by about "
-            f"{limits.closing_angle_pct:g} % by itself.",
+            text=(
+                "One start each: the closing point on the wave alone can change this reading "
+                f"{limits.closing_angle_pct:g} %."
+            ),
             rule=limits.rule("closing_angle_pct"),
             inputs={"change_pct": round(change, 1)},
             next_step="Take three starts on each side, rested, and compare their middle.",
@@ -258,7 +260,7 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                 Finding(
                     code="SHORT_REST",
                     verdict="watch",
-                    text=f"Only {side.rest_min:g} min rest {name}: pressures may not have met.",
+                    text=f"Only {side.rest_min:g} min off {name}: pressures may not be equal.",
                     rule=limits.rule("compare_rest_min"),
                     inputs={"rest_min": side.rest_min, "wanted_min": floor},
                     arithmetic=f"{side.rest_min:g} min < {floor:g} min",
@@ -284,7 +286,7 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                 verdict="note",
                 text="Rest time is unknown on both sides.",
                 rule=limits.rule("compare_rest_min"),
-                next_step="Note minutes at rest with each start.",
+                next_step="Enter minutes off with each start.",
             )
         )
     return found
@@ -297,8 +299,10 @@ def _change_finding(pair: Comparison, change: float | None) -> Finding:
         return Finding(
             code="NO_PERCENTAGE",
             verdict="note",
-            text=f"{words[before.outcome].capitalize()} before, {words[after.outcome]} after. "
-            "A start that never happened has no percentage.",
+            text=(
+                f"{words[before.outcome].capitalize()} before, {words[after.outcome]} after. No "
+                "percent change when one did not start."
+            ),
             rule="field practice: before/after",
             inputs={"before": before.outcome, "after": after.outcome},
         )
@@ -392,4 +396,4 @@ def _sentence(
         return f"It {before.outcome} before and {after.outcome} now{by}: no better.{weak}"
     if abs(change) < 0.5:
         return f"The reading did not change{by}.{weak}"
-    return f"The reading {'fell' if change < 0 else 'rose'} {abs(change):.0f} %{by}.{weak}"
+    return f"Start amps {('fell' if change < 0 else 'rose')} {abs(change):.0f} %{by}.{weak}"

@@ -95,11 +95,11 @@ def _look(seen: Contactor) -> list[Finding]:
         "clean": ("pass", "Contacts are clean.", None),
         "pitted": (
             "watch",
-            "Pitted. The drop across each closed pole decides; others replace on sight.",
+            "Pitted. Judge it by the drop across each closed pole; many replace on sight.",
             "Measure the drop across each closed pole under load.",
         ),
         "burnt": ("fail", "Burnt: replace it.", "Replace it, and ask what burnt it."),
-        "welded": ("fail", "Welded: it cannot open.", "Replace it before anything is energised."),
+        "welded": ("fail", "Welded shut.", "Replace it before you energize."),
         "insects": (
             "watch",
             "Insects between the contacts.",
@@ -145,13 +145,11 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
             Finding(
                 code="COIL_VOLTS",
                 verdict="pass" if good else "fail",
-                text="Enough at the coil to pull in."
-                if good
-                else "Too little at the coil to pull in surely.",
+                text="Enough voltage to pull in." if good else "Too low for the coil to pull in reliably.",
                 rule=limits.rule("coil_pull_in_v"),
                 inputs={"coil_v": seen.coil_v, "coil_rated_v": seen.coil_rated_v},
                 arithmetic=f"{seen.coil_v:g} V against at least {floor:g} V",
-                next_step=None if good else "Walk the control circuit: transformer, fuse, thermostat wire.",
+                next_step=None if good else "Check the control circuit: transformer, fuse, thermostat wire.",
             )
         )
     return found
@@ -161,9 +159,9 @@ def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
     watch, replace = limits.contactor_drop_watch_v, limits.contactor_drop_replace_v
     verdict: Verdict = "fail" if drop >= replace else "watch" if drop >= watch else "pass"
     texts = {
-        "pass": "loses next to nothing.",
-        "watch": "loses more than a sound contact; it warms.",
-        "fail": "loses too much; replace the contactor.",
+        "pass": "almost no drop.",
+        "watch": "drops more than a good contact; it heats up.",
+        "fail": "drops too much; replace the contactor.",
     }
     name = f"Pole {seen.poles[i]}" if i < len(seen.poles) and seen.poles[i] else f"Pole {i + 1}"
     heat = f"; {drop:g} V × {seen.load_a:g} A = {drop * seen.load_a:.3g} W" if seen.load_a else ""

@@ -194,10 +194,10 @@ def _capacitor(
         finding = Finding(
             code="NO_LABEL",
             verdict="unknown",
-            text="Nothing to hold it against: the plate shows no microfarads for it.",
+            text="No nameplate µF to compare with.",
             rule="plate",
             inputs={"measured_uf": measured},
-            next_step="Put the label's value on the plate.",
+            next_step="Enter the µF from the capacitor label on the nameplate page.",
         )
         return DeadTest(
             name=name,
@@ -219,10 +219,10 @@ def _capacitor(
         wrong = Finding(
             code="WRONG_CAPACITOR",
             verdict="fail",
-            text=f"The can is {printed:g} µF; the plate asks {label_uf:g} µF.",
+            text=f"Capacitor is {printed:g} µF; nameplate calls for {label_uf:g} µF.",
             rule=limits.rule("run_capacitor_pct"),
             inputs={"can_label_uf": printed, "plate_uf": label_uf},
-            next_step="Fit the µF the plate asks, same volts or higher.",
+            next_step="Install the nameplate µF, same or higher voltage.",
         )
         return DeadTest(
             name=name,
@@ -251,7 +251,7 @@ def _can(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
     verdict: Verdict = "fail" if look in OUT_BY_LOOK else "watch" if look == "rusty" else "pass"
     words = {"bulged": "bulged", "oily": "leaking oil", "burnt_tab": "burnt at a tab", "rusty": "rusty"}
     text = {
-        "fail": f"The can is {words.get(look, look)}: out, whatever it measures.",
+        "fail": f"Capacitor is {words.get(look, look)}: replace it, whatever it reads.",
         "watch": "The can is rusty. What it measures decides.",
         "pass": "The can looks clean.",
     }[verdict]
@@ -316,16 +316,16 @@ def _fuse(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
     finding = Finding(
         code="FUSE",
         verdict="fail" if bad else "pass",
-        text="A fuse is open: find out why before it is replaced." if bad else "Fuses are whole.",
+        text="A fuse is open. Find out why before you replace it." if bad else "Fuses are good.",
         rule="field practice: dead tests",
         inputs={"fuse_open": bad},
-        next_step="Test to ground before a new fuse goes in." if bad else None,
+        next_step="Test to ground before you install a new fuse." if bad else None,
     )
     return DeadTest(
         name="fuse",
         code="open" if bad else "whole",
         verdict=finding.verdict,
-        summary="Fuse open" if bad else "Fuses whole",
+        summary="Fuse open" if bad else "Fuses good",
         reading_ids=[reading.id],
         findings=[finding],
     )

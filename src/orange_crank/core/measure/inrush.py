@@ -114,7 +114,9 @@ def judge_inrush(reading: Inrush, standards: Standards | None = None) -> InrushR
         Finding(
             code="LRA_AT_THESE_VOLTS",
             verdict="note",
-            text=f"At {say(reading.volts_start, 'V')} a stalled rotor would draw {say(corrected, 'A', 3)}.",
+            text=(
+                f"At {say(reading.volts_start, 'V')}, locked-rotor amps would be {say(corrected, 'A', 3)}."
+            ),
             rule="LRA × V(start) ÷ V(plate)",
             inputs={
                 "lra_a": reading.lra_a,
@@ -171,12 +173,14 @@ def _judge(
             Finding(
                 code="STILL_AT_STALL_CURRENT",
                 verdict="fail",
-                text="A second on it still draws stall current: the rotor is not turning.",
+                text="After one second it still draws locked-rotor amps: it is not turning.",
                 rule=limits.rule("not_turning_low_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{stall_low:g} ≤ {later:.2f} ≤ {stall_high:g}",
-                next_step="Open the circuit now. Prove capacitor, start kit and volts at the terminals "
-                "before anyone calls it locked.",
+                next_step=(
+                    "Shut it off now. Check capacitor, start kit and volts at the compressor before you "
+                    "call it locked."
+                ),
             )
         ]
     if later is not None and later < limits.later_trip_ratio:
@@ -184,11 +188,14 @@ def _judge(
             Finding(
                 code="TRIPPED_OR_OPENED",
                 verdict="fail",
-                text="A second on it draws next to nothing: it tripped, or the circuit was opened.",
+                text="After one second it draws almost nothing: something opened.",
                 rule=limits.rule("later_trip_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{later:.2f} < {limits.later_trip_ratio:g}",
-                next_step="Power off. To ground first; then what opened: breaker, fuse, overload, contactor.",
+                next_step=(
+                    "Power off. Test to ground first. Then find what opened: breaker, fuse, overload, "
+                    "contactor."
+                ),
             )
         ]
     # With a start capacitor more than locked-rotor amps flow, and no short.
@@ -198,7 +205,7 @@ def _judge(
             Finding(
                 code="ABOVE_LOCKED_ROTOR",
                 verdict="fail",
-                text="Clearly more than a stalled rotor can draw: a short, or the LRA is not this machine's.",
+                text="Well above locked-rotor amps: a short, or the wrong LRA.",
                 rule=limits.rule("kit_stall_ratio" if most > stall_high else "not_turning_high_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": most},
                 arithmetic=f"{max(ratio, later or 0):.2f} > {most if ratio > most else stall_high:g}",
@@ -210,8 +217,10 @@ def _judge(
             Finding(
                 code="STILL_HEAVY",
                 verdict="watch",
-                text=f"A second on it still draws {100 * later:.0f} % of stall current: it labors, or turns "
-                "and cannot get away.",
+                text=(
+                    f"After one second it still draws {100 * later:.0f} % of locked-rotor amps: it is "
+                    "struggling to start."
+                ),
                 rule=limits.rule("later_heavy_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{later:.2f} ≥ {limits.later_heavy_ratio:g}",
@@ -224,8 +233,7 @@ def _judge(
                 Finding(
                     code="AWAY_AFTER_THE_WINDOW",
                     verdict="watch",
-                    text="Near stall current for the whole 100 ms, but it had fallen a second on: "
-                    "the rotor got away, slowly.",
+                    text="Near locked-rotor amps for 100 ms, then lower a second later: it started slowly.",
                     rule=limits.rule("inrush_no_evidence_ratio"),
                     inputs={"ratio": round(ratio, 3), "later_ratio": round(later, 3)},
                     arithmetic=f"{ratio:.2f} at first, {later:.2f} a second on",
@@ -236,12 +244,16 @@ def _judge(
             Finding(
                 code="NO_EVIDENCE_BY_ITSELF",
                 verdict="unknown",
-                text="No evidence by itself: a machine away in 0.13 s and one that never turns read the same "
-                "in a 100 ms window.",
+                text=(
+                    "Proves nothing alone: a compressor that starts in 0.13 s and one that never turns "
+                    "read the same over 100 ms."
+                ),
                 rule=limits.rule("inrush_no_evidence_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": limits.inrush_no_evidence_ratio},
                 arithmetic=f"{ratio:.2f} ≥ {limits.inrush_no_evidence_ratio:g}",
-                next_step="Take a second value one second on, or a waveform, or watch it turn.",
+                next_step=(
+                    "Read amps again one second later, record a waveform, or watch and listen for it turning."
+                ),
             )
         ]
     if ratio >= limits.inrush_low_ratio or _has_aid(reading):
@@ -250,7 +262,7 @@ def _judge(
             Finding(
                 code="AWAY_WITHIN_THE_WINDOW",
                 verdict="pass",
-                text="The rotor got away within the 100 ms window"
+                text="It started turning within 100 ms"
                 + (", or the aid held the current down." if aided else "."),
                 rule=limits.rule("inrush_no_evidence_ratio"),
                 inputs=dict(inputs(ratio=round(ratio, 3), aid=_aid_name(reading))),
@@ -266,8 +278,9 @@ def _unfit(reading: Inrush) -> Finding | None:
         return Finding(
             code="MODE_DOES_NOT_SHOW_INRUSH",
             verdict="unknown",
-            text=f"{note.label} returns {note.returns}; it is blind to {note.blind_to}. "
-            "It cannot be held against locked-rotor amps.",
+            text=(
+                f"{note.label} shows {note.returns} and misses {note.blind_to}. Don't compare it with LRA."
+            ),
             rule="field practice: meter modes",
             inputs={"mode": reading.mode},
             next_step="Retake in inrush mode on the common wire, after five minutes' rest.",
@@ -301,7 +314,7 @@ def _too_low(reading: Inrush, ratio: float, limits: Standards) -> Finding:
     return Finding(
         code="TOO_LOW_FOR_A_START",
         verdict="unknown",
-        text=f"Too low to be this compressor starting without an aid: {causes}.",
+        text=f"Too low for this compressor starting without a start aid: {causes}.",
         rule=limits.rule("inrush_low_ratio"),
         inputs=dict(inputs(ratio=round(ratio, 3), limit=limits.inrush_low_ratio, fan_fla_a=fan)),
         arithmetic=f"{ratio:.2f} < {limits.inrush_low_ratio:g}",

@@ -83,12 +83,12 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code=f"SHORTED_{piece.upper()}",
                 verdict="fail",
-                text=f"The {names[piece]} is shorted to metal{pins if piece == 'compressor' else ''}.",
+                text=f"The {names[piece]} is shorted to ground{(pins if piece == 'compressor' else '')}.",
                 rule="field practice: to ground",
                 inputs={piece: True},
                 next_step=_COMPRESSOR_STEP
                 if piece == "compressor"
-                else f"Replace the {names[piece]}; test the whole to ground again before power.",
+                else f"Replace the {names[piece]}. Test everything to ground again before power.",
                 stops=True,
             )
         )
@@ -97,7 +97,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code="STILL_LOOKING",
                 verdict="fail",
-                text="Something is shorted to metal and not yet found. No power.",
+                text="Short to ground not found yet. Keep power off.",
                 rule="field practice: to ground",
                 inputs={"untested": [*untested]},
                 next_step=f"Next: {hows[untested[0]]}.",
@@ -109,10 +109,12 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code="NOT_FOUND",
                 verdict="unknown",
-                text="Joined it is shorted, apart every piece is clear: the fault comes and goes, or sits "
-                "where two touch.",
+                text=(
+                    "Connected it reads shorted, apart every part is clear: intermittent, or where two "
+                    "parts touch."
+                ),
                 rule="field practice: to ground",
-                next_step="No power. Join one piece at a time and test after each; move the wires meanwhile.",
+                next_step="Power off. Reconnect one part at a time, test after each, and flex the wires.",
                 stops=True,
             )
         )
@@ -122,14 +124,14 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code="CLEAR",
                 verdict="pass" if tested or test.whole is False else "unknown",
-                text="Nothing tested is shorted to metal."
+                text="No part tested is shorted to ground."
                 if tested or test.whole is False
                 else "Nothing was tested.",
                 rule="field practice: to ground",
                 inputs={"clear": [*tested]},
                 next_step=None
                 if tested or test.whole is False
-                else "Each load-side contactor terminal to bare metal, contactor open.",
+                else "Each contactor load terminal (T1, T2) to bare metal, contactor open.",
             )
         )
     corrected, said = _insulation(test, limits)
@@ -167,7 +169,7 @@ def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[
     unsure += [] if test.test_v is not None else ["test volts not given"]
     texts = {
         "pass": "Insulation is sound.",
-        "watch": "Insulation is lowered: moisture, dirt, or refrigerant and oil on the windings.",
+        "watch": "Insulation is getting low: moisture, dirt, or contaminated oil.",
         "fail": "Insulation is low. Never run it under vacuum.",
     }
     return corrected, [

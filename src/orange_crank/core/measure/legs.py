@@ -306,14 +306,14 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
         return made(
             "one_leg",
             "watch",
-            "One leg sags alone: look at that leg's connections and its other loads.",
+            "Only one leg drops: check that leg's connections and other loads.",
             "Walk that leg from the panel bus to the contactor.",
         )
     if min(a, b) < -shift:
         return made(
             "sag",
             "pass",
-            "Both legs fall alike: an ordinary sag, and the neutral holds.",
+            "Both legs drop alike: normal voltage dip, neutral good.",
             "Walk the supply to see where it is lost." if min(a, b) < -2 * shift else None,
         )
     return made("steady", "pass", "Both legs stand steady.", None)

@@ -145,7 +145,7 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
         ),
         _note(
             "can_label_uf",
-            "Label on the can",
+            "µF on the capacitor label",
             "µF",
             "dead",
             0.5,
@@ -216,7 +216,10 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
             "live",
             0.02,
             120,
-            "First hum to steady hum: two taps, or the microphone. Survives a spoilt inrush shot.",
+            (
+                "First hum to steady hum: two taps or the microphone. Works even if you missed the "
+                "inrush shot."
+            ),
         ),
         _note(
             "cycles_count",

@@ -236,14 +236,16 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
         return None
     apart = high - low
     equal = abs(apart) <= limits.equal_pressure_psi
-    step = "Wait until they meet, then start it once more before anything is chosen."
+    step = "Wait until pressures equalize, then start it again before you choose anything."
     if side.metering == "txv" and not equal:
         step += " A hard-shutting valve may hold them apart for good: a time delay, then an aid."
     findings.append(
         Finding(
             code="PRESSURES_BEFORE_START",
             verdict="pass" if equal else "watch",
-            text="Both sides have met." if equal else "It starts against pressure: the sides have not met.",
+            text="Pressures are equalized."
+            if equal
+            else "Pressures have not equalized. It is starting against pressure.",
             rule=limits.rule("equal_pressure_psi"),
             inputs={"idle_suction_psig": low, "idle_discharge_psig": high, "rest_min": side.rest_min},
             arithmetic=f"{high:g} − {low:g} = {say(apart, 'psi')}",
@@ -256,7 +258,7 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
 def _vacuum(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
     """Add the stop of a vacuum, running or standing: it must not be started either."""
     for low, text in (
-        (side.suction_psig, "Suction is below zero gauge: it pulls a vacuum. Shut it off."),
+        (side.suction_psig, "Suction is below 0 psig: it is pulling a vacuum. Shut it off."),
         (side.idle_suction_psig, "Suction is below zero gauge at rest: do not start it."),
     ):
         if low is not None and is_vacuum(low, side.refrigerant, limits, side.altitude_ft or 0.0):
@@ -297,7 +299,7 @@ def _running(side: Refrigerant, ratio: float | None, limits: Standards, findings
             verdict="watch" if high_head or idle else "pass",
             text="High head or low suction: every start and every turn is heavier."
             if high_head
-            else "Hardly any pressure is made: valves, a leak inside, or running backwards."
+            else "Almost no pressure difference: bad valves, internal leak, or running backward."
             if idle
             else "An ordinary pressure ratio.",
             rule=limits.rule("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
@@ -307,7 +309,7 @@ def _running(side: Refrigerant, ratio: float | None, limits: Standards, findings
             if high_head
             else "Rotation first (three-phase or scroll), then valves."
             if idle
-            else "Say the refrigerant and the outdoor air: degrees tell more than the ratio.",
+            else "Enter the refrigerant and outdoor temperature for a better check.",
         )
     )
 
@@ -322,7 +324,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 verdict="watch" if wet or dry else "pass",
                 text="Liquid reaches the compressor: it starts against liquid."
                 if wet
-                else "The coil is starved; the motor runs hot."
+                else "Evaporator is starved; the compressor runs hot."
                 if dry
                 else "No liquid comes back.",
                 rule=limits.rule("superheat_low_f" if wet or not dry else "superheat_high_f"),
@@ -363,7 +365,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 else "Known short of charge: the motor runs hot.",
                 rule="field practice: refrigerant side",
                 inputs={"charge": side.charge},
-                next_step="Put the charge right before a start aid is judged.",
+                next_step="Correct the charge before you consider a start aid.",
             )
         )
 
@@ -412,6 +414,6 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 text="A kinked line is a restriction.",
                 rule="field practice: refrigerant side",
                 inputs={"kinked": True},
-                next_step="Mend the line before the start is judged.",
+                next_step="Repair the line before you judge the start.",
             )
         )

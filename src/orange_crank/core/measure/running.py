@@ -62,21 +62,21 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
     step: str | None = None
     if ratio > fail + 1e-9:
         verdict, rule = "fail", "running_fail_ratio"
-        text = "Well above rated amps: something is loading it or starving it of volts."
+        text = "Well above RLA: heavy load or low voltage."
         step = "Check volts at the unit, the run capacitor, the condenser and its fan."
     elif ratio > watch + 1e-9:
         verdict, rule = "watch", "running_watch_ratio"
-        text = "A little above rated amps" + (
+        text = "A little above RLA" + (
             ", which is ordinary on so hot a day." if hot else ": look at volts, head and charge."
         )
         step = "Compare with this unit's own earlier amps at the same outdoor temperature."
     elif ratio < low:
         verdict, rule = "watch", "running_low_ratio"
-        text = "Far below rated amps: turning but hardly pumping, or the clamp is on another wire."
+        text = "Far below RLA: running but not pumping, or the clamp is on the wrong wire."
         step = "Check the clamp is on C, then look at the pressures."
     else:
         verdict, rule = "pass", "running_watch_ratio"
-        text = "Within rated amps."
+        text = "At or below RLA."
     findings = [
         Finding(
             code="RUNNING_AMPS",
@@ -103,7 +103,7 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
             Finding(
                 code="VOLTS_NOT_NOTED",
                 verdict="note",
-                text="Amps mean more with the volts beside them.",
+                text="Enter volts with the amps.",
                 rule=limits.rule("supply_tolerance_pct"),
                 next_step="Note the line volts with the amps.",
             )
@@ -133,7 +133,7 @@ def judge_supply(volts: float, plate_volts: float, standards: Standards | None =
     if not low_dual <= volts <= high_dual:
         verdict = "fail"
         text = f"{say(volts, 'V')} is {where} the {low_dual:.0f} to {high_dual:.0f} V it is built for."
-        step = "Walk the supply before anything else is blamed."
+        step = "Check the supply, point by point, before you blame anything else."
     elif not low <= volts <= high:
         verdict = "watch"
         text = (

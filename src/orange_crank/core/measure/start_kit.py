@@ -95,13 +95,13 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             text = (
                 "Contact 1–2 closed at rest."
                 if good
-                else "Contact 1–2 is not closed at rest: no start capacitor."
+                else "Contact 1–2 is open with power off: the start capacitor never gets in."
             )
         add("RELAY_CONTACT", good, text, limits.rule("relay_contact_ohm"), kit.contact_ohm, replace)
     if kit.coil_ohm is not None:
         if kit.kind == "current_relay":
             good = kit.coil_ohm != "open" and float(kit.coil_ohm) <= 2
-            text = "Coil of few thick turns: next to nothing." if good else "Current coil open or burnt."
+            text = "Current-relay coil: near zero ohms, normal." if good else "Current coil open or burnt."
         else:
             low, high = limits.relay_coil_low_ohm, limits.relay_coil_high_ohm
             good = kit.coil_ohm != "open" and low <= float(kit.coil_ohm) <= high
@@ -150,7 +150,7 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             Finding(
                 code="ELECTRONIC_UNPROVED",
                 verdict="unknown",
-                text="An electronic switch cannot be proved with an ohmmeter.",
+                text="You can't test an electronic kit with an ohmmeter.",
                 rule="field practice: start kit",
                 next_step="Bypass the kit, retry, and compare the starts.",
             )
@@ -162,7 +162,7 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
                 verdict="unknown",
                 text="The kit is named but not tested.",
                 rule="field practice: start kit",
-                next_step="Lift it from circuit, power off, and measure contact, coil and capacitor.",
+                next_step="Power off, disconnect the kit, and measure contact, coil and capacitor.",
             )
         )
     return StartKitResult(verdict=worst([f.verdict for f in findings]), findings=findings)

@@ -136,7 +136,7 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "NO_ONSET",
                 "unknown",
-                "No start is heard: the hum never leaps above what was there before.",
+                "No start heard on the recording.",
                 "Begin recording two seconds before the start, phone within arm's length.",
             )
         )
@@ -167,9 +167,11 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "NEVER_FALLS",
                 "watch",
-                f"The hum falls only {max(fall, 0.0):.0f} dB from its first: that is no start. "
-                "It may stand and hum.",
-                "Power off. Watch and listen for the motor turning; take amps a second into the next start.",
+                (
+                    f"The hum drops only {max(fall, 0.0):.0f} dB: it did not start. It may be locked and "
+                    "humming."
+                ),
+                ("Power off. On the next try watch and listen for it turning, and read amps one second in."),
             )
         )
         return untimed("watch", float(times[onset]), leap)
@@ -193,7 +195,7 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "UNSURE",
                 "watch",
-                f"{seconds:.2f} s, but only to ± {plus_minus:.2f} s: the end is not clear-cut.",
+                f"{seconds:.2f} s ± {plus_minus:.2f} s: the end is not clear.",
                 "Record once more; a waveform or two taps tell which it was.",
             )
         )
@@ -249,7 +251,7 @@ def _spoiled(sound: Sound) -> list[Finding]:
         _finding(
             "CLIPPED",
             "watch",
-            f"{100 * clipped:.1f} % of the samples hit the stop: too loud for the microphone.",
+            f"Too loud for the microphone ({100 * clipped:.1f} % clipped).",
             "Hold the phone farther off and record again.",
         )
     ]

@@ -105,9 +105,9 @@ def _against(
         "longer" if change > both else "shorter" if change < -both else "same"
     )
     words = {
-        "longer": f"Longer than {whom}, beyond what the timing can hide.",
+        "longer": f"Longer than {whom} by more than the timing error.",
         "shorter": f"Shorter than {whom}, beyond what the timing can hide.",
-        "same": f"No different from {whom} within the timing.",
+        "same": f"Same as {whom} within the timing error.",
     }
     return which, [
         Finding(

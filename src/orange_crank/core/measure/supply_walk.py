@@ -255,7 +255,7 @@ def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
     return Finding(
         code="SEGMENT",
         verdict=s.verdict,
-        text=f"{between}: loses {seen:.2g} V"
+        text=f"{between}: {seen:.2g} V drop"
         + (f"; the wire explains {expected:.2g} V." if expected else "."),
         rule=limits.rule("segment_excess_pct"),
         inputs=dict(inputs(lost_v=round(seen, 3), expected_v=round(expected, 3) if expected else None)),
@@ -273,8 +273,10 @@ def _contactor_finding(s: Segment, lost: float, line: float, limits: Standards) 
     return Finding(
         code="SEGMENT",
         verdict=s.verdict,
-        text=f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}: loses {lost:.2g} V over "
-        f"{poles} closed pole{'s' if poles > 1 else ''}.",
+        text=(
+            f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}: {lost:.2g} V drop over {poles} "
+            f"closed pole{('s' if poles > 1 else '')}."
+        ),
         rule=limits.rule("contactor_drop_replace_v"),
         inputs={"lost_v": round(lost, 3)},
         arithmetic=f"{lost:.2g} V against {poles} × {limits.contactor_drop_watch_v:g} V to watch, "
@@ -298,7 +300,7 @@ def _source(
     finding = Finding(
         code="SOURCE_IMPEDANCE",
         verdict="note",
-        text=f"Ahead of the {POINT_WORDS[last.point]} stand {source:.3g} Ω"
+        text=f"Source impedance at the {POINT_WORDS[last.point]}: {source:.3g} Ω"
         + (
             f"; the wire explains {wire:.3g} Ω, the utility, transformer or joints {other:.3g} Ω."
             if known
@@ -326,6 +328,6 @@ def _dip(listed: list[Stop], line: float, limits: Standards) -> list[Finding]:
             inputs={"line_v": line, "dip_v": last.dip_v},
             arithmetic=f"({line:g} − {last.dip_v:g}) ÷ {line:g} = {dip_pct:.1f} % "
             f"(watch above {limits.start_dip_pct:g} %)",
-            next_step="Settle the supply before an aid is chosen." if over else None,
+            next_step="Fix the supply before you choose a start aid." if over else None,
         )
     ]

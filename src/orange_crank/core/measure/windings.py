@@ -178,8 +178,10 @@ def _zero(pairs: list[str], limits: Standards) -> Finding:
     return Finding(
         code="ZERO_OHMS",
         verdict="unknown",
-        text=f"{' and '.join(pairs)} reads zero: no winding does. The meter, its leads or touching terminals "
-        "were read.",
+        text=(
+            f"{' and '.join(pairs)} reads zero ohms. No winding does. Check meter, leads and "
+            "touching terminals."
+        ),
         rule=limits.rule("winding_zero_ohm"),
         inputs={"pairs": list(pairs)},
         next_step="Prove the meter on a known resistor, lift all leads off the pins, and read again.",
@@ -220,7 +222,7 @@ def _grounded(
         text=f"Continuity from {', '.join(where)} to bare metal: the winding is grounded.",
         rule="field practice: to ground",
         inputs={"to_ground": list(where)},
-        next_step="Do not reset or energise it. With the leads off the terminals, measure once more, cold.",
+        next_step="Do not reset or energize it. Leads off, measure again cold.",
     )
     return WindingsResult(verdict="grounded", terminals=terminals, sum_ohm=total, findings=[finding, *notes])
 
@@ -337,8 +339,8 @@ def _single_phase(
 
     if pattern == (True, True, False):
         if reading.hot:
-            text = "Common is open to both, start–run reads, the shell is hot: overload open. Hot, not dead."
-            step = "Let it cool, power off, then measure again. Nothing is condemned hot."
+            text = "Open from C to R and S, R–S reads, shell hot: internal overload open. Hot, not failed."
+            step = "Power off, let it cool, measure again. Never condemn a hot compressor."
         elif reading.hot is None:
             text = "Common is open to both while start–run reads: an open overload if it is hot."
             step = "Feel the shell. Hot: cool it and retest. Cold: look at the common lead and terminal."
@@ -379,7 +381,7 @@ def _single_phase(
         made(
             "SOUND",
             "pass",
-            "Start–run is the sum of the other two: the windings are whole.",
+            "R–S equals the sum of the other two: windings good.",
             None,
             rule=limits.rule("winding_sum_ohm"),
             arithmetic=working,
@@ -435,7 +437,7 @@ def _against_reference(now: dict[str, float], reading: Windings, limits: Standar
                 ),
                 arithmetic=f"{reference:g} Ω × {factor:.3f} = {expected:.4g} Ω; "
                 f"({expected:.4g} − {value:.4g}) ÷ {expected:.4g} = {low_pct:.1f} % > {allowed:g} %",
-                next_step="Measure again with another meter and clean pins before it is believed.",
+                next_step="Clean the terminals and remeasure with another meter before you trust it.",
             )
     return None
 

@@ -158,7 +158,7 @@ def _sooner(first: StartResult, other: StartResult, change_s: float) -> Finding:
             f"The rotor is away {-change_s:.2f} s sooner, so the 100 ms reading falls, "
             "though no single cycle is smaller."
             if other.max_cycle_rms_a > 0.9 * first.max_cycle_rms_a
-            else f"The rotor is away {-change_s:.2f} s sooner and the largest cycle is smaller."
+            else f"It starts {-change_s:.2f} s sooner and the highest cycle is lower."
         )
     elif change_s < 0:
         text = (
@@ -181,7 +181,7 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
     away = [r for r in results if r.result.verdict in ("started", "late")]
     if not away:
         text = (
-            "Nothing here starts it."
+            "None of these start it."
             if len(results) > 1
             else f"“{results[0].label}”: {results[0].result.sentence}"
         )
@@ -204,7 +204,7 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
         if first is not best and first.result.time_to_speed_s is not None
         else ""
     )
-    words = [f"Soonest away: {best.label}, {best.result.time_to_speed_s:.2f} s{beside}."]
+    words = [f"Fastest start: {best.label}, {best.result.time_to_speed_s:.2f} s{beside}."]
     if gentlest is not best and gentlest.result.max_cycle_rms_a < (1 - ALIKE) * best.result.max_cycle_rms_a:
         words.append(f"Least amps: {gentlest.label}, {gentlest.result.max_cycle_rms_a:.0f} A at most.")
     stalled = [r.label for r in results if r not in away]

@@ -292,14 +292,13 @@ def compute_start(entry: StartIn, standards: Standards | None = None) -> StartRe
 def _spread_told(spread: StartSpread) -> Finding:
     """Say the range in words: what a meter may show on a machine of this plate."""
     low, high = spread.inrush_a.low, spread.inrush_a.high
-    away = (
-        "" if spread.starts == spread.of else f" {spread.of - spread.starts} of {spread.of} do not get away."
-    )
+    away = "" if spread.starts == spread.of else f" {spread.of - spread.starts} of {spread.of} do not start."
     return Finding(
         code="SPREAD",
         verdict="note",
-        text=f"A clamp in inrush mode may read {low:.0f} to {high:.0f} A: the plate says nothing of closing "
-        f"angle, inertia and load. A reading is odd only outside that.{away}",
+        text=(
+            f"Expect {low:.0f} to {high:.0f} A in inrush mode. Only a reading outside that is unusual.{away}"
+        ),
         rule="start model: typical inertia × 0.6 to 1.8, four closing angles, load × 0.5 to 1.5",
         inputs={"inrush_low_a": round(low, 1), "inrush_high_a": round(high, 1), "starts": spread.starts},
     )
@@ -431,12 +430,12 @@ def _sentence(
         return f"{what} opens after {trip.at_s:.2f} s."
     if time_to_speed is None:
         if final_pu < 0.05:
-            return "It does not turn: the motor has less torque than it is asked for."
-        return f"It hangs at {100 * final_pu:.0f} % speed and does not get away."
+            return "It does not turn: not enough torque for the load."
+        return f"It sticks at {100 * final_pu:.0f} % speed and does not start."
     fell = " It does not hold its speed afterwards." if final_pu < UP_TO_SPEED else ""
     if verdict == "late":
         limit = limits.start_seconds
-        return f"It starts late: up to speed after {time_to_speed:.2f} s, limit {limit:g} s.{fell}"
+        return f"Slow start: up to speed in {time_to_speed:.2f} s, limit {limit:g} s.{fell}"
     return f"It starts: up to speed in {time_to_speed:.2f} s.{fell}"
 
 

@@ -82,7 +82,7 @@ def check_plate(
                 code="NOT_LEGIBLE",
                 # Small plates print no circuit figures; what the machine draws every plate says.
                 verdict="note" if m.field in ("mca_a", "mocp_a") else "unknown",
-                text=f"{m.label} not read. Without it: {m.keeps}.",
+                text=f"{m.label} not entered. Without it: {m.keeps}.",
                 rule="plate arithmetic",
                 inputs={"field": m.field},
                 next_step="Clean the plate, or ask its maker by model and serial number.",
@@ -153,8 +153,7 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
         Finding(
             code="MOCP_COMPUTED",
             verdict="note",
-            text=f"The overcurrent device may be at most {figures.mocp_a:g} A; "
-            f"{figures.mocp_start_a:g} A is the first to try.",
+            text=f"Max breaker or fuse {figures.mocp_a:g} A. Try {figures.mocp_start_a:g} A first.",
             rule=clause(edition, "440.22(A), 440.22(B)(1), 240.6(A)"),
             inputs={"limit_225_a": figures.mocp_limit_a, "limit_175_a": figures.mocp_start_limit_a},
             arithmetic=f"{figures.mocp_working}; {figures.mocp_start_working}",
@@ -202,10 +201,12 @@ def printed_against_computed(
             Finding(
                 code="MCA_AGREES" if agrees else "MCA_DIFFERS",
                 verdict="pass" if agrees else "watch",
-                text="The printed MCA agrees with the loads."
+                text="Nameplate MCA matches the loads."
                 if agrees
-                else f"The printed MCA is {say(abs(gap), 'A', 3)} {direction} what the loads give: "
-                "a load was missed or a number misread. The plate governs.",
+                else (
+                    f"Nameplate MCA is {say(abs(gap), 'A', 3)} {direction} the computed value: a load is "
+                    "missing or a number is misread. The nameplate governs."
+                ),
                 rule=limits.rule("mca_agreement_a"),
                 inputs={
                     "mca_a": plate.mca_a,
@@ -250,7 +251,7 @@ def printed_against_computed(
         Finding(
             code="MOCP_AGREES" if within or floor_case else "MOCP_ABOVE_RULE",
             verdict="pass" if within or floor_case else "watch",
-            text="The printed maximum overcurrent device is within the 225 % rule."
+            text="Nameplate MOCP is within the 225 % limit."
             if within or floor_case
             else "The printed maximum overcurrent device is above what the loads allow: "
             "a load was missed or a number misread. The plate governs.",
@@ -287,7 +288,7 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
         if ratio < 1:
             verdict = "fail"
         words = {
-            "pass": f"{name}: locked-rotor amps stand in the usual proportion to rated amps.",
+            "pass": f"{name}: LRA ÷ RLA is normal.",
             "watch": f"{name}: locked-rotor amps are {ratio:.1f} × rated amps; usual is {low:g} to {high:g}.",
             "fail": f"{name}: locked-rotor amps are below rated amps; no motor does that.",
         }
@@ -346,9 +347,9 @@ def _tonnage(plate: PlateRead, limits: Standards) -> list[Finding]:
         Finding(
             code="TONNAGE_GUESS",
             verdict="note",
-            text="Rated amps fit the tonnage."
+            text="RLA fits the tonnage."
             if usual
-            else "Rated amps and tonnage look odd together. This is a guess, not a verdict.",
+            else "RLA and tonnage don't match well. Recheck both. Rough check only.",
             rule=limits.rule("va_per_ton_low"),
             inputs={"rla_a": total, "tons": plate.tons, "volts": plate.volts, "phase": plate.phase},
             arithmetic=f"{figure:.0f} VA a ton (usual {limits.va_per_ton_low:g} to "
@@ -401,7 +402,7 @@ def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: St
     if c.lra_a is None:
         tenth = _with_compressor(plate, i, rla_a=c.rla_a / 10)
         if _agrees_with_mca(plate, limits) is False and _agrees_with_mca(tenth, limits):
-            why = "The decimal point may be lost: a tenth of it fits the printed MCA."
+            why = "Missing decimal point? One tenth of it matches the MCA."
             return [Suspect(field=rla, got=c.rla_a, maybe=round(c.rla_a / 10, 4), why=why)]
         return []
     if usual(c.lra_a / c.rla_a):
@@ -413,7 +414,7 @@ def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: St
         options.append((_with_compressor(plate, i, **changed), suspects))
 
     if usual(c.rla_a / c.lra_a):
-        why = "RLA and LRA may be swapped: the other way round they stand in the usual proportion."
+        why = "RLA and LRA may be swapped."
         offer(
             {"rla_a": c.lra_a, "lra_a": c.rla_a},
             [
@@ -475,7 +476,7 @@ def _circuit_suspects(
                 why = f"The decimal point may be lost: {side} of it fits the loads ({figures.mca_a:.4g} A)."
                 return [Suspect(field="mca_a", got=mca, maybe=round(mca * factor, 4), why=why)]
     if mca is not None and mocp is not None and mocp < mca:
-        why = "MCA and MOCP may be swapped: the overcurrent device is never below the ampacity."
+        why = "MCA and MOCP may be swapped: MOCP is never below MCA."
         if not loads_trusted or abs(mocp - figures.mca_a) <= near or is_standard(mca):
             found.append(Suspect(field="mca_a", got=mca, maybe=mocp, why=why))
             found.append(Suspect(field="mocp_a", got=mocp, maybe=mca, why=why))
@@ -514,7 +515,7 @@ def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:
         if any(abs(plate.volts - v) <= 0.02 * v for v in elsewhere):
             words = "three-phase" if other_phase == 3 else "single-phase"
             maybe = 230.0 if other_phase == 3 else 208.0
-            why = f"{plate.volts:g} V belongs to {words} equipment: the volts or the phase is another's."
+            why = f"{plate.volts:g} V is {words} equipment: check volts and phase."
             return [
                 Suspect(field="volts", got=plate.volts, maybe=maybe, why=why),
                 Suspect(field="phase", got=plate.phase, maybe=other_phase, why=why),

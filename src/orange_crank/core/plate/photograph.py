@@ -258,7 +258,7 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
         if mended and name in ("rla_a", "fla_a", "mca_a"):
             # What one figure was put right by proves none of the three.
             settled = None
-            against = against or f"{text} makes the sum fit; one of the three was read otherwise."
+            against = against or f"{text} would make MCA add up. Recheck RLA, FLA and MCA."
         if name in mended:
             instead = [printed[name], *(t for t in instead if t not in (text, printed[name]))]
         why = (
@@ -267,8 +267,12 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
             or (f"Read twice, differently: {text} and {other[name]}." if differs else None)
             or ("Seen in one of two readings only." if once else None)
             or (None if sure else "Hard to read here.")
-            or (f"Could be {instead[0]}: the sum fits then." if instead else None)
-            or ("No sum checks it: compare it letter by letter." if code else "Read alike twice.")
+            or (f"Could be {instead[0]}: then MCA adds up." if instead else None)
+            or (
+                "No cross-check for this one. Compare it character by character."
+                if code
+                else "Read the same twice."
+            )
         )
         found.append(
             Proposed(
@@ -373,7 +377,7 @@ def _against(name: PlateField, text: str, figures: Mapping[str, float]) -> str |
     if name == "volts":
         volts = [int(v) for v in text.split("/") if _plain(v) and float(v) == int(float(v))]
         if not volts or any(v not in VOLTS for v in volts):
-            return "No usual plate voltage."
+            return "Not a standard nameplate voltage."
     if name == "phase" and text not in ("1", "3"):
         return "One or three phases."
     if name == "hertz" and text not in ("50", "60"):
@@ -397,14 +401,14 @@ def _against(name: PlateField, text: str, figures: Mapping[str, float]) -> str |
         end = "rounded up, or one is misread" if rounded else "one is misread"
         return f"1.25 × {rla:g} + {figures['fla_a']:g} = {made:.4g} A, the MCA says {mca:g}: {end}."
     if name == "rla_a" and not 0.5 <= value <= 400:
-        return "No usual rated amps."
+        return "Unusual RLA."
     if name == "fla_a" and rla and value > rla:
         return "A fan larger than its compressor."
     if name == "mca_a" and rla:
         made = _mca(rla, figures.get("fla_a", 0.0))
         known = "fla_a" in figures or not 1.2 * rla <= value <= 1.25 * rla + 12
         if not made:
-            return "No circuit is made for the rated amps beside it."
+            return "Does not fit the RLA."
         if known and not _close(value, made):
             return f"1.25 × RLA and the fan make {made:.4g} A."
     return None

@@ -122,14 +122,16 @@ def bleed_down(bleed: Bleed, standards: Standards | None = None) -> BleedResult:
         Finding(
             code="BLEED_POWER",
             verdict="fail" if hot else "pass",
-            text="Too much for that resistor, even for a moment: it can burst."
+            text="Too much for that resistor. It can burst."
             if hot
-            else "Short, and within what the resistor bears.",
+            else "Short enough, and within the resistor's rating.",
             rule=limits.rule("bleed_overload"),
             inputs={"peak_w": round(peak, 2), "resistor_w": watts},
-            arithmetic=f"P = {start:.0f}² ÷ {ohms:g} = {peak:.1f} W at first touch "
-            f"(bears {limits.bleed_overload:g} × {watts:g} W); "
-            f"E = ½ × {bleed.capacitance_uf:g} µF × {start:.0f}² = {energy:.1f} J",
+            arithmetic=(
+                f"P = {start:.0f}² ÷ {ohms:g} = {peak:.1f} W at first touch (limit "
+                f"{limits.bleed_overload:g} × {watts:g} W); E = ½ × {bleed.capacitance_uf:g} µF × "
+                f"{start:.0f}² = {energy:.1f} J"
+            ),
             next_step=f"Take {say(chosen[0], 'Ω', 6)} {chosen[1]:g} W." if hot else None,
         ),
     ]

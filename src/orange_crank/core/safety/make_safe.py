@@ -205,8 +205,8 @@ def judge_make_safe(
         _yes(
             record.control_off,
             "CONTROL_OFF",
-            "Control call is off.",
-            "Turn the thermostat off or pull the call.",
+            "Call for cooling is off.",
+            "Turn the thermostat off or pull the Y wire.",
         ),
         _sources(record),
         _opened(record),
@@ -245,7 +245,7 @@ def _weather(record: MakeSafe) -> Finding:
         return Finding(
             code="DRY",
             verdict="unknown",
-            text="Is it dry at the panel?",
+            text="Is the panel area dry?",
             rule=_RULE,
             next_step="Look for rain or standing water at the panel.",
         )
@@ -256,7 +256,7 @@ def _weather(record: MakeSafe) -> Finding:
         verdict="fail",
         text="Rain or standing water at the panel stops the work.",
         rule=_RULE,
-        next_step="Wait until it is dry, or cover it so that it is.",
+        next_step="Wait until it is dry, or cover it.",
         stops=True,
     )
 
@@ -266,7 +266,7 @@ def _sources(record: MakeSafe) -> Finding:
         return Finding(
             code="SOURCES_IDENTIFIED",
             verdict="unknown",
-            text="Which disconnect feeds this unit, and what else does?",
+            text="Which disconnect feeds this unit? Any other source?",
             rule=_RULE,
             next_step="Name the feeding disconnect and look for a second source: " + ", ".join(OTHER_SOURCES),
         )
@@ -275,7 +275,7 @@ def _sources(record: MakeSafe) -> Finding:
         code="SOURCES_IDENTIFIED",
         verdict="pass",
         text=f"Fed from {record.source_identified}."
-        + (f" Also: {others}." if others else " Looked for a second source; none."),
+        + (f" Also: {others}." if others else " Checked for a second source: none."),
         rule=_RULE,
         inputs={"other_sources": list(record.other_sources)},
     )
@@ -309,9 +309,9 @@ def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) ->
         return Finding(
             code=code,
             verdict="unknown",
-            text=f"The meter is not proved {when} the dead test.",
+            text=f"Meter not checked on a live source {when} the dead test.",
             rule=_RULE,
-            next_step=f"Prove the meter on a known live source {when} the dead test.",
+            next_step=f"Check the meter on a known live source {when} the dead test.",
         )
     off_pct = 100 * abs(proof.reading_v - proof.expected_v) / proof.expected_v
     good = off_pct <= limits.meter_proof_pct
@@ -320,14 +320,14 @@ def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) ->
         verdict="pass" if good else "fail",
         text=f"Meter reads {proof.reading_v:g} V on {proof.source} ({proof.expected_v:g} V)."
         if good
-        else f"Meter reads {proof.reading_v:g} V on a {proof.expected_v:g} V source: do not trust it.",
+        else (
+            f"Meter reads {proof.reading_v:g} V on a {proof.expected_v:g} V source. Don't trust this meter."
+        ),
         rule=limits.rule("meter_proof_pct"),
         inputs={"reading_v": proof.reading_v, "expected_v": proof.expected_v},
         arithmetic=f"|{proof.reading_v:g} − {proof.expected_v:g}| ÷ {proof.expected_v:g} = {off_pct:.0f} % "
         f"(allowed {limits.meter_proof_pct:g} %)",
-        next_step=None
-        if good
-        else "Use another meter, or a source you know; then start the dead test again.",
+        next_step=None if good else "Use another meter or a known source. Then repeat the dead test.",
     )
 
 
@@ -394,8 +394,10 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_EXPLAINED",
                         verdict="watch",
-                        text=f"{where}: {say(point.reading_v, 'V')} fell to {point.low_impedance_v:g} V on a "
-                        f"low-impedance meter ({point.explained}).",
+                        text=(
+                            f"{where}: {say(point.reading_v, 'V')}, {point.low_impedance_v:g} V in low-Z mode "
+                            f"({point.explained})."
+                        ),
                         rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                     )
@@ -409,7 +411,7 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                         rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                         arithmetic=f"{point.reading_v:g} V ≥ {limit:g} V",
-                        next_step="Retest with a low-impedance meter; stop until it is explained.",
+                        next_step="Retest in low-Z mode. Stop until you know where it comes from.",
                         stops=True,
                     )
                 )
@@ -443,7 +445,7 @@ def _largest(record: MakeSafe, limits: Standards) -> list[Finding]:
             rule=limits.rule("dead_limit_v"),
             inputs=seen,
             arithmetic=f"{largest:g} V ≥ {limits.dead_limit_v:g} V",
-            next_step="Write it down at its pair; retest with a low-impedance meter; stop until explained.",
+            next_step="Enter it at its pair. Retest in low-Z mode. Stop until you know where it comes from.",
             stops=True,
         )
     ]
@@ -510,11 +512,14 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
         seen = {"section": capacitor.section, "after_v": capacitor.after_v, "limit_v": limit}
         if capacitor.meter_on == "ac":
             verdict: Verdict = "fail"
-            text = f"{name}: measured on AC volts, which shows nothing of a stored charge."
+            text = f"{name}: measured on AC volts. AC does not show a stored charge."
             step: str | None = "Measure again on DC volts."
         elif capacitor.after_v >= limit:
-            verdict, text = "fail", f"{name}: {capacitor.after_v:g} V is still on it."
-            step = "Bleed again through the resistor and measure again; a meter is not a drain."
+            verdict, text = "fail", f"{name}: still {capacitor.after_v:g} V on it."
+            step = (
+                "Bleed it again through the resistor, then measure on DC volts. A meter does not "
+                "discharge it."
+            )
         else:
             verdict, text, step = "pass", f"{name}: {capacitor.after_v:g} V DC after bleeding.", None
         found.append(

@@ -98,7 +98,7 @@ def call_state(
     limits = standards or shipped_standards()
     window = timedelta(minutes=limits.make_safe_minutes)
     state: StateName = "as_found"
-    why = "As found: treat it as live until it is proved dead."
+    why = "Found live. Treat it as live until you prove it dead."
     dead_since: datetime | None = None
     caution = False
     version = 0
@@ -113,9 +113,9 @@ def call_state(
                 why = "Make-safe record complete."
             elif state in ("dead_proved", "control_live"):
                 state, dead_since = "lapsed", None
-                why = "The last make-safe record did not prove it dead."
+                why = "The last Make safe entry did not prove it dead."
             else:
-                why = "The make-safe record is not complete: treat it as live."
+                why = "Make safe is not complete. Treat it as live."
         elif event.kind == "control_live" and state == "dead_proved":
             state, why = "control_live", "Line dead; control voltage is back."
         elif event.kind == "went_live":
@@ -125,18 +125,15 @@ def call_state(
             why = f"Proof lapsed: {event.detail or 'break'}. Prove dead again."
         elif event.kind == "volts_seen":
             state, dead_since = "lapsed", None
-            why = f"A meter reads {event.detail or 'volts'} where the record said dead. Hands out."
+            why = f"Meter reads {event.detail or 'volts'} at a point recorded as dead. Hands out."
     if dead_since is not None:
         latest = max(m for m in (dead_since, last_recorded) if m is not None)
         if now < latest - CLOCK_SLACK:
             state = "lapsed"
-            why = (
-                "The clock was set back since it was proved dead: how old the proof is cannot be known. "
-                "Prove it again."
-            )
+            why = "The clock was set back, so the dead check's age is unknown. Prove it dead again."
         elif now - dead_since > window:
             state = "lapsed"
-            why = f"Proved dead more than {limits.make_safe_minutes:g} min ago. Prove it again."
+            why = f"Proved dead more than {limits.make_safe_minutes:g} min ago. Prove it dead again."
     proved = state in ("dead_proved", "control_live")
     return CallState(
         state=state,
@@ -150,8 +147,8 @@ def call_state(
 
 
 LIVE_CAUTIONS = (
-    "Live work is for qualified people, with the protective gear the task calls for.",
-    "Local code and the authority having jurisdiction decide; this is arithmetic, not permission.",
+    "Live work: qualified people only, with PPE for the task.",
+    "Local code and the AHJ decide. This is math, not permission.",
     "Covers on, people clear, meter set before it is energized. Fans may start by themselves.",
     "Never energize a compressor with its terminal cover off, or under vacuum.",
     "A tripped breaker is reset once, after the to-ground test.",
@@ -160,8 +157,8 @@ LIVE_CAUTIONS = (
 
 DEAD_CAUTIONS = (
     "Test instruments and live work are for licensed or qualified people; local code decides.",
-    "A handle's position proves nothing; a clamp showing zero amps proves nothing. Measure.",
+    "A handle in OFF proves nothing. Zero amps proves nothing. Measure volts.",
     "A non-contact tester warns; it does not prove. Live, dead, live.",
-    "24 V control starts machines and feeds short circuits: treat it as live.",
-    "Run capacitors hold oil and charge. Bleed through a resistor, then measure on DC volts.",
+    "24 V can start the unit and arc. Treat it as live.",
+    "Run capacitors hold a charge. Bleed through a resistor, then check on DC volts.",
 )

@@ -48,24 +48,24 @@ class WorkStop(Frozen):
 # Gravest first: text, what to do, and whether hands stay out altogether.
 _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
     "STOP_LIVE": (
-        "A point that was to be dead is live.",
+        "A point that should be dead is live.",
         "Hands out. Find the second source, open and lock it, then prove dead again.",
         "all",
     ),
     "STRAY_VOLTAGE": (
-        "A point that was to be dead shows stray voltage.",
-        "Retest with a low-impedance meter; stop until it is explained.",
+        "A point that should be dead shows stray voltage.",
+        "Retest in low-Z mode. Stop until you know where it comes from.",
         "all",
     ),
     "UNKNOWN_FEED": (
-        "There is a conductor here nobody can account for.",
-        "Record it, cap it, make it safe. Find its source before anything else is touched.",
+        "Unidentified wire.",
+        "Note it and cap it. Find its source before you touch anything else.",
         "all",
     ),
-    "WATER": ("Rain or standing water at the panel stops the work.", "Dry and covered first.", "all"),
+    "WATER": ("Rain or standing water at the panel stops the work.", "Get it dry and covered first.", "all"),
     "OPEN_NEUTRAL": (
-        "One leg falls while the other rises: the neutral is open or loose.",
-        "Hands out. Call the utility or an electrician now; the house's 120 V side is at risk.",
+        "One leg drops while the other rises: open or loose neutral.",
+        "Hands out. Call the utility or an electrician now. 120 V equipment in the house is at risk.",
         "all",
     ),
     "TERMINAL_DAMAGE": (
@@ -74,23 +74,23 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
         "all",
     ),
     "GROUNDED": (
-        "Something downstream is shorted to metal. No reset, no start.",
-        "Power off. Isolate piece by piece: fan, compressor leads, heater, capacitor, wiring.",
+        "Something on the load side is shorted to ground. Don't reset. Don't start it.",
+        ("Power off. Isolate one part at a time: fan, compressor leads, heater, capacitor, wiring."),
         "live",
     ),
     "VACUUM": (
-        "Suction is below zero gauge: the compressor pulls a vacuum.",
-        "Shut it off; no start, no megohm test under vacuum. Find the blockage or lost charge.",
+        "Suction is below 0 psig: the compressor is in a vacuum.",
+        ("Shut it off. Don't start it and don't meg it in a vacuum. Find the restriction or leak."),
         "live",
     ),
     "SHORT_CURRENT": (
-        "It drew far more than a stalled rotor can: a short, or the LRA entered is not this machine's.",
-        "Power off. To ground, then leg to leg with the compressor leads off, before it is energized again.",
+        "It drew far more than locked-rotor amps: a short, or the LRA entered is wrong.",
+        ("Power off. Test to ground, then leg to leg with the compressor leads off, before you energize it."),
         "live",
     ),
     "REPEATED_TRIPS": (
-        "It has tripped again and again, and to ground is not measured.",
-        "No more resets. Power off, to ground first.",
+        "It keeps tripping and no ground test is entered.",
+        "No more resets. Power off, test to ground first.",
         "live",
     ),
     "PHASE_LOST": (

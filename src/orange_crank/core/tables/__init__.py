@@ -91,8 +91,7 @@ def standard_breaker(rating_a: float, edition: str) -> bool:
 
 def _beyond_ratings(amps: float) -> BeyondTable:
     return BeyondTable(
-        f"Overcurrent device: {amps:g} A is above the largest standard rating, "
-        f"{overcurrent_sizes_a()[-1]} A.",
+        f"{amps:g} A is above the largest standard breaker, {overcurrent_sizes_a()[-1]} A.",
         next_step="A circuit this large needs an engineer.",
     )
 

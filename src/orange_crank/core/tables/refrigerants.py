@@ -11,8 +11,8 @@ from orange_crank.core.tables import rows
 
 SafetyClass = Literal["A1", "A2L", "A3"]
 CLASS_WORDS: dict[SafetyClass, str] = {
-    "A1": "does not burn",
-    "A2L": "burns mildly",
+    "A1": "not flammable",
+    "A2L": "mildly flammable",
     "A3": "burns",
 }
 
@@ -96,6 +96,6 @@ def why_not_beside(text: str | None, listed_for: list[str] | None) -> str | None
     if refrigerant_name(text) in {refrigerant_name(name) for name in listed_for or []}:
         return None
     if found is None:
-        return f"{text} is not on the list and may burn: a part goes in only if it is listed for it."
+        return f"{text} is not on the list and may be flammable: use only parts listed for it."
     kind = CLASS_WORDS[found.safety]
-    return f"{found.name} {kind} ({found.safety}): a part goes in only if it is listed for it."
+    return f"{found.name} is {kind} ({found.safety}): use only parts listed for it."

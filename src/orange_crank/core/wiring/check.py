@@ -175,7 +175,7 @@ def _unnamed(
                 faults.append(
                     WiringFault(
                         code="NOT_JOINED",
-                        text=f"{', '.join(said(t) for t in loose)} is not joined to {said(rest[0])}.",
+                        text=f"{', '.join(said(t) for t in loose)} is not connected to {said(rest[0])}.",
                         effect=_open_effect(loose[0]),
                         terminals=[*loose, rest[0]],
                     )
@@ -188,8 +188,8 @@ def _unnamed(
             faults.append(
                 WiringFault(
                     code="WRONGLY_JOINED",
-                    text=f"{said(firsts[0])} and {said(firsts[1])} are joined and should not be.",
-                    effect="Not as planned: do not energize until it is understood.",
+                    text=f"{said(firsts[0])} and {said(firsts[1])} are connected and should not be.",
+                    effect="Not wired as planned. Don't energize until you know why.",
                     terminals=firsts,
                 )
             )
@@ -198,7 +198,7 @@ def _unnamed(
 
 _DIFFERENT = WiringFault(
     code="DIFFERENT", text="It is not wired as the plan says.",
-    effect="Do not energize until it is understood.", terminals=[],
+    effect="Don't energize until you know why.", terminals=[],
 )  # fmt: skip
 
 
@@ -206,16 +206,16 @@ def _open_effect(terminal: str) -> str:
     for ending, effect in (
         ("compressor.S", "Start winding open: it hums and trips."),
         ("compressor.R", "Run winding open: it does not start."),
-        ("compressor.C", "Common open: nothing runs."),
+        ("compressor.C", "Compressor common open: the compressor does not run; the fan does."),
         (".HERM", "Run capacitor out of circuit: it hums and trips."),
-        ("fan.S", "The fan hums and burns."),
+        ("fan.S", "The fan hums and burns out."),
         (".A1", "The coil gets no volts: nothing runs."),
         (".A2", "The coil gets no volts: nothing runs."),
-        (".G", "Metal may be live after a fault, and nothing trips."),
+        (".G", "Metal can be live after a fault and nothing trips."),
     ):
         if terminal.endswith(ending):
             return effect
-    return "It does not do its work."
+    return "It does not work."
 
 
 def _fault(code: str, text: str, effect: str, *terminals: str) -> WiringFault:
@@ -230,7 +230,8 @@ def _line_short(w: Wired) -> WiringFault | None:
     for one, two in (w.load, w.line):
         if w.joined.same(one, two):
             return _fault(
-                "LEGS_SHORTED", "Both legs are joined.", "A dead short across the line: arc, breaker, burns.",
+                "LEGS_SHORTED", "L1 and L2 are connected together.",
+                "A dead short across the line: arc, breaker, burns.",
                 one, two,
             )  # fmt: skip
     return None
@@ -242,7 +243,7 @@ def _contactor_bypassed(w: Wired) -> WiringFault | None:
     for line, load in zip(w.line, w.load, strict=True):
         if w.joined.same(line, load) and not (w.bus and line.endswith("L2")):
             return _fault(
-                "CONTACTOR_BYPASSED", f"{line} and {load} are joined: the pole is bridged.",
+                "CONTACTOR_BYPASSED", f"{line} and {load} are connected: the contactor pole is jumped.",
                 "That leg stays live with the contactor open; with both, it never stops.", line, load,
             )  # fmt: skip
     return None
@@ -284,7 +285,7 @@ def _cap_c_on_compressor_c(w: Wired) -> WiringFault | None:
         and not w.joined.same(cap, "compressor.R")
     ):
         return _fault(
-            "CAP_C_ON_COMPRESSOR_C", "The capacitor's C stands on the leg of the compressor's C.",
+            "CAP_C_ON_COMPRESSOR_C", "Capacitor C is on the same leg as compressor C.",
             "The start winding is fed by nothing but its own capacitor: no starting torque, hums and trips.",
             cap, "compressor.C",
         )  # fmt: skip
@@ -326,7 +327,7 @@ def _kit_wrong_leg(w: Wired) -> WiringFault | None:
     for end in ("kit.1", "kit.2"):
         if w.joined.same(end, "compressor.C"):
             return _fault(
-                "KIT_ON_COMPRESSOR_C", "The kit stands on the leg of the compressor's C.",
+                "KIT_ON_COMPRESSOR_C", "The kit is on the compressor C leg.",
                 "Across the start winding instead of the run capacitor: no help, and the kit overheats.", end,
                 "compressor.C",
             )  # fmt: skip
@@ -392,7 +393,7 @@ def _start_cap_across_line(w: Wired) -> WiringFault | None:
         if len(sides) > 1 and any(h != hung[0] for h in hung):
             return _fault(
                 "START_CAP_ACROSS_LINE", "The start capacitor is across the two legs.",
-                "Line volts stand on it for good: it bursts within a minute.", *ends[:2],
+                "It is on line voltage all the time: it bursts within a minute.", *ends[:2],
             )  # fmt: skip
     return None
 
@@ -403,7 +404,7 @@ def _cap_behind_thyristors(w: Wired) -> WiringFault | None:
     out = next((t for t in ("starter.RUN_OUT", "starter.RUN") if w.joined.has(t)), None)
     if out is not None and w.joined.same(out, f"{w.cap}.C"):
         return _fault(
-            "CAP_BEHIND_THYRISTORS", "The run capacitor's C hangs behind the starter.",
+            "CAP_BEHIND_THYRISTORS", "Run capacitor C is on the soft starter output.",
             "The starter fires into a capacitor: its thyristors and the capacitor fail.", out, f"{w.cap}.C",
         )  # fmt: skip
     return None
@@ -436,7 +437,7 @@ def _coil_shorted(w: Wired) -> WiringFault | None:
 def _relay_5(w: Wired) -> WiringFault | None:
     if "relay" in w.keys and w.joined.same("relay.5", "compressor.R"):
         return _fault(
-            "RELAY_5_WRONG_LEG", "Relay 5 stands on the leg that feeds R.",
+            "RELAY_5_WRONG_LEG", "Relay 5 is on the R leg.",
             "Its coil sees the capacitor's volts instead of the start winding's: it lets the start "
             "capacitor in at the wrong time, or for good.", "relay.5", "compressor.R",
         )  # fmt: skip
@@ -447,7 +448,8 @@ def _relay_12(w: Wired) -> WiringFault | None:
     if w.joined.same("relay.1", f"{w.cap}.HERM"):
         return _fault(
             "RELAY_1_2_SWAPPED", "Relay 1 and 2 are swapped.",
-            "Once open, its coil hangs behind the start capacitor: it chatters and burns its contact.",
+            ("After it opens, its coil is in series with the start capacitor: it chatters and "
+"burns its contact."),
             "relay.1", "relay.2",
         )  # fmt: skip
     return None
@@ -459,7 +461,7 @@ def _start_cap_in_for_good(w: Wired) -> WiringFault | None:
             return _fault(
                 "START_CAP_NOT_THROUGH_RELAY",
                 "The start capacitor is across the run capacitor, past the relay.",
-                "It never drops out: it bursts within a minute and takes the start winding along.", one, two,
+                "It never drops out: it bursts within a minute and burns the start winding.", one, two,
             )  # fmt: skip
     return None
 
@@ -468,7 +470,7 @@ def _relay_contact_bypassed(w: Wired) -> WiringFault | None:
     if w.joined.same("relay.1", "relay.2"):
         return _fault(
             "RELAY_BRIDGED", "Relay 1 and 2 are joined.",
-            "The start capacitor never drops out: it bursts and takes the start winding along.", "relay.1",
+            "The start capacitor never drops out: it bursts and burns the start winding.", "relay.1",
             "relay.2",
         )  # fmt: skip
     return None
@@ -483,7 +485,7 @@ def _bleed(w: Wired) -> WiringFault | None:
     if len(ends) < 2 or not ends <= tops:
         return _fault(
             "NO_BLEED_RESISTOR", "The bleed resistor is not across the start capacitor.",
-            "It keeps its charge: it bites the next hand and pits the relay's contact.", "bleed.1", "bleed.2",
+            "It stays charged: it can shock you and pits the relay contact.", "bleed.1", "bleed.2",
         )  # fmt: skip
     return None
 
@@ -542,7 +544,7 @@ def _ground_off(w: Wired) -> WiringFault | None:
         if w.joined.has(one) and w.joined.has(two) and not w.joined.same(one, two):
             return _fault(
                 "GROUND_OFF", f"No ground between {one} and {two}.",
-                "After a fault to metal nothing trips and the cabinet is live.", one, two,
+                "With a ground fault nothing trips and the cabinet is live.", one, two,
             )  # fmt: skip
     return None
 
@@ -615,7 +617,7 @@ def _blower(w: Wired) -> WiringFault | None:
     ):
         return _fault(
             "BLOWER_NOT_ON_CIRCUIT_1", "The blower is not on circuit 1.",
-            "With circuit 1 off, elements may heat without air: limits trip, things burn.",
+            "With circuit 1 off, elements can heat without airflow: fire.",
             "blower.1", "blower.2",
         )  # fmt: skip
     return None

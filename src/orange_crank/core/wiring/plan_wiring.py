@@ -168,7 +168,7 @@ FIND = [
     "By the marking under the cover.",
 ]
 AFTERWARDS = (
-    "Pull each lead; torque where the label gives it; bushing at the hole; slack tied; photograph after.",
+    "Tug each lead. Torque to the label. Bushing at the hole, slack tied. Photograph it.",
     "Leave enough lead to put the original wiring back.",
     "A forked or crushed terminal under a clamp is refused.",
 )
@@ -443,7 +443,7 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
                 text=f"{fault.text} {fault.effect}",
                 rule="wiring plan",
                 inputs={"terminals": list(fault.terminals)},
-                next_step="Put it right before anything is energised, then check again.",
+                next_step="Fix it before you energize, then check again.",
             )
         )
     if faults == []:
@@ -453,7 +453,7 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
                 verdict="pass",
                 text="Wired as planned, electrically.",
                 rule="wiring plan",
-                next_step="Pull each lead, torque, photograph; then energise by the procedure.",
+                next_step="Tug each lead, torque, photograph. Then energize by the procedure.",
             )
         )
     return found

@@ -343,7 +343,7 @@ def _heat_kit(_: UnitWiring) -> tuple[Circuit, Circuit]:
     return before, after
 
 
-_UPRIGHT = "Capacitor upright for preference, clear of tubes and edges."
+_UPRIGHT = "Mount the capacitor upright if you can, clear of tubing and edges."
 _SPADE = ("female quick-connect terminal, insulated, 105 °C", 2, "each new lead")
 _STRAP = ("strap or sheet-metal screws", 2, "nothing hangs by its leads")
 _TIES = ("cable tie, sunlight-resistant", 4, "slack tied away from tubes, fan and edges")
@@ -351,22 +351,22 @@ _TIES = ("cable tie, sunlight-resistant", 4, "slack tied away from tubes, fan an
 Builder = Callable[[UnitWiring], tuple[Circuit, Circuit]]
 _PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int, str], ...]]] = {
     "two_wire_kit": ("Two-wire kit", _two_wire, (
-        "Capacitor C and HERM, either way round; the fan's tab is left alone.",
+        "Connect to C and HERM, either way. Don't touch FAN.",
         "A safety lead goes where that part's instructions say.", _UPRIGHT,
     ), (_SPADE, _STRAP, _TIES)),
     "three_wire_kit": ("Three-wire kit, potential relay", _three_wire, (
-        "Relay upright, arrow up; capacitor upright for preference; both clear of everything.",
+        "Relay arrow up. Capacitor upright if you can. Both clear of everything.",
         "15 kΩ 2 W across the start capacitor.",
         "Coil between 5 and 2: 5 on the leg of compressor C.",
     ), (("female quick-connect terminal, insulated, 105 °C", 4, "each new lead"), _STRAP, _TIES)),
     "multi_value_start_capacitor": ("Multi-value start capacitor", _multi_value, (
-        "The value is made by taps and jumpers: count the sections twice, write value and date on the case.",
+        "Set the value with jumpers. Count twice. Write the µF and date on the case.",
         _UPRIGHT,
     ), (_SPADE, ("jumper, insulated, 105 °C", 2, "between the sections used"), _STRAP)),
     "three_in_one": ("Three-in-one", _three_in_one, (
         "Old relay, overload and capacitor come out, all three.",
         "Leads by function: RUN, START, COMMON, never by color alone.",
-        "A general overload takes the place of a matched one.",
+        "A universal overload replaces the matched one.",
     ), (("female push-on terminal for compressor pins", 3, "C, S and R"), _TIES)),
     "soft_starter_four_lead": ("Soft starter, four leads", _soft_four, (
         "The wire to R is cut: compressor's side to run out, contactor's side to run in.",
@@ -386,22 +386,22 @@ _PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int
         "Line and load confirmed by test, whatever is printed.",
     ), (("female quick-connect terminal, insulated, 105 °C", 2, "for any that is loose or burnt"),)),
     "contactor_two_pole": ("Contactor for contactor, two poles", _contactor_two, (
-        "One for one, wires moved one by one, tug and torque each.",
+        "Swap one for one. Move one wire at a time. Tug and torque each.",
         "Line and load confirmed by test, whatever is printed.",
         "Never one pole in place of two: a leg would stay live.",
     ), (("female quick-connect terminal, insulated, 105 °C", 2, "for any that is loose or burnt"),)),
     "contactor_one_to_two_pole": ("One pole to two poles", _contactor_one_to_two, (
-        "A crankcase heater that lived on the open pole's trickle stops: it is moved to L1 and L2.",
+        "A crankcase heater fed across the open pole stops. Move it to L1 and L2.",
         "Line and load confirmed by test, whatever is printed.",
     ), (("female quick-connect terminal, insulated, 105 °C", 3, "each moved lead"),)),
     "electronic_contactor": ("Electronic contactor", _electronic, (
         "Run group: R, capacitor C, start kit. Common group: compressor C, fan common.",
         "The crankcase heater stands on the line side.",
-        "It waits, some three minutes, before it closes again: not a fault.",
-        "Larger than what it replaces: see that the cover closes.",
+        "It waits about 3 minutes before it closes again. This is normal.",
+        "Larger than the old one: check that the cover closes.",
     ), (("female quick-connect terminal, insulated, 105 °C", 4, "each moved lead"), _STRAP)),
     "dual_capacitor": ("Dual capacitor for dual", _dual, (
-        "One old for one new, wires moved one by one.",
+        "Swap one for one. Move one wire at a time.",
         "Volts equal or higher; upright and strapped.",
     ), (("strap for the capacitor's shape", 1, "round or oval"),)),
     "dual_to_two_singles": ("Dual capacitor for two singles", _dual_to_singles, (
@@ -433,7 +433,7 @@ def find_plan(kind: PlanKind, unit: UnitWiring) -> Plan:
     before, after = build(unit)
     if unit.old_kit is not None and kind in WITH_OLD_KIT:
         before = _with_old_kit(before, unit)
-        minds = (*minds, "The old kit comes off first: its capacitor bled and measured before it is touched.")
+        minds = (*minds, "Remove the old kit first. Bleed and measure its capacitor before you touch it.")
     return Plan(kind, title, before, after, minds, consumables)
 
 

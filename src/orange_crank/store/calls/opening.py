@@ -117,8 +117,8 @@ def edit_call(call_id: int, edit: CallEdit, person_id: int, at: datetime | None 
         row = entry.call
         if row.version != edit.version:
             raise Conflict(
-                "The call was changed while you typed. Yours is still on this screen.",
-                next_step="Look at what is there now, then save yours again or drop it.",
+                "Someone changed this call while you typed. Your text is still here.",
+                next_step="Check the new version, then save yours again or discard it.",
             )
         fields: dict[str, object] = {"version": row.version + 1}
         if edit.complaint is not None:
@@ -154,8 +154,8 @@ def _closing(record: CallRecord, reason: str | None, moment: datetime) -> dict[s
     if left and len(said) < 3:
         points = " ".join(f"{i}. {p.text}" for i, p in enumerate(left, 1))
         raise GateClosed(
-            f"Closing leaves open: {points}",
-            next_step="Settle each, or close with the reason why they stay open.",
+            f"Still open: {points}",
+            next_step="Finish each item, or close and enter why they stay open.",
         )
     unit_id = record.row.unit_id
     return {

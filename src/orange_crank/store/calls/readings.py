@@ -142,15 +142,11 @@ def _refuse_unjudgeable(record: CallRecord, entry: NewReading, moment: datetime)
     except InputProblem as problem:
         raise InputProblem(
             [FieldProblem(field="value", wanted=problem.errors[0].wanted, got=entry.value)],
-            next_step="Look at the reading and the plate; one of them cannot be.",
+            next_step="Check the reading and the nameplate. One is wrong.",
         ) from None
     except ArithmeticError:
         raise InputProblem(
-            [
-                FieldProblem(
-                    field="value", wanted="a value that can be judged against the plate", got=entry.value
-                )
-            ]
+            [FieldProblem(field="value", wanted="a value that fits the nameplate", got=entry.value)]
         ) from None
 
 

@@ -451,7 +451,7 @@ def _decided(rows: Sequence[DecisionRow], troubles: list[str]) -> dict[str, Any]
             CONFIRMED: lambda: _put(
                 found,
                 "confirmed",
-                body(Confirmed, "What it was in the end"),
+                body(Confirmed, "Final cause"),
                 lambda c: ConfirmedAt(confirmed=c, at=row.decided_at, person=row.person.name),
             ),
             HANDED: lambda: _put(

@@ -91,7 +91,7 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
         last = record.events[-1] if record.events else None
         who = f" by {last.person.name}" if last is not None else ""
         raise Conflict(
-            f"What is safe on this call changed{who} since this record was begun: it is {state.words} now.",
+            f"The unit's state changed{who} while you were entering this. It is now {state.words}.",
             next_step="Look at the call as it is, then take the volts again.",
         )
     if taken > journal.moment + CLOCKS_APART:
@@ -99,7 +99,7 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
             [
                 FieldProblem(
                     field="volts_taken_at",
-                    wanted="a time not in the future; this device's clock is ahead of the server's",
+                    wanted="a time not in the future (this phone's clock is ahead)",
                     got=taken.isoformat(),
                 )
             ],
@@ -115,7 +115,7 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
     )
     if after is not None and taken < after.happened_at:
         raise Conflict(
-            "These volts were taken before the call last changed: they prove nothing of it now.",
+            ("These volts are older than the last change on this call, so they don't prove it dead now."),
             next_step="Take the volts again and save the record.",
         )
 
@@ -147,7 +147,7 @@ def add_safety_event(
         # Without signal it has happened, ready or not: the record must not go on saying dead.
         if lacking and not journal.late:
             raise GateClosed(
-                f"Going live wants: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
+                f"Before going live: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
             )
         kind, detail = (
             (event.kind, event.detail) if gate.ok else (_happened(event, gate, journal, record), None)
@@ -274,8 +274,8 @@ def lift_stop(call_id: int, lift: NewLift, person_id: int, at: datetime | None =
         record = read_call(call_id, journal.moment)
         stop = next((s for s in record.judged.stops if s.key == lift.stop), None)
         if stop is None:
-            raise NotFound("That stop does not stand any more.", next_step="Look at the call as it is.")
+            raise NotFound("That stop is already cleared.", next_step="Look at the call as it is.")
         if not stop.may_lift:
-            raise GateClosed(f"Words do not lift this stop. {stop.text}", next_step=f"{stop.lifted_by}.")
+            raise GateClosed(f"A note can't clear this stop. {stop.text}", next_step=f"{stop.lifted_by}.")
         append(journal, LIFTED, {"stop": lift.stop, "how": lift.how.strip()}, person_id)
         return get_call(call_id, at)

@@ -283,7 +283,7 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
             raise GateClosed("It was taken off already.", next_step="Fit it again first, if it is to stay.")
         append(journal, KEPT, kept, person_id)
         if kept.decision == "take_off":
-            put_change(journal, f"Taken off again: {last.what}", last.part_kind, journal.moment, person_id)
+            put_change(journal, f"{TAKEN_OFF}{last.what}", last.part_kind, journal.moment, person_id)
             if kept.back_to_van and last.part is not None and last.holder_id is not None:
                 parts.put_back(last.part, last.count, last.holder_id, call_id, person_id)
 

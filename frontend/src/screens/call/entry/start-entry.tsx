@@ -237,7 +237,7 @@ export function StartEntry({ call }: { call: Call }) {
             {at(
               'idle',
               <>
-                <FigureField {...field('idle', 'Volts before', 'line_v_idle')} />
+                <FigureField {...field('idle', 'Volts before start', 'line_v_idle')} />
                 <TakeLive quantity="line_v_idle" onTake={(v) => change({ idle: figure(v, 8) })} />
               </>,
             )}
@@ -257,11 +257,11 @@ export function StartEntry({ call }: { call: Call }) {
                 />
               </>,
             )}
-            {at('volts', <FigureField {...field('volts', 'Volts at the dip')} />)}
+            {at('volts', <FigureField {...field('volts', 'Lowest volts during start')} />)}
             {at(
               'seconds',
               <FigureField
-                {...field('seconds', 'Start took')}
+                {...field('seconds', 'Start time')}
                 hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
               />,
             )}
@@ -269,14 +269,14 @@ export function StartEntry({ call }: { call: Call }) {
               at(
                 'learning',
                 <FigureField
-                  {...field('learning', 'Learning starts so far')}
+                  {...field('learning', 'Starts so far (soft starter)')}
                   whole
                   hint={`The soft starter needs ${learns}.`}
                 />,
               )}
             <div className="col-span-full">
               <Choice
-                label="How did it end?"
+                label="Result"
                 value={draft.outcome}
                 onChange={(outcome) => put(change({ outcome }))}
                 options={reference.data?.outcomes ?? []}
@@ -316,7 +316,7 @@ export function StartEntry({ call }: { call: Call }) {
               onChange={(chosen) => change({ mode: chosen })}
               options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
             />
-            <p className="-mt-2 text-sm text-soft">Blind to {mode?.blind_to}.</p>
+            <p className="-mt-2 text-sm text-soft">Misses {mode?.blind_to}.</p>
             <Choice
               label="Clamp on"
               value={draft.conductor}
@@ -330,11 +330,11 @@ export function StartEntry({ call }: { call: Call }) {
               options={reference.data?.aids ?? []}
             />
             <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
-              <FigureField {...field('rest', 'Rest before')} />
+              <FigureField {...field('rest', 'Off time before')} />
               <FigureField {...field('outdoor', 'Outdoor')} />
               <FigureField {...field('later', 'Amps a second later')} />
               {draft.aid === 'soft_starter' && learns === null && (
-                <FigureField {...field('learning', 'Learning starts so far')} whole />
+                <FigureField {...field('learning', 'Starts so far (soft starter)')} whole />
               )}
             </div>
             <TextField
@@ -360,9 +360,9 @@ export function StartEntry({ call }: { call: Call }) {
                   put(now, true)
                 }}
               >
-                Another start
+                New start
               </Button>
-              <Button onClick={() => put(draft, true)}>It was wrong: correct it</Button>
+              <Button onClick={() => put(draft, true)}>Correct the last one</Button>
             </div>
           </div>
         )}
@@ -384,7 +384,7 @@ export function StartEntry({ call }: { call: Call }) {
             <JudgedLine call={call} taken={idle} />
             {!dirty && (
               <Button className="my-2" onClick={() => again(fresh(call))}>
-                Another start
+                New start
               </Button>
             )}
           </div>
@@ -453,7 +453,7 @@ function TapTimer({ onTime }: { onTime: (seconds: string) => void }) {
           {begun === null ? 'Tap at the first hum' : 'Tap when steady'}
         </span>
       </Button>
-      <span>By ear, good to about ± 0.2 s.</span>
+      <span>Timed by ear: ± 0.2 s.</span>
     </span>
   )
 }

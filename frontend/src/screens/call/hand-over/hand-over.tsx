@@ -51,8 +51,8 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
     )
   const quick = [taken, sound].filter((c) => c !== undefined)
   return (
-    <section aria-label="What it was in the end">
-      <h3 className="border-b-2 border-ink font-bold">What was it in the end?</h3>
+    <section aria-label="Final cause">
+      <h3 className="border-b-2 border-ink font-bold">What was the final cause?</h3>
       {page.confirmed && (
         <p className="flex flex-wrap items-baseline gap-x-3 py-2">
           <VerdictMark verdict="pass" word={page.hand_over.cause_title} />
@@ -112,7 +112,7 @@ const PARTS = [
 const EMPTY: Record<string, string> = {
   done: 'Nothing was changed on the unit.',
   left: 'Nothing.',
-  may_fail: 'Nothing that the visits tell of.',
+  may_fail: 'Nothing shows in the visit history.',
 }
 
 function Said({ page }: { page: Handed }) {
@@ -167,7 +167,7 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
   return (
     <section aria-label="When to come back">
       <h3 className="border-b-2 border-ink font-bold">When to come back</h3>
-      {back.length === 0 && <p className="py-2 text-soft">Nothing of this visit asks for it.</p>}
+      {back.length === 0 && <p className="py-2 text-soft">No follow-up needed.</p>}
       <ul>
         {back.map((f) => (
           <li key={f.code} className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[8.5rem_1fr_auto]">

@@ -15,7 +15,7 @@ function rungOf(point: Schemas['Point']): string {
 /** How much a fact speaks for or against a cause, in words. */
 function tells(factor: number): string {
   const strength = Math.max(factor, 1 / Math.max(factor, 1e-6))
-  return strength >= 5 ? 'tells most' : strength >= 2 ? 'tells much' : 'tells some'
+  return strength >= 5 ? 'most useful' : strength >= 2 ? 'tells much' : 'some use'
 }
 
 const SURE: Record<Schemas['DiagnoseOut']['sure'], string> = {
@@ -57,7 +57,7 @@ export function Causes({
                 <span className="min-w-0">
                   <span className="font-bold">{r.title}</span>
                   {taken?.decision.hypothesis === r.hypothesis && (
-                    <span className="ml-2 text-sm text-orange-ink">▸ taken as the cause</span>
+                    <span className="ml-2 text-sm text-orange-ink">▸ selected cause</span>
                   )}
                 </span>
                 <span className="figure text-lg">{percent(r.probability)}</span>
@@ -70,7 +70,7 @@ export function Causes({
                 <span className="col-span-2 pt-1 text-sm text-soft">
                   {marks(r.for.length, '▲', 'for')} {marks(r.against.length, '▽', 'against')}
                   <span className="ml-2 underline underline-offset-4 group-data-[state=open]:hidden">
-                    Why
+                    Diagnosis
                   </span>
                   <span className="ml-2 hidden underline underline-offset-4 group-data-[state=open]:inline">
                     Close
@@ -81,7 +81,7 @@ export function Causes({
                 <Points call={call} points={r.for} word="For it" mark="▲" />
                 <Points call={call} points={r.against} word="Against it" mark="▽" />
                 {r.for.length + r.against.length === 0 && (
-                  <p className="text-soft">Nothing speaks for or against it yet but how common it is.</p>
+                  <p className="text-soft">No readings for or against it yet. Ranked by how common it is.</p>
                 )}
                 <p className="figure text-sm text-soft">
                   How common: {figure(r.shipped_pct, 2)} % as shipped, {figure(r.here_pct, 2)} % here
@@ -92,14 +92,14 @@ export function Causes({
                 </p>
                 {onTake && place > 0 && (
                   <Button className="mt-2" onClick={() => onTake(r.hypothesis)}>
-                    Take this as the cause
+                    Select this cause
                   </Button>
                 )}
               </Collapsible.Content>
             </Collapsible.Root>
             {onTake && place === 0 && taken?.decision.hypothesis !== r.hypothesis && (
               <Button className="mb-2" onClick={() => onTake(r.hypothesis)}>
-                Take this as the cause
+                Select this cause
               </Button>
             )}
           </li>
@@ -117,7 +117,7 @@ export function Causes({
         {taken && (
           <span>
             {' '}
-            Cause taken by {taken.person}, {day(taken.decided_at)} {clock(taken.decided_at)}.
+            Selected by {taken.person}, {day(taken.decided_at)} {clock(taken.decided_at)}.
           </span>
         )}
       </p>

@@ -42,7 +42,7 @@ export function Condemnation({
             <li key={p}>{p}</li>
           ))}
         </ul>
-        <h4 className="pt-3 font-bold">What killed it? Before a new one goes in</h4>
+        <h4 className="pt-3 font-bold">What killed it? Answer before installing a new one</h4>
         {autopsy ? (
           <ul className="list-disc pl-5">
             {autopsy.decision.put_right?.map((p) => (
@@ -67,7 +67,7 @@ export function Condemnation({
                 disabled={killers.length === 0}
                 onClick={() => send('why_it_died', { put_right: killers.map((k) => k.slice(0, 80)) })}
               >
-                Write down what is put right
+                Enter what you fixed
               </Button>
             )}
           </>
@@ -79,7 +79,7 @@ export function Condemnation({
       <h3 className="border-b-2 border-ink font-bold">Replace the compressor?</h3>
       <p className="pt-2">
         {condemn.allowed
-          ? 'The record proves it. '
+          ? 'All tests done. It has failed. '
           : `Not on this record: ${condemn.missing.length} ${condemn.missing.length === 1 ? 'proof is' : 'proofs are'} missing.`}
       </p>
       <ul>
@@ -153,7 +153,7 @@ export function Condemnation({
         </Button>
       )}
       <Sheet open={sure} onOpenChange={setSure} title="Condemn the compressor?">
-        <p>The record keeps your name and the evidence as it stands now. It cannot be taken back.</p>
+        <p>Your name and the readings are saved. You can't undo this.</p>
         <div className="flex gap-2 pt-3">
           <Button
             kind="primary"

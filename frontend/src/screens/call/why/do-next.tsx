@@ -22,7 +22,7 @@ const DANGER: Record<string, { word: string; edge: string }> = {
 
 /** How much a test tells, in words. */
 function tells(gain: number): string {
-  return gain >= 0.5 ? 'tells a lot' : gain >= 0.15 ? 'tells some' : 'tells little'
+  return gain >= 0.5 ? 'very useful' : gain >= 0.15 ? 'some use' : 'little use'
 }
 
 /** The test worth most for its cost, as the one thing to do; the others stand below it. */
@@ -73,7 +73,7 @@ export function DoNext({
         <h3 className="font-bold">Do this next</h3>
         <p>
           {stopped
-            ? 'Nothing until what stops the work is put right.'
+            ? 'Nothing until the stop is fixed.'
             : skipped.length > 0
               ? 'Only skipped tests are left. Accept the likeliest cause, or take a skipped test up again.'
               : 'No remaining test would change the answer. Accept the cause or recheck an odd reading.'}
@@ -120,7 +120,7 @@ export function DoNext({
       {others.length > 0 && (
         <details className="pt-2">
           <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            {others.length} other tests, by what they tell for their cost
+            {others.length} other tests, most useful first
           </summary>
           <ul>
             {others.map((t) => (
@@ -202,7 +202,7 @@ function TestEntry({
           ))}
           {!oneTap && (
             <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
-              Write it down
+              Save
             </Button>
           )}
         </Form>

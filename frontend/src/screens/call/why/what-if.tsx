@@ -48,12 +48,12 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
     <section aria-label="What if">
       <h3 className="border-b-2 border-ink font-bold">What if…</h3>
       <Form
-        label="Suppose a reading"
+        label="Try a reading"
         className="flex flex-wrap items-end gap-3 pt-2"
         onSubmit={() => value !== null && suppose.mutate()}
       >
         <Pick
-          label="Suppose"
+          label="Try it"
           value={quantity}
           onChange={(q) => {
             setQuantity(q)
@@ -79,7 +79,7 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
           </div>
         )}
         <Button type="submit" busy={suppose.isPending} disabled={value === null}>
-          Suppose
+          Try it
         </Button>
       </Form>
       <ProblemNote problem={problemOf(suppose.error)} />
@@ -98,7 +98,7 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
               </li>
             ))}
           </ul>
-          <p className="pt-1 text-sm text-soft">Supposed only; nothing is written down.</p>
+          <p className="pt-1 text-sm text-soft">What-if only. Nothing is saved.</p>
         </div>
       )}
     </section>

@@ -98,7 +98,7 @@ export function WhyRung({ call }: { call: Call }) {
       )}
       {result.contradictions.length > 0 && (
         <section aria-label="Contradictions" className="border-l-[7px] border-watch bg-field p-3">
-          <h3 className="font-bold">What does not fit together</h3>
+          <h3 className="font-bold">Readings that disagree</h3>
           <ul>
             {result.contradictions.map((c) => (
               <li key={c.text} className="py-1">
@@ -127,8 +127,8 @@ export function WhyRung({ call }: { call: Call }) {
         </ul>
       )}
       <p className="text-sm text-soft">
-        Probabilities follow from a table of likelihoods with a reason on every row, and from starts computed
-        for this plate. Local code and licensed, qualified people decide.
+        Percentages come from the cause table and computed starts for this nameplate. A qualified person
+        decides.
       </p>
     </div>
   )
@@ -161,7 +161,7 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
     <section aria-label="The overload was open" className="border-l-[7px] border-watch bg-field p-3">
       <h3 className="font-bold">△ The overload was open on this call. What heated it?</h3>
       <p className="text-soft">
-        Taking a cause answers it too: low voltage, a weak capacitor, high head, a tight compressor.
+        Selecting a cause also answers this: low voltage, weak capacitor, high head, tight compressor.
       </p>
       {onAnswer && (
         <Form
@@ -171,7 +171,7 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
         >
           <TextField label="In a few words" value={note} onChange={setNote} />
           <Button type="submit" busy={busy} disabled={note.trim().length < 3}>
-            Write it down
+            Save
           </Button>
         </Form>
       )}
@@ -216,8 +216,8 @@ function Told({
   const offered = symptoms.length === 0 ? said : []
   const askTripped = nextTest !== 'ask_what_tripped' && TRIPS.some((t) => symptoms.includes(t as never))
   return (
-    <section aria-label="What does it do?" data-step="symptoms" className="scroll-mt-14">
-      <h3 className="border-b-2 border-ink font-bold">What does it do?</h3>
+    <section aria-label="What is it doing?" data-step="symptoms" className="scroll-mt-14">
+      <h3 className="border-b-2 border-ink font-bold">What is it doing?</h3>
       {offered.length > 0 && (
         <Button
           className="mt-2"
@@ -273,9 +273,7 @@ function Told({
           ))}
         </div>
         {hazards.length > 0 && (
-          <p className="pt-1 text-sm text-soft">
-            What stands is lifted at the stop above, once it is put right.
-          </p>
+          <p className="pt-1 text-sm text-soft">Clear it at the stop above once it is fixed.</p>
         )}
       </details>
     </section>

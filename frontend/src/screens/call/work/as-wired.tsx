@@ -89,8 +89,8 @@ export function AsWired({
       </summary>
       <section aria-label="As wired" className="pt-2">
         <p className="text-soft">
-          Tap a terminal, then what it is joined to: same letter, same wire. Twice the same: nothing is on it.
-          Either leg and either tab of a pair are right.
+          Tap a terminal, then what it connects to. Same letter = same wire. Tap it twice = no wire. Either
+          leg and either tab of a pair is OK.
         </p>
         <div className="flex flex-wrap items-center gap-2 py-2">
           <Button
@@ -104,16 +104,16 @@ export function AsWired({
               say(() => ({}))
             }}
           >
-            Begin again
+            Start over
           </Button>
         </div>
         <p aria-live="polite" className="min-h-6 font-bold">
-          {armed && `${spoken(plan, armed)} is joined to…`}
+          {armed && `${spoken(plan, armed)} connects to…`}
         </p>
         <Faces terminals={asked} pins={pinsOf(call)} groups={chosen} armed={armed} onTap={tap} />
         <details>
           <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            By lists instead
+            Use lists instead
           </summary>
           <div className="grid gap-2 sm:grid-cols-2">
             {asked.map((t) => (
@@ -125,7 +125,7 @@ export function AsWired({
                   say(({ [t.terminal]: _, ...old }) => (v ? { ...old, [t.terminal]: v } : old))
                 }
                 options={[
-                  { value: '', label: 'not looked at yet' },
+                  { value: '', label: 'not checked yet' },
                   ...names
                     .map((n, i) => ({ value: keyOf(i), label: `with ${n}` }))
                     .filter((o, i, all) => all.findIndex((x) => x.value === o.value) === i),
@@ -142,7 +142,7 @@ export function AsWired({
           <Button kind="primary" busy={check.isPending} disabled={open.length > 0} onClick={run}>
             Check
           </Button>
-          {open.length > 0 && <span className="pl-3 text-soft">{open.length} not looked at yet</span>}
+          {open.length > 0 && <span className="pl-3 text-soft">{open.length} not checked yet</span>}
         </div>
         <ProblemNote problem={problemOf(check.error ?? keep.error)} />
         {told && (

@@ -81,7 +81,7 @@ export function Backup({
             onChange={(v) => change({ tank: v })}
           />
           <FigureField
-            label="Height"
+            label="Elevation"
             unit="ft"
             value={d.altitude}
             onChange={(v) => change({ altitude: v })}
@@ -119,10 +119,10 @@ export function Backup({
           <FigureField label="Breaker" unit="A" value={d.breaker} onChange={(v) => change({ breaker: v })} />
         </div>
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">Contactor: what it lets go at</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">Contactor drop-out</summary>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             <FigureField
-              label="Coil drop-out, if measured"
+              label="Coil drop-out volts, if measured"
               unit="V"
               value={d.coil}
               onChange={(v) => change({ coil: v })}
@@ -167,7 +167,7 @@ export function Backup({
           />
         </div>
         <fieldset>
-          <legend className="text-sm font-bold text-soft">What else is on</legend>
+          <legend className="text-sm font-bold text-soft">Other loads on</legend>
           {d.others.map((o) => {
             const put = (part: Partial<Other>) =>
               change({ others: d.others.map((x) => (x.id === o.id ? { ...x, ...part } : x)) })
@@ -195,8 +195,7 @@ export function Backup({
       <ProblemNote problem={problem} />
       {!entry.supply && (
         <p className="border-l-[7px] border-line bg-field p-3">
-          ? Say what the source is, its kilowatts and how it is transferred; the starts are then computed on
-          it.
+          ? Enter the source, its kW and the transfer method to compute the starts.
         </p>
       )}
       {out && !problem && (
@@ -228,9 +227,9 @@ export function Backup({
                 <p className="figure flex flex-wrap gap-x-5 text-sm">
                   <span>start {figure(r.start_kva, 3)} kVA</span>
                   <span>dip {figure(r.dip_pct, 2)} %</span>
-                  <span>{r.contactor_holds ? 'contactor holds' : 'contactor lets go'}</span>
+                  <span>{r.contactor_holds ? 'contactor holds' : 'contactor drops out'}</span>
                   <span>margin {figure(r.margin_pct, 2)} %</span>
-                  <span>beside it up to {figure(r.other_load_max_w)} W</span>
+                  <span>up to {figure(r.other_load_max_w)} W of other load</span>
                 </p>
                 <p className="text-soft">{r.why}</p>
               </li>

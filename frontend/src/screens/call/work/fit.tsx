@@ -23,7 +23,7 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
   if (done)
     return (
       <p>
-        <VerdictMark verdict="pass" word="Written down as fitted" />.{' '}
+        <VerdictMark verdict="pass" word="Saved as installed" />.{' '}
         <Link className="font-bold underline" to={`/calls/${call.id}/prove`}>
           Prove it
         </Link>
@@ -33,15 +33,20 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
     <section aria-label="Fitted" className="grid gap-3">
       <h4 className="border-b-2 border-ink font-bold">Fitted</h4>
       <Choice
-        label="It came from"
+        label="Part came from"
         value={source}
         onChange={setFrom}
         options={[
           { value: 'van', label: `The van${line ? `, ${line.count} there` : ', none there'}` },
-          { value: 'elsewhere', label: 'Elsewhere' },
+          { value: 'elsewhere', label: 'Somewhere else' },
         ]}
       />
-      <TextField label="Lot or date code on the part" value={lot} onChange={setLot} hint="For a recall." />
+      <TextField
+        label="Lot or date code on the part"
+        value={lot}
+        onChange={setLot}
+        hint="Needed for a recall."
+      />
       {gate && !gate.ok && (
         <p className="text-soft">
           {gate.why} {gate.next_step}
@@ -64,7 +69,7 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
             })
           }
         >
-          Write it down as fitted
+          Save as installed
         </Button>
       </div>
     </section>

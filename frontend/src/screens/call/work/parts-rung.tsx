@@ -111,7 +111,7 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
         <div className="flex flex-wrap items-end gap-3">
           {plate.phase === 1 && (
             <Choice
-              label="The old one has"
+              label="Old contactor"
               value={poles}
               onChange={setPoles}
               options={[
@@ -122,13 +122,13 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
           )}
           {poles === '1' && (
             <Choice
-              label="Heater on the open pole"
+              label="Crankcase heater across the open pole?"
               value={heater}
               onChange={setHeater}
               options={[
                 { value: 'yes', label: 'Yes' },
                 { value: 'no', label: 'No' },
-                { value: 'unknown', label: 'Not looked' },
+                { value: 'unknown', label: 'Not checked' },
               ]}
             />
           )}
@@ -227,15 +227,15 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
         <div className="flex flex-wrap items-end gap-3">
           <div className="w-36">
             <FigureField
-              label="The old one says"
+              label="Old capacitor rating"
               unit="V"
               value={volts}
               onChange={setVolts}
-              problem={rated === null ? 'Wanted its volts.' : undefined}
+              problem={rated === null ? 'Enter its volts.' : undefined}
             />
           </div>
           <Choice
-            label="There now"
+            label="Installed now"
             value={now}
             onChange={setNow}
             options={[

@@ -13,7 +13,7 @@ import { clock } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
 
 const USUAL = ['Starts as it should', 'Amps as before', 'Reads in tolerance']
-const WORDS = { aid: 'Aid', contactor: 'Contactor', capacitor: 'Run capacitor', other: 'Other work' }
+const WORDS = { aid: 'Start aid', contactor: 'Contactor', capacitor: 'Run capacitor', other: 'Other work' }
 
 /** What the plans ask to be measured, and whether the work stays. */
 export function ProveWork({ call }: { call: Call }) {
@@ -23,8 +23,8 @@ export function ProveWork({ call }: { call: Call }) {
   const kinds = [...new Set(w.fitted.map((f) => f.fitting.work))]
   return (
     <>
-      <section aria-label="What proves it">
-        <h3 className="border-b-2 border-ink font-bold">What proves it</h3>
+      <section aria-label="Readings that prove it">
+        <h3 className="border-b-2 border-ink font-bold">Readings that prove it</h3>
         {w.one_change && <p className="border-l-[7px] border-watch bg-field p-3">△ {w.one_change}</p>}
         {w.plans.map((p) => (
           <div key={p.plan.work} className="pt-2">
@@ -32,7 +32,7 @@ export function ProveWork({ call }: { call: Call }) {
             <ul>
               {p.proofs.map((r) => (
                 <li key={r.key} className="flex flex-wrap items-baseline gap-x-3 border-b border-faint py-1">
-                  <VerdictMark verdict={r.done ? 'pass' : 'unknown'} word={r.done ? 'There' : 'Wanted'} />
+                  <VerdictMark verdict={r.done ? 'pass' : 'unknown'} word={r.done ? 'Done' : 'Needed'} />
                   <b>{r.text}</b>
                   <span className="text-soft">{r.how}</span>
                   {!r.done && r.open_rung === 'live_tests' && (
@@ -71,12 +71,12 @@ function KeepOrNot({
   const said = work.kept.filter((k) => k.kept.work === kind).at(-1)
   return (
     <section aria-label={`Keep or take off: ${WORDS[kind]}`} className="grid gap-3">
-      <h3 className="border-b-2 border-ink font-bold">Keep it, or take it off again?</h3>
+      <h3 className="border-b-2 border-ink font-bold">Keep it or remove it?</h3>
       <p>
         {fitted?.fitting.what}
         {said && (
           <span className="block font-bold">
-            {said.kept.decision === 'keep' ? 'Kept' : 'Taken off again'}: “{said.kept.reason}” {said.person},{' '}
+            {said.kept.decision === 'keep' ? 'Kept' : 'Removed'}: “{said.kept.reason}” {said.person},{' '}
             {clock(said.decided_at)}
           </span>
         )}
@@ -89,7 +89,7 @@ function KeepOrNot({
           onChange={setDecision}
           options={[
             { value: 'keep', label: 'Keep' },
-            { value: 'take_off', label: 'Take off again' },
+            { value: 'take_off', label: 'Remove it' },
           ]}
         />
         {decision === 'keep' && !reason && (
@@ -101,10 +101,10 @@ function KeepOrNot({
             ))}
           </div>
         )}
-        <TextField label="Why" value={reason} onChange={setReason} />
+        <TextField label="Diagnosis" value={reason} onChange={setReason} />
         {decision === 'take_off' && (
           <Tick checked={back} onChange={setBack}>
-            Whole: back on the van it came from
+            Still good: back on the van
           </Tick>
         )}
         <ProblemNote problem={problemOf(keep.error)} />
@@ -161,7 +161,7 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
     })
   const started = [
     { value: 'yes', label: 'Started' },
-    { value: 'no', label: 'Did not' },
+    { value: 'no', label: 'Did not start' },
   ]
   return (
     <details>
@@ -171,7 +171,7 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
           label="Loads on, with commas"
           value={loads}
           onChange={setLoads}
-          hint="What was chosen to stay on."
+          hint="Loads you left on."
         />
         <div className="grid grid-cols-2 gap-3">
           <Choice label="Cold" value={cold} onChange={setCold} options={started} />
@@ -201,17 +201,17 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
             onChange={(x) => setF({ ...f, hotHz: x })}
           />
           <FigureField
-            label="Off in between"
+            label="Time off between"
             unit="min"
             value={f.off}
             onChange={(x) => setF({ ...f, off: x })}
-            hint={plan.min_off_s ? `At least ${plan.min_off_s / 60} min for this aid.` : undefined}
+            hint={plan.min_off_s ? `At least ${plan.min_off_s / 60} min off for this start aid.` : undefined}
           />
         </div>
         <ProblemNote problem={problemOf(prove.error)} />
         <div>
           <Button kind="primary" type="submit" busy={prove.isPending} disabled={!whole}>
-            Write it down
+            Save
           </Button>
         </div>
       </Form>

@@ -118,7 +118,7 @@ export function WiringPlan({
     >
       <div>
         <h3 className="text-lg font-bold">
-          {job.title} <span className="text-dead">DEAD work</span>
+          {job.title} <span className="text-dead">POWER OFF to work here</span>
         </h3>
         <ProblemNote problem={problemOf(plan.error)} />
         {before.length > 0 && (
@@ -184,7 +184,7 @@ export function WiringPlan({
             </div>
           </div>
           <details>
-            <summary className="min-h-11 cursor-pointer py-2 font-bold">Photographs</summary>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">Photos</summary>
             <Photos call={call} />
           </details>
         </>
@@ -252,7 +252,7 @@ function UnitHas({
             )}
             {WITH_OLD_KIT.includes(kind) && (
               <Choice
-                label="A kit that is fitted and comes off"
+                label="Old kit to remove"
                 value={entry.old_kit ?? ''}
                 onChange={(v) => onChange({ old_kit: (v || null) as Wiring['old_kit'] })}
                 options={[
@@ -283,7 +283,7 @@ function UnitHas({
               ]}
             />
             <Choice
-              label="Contactor says"
+              label="Contactor markings"
               value={entry.numbering ?? 'lettered'}
               onChange={(v) => onChange({ numbering: v as 'lettered' })}
               options={[
@@ -304,7 +304,7 @@ function UnitHas({
         {leads.length > 0 && (
           <fieldset className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             <legend className="pb-1 text-sm text-soft">
-              Colors on this unit; another of the same age may swap them.
+              Wire colors on this unit. Another unit may differ.
             </legend>
             {leads.map(([terminal, word]) => (
               <LeadColor

@@ -31,8 +31,8 @@ STEPS: tuple[Step, ...] = Step.__args__  # type: ignore[attr-defined]
 PROVED: tuple[StateName, ...] = ("dead_proved", "control_live")
 
 NEEDS_SERVER = shut(
-    "Not without signal: this is the server's to decide.",
-    "Go on with what can be done here; it is open again with signal.",
+    "This needs a signal.",
+    "Do the other steps now. This one unlocks when you have signal.",
 )
 # What waits on a device until it can be sent; every other gate wants the server.
 WAITS: tuple[GateName, ...] = (
@@ -48,14 +48,14 @@ WAITS: tuple[GateName, ...] = (
     "tick_move",
     "note_change",
 )
-_UNKNOWN = "No signal: whether it is still dead is not known here."
-_HERE = "Recorded as dead on this device; the server has not judged it."
+_UNKNOWN = "No signal. This phone can't tell whether the unit is still dead."
+_HERE = "Saved as dead on this phone. Not checked by the server yet."
 _WHY: dict[StateName, str] = {
     "dead_proved": _HERE,
-    "control_live": "Line recorded as dead on this device; control voltage is back.",
+    "control_live": "Line saved as dead on this phone; 24 V is on.",
     "live": "Energized on this call.",
     "lapsed": _UNKNOWN,
-    "as_found": "As found: treat it as live until it is proved dead.",
+    "as_found": "Found live. Treat it as live until you prove it dead.",
 }
 
 
@@ -205,12 +205,12 @@ def _own_stops(at: _At) -> Iterator[WorkStop]:
     if at.unsure:
         yield work_stop(
             "STOP_LIVE",
-            text="The make-safe record made here does not prove it dead.",
-            next_step="Hands out. Prove it dead with a whole record, every volt under the limit.",
+            text="Your Make safe entry does not prove it dead.",
+            next_step="Hands out. Redo Make safe: every reading must be under the limit.",
         )
     if at.stopped:
         yield work_stop(
             "GROUNDED",
-            text="What was entered here stops the work, or may.",
-            next_step="Nothing is energized or taken live before the server has judged it.",
+            text="What you entered stops the work, or could.",
+            next_step="Don't energize or take live readings until the server has checked it.",
         )

@@ -61,7 +61,7 @@ def surely_dead(limits: Standards, plate: Plate | None = None) -> list[SurePart]
         _part("DRY", "Look for rain or standing water at the panel.", _has(dry={"const": True})),
         _part(
             "CONTROL_OFF",
-            "Turn the thermostat off or pull the call.",
+            "Turn the thermostat off or pull the Y wire.",
             _has(control_off={"const": True}),
         ),
         _part(

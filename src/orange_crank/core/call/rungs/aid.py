@@ -17,22 +17,24 @@ def aid_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="aid",
         number=6,
-        title="Aid",
+        title="Start aid",
         status="blocked" if plate is None else "energized" if done or barred else "ready",
         danger="none",
         contacts=[
-            Contact(word="Plate", closed=plate is not None, why="Starts are computed from it"),
+            Contact(word="Nameplate", closed=plate is not None, why="Starts are computed from it"),
             Contact(
-                word="Cause", closed=facts.cause is not None, why="The cause first; an aid may only hide it"
+                word="Cause",
+                closed=facts.cause is not None,
+                why="Find the cause first; a start aid can hide it",
             ),
         ],
-        load="No start aid belongs here"
+        load="No start aid allowed on this unit"
         if barred
-        else f"{'Taken off again: ' if off else ''}{fitted}"
+        else f"{TAKEN_OFF if off else ''}{fitted}"
         if fitted
         else f"Planned: {planned}"
         if planned
-        else "Aids by their computed starts",
+        else "Start aids, ranked by computed start",
         verdict="note" if done and off else "pass" if done or barred else "unknown",
         next_step="Read the plate first."
         if plate is None

@@ -11,13 +11,13 @@ def circuit_rung(call: JudgedCall) -> Rung:
     open_ = [c for c in audit.checks if c.verdict == "unknown"] if audit else []
     lawful = audit is not None and audit.lawful
     load = (
-        "Panel to terminals, clause by clause"
+        "Panel to unit, checked against code"
         if audit is None
         else f"{len(fails)} to correct: {fails[0].text}"
         if fails
-        else f"Nothing fails; {len(open_)} cannot be told yet"
+        else f"No failures; {len(open_)} need more information"
         if open_
-        else "Every clause passes"
+        else "All code items pass"
     )
     step = fails[0] if fails else open_[0] if open_ else None
     return Rung(
@@ -27,9 +27,9 @@ def circuit_rung(call: JudgedCall) -> Rung:
         status="blocked" if facts.plate is None else "energized" if lawful else "ready",
         danger="dead",
         contacts=[
-            Contact(word="Plate", closed=facts.plate is not None, why="MCA and MOCP come from it"),
-            Contact(word="Looked at", closed=audit is not None, why="Device, conductor, ground, disconnect"),
-            Contact(word="Meets code", closed=lawful, why="No clause fails, none is open"),
+            Contact(word="Plate", closed=facts.plate is not None, why="Gives MCA and MOCP"),
+            Contact(word="Inspected", closed=audit is not None, why="Breaker, wire, ground, disconnect"),
+            Contact(word="Meets code", closed=lawful, why="No code item fails and none is missing"),
         ],
         load=load,
         verdict="unknown"

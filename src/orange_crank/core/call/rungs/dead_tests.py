@@ -42,16 +42,16 @@ def dead_tests_rung(call: JudgedCall) -> Rung:
     open_overload = call.overload is not None and call.overload.answered_by is None
     ranked = sorted(tests, key=lambda t: t.verdict not in ("fail", "watch", "unknown"))
     missing = next((word for name, word in wanted if not any(d.startswith(name) for d in done)), None)
-    step = f"Measure: {missing.lower()}." if missing else None
+    step = f"Still to measure: {missing.lower()}." if missing else None
     if not proved and not have:
         step = "Fill in Make safe first."
     load = " · ".join(t.summary for t in ranked[:2]) if tests else "Nothing measured yet"
     if anew:
-        step, have = f"Measure: {anew[0]}.", False
+        step, have = f"Remeasure: {anew[0]}.", False
     if open_overload:
         load = f"Overload was open · {load}"
         verdict = worst([verdict, "watch"])
-        step = step or "Say on Why what heated the overload."
+        step = step or "Enter what overheated the compressor (step 5)."
     if ground is not None:
         load, verdict, step, have = ground.text, "fail", ground.next_step, False
     return Rung(

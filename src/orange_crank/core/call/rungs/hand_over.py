@@ -14,13 +14,15 @@ def hand_over_rung(call: JudgedCall) -> Rung:
     title = priors()[confirmed.confirmed.hypothesis].title if confirmed is not None else ""
     contacts = [
         Contact(
-            word="Something on record", closed=measured, why="A reading, a test or a look; else it says none"
+            word="Something recorded",
+            closed=measured,
+            why="At least one reading, test or inspection is saved",
         ),
-        Contact(word="In the end", closed=confirmed is not None, why="What it was in the end, confirmed"),
-        Contact(word="Handed over", closed=handed is not None, why="To whom, and how"),
+        Contact(word="Final cause", closed=confirmed is not None, why="Final cause confirmed"),
+        Contact(word="Handed over", closed=handed is not None, why="Who got it, and how"),
     ]
     step = (
-        "Say what it was in the end."
+        "Confirm the final cause."
         if confirmed is None
         else "Hand over to the customer."
         if handed is None
@@ -32,7 +34,7 @@ def hand_over_rung(call: JudgedCall) -> Rung:
     load = (
         f"To {handed.handed.to}" + (f" · {title}" if title else " · cause not confirmed")
         if handed is not None
-        else title or ("Nothing measured yet" if not measured else "Not handed over")
+        else title or ("Nothing measured yet" if not measured else "Not turned over to the customer")
     )
     return Rung(
         key="hand_over",

@@ -31,8 +31,8 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     wanted = wanted_live_tests(call)
     contacts = [
         Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
-        Contact(word="Live", closed=energized, why="Energised: as found, or going live recorded"),
-        Contact(word="Plate", closed=facts.plate is not None, why="A plate to hold the amps against"),
+        Contact(word="Live", closed=energized, why='Energized: found live, or "Go live" recorded'),
+        Contact(word="Plate", closed=facts.plate is not None, why="Nameplate to compare the amps with"),
     ]
     parts: list[str] = []
     for quantity in ("running_a", "inrush_a"):

@@ -28,7 +28,7 @@ def make_safe_rung(call: JudgedCall) -> Rung:
             why="Every source opened, locked, tagged",
         ),
         Contact(
-            word="Dead", closed=dead and closed("DEAD_CONTACTOR_LINE"), why="Live, dead, live: every pair"
+            word="Dead", closed=dead and closed("DEAD_CONTACTOR_LINE"), why="Live-dead-live on every pair"
         ),
         Contact(
             word="Bled",
@@ -50,9 +50,9 @@ def make_safe_rung(call: JudgedCall) -> Rung:
         )
     stop = next((s for s in call.stops if s.key.startswith(("make-safe", "volts-seen"))), None)
     loads = {
-        "as_found": "Live as found",
-        "live": "Back on",
-        "lapsed": "Proof lapsed",
+        "as_found": "Found live",
+        "live": "Power back on",
+        "lapsed": "Dead check expired",
     }
     return Rung(
         key="make_safe",
@@ -63,5 +63,5 @@ def make_safe_rung(call: JudgedCall) -> Rung:
         contacts=contacts,
         load=f"STOP: {stop.text}" if stop else loads.get(state.state, state.words),
         verdict="fail" if stop else "watch" if state.state == "lapsed" else "unknown",
-        next_step=stop.next_step if stop else "Prove it dead before hands go in.",
+        next_step=stop.next_step if stop else "Prove it dead before you put your hands in.",
     )

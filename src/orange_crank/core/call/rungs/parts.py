@@ -20,8 +20,8 @@ def parts_rung(call: JudgedCall) -> Rung:
     planned = [planned_by[k] for k in SWAPS if k in planned_by]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
     contacts = [
-        Contact(word="Plate", closed=plate is not None, why="Amps, volts and µF come from it"),
-        Contact(word="Contactor", closed=looked, why="Looked at on this call"),
+        Contact(word="Plate", closed=plate is not None, why="Gives amps, volts and µF"),
+        Contact(word="Contactor", closed=looked, why="Inspected on this call"),
     ]
     if has_caps:
         contacts.append(Contact(word="Capacitor", closed=measured, why="Measured on this call"))
@@ -34,14 +34,14 @@ def parts_rung(call: JudgedCall) -> Rung:
         if bad
         else "Nothing to change"
         if settled
-        else "What fits from the van, and the swap plan"
+        else "Parts on the van that fit, and how to swap them"
     )
     step = (
         "Read the plate first."
         if plate is None
         else None
         if settled
-        else "Choose what replaces it."
+        else "Pick the replacement part."
         if bad
         else "Look at the contactor."
         if not looked

@@ -14,10 +14,10 @@ def plate_rung(call: JudgedCall) -> Rung:
             title="Plate",
             status="ready",
             danger="none",
-            contacts=[Contact(word="Plate read", closed=False, why=call.plate_trouble.text)],
+            contacts=[Contact(word="Nameplate saved", closed=False, why=call.plate_trouble.text)],
             load="Cannot be judged",
             verdict="unknown",
-            next_step="Read the plate again and save what it says.",
+            next_step="Reread the nameplate and save it.",
         )
     if facts.plate is None or result is None:
         return Rung(
@@ -26,7 +26,7 @@ def plate_rung(call: JudgedCall) -> Rung:
             title="Plate",
             status="ready",
             danger="none",
-            contacts=[Contact(word="Plate read", closed=False, why="Type in what the plate says")],
+            contacts=[Contact(word="Nameplate saved", closed=False, why="Enter the nameplate")],
             load="Not read yet",
             verdict="unknown",
             next_step="Read the plate.",
@@ -42,12 +42,12 @@ def plate_rung(call: JudgedCall) -> Rung:
         status="energized" if settled else "ready",
         danger="none",
         contacts=[
-            Contact(word="Plate read", closed=True, why="The plate is on the record"),
+            Contact(word="Nameplate saved", closed=True, why="The plate is on the record"),
             Contact(
-                word="No typos", closed=settled, why="Its numbers agree with one another, or were confirmed"
+                word="No typos", closed=settled, why="Numbers agree with each other, or you confirmed them"
             ),
         ],
         load=f"{plate.volts:g} V · {plate.phase} ph · {amps}",
         verdict=result.verdict if settled else "watch",
-        next_step=None if settled else f"{doubts} number{'s' if doubts > 1 else ''} to look at again.",
+        next_step=None if settled else f"Recheck {doubts} nameplate number{('s' if doubts > 1 else '')}.",
     )

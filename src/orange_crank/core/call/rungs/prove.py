@@ -22,7 +22,7 @@ def prove_rung(call: JudgedCall) -> Rung:
             if not before
             else "Write down what was changed."
             if not facts.changes
-            else "Measure the start again: same clamp, same mode, same rest."
+            else "Measure the start again: same clamp position, same meter mode, same off time."
         )
         return Rung(
             key="prove",
@@ -39,9 +39,7 @@ def prove_rung(call: JudgedCall) -> Rung:
     result = pair.result
     fitted_by, _, kept_by = work_words(facts)
     undecided = [t for k, t in fitted_by.items() if k not in kept_by]
-    contacts.append(
-        Contact(word="Decided", closed=not undecided, why="Keep it or take it off again, with the reason")
-    )
+    contacts.append(Contact(word="Decided", closed=not undecided, why="Keep it or remove it, and why"))
     by_comparability: dict[str, Verdict] = {"yes": "pass", "weak": "watch", "no": "fail"}
     verdict = by_comparability[result.comparable]
     if result.comparable != "no":
@@ -70,7 +68,7 @@ def prove_rung(call: JudgedCall) -> Rung:
         verdict=verdict,
         next_step=result.reasons[0]
         if result.reasons
-        else f"Keep or take off: {undecided[0]}."
+        else f"Decide: keep or remove the {undecided[0]}."
         if undecided
         else None,
         next_is_live=bool(result.reasons),

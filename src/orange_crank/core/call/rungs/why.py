@@ -15,16 +15,16 @@ def why_rung(call: JudgedCall) -> Rung:
     cause = priors()[taken.decision.hypothesis].title if taken and taken.decision.hypothesis else None
     stop = call.stops[0] if call.stops else None
     contacts = [
-        Contact(word="Plate", closed=facts.plate is not None, why="The plate says which causes there can be"),
-        Contact(word="Symptoms", closed=told, why="What it does, as seen and heard"),
-        Contact(word="Cause", closed=cause is not None, why="The cause taken, with its evidence"),
+        Contact(word="Plate", closed=facts.plate is not None, why="The nameplate rules causes in or out"),
+        Contact(word="Symptoms", closed=told, why="What you see and hear"),
+        Contact(word="Cause", closed=cause is not None, why="Cause selected"),
     ]
     load = (
         f"{'Condemned: ' if facts.condemned else ''}{cause}"
         if cause
         else ", ".join(symptoms)
         if told
-        else "What does it do?"
+        else "What is it doing?"
     )
     return Rung(
         key="why",
@@ -41,7 +41,7 @@ def why_rung(call: JudgedCall) -> Rung:
         if facts.plate is None
         else None
         if cause
-        else "Do the test it names next, or take the cause."
+        else "Do the suggested test, or select the cause."
         if told
-        else "Tick what it does; the engine says what to test next.",
+        else "Check the symptoms; the next test is suggested.",
     )

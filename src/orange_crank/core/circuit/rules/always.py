@@ -57,8 +57,7 @@ def standing_notes(
         finding(
             "WITHIN_SIGHT",
             "note",
-            "Disconnect within sight of the unit and readily reached; not on an access "
-            "panel, not over the plate."
+            ("Disconnect within sight and readily accessible. Not on an access panel or over the nameplate.")
             if not heat
             else "A disconnect for each circuit, in sight or as the clause allows; all marked.",
             clause(e, "424.19" if heat else "440.14"),
@@ -67,9 +66,7 @@ def standing_notes(
         finding(
             "TORQUE",
             "note",
-            "Lugs to the torque of their label, by a torque tool, written down; a cracked "
-            "lug is rejected however "
-            "tight.",
+            "Torque lugs to the label with a torque tool and record it. Reject a cracked lug.",
             clause(e, "110.14(D)"),
         ),
         finding(
@@ -101,8 +98,10 @@ def standing_notes(
             finding(
                 "LOCKABLE_COVER",
                 "note",
-                "Disconnect outdoors, reachable by anybody: its cover takes a lock or a tool. "
-                "Confirm locally.",
+                (
+                    "Outdoor disconnect the public can reach: must lock or need a tool to open. Check "
+                    "local code."
+                ),
                 clause(e, "440.11"),
             )
         )
@@ -111,7 +110,7 @@ def standing_notes(
             finding(
                 "INTERCONNECT",
                 "note",
-                "The cable between indoor and outdoor unit is as their maker says, not sized here.",
+                "Indoor-outdoor cable: follow the manufacturer. Not sized here.",
                 clause(e, "110.3(B)"),
             )
         )

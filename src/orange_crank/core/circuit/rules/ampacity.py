@@ -28,9 +28,9 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "AMPACITY",
                 "unknown",
-                f"Conductors not entered; {say(need, 'A')} required.",
+                f"Wire size not entered; {say(need, 'A')} required.",
                 rule,
-                step="Read the size off the jacket, or gauge it dead.",
+                step="Read the size on the jacket, or gauge it with power off.",
                 mca_a=round(need, 4),
             )
         ]
@@ -90,4 +90,4 @@ def _heavier(job: Job, size: str) -> str:
     said = job.entry.said("termination_c") or any(lug.marked_c for lug in job.entry.lugs)
     if job.conditions.termination_c == 60 and not said and min(at_75, corrected) >= job.loads.mca_a - 1e-9:
         return "Read the lugs at both ends: all marked 75 °C it would do. Else pull heavier conductors."
-    return "Pull heavier conductors."
+    return "Pull larger wire."

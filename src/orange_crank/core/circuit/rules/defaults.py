@@ -48,9 +48,9 @@ _DEFAULTS: dict[str, str] = {
     "edition": "the newest edition here",
     "material": "the usual metal",
     "insulation": "usual for pulled conductors, wet and dry",
-    "ambient_f": "the table's own air temperature",
-    "power_factor": "a running compressor's",
-    "school": "the least the code asks for",
+    "ambient_f": "NEC table base, 86\u00a0°F",
+    "power_factor": "typical running compressor",
+    "school": "code minimum",
 }
 
 
@@ -64,7 +64,7 @@ def defaults(job: Job) -> list[Assumed]:
         if not entry.said(name) and getattr(there, name, None) is None:
             found.append(assumed(name, getattr(entry, name), why))
     if entry.is_wet is None and not job.audited:
-        found.append(assumed("wet", False, "nothing said of outdoors or wet: dry"))
+        found.append(assumed("wet", False, "not entered: dry location assumed"))
     elif entry.wet is None and entry.is_wet:
         found.append(assumed("wet", True, "outdoors is wet unless said otherwise"))
     if (

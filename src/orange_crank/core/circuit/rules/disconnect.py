@@ -100,7 +100,7 @@ def _horsepower(job: Job, built: Built) -> Finding:
             rule,
             step="Read the RLA on the plate."
             if loads.disconnect_a is None
-            else "Its maker's horsepower at this voltage decides; ask.",
+            else "Get the horsepower rating at this voltage from the manufacturer.",
         )
     how = "" if locked is not None else " by full load alone (LRA not entered)"
     if built.disconnect_hp is None:

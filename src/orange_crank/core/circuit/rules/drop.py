@@ -113,7 +113,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
             f"{rule}, Chapter 9 Table 9 ({metal})"
             + ("" if own else f"; {job.limits.rule('voltage_drop_pct')}"),
             drop_working(size, entry.material, metal, entry.length_ft, amps, factor, entry.phase),
-            None if fits else "Heavier conductors when they are pulled; set a limit and the size follows.",
+            None if fits else "Use larger wire. Enter a drop limit to get the size.",
             limit_pct=limit,
             amps_a=round(amps, 3),
         )

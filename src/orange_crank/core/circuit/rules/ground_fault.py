@@ -7,7 +7,7 @@ from orange_crank.core.plate.arithmetic import clause
 EXPIRED = "2026-09-01"
 AMENDED = "2023-01-01"
 MOST_V, MOST_A = 150.0, 50.0
-ASK = "Ask the authority which holds here."
+ASK = "Ask the AHJ which applies."
 
 
 def judge(job: Job, built: Built) -> list[Finding]:
@@ -17,21 +17,19 @@ def judge(job: Job, built: Built) -> list[Finding]:
     applies, why, step = _applies(job, built)
     rule = "NEC 2017 210.8" if job.entry.edition == "2017" else clause(job.entry.edition, "210.8(F)")
     if applies is False:
-        return [finding("GFCI_OUTDOOR", "note", f"No ground-fault protection asked for: {why}.", rule)]
+        return [finding("GFCI_OUTDOOR", "note", f"GFCI protection not required: {why}.", rule)]
     if applies is None:
         return [finding("GFCI_OUTDOOR", "unknown", f"Ground-fault protection: {why}.", rule, step=step)]
     there = built.ground_fault
     if there:
-        return [finding("GFCI_OUTDOOR", "pass", f"Ground-fault protection is there; {why}.", rule)]
+        return [finding("GFCI_OUTDOOR", "pass", f"GFCI protection installed; {why}.", rule)]
     verdict = "fail" if there is False else "unknown" if job.audited else "watch"
-    told = (
-        " None is there." if there is False else " Whether it is there: not entered." if job.audited else ""
-    )
+    told = " None installed." if there is False else " Installed or not: not entered." if job.audited else ""
     return [
         finding(
             "GFCI_OUTDOOR",
             "fail" if verdict == "fail" else "unknown" if verdict == "unknown" else "watch",
-            f"Ground-fault protection required: {why}.{told}",
+            f"GFCI protection required: {why}.{told}",
             rule,
             step=f"A ground-fault device of that size. {ASK}" if there is False else ASK,
         )

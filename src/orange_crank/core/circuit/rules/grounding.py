@@ -69,7 +69,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
         what = "Grounding conductor" if built.egc_awg is None else "Device or conductors"
         return [
             finding(
-                "EGC_SMALL", "unknown", f"{what} not entered.", _rule(job), step="Look for it, and its size."
+                "EGC_SMALL", "unknown", f"{what} not entered.", _rule(job), step="Find it and read its size."
             )
         ]
     size, device = built.conductor_awg, built.device_a
@@ -80,7 +80,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "fail",
-                f"{word} ground; {size_word(least)} required behind {device:g} A.",
+                f"{word} ground; {size_word(least)} required for {device:g} A.",
                 _rule(job),
                 step=f"Pull a {size_word(least)} {metal_word(metal)} ground; or a smaller device.",
                 device_a=device,
@@ -171,7 +171,7 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
         finding(
             "EGC_SMALL",
             "fail",
-            f"{way} is no ground by itself.",
+            f"{way} can't be the equipment ground by itself.",
             rule,
             step="Pull a grounding wire through it.",
         )

@@ -82,7 +82,7 @@ def _above(job: Job, built: Built) -> list[Finding]:
         return _above_heat(job, built)
     rule = clause(e, "440.22(A), 440.4(B), 110.3(B)")
     if built.protects_a is None:
-        return [_not_read("OCPD_ABOVE_MOCP", rule, f"Device not entered; {_most(job)}.")]
+        return [_not_read("OCPD_ABOVE_MOCP", rule, f"Breaker or fuse not entered; {_most(job)}.")]
     assert device.mocp_a is not None
     most = max(device.mocp_a, float(device.amps)) if device.raised else device.mocp_a
     over = built.protects_a > most + 1e-9
@@ -163,12 +163,14 @@ def _below(job: Job, built: Built) -> list[Finding]:
     e, mca = job.entry.edition, job.loads.mca_a
     rule = clause(e, "424.3(B)" if e == "2017" else "424.4(B)") if job.heat else clause(e, "440.22, 240.6(A)")
     if built.protects_a is None:
-        return [_not_read("OCPD_BELOW_MCA", rule, f"Device not entered; {say(mca, 'A', 5)} required.")]
+        return [
+            _not_read("OCPD_BELOW_MCA", rule, f"Breaker or fuse not entered; {say(mca, 'A', 5)} required.")
+        ]
     low = built.protects_a < mca - 1e-9
     share = f"1.25 × {mca / 1.25:.4g} A = {mca:.4g} A" if job.heat and job.loads.plate_mca_a is None else None
     if job.heat:
         text = f"{built.protects_a:g} A for a continuous load of {say(mca, 'A', 5)} (125 % counted)."
-        step = f"A {job.device.amps} A device, conductors to match."
+        step = f"Use a {job.device.amps} A breaker or fuse and matching wire."
     else:
         text = f"{built.protects_a:g} A against MCA {say(mca, 'A', 5)}."
         step = (
@@ -177,7 +179,7 @@ def _below(job: Job, built: Built) -> list[Finding]:
             else "No standard size lies between MCA and the plate's maximum: read both on the plate again."
         )
         if low:
-            text += " It may trip while all is well."
+            text += " It may nuisance trip."
     return [
         finding(
             "OCPD_BELOW_MCA",
@@ -219,7 +221,7 @@ def _kind(job: Job, built: Built) -> list[Finding]:
                 "unknown",
                 "Nameplate: fuse only, or fuse or breaker? Not entered.",
                 rule,
-                step="Read what the plate says beside the maximum.",
+                step="Read the wording next to MOCP on the nameplate.",
             )
         ]
     if allowed != "fuse":
@@ -273,15 +275,16 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
             finding(
                 "OCPD_ABOVE_CONDUCTOR",
                 "pass",
-                f"{device:g} A on {say(usable, 'A')} of conductor: the motor's own overload "
-                f"guards the wire, the "
-                f"device only against short circuit.",
+                (
+                    f"{device:g} A on wire good for {say(usable, 'A')}: OK here. The compressor overload "
+                    "protects the wire; the breaker covers shorts only."
+                ),
                 clause(e, "240.4(G), 440.22"),
             ),
             finding(
                 "SMALL_CONDUCTOR",
                 "pass",
-                "The 15/20/30 A limits of small conductors do not bind a motor-compressor circuit.",
+                "The 15/20/30 A small-wire limits don't apply to a compressor circuit.",
                 clause(e, "240.4(D), 240.4(G)"),
             ),
         ]
@@ -292,20 +295,18 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
         finding(
             "OCPD_ABOVE_CONDUCTOR",
             "fail" if bad else "pass",
-            f"{device:g} A on {say(usable, 'A')} of conductor: at most {allowed} A.",
+            f"{device:g} A on wire good for {say(usable, 'A')}: max {allowed} A.",
             clause(e, "240.4(B)"),
-            step="Heavier conductors, or a smaller device where it still carries the load." if bad else None,
+            step="Larger wire, or a smaller breaker that still carries the load." if bad else None,
         ),
         finding(
             "SMALL_CONDUCTOR",
             "fail" if too_small else "pass",
             f"{size_word(size)}: at most {small:g} A here."
             if small is not None
-            else f"{size_word(size)} is not among the small conductors.",
+            else f"{size_word(size)}: small-wire limits don't apply.",
             clause(e, "240.4(D)"),
-            step="Heavier conductors, or a smaller device where it still carries the load."
-            if too_small
-            else None,
+            step="Larger wire, or a smaller breaker that still carries the load." if too_small else None,
         ),
     ]
 

@@ -22,9 +22,9 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "WET_LOCATION",
                 "unknown",
-                "Wet or dry place: not entered.",
+                "Wet or dry location not entered.",
                 rule,
-                step="Outdoors counts as wet.",
+                step="Outdoors counts as a wet location.",
             )
         ]
     open_ = job.unsaid("insulation")
@@ -33,9 +33,9 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "WET_LOCATION",
                 "unknown",
-                "Wet place; insulation not entered.",
+                "Wet location; insulation not entered.",
                 rule,
-                step="Read the letters on the conductors: a W is needed.",
+                step="Read the wire markings. It needs a W.",
             )
         ]
     dry_only = entry.insulation in DRY_ONLY
@@ -115,7 +115,7 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_PAIRED",
                 "note",
-                f"Two ratings on the plate: the {voltage_class(entry.volts)} column is taken.",
+                f"Dual-voltage nameplate: {voltage_class(entry.volts)} column used.",
                 rule,
                 supply_v=entry.volts,
             )
@@ -140,7 +140,7 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_OTHER_VOLTS",
                 "fail",
-                f"The figures are printed for {rated}; the supply is {entry.volts:g} V"
+                f"Nameplate figures are for {rated}; supply is {entry.volts:g} V"
                 + (f", and the other column is for {other}." if other else "."),
                 rule,
                 step="Read the column for this supply; a plate without one is no unit for it."

@@ -38,9 +38,9 @@ _YES: tuple[tuple[Symptom, str, str], ...] = (
     ("starts_rarely", "rarely", "It starts only sometimes."),
     ("rattles", "rattles", "It rattles."),
     ("contactor_hums", "contactor_hums", "The contactor hums."),
-    ("short_cycles", "short_cycles", "It cycles short."),
+    ("short_cycles", "short_cycles", "It short cycles."),
     ("runs_hot", "runs_hot", "It runs hot."),
-    ("upgrade_only", "upgrade", "Only an upgrade is wanted."),
+    ("upgrade_only", "upgrade", "The customer only wants an upgrade."),
     ("will_not_run_on_backup", "backup", "It will not run on backup power."),
 )
 
@@ -110,7 +110,7 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     parts.kit,
     parts.kit_bypassed,
     parts.coil,
-    flag("control_fuse", "control_fuse_open", "open", "whole", "Control fuse open.", "Control fuse whole."),
+    flag("control_fuse", "control_fuse_open", "open", "whole", "Control fuse open.", "Control fuse good."),
     flag(
         "control_switch",
         "control_switch_open",
@@ -133,7 +133,7 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
         "starts",
         "same",
         "On the utility it starts.",
-        "On the utility it is the same.",
+        "Same problem on utility power.",
     ),
     flag(
         "kit_wiring",
@@ -173,8 +173,8 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
         "fan_only_runs",
         "holds",
         "trips",
-        "With the compressor's leads off it holds.",
-        "With the compressor's leads off it trips all the same.",
+        "With the compressor leads off the breaker holds.",
+        "With the compressor leads off it still trips.",
     ),
     parts.status,
     supply.supply_idle,

@@ -46,7 +46,9 @@ def can_look(r: Readings) -> Observed | None:
     if found is None or found.value == "rusty":
         return None
     words = str(found.value).replace("_", " ")
-    return r.observed("can_look", "out" if found.value in OUT_BY_LOOK else "clean", f"The can is {words}.")
+    return r.observed(
+        "can_look", "out" if found.value in OUT_BY_LOOK else "clean", f"Run capacitor is {words}."
+    )
 
 
 def can_label(r: Readings) -> Observed | None:
@@ -58,7 +60,7 @@ def can_label(r: Readings) -> Observed | None:
     return r.observed(
         "can_label",
         "other" if other else "plate",
-        f"The can is labeled {say(label, 'µF', 3)}; the plate asks {say(asked, 'µF', 3)}.",
+        (f"Capacitor is marked {say(label, 'µF', 3)}; nameplate calls for {say(asked, 'µF', 3)}."),
     )
 
 

@@ -15,13 +15,13 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     if idle is not None and start is not None and start > idle + r.limits.volts_agree_v:
         clash(
             "panel_dip",
-            f"{start:g} V during the start is above {idle:g} V idle.",
+            f"{start:g} V during the start is higher than {idle:g} V idle.",
             "Take both again, same place, same meter.",
         )
     if start is not None and end is not None and end > start + r.limits.volts_agree_v:
         clash(
             "path_loss",
-            f"{end:g} V at the terminals is above {start:g} V at the panel.",
+            f"{end:g} V at the compressor is higher than {start:g} V at the panel.",
             "Take both again during one start.",
         )
     hums = {"hums_no_start", "controls_on_nothing_runs", "no_sound"} & set(entry.symptoms)
@@ -33,7 +33,7 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     ):
         clash(
             "start_behaviour",
-            "It is said not to start, yet running amps are written down.",
+            "Reported as not starting, but running amps are entered.",
             "Does it start now? Ask, or listen to one start.",
         )
     if {"controls_on_nothing_runs", "no_sound"} & set(entry.symptoms) and {
@@ -59,7 +59,7 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     if True in ground and ground[-1] is False:
         clash(
             "to_ground",
-            "To ground it was shorted, then clear: the short stands until it is said what was put right.",
+            ("It read shorted to ground, then clear. It counts as shorted until you enter what was fixed."),
             "Write down what was changed, or correct the reading that was wrong.",
         )
     spread: dict[str, list[Evidence]] = {}
@@ -74,7 +74,7 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
             name, told = group[0].quantity, ", ".join(f"{v:g}" for v in values)
             clash(
                 name,
-                f"{name.replace('_', ' ')} was read as {told}; the last counts.",
-                "Measure once more if both cannot be right.",
+                f"{name.replace('_', ' ')} was entered as {told}. The last one counts.",
+                "Remeasure if they can't both be right.",
             )
     return found

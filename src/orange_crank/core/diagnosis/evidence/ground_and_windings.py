@@ -46,7 +46,7 @@ def pins(r: Readings) -> Observed | None:
     if found is None:
         return None
     sound = found.value == "sound"
-    text = "At the compressor's own pins the windings are whole." if sound else "Open at the pins too."
+    text = "Windings read good at the compressor terminals." if sound else "Open at the pins too."
     return r.observed("pins", "sound" if sound else "same", text)
 
 
@@ -98,9 +98,7 @@ def windings(r: Readings) -> Observed | None:
         )
         return r.observed("windings", outcome, text)
     if any(f.code == "ZERO_OHMS" for f in result.findings):
-        return r.observed(
-            "windings", "not_additive", "A pair reads zero: the meter or its leads, no winding."
-        )
+        return r.observed("windings", "not_additive", "A pair reads zero ohms: check the meter and leads.")
     if result.verdict not in words:
         return None
     return r.observed("windings", *words[result.verdict])

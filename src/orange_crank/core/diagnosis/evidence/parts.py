@@ -33,7 +33,7 @@ def fuse(r: Readings) -> Observed | None:
     if found is None:
         return None
     return r.observed(
-        "fuse", "open" if found.value is True else "whole", f"Fuse {'open' if found.value else 'whole'}."
+        "fuse", "open" if found.value is True else "whole", f"Fuse {'open' if found.value else 'good'}."
     )
 
 
@@ -72,7 +72,7 @@ def kit_bypassed(r: Readings) -> Observed | None:
     found = r.get("start_kit_bypassed_starts")
     if found is None:
         return None
-    text = "With the kit lifted it starts." if found.value is True else "With the kit lifted it is the same."
+    text = "With the kit lifted it starts." if found.value is True else "Same problem with the kit off."
     return r.observed("kit_bypassed", "starts" if found.value is True else "same", text)
 
 

@@ -34,7 +34,7 @@ def far_above(r: Readings) -> Observed | None:
     if result is None:
         return None
     above = far_above_locked_rotor(result)
-    told = "More than a stalled rotor draws" if above else "No more than a stalled rotor draws"
+    told = "More than locked-rotor amps" if above else "Not above locked-rotor amps"
     return r.observed("far_above", "yes" if above else "no", f"{told}: {result.ratio:.2f} × LRA.")
 
 
@@ -59,7 +59,7 @@ def turning(r: Readings) -> Observed | None:
         or r.get("start_time_s") is not None
     ):
         return r.observed(
-            "turning", "accelerates", f"Inrush {result.ratio:.2f} × LRA at these volts: it gets away."
+            "turning", "accelerates", f"Inrush {result.ratio:.2f} × LRA at this voltage: it starts turning."
         )
     return None
 

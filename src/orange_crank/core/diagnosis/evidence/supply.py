@@ -143,5 +143,5 @@ def breaker(r: Readings) -> Observed | None:
     if rating is None or mca is None:
         return None
     return r.observed(
-        "breaker", "small" if rating < mca else "right", f"Breaker {rating:g} A, plate asks {mca:g} A."
+        "breaker", "small" if rating < mca else "right", f"Breaker {rating:g} A; nameplate MCA {mca:g} A."
     )
