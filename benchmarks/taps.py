@@ -342,10 +342,10 @@ def plain_call(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Why": why,
-            "Dead tests": dead,
+            "Diagnosis": why,
+            "Power-off tests": dead,
             "Contactor & capacitors": parts,
-            "Live tests": live,
+            "Power-on tests": live,
             "Prove": prove,
             "Hand over": hand_over,
         },
@@ -467,12 +467,12 @@ def contactor_swap(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Why": why,
-            "Dead tests": by_now(
+            "Diagnosis": why,
+            "Power-off tests": by_now(
                 contactor=look, capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear
             ),
             "Contactor & capacitors": parts,
-            "Live tests": by_now(power=go_live, coil=coil, drop=drop, running=running, amps=running),
+            "Power-on tests": by_now(power=go_live, coil=coil, drop=drop, running=running, amps=running),
             "Prove": keep,
             "Hand over": hand_over,
         },
@@ -510,8 +510,8 @@ def overload_call(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Why": why,
-            "Dead tests": by_now(windings=windings, ground=ground_clear),
+            "Diagnosis": why,
+            "Power-off tests": by_now(windings=windings, ground=ground_clear),
             "Hand over": hand_over,
         },
         left="Cooling, back tomorrow",
@@ -570,7 +570,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Why": or_skip(
+            "Diagnosis": or_skip(
                 by_now(
                     complaint=_tap_button("As in the complaint"),
                     utility=utility,
@@ -578,9 +578,9 @@ def starter_on_generator(hand: Hand, address: str) -> None:
                     yes=_tap_button("Covered by agreement"),
                 )
             ),
-            "Dead tests": by_now(capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear),
-            "Live tests": or_skip(by_now(power=go_live, time_one_start=start, inrush=start, learning=start)),
-            "Aid": aid,
+            "Power-off tests": by_now(capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear),
+            "Power-on tests": or_skip(by_now(power=go_live, time_one_start=start, inrush=start, learning=start)),
+            "Start aid": aid,
             "Prove": by_now(cold_start=on_backup, decide=keep),
             "Hand over": hand_over,
         },
@@ -612,10 +612,10 @@ def walk_in_cooler(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Why": or_skip(why),
-            "Dead tests": or_skip(by_now(windings=windings, ground=ground_clear)),
-            "Live tests": or_skip(by_now(power=go_live, inrush=start, proved=start)),
-            "Aid": aid,
+            "Diagnosis": or_skip(why),
+            "Power-off tests": or_skip(by_now(windings=windings, ground=ground_clear)),
+            "Power-on tests": or_skip(by_now(power=go_live, inrush=start, proved=start)),
+            "Start aid": aid,
             "Prove": keep,
             "Hand over": hand_over,
         },
@@ -711,15 +711,15 @@ def new_customer(hand: Hand, address: str) -> None:
         hand,
         {
             "Make safe": make_safe,
-            "Plate": plate,
-            "Why": by_now(
+            "Nameplate": plate,
+            "Diagnosis": by_now(
                 complaint=_tap_button("As in the complaint"),
                 cause=_tap_button("Select this cause"),
                 yes=yes,
             ),
-            "Dead tests": by_now(capacitor=capacitor, ground=ground_clear, windings=windings),
+            "Power-off tests": by_now(capacitor=capacitor, ground=ground_clear, windings=windings),
             "Contactor & capacitors": parts,
-            "Live tests": live,
+            "Power-on tests": live,
             "Prove": keep,
             "Hand over": hand_over,
         },

@@ -83,7 +83,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     page.get_by_role("button", name="Yes, 8.4").focus()
     keys.press("Enter")
     expect(start.get_by_text("✓ Saved: inrush 44 A, running 8.4 A")).to_be_visible()
-    expect(rung(page, "Live tests")).to_contain_text("Run 8.4 A")
+    expect(rung(page, "Power-on tests")).to_contain_text("Run 8.4 A")
 
     page.get_by_role("button", name="Ladder").focus()
     keys.press("9")
@@ -157,7 +157,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
 
     page.get_by_role("button", name="Ladder").tap()
     expect(rung(page, "Make safe")).to_contain_text("Proved dead")
-    rung(page, "Plate").tap()
+    rung(page, "Nameplate").tap()
     page.get_by_label("RLA, rated load").fill("109")
     page.get_by_role("button", name="Use 10.9").tap()
     expect(page.get_by_label("RLA, rated load")).to_have_value("10.9")
@@ -165,7 +165,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     expect(page.get_by_text("Version 2, read by Marlo Quist")).to_be_visible()
 
     page.get_by_role("button", name="Ladder").tap()
-    rung(page, "Live tests").tap()
+    rung(page, "Power-on tests").tap()
     page.get_by_role("button", name=re.compile("I am qualified")).tap()
     page.get_by_label("Covers on").tap()
     page.get_by_role("button", name="Record going live").tap()
@@ -181,7 +181,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     page.get_by_role("textbox", name="Fan amps").tap()
     expect(start.get_by_text("✓ Saved: running 9.1 A")).to_be_visible()
     page.get_by_role("button", name="Ladder").tap()
-    expect(rung(page, "Live tests")).to_contain_text("Run 9.1 A")
+    expect(rung(page, "Power-on tests")).to_contain_text("Run 9.1 A")
     wide = page.evaluate("document.documentElement.scrollWidth > innerWidth")
     assert not wide, "the page scrolls sideways on a phone"
 
@@ -280,13 +280,13 @@ def test_two_tabs_saving_one_plate_the_second_is_told(desk: Page, product: Produ
 def test_everything_is_there_after_a_restart(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4")
-    before = rung(desk, "Live tests").inner_text()
+    before = rung(desk, "Power-on tests").inner_text()
     readings = product.fetch("/api/calls/4/readings.csv")
     product.stop()
     product.start()
     desk.reload()
-    expect(rung(desk, "Live tests")).to_be_visible()
-    assert before == rung(desk, "Live tests").inner_text()
+    expect(rung(desk, "Power-on tests")).to_be_visible()
+    assert before == rung(desk, "Power-on tests").inner_text()
     assert readings == product.fetch("/api/calls/4/readings.csv")
 
 
@@ -362,7 +362,7 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
         form.get_by_label(label).fill(value)
     expect(form.get_by_text("A is C, C is S, B is R")).to_be_visible()
     form.get_by_role("button", name="Take these names").click()
-    expect(rung(desk, "Dead tests")).to_contain_text("Windings sound")
+    expect(rung(desk, "Power-off tests")).to_contain_text("Windings sound")
     readings = desk.get_by_label("Readings on this call")
     expect(readings.get_by_text("Compressor pins by ohms: top, left, right C R S")).to_be_attached()
 
@@ -371,7 +371,7 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     expect(form.get_by_text("65.8 to 74.2 µF")).to_be_visible()
     form.get_by_label(re.compile("C–HERM")).press("Enter")
     expect(form.get_by_role("status")).to_contain_text("70 µF → 58.2, out")
-    expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")
+    expect(rung(desk, "Power-off tests")).to_contain_text("70 µF → 58.2, out")
 
     form = desk.get_by_role("form", name="To ground")
     ground = form.get_by_role("radiogroup", name="Continuity to ground?")
@@ -380,9 +380,9 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     expect(form.get_by_role("status")).to_contain_text("To ground: shorted")
     ground.get_by_role("radio", name="No").click()
     expect(desk.get_by_label("Readings on this call").get_by_text("corrected")).to_have_count(1)
-    expect(rung(desk, "Dead tests")).to_have_attribute("data-energized", "true")
+    expect(rung(desk, "Power-off tests")).to_have_attribute("data-energized", "true")
     desk.reload()
-    expect(rung(desk, "Dead tests")).to_contain_text("70 µF → 58.2, out")
+    expect(rung(desk, "Power-off tests")).to_contain_text("70 µF → 58.2, out")
 
 
 def test_a_second_make_safe_record_is_confirmed_in_eight_taps_and_danger_stands_above_its_button(

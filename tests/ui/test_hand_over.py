@@ -133,7 +133,7 @@ def test_what_is_due_is_done_or_put_off_with_a_reason(phone: Page, product: Prod
     sheet = phone.get_by_role("dialog")
     expect(sheet.get_by_role("button", name="Postpone")).to_be_disabled()
     sheet.get_by_label("New day").fill("2031-05-05")
-    sheet.get_by_label("Why").fill("Roof is iced")
+    sheet.get_by_label("Reason").fill("Roof is iced")
     sheet.get_by_role("button", name="Postpone").tap()
     expect(lugs).to_contain_text("May 5, 2031")
     expect(lugs).to_contain_text("Roof is iced")

@@ -10,11 +10,11 @@ from tests.ui.acts import sign_in
 
 RUNGS = {
     "make_safe": "Make safe",
-    "plate": "Plate",
-    "dead_tests": "Dead tests",
-    "live_tests": "Live tests",
-    "why": "Why",
-    "aid": "Aid",
+    "plate": "Nameplate",
+    "dead_tests": "Power-off tests",
+    "live_tests": "Power-on tests",
+    "why": "Diagnosis",
+    "aid": "Start aid",
     "parts": "Contactor & capacitors",
     "circuit": "Circuit",
     "prove": "Prove",
@@ -44,7 +44,7 @@ def test_every_rung_says_what_it_is_for_and_its_words(phone: Page, product: Prod
 def test_a_rule_opens_what_the_handbook_says_and_the_work_stays(phone: Page, product: Product) -> None:
     _enter(phone, product)
     phone.goto(f"{product.address}/calls/1/live_tests")
-    phone.get_by_role("button", name="Why").first.tap()
+    phone.get_by_role("button", name="How").first.tap()
     phone.get_by_role("button", name=re.compile("^Shop rule: Winding sum")).tap()
     sheet = phone.get_by_role("dialog", name="The rule")
     expect(sheet.get_by_role("heading", name="Winding sum, allowed ohms off")).to_be_visible()
@@ -57,15 +57,15 @@ def test_a_rule_opens_what_the_handbook_says_and_the_work_stays(phone: Page, pro
 def test_a_word_is_explained_by_a_tap_and_leads_on(desk: Page, product: Product) -> None:
     _enter(desk, product)
     desk.goto(f"{product.address}/calls/1/live_tests")
-    rung = desk.get_by_role("region", name="Live tests")
-    rung.get_by_role("button", name="Why").first.click()
+    rung = desk.get_by_role("region", name="Power-on tests")
+    rung.get_by_role("button", name="How").first.click()
     desk.get_by_role("button", name="turn short").focus()
     desk.keyboard.press("Enter")
     said = desk.get_by_role("dialog", name="turn short")
     expect(said).to_contain_text("Turns of one winding touching each other")
     said.get_by_role("link", name="More in the handbook").click()
     expect(desk).to_have_url(re.compile("/handbook/dead-tests$"))
-    expect(desk.get_by_role("heading", name="Dead tests")).to_be_visible()
+    expect(desk.get_by_role("heading", name="Power-off tests")).to_be_visible()
 
 
 def test_the_handbook_is_searched_and_read_by_keyboard(desk: Page, product: Product) -> None:
@@ -87,7 +87,7 @@ def test_the_handbook_is_searched_and_read_by_keyboard(desk: Page, product: Prod
 def test_once_open_the_handbook_needs_no_network(phone: Page, product: Product) -> None:
     _enter(phone, product)
     phone.goto(f"{product.address}/handbook/aid")
-    expect(phone.get_by_role("heading", name="Aid", exact=True)).to_be_visible()
+    expect(phone.get_by_role("heading", name="Start aid", exact=True)).to_be_visible()
     phone.context.set_offline(True)
     phone.get_by_label("Find in the handbook").fill("condensing")
     found = phone.get_by_role("list", name="Found in the handbook")

@@ -178,7 +178,7 @@ def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product
     desk.get_by_role("button", name=re.compile("Bettany Rook")).click()
     desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above").click()
     desk.get_by_label("This shop's value").fill("9")
-    desk.get_by_label("Why").fill("Ours run warm")
+    desk.get_by_label("Reason").fill("Ours run warm")
     desk.get_by_role("button", name="Save; results update").click()
     expect(desk.get_by_text("the other end of it").first).to_be_visible()
     desk.get_by_label("This shop's value").fill("0.95")
@@ -265,7 +265,7 @@ def test_an_open_neutral_cannot_be_missed(desk: Page, product: Product) -> None:
     form.get_by_role("button", name="Save legs to neutral").click()
     expect(region.get_by_text("Call the utility or an electrician").last).to_be_visible()
     expect(
-        desk.get_by_role("button", name=re.compile("4 Live tests LIVE STOP|4 Live tests STOP"))
+        desk.get_by_role("button", name=re.compile("4 Power-on tests LIVE STOP|4 Power-on tests STOP"))
     ).to_be_visible()
 
 

@@ -55,9 +55,9 @@ def test_a_stop_stands_on_every_rung_and_nothing_live_is_offered_under_it(
     desk.goto(product.address + "/calls/4/why")
     next_ = desk.get_by_role("region", name="Do this next")
     expect(next_.get_by_text("LIVE", exact=True)).to_have_count(0)
-    expect(rung(desk, "Live tests")).to_contain_text("STOP")
+    expect(rung(desk, "Power-on tests")).to_contain_text("STOP")
     expect(rung(desk, "Prove")).to_contain_text("STOP")
-    expect(rung(desk, "Why")).to_contain_text("STOP")
+    expect(rung(desk, "Diagnosis")).to_contain_text("STOP")
 
 
 def test_what_one_phone_does_the_other_shows_at_once(desk: Page, second: Page, product: Product) -> None:

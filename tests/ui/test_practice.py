@@ -110,7 +110,7 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
         expect(unit.sheet.get_by_text("It hums and does not turn.").first).to_be_visible()
         unit.tap("Thermostat calls")
         prove_dead(unit)
-    go(hand, "Plate")
+    go(hand, "Nameplate")
     plate = {
         "Volts": "230", "RLA, rated load": "17.9", "LRA, locked rotor": "112", "FLA, full load": "1.4",
         "MCA": "23.8", "MOCP (max fuse)": "40", "Run capacitor": "45", "Fan capacitor": "5",
@@ -125,13 +125,13 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
     with AtTheUnit(page) as unit:
         unit.tap("Run capacitor leads: on", "Hands")
         assert float(unit.probe("Microfarads", "run capacitor C", "run capacitor HERM").split()[0]) < 3
-    go(hand, "Dead tests")
+    go(hand, "Power-off tests")
     ground = page.get_by_role("form", name="To ground")
     hand.tap(ground.get_by_role("radio", name="No", exact=True).first)
     # What the practice meter shows is taken at its field, as from any live meter.
     page.get_by_role("button", name=re.compile(r"^Take .* µF from the meter$")).first.tap()
     hand.settle()
-    go(hand, "Why")
+    go(hand, "Diagnosis")
     hand.button("As in the complaint")
     hand.settle()
     hand.button("Select this cause")
@@ -156,7 +156,7 @@ def test_a_whole_practice_call_from_complaint_to_score_by_touch(phone: Page, pro
         expect(unit.sheet.get_by_text("The compressor starts and settles.").first).to_be_visible()
         assert float(unit.sheet.locator("p .figure").first.inner_text().split()[0]) > 40
         unit.tap("Wait 5 min", "Look & ask")
-    go(hand, "Live tests")
+    go(hand, "Power-on tests")
     go_live(hand)
     start = page.get_by_role("form", name="A start")
     taken = start.get_by_role("button", name=re.compile(r"^Take .* A from the meter$")).first

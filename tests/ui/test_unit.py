@@ -140,7 +140,7 @@ def test_strips_are_measured_on_the_call_and_a_dead_element_explains_the_rise(
     expect(region.get_by_text("With all of them the same air rises 28 °F")).to_be_visible()
     # A unit with no electric heat is not asked of it.
     desk.goto(product.address + "/calls/4/live_tests")
-    expect(rung(desk, "Live tests")).to_be_visible()
+    expect(rung(desk, "Power-on tests")).to_be_visible()
     expect(desk.get_by_text("▸ Supply walk")).to_be_visible()
     expect(desk.get_by_text("▸ Heat strips")).to_have_count(0)
 
@@ -151,11 +151,11 @@ def test_the_back_of_the_phone_closes_what_is_open_and_goes_rung_ladder_list(
     sign_in(phone, product, "Marlo Quist")
     phone.get_by_role("link", name=re.compile("Ticket office split")).first.tap()
     expect(phone).to_have_url(re.compile("/calls/4$"))
-    rung(phone, "Dead tests").tap()
-    expect(phone.get_by_role("heading", name="Dead tests", exact=True).first).to_be_visible()
-    expect(phone).to_have_title(re.compile("Dead tests"))
+    rung(phone, "Power-off tests").tap()
+    expect(phone.get_by_role("heading", name="Power-off tests", exact=True).first).to_be_visible()
+    expect(phone).to_have_title(re.compile("Power-off tests"))
     phone.get_by_role("button", name=re.compile("^Next: ")).tap()
-    expect(phone).not_to_have_title(re.compile("Dead tests"))
+    expect(phone).not_to_have_title(re.compile("Power-off tests"))
     for key in ("5", "7"):
         phone.keyboard.press(key)
         phone.wait_for_timeout(200)

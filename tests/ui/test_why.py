@@ -82,8 +82,8 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
 def test_on_a_phone_the_next_test_opens_its_rung(phone: Page, product: Product) -> None:
     sign_on(phone, product)
     phone.goto(product.address + "/calls/4/why")
-    phone.get_by_role("region", name="Do this next").get_by_role("button", name="Open Dead tests").tap()
-    expect(phone.get_by_role("heading", name="Dead tests")).to_be_visible()
+    phone.get_by_role("region", name="Do this next").get_by_role("button", name="Open Power-off tests").tap()
+    expect(phone.get_by_role("heading", name="Power-off tests")).to_be_visible()
     phone.goto(product.address + "/calls/4/why")
     expect(phone.get_by_role("region", name="For the customer")).to_be_visible()
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390

@@ -51,7 +51,7 @@ def write_fitted(page: Page) -> None:
 
 def decide(page: Page, word: str, why: str) -> None:
     page.get_by_role("radio", name=word, exact=True).click()
-    page.get_by_label("Why", exact=True).fill(why)
+    page.get_by_label("Reason", exact=True).fill(why)
     page.get_by_role("button", name="Write down the decision").click()
     expect(page.get_by_text(f"“{why}”")).to_be_visible()
 
@@ -113,7 +113,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
         desk.get_by_role("button", name="PDF, with the moves").click()
     assert got.value.path().read_bytes().startswith(b"%PDF")
     write_fitted(desk)
-    expect(rung(desk, "Aid")).to_contain_text("KT-189")
+    expect(rung(desk, "Start aid")).to_contain_text("KT-189")
     go_live(product, 4)
     start_after(product, 4, 88.0, rest_min=10, outdoor_f=97, aid="potential_relay", seconds=0.15)
     desk.goto(product.address + "/calls/4/prove")
@@ -220,7 +220,7 @@ def test_a_three_in_one_takes_the_place_of_three_old_parts(desk: Page, product: 
     start_after(product, call, 22.0, rest_min=15, outdoor_f=80, seconds=0.3)
     desk.goto(f"{product.address}/calls/{call}/prove")
     decide(desk, "Remove it", "Owner wants the matched overload")
-    expect(rung(desk, "Aid")).to_contain_text("Removed")
+    expect(rung(desk, "Start aid")).to_contain_text("Removed")
     expect(desk.get_by_role("region", name="Changes")).to_contain_text("Removed")
 
 

@@ -23,7 +23,7 @@ export function Ladder({
   )
 }
 
-const dangerWords = { live: 'LIVE', dead: 'DEAD', none: '' } as const
+const dangerWords = { live: 'POWER ON', dead: 'POWER OFF', none: '' } as const
 
 function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
   const energized = rung.status === 'energized'

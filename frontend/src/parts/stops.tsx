@@ -43,7 +43,7 @@ function OneStop({ call, stop }: { call: Call; stop: Stop }) {
       </p>
       {stop.finding && (
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">Diagnosis</summary>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">How</summary>
           <Findings findings={[stop.finding]} />
         </details>
       )}

@@ -2,7 +2,6 @@ import { Collapsible } from 'radix-ui'
 import { lazy, type ReactNode, Suspense } from 'react'
 import type { Finding, Verdict } from '../api/client'
 import { RuleLink } from '../handbook/help'
-import { measure, unitOf } from '../quantities/measures'
 import { early } from './early'
 
 const Termed = lazy(early(() => import('../handbook/termed').then((m) => ({ default: m.Termed }))))
@@ -84,8 +83,7 @@ export function Findings({ findings }: { findings: Finding[] }) {
           </div>
           {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}
           <p className="pt-1 text-sm text-soft">
-            By <RuleLink rule={f.rule} />
-            {inputsOf(f)}
+            Rule: <RuleLink rule={f.rule} />
           </p>
           {f.next_step && <p className="pt-1 font-bold">→ {f.next_step}</p>}
         </li>
@@ -96,41 +94,6 @@ export function Findings({ findings }: { findings: Finding[] }) {
 
 export function practiceId(name: string): string {
   return `practice-${name.replaceAll(/[^a-z]+/g, '-')}`
-}
-
-const UNITS: Record<string, string> = {
-  a: 'A',
-  v: 'V',
-  uf: 'µF',
-  ohm: 'Ω',
-  min: 'min',
-  f: '°F',
-  pct: '%',
-  w: 'W',
-  s: 's',
-  ft: 'ft',
-  hp: 'hp',
-  kw: 'kW',
-}
-
-const SHORT = new Set(['mca', 'mocp', 'rla', 'lra', 'fla', 'ptc', 'va'])
-
-/** Write an input as it is said: `line_v 229` becomes `line 229 V`. */
-function plainInput(name: string, value: unknown): string {
-  const parts = name.split('_')
-  const unit = UNITS[parts.at(-1) ?? '']
-  const words = (unit && parts.length > 1 ? parts.slice(0, -1) : parts)
-    .map((w) => (SHORT.has(w) ? w.toUpperCase() : w))
-    .join(' ')
-  if (typeof value === 'number') return `${words} ${measure(value, unitOf(name, unit ?? ''))}`
-  return `${words} ${Array.isArray(value) ? value.join(', ') : String(value).replaceAll('_', ' ')}`
-}
-
-function inputsOf(finding: Finding): string {
-  const entries = Object.entries(finding.inputs ?? {})
-  if (entries.length === 0) return ''
-  const told = entries.map(([name, value]) => plainInput(name, value))
-  return ` · used: ${told.join(', ')}`
 }
 
 /** A line that opens to its reasons. */
@@ -152,7 +115,7 @@ export function Why({
       <Collapsible.Trigger className="group flex min-h-11 w-full items-center gap-3 py-2 text-left">
         <span className="min-w-0 flex-1">{summary}</span>
         <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">
-          Diagnosis
+          How
         </span>
         <span className="hidden shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:inline">
           Close

@@ -496,7 +496,7 @@ function Workbench({
         </h2>
         {rung.danger !== 'none' && rung.status !== 'planned' && (
           <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
-            {rung.danger === 'live' ? 'LIVE: power on to test here' : 'POWER OFF to work here'}
+            {rung.danger === 'live' ? 'POWER ON' : 'POWER OFF'}
           </span>
         )}
         {!wide && call.status === 'open' && (

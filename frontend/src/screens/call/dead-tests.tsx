@@ -35,7 +35,7 @@ export function DeadTests({ call }: { call: Call }) {
     <div className="grid max-w-4xl gap-5">
       <Gate call={call} reason={reason} onReason={setReason} />
       <fieldset data-run disabled={!open} className={open ? 'grid gap-5' : 'grid gap-5 opacity-60'}>
-        <legend className="sr-only">Dead tests</legend>
+        <legend className="sr-only">Power-off tests</legend>
         <Ground call={call} kept={kept} />
         <Windings call={call} kept={kept} />
         <Capacitors call={call} kept={kept} />

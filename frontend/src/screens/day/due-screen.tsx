@@ -124,7 +124,7 @@ function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () =
           className="figure min-h-12 w-full border-2 border-line bg-field px-3"
         />
       </label>
-      <TextField label="Diagnosis" value={why} onChange={setWhy} hint="It stays with the task." />
+      <TextField label="Reason" value={why} onChange={setWhy} hint="It stays with the task." />
       <ProblemNote problem={problemOf(move.error)} />
       <div className="flex flex-wrap gap-2">
         <Button

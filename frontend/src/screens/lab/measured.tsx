@@ -53,7 +53,7 @@ export function Measured({
       <h2 className="border-b-2 border-ink font-bold">Measured on this call</h2>
       {list.length === 0 && (
         <p className="py-2 text-soft">
-          No recording yet. One taken on Live tests can be laid over the computed start here.
+          No recording yet. One taken on Power-on tests can be laid over the computed start here.
         </p>
       )}
       <div className="flex flex-wrap gap-2 pt-2">

@@ -114,8 +114,8 @@ export function Readings({ results }: { results: Result[] }) {
 /** Why each differs from the first, and the model's own remarks. */
 export function Reasons({ out }: { out: LabOut }) {
   return (
-    <section aria-label="Why" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Why</h2>
+    <section aria-label="How" className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">How</h2>
       <Findings findings={out.findings} />
       {out.results.map((r, i) => (
         <details key={r.label} open={i > 0 && i < 3} className="border-b border-faint">

@@ -33,7 +33,7 @@ export function ClosedOpen() {
               </li>
             ))}
           </ul>
-          {c.reason && <p className="break-words text-soft">Why: “{c.reason}”</p>}
+          {c.reason && <p className="break-words text-soft">Reason: “{c.reason}”</p>}
         </li>
       ))}
     </ul>

@@ -188,7 +188,7 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
         onChange={setValue}
         problem={fieldProblem(problem, 'value')}
       />
-      <TextField label="Why" value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
+      <TextField label="Reason" value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
       <ProblemNote problem={problem} />
       <Button kind="primary" type="submit" busy={set.isPending}>
         Save; results update

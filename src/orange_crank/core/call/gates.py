@@ -160,7 +160,7 @@ def _take_dead(state: CallState) -> Gate:
 
 _CAUTION = shut(
     "Read the live-work caution first. It is once per call.",
-    "Open Live tests and read the caution first.",
+    "Open Power-on tests and read the caution first.",
 )
 
 

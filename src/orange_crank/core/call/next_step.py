@@ -88,7 +88,7 @@ def next_step(call: JudgedCall) -> NextStep | None:
         return None
     first = next(step for find in _ORDER if (step := find(call)) is not None)
     state = call.facts.state.state
-    # Dead tests may go on with control back; hands at the wiring may not.
+    # Power-off tests may go on with control back; hands at the wiring may not.
     dead_enough = ("dead_proved",) if first.code == "FIT" else ("dead_proved", "control_live")
     if first.danger == "dead" and first.rung != "make_safe" and state not in dead_enough:
         return NextStep(
@@ -324,7 +324,7 @@ _OPEN: dict[str, tuple[StepCode, RungKey, Danger]] = {
 
 
 def _open_points(call: JudgedCall) -> NextStep | None:
-    """Live tests, then the decision on the work, then what has still to be explained."""
+    """Power-on tests, then the decision on the work, then what has still to be explained."""
     if call.facts.handed_over is not None:
         return None
     for code, (step, rung, danger) in _OPEN.items():

@@ -69,7 +69,7 @@ class WhyOfCall:
         facts, condemn = self.call.facts, self.result.condemn
         if facts.status == "closed":
             return dict.fromkeys(WHY_GATES, CLOSED_CALL)
-        first = condemn.missing[0].text if condemn.missing else "Do the next test of the Why rung."
+        first = condemn.missing[0].text if condemn.missing else "Do the next test in Diagnosis."
         trials = facts.trials
         agreed = bool(trials)
         stopped = (

@@ -148,7 +148,7 @@ function Said({ page }: { page: Handed }) {
                 </p>
               ))}
               {name === 'left' && h.left.length > 0 && h.left_why && (
-                <p className="text-soft">Why: {h.left_why}</p>
+                <p className="text-soft">Reason: {h.left_why}</p>
               )}
             </dd>
           </div>

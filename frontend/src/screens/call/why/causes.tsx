@@ -70,7 +70,7 @@ export function Causes({
                 <span className="col-span-2 pt-1 text-sm text-soft">
                   {marks(r.for.length, '▲', 'for')} {marks(r.against.length, '▽', 'against')}
                   <span className="ml-2 underline underline-offset-4 group-data-[state=open]:hidden">
-                    Diagnosis
+                    How
                   </span>
                   <span className="ml-2 hidden underline underline-offset-4 group-data-[state=open]:inline">
                     Close

@@ -102,7 +102,7 @@ export function Condemnation({
                 className="min-h-11 text-sm underline underline-offset-4"
                 onClick={() => navigate(`/calls/${call.id}/${m.live ? 'live_tests' : 'dead_tests'}`)}
               >
-                {m.live ? 'Live tests' : 'Dead tests'}
+                {m.live ? 'Power-on tests' : 'Power-off tests'}
               </button>
             )}
           </li>

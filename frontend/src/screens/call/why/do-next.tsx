@@ -12,12 +12,12 @@ import { type Evidence, useSkip, type WhyRecord, withSeen } from './use-why'
 type Test = Schemas['NextTest']
 type SeenNote = Schemas['SeenNote']
 
-const RUNG_WORDS: Record<string, string> = { dead_tests: 'Dead tests', live_tests: 'Live tests' }
+const RUNG_WORDS: Record<string, string> = { dead_tests: 'Power-off tests', live_tests: 'Power-on tests' }
 const DANGER: Record<string, { word: string; edge: string }> = {
   none: { word: 'from outside', edge: '' },
-  dead: { word: 'DEAD', edge: 'edge-dead' },
-  control_live: { word: 'CONTROL LIVE', edge: 'edge-live' },
-  live: { word: 'LIVE', edge: 'edge-live' },
+  dead: { word: 'POWER OFF', edge: 'edge-dead' },
+  control_live: { word: 'CONTROL POWER ON', edge: 'edge-live' },
+  live: { word: 'POWER ON', edge: 'edge-live' },
 }
 
 /** How much a test tells, in words. */

@@ -101,7 +101,7 @@ function KeepOrNot({
             ))}
           </div>
         )}
-        <TextField label="Diagnosis" value={reason} onChange={setReason} />
+        <TextField label="Reason" value={reason} onChange={setReason} />
         {decision === 'take_off' && (
           <Tick checked={back} onChange={setBack}>
             Still good: back on the van

@@ -125,7 +125,7 @@ export function WiringPlan({
           <p className="border-l-[7px] border-watch bg-field p-3">
             △ Measure first, it cannot be had after: {before.map((b) => b.text.toLowerCase()).join(', ')}.{' '}
             <Link className="font-bold underline" to={`/calls/${call.id}/live_tests`}>
-              Live tests
+              Power-on tests
             </Link>
           </p>
         )}

@@ -57,7 +57,7 @@ def dead_tests_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="dead_tests",
         number=3,
-        title="Dead tests",
+        title="Power-off tests",
         status="energized" if have else "ready" if proved else "blocked",
         danger="dead",
         contacts=contacts,

@@ -57,7 +57,7 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="live_tests",
         number=4,
-        title="Live tests",
+        title="Power-on tests",
         status="energized" if have else "blocked" if blocked else "ready",
         danger="live",
         contacts=contacts,

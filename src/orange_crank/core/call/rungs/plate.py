@@ -11,7 +11,7 @@ def plate_rung(call: JudgedCall) -> Rung:
         return Rung(
             key="plate",
             number=2,
-            title="Plate",
+            title="Nameplate",
             status="ready",
             danger="none",
             contacts=[Contact(word="Nameplate saved", closed=False, why=call.plate_trouble.text)],
@@ -23,7 +23,7 @@ def plate_rung(call: JudgedCall) -> Rung:
         return Rung(
             key="plate",
             number=2,
-            title="Plate",
+            title="Nameplate",
             status="ready",
             danger="none",
             contacts=[Contact(word="Nameplate saved", closed=False, why="Enter the nameplate")],
@@ -38,7 +38,7 @@ def plate_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="plate",
         number=2,
-        title="Plate",
+        title="Nameplate",
         status="energized" if settled else "ready",
         danger="none",
         contacts=[

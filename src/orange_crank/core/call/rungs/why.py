@@ -29,7 +29,7 @@ def why_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="why",
         number=5,
-        title="Why",
+        title="Diagnosis",
         status="blocked" if facts.plate is None or stop else "energized" if cause else "ready",
         danger="none",
         contacts=contacts,
