@@ -126,7 +126,7 @@ test('what waits stands on the call with the side it is on, and is corrected rat
   const sides = Object.fromEntries(shown.ladder.readings.map((j) => [j.reading_id, j.verdict]))
   expect(sides[-201]).toBe('fail')
   expect(sides[-301]).toBe('pass')
-  expect(shown.ladder.readings.every((j) => /server will judge/.test(j.summary))).toBe(true)
+  expect(shown.ladder.readings.every((j) => /server will check/.test(j.summary))).toBe(true)
   expect(shown.state.version).toBe(3)
 })
 
@@ -197,10 +197,10 @@ test('a test that waits shows what it is at least, and a piece that is shorted s
     ['watch', false],
     ['unknown', false],
   ])
-  expect(shown.tests.every((t) => /server will judge/.test(t.judged.findings[0]?.text ?? ''))).toBe(true)
+  expect(shown.tests.every((t) => /server will check/.test(t.judged.findings[0]?.text ?? ''))).toBe(true)
   expect(shown.tests[0]?.judged.findings[0]?.next_step).toMatch(/Replace/)
   expect(shown.tests[1]?.judged.findings[0]?.text).toBe(
-    'By the limits that were taken along it is to be watched, whatever the rest of the test says. Entered offline. The server will check it.',
+    'By the limits saved on this phone it is to be watched, whatever the rest of the test shows. Entered offline; the server will check it.',
   )
 })
 

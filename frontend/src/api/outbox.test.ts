@@ -268,7 +268,7 @@ test('a device without room says so, keeps nothing half, and saves once there is
   })
   const refused = await enter(7, null, 'the-same-entry')
   expect(refused.status).toBe(507)
-  expect(((await refused.json()) as { next_step: string }).next_step).toMatch(/Make room/)
+  expect(((await refused.json()) as { next_step: string }).next_step).toMatch(/Free up storage/)
   expect(await list()).toEqual([])
   full.mockRestore()
   expect((await enter(7, null, 'the-same-entry')).status).toBe(202)

@@ -47,7 +47,7 @@ describe('a stop', () => {
   it('that words do not lift says what does', () => {
     stopped([stop({ may_lift: false, lifted_by: 'A new Make safe entry that proves it dead' })])
     expect(screen.queryByText('It is fixed')).toBeNull()
-    expect(screen.getByText(/A new make-safe record/)).toBeTruthy()
+    expect(screen.getByText(/A new Make safe entry/)).toBeTruthy()
   })
 
   it('is shown, not lifted, on a closed call', () => {

@@ -29,21 +29,21 @@ describe('a figure as people type it', () => {
   })
 
   it.each([
-    ['208/230', 'V', 'Two figures'],
-    ['1/0', 'hp', 'Wanted a number'],
-    ['1/3', 'A', 'Two figures'],
+    ['208/230', 'V', 'Two numbers'],
+    ['1/0', 'hp', 'Enter a number'],
+    ['1/3', 'A', 'Two numbers'],
     ['2 x 1.4', 'A', 'One figure'],
-    ['35.4 V', 'A', 'Wanted a number in A'],
-    ['35.4 A', '', 'Wanted a number alone'],
+    ['35.4 V', 'A', 'Enter a number in A'],
+    ['35.4 A', '', 'Enter the number only'],
     ['4,30,0', 'ft', 'one number'],
     ['0,300', 'ft', 'one number'],
     ['1.2.3', '', 'one number'],
-    ['17.9 13.1', 'A', 'Wanted a number in A'],
-    ['seventeen', '', 'Wanted a number'],
-    ['1e9', '', 'Wanted a number'],
-    ['NaN', 'A', 'Wanted a number'],
+    ['17.9 13.1', 'A', 'Enter a number in A'],
+    ['seventeen', '', 'Enter a number'],
+    ['1e9', '', 'Enter the number only'],
+    ['NaN', 'A', 'Enter a number'],
     ['0x10', '', 'One figure'],
-    ['open', 'Ω', 'Wanted a number'],
+    ['open', 'Ω', 'Enter a number'],
   ])('refuses %j in %j, saying why, and never reads half of it', (typed, unit, why) => {
     const read = readFigure(typed, unit)
     expect(read.kind).toBe('wrong')

@@ -40,7 +40,7 @@ export function readFigure(text: string, unit = ''): Typed {
   const parts = unit === 'hp' ? HORSEPOWER.exec(typed) : null
   if (parts) {
     const value = Number(parts[1] ?? 0) + Number(parts[2]) / Number(parts[3])
-    return Number.isFinite(value) ? { kind: 'figure', value } : wrong('Wanted a number, like 1/3.')
+    return Number.isFinite(value) ? { kind: 'figure', value } : wrong('Enter a number, like 1/3.')
   }
   if (/\d\s*\/\s*\d/.test(typed)) return wrong('Two numbers. Enter the one for this supply.')
   if (/\d\s*[x×*]\s*\d/i.test(typed)) return wrong('One figure here; add a row for each.')

@@ -66,7 +66,7 @@ describe('a figure typed in other units', () => {
     metric()
     expect(readFigure('95 F', '°F')).toEqual({ kind: 'figure', value: 95 })
     expect(readFigure('100 ft', 'ft')).toEqual({ kind: 'figure', value: 100 })
-    expect(readFigure('95 V', '°F')).toEqual({ kind: 'wrong', why: 'Wanted a number in °C, not “V”.' })
+    expect(readFigure('95 V', '°F')).toEqual({ kind: 'wrong', why: 'Enter a number in °C, not “V”.' })
   })
 
   it('is shown as it was typed, to the tenth that was typed', () => {
