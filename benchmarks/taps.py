@@ -149,7 +149,7 @@ def go_live(hand: Hand) -> None:
     caution.or_(page.get_by_label("Covers on")).first.wait_for()
     if caution.count():
         hand.tap(caution.first)
-    for words in ("Covers on", "People clear", "Meter set", "Lifted leads back"):
+    for words in ("Covers on", "People clear", "Meter set", "All leads back"):
         hand.tap(page.get_by_label(re.compile(f"^{words}")))
     hand.button("Record going live")
     page.get_by_role("heading", name="Going live").wait_for(state="detached")
@@ -448,7 +448,7 @@ def contactor_swap(hand: Hand, address: str) -> None:
         caution.or_(page.get_by_label("Covers on")).first.wait_for()
         if caution.count():
             hand.tap(caution.first)
-        hand.button("Record control live")
+        hand.button("Record: 24 V on, line dead")
         page.get_by_text("CONTROL LIVE", exact=True).first.wait_for()
         hand.settle()
         field_of("Other readings", "^Coil volts", "25.2")(hand)
@@ -578,8 +578,12 @@ def starter_on_generator(hand: Hand, address: str) -> None:
                     yes=_tap_button("Covered by agreement"),
                 )
             ),
-            "Power-off tests": by_now(capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear),
-            "Power-on tests": or_skip(by_now(power=go_live, time_one_start=start, inrush=start, learning=start)),
+            "Power-off tests": by_now(
+                capacitor=field_of("Capacitors", "C–HERM", "35.1"), ground=ground_clear
+            ),
+            "Power-on tests": or_skip(
+                by_now(power=go_live, time_one_start=start, inrush=start, learning=start)
+            ),
             "Start aid": aid,
             "Prove": by_now(cold_start=on_backup, decide=keep),
             "Hand over": hand_over,

@@ -179,7 +179,7 @@ def test_going_live_wants_covers_people_and_meter(client: TestClient) -> None:
     refused = problem(
         client.post("/api/calls/4/safety-events", json={"kind": "went_live", "covers_on": True}), 409
     )
-    assert "people clear, meter set, lifted leads back" in refused["detail"]
+    assert "people clear, meter set, leads back on" in refused["detail"]
 
 
 def test_control_voltage_comes_back_only_on_a_dead_line(client: TestClient) -> None:

@@ -283,7 +283,7 @@ def test_what_costs_records_is_said_where_the_lead_begins_the_day(
         phone.goto(product.address + "/due")
         note = phone.get_by_role("region", name="Backup or disk problem")
         expect(note).to_contain_text("The last backup failed. No backup could be written there")
-        expect(note).to_contain_text("back up by hand on Shop")
+        expect(note).to_contain_text("then back up from Shop")
         phone.evaluate((root / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8"))
         assert not phone.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")[
             "violations"

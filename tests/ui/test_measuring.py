@@ -398,7 +398,7 @@ def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, pr
     coil = beside.get_by_label("Coil volts")
     coil.fill("24.6")
     coil.press("Enter")
-    expect(beside.get_by_text(re.compile("Not saved.*Record control live before"))).to_be_visible()
+    expect(beside.get_by_text(re.compile('Not saved.*Record "24 V on, line dead" before'))).to_be_visible()
     desk.get_by_role("button", name="Record: 24 V on, line dead").click()
     # What was refused for the gate is not lost, and not taken behind anybody's back either.
     beside.get_by_role("button", name="Save it").click()
@@ -408,9 +408,9 @@ def test_the_coil_is_measured_with_the_line_dead_and_control_back(desk: Page, pr
     start = desk.get_by_role("form", name="A start")
     start.get_by_label("Running amps", exact=True).fill("17.2")
     coil.focus()
-    expect(start.get_by_text("a live reading cannot come from it")).to_be_visible()
+    expect(start.get_by_text("you cannot take a live reading")).to_be_visible()
     expect(start.get_by_text("✓ Saved")).to_have_count(0)
-    for tick in ("Covers on", "People clear", "Meter set", re.compile("^Lifted leads back")):
+    for tick in ("Covers on", "People clear", "Meter set", re.compile("^All leads back")):
         desk.get_by_role("checkbox", name=tick).click()
     desk.get_by_role("button", name="Record going live").click()
     start.get_by_role("button", name="Save the start").click()

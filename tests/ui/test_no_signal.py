@@ -49,7 +49,9 @@ def test_a_phone_opens_cold_without_signal_and_reads_what_it_took_along(
     device.set_offline(True)
     cold = device.new_page()
     cold.goto(product.address + "/calls")
-    expect(cold.get_by_role("status").filter(has_text="No signal.")).to_contain_text("prove it yourself")
+    expect(cold.get_by_role("status").filter(has_text="No signal.")).to_contain_text(
+        "Prove every unit dead yourself"
+    )
     ferry = cold.get_by_role("link", name=re.compile("Ferry landing")).first
     expect(ferry).to_contain_text("not proved dead")
     ferry.tap()

@@ -86,7 +86,7 @@ def test_a_record_from_an_old_tab_does_not_make_a_live_call_dead(desk: Page, pro
     go_live(product, 4)
     desk.context.set_offline(False)
     desk.get_by_role("button", name="Save incomplete").click()
-    expect(desk.get_by_text("What is safe on this call changed")).to_be_visible()
+    expect(desk.get_by_text("The unit's state changed")).to_be_visible()
     assert "live" == get(product, "/api/calls/4")["state"]["state"]
 
 
@@ -120,8 +120,8 @@ def test_closing_with_locks_on_wants_a_reason(desk: Page, product: Product) -> N
 
 @pytest.mark.parametrize(
     ("typed", "shown"),
-    [("4,300", None), ("310 ft", None), ("35.4 A", "Wanted a number in ft"), ("12x", "Wanted a number in ft"),
-     ("208/230", "Two figures"), ("1.2.3", "Wanted one number")],
+    [("4,300", None), ("310 ft", None), ("35.4 A", "Enter a number in ft"), ("12x", "Enter a number in ft"),
+     ("208/230", "Two numbers"), ("1.2.3", "Enter one number")],
 )  # fmt: skip
 def test_a_length_is_read_whole_or_refused_at_its_field(
     desk: Page, product: Product, typed: str, shown: str | None

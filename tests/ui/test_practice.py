@@ -241,7 +241,7 @@ def test_the_lead_sets_a_call_and_it_stands_on_the_learners_page(
     expect(lead.get_by_text("✓ Set.")).to_be_visible()
     enter(phone, product, "Ines Tarrow")
     now = phone.get_by_role("region", name="Now")
-    expect(now).to_contain_text("2. "It's already bled"")
+    expect(now).to_contain_text('2. "It\'s already bled"')
     expect(now).to_contain_text("Set by Bettany Rook")
 
 

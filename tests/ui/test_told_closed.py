@@ -101,7 +101,7 @@ def test_a_cooling_clock_is_told_with_the_program_closed(
     page = device.new_page()
     sign_in(page, product)
     section = open_reminders(page, product)
-    expect(section).to_contain_text("Only while the program is open")
+    expect(section).to_contain_text("Notices come only while the program is open")
     section.get_by_role("button", name="Tell me with it closed too").tap()
     expect(section).to_contain_text("Also with the program closed")
     # One came at once, and nothing between the shop and the phone could read it.
@@ -154,15 +154,15 @@ def test_turned_off_and_the_next_person_is_asked_anew(
     expect(section).to_contain_text("sent to this device a moment ago")
     hand_to(page, "Marlo Quist", "Ines Tarrow")
     section = open_reminders(page, product)
-    expect(section).to_contain_text("Only while the program is open")
+    expect(section).to_contain_text("Notices come only while the program is open")
     hand_to(page, "Ines Tarrow", "Marlo Quist")
     section = open_reminders(page, product)
     # Signed in anew it is told again without being asked: it never said that it should not be.
     expect(section).to_contain_text("Also with the program closed")
     section.get_by_role("button", name="Not with it closed").tap()
-    expect(section).to_contain_text("Only while the program is open")
+    expect(section).to_contain_text("Notices come only while the program is open")
     page.reload()
-    expect(section).to_contain_text("Only while the program is open")
+    expect(section).to_contain_text("Notices come only while the program is open")
     assert len(named(phone, "try")) == 1
 
 

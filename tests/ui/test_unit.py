@@ -79,7 +79,7 @@ def test_a_plate_is_read_from_its_photograph_one_confirmation_at_a_time(
     sign_in(phone, product, "Marlo Quist")
     phone.goto(product.address + "/calls/9/plate")
     before = phone.get_by_label("RLA, rated load").input_value()
-    region = phone.get_by_role("region", name="Read it from a photograph")
+    region = phone.get_by_role("region", name="Read it from a photo")
     region.locator("input[type=file]").set_input_files(picture)
     rla = region.get_by_role("button", name=f"RLA is {made.truth['rla_a']}", exact=True)
     expect(rla).to_be_visible(timeout=60_000)

@@ -26,7 +26,7 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     desk.goto(product.address + "/calls/4/why")
     next_ = desk.get_by_role("region", name="Do this next")
     expect(next_).to_contain_text("Short-to-ground test at the contactor load side")
-    expect(next_).to_contain_text("no reset until it is clear")
+    expect(next_).to_contain_text("Don't reset until it reads clear")
     expect(desk.get_by_role("region", name="Causes").get_by_role("listitem").first).to_contain_text(
         "Weak run capacitor"
     )
@@ -34,11 +34,11 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     what_if.get_by_label("Value").fill("30")
     what_if.get_by_role("button", name="Try it").click()
     expect(what_if.get_by_text(re.compile(r"\d+ → (9\d|8\d) %"))).to_be_visible()
-    expect(what_if).to_contain_text("nothing is written down")
+    expect(what_if).to_contain_text("Nothing is saved")
     desk.get_by_role("button", name=re.compile("^Weak run capacitor")).click()
     expect(desk.get_by_text("It faded over the visits")).to_be_visible()
     desk.get_by_role("button", name="Select this cause").click()
-    expect(desk.get_by_text("taken as the cause").first).to_be_visible()
+    expect(desk.get_by_text("selected cause").first).to_be_visible()
     ladder = desk.get_by_role("list", name="The call, rung by rung")
     expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Weak run capacitor")
 
@@ -70,11 +70,11 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
     desk.get_by_role("button", name="A conductor nobody can account for").click()
     stop = desk.get_by_role("alert")
     expect(stop).to_contain_text("STOP")
-    expect(stop).to_contain_text("Record it, cap it, make it safe")
+    expect(stop).to_contain_text("Note it and cap it")
     expect(desk.get_by_role("region", name="For the customer")).to_contain_text("We have stopped the work")
     expect(desk.get_by_role("button", name="A conductor nobody can account for")).to_be_disabled()
     stop.get_by_text("It is fixed").click()
-    stop.get_by_label("How it was put right").fill("Traced to the old heater and capped")
+    stop.get_by_label("How it was fixed").fill("Traced to the old heater and capped")
     stop.get_by_role("button", name="Clear the stop").click()
     expect(desk.get_by_role("alert")).to_have_count(0)
 
@@ -103,7 +103,7 @@ def test_on_a_phone_both_rails_of_the_ladder_are_in_view(phone: Page, product: P
 def test_an_inverter_is_told_that_its_own_code_leads(desk: Page, product: Product) -> None:
     sign_on(desk, product)
     desk.goto(product.address + "/calls/9/why")
-    expect(desk.get_by_text("its fault code leads")).to_be_visible()
+    expect(desk.get_by_text("go by its fault code")).to_be_visible()
     assert not any("start kit" in text.lower() for text in causes(desk))
 
 
@@ -114,10 +114,12 @@ def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product
     expect(desk.get_by_text("An aid would only hide it").first).to_be_visible(timeout=15_000)
     desk.get_by_role("radio", name="One of each type").click()
     aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
-    expect(desk.get_by_role("region", name="Not offered")).to_contain_text("Measure S–C running and enter it")
-    desk.get_by_label("S–C running, if measured").fill("370")
+    expect(desk.get_by_role("region", name="Not offered")).to_contain_text(
+        "Clamp the start lead while it runs"
+    )
+    desk.get_by_label("Volts S to C, running (if known)").fill("370")
     expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up 280–300 V")
-    desk.get_by_label("S–C running, if measured").fill("")
+    desk.get_by_label("Volts S to C, running (if known)").fill("")
     desk.get_by_role("radio", name="Backup power").click()
     ranked = desk.get_by_role("list", name="Aids, best first").locator("> li")
     expect(ranked.nth(1)).to_contain_text("Soft starter")
@@ -163,10 +165,10 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
     guard.get_by_role("button", name="Condemn the compressor").click()
     desk.get_by_role("dialog").get_by_role("button", name="Condemn it").click()
     expect(guard).to_contain_text("Compressor condemned")
-    guard.get_by_label(re.compile("Low volts or repeated locked starts")).check()
+    guard.get_by_label(re.compile("Low voltage or repeated locked-rotor starts")).check()
     guard.get_by_role("button", name="Enter what you fixed").click()
     expect(guard.get_by_role("button", name="Enter what you fixed")).to_have_count(0)
-    expect(guard).to_contain_text("Low volts or repeated locked starts")
+    expect(guard).to_contain_text("Low voltage or repeated locked-rotor starts")
 
 
 def test_a_test_nobody_can_do_is_skipped_and_offered_again(phone: Page, product: Product) -> None:
