@@ -207,3 +207,14 @@ def test_the_engine_is_right_on_most_made_up_cases() -> None:
         right += top(out) == made.fault
     assert right >= 32
     assert set(TALLY) == set(HYPOTHESES) - {"drive_or_board"}, "the made-up units have no drive"
+
+
+def test_every_test_has_words_for_the_customer_that_finish_the_sentence() -> None:
+    """“Next we …” reads as a sentence: a verb first, no jargon, no title glued in."""
+    for note in diagnosis_tests():
+        first = note.plain_step.split()[0]
+        assert first.islower(), note.test
+        assert first in {"check", "find", "ask", "read", "look", "measure", "listen", "time", "test", "run",
+                         "compare", "try", "watch"}, note.plain_step  # fmt: skip
+        assert not note.plain_step.endswith("."), note.plain_step
+        assert note.title[0].isupper()

@@ -26,7 +26,7 @@ from orange_crank.core.diagnosis.model import (
     Ranked,
 )
 from orange_crank.core.diagnosis.next_best import next_tests, skipped_tests
-from orange_crank.core.diagnosis.table import engine, facts, priors, rows_of
+from orange_crank.core.diagnosis.table import diagnosis_tests, engine, facts, priors, rows_of
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.stop import WorkStop, plain_words
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -188,7 +188,8 @@ def _plain(ranked: list[Ranked], stop: WorkStop | None, upcoming: list[NextTest]
         return text
     if best.probability >= 0.5:
         return "Most likely: " + text + " We check one thing more before we say so for certain."
-    more = f" Next we {upcoming[0].title[0].lower()}{upcoming[0].title[1:]}." if upcoming else ""
+    step = next((t.plain_step for t in diagnosis_tests() if upcoming and t.test == upcoming[0].test), None)
+    more = f" Next we {step}." if step else ""
     return "Several things may be behind this. We test the likely ones in order, the safe ones first." + more
 
 

@@ -57,6 +57,7 @@ class DiagnosisTest(Frozen):
 
     test: str
     title: str
+    plain_step: str = Field(description="For the customer, after “Next we”")
     facts: list[str]
     asks: list[Measured]
     minutes: float
