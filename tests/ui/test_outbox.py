@@ -13,7 +13,7 @@ from tests.ui.test_call import fill_make_safe, rung
 from tests.ui.test_no_signal import ON_THE_DEVICE
 
 AXE = "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
-WRITTEN = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 24}
+WRITTEN = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 12}
 RADIO = "Transmitter room split"
 
 

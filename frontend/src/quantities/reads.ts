@@ -6,7 +6,7 @@ export type Reads = {
   hours: 12 | 24
 }
 
-export const AS_WRITTEN: Reads = { temperature: 'F', distance: 'ft', region: 'en-US', hours: 24 }
+export const AS_WRITTEN: Reads = { temperature: 'F', distance: 'ft', region: 'en-US', hours: 12 }
 const KEPT = 'orange-crank.reads'
 
 function kept(): Reads {

@@ -25,7 +25,7 @@ class Reads(Frozen):
     temperature: Literal["F", "C"] = Field(default="F", description="Differences of two in °F or K")
     distance: Literal["ft", "m"] = "ft"
     region: Region = Field(default="en-US", description="Order of a date")
-    hours: Literal[12, 24] = 24
+    hours: Literal[12, 24] = 12
 
 
 AS_WRITTEN = Reads()

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, type Call, client, problemOf, type Schemas } from '../../api/client'
+import { usePrice } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField } from '../../parts/field'
@@ -227,6 +228,7 @@ export function jobOf(plan: Schemas['WorkPlan']): Job {
 
 function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => void }) {
   const p = r.predicted
+  const price = usePrice()
   return (
     <li className="border-b border-line py-3">
       <div className="flex flex-wrap items-baseline gap-x-3">
@@ -235,8 +237,8 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
         <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? 'Fits' : 'Not recommended'} />
         {r.price !== null && (
           <span className="figure ml-auto">
-            {r.price.toFixed(0)}
-            {r.cost !== null && <span className="text-soft"> · fitted {r.cost.toFixed(0)}</span>}
+            {price(r.price)}
+            {r.cost !== null && <span className="text-soft"> · installed {price(r.cost)}</span>}
           </span>
         )}
       </div>

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, at, client, problemOf, type Schemas } from '../../api/client'
-import { usePeople } from '../../api/queries'
+import { usePeople, usePrice } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { FigureField } from '../../parts/field'
@@ -62,6 +62,7 @@ export function VanScreen() {
 }
 
 function OneVan({ id, view, find }: { id: number; view: string; find: string }) {
+  const priced = usePrice()
   const van = useQuery({
     queryKey: ['van', id],
     queryFn: () => answer(client.GET('/api/vans/{person_id}', { params: { path: { person_id: id } } })),
@@ -81,7 +82,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
             <>
               {van.data.restock.length} short
               {van.data.restock_cost !== null && (
-                <span className="figure"> · {van.data.restock_cost.toFixed(0)} in all</span>
+                <span className="figure"> · {priced(van.data.restock_cost)} in all</span>
               )}{' '}
               ·{' '}
               <a className="underline" href={at(`/api/vans/${id}/restock.csv`)}>
@@ -308,6 +309,7 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
 }
 
 function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean; holder: number | null }) {
+  const priced = usePrice()
   const cache = useQueryClient()
   const [carrying, setCarrying] = useState(false)
   const van = useQuery({
@@ -342,7 +344,7 @@ function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean;
         {row.own_list && <span className="text-sm text-orange-ink"> · the shop's own</span>}
       </span>
       <span className="figure text-sm text-soft">{row.in_vans} in vans</span>
-      <span className="figure w-16 text-right">{row.price === null ? 'no price' : figure(row.price)}</span>
+      <span className="figure w-16 text-right">{row.price === null ? 'no price' : priced(row.price)}</span>
       {holder !== null && (
         <>
           <Button

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
+import { usePrice } from '../../../api/queries'
 import { Button } from '../../../parts/button'
 import { Choice } from '../../../parts/choice'
 import { FigureField } from '../../../parts/field'
@@ -72,6 +73,7 @@ type Section = {
 }
 
 function Contactor({ call, plate, stock, onPlan }: Section) {
+  const price = usePrice()
   const [poles, setPoles] = useState('')
   const [va, setVa] = useState('')
   const [other, setOther] = useState('')
@@ -148,7 +150,7 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
                 <span className="figure text-soft">{r.part}</span>
                 <VerdictMark verdict="pass" word="Fits" />
                 <span className="figure ml-auto">
-                  {r.count} on the van{r.price !== null && ` · ${r.price.toFixed(0)}`}
+                  {r.count} on the van{r.price !== null && ` · ${price(r.price)}`}
                   {r.life_years !== null && ` · ${figure(r.life_years, 2)} years`}
                 </span>
               </p>
@@ -192,6 +194,7 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
 }
 
 function Capacitors({ call, plate, stock, onPlan }: Section) {
+  const price = usePrice()
   const [volts, setVolts] = useState('440')
   const [now, setNow] = useState('dual')
   const figures = useFigures()
@@ -252,8 +255,8 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
                 <b>{w.words}</b>
                 <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
                 <span className="figure ml-auto">
-                  {w.cans} can{w.cans > 1 ? 's' : ''} · off {figure(w.off_pct, 2)} %
-                  {w.price !== null && ` · ${w.price.toFixed(0)}`}
+                  {w.cans} capacitor{w.cans > 1 ? 's' : ''} · {figure(w.off_pct, 2)} % from nameplate
+                  {w.price !== null && ` · ${price(w.price)}`}
                 </span>
               </p>
               {w.against.map((a) => (
