@@ -179,7 +179,7 @@ def test_heat_is_audited_without_a_plate_maximum(desk: Page, product: Product) -
     expect(audit).to_contain_text("50 A for a continuous load of 55 A")
     desk.get_by_label("Breaker or fuse there").fill("60")
     desk.get_by_label("Conductors there").select_option("8")
-    expect(audit).to_contain_text("60 A on 40 A of conductor: at most 40 A.")
+    expect(audit).to_contain_text("60 A on wire good for 40 A: max 40 A.")
     expect(audit).to_contain_text("Pull 6 AWG copper THWN-2 conductors.")
 
 
@@ -207,7 +207,7 @@ def test_the_circuit_rung_holds_it_against_this_units_plate(desk: Page, product:
     desk.get_by_label("Breaker or fuse there").fill("40")
     save.click()
     expect(audit).to_contain_text("No failures")
-    expect(rung(desk, "Circuit")).to_contain_text("cannot be told yet")
+    expect(rung(desk, "Circuit")).to_contain_text("need more information")
     desk.reload()
     expect(desk.get_by_role("region", name="Audit")).to_contain_text(
         "No failures, but not everything checked"

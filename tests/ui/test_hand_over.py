@@ -157,7 +157,7 @@ def test_a_unit_shows_its_years_and_the_fleet_what_is_next(desk: Page, product: 
     desk.goto(product.address + "/units/8")
     expect(section(desk, "Own baseline")).to_contain_text("above what this unit draws at 98 °F")
     expect(desk.get_by_role("figure", name=re.compile("Run capacitor"))).to_contain_text(
-        "passes 32.9 µF between"
+        "should reach 32.9 µF between"
     )
     line = section(desk, "Time line")
     line.get_by_role("radio", name="Measured").click()
@@ -204,11 +204,11 @@ def test_a_shop_begins_without_the_demo(browser: Browser, tmp_path: Path) -> Non
         expect(page.get_by_text("No call is open. Open one.")).to_be_visible()
         page.goto(address + "/shop")
         page.get_by_role("button", name="Change Tam O'Dell").tap()
-        page.get_by_role("button", name=re.compile("^Retire")).tap()
+        page.get_by_role("button", name=re.compile("^Deactivate")).tap()
         expect(page.get_by_text("Tam O'Dell").first).to_contain_text("Tam O'Dell")
         expect(page.get_by_text("retired").first).to_be_visible()
         page.get_by_role("button", name="Change Ada Wren").tap()
-        page.get_by_role("button", name=re.compile("^Retire")).tap()
+        page.get_by_role("button", name=re.compile("^Deactivate")).tap()
         expect(page.get_by_text("Nobody would be lead any more")).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
     finally:

@@ -97,7 +97,7 @@ def test_a_closed_call_is_read_on_every_rung_and_entered_on_none(desk: Page, pro
         expect(desk.get_by_text("This call is closed: what stands here is read")).to_be_visible()
         desk.wait_for_load_state("networkidle")
         expect(
-            desk.get_by_role("button", name=re.compile("^(Save|Record|Write it|Condemn|Take this)"))
+            desk.get_by_role("button", name=re.compile("^(Save|Record|Condemn|Select this)"))
         ).to_have_count(0)
     expect(desk.get_by_text("CLOSED", exact=True)).to_be_visible()
     expect(desk.get_by_text("■ DEAD")).to_have_count(0)
@@ -150,11 +150,11 @@ def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, pro
     desk.goto(product.address + "/calls/4/plate")
     desk.get_by_label("Refrigerant").select_option("R-454B")
     desk.get_by_role("button", name="Save the plate").click()
-    expect(desk.get_by_text("Version 2, read by Ines Tarrow")).to_be_visible()
+    expect(desk.get_by_text("Version 2 by Ines Tarrow")).to_be_visible()
     expect(desk.get_by_label("Refrigerant")).to_have_value("R-454B")
     desk.get_by_label("Cooling").fill("3.5")
     desk.get_by_role("button", name="Save the plate").click()
-    expect(desk.get_by_text("Version 3, read by Ines Tarrow")).to_be_visible()
+    expect(desk.get_by_text("Version 3 by Ines Tarrow")).to_be_visible()
     assert "R-454B" == get(product, "/api/calls/4")["plate"]["plate"]["refrigerant"]
 
 

@@ -79,11 +79,11 @@ def test_a_call_with_the_network_cut_in_the_middle(device: BrowserContext, produ
     capacitor.fill("20")
     capacitor.press("Enter")
     status = page.get_by_role("form", name="Capacitors").get_by_role("status").first
-    expect(status).to_contain_text("fails by its limit; the server will judge")
+    expect(status).to_contain_text("fails by its limit; server will check")
     # Said otherwise within the visit it is a correction, of something the server does not know yet.
     capacitor.fill("34.6")
     capacitor.press("Enter")
-    expect(status).to_contain_text("passes by its limit; the server will judge")
+    expect(status).to_contain_text("passes by its limit; server will check")
 
     open_rung(page, "Power-on tests")
     page.get_by_role("button", name=re.compile("I am qualified")).tap()
@@ -127,7 +127,7 @@ def test_a_call_with_the_network_cut_in_the_middle(device: BrowserContext, produ
     assert [r["call_state"] for r in call["readings"]] == ["dead_proved", "dead_proved", "live"]
     assert call["state"]["state"] == "live"
     # The server's verdict stands where the limit stood.
-    expect(cold.get_by_text("the server will judge")).to_have_count(0)
+    expect(cold.get_by_text("server will check")).to_have_count(0)
 
 
 def test_two_phones_in_conflict_both_sides_are_shown_and_nothing_is_dead(
@@ -340,7 +340,7 @@ def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
         expect(waits(page)).to_contain_text("1 entry waits here")
         tests.get_by_text("How", exact=True).last.tap()
         waiting = tests.get_by_text(
-            re.compile("taken along it is to be watched, whatever the rest of the test says")
+            re.compile("saved on this phone it is to be watched, whatever the rest of the test shows")
         )
         expect(waiting).to_have_count(1)
         # Nothing said there can stop the work: what is live goes on. Suction under nought does, and shuts it.

@@ -12,7 +12,7 @@ import { ProblemNote } from '../../parts/problem'
 import { Sheet } from '../../parts/sheet'
 import { usePerson } from '../../parts/who'
 import { parseFigure } from '../../quantities/figure'
-import { day, figure } from '../../quantities/format'
+import { day } from '../../quantities/format'
 
 /** What a technician carries, what to restock, and the parts lists. */
 export function VanScreen() {
