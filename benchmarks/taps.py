@@ -544,7 +544,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
     def start(hand: Hand) -> None:
         learning = page.get_by_label("Starts so far (soft starter)")
         if learning.count():
-            hand.type(learning.first, "5")
+            hand.type(learning.first, "8")
             a_start(hand, "24", "236", seconds="1.4")
         else:
             a_start(hand, "58", "228", ("9.6", "231"), seconds="0.3")

@@ -174,7 +174,7 @@ def test_closing_says_what_it_leaves_open_and_wants_a_reason(client: TestClient)
     left = call(client)["left_open"]
     assert {"LEFT_DEAD", "LOCK_ON", "THERMOSTAT_OFF"} <= {point["code"] for point in left}
     assert all(point["next_step"] for point in left)
-    assert "reason" in str(problem(close(client, reason=None), 409)).lower()
+    assert "enter why" in str(problem(close(client, reason=None), 409)).lower()
     assert "open" == call(client)["status"]
     assert 200 == close(client).status_code
     assert "Owner sent us home" == call(client)["closed_reason"]

@@ -208,7 +208,9 @@ class Call(RuleBasedStateMachine):
         assert not [
             g for g, gate in why["allowed"].items() if g in ("agree_trial", "end_trial") and gate["ok"]
         ]
-        assert not [m for m in why["result"]["condemn"]["missing"] if m["live"] and "Once" not in m["text"]]
+        assert not [
+            m for m in why["result"]["condemn"]["missing"] if m["live"] and "After the stop" not in m["text"]
+        ]
         assert all(s["next_step"] and s["source"] and s["lifted_by"] for s in stops)
 
     @invariant()

@@ -102,6 +102,9 @@ def prove_it_locked(client: TestClient) -> None:
     for number in [r["id"] for r in call["readings"] if r["entry"]["quantity"] == "inrush_a"]:
         stall: dict[str, Any] = {"mode": "inrush", "conductor": "common", "volts": 226, "later_a": 108}
         reading(client, "inrush_a", 109, **stall, outcome="stalled", supersedes_id=number)
+    # It never ran: the time by ear was the hum until its overload opened.
+    for number in [r["id"] for r in call["readings"] if r["entry"]["quantity"] == "start_time_s"]:
+        reading(client, "start_time_s", 7.5, timed_by="taps", outcome="stalled", supersedes_id=number)
 
 
 def trial(result: str | None) -> dict[str, Any]:

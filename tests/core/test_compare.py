@@ -47,7 +47,7 @@ def test_a_clean_pair_with_one_change_gives_it_the_credit() -> None:
         ({"mode": "peak"}, "no", "modes differ"),
         ({"conductor": "run"}, "no", "places differ"),
         ({"learning_starts": 2}, "no", "learning starts"),
-        ({"learning_starts": 5}, "yes", ""),
+        ({"learning_starts": 8}, "yes", ""),
         ({"volts": 228.8}, "weak", "Volts differ"),
         ({"volts": 229}, "yes", ""),
         ({"outdoor_f": 100}, "weak", "Outdoor"),

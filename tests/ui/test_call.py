@@ -169,7 +169,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     page.get_by_role("button", name=re.compile("I am qualified")).tap()
     page.get_by_label("Covers on").tap()
     page.get_by_role("button", name="Record going live").tap()
-    expect(page.get_by_text("people clear, meter set, leads back on")).to_be_visible()
+    expect(page.get_by_text("people clear, meter set, leads back on").first).to_be_visible()
     page.get_by_label("People clear").tap()
     page.get_by_label("Meter set").tap()
     page.get_by_label(re.compile("^All leads back")).tap()

@@ -24,7 +24,7 @@ _CAPITALS = frozenset(
 _WORDS = {
     "bcsc": "branch-circuit selection current",
     "mcc": "maximum continuous current",
-    "pct": "per cent",
+    "pct": "percent",
     "cap": "capacitor",
 }
 # Where the words of a field's name are not what the trade calls it.

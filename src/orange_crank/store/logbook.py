@@ -268,7 +268,7 @@ def _decisions(unit_id: int, span: Span) -> list[TimeEntry]:
 def _decision_words(r: DecisionRow) -> str:
     try:
         if r.kind == CONFIRMED:
-            return f"In the end: {priors()[Confirmed.model_validate_json(r.body).hypothesis].title}"
+            return f"Final cause: {priors()[Confirmed.model_validate_json(r.body).hypothesis].title}"
         if r.kind == FITTED:
             f = Fitting.model_validate_json(r.body)
             return (

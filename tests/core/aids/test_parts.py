@@ -157,7 +157,7 @@ def test_without_the_dual_the_van_makes_it_from_what_there_is() -> None:
 
 
 def test_a_multi_tap_can_says_which_sections() -> None:
-    out = capacitors(stock=held("RM-67"))
+    out = capacitors(stock=held("RM-60"))
     assert "multi_tap" == out.ways[0].how
     assert 50.0 == sum(out.ways[0].uses[0].sections_uf)
 
@@ -267,7 +267,7 @@ def test_a_compressor_at_the_edge_of_a_range_is_told_of_both_classes() -> None:
     )
     soft = next(r for r in out.ranked if r.aid == "soft_starter")
     assert any("hold the larger one beside it" in a for a in soft.against)
-    assert (5, 180.0, "soft_starter_four_lead") == (soft.learning_starts, soft.min_off_s, soft.wiring_plan)
+    assert (8, 180.0, "soft_starter_four_lead") == (soft.learning_starts, soft.min_off_s, soft.wiring_plan)
 
 
 def test_backup_power_on_the_utility_contradicts_itself() -> None:

@@ -66,8 +66,8 @@ def judged(
         why.append("Most predictable; relay must be mounted arrow-up.")
         if r.relay is not None and not r.relay.window.measured:
             against.append(
-                "Volts S to C not known, so the lowest-rated relay is used. Measure the run capacitor and clamp "
-                "the start lead while it runs for a better match."
+                "Volts S to C not known, so the lowest-rated relay is used. Measure the run capacitor and "
+                "clamp the start lead while it runs for a better match."
             )
     if r.aid == "relay_two_wire":
         against.append(
@@ -178,7 +178,8 @@ def findings_of(
         Finding(
             code="SCHOOL",
             verdict="note",
-            text=f"{'Three-wire kit preferred' if school == 'three_wire' else 'Two-wire kit is enough'}: {school_why}.",
+            text=f"{'Three-wire kit preferred' if school == 'three_wire' else 'Two-wire kit is enough'}: "
+            f"{school_why}.",
             rule=limits.rule("hot_climate_f"),
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )

@@ -4,7 +4,7 @@ from orange_crank.core.backup.entry import BackupSource, BackupSupply, Fuel
 from orange_crank.core.motor.entry import Source
 from orange_crank.core.motor.on_source import DROPOUT_PCT
 
-# What a fuel leaves of a gasoline rating; the conservative end of ten to twenty per cent for gas.
+# What a fuel leaves of a gasoline rating; the conservative end of 10 to 20 % for gas.
 FUEL_SHARE: dict[Fuel, float] = {
     "gasoline": 1.0, "diesel": 1.0, "propane": 0.90, "natural_gas": 0.80, "battery": 1.0,
 }  # fmt: skip

@@ -145,7 +145,7 @@ def held_by(entry: StartIn, seconds: float) -> tuple[float, float]:
 
     Notes
     -----
-    One time cannot tell two things. The torque is raised first, up to ten per cent under where the motor
+    One time cannot tell two things. The torque is raised first, up to 10 % under where the motor
     stalls: nearer, the closing angle decides. What is still missing is put down to inertia.
 
     """

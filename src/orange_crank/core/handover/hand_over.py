@@ -210,16 +210,12 @@ def _before_after(before: TakenReading, after: TakenReading, soft: bool) -> str:
         return "Before the work the unit did not start; after it, it starts."
     if (f.outcome or "started") != "started":
         return "After the work the unit still did not start."
+    amps = f"{say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after."
     if soft:
-        return (
-            f"Starting current: {say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after. "
-            "A soft starter starts more gently, so it takes a little longer."
-        )
+        return f"Starting current: {amps} A soft starter starts more gently, so it takes a little longer."
     if e.seconds and f.seconds:
         return f"Starting time: {say(e.seconds)} seconds before, {say(f.seconds)} seconds after."
-    return (
-        f"Starting current: {say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after."
-    )
+    return f"Starting current: {amps}"
 
 
 def _change(change: Change) -> Said:

@@ -78,7 +78,7 @@ def elements_of(index: int, kit: HeatKit, supply_v: float, phase: int, cold_ohms
     -----
     Single-phase: R = V² ÷ P. Three-phase, a group of power P on line volts V: in wye each element is V² ÷ P
     and two of them lie between any two leads; in delta each is 3·V² ÷ P and two thirds of it lie between two
-    leads. Both read 2·V² ÷ P there. Cold reads a few per cent less than hot.
+    leads. Both read 2·V² ÷ P there. Cold reads a few percent less than hot.
 
     """
     watts = 1000 * kit.kw / kit.count

@@ -32,18 +32,18 @@ class Capacitor(Frozen):
     """One capacitor section with how it was measured."""
 
     label_uf: Microfarads | None = Field(default=None, description="Value on the label [µF]")
-    tolerance_pct: Percent | None = Field(default=None, description="Label tolerance, ± per cent")
-    low_pct: Percent | None = Field(default=None, description="Label tolerance below, per cent")
-    high_pct: Percent | None = Field(default=None, description="Label tolerance above, per cent")
+    tolerance_pct: Percent | None = Field(default=None, description="Label tolerance, ± percent")
+    low_pct: Percent | None = Field(default=None, description="Label tolerance below, percent")
+    high_pct: Percent | None = Field(default=None, description="Label tolerance above, percent")
     range_low_uf: Microfarads | None = Field(default=None, description="Start capacitor: low end [µF]")
     range_high_uf: Microfarads | None = Field(default=None, description="Start capacitor: high end [µF]")
     measured_uf: Microfarads | None = Field(default=None, description="Off circuit [µF]")
     winding_a: Amps | None = Field(default=None, description="Under load: start-winding amps [A]")
     capacitor_v: Volts | None = Field(default=None, description="Under load: volts across it [V]")
     hertz: Hertz = Field(default=60.0, description="Line frequency [Hz]")
-    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
+    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± percent of reading")
     volts_accuracy_pct: Percent | None = Field(
-        default=None, description="Under load: the voltmeter's accuracy, ± per cent"
+        default=None, description="Under load: the voltmeter's accuracy, ± percent"
     )
     look: CapacitorLook | None = Field(default=None, description="What the can looks like")
 

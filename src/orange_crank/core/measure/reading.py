@@ -276,7 +276,7 @@ class NewReading(Frozen):
     lead_ohm: LeadOhms | None = Field(
         default=None, description="The meter's own leads, shorted together, as read with it [Ω]"
     )
-    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
+    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± percent of reading")
     plus_minus: PlusMinus | None = Field(
         default=None, description="Uncertainty of the value, in its own unit"
     )

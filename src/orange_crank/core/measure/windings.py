@@ -83,7 +83,7 @@ class Windings(Frozen):
     to_ground: Flag | GroundByTerminal | None = Field(default=None, description="Continuity to bare metal")
     reference: WindingReference | None = None
     phase: Literal[1, 3] = Field(default=1, description="Number of phases")
-    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± per cent of reading")
+    accuracy_pct: Percent | None = Field(default=None, description="Meter accuracy, ± percent of reading")
 
     @model_validator(mode="after")
     def _three_readings(self) -> "Windings":

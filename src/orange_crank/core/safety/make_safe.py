@@ -49,7 +49,6 @@ SUPPLY_WORDS: dict[SupplyKind, str] = {
 Reason = Annotated[str, Field(strict=True, min_length=3, max_length=400)]
 
 OTHER_SOURCES = (
-    "single-pole contactor",
     "separate control circuit",
     "crankcase heater",
     "economizer",
@@ -394,10 +393,8 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_EXPLAINED",
                         verdict="watch",
-                        text=(
-                            f"{where}: {say(point.reading_v, 'V')}, {point.low_impedance_v:g} V in low-Z mode "
-                            f"({point.explained})."
-                        ),
+                        text=f"{where}: {say(point.reading_v, 'V')}, {point.low_impedance_v:g} V in low-Z "
+                        f"mode ({point.explained}).",
                         rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                     )

@@ -65,7 +65,7 @@ GOING_LIVE: dict[str, str] = {
     "covers_on": "covers on",
     "people_clear": "people clear",
     "meter_set": "meter set",
-    "leads_back": "lifted leads back",
+    "leads_back": "leads back on",
 }
 CLOCK_SLACK = timedelta(minutes=2)
 # Events that change nothing of what is safe: they do not move the version on.

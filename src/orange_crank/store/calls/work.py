@@ -6,6 +6,7 @@ from datetime import datetime
 from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.backup import BackupSupply
+from orange_crank.core.call.changes import TAKEN_OFF
 from orange_crank.core.call.gates import Gate, fit_gate, require
 from orange_crank.core.call.old_kit import OldKit, bad_old_kit
 from orange_crank.core.call.work import (

@@ -4,7 +4,7 @@ from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.kinds.start_kit import fit_start_kit
 from orange_crank.core.motor.gear import MOST_HP, starting_of
 
-# Lines within so many per cent of a part's volts are its own.
+# Lines within so many percent of a part's volts are its own.
 SAME_LINE_PCT = 15.0
 # A sixth is printed as 0.16 here and 0.167 there.
 AS_PRINTED = 0.03

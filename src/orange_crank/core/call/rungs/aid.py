@@ -1,5 +1,6 @@
 """Rung 6: the start aid, or none."""
 
+from orange_crank.core.call.changes import TAKEN_OFF
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.call.work import work_words

@@ -68,7 +68,8 @@ def start_time(r: Readings) -> Observed | None:
     """Return how long a start takes, with its uncertainty."""
     reading = r.get("start_time_s")
     seconds = reading.number if reading is not None else None
-    if seconds is None:
+    if seconds is None or (reading is not None and reading.state == "stalled"):
+        # A try that did not start has no start time.
         return None
     limit, very = r.limits.start_seconds, r.limits.very_slow_seconds
     spread = (
