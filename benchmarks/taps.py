@@ -112,7 +112,7 @@ def make_safe(hand: Hand) -> None:
     again = page.get_by_role("button", name=re.compile("Prove dead again"))
     dry.or_(again).first.wait_for()
     if again.count():
-        # With control back the record is still there: it is proved anew.
+        # With control back the record is still there: it is proved again.
         hand.tap(again.first)
     hand.tap(dry.first)
     last = page.get_by_role("button", name=re.compile("Still so"))

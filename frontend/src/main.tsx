@@ -18,7 +18,7 @@ beat()
 sweepDrafts()
 
 const cache: QueryClient = new QueryClient({
-  // A refusal may mean that the call moved on elsewhere: what is shown is read anew at once.
+  // A refusal may mean that the call moved on elsewhere: what is shown is read again at once.
   mutationCache: new MutationCache({
     onError: () => {
       cache.invalidateQueries({ queryKey: ['call'] })

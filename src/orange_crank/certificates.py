@@ -1,7 +1,7 @@
 """The shop's own authority and its server's certificate, so that phones on the network may trust it.
 
 The authority is made once and installed on each phone; server certificates are made under it, shorter lived,
-and made anew by themselves before they end. Keys stay in the data folder, readable by its owner only.
+and made again by themselves before they end. Keys stay in the data folder, readable by its owner only.
 """
 
 import hashlib
@@ -327,7 +327,7 @@ def fingerprint(certificate: Path) -> str:
 
 
 def renew_if_due(folder: Path, moment: datetime | None = None) -> bool:
-    """Make the shop's own server certificate anew where it ends soon; tell whether it was.
+    """Make the shop's own server certificate again where it ends soon; tell whether it was.
 
     Raises
     ------

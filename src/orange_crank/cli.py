@@ -249,7 +249,7 @@ def _start(settings: Any, demo: bool) -> None:
         if (trouble := _port_trouble(settings.host, settings.port)) is not None:
             raise _stop_with(*trouble)
         if renew_if_due(folder_of(folder)):
-            _tell("The server's certificate was near its end and is made anew.")
+            _tell("The server's certificate was near its end and is made again.")
         _serve(settings, folder, address, demo)
 
 
@@ -536,7 +536,7 @@ def certificate(
         standing = certificates.read_standing(made, folder / "server.key", authority)
     except CrankError as trouble:
         raise _stop_with(trouble.detail, trouble.next_step) from None
-    _tell(f"For {', '.join(standing.names)}, good until {standing.ends_at:%Y-%m-%d}; made anew by itself.")
+    _tell(f"For {', '.join(standing.names)}, good until {standing.ends_at:%Y-%m-%d}; made again by itself.")
     _tell(f"\nThe shop's authority, to compare on each phone (SHA-256):\n  {standing.authority_print}\n")
     _tell(
         f"Start it for the network: ORANGE_CRANK_HOST=0.0.0.0 orange-crank start\n"
@@ -688,7 +688,7 @@ def demo_reload(
             player.load()
         else:
             raise _stop_with(
-                "The records are not empty.", "orange-crank demo --reload loads the demo's own anew."
+                "The records are not empty.", "orange-crank demo --reload loads the demo's own again."
             )
     except CrankError as refusal:
         raise _stop_with(refusal.detail, refusal.next_step) from None

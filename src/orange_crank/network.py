@@ -66,7 +66,7 @@ class Network(BaseModel):
             return None
         when = f"The server's certificate ends on {self.standing.ends_at:%Y-%m-%d}."
         if self.standing.own:
-            return f"{when} It is made anew at the next start: make stop, then start again."
+            return f"{when} It is made again at the next start: make stop, then start again."
         return f"{when} Put a new one in its place, then start again."
 
 

@@ -52,7 +52,7 @@ SETTINGS = settings(
 
 
 def headers() -> dict[str, str]:
-    """Signed in anew each time: what is tried may well have signed the lead out."""
+    """Signed in again each time: what is tried may well have signed the lead out."""
     return {"Host": "127.0.0.1", "Cookie": SignedIn().cookie("3")}
 
 

@@ -223,7 +223,7 @@ def test_a_parts_list_is_taken_back_prices_and_all(client: TestClient) -> None:
     prices = client.post("/api/parts/import", content="part,price\nZZ-1,14\n").json()
     assert next(p for p in client.get("/api/parts").json() if p["part"]["part"] == "ZZ-1")["price"] == 14.0
     stays = ok(client.post(f"/api/imports/{told['batch_id']}/take-back"))
-    assert stays["kept"] == ["ZZ-1: priced anew since."]
+    assert stays["kept"] == ["ZZ-1: priced again since."]
     ok(client.post(f"/api/imports/{prices['batch_id']}/take-back"))
     now = client.get("/api/parts").json()
     assert [p for p in now if p["part"]["part"] != "ZZ-1"] == before

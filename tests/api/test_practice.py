@@ -274,7 +274,7 @@ def test_before_anybody_practised_the_address_says_what_to_do(client: TestClient
 
 
 def test_counters_that_were_forgotten_give_no_number_of_the_shops(client: TestClient) -> None:
-    """A database that broke may count anew where a table has no row."""
+    """A database that broke may count again where a table has no row."""
     begin(client)
     with records_of(practice=True), session():
         proxy.obj.execute_sql("SET foreign_key_checks = 0")

@@ -1,6 +1,6 @@
 """What the rules of safety and of the plate say, whole: verdicts, figures, clauses and words, held as golden.
 
-``GOLDEN=write pytest <this file>`` writes them anew; read the difference before it is kept.
+``GOLDEN=write pytest <this file>`` writes them again; read the difference before it is kept.
 """
 
 import itertools

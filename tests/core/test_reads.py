@@ -1,4 +1,4 @@
-"""What the core says, told in °C, K and metres; the same cases hold the screens."""
+"""What the core says, told in °C, K and meters; the same cases hold the screens."""
 
 import ast
 import json

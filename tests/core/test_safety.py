@@ -101,7 +101,7 @@ def _with_reading(volts: float, **more: Any) -> MakeSafe:
         (30.0, {}, "retest"),
         (30.1, {}, "stop"),
         (12, {"low_impedance_v": 0.1}, "retest"),
-        (12, {"low_impedance_v": 0.1, "explained": "stray from the neighbour's cable"}, "proved"),
+        (12, {"low_impedance_v": 0.1, "explained": "stray from the neighbor's cable"}, "proved"),
         (12, {"low_impedance_v": 8, "explained": "not sure"}, "retest"),
         (120, {"low_impedance_v": 0, "explained": "ghost"}, "stop"),
     ],

@@ -158,7 +158,7 @@ def test_a_process_that_dies_is_replaced_and_takes_nothing_with_it(product: Prod
 
 @pytest.mark.parametrize("door", ["screen", "command"])
 def test_other_records_in_the_place_of_these_are_shown_by_every_process(product: Product, door: str) -> None:
-    """The demo is loaded anew with the same numbers: what was remembered of the old is told by nobody."""
+    """The demo is loaded again with the same numbers: what was remembered of the old is told by nobody."""
     lines = lines_to_each(product, 3)
     old = {}
     for line in lines.values():

@@ -1,4 +1,4 @@
-"""What is read off a file is kept beside it: read once by the same code, anew by other code."""
+"""What is read off a file is kept beside it: read once by the same code, again by other code."""
 
 import pytest
 from fastapi.testclient import TestClient
@@ -45,7 +45,7 @@ def test_a_list_reads_no_file_again(client: TestClient, monkeypatch: pytest.Monk
     assert reads == [number]
 
 
-def test_other_code_reads_it_anew(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_other_code_reads_it_again(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     call, number = a_call_with_a_capture()
     first = client.get(f"/api/calls/{call}/captures").json()
     reads = count_reads(monkeypatch)

@@ -1,4 +1,4 @@
-"""What is remembered of a call is what is read anew, after anything that may be done to it or around it."""
+"""What is remembered of a call is what is read again, after anything that may be done to it or around it."""
 
 from collections.abc import Iterator
 from typing import Any, ClassVar

@@ -80,7 +80,7 @@ def test_a_sealed_row_that_was_touched_is_named(closed: None, table: str, sql: s
 
 
 def test_seals_made_again_with_another_key_are_a_strangers(closed: None, tmp_path: Path) -> None:
-    """Who alters a record and seals it anew has not the shop's key."""
+    """Who alters a record and seals it again has not the shop's key."""
     del closed
     mine = seal._folder[0]
     alter("reading", "UPDATE reading SET value = value + 1 WHERE value IS NOT NULL LIMIT 1")

@@ -68,7 +68,7 @@ def test_a_whole_call_by_keyboard_alone(desk: Page, product: Product) -> None:
     start = page.get_by_role("form", name="A start")
     expect(start.get_by_text("✓ Saved: inrush 44 A")).to_be_visible()
     expect(page.get_by_text("no evidence by itself").first).to_be_attached()
-    page.wait_for_load_state("networkidle")  # the call read anew after the start was kept
+    page.wait_for_load_state("networkidle")  # the call read again after the start was kept
     page.get_by_label("Running amps", exact=True).focus()
     keys.type("84")
     keys.press("Enter")

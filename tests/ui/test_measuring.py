@@ -435,11 +435,11 @@ def test_a_recording_is_moved_by_step_and_by_drag(desk: Page, product: Product) 
     assert second[1] > first[1]
     region.get_by_role("radio", name="Drag: move").click()
     expect(region.get_by_role("radio", name="Drag: move")).to_be_checked()
-    desk.wait_for_load_state("networkidle")  # drawn anew by the second step: held where it then stands
+    desk.wait_for_load_state("networkidle")  # drawn again by the second step: held where it then stands
     drawn = region.locator(".u-over").first
     expect(drawn).to_be_visible()
     box = drawn.bounding_box()
-    for _ in range(20):  # taken down and drawn anew: for a moment it has no place
+    for _ in range(20):  # taken down and drawn again: for a moment it has no place
         if box is not None:
             break
         desk.wait_for_timeout(100)

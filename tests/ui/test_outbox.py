@@ -343,7 +343,7 @@ def test_a_test_without_signal_says_what_it_is_at_least_in_what_is_read(
             re.compile("saved on this phone it is to be watched, whatever the rest of the test shows")
         )
         expect(waiting).to_have_count(1)
-        # Nothing said there can stop the work: what is live goes on. Suction under nought does, and shuts it.
+        # Nothing said there can stop the work: what is live goes on. Suction under zero does, and shuts it.
         amps = page.get_by_role("form", name="A start").get_by_label("Running amps", exact=True)
         amps.fill("9.4")
         amps.press("Enter")

@@ -1,4 +1,4 @@
-"""°C and metres by person: typed, read back, judged and told the same as in °F and feet."""
+"""°C and meters by person: typed, read back, judged and told the same as in °F and feet."""
 
 import re
 from collections.abc import Iterator
@@ -46,8 +46,8 @@ def refrigerant(page: Page) -> Any:
 
 def test_the_same_is_typed_in_celsius_and_judged_as_in_fahrenheit(desk: Page, product: Product) -> None:
     sign_in(desk, product)
-    read_as(desk, product, "°C, differences in K", "Metres")
-    expect(desk.get_by_role("region", name="Units and dates")).to_contain_text("°C, metres")
+    read_as(desk, product, "°C, differences in K", "Meters")
+    expect(desk.get_by_role("region", name="Units and dates")).to_contain_text("°C, meters")
     post(product, f"/api/calls/{CALL}/safety-events", {"kind": "caution_read"})
     make_safe(product, CALL)
     desk.goto(f"{product.address}/circuits")
@@ -60,7 +60,7 @@ def test_the_same_is_typed_in_celsius_and_judged_as_in_fahrenheit(desk: Page, pr
 
 def test_a_page_says_no_fahrenheit_to_who_reads_celsius(desk: Page, product: Product) -> None:
     sign_in(desk, product)
-    read_as(desk, product, "°C, differences in K", "Metres", "3:05 pm")
+    read_as(desk, product, "°C, differences in K", "Meters", "3:05 pm")
     told = {}
     for path in ("/units/1", "/calls/4/live_tests", "/calls/4/why", "/calls/4/prove", "/handbook/prove"):
         desk.goto(product.address + path)

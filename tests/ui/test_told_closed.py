@@ -141,7 +141,7 @@ def test_what_cannot_be_read_is_still_shown_and_leads_nowhere_else(
     assert said[1:] == ["Something is due. Open the program to see what.", "/calls"]
 
 
-def test_turned_off_and_the_next_person_is_asked_anew(
+def test_turned_off_and_the_next_person_is_asked_again(
     device: BrowserContext, product: Product, push: PushService
 ) -> None:
     phone = can_subscribe(device, product, push)
@@ -157,7 +157,7 @@ def test_turned_off_and_the_next_person_is_asked_anew(
     expect(section).to_contain_text("Notices come only while the program is open")
     hand_to(page, "Ines Tarrow", "Marlo Quist")
     section = open_reminders(page, product)
-    # Signed in anew it is told again without being asked: it never said that it should not be.
+    # Signed in again it is told again without being asked: it never said that it should not be.
     expect(section).to_contain_text("Also with the program closed")
     section.get_by_role("button", name="Not with it closed").tap()
     expect(section).to_contain_text("Notices come only while the program is open")

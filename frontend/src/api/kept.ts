@@ -4,7 +4,7 @@ import type { Waiting } from './outbox'
 
 /**
  * What was read is kept on the device, under its address, and shown where the server cannot be reached: with the
- * moment it is of, and never as if it were now. Nothing of it is a verdict anew: it is what the server said then.
+ * moment it is of, and never as if it were now. Nothing of it is a verdict again: it is what the server said then.
  */
 export interface Kept extends DBSchema {
   outbox: { key: number; value: Waiting }

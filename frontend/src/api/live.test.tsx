@@ -37,7 +37,7 @@ function listening() {
 }
 
 describe('what another phone wrote', () => {
-  it('is read anew as soon as it is heard of', () => {
+  it('is read again as soon as it is heard of', () => {
     const { cache, asked } = listening()
     cache.setQueryData(['call', 4], { entries: 7 })
     Line.last.say('call', { call_id: 4, entries: 8 })

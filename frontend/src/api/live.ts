@@ -7,7 +7,7 @@ import { OF_A_CALL } from './queries'
 /** How long the answer to this phone's own write may take before what was heard of it is read [ms]. */
 const OWN_MS = 1_000
 
-/** Hear of what another phone wrote: the call it moved is read anew, and the lists with it. */
+/** Hear of what another phone wrote: the call it moved is read again, and the lists with it. */
 export function useMoves() {
   const cache = useQueryClient()
   useEffect(() => {

@@ -91,10 +91,10 @@ function useKeepCall() {
   const cache = useQueryClient()
   return (call: Call) => {
     cache.setQueryData(['call', call.id], call)
-    // Lists are read anew when they are looked at again: the screen that shows one is being left.
+    // Lists are read again when they are looked at again: the screen that shows one is being left.
     for (const queryKey of [['calls'], ['unit', call.unit_id], ['units']])
       cache.invalidateQueries({ queryKey, refetchType: 'none' })
-    // Photographs and recordings are asked for anew where one is added: nothing else changes them here.
+    // Photographs and recordings are asked for again where one is added: nothing else changes them here.
     for (const of of OF_A_CALL)
       if (of !== 'photos' && of !== 'captures') cache.invalidateQueries({ queryKey: [of, call.id] })
   }

@@ -32,7 +32,7 @@ export function NoSignal() {
   const lost = of !== null
   useEffect(() => {
     if (!lost) return
-    // What waits is sent before anything is read anew: nothing just entered is missing for a moment.
+    // What waits is sent before anything is read again: nothing just entered is missing for a moment.
     const look = window.setInterval(
       () =>
         fetch(at('/api/live'))

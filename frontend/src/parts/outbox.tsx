@@ -13,7 +13,7 @@ import { Sheet } from './sheet'
 
 const SEND_AGAIN_MS = 15_000
 
-/** Everything that waits or was refused on this device, told anew whenever that changes. */
+/** Everything that waits or was refused on this device, told again whenever that changes. */
 export function useOutbox(): Waiting[] {
   const [all, setAll] = useState<Waiting[]>([])
   const look = useCallback(() => {

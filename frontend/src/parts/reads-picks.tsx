@@ -41,7 +41,7 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
         onChange={(v) => pick('distance', v as Reads['distance'])}
         options={[
           { value: 'ft', label: 'Feet' },
-          { value: 'm', label: 'Metres' },
+          { value: 'm', label: 'Meters' },
         ]}
       />
       <div>

@@ -28,7 +28,7 @@ function keep(cache: QueryClient, now: Session) {
   cache.setQueryData(['people'], now.people)
 }
 
-/** A step that changes who is signed in: what is shown from then on is read anew, as theirs. */
+/** A step that changes who is signed in: what is shown from then on is read again, as theirs. */
 export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () => void) {
   const cache = useQueryClient()
   return useMutation({

@@ -5,7 +5,7 @@ export const canBeTold = () => 'serviceWorker' in navigator && 'PushManager' in 
 
 const GRANT_MS = 20_000
 
-/** Kept for each person of a device: whoever comes next is asked anew, whoever comes back is not. */
+/** Kept for each person of a device: whoever comes next is asked again, whoever comes back is not. */
 const kept = () => `orange-crank.told-closed.${rememberedPerson()}`
 
 const settled = (now: Schemas['Reminders']) => {

@@ -1,4 +1,4 @@
-/** How whoever is signed in reads: °F or °C, feet or metres, dates and hours. */
+/** How whoever is signed in reads: °F or °C, feet or meters, dates and hours. */
 export type Reads = {
   temperature: 'F' | 'C'
   distance: 'ft' | 'm'
@@ -36,7 +36,7 @@ function openAnew(after_ms: number) {
   }, after_ms)
 }
 
-/** Read otherwise from now on: the page opens anew, with what was typed in each unit kept apart. */
+/** Read otherwise from now on: the page opens again, with what was typed in each unit kept apart. */
 export function readAs(next: Reads) {
   if (opening || (Object.keys(AS_WRITTEN) as (keyof Reads)[]).every((k) => next[k] === reads[k])) return
   try {

@@ -9,7 +9,7 @@ function short(value: number): string {
   return /^-?0$/.test(text) ? '0' : text.replace('-', '−')
 }
 
-/** A figure told in metres, °C or K; the core's own conversion, held to its cases by a test. */
+/** A figure told in meters, °C or K; the core's own conversion, held to its cases by a test. */
 function turned(text: string, blank: string, unit: string): string {
   const value = Number(text.replace('−', '-'))
   if (unit === 'ft') return short(value / FEET_PER_METER)

@@ -41,7 +41,7 @@ def choose_aid_on_call(call_id: Number, ask: AidAsk) -> AidOut:
 
 
 class MeasuredTrace(Frozen):
-    """One-cycle RMS of a recorded start, its first current at nought."""
+    """One-cycle RMS of a recorded start, its first current at zero."""
 
     time_s: list[float]
     line_rms_a: list[float]

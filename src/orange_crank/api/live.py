@@ -1,6 +1,6 @@
 """What changed, told at once: a phone hears of what another phone wrote, by server-sent events.
 
-A call's journal number is all that is told; the phone that shows the call reads it anew. The numbers are
+A call's journal number is all that is told; the phone that shows the call reads it again. The numbers are
 read from the database, so that it holds over several processes.
 """
 

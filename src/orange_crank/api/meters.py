@@ -209,7 +209,7 @@ def list_meters(request: Request) -> list[MeterOut]:
 
 @router.post("/{key}/arm")
 async def arm_meter(key: Key, request: Request, _: Who) -> Lost | None:
-    """Arm a meter's one-shot anew."""
+    """Arm a meter's one-shot again."""
     m: MeterMap = request.app.state.meters.find(key)
     if m.arm is None:
         raise InputProblem(

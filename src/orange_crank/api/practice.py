@@ -189,7 +189,7 @@ class _Worlds:
 
     @contextmanager
     def world(self, run: practice.PracticeRunOut, acts: list[Any]) -> Iterator[World]:
-        """Hold the world of a run after its acts; an error within lets it be worked out anew."""
+        """Hold the world of a run after its acts; an error within lets it be worked out again."""
         with self._lock:
             kept = self._kept.pop(run.id, None)
         stamp = run.started_at.isoformat()

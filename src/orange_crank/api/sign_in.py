@@ -322,7 +322,7 @@ def change_pin(entry: PinChange, who: Device, request: Request) -> SignedInNow:
 
 @router.put("/reads")
 def set_reads(entry: Reads, who: Device, request: Request) -> SignedInNow:
-    """Set how one reads: °F or °C, feet or metres, dates and hours."""
+    """Set how one reads: °F or °C, feet or meters, dates and hours."""
     with records_of(practice=False), session():
         preferences.set_reads(who.person.id, entry)
         return _now(request, who.person, who.shared, who.proved)

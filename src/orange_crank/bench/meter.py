@@ -68,7 +68,7 @@ class Meter:
         self._held = None
 
     def arm(self) -> None:
-        """Arm the one inrush shot anew."""
+        """Arm the one inrush shot again."""
         if self.mode == "inrush":
             self.armed, self.triggered, self._held = True, False, None
             self._squares = self._window_s = 0.0

@@ -186,7 +186,7 @@ def make_case(
 
 
 def remake(case: Case, **truth: float | bool | str) -> Case:
-    """Return the case with some of its truth told otherwise, started anew by the physics."""
+    """Return the case with some of its truth told otherwise, started again by the physics."""
     other = Case(
         seed=case.seed,
         fault=case.fault,

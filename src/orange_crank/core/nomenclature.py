@@ -140,7 +140,7 @@ def worst(verdicts: list[Verdict]) -> Verdict:
     return max(verdicts, key=_WORST.__getitem__, default="unknown")
 
 
-# A temperature, a difference of two and a distance are written so that whoever reads in °C and metres is told
+# A temperature, a difference of two and a distance are written so that whoever reads in °C and meters is told
 # them so: each by the blank before its unit. What is written with an ordinary blank stands as it is.
 _TEMPERATURE, _DIFFERENCE, _DISTANCE = "\u00a0°F", "\u202f°F", "\u00a0ft"
 _DIFFERENCES = (

@@ -1,4 +1,4 @@
-"""How somebody reads: °F or °C, feet or metres, dates and hours of a region.
+"""How somebody reads: °F or °C, feet or meters, dates and hours of a region.
 
 The core reckons and speaks in °F and feet. What it says carries each temperature, difference and distance so
 that it can be told otherwise (see ``nomenclature``); here it is. The screens do the same by the same cases.

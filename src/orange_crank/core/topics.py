@@ -166,7 +166,7 @@ TOPICS: dict[str, Topic] = {
         _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
         _topic("circuit", "Size a circuit, clause by clause", CircuitIn, CircuitOut, size_circuit),
         _topic("audit", "Hold an existing circuit against a plate", AuditIn, AuditOut, audit_circuit),
-        _topic("drop", "Voltage drop of a run, with its neighbours", DropIn, DropOut, voltage_drop),
+        _topic("drop", "Voltage drop of a run, with its neighbors", DropIn, DropOut, voltage_drop),
         _topic("power", "Kilowatts and amps", PowerIn, PowerOut, power_and_amps),
         _topic("airflow", "Airflow from electric heat", AirflowIn, AirflowOut, airflow),
         _topic("heat-strips", "Heat strips measured on a call", HeatStrips, HeatStripsOut, judge_strips),

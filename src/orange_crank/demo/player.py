@@ -185,7 +185,7 @@ def is_empty() -> bool:
 
 
 def reload() -> None:
-    """Throw the demo's records away and load it anew.
+    """Throw the demo's records away and load it again.
 
     Raises
     ------

@@ -290,7 +290,7 @@ def _time_scale(preview: CsvPreview, index: int) -> float:
 def _clock(series: pl.Series) -> Column:
     """Return seconds since midnight of the first stamp, shape (n,); NaN where a cell holds no time of day.
 
-    The date is not needed, nor which of its figures is the month: neighbouring samples lie less than half
+    The date is not needed, nor which of its figures is the month: neighboring samples lie less than half
     a day apart, so a clock that falls by more has gone over midnight.
     """
     found = series.str.extract_groups(_CLOCK.pattern).struct.unnest()

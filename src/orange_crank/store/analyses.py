@@ -1,6 +1,6 @@
 """What was read off a file on record, kept beside it: the file is not read again at every list.
 
-It is known by the file's checksum and by the code that read it; other code reads it anew.
+It is known by the file's checksum and by the code that read it; other code reads it again.
 """
 
 import hashlib

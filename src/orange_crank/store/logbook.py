@@ -371,7 +371,7 @@ def fleet(most: int = 200) -> Fleet:
 
     Notes
     -----
-    Forecasts are kept with the readings they stand on and worked out anew where a newer one is there, some
+    Forecasts are kept with the readings they stand on and worked out again where a newer one is there, some
     at each request, so that a large fleet never keeps one request waiting.
 
     """

@@ -581,7 +581,7 @@ class SweepPart(Record):
 
 
 class AnalysisRow(Record):
-    """What is read off a file on record, by the code that read it; made anew by other code."""
+    """What is read off a file on record, by the code that read it; made again by other code."""
 
     kind = peewee.CharField(max_length=12)
     number = peewee.IntegerField()
@@ -755,7 +755,7 @@ class Preference(Record):
     changed_at = UtcDateTimeField()
 
 
-# Who is signed in and by what: the demo loaded anew leaves it, an archive never carries it.
+# Who is signed in and by what: the demo loaded again leaves it, an archive never carries it.
 SIGN_IN: tuple[type[peewee.Model], ...] = (
     PushMessage,
     PushSubscription,

@@ -246,7 +246,7 @@ def _price_back(row_id: int, was: dict[str, Any] | None, made: dict[str, Any], p
     row = PartPrice.get(PartPrice.id == row_id)
     newest = PartPrice.select(peewee.fn.MAX(PartPrice.id)).where(PartPrice.part == row.part).scalar()
     if newest != row_id:
-        return f"{row.part}: priced anew since."
+        return f"{row.part}: priced again since."
     PartPrice.create(part=row.part, price=(was or {})["price"] or 0.0, set_at=now(), person=person_id)
     return None
 

@@ -238,7 +238,7 @@ class MariaDbServer:
             raise ServerTrouble(
                 f"{self.data} holds something that is no whole database: a broken copy, or another "
                 "program's files. Nothing was changed.",
-                next_step="Restore it whole from a backup, or move that folder away to begin anew.",
+                next_step="Restore it whole from a backup, or move that folder away to begin again.",
             )
 
     def _refuse_unreadable_secret(self) -> None:

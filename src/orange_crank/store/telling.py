@@ -229,7 +229,7 @@ def _clocks(moment: datetime, whose: set[int]) -> list[tuple[int, Told]]:
         over = row.started_at + timedelta(minutes=row.minutes_min)
         if over <= moment < over + CLOCK_WORTH:
             told = Told(
-                # Records put in the place of others count anew: a number alone could have been told before.
+                # Records put in the place of others count again: a number alone could have been told before.
                 what=f"clock-{row.id}-{int(row.started_at.timestamp())}",
                 title="Cool: retest the windings",
                 body=f"{row.call.unit.site.name}, {row.call.unit.name}",

@@ -159,7 +159,7 @@ def lay_trail(database: Any) -> list[str]:
 
 
 def _own(database: Any, rows: list[tuple[Any, ...]]) -> list[str]:
-    """Lay triggers that another account laid out anew as one's own: its rights may have gone since."""
+    """Lay triggers that another account laid out again as one's own: its rights may have gone since."""
     [[me]] = database.execute_sql("SELECT CURRENT_USER()").fetchall()
     strange = [str(name) for name, _, definer in rows if definer != me]
     for name in strange:

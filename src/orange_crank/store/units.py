@@ -541,7 +541,7 @@ def _plates_out(rows: list[PlateVersion]) -> list[PlateOut]:
 def _plate_out(
     r: PlateVersion, compressors: list[dict[str, object]], motors: list[dict[str, object]]
 ) -> PlateOut:
-    """Return a plate on record; what today's rules cannot read says why, and can be read anew."""
+    """Return a plate on record; what today's rules cannot read says why, and can be read again."""
     plate, trouble = None, None
     try:
         plate = Plate.model_validate(

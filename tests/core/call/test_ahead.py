@@ -357,7 +357,7 @@ GOLDEN = Path(__file__).resolve().parents[2] / "golden" / "ahead.json"
 
 
 def test_the_screens_are_tried_with_what_the_core_says_now() -> None:
-    """``GOLDEN=write pytest <this file>`` writes the cases anew; the screens' own test reads them."""
+    """``GOLDEN=write pytest <this file>`` writes the cases again; the screens' own test reads them."""
 
     def facts_of(plate: Plate | None, state: CallState, events: list[SafetyEvent]) -> CallFacts:
         return replace(on_record(plate, []), state=state, events=events)

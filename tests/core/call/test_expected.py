@@ -30,7 +30,7 @@ def test_what_was_said_last_is_offered_and_nothing_measured_is() -> None:
     assert ("house receptacle", 120.0) == (last.source, last.source_v)
     told = last.model_dump_json()
     for measured in ("reading_v", "after_v", "locked", "tagged", "dry", "control_off"):
-        assert measured not in told, "what has to be done anew is never carried over"
+        assert measured not in told, "what has to be done again is never carried over"
 
 
 def test_this_calls_record_comes_before_an_earlier_visits_and_a_half_one_is_passed_over() -> None:

@@ -105,7 +105,7 @@ def test_a_reading_that_fails_counts_until_its_part_is_new() -> None:
     assert "on the part that was replaced" in found.plain
 
 
-def test_amps_at_nought_leave_the_dead_tests_as_they_were() -> None:
+def test_amps_at_zero_leave_the_dead_tests_as_they_were() -> None:
     coil = taken(1, 2, {"quantity": "coil_ohm", "value": "open", "without_make_safe": "bench"})
     nothing = taken(2, 3, {"quantity": "running_a", "value": 0.0})
     judged = call(LIVE, plate=DUAL, readings=[coil, nothing])
@@ -126,13 +126,13 @@ def test_amps_at_nought_leave_the_dead_tests_as_they_were() -> None:
         ({"volts": [230.0, 232.0, 225.0], "amps": [14.0, 15.0, 13.0]}, None),
     ],
 )
-def test_a_lost_phase_is_named_and_nought_is_a_reading(entry: dict[str, Any], leg: str | None) -> None:
+def test_a_lost_phase_is_named_and_zero_is_a_reading(entry: dict[str, Any], leg: str | None) -> None:
     result = judge_imbalance(Imbalance.model_validate(entry))
     assert result.lost == leg
     assert any(f.stops for f in result.findings) == (leg is not None)
 
 
-def test_all_at_nought_is_refused_by_field() -> None:
+def test_all_at_zero_is_refused_by_field() -> None:
     with pytest.raises(InputProblem) as refused:
         judge_imbalance(Imbalance(volts=[0.0, 0.0, 0.0]))
     assert refused.value.errors[0].field == "volts"

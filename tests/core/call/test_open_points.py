@@ -12,7 +12,7 @@ from orange_crank.core.call.evidence_of_record import NO_EVIDENCE, OF_TEST, evid
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judge import JudgedCall, judge_call
 from orange_crank.core.call.ladder import ladder_of
-from orange_crank.core.call.open_points import overload_of, to_measure_anew
+from orange_crank.core.call.open_points import overload_of, to_measure_again
 from orange_crank.core.call.start import start_or_why_not
 from orange_crank.core.call.why import WHY_GATES, WhyOfCall
 from orange_crank.core.call.why_record import Decided, Decision, SeenAt, Trial
@@ -193,7 +193,7 @@ def test_a_change_retires_the_parts_own_readings_and_no_others(part: Any) -> Non
 def test_what_was_measured_before_a_change_is_asked_for_anew_and_only_once(parts: list[Any], at: int) -> None:
     changes = [changed(at + i, p) for i, p in enumerate(parts)]
     judged = call(readings=readings(), changes=changes)
-    asked = [q for q, _ in to_measure_anew(judged.facts)]
+    asked = [q for q, _ in to_measure_again(judged.facts)]
     assert len(set(asked)) == len(asked)
     current = {r.entry.quantity for r in judged.facts.current}
     assert current.isdisjoint(asked)

@@ -183,13 +183,13 @@ def test_a_part_on_order_is_asked_after_when_the_shop_says() -> None:
     assert {"ORDER": TODAY + timedelta(days=3)} == due(later)
 
 
-def test_a_soft_starter_that_still_learns_is_measured_later_and_one_that_has_learnt_is_not() -> None:
+def test_a_soft_starter_that_still_learns_is_measured_later_and_one_that_has_learned_is_not() -> None:
     plan = WorkPlan(work="aid", title="Soft starter", learning_starts=5)
     fitted = [FittedPart(work="aid", title="Soft starter", place=4.0)]
     once = call(plans={"aid": plan}, fitted=fitted, readings=[start(1, 9, 60.0, learning_starts=1)])
     assert TODAY + timedelta(days=14) == due(once)["LEARNING"]
-    learnt = call(plans={"aid": plan}, fitted=fitted, readings=[start(1, 9, 60.0, learning_starts=6)])
-    assert "LEARNING" not in due(learnt)
+    learned = call(plans={"aid": plan}, fitted=fitted, readings=[start(1, 9, 60.0, learning_starts=6)])
+    assert "LEARNING" not in due(learned)
     sooner = JudgedCall(once.facts, with_standard(shipped_standards(), "follow_up_days", 5.0))
     assert TODAY + timedelta(days=5) == due(sooner)["LEARNING"]
 

@@ -29,7 +29,7 @@ from tests.core.motor.machines import (
 
 
 def by_another_hand(duration_s: float, times: np.ndarray) -> np.ndarray:
-    """Solve the quarter horse with both branches in, written out anew in currents, by an adaptive method."""
+    """Solve the quarter horse with both branches in, written out again in currents, by an adaptive method."""
     m, w = QUARTER_HORSE, QUARTER_HORSE.omega
     a, pp = m.turns_ratio, m.poles / 2
     lm = m.xm_ohm / w

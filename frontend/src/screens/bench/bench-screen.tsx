@@ -27,7 +27,7 @@ export function BenchScreen() {
   })
   const begin = useMutation({
     mutationFn: (body: NewRun) => answer(client.POST('/api/practice/runs', { body })),
-    // The practice call is another set of records: the page is opened anew for it.
+    // The practice call is another set of records: the page is opened again for it.
     onSuccess: (run) => location.assign(`/practice/calls/${run.call_number}`),
   })
   const data = home.data

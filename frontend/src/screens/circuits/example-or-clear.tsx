@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Button } from '../../parts/button'
 
-/** An example while nothing was typed; else a way to begin anew, and back again. */
+/** An example while nothing was typed; else a way to begin again, and back again. */
 export function ExampleOrClear<T extends object>({
   d,
   nothing,

@@ -144,9 +144,9 @@ function DropOverLength({ entry, out }: { entry: Circuit; out: Sized }) {
   if (curves.length === 0) return null
   return (
     <Lines
-      title="Drop against length, and the neighbouring sizes"
+      title="Drop against length, and the neighboring sizes"
       curves={curves}
-      xLabel={unitWord('ft') === 'm' ? 'metres, one way' : 'feet, one way'}
+      xLabel={unitWord('ft') === 'm' ? 'meters, one way' : 'feet, one way'}
       yLabel="drop"
       unit="%"
       height={170}

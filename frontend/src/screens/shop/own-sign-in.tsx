@@ -66,7 +66,7 @@ function Reading() {
       readAs(now.reads)
     },
   })
-  const words = `${reads.temperature === 'C' ? '°C' : '°F'}, ${reads.distance === 'm' ? 'metres' : 'feet'}`
+  const words = `${reads.temperature === 'C' ? '°C' : '°F'}, ${reads.distance === 'm' ? 'meters' : 'feet'}`
   return (
     <section aria-label="Units and dates" className="border-t border-faint pt-2">
       <h3 className="font-bold">Units and dates</h3>

@@ -207,7 +207,7 @@ export function Details() {
         </dd>
         <dt className="text-soft">Units</dt>
         <dd>
-          {d.reads.temperature === 'C' ? '°C' : '°F'} and {d.reads.distance === 'm' ? 'metres' : 'feet'}, for
+          {d.reads.temperature === 'C' ? '°C' : '°F'} and {d.reads.distance === 'm' ? 'meters' : 'feet'}, for
           papers and whoever has not chosen
         </dd>
       </dl>

@@ -210,7 +210,7 @@ function ReloadDemo() {
         </p>
       )}
       <Sheet open={asking} onOpenChange={setAsking} title="Throw all records away?">
-        <p>Every call, reading and plate in these records is thrown away, and the demo is loaded anew.</p>
+        <p>Every call, reading and plate in these records is thrown away, and the demo is loaded again.</p>
         <ProblemNote problem={problemOf(reload.error)} />
         <div className="flex gap-2 pt-4">
           <Button

@@ -277,7 +277,7 @@ function PlateLine({ plate }: { plate: Schemas['PlateOut'] }) {
   if (!p)
     return (
       <p className="border-b border-faint py-2">
-        Version {plate.number} cannot be read by today's rules: {plate.trouble}. Read it anew on a call.
+        Version {plate.number} cannot be read by today's rules: {plate.trouble}. Read it again on a call.
       </p>
     )
   return (

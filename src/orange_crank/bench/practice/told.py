@@ -33,7 +33,7 @@ def asked(case: Case, topic: Topic) -> str:
         return "“Only when the generator runs.”"
     if math.isinf(float(t["seconds"])):
         return "“It has not started since, not once.”"
-    return "“Mostly on hot afternoons, and oftener than last year.”"
+    return "“Mostly on hot afternoons, and more often than last year.”"
 
 
 def seen(world: "World", sight: Sight) -> str:

@@ -103,7 +103,7 @@ class Part(Frozen):
         default=None, description="Length of its leads [ft]"
     )
     min_off_s: SecondsOff | None = Field(default=None, description="Shortest time off between starts [s]")
-    learning_starts: Whole | None = Field(default=None, description="Starts until it has learnt")
+    learning_starts: Whole | None = Field(default=None, description="Starts until it has learned")
     mounting: Word | None = Field(default=None, description="Positions its maker allows")
     weather: Literal["indoors", "rain"] | None = Field(
         default=None, description="Rain-tight only; do not hose down"

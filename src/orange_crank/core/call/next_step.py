@@ -14,7 +14,7 @@ from orange_crank.core.call.changes import PartKind
 from orange_crank.core.call.complaint import symptoms_in
 from orange_crank.core.call.evidence_of_record import OF_TEST
 from orange_crank.core.call.judge import JudgedCall
-from orange_crank.core.call.open_points import to_measure_anew
+from orange_crank.core.call.open_points import to_measure_again
 from orange_crank.core.call.rungs.dead_tests import missing_dead_tests
 from orange_crank.core.call.rungs.live_tests import missing_live_tests
 from orange_crank.core.call.rungs.rung import Danger, RungKey
@@ -299,7 +299,7 @@ def _rung_of(part: str) -> RungKey:
 def _measure_new(call: JudgedCall) -> NextStep | None:
     if call.facts.handed_over is not None:
         return None
-    for quantity, words in to_measure_anew(call.facts):
+    for quantity, words in to_measure_again(call.facts):
         work = QUANTITIES[quantity].work
         if work != "dead" and call.stops:
             continue

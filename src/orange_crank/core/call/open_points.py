@@ -77,7 +77,7 @@ _LOOKS: frozenset[Quantity] = frozenset(
 )
 
 
-def to_measure_anew(facts: CallFacts) -> list[tuple[Quantity, str]]:
+def to_measure_again(facts: CallFacts) -> list[tuple[Quantity, str]]:
     """Return what was measured on an old part and not yet on the new one, in words."""
     wanted: dict[Quantity, str] = {}
     for change in facts.changes:
@@ -136,7 +136,7 @@ def left_open(
             next_step="Measure it, or say why not.",
             rung="dead_tests" if QUANTITIES[q].work == "dead" else "live_tests",
         )
-        for q, words in to_measure_anew(facts)
+        for q, words in to_measure_again(facts)
     ]
     proved = pair is not None or (not starts_before(facts) and _runs_after(facts))
     if facts.changes and not proved and not any(p.code == "PROOF_MISSING" for p in points):

@@ -160,7 +160,7 @@ class ToldRow:
 
 
 def seen_in_order(rows: list[ToldRow]) -> list[SeenAt]:
-    """Return each thing that still stands, with the place at which it was last said anew."""
+    """Return each thing that still stands, with the place at which it was last said again."""
     since: dict[str, SeenAt] = {}
     for row in rows:
         now: dict[str, SeenAt] = {}
@@ -172,7 +172,7 @@ def seen_in_order(rows: list[ToldRow]) -> list[SeenAt]:
 
 
 def hazards_in_order(rows: list[ToldRow]) -> list[SeenAt]:
-    """Return every hazard ever told of, each time it was told anew after having gone."""
+    """Return every hazard ever told of, each time it was told again after having gone."""
     found: list[SeenAt] = []
     before: set[Hazard] = set()
     for row in rows:

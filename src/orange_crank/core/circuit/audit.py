@@ -33,7 +33,7 @@ class AuditCheck(Frozen):
 
 
 class Wanted(Frozen):
-    """What would be put in anew."""
+    """What would be put in again."""
 
     overcurrent_a: int
     overcurrent_kind: str

@@ -1,4 +1,4 @@
-"""Quick sums: voltage drop with its neighbours, kilowatts and amps, airflow."""
+"""Quick sums: voltage drop with its neighbors, kilowatts and amps, airflow."""
 
 import math
 from typing import Annotated, Literal
@@ -39,7 +39,7 @@ class DropCurve(Frozen):
 
 
 class DropOut(Frozen):
-    """The drop, and what neighbouring sizes would do."""
+    """The drop, and what neighboring sizes would do."""
 
     drop_v: float
     drop_pct: float
@@ -48,7 +48,7 @@ class DropOut(Frozen):
 
 
 def voltage_drop(entry: DropIn, standards: Standards | None = None) -> DropOut:
-    """Return the voltage drop of a run, and curves over length for it and its neighbours.
+    """Return the voltage drop of a run, and curves over length for it and its neighbors.
 
     Raises
     ------

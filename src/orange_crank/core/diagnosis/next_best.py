@@ -191,7 +191,7 @@ def _grounded(weighed: Weighed) -> bool:
 
 
 def repair_classes(weighed: Weighed) -> Vector:
-    """Return which causes are put right the same way: (classes, states), ones and noughts."""
+    """Return which causes are put right the same way: (classes, states), ones and zeros."""
     repairs = [tuple(sorted(priors()[h].repair for h in s)) for s in weighed.states]
     names = sorted(set(repairs))
     return np.array([[1.0 if r == n else 0.0 for r in repairs] for n in names])

@@ -91,12 +91,12 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     plan = facts.plans.get("aid")
     kept = {k.work: k.decision for k in facts.kept}
     if plan is not None and not plan.dropped and plan.learning_starts and kept.get("aid") != "take_off":
-        learnt = max((r.entry.learning_starts or 0 for r in facts.readings), default=0)
-        if any(f.work == "aid" for f in facts.fitted) and learnt < plan.learning_starts:
+        learned = max((r.entry.learning_starts or 0 for r in facts.readings), default=0)
+        if any(f.work == "aid" for f in facts.fitted) and learned < plan.learning_starts:
             add(
                 "LEARNING",
-                "Measure a start once the soft starter has learnt",
-                f"{learnt} of {plan.learning_starts} learning starts done.",
+                "Measure a start once the soft starter has learned",
+                f"{learned} of {plan.learning_starts} learning starts done.",
                 f"The soft starter learns over its first {plan.learning_starts} starts; then we measure it.",
                 limits.follow_up_days,
                 after,

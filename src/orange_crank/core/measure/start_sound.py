@@ -78,7 +78,7 @@ def hum_level(sound: Sound) -> tuple[Samples, Samples, Samples]:
     at = np.arange(n) / rate
     for k in range(HUM_LINES):
         f = 2 * sound.hertz * (k + 1)
-        # Three neighbouring bins: the tone may lie a few hertz off.
+        # Three neighboring bins: the tone may lie a few hertz off.
         power = np.maximum.reduce([power_at(f + shift) for shift in (-10.0, 0.0, 10.0)])
         lines[:, k] = 10 * np.log10(power / scale + 1e-12)
         around = (power_at(f - 50) + power_at(f + 50)) / 2
@@ -144,7 +144,7 @@ def hear_start(sound: Sound) -> SoundReport:
     later = _onset(level, LEAP_DB + 4) or onset
     quiet = float(np.median(level[:onset])) if onset else float(np.min(level))
     leap = float(np.max(level[onset:]) - quiet)
-    # What is heard at the end is hum only where it stands above the beginning and above its neighbours.
+    # What is heard at the end is hum only where it stands above the beginning and above its neighbors.
     before = np.maximum(
         np.median(lines[: max(1, onset - 10)], axis=0), np.median(between[-len(between) // 4 :], axis=0)
     )

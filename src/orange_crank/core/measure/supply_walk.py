@@ -62,7 +62,7 @@ class Stop(Frozen):
 
 
 class Run(Frozen):
-    """The conductor between two neighbouring points."""
+    """The conductor between two neighboring points."""
 
     start: Point
     end: Point
@@ -84,7 +84,7 @@ class SupplyWalk(Frozen):
 
 
 class Segment(Frozen):
-    """What is lost between two neighbouring points."""
+    """What is lost between two neighboring points."""
 
     start: Point
     end: Point
@@ -126,7 +126,7 @@ def run_ohm(run: Run, phase: int) -> float:
 
 
 def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyWalkResult:
-    """Subtract neighbours, compare with the wire, and name the segment that loses too much.
+    """Subtract neighbors, compare with the wire, and name the segment that loses too much.
 
     Raises
     ------

@@ -149,14 +149,14 @@ def judge_windings(reading: Windings, standards: Standards | None = None) -> Win
     grounded = _grounded(reading, terminals, total, notes)
     if grounded is not None:
         return grounded
-    nought = [
+    zero = [
         name
         for name, v in (("C–S", cs), ("C–R", cr), ("S–R", sr))
         if v is not None and v <= limits.winding_zero_ohm
     ]
     verdict, findings = (
-        ("not_additive", [_zero(nought, limits)])
-        if nought
+        ("not_additive", [_zero(zero, limits)])
+        if zero
         else _three_phase(cs, cr, sr, reading, limits)
         if reading.phase == 3
         else _single_phase(cs, cr, sr, reading, limits)

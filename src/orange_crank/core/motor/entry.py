@@ -218,7 +218,7 @@ class StartIn(Frozen):
             wrong = ("plate", "a plate or a machine, one of the two")
         elif self.machine is not None:
             if self.load.start_torque_pct is not None or self.load.run_torque_pct is not None:
-                wrong = ("load.start_torque_nm", "newton metres: a bare machine has no rated torque")
+                wrong = ("load.start_torque_nm", "newton meters: a bare machine has no rated torque")
             elif self.source.volts is None:
                 wrong = ("source.volts", "volts: a bare machine has no rated voltage")
         if self.control is not None and self.control.pull_in_pct <= self.control.dropout_pct:

@@ -429,7 +429,7 @@ def integrate(
             dpdr = -rdr * idr - a * wr * pqr
             te = pp * (a * pqr * idr - pdr * iqr * inv_a)
         elif pending_emf:
-            # The source was set anew at the window's end.
+            # The source was set again at the window's end.
             dlq += kq * (va - vs)
             dld += kd * (va - vs)
         a00, a01, a02, a03 = rows[0, 0], rows[0, 1], rows[0, 2], rows[0, 3]

@@ -136,7 +136,7 @@ describe('what is kept as it is left', () => {
     await act(() => result.current.keep([drop('L2–T2', 0.3)]))
     expect(standing(s.rows)).toEqual([0.1, 0.3])
     await act(() => result.current.keep([{ quantity: 'inrush_a', value: 58, volts: 228 }]))
-    result.current.anew(['inrush_a'])
+    result.current.again(['inrush_a'])
     await act(() => result.current.keep([{ quantity: 'inrush_a', value: 43, volts: 229 }]))
     expect(standing(s.rows)).toEqual([0.1, 0.3, 58, 43])
   })

@@ -107,12 +107,12 @@ export function useKept(call: Call, reason = '') {
   }
 
   /** What follows is another one, not a correction of the last. */
-  const anew = (quantities: string[]) => {
+  const again = (quantities: string[]) => {
     for (const key of [...made.current.keys()])
       if (quantities.some((q) => key.startsWith(`${q} `))) made.current.delete(key)
   }
 
-  return { keep, anew, mine, problem, busy: busy > 0 }
+  return { keep, again, mine, problem, busy: busy > 0 }
 }
 
 export type Kept = ReturnType<typeof useKept>

@@ -168,7 +168,7 @@ export function StartEntry({ call }: { call: Call }) {
   }
 
   const again = (now: Draft) => {
-    kept.anew(OF_A_START)
+    kept.again(OF_A_START)
     sure.current.clear()
     keptAt.current = 0
     setAnother(false)

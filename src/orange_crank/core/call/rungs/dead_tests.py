@@ -1,7 +1,7 @@
 """Rung 3: dead tests."""
 
 from orange_crank.core.call.judge import JudgedCall
-from orange_crank.core.call.open_points import to_measure_anew
+from orange_crank.core.call.open_points import to_measure_again
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.nomenclature import worst
@@ -26,7 +26,7 @@ def dead_tests_rung(call: JudgedCall) -> Rung:
     """Say what was measured dead, what of it fails, and what is still to be measured."""
     facts, tests = call.facts, call.dead
     ground = next((s for s in call.stops if s.code == "GROUNDED"), None)
-    anew = [words for quantity, words in to_measure_anew(facts) if QUANTITIES[quantity].work == "dead"]
+    again = [words for quantity, words in to_measure_again(facts) if QUANTITIES[quantity].work == "dead"]
     proved = facts.state.state == "dead_proved"
     done = {t.name for t in tests}
     wanted = wanted_dead_tests(call)
@@ -46,8 +46,8 @@ def dead_tests_rung(call: JudgedCall) -> Rung:
     if not proved and not have:
         step = "Fill in Make safe first."
     load = " · ".join(t.summary for t in ranked[:2]) if tests else "Nothing measured yet"
-    if anew:
-        step, have = f"Remeasure: {anew[0]}.", False
+    if again:
+        step, have = f"Remeasure: {again[0]}.", False
     if open_overload:
         load = f"Overload was open · {load}"
         verdict = worst([verdict, "watch"])

@@ -87,7 +87,7 @@ def observe(entry: DiagnoseIn, limits: Standards) -> Seen:
                 if isinstance(trouble, ValidationError)
                 else trouble.detail
                 if isinstance(trouble, CrankError)
-                else "a reading of nought"
+                else "a reading of zero"
             )
             seen.crashed.append(f"{rule.__name__.replace('_', ' ')}: {reason}")
             continue
