@@ -361,7 +361,7 @@ def test_dead_tests_from_the_gate_to_a_weak_capacitor(desk: Page, product: Produ
     for label, value in (("a–b", "0,45"), ("b–c", "2.31"), ("c–a", "1.86")):
         form.get_by_label(label).fill(value)
     expect(form.get_by_text("A is C, C is S, B is R")).to_be_visible()
-    form.get_by_role("button", name="Take these names").click()
+    form.get_by_role("button", name="Use these names and save").click()
     expect(rung(desk, "Power-off tests")).to_contain_text("Windings sound")
     readings = desk.get_by_label("Readings on this call")
     expect(readings.get_by_text("Compressor pins by ohms: top, left, right C R S")).to_be_attached()

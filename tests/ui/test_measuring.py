@@ -355,11 +355,11 @@ def test_the_short_to_ground_is_found_piece_by_piece_and_stops_the_work(desk: Pa
     form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="Yes").click()
     form.get_by_role("radiogroup", name="Compressor, leads off").get_by_role("radio", name="No").click()
     form.get_by_label("Why it is safe").fill("Unit is on the bench")
-    form.get_by_role("button", name=re.compile("Save to ground")).click()
+    form.get_by_role("button", name=re.compile("Save short-to-ground")).click()
     expect(region.get_by_text("Next: Condenser fan, leads off.")).to_be_visible()
     form.get_by_role("radiogroup", name="All joined").get_by_role("radio", name="No").click()
     form.get_by_role("radiogroup", name="Fan").get_by_role("radio", name="No").click()
-    form.get_by_role("button", name=re.compile("Save to ground")).click()
+    form.get_by_role("button", name=re.compile("Save short-to-ground")).click()
     expect(
         region.get_by_role("button", name=re.compile("Short-to-ground test, one part at a time.*Pass"))
     ).to_be_visible()

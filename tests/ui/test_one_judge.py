@@ -42,7 +42,7 @@ def test_a_stop_stands_on_every_rung_and_nothing_live_is_offered_under_it(
     for key in EVERY_RUNG:
         desk.goto(f"{product.address}/calls/4/{key}")
         stop = desk.get_by_role("alert", name="Stop")
-        expect(stop).to_contain_text("The compressor is shorted to metal (pin C).")
+        expect(stop).to_contain_text("The compressor is shorted to ground (pin C).")
         expect(stop).to_contain_text("To clear it:")
     desk.goto(product.address + "/calls/4/live_tests")
     expect(desk.get_by_role("button", name="Record going live")).to_have_count(0)
@@ -141,7 +141,7 @@ def test_a_length_is_read_whole_or_refused_at_its_field(
             expect(desk.get_by_role("region", name="Materials")).to_contain_text(re.compile("4,?[3-9]\\d\\d"))
     else:
         expect(desk.get_by_text(re.compile(f"^✕ {shown}")).first).to_be_visible()
-        expect(desk.get_by_text(re.compile("^△ Not computed: Length, one way")).first).to_be_visible()
+        expect(desk.get_by_text(re.compile("^△ Not computed. Fix: Length, one way")).first).to_be_visible()
 
 
 def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, product: Product) -> None:
