@@ -58,7 +58,7 @@ class Settings(BaseSettings):
         default="", description="Addresses of proxies whose forwarded headers are believed, by commas"
     )
     announce: str = Field(
-        default="", description="Name it is found by on the network, as NAME.local; not told if left out"
+        default="", description="Name it is found by on the network, as NAME.local; not announced if left out"
     )
     install_port: int | None = Field(
         default=None,

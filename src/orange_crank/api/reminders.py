@@ -78,7 +78,7 @@ def try_reminders(who: Device, request: Request) -> Reminders:
         with session():
             where = telling.subscription_of(who.session_id)
             if where is None:
-                raise NotFound("This device is not told anything.", next_step="Turn reminders on, then try.")
+                raise NotFound("This device gets no notices.", next_step="Turn reminders on, then try.")
             telling.try_one(where)
             shop = get_shop().details.name
         teller.try_now(where, shop)

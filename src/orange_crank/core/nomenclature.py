@@ -125,7 +125,7 @@ class Finding(Frozen):
     inputs: dict[str, JsonValue] = Field(default_factory=dict, description="Readings and limits used")
     arithmetic: str | None = Field(default=None, description="The sum with its numbers put in")
     next_step: str | None = Field(default=None, description="What to do about it")
-    stops: bool = Field(default=False, description="Whether work stops here until it is put right")
+    stops: bool = Field(default=False, description="Whether work stops here until it is fixed")
 
 
 _WORST = {"fail": 4, "unknown": 3, "watch": 2, "pass": 1, "note": 0}

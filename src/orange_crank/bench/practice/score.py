@@ -427,7 +427,7 @@ def _fit(world: World, noted: Noted) -> Dimension:
         why.append(ScorePoint(text=f"Fitted and not on the record: {part.replace('_', ' ')}.", lost=10.0))
     for part in sorted(told - done):
         why.append(ScorePoint(text=f"On the record and not fitted: {part.replace('_', ' ')}.", lost=20.0))
-    return _sheet("fit", why, "What was wrong is put right, and nothing else was changed.")
+    return _sheet("fit", why, "What was wrong is fixed, and nothing else was changed.")
 
 
 def _wiring(world: World) -> Dimension | None:

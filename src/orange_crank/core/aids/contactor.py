@@ -193,7 +193,7 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
     if needs.locked_rotor_a is not None:
         why.append(f"{lra:g} A locked rotor for {needs.locked_rotor_a:g} A at {needs.column} V.")
     else:
-        against.append("The plate shows no locked-rotor amps: only full load could be held against it.")
+        against.append("The plate shows no locked-rotor amps: only full load can be compared.")
     # Three poles in place of one open the leg that a trickle lived on, as two do.
     grows = entry.poles_now == 1 and part.poles >= 2
     if grows:

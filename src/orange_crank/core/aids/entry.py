@@ -82,7 +82,7 @@ class AidIn(Frozen):
     run_cap_uf: Microfarads | Literal["open"] | None = None
     goal: Goal = "start_at_all"
     diagnosis: Hypothesis | None = Field(default=None, description="The likeliest cause")
-    put_right: Flag = Field(default=False, description="Whether that cause is put right already")
+    put_right: Flag = Field(default=False, description="Whether that cause is fixed already")
     source: Source | None = None
     backup: BackupSupply | None = Field(
         default=None, description="Where the goal is backup power: the source, and what else is on"
@@ -136,7 +136,7 @@ class AidRange(Frozen):
     rla_a: float
     lra_a: float
     ceiling_a: float
-    half_ceiling_a: float = Field(description="Half of LRA, to hold it against [A]")
+    half_ceiling_a: float = Field(description="Half of LRA, to compare with [A]")
     half_time_to_speed_s: float | None = Field(description="Start under that ceiling; null is a stall [s]")
 
 

@@ -21,7 +21,7 @@ class ExpectedReading(Frozen):
     """What one quantity is held against, and its last value."""
 
     quantity: Quantity
-    limit: str | None = Field(description="What it is held against, in a few words; None where nothing is")
+    limit: str | None = Field(description="What it is compared with, in a few words; None where nothing is")
     last: float | None = Field(description="Last value of the part that is still there")
     last_at: AwareDatetime | None
     usual_low: float | None = Field(description="Below it the value is asked about, in its own unit")

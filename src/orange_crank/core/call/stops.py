@@ -186,7 +186,7 @@ def _ground_looks(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]
                     at=test.taken_at,
                     shorted=bool(bad),
                     key=f"test-{test.id}",
-                    source=f"To ground, piece by piece, {test.person}",
+                    source=f"To ground, one part at a time, {test.person}",
                     by=test.person,
                     findings=bad,
                 )

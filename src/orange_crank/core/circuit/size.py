@@ -75,7 +75,7 @@ class CircuitOut(Frozen):
     stations: list[StationOut] = Field(description="The circuit as one line, panel first")
     materials: list[Material]
     findings: list[Finding] = Field(description="What fails first, then what is unknown, then the reasons")
-    assumed: list[Assumed] = Field(description="Defaults taken because nobody said otherwise")
+    assumed: list[Assumed] = Field(description="Defaults taken because nothing was entered")
     always: list[Finding] = Field(description="Notes that stand on every answer")
 
 

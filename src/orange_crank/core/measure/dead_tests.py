@@ -70,7 +70,7 @@ def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         else "No continuity to ground at the contactor's load side.",
         rule="field practice: to ground",
         inputs={"to_ground": bad},
-        next_step="Do not reset it. Isolate piece by piece: fan, compressor leads, crankcase heater, "
+        next_step="Do not reset it. Isolate one part at a time: fan, compressor leads, crankcase heater, "
         "capacitor, wiring."
         if bad
         else None,

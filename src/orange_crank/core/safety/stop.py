@@ -35,7 +35,7 @@ class WorkStop(Frozen):
     text: str
     next_step: str
     scope: StopScope = Field(
-        default="live", description="live: nothing is energised or taken live; all: no hands in either"
+        default="live", description="live: nothing is energized or taken live; all: no hands in either"
     )
     key: str = Field(default="", description="Which record it comes from; what lifts it names it")
     source: str = Field(default="", description="The record it stands on, in words")
@@ -100,7 +100,7 @@ _STOPS: dict[StopCode, tuple[str, str, StopScope]] = {
     ),
     "LEGS_SHORTED": (
         "The legs are shorted to each other. No reset, no start.",
-        "Power off. Find it piece by piece: contactor, capacitor leads, whip, compressor leads.",
+        "Power off. Find it one part at a time: contactor, capacitor leads, whip, compressor leads.",
         "live",
     ),
     "OVERVOLTAGE": (

@@ -115,7 +115,7 @@ class CallOut(Frozen):
     make_safe: MakeSafe | None
     expected_make_safe: ExpectedMakeSafe
     expected_readings: list[ExpectedReading] = Field(
-        description="What each reading is held against here, and what the last visit read"
+        description="What each reading is compared with here, and what the last visit read"
     )
     poles: list[str] = Field(description="Poles of its contactor, by the terminals each joins")
     readings: list[ReadingOut]
