@@ -9,7 +9,7 @@ import pytest
 ROOT = Path(__file__).parents[2]
 SRC, SCREENS = ROOT / "src" / "orange_crank", ROOT / "frontend" / "src"
 GONE = re.compile(
-    r"\bper cent\b|\bmetres?\b|\blearnt\b|\boftener\b|\bnought\b|\bneighbour|\benergis|\beconomis|\baluminium\b"
+    r"\bper cent\b|\bmetres?\b|\blearnt\b|\boftener\b|\bnought\b|\bneighbour|\benergis|\beconomis"
     r"|\bheld against\b|\bhold (it|them) against\b|\bnobody said\b|\bnot told\b|^Wanted\b"
     r"|\b(DEAD|LIVE) work\b|\bSoonest away\b|\bWhich stands\b|\bpiece by piece\b|\bis put right\b",
 )

@@ -54,7 +54,7 @@ class HeatOut(Frozen):
     expected_a: float | None
     airflow_cfm: float | None
     findings: list[Finding]
-    assumed: list[Assumed] = Field(description="Defaults taken because nobody said otherwise")
+    assumed: list[Assumed] = Field(description="Defaults taken because nothing was entered")
     always: list[Finding] = Field(description="Notes that stand on every answer")
 
 
