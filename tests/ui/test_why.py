@@ -40,7 +40,7 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     desk.get_by_role("button", name="Select this cause").click()
     expect(desk.get_by_text("selected cause").first).to_be_visible()
     ladder = desk.get_by_role("list", name="The call, rung by rung")
-    expect(ladder.get_by_role("button", name=re.compile(r"^5 Why"))).to_contain_text("Weak run capacitor")
+    expect(ladder.get_by_role("button", name=re.compile(r"^5 Diagnosis"))).to_contain_text("Weak run capacitor")
 
 
 def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_delay(
@@ -49,7 +49,7 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
     sign_on(desk, product)
     desk.goto(product.address + "/calls")
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Calls for heat, nothing happens")
-    desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
+    desk.get_by_role("button", name=re.compile(r"^5 Diagnosis")).click()
     told = desk.get_by_role("region", name="What is it doing?")
     told.get_by_role("button", name="Thermostat calling, nothing runs", exact=True).click()
     next_ = desk.get_by_role("region", name="Do this next")
@@ -64,7 +64,7 @@ def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_d
         "Control fuse or transformer"
     )
     guard = desk.get_by_role("region", name="Condemnation")
-    expect(guard).to_contain_text("Not on this record")
+    expect(guard).to_contain_text("Not yet: ")
     expect(guard.get_by_role("button", name="Condemn the compressor")).to_be_disabled()
     desk.get_by_text("Something here is not safe").click()
     desk.get_by_role("button", name="A conductor nobody can account for").click()
@@ -155,6 +155,10 @@ def test_a_compressor_proved_locked_is_condemned_by_hand_and_asked_what_killed_i
         reading(quantity, value)
     stall = {"mode": "inrush", "conductor": "common", "volts": 226, "later_a": 108, "outcome": "stalled"}
     reading("inrush_a", 109, **stall)
+    # The demo's start by ear never was one: it hummed until its overload opened.
+    for taken in get(product, "/api/calls/4")["readings"]:
+        if taken["entry"]["quantity"] == "start_time_s":
+            reading("start_time_s", 7.5, timed_by="taps", outcome="stalled", supersedes_id=taken["id"])
     desk.goto(product.address + "/calls/4/why")
     guard = desk.get_by_role("region", name="Condemnation")
     expect(guard).to_contain_text("All tests done. It has failed.")
@@ -201,7 +205,7 @@ def test_what_tripped_is_one_tap_beside_the_symptom(desk: Page, product: Product
     sign_on(desk, product)
     desk.goto(product.address + "/calls")
     open_call(desk, "Hollin farmhouse · Heat pump with strips", "Trips")
-    desk.get_by_role("button", name=re.compile(r"^5 Why")).click()
+    desk.get_by_role("button", name=re.compile(r"^5 Diagnosis")).click()
     told = desk.get_by_role("region", name="What is it doing?")
     told.get_by_role("button", name="Trips after minutes", exact=True).click()
     asked = told.get_by_role("radiogroup", name="What tripped?")

@@ -74,7 +74,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(desk.get_by_text("Three-wire kit preferred: hot climate or frequent starts")).to_be_visible()
     kit.get_by_role("button", name="Plan the wiring").click()
     plan = desk.get_by_role("region", name="Wiring plan")
-    expect(plan.get_by_text("Relay upright, arrow up")).to_be_visible()
+    expect(plan.get_by_text("Relay arrow up. Capacitor upright")).to_be_visible()
     expect(plan.get_by_text("38 on the van")).to_be_visible()
     expect(plan.get_by_text("Steps unlock once proved dead.")).to_be_visible()
     expect(plan.get_by_role("checkbox").first).to_be_disabled()

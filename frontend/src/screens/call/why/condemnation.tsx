@@ -80,7 +80,7 @@ export function Condemnation({
       <p className="pt-2">
         {condemn.allowed
           ? 'All tests done. It has failed. '
-          : `Not on this record: ${condemn.missing.length} ${condemn.missing.length === 1 ? 'proof is' : 'proofs are'} missing.`}
+          : `Not yet: ${condemn.missing.length} more ${condemn.missing.length === 1 ? 'test' : 'tests'} needed.`}
       </p>
       <ul>
         {condemn.proof.map((p) => (
