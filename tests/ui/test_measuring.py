@@ -280,7 +280,7 @@ def test_a_start_kit_is_tested_dead_with_a_reason(desk: Page, product: Product) 
     form.get_by_label("Why it is safe").fill("Kit is in my hand")
     form.get_by_role("button", name="Save fitted start kit").click()
     region.get_by_role("button", name=re.compile("Fitted start kit.*Fail")).click()
-    expect(region.get_by_text("no start capacitor")).to_be_visible()
+    expect(region.get_by_text("the start capacitor never gets in")).to_be_visible()
 
 
 def test_a_start_is_heard_through_the_microphone(

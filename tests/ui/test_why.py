@@ -40,7 +40,9 @@ def test_the_ticket_office_from_symptoms_to_a_what_if_and_a_cause(desk: Page, pr
     desk.get_by_role("button", name="Select this cause").click()
     expect(desk.get_by_text("selected cause").first).to_be_visible()
     ladder = desk.get_by_role("list", name="The call, rung by rung")
-    expect(ladder.get_by_role("button", name=re.compile(r"^5 Diagnosis"))).to_contain_text("Weak run capacitor")
+    expect(ladder.get_by_role("button", name=re.compile(r"^5 Diagnosis"))).to_contain_text(
+        "Weak run capacitor"
+    )
 
 
 def test_the_farmhouse_that_does_nothing_is_asked_about_its_contactor_then_its_delay(
@@ -215,4 +217,4 @@ def test_what_tripped_is_one_tap_beside_the_symptom(desk: Page, product: Product
     expect(
         desk.get_by_role("radiogroup", name="What tripped?").get_by_role("radio", name="The breaker")
     ).to_be_checked()
-    expect(desk.get_by_role("region", name="Do this next")).to_contain_text("To ground")
+    expect(desk.get_by_role("region", name="Do this next")).to_contain_text("Short-to-ground")

@@ -9,12 +9,16 @@ export function usePeople() {
   })
 }
 
-/** A price as it is written, whole units, in the shop's currency. */
+/** A price as it is written, in the shop's currency. */
 export function usePrice(): (value: number) => string {
   const shop = useQuery({ queryKey: ['shop'], queryFn: () => answer(client.GET('/api/shop')) })
   const currency = shop.data?.details.currency ?? 'USD'
   return (value) =>
-    new Intl.NumberFormat('en-US', { style: 'currency', currency, maximumFractionDigits: 0 }).format(value)
+    new Intl.NumberFormat('en-US', {
+      style: 'currency',
+      currency,
+      minimumFractionDigits: Number.isInteger(value) ? 0 : 2,
+    }).format(value)
 }
 
 export function useReference() {

@@ -3,6 +3,7 @@
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.own_relay import own_relay, why_no_relay
 from orange_crank.core.motor.entry import Aid
+from orange_crank.core.motor.gear import own_start_uf, starting_of
 from orange_crank.core.motor.relay import choose_relay, relay_window
 from orange_crank.core.motor.start_capacitor import (
     best_start_capacitor,
@@ -12,6 +13,7 @@ from orange_crank.core.motor.start_capacitor import (
 )
 from orange_crank.core.tables import StartCapacitorRange
 
+MOST_OVER_OWN = 1.2
 NO_SIZE = "No standard start capacitor suits without overdriving the start winding."
 
 
@@ -35,7 +37,7 @@ def fit_start_kit(job: Job) -> Fitted:
     if uf is None:
         size = _best(job)
         uf = _with_a_relay(job, size)
-    if job.entry.stock is not None and overdrives(job.machines[0], plate.volts, run_uf, uf, job.limits):
+    if job.entry.stock is not None and _overdriven(job, uf):
         raise NotOffered(f"{uf:g} µF would overdrive the start winding of this compressor.")
     window = relay_window(job.machines, plate.volts, run_uf, uf, job.entry.running_s_c_v)
     relay = own_relay(part, window) if part.pickup_low_v is not None else choose_relay(window)
@@ -64,6 +66,21 @@ def _best(job: Job) -> StartCapacitorRange:
     if size is None:
         raise NotOffered(NO_SIZE)
     return size
+
+
+def _overdriven(job: Job, uf: float) -> bool:
+    """Tell whether a start capacitor drives the start winding too hard.
+
+    Notes
+    -----
+    The winding of a capacitor-start motor is made for its own capacitor: a fifth over it is too much. Any
+    other is judged by its amps across the line.
+
+    """
+    plate = job.entry.plate
+    if starting_of(plate) == "current_relay_capacitor":
+        return uf > MOST_OVER_OWN * own_start_uf(plate.volts, job.lra_a, plate.line_hertz)
+    return overdrives(job.machines[0], plate.volts, job.run_uf, uf, job.limits)
 
 
 def _with_a_relay(job: Job, size: StartCapacitorRange) -> float:
