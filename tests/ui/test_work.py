@@ -94,7 +94,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     wired.get_by_role("button", name="Fill in as planned").click()
     # Terminal to terminal on the parts as they look: relay 5 onto the leg that feeds R.
     wired.get_by_role("button", name=re.compile("^Potential relay 5")).click()
-    expect(wired.get_by_text("Potential relay 5 is connected to…")).to_be_visible()
+    expect(wired.get_by_text("Potential relay 5 connects to…")).to_be_visible()
     wired.get_by_role("button", name=re.compile("^Contactor T1")).click()
     wired.get_by_role("button", name="Check", exact=True).click()
     expect(wired.get_by_role("status")).to_contain_text("Relay 5 is on the R leg.")

@@ -190,7 +190,7 @@ export function Details() {
   const d = shop.data.details
   return (
     <>
-      <dl className="grid max-w-xl grid-cols-[auto_1fr] gap-x-4 py-2">
+      <dl className="grid max-w-xl grid-cols-[minmax(0,auto)_minmax(0,1fr)] gap-x-4 py-2 break-words">
         <dt className="text-soft">On printed papers</dt>
         <dd>{[d.name, ...(d.address ?? []), d.phone, d.license].filter(Boolean).join(' · ')}</dd>
         <dt className="text-soft">Currency and tax</dt>

@@ -42,26 +42,27 @@ def judged(
     # On a source the source decides; where only flicker counts, the first cycles do.
     wants_gentle = entry.goal == "flicker"
     if (wants_gentle or entry.goal == "backup_power") and not gentler and r.aid != "none":
-        against.append("It does not lower the first cycles: a small source feels them all the same.")
+        against.append("It does not lower the first-cycle amps; a small generator still sees them.")
     if r.aid == "ptc_two_wire":
-        against.append("It needs three to five minutes and more to cool between starts.")
+        against.append("Needs 3 to 5 minutes or more to cool between starts.")
         if school == "three_wire":
-            against.append("Too warm or too often started here for a thermistor.")
+            against.append("Too hot here, or too many starts per hour, for a PTC kit.")
     if r.aid == "soft_starter" and r.range is not None and r.range_note:
         against.append(r.range_note)
     if r.aid == "soft_starter" and r.range is not None:
         took = r.range.half_time_to_speed_s
         half = f"set to half of LRA, {r.range.half_ceiling_a:.0f} A"
         why.append(
-            f"Ceiling {r.range.ceiling_a:.0f} A; {half}: " + (f"{took:.2f} s." if took else "it stalls too.")
+            f"Current limit {r.range.ceiling_a:.0f} A; {half}: "
+            + (f"{took:.2f} s." if took else "it stalls too.")
         )
     if r.aid == "soft_starter":
         against.append(
             "Less torque than the same capacitor across the line; not a cure for a tight compressor."
         )
-        against.append(f"It learns: judge it after {r.learning_starts:.0f} starts.")
+        against.append(f"It adjusts over {r.learning_starts:.0f} starts. Judge it after that.")
     if r.aid == "three_in_one":
-        against.append("A general overload takes the place of a matched one.")
+        against.append("A universal overload replaces the matched one.")
     if r.aid == "relay_three_wire":
         why.append("Most predictable; relay must be mounted arrow-up.")
         if r.relay is not None and not r.relay.window.measured:
@@ -132,10 +133,10 @@ def findings_of(
         step = {
             "stop": "Clear the stop first; no start before that.",
             "ask": "Enter it, then choose.",
-            "fix": "Put it right, prove the start again, then decide.",
+            "fix": "Fix it, measure the start again, then decide.",
             "delay": "Fit the delay, or wait it out; then prove a start on equal pressures.",
-            "trial": "Have the trial agreed in writing, then fit, start once, and write down what it did.",
-            "buys_time": "Say so to the customer; judge a kit as a stopgap only.",
+            "trial": "Get the trial approved in writing. Install, start once, and enter the result.",
+            "buys_time": "Tell the customer. A kit is only a stopgap.",
         }[answer.kind]
         found.append(
             Finding(
@@ -158,7 +159,7 @@ def findings_of(
                 if best.fits
                 else "Enter the source: its kilowatts, and what else is on."
                 if entry.goal == "backup_power" and best.on_source is None
-                else "Nothing offered here fits: more torque, less load, or another goal.",
+                else "No start aid here fits. Try more torque, less load, or another goal.",
             )
         )
     if entry.plate.refrigerant is None or find_refrigerant(entry.plate.refrigerant) is None:
@@ -167,9 +168,9 @@ def findings_of(
             Finding(
                 code="REFRIGERANT",
                 verdict="unknown",
-                text="Refrigerant: not entered. If it burns, only parts listed for it go in."
+                text="Refrigerant not entered. If it is A2L or A3, use only parts listed for it."
                 if named is None
-                else f"Refrigerant {named} is not on the list: it is taken to burn.",
+                else f"Refrigerant {named} is not on the list, so treat it as flammable.",
                 rule="ASHRAE 34 safety class; the part's own listing",
                 next_step="Read it on the plate before anything with a contact or a thermistor is fitted.",
             )
