@@ -1,4 +1,4 @@
-"""What the record of a call already says is not asked: S–C, volts at the start, rest."""
+"""What the record of a call already says is not asked: S–C, rest, a bad kit."""
 
 import math
 from dataclasses import replace
@@ -49,16 +49,6 @@ def test_s_c_follows_from_the_start_lead_and_names_its_figures() -> None:
 def test_s_c_from_amps_is_never_imaginary_and_grows_with_amps(amps: float, uf: float, volts: float) -> None:
     one, more = (start_winding_volts(a, uf, volts) for a in (amps, 1.2 * amps))
     assert one is None or (more is not None and more > one > 0)
-
-
-def test_an_inrush_without_volts_is_judged_by_the_volts_at_rest_and_says_so() -> None:
-    idle = taken(1, 1, {"quantity": "line_v_idle", "value": 231.0})
-    alone = call(readings=[taken(2, 2, INRUSH)]).readings[0]
-    assert alone.code == "not_comparable"
-    known = call(readings=[idle, taken(2, 2, INRUSH)]).readings[1]
-    typed = call(readings=[idle, taken(2, 2, INRUSH | {"volts": 231.0})]).readings[1]
-    assert (known.code, known.summary) == (typed.code, typed.summary)
-    assert {f.code for f in known.findings} - {f.code for f in typed.findings} == {"VOLTS_AT_REST_USED"}
 
 
 def test_far_too_many_volts_beside_a_start_stop_the_work() -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import Field
 
-from orange_crank.core.call.before_after import aid_in_circuit, line_before
+from orange_crank.core.call.before_after import aid_in_circuit
 from orange_crank.core.call.changes import part_word
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.judging import cannot_be_judged, judged_or_said
@@ -22,7 +22,7 @@ from orange_crank.core.measure.start_time import judge_start_time_reading
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.spread import sound_bare_start
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
 
@@ -130,27 +130,10 @@ def _verdict(
         aid = aid_in_circuit(facts, reading.place)
         if aid is not None:
             reading = replace(reading, entry=reading.entry.model_copy(update={"aid": aid}))
-    at_rest = line_before(facts, reading) if quantity == "inrush_a" and reading.entry.volts is None else None
-    if at_rest is not None:
-        reading = replace(reading, entry=reading.entry.model_copy(update={"volts": at_rest}))
     found = judged_or_said(partial(judge_reading, reading, facts.plate, limits), _cannot)
-    if at_rest is not None:
-        found = found.model_copy(update={"findings": [*found.findings, _volts_at_rest(at_rest)]})
     if quantity == "inrush_a" and facts.plate is not None and reading.entry.aid in (None, "none"):
         return _beside_expected(found, reading, facts.plate)
     return found
-
-
-def _volts_at_rest(volts: float) -> Finding:
-    return Finding(
-        code="VOLTS_AT_REST_USED",
-        verdict="note",
-        text=f"Volts during the start not entered: {say(volts, 'V')} at rest used. They dip in a start, so "
-        "the share of LRA is a little higher than shown.",
-        rule="LRA × V(start) ÷ V(plate)",
-        inputs={"volts": volts},
-        next_step="Read the line volts while it starts, and add them.",
-    )
 
 
 def _beside_expected(found: ReadingVerdict, reading: TakenReading, plate: Plate) -> ReadingVerdict:
