@@ -670,7 +670,7 @@ def new_customer(hand: Hand, address: str) -> None:
                   ("^Fan capacitor", "5"))  # fmt: skip
         for i, (label, value) in enumerate(values):
             hand.type(form.get_by_label(re.compile(label)).first, value, fresh=i != 1)
-        hand.button("Save the plate|Save")
+        hand.button("Save the nameplate|Save")
 
     def yes(hand: Hand) -> None:
         hand.button("Options and prices")

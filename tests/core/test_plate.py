@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from orange_crank.core.errors import BeyondTable, input_problem
+from orange_crank.core.motor.gear import starting_of
 from orange_crank.core.plate import Compressor, Motor, Plate, PlateRead, PlateResult, check_plate
 from orange_crank.core.tables import overcurrent_sizes_a
 
@@ -290,3 +291,15 @@ def test_heat_on_the_same_plate_counts_for_a_quarter_more() -> None:
     plain = read(other_a=20.0, mca_a=None, mocp_a=None)
     assert plain == read(other_a={"amps": 20.0, "kind": "other"}, mca_a=None, mocp_a=None).model_copy()
     assert 42.275 == plain.mca_a
+
+
+@pytest.mark.parametrize("starting", ["current_relay", "current_relay_capacitor", "ptc"])
+def test_a_run_capacitor_and_a_start_without_one_are_doubted_and_the_capacitor_counts(starting: str) -> None:
+    small = {"volts": 115, "phase": 1, "compressors": [{"rla_a": 8.4, "lra_a": 46}], "hp": 0.5}
+    both = Plate.model_validate(small | {"starting": starting, "run_cap_uf": 15})
+    finding = next(f for f in check_plate(both).findings if f.code == "STARTING_AND_RUN_CAPACITOR")
+    assert (finding.verdict, bool(finding.next_step)) == ("watch", True)
+    assert starting_of(both) == "run_capacitor"
+    for fits in ({"starting": starting}, {"starting": "run_capacitor", "run_cap_uf": 15}):
+        codes = {f.code for f in check_plate(Plate.model_validate(small | fits)).findings}
+        assert "STARTING_AND_RUN_CAPACITOR" not in codes

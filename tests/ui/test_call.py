@@ -161,7 +161,7 @@ def test_a_whole_call_by_touch_alone(phone: Page, product: Product) -> None:
     page.get_by_label("RLA, rated load").fill("109")
     page.get_by_role("button", name="Use 10.9").tap()
     expect(page.get_by_label("RLA, rated load")).to_have_value("10.9")
-    page.get_by_role("button", name="Save the plate").tap()
+    page.get_by_role("button", name="Save the nameplate").tap()
     expect(page.get_by_text("Version 2 by Marlo Quist")).to_be_visible()
 
     page.get_by_role("button", name="Ladder").tap()
@@ -265,15 +265,15 @@ def test_two_tabs_saving_one_plate_the_second_is_told(desk: Page, product: Produ
     other.goto(product.address + "/calls/4/plate")
     other.get_by_label("Refrigerant").select_option("R-454B")
     desk.get_by_label("Cooling").fill("3.5")
-    other.get_by_role("button", name="Save the plate").click()
+    other.get_by_role("button", name="Save the nameplate").click()
     expect(other.get_by_text("Version 2 by Ines Tarrow")).to_be_visible()
-    desk.get_by_role("button", name="Save the plate").click()
+    desk.get_by_role("button", name="Save the nameplate").click()
     expect(desk.get_by_text("Someone else saved first")).to_be_visible()
     expect(desk.get_by_label("Cooling")).to_have_value("3.5")
     desk.reload()
-    desk.get_by_role("button", name="Save the plate").click()
+    desk.get_by_role("button", name="Save the nameplate").click()
     desk.get_by_role("button", name="Save mine as the newer version").click()
-    desk.get_by_role("button", name="Save the plate").click()
+    desk.get_by_role("button", name="Save the nameplate").click()
     expect(desk.get_by_text("Version 3 by Ines Tarrow")).to_be_visible()
 
 

@@ -102,7 +102,7 @@ def test_a_typed_plate_on_a_phone(phone: Page, product: Product) -> None:
     form.get_by_role("button", name="Compute the start").click()
     expect(phone.get_by_test_id("lab-verdict")).to_contain_text("Fastest start")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
-    phone.get_by_role("button", name="Type a plate").click()
+    phone.get_by_role("button", name="Enter a nameplate").click()
     form.get_by_label("RLA").fill("97")
     form.get_by_label("LRA").fill("16.7")
     form.get_by_role("button", name="Compute the start").click()

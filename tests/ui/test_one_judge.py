@@ -149,11 +149,11 @@ def test_after_a_save_the_plate_form_shows_what_the_server_holds(desk: Page, pro
     sign_on(desk, product)
     desk.goto(product.address + "/calls/4/plate")
     desk.get_by_label("Refrigerant").select_option("R-454B")
-    desk.get_by_role("button", name="Save the plate").click()
+    desk.get_by_role("button", name="Save the nameplate").click()
     expect(desk.get_by_text("Version 2 by Ines Tarrow")).to_be_visible()
     expect(desk.get_by_label("Refrigerant")).to_have_value("R-454B")
     desk.get_by_label("Cooling").fill("3.5")
-    desk.get_by_role("button", name="Save the plate").click()
+    desk.get_by_role("button", name="Save the nameplate").click()
     expect(desk.get_by_text("Version 3 by Ines Tarrow")).to_be_visible()
     assert "R-454B" == get(product, "/api/calls/4")["plate"]["plate"]["refrigerant"]
 

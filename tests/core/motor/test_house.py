@@ -131,3 +131,11 @@ def test_lab_start_aid_and_backup_give_one_answer_without_a_run_capacitor() -> N
         )
     )
     assert backup.results[0].start_s is not None
+
+
+def test_a_run_capacitor_that_was_measured_counts_over_the_entry() -> None:
+    """Entered as a current relay, 15 µF measured at the unit: the capacitor is there."""
+    entry = {"plate": SMALL | {"starting": "current_relay"}, "goal": "faster", "run_cap_uf": 15.0}
+    ranked = choose_aid(AidIn.model_validate(entry)).ranked
+    assert next(r for r in ranked if r.aid == "none").predicted.run_cap_uf == 15.0
+    assert "three_in_one" not in {r.aid for r in ranked}

@@ -135,7 +135,7 @@ export function AidRung({ call }: { call: Call }) {
         )}
         {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
           <p className="border-l-[7px] border-watch bg-field p-3">
-            △ No cause is taken yet; an aid may only hide it.{' '}
+            △ No cause selected yet. A start aid can hide the problem.{' '}
             <Link className="font-bold underline" to={`/calls/${call.id}/why`}>
               Find the cause first
             </Link>

@@ -37,6 +37,56 @@ type Draft = {
   base: number
 }
 
+const NOT_SEEN = { value: '', label: 'Not seen' }
+/** What is chosen on the form, in its order. */
+const PICKS: {
+  field: 'inverter' | 'starting' | 'metering' | 'overcurrent_allowed'
+  label: string
+  options: { value: string; label: string }[]
+}[] = [
+  {
+    field: 'inverter',
+    label: 'Inverter drive?',
+    options: [
+      { value: 'no', label: 'No, across the line' },
+      { value: 'yes', label: 'Yes, inverter' },
+    ],
+  },
+  {
+    field: 'starting',
+    label: 'Starts with',
+    options: [
+      NOT_SEEN,
+      { value: 'run_capacitor', label: 'Run capacitor' },
+      { value: 'current_relay', label: 'Current relay' },
+      { value: 'current_relay_capacitor', label: 'Current relay and start capacitor' },
+      { value: 'ptc', label: 'PTC, no run capacitor' },
+    ],
+  },
+  {
+    field: 'metering',
+    label: 'Metering device',
+    options: [
+      NOT_SEEN,
+      { value: 'piston', label: 'Piston' },
+      { value: 'txv', label: 'TXV' },
+      { value: 'captube', label: 'Cap tube' },
+      { value: 'eev', label: 'EEV' },
+    ],
+  },
+  {
+    field: 'overcurrent_allowed',
+    label: 'Nameplate allows',
+    options: [
+      NOT_SEEN,
+      { value: 'fuse', label: 'Fuse only' },
+      { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
+    ],
+  },
+]
+/** Only a single-phase compressor across the line has start gear of its own. */
+const startsByItself = (draft: Draft) => draft.phase === '1' && draft.inverter !== 'yes'
+
 const text = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : figure(value, 8)
 /** A computed figure, or that a load on the plate could not be read. */
@@ -102,7 +152,7 @@ function plateOf(draft: Draft): Plate {
     ...(draft.inverter ? { inverter: draft.inverter === 'yes' } : {}),
     ...word('refrigerant', draft.refrigerant),
     ...word('metering', draft.metering),
-    ...(draft.phase === '1' ? word('starting', draft.starting) : {}),
+    ...(startsByItself(draft) ? word('starting', draft.starting) : {}),
     ...word('overcurrent_allowed', draft.overcurrent_allowed),
   }
   return plate as Plate
@@ -307,51 +357,15 @@ export function PlateRung({ call }: { call: Call }) {
             <FigureField label="Horsepower, if printed" unit="hp" {...simple('hp')} />
             <FigureField label="Hertz, if not 60" unit="Hz" {...simple('hertz')} />
           </div>
-          <Choice
-            label="Inverter drive?"
-            value={draft.inverter}
-            onChange={put('inverter')}
-            options={[
-              { value: 'no', label: 'No, across the line' },
-              { value: 'yes', label: 'Yes, inverter' },
-            ]}
-          />
-          {draft.phase === '1' && draft.inverter !== 'yes' && (
+          {PICKS.filter((p) => p.field !== 'starting' || startsByItself(draft)).map((p) => (
             <Choice
-              label="Starts with"
-              value={draft.starting}
-              onChange={put('starting')}
-              options={[
-                { value: '', label: 'Not seen' },
-                { value: 'run_capacitor', label: 'Run capacitor' },
-                { value: 'current_relay', label: 'Current relay' },
-                { value: 'current_relay_capacitor', label: 'Current relay and start capacitor' },
-                { value: 'ptc', label: 'Thermistor (PTC), no run capacitor' },
-              ]}
+              key={p.field}
+              label={p.label}
+              value={draft[p.field]}
+              onChange={put(p.field)}
+              options={p.options}
             />
-          )}
-          <Choice
-            label="Metering device"
-            value={draft.metering}
-            onChange={put('metering')}
-            options={[
-              { value: '', label: 'Not seen' },
-              { value: 'piston', label: 'Piston' },
-              { value: 'txv', label: 'TXV' },
-              { value: 'captube', label: 'Cap tube' },
-              { value: 'eev', label: 'EEV' },
-            ]}
-          />
-          <Choice
-            label="Nameplate allows"
-            value={draft.overcurrent_allowed}
-            onChange={put('overcurrent_allowed')}
-            options={[
-              { value: '', label: 'Not seen' },
-              { value: 'fuse', label: 'Fuse only' },
-              { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
-            ]}
-          />
+          ))}
           <RefrigerantPick value={draft.refrigerant} onChange={put('refrigerant')} />
           <ProblemNote problem={problem} />
           {conflict && call.plate && (
@@ -376,7 +390,7 @@ export function PlateRung({ call }: { call: Call }) {
           )}
           <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
             <Button kind="primary" type="submit" busy={save.isPending} className="w-full sm:w-auto">
-              Save the plate
+              Save the nameplate
             </Button>
           </div>
         </div>

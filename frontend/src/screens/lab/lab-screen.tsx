@@ -128,7 +128,7 @@ export function LabScreen() {
               change(EMPTY)
             }}
           >
-            Type a plate
+            Enter a nameplate
           </Button>
         )}
       </div>

@@ -258,7 +258,7 @@ def _words(script: Sequence[Step]) -> list[str]:
                 found[-1] = found[-1][:-1] + "; " + line[9:]
                 continue
         elif step.cause is not None:
-            line = f"Take the cause: {priors()[step.cause].title.lower()}."
+            line = f"Select the cause: {priors()[step.cause].title.lower()}."
         elif step.handed_over:
             line = "Hand over."
         elif step.proved:

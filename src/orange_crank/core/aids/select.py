@@ -112,7 +112,7 @@ def plate_of(entry: AidIn) -> StartPlate:
     """Return the nameplate with its metering, and with a run capacitor where one was measured."""
     plate = entry.plate
     update: dict[str, object] = {"metering": entry.metering or plate.metering}
-    if plate.starting is None and isinstance(entry.run_cap_uf, float):
+    if isinstance(entry.run_cap_uf, float):
         update["starting"] = "run_capacitor"
     return plate.model_copy(update=update)
 

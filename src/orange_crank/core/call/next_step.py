@@ -212,7 +212,7 @@ def _cause(call: JudgedCall) -> NextStep | None:
             powered=test.powered,
             skip=test.test if test.may_skip else None,
         )
-    text = "Take the cause." if found.decided else "Take the likeliest cause, or go on testing."
+    text = "Select the cause." if found.decided else "Select the likeliest cause, or go on testing."
     return NextStep(code="CAUSE", rung="why", text=text, anchor="cause")
 
 

@@ -80,7 +80,9 @@ class WhyOfCall:
             "decide_cause": OPEN,
             "answer_price": OPEN
             if facts.settled_cause is not None or facts.condemned
-            else shut("No cause is taken on this call.", "Take the cause first; the price follows from it."),
+            else shut(
+                "No cause selected on this call.", "Select the cause first; the price follows from it."
+            ),
             "agree_trial": stopped
             or (
                 shut("Prove everything else first. The trial comes last.", first)

@@ -15,14 +15,17 @@ def starting_of(plate: PlateRead) -> Starting:
 
     Notes
     -----
-    Without an entry: a nameplate with a run capacitor has one; a small one or a capillary tube without has a
-    current relay; a larger one without is taken to have a run capacitor that was not read.
+    A nameplate with a run capacitor has one, whatever else is entered. Without an entry: a small one or a
+    capillary tube without has a current relay; a larger one without is taken to have a run capacitor that
+    was not read.
 
     """
+    if plate.run_cap_uf is not None:
+        return "run_capacitor"
     if plate.starting is not None:
         return plate.starting
     small = plate.hp is not None and plate.hp <= MOST_HP
-    if plate.run_cap_uf is None and (small or plate.metering == "captube"):
+    if small or plate.metering == "captube":
         return "current_relay"
     return "run_capacitor"
 

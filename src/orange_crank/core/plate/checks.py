@@ -76,6 +76,7 @@ def check_plate(
         *printed_against_computed(plate, figures, limits, edition),
         *_compressors(plate, limits),
         *_kind_of_machine(plate),
+        *_starting(plate),
         *_tonnage(plate, limits),
         *(
             Finding(
@@ -376,6 +377,23 @@ def _agrees_with_mca(plate: PlateRead, limits: Standards) -> bool | None:
     if plate.mca_a is None or figures is None:
         return None
     return abs(plate.mca_a - figures.mca_a) <= 2 * _mca_tolerance_a(figures, limits)
+
+
+def _starting(plate: PlateRead) -> list[Finding]:
+    """Doubt a run capacitor on a motor that is entered as starting without one."""
+    if plate.run_cap_uf is None or plate.starting in (None, "run_capacitor"):
+        return []
+    return [
+        Finding(
+            code="STARTING_AND_RUN_CAPACITOR",
+            verdict="watch",
+            text=f"Run capacitor {plate.run_cap_uf:g} µF, but it is entered as starting without one. "
+            "The run capacitor counts.",
+            rule="field practice: plate checks",
+            inputs={"run_cap_uf": plate.run_cap_uf, "starting": plate.starting},
+            next_step="Look which one is there, then clear the other field.",
+        )
+    ]
 
 
 def suspects_of(plate: PlateRead, figures: CircuitFigures | None, limits: Standards) -> list[Suspect]:

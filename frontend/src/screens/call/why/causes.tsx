@@ -15,7 +15,7 @@ function rungOf(point: Schemas['Point']): string {
 /** How much a fact speaks for or against a cause, in words. */
 function tells(factor: number): string {
   const strength = Math.max(factor, 1 / Math.max(factor, 1e-6))
-  return strength >= 5 ? 'most useful' : strength >= 2 ? 'tells much' : 'some use'
+  return strength >= 5 ? 'strong' : strength >= 2 ? 'moderate' : 'slight'
 }
 
 const SURE: Record<Schemas['DiagnoseOut']['sure'], string> = {

@@ -120,7 +120,7 @@ export function DoNext({
       {others.length > 0 && (
         <details className="pt-2">
           <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            {others.length} other tests, most useful first
+            {others.length === 1 ? '1 other test' : `${others.length} other tests, most useful first`}
           </summary>
           <ul>
             {others.map((t) => (

@@ -37,7 +37,7 @@ def aid_rung(call: JudgedCall) -> Rung:
         if planned
         else "Start aids, ranked by computed start",
         verdict="note" if done and off else "pass" if done or barred else "unknown",
-        next_step="Read the plate first."
+        next_step="Enter the nameplate first."
         if plate is None
         else None
         if barred or done

@@ -27,7 +27,7 @@ def circuit_rung(call: JudgedCall) -> Rung:
         status="blocked" if facts.plate is None else "energized" if lawful else "ready",
         danger="dead",
         contacts=[
-            Contact(word="Plate", closed=facts.plate is not None, why="Gives MCA and MOCP"),
+            Contact(word="Nameplate", closed=facts.plate is not None, why="Gives MCA and MOCP"),
             Contact(word="Inspected", closed=audit is not None, why="Breaker, wire, ground, disconnect"),
             Contact(word="Meets code", closed=lawful, why="No code item fails and none is missing"),
         ],
@@ -41,7 +41,7 @@ def circuit_rung(call: JudgedCall) -> Rung:
         else "watch"
         if any(c.verdict == "watch" for c in audit.checks)
         else "pass",
-        next_step="Read the plate first."
+        next_step="Enter the nameplate first."
         if facts.plate is None
         else "Look at breaker, conductors, ground and disconnect."
         if audit is None

@@ -32,7 +32,7 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     contacts = [
         Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
         Contact(word="Live", closed=energized, why='Energized: found live, or "Go live" recorded'),
-        Contact(word="Plate", closed=facts.plate is not None, why="Nameplate to compare the amps with"),
+        Contact(word="Nameplate", closed=facts.plate is not None, why="Nameplate to compare the amps with"),
     ]
     parts: list[str] = []
     for quantity in ("running_a", "inrush_a"):
@@ -50,7 +50,7 @@ def live_tests_rung(call: JudgedCall) -> Rung:
         step: str | None = {
             "Caution": "Read the live-work caution.",
             "Live": "Record going live.",
-            "Plate": "Read the plate first.",
+            "Nameplate": "Enter the nameplate first.",
         }[open_contact.word]
     else:
         step = steps[missing[0]] if missing else None

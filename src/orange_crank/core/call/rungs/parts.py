@@ -20,7 +20,7 @@ def parts_rung(call: JudgedCall) -> Rung:
     planned = [planned_by[k] for k in SWAPS if k in planned_by]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
     contacts = [
-        Contact(word="Plate", closed=plate is not None, why="Gives amps, volts and µF"),
+        Contact(word="Nameplate", closed=plate is not None, why="Gives amps, volts and µF"),
         Contact(word="Contactor", closed=looked, why="Inspected on this call"),
     ]
     if has_caps:
@@ -37,7 +37,7 @@ def parts_rung(call: JudgedCall) -> Rung:
         else "Parts on the van that fit, and how to swap them"
     )
     step = (
-        "Read the plate first."
+        "Enter the nameplate first."
         if plate is None
         else None
         if settled

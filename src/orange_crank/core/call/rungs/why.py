@@ -15,7 +15,7 @@ def why_rung(call: JudgedCall) -> Rung:
     cause = priors()[taken.decision.hypothesis].title if taken and taken.decision.hypothesis else None
     stop = call.stops[0] if call.stops else None
     contacts = [
-        Contact(word="Plate", closed=facts.plate is not None, why="The nameplate rules causes in or out"),
+        Contact(word="Nameplate", closed=facts.plate is not None, why="The nameplate rules causes in or out"),
         Contact(word="Symptoms", closed=told, why="What you see and hear"),
         Contact(word="Cause", closed=cause is not None, why="Cause selected"),
     ]
@@ -37,7 +37,7 @@ def why_rung(call: JudgedCall) -> Rung:
         verdict="fail" if stop or facts.condemned else "pass" if cause else "unknown",
         next_step=stop.next_step
         if stop
-        else "Read the plate first."
+        else "Enter the nameplate first."
         if facts.plate is None
         else None
         if cause
