@@ -53,7 +53,9 @@ def test_the_newest_reading_counts_and_the_last_visit_stands_in() -> None:
     assert 0.6 == found.start.plate.winding_cr_ohm
     assert found.start.plate.winding_cs_ohm is None
     ohm = found.start.source.resistance_ohm
-    henry = found.start.source.inductance_mh / 1000
+    mh = found.start.source.inductance_mh
+    assert ohm is not None and mh is not None
+    henry = mh / 1000
     assert ((228 - 210) / 100) ** 2 == pytest.approx(ohm**2 + (377 * henry) ** 2, rel=0.01)
     assert {2, 3, 4} <= {t.reading_id for t in found.taken}
 

@@ -120,7 +120,7 @@ def test_lab_start_aid_and_backup_give_one_answer_without_a_run_capacitor() -> N
     assert starting_of(plate) == "current_relay"
     assert fit_machine(plate)[1].run_cap_uf is None
     assert typical_aids(TypicalIn(plate=plate)).run_cap_uf is None
-    lab = compute_start(StartIn(plate=plate, load={"start_torque_pct": 20.0}))  # type: ignore[arg-type]
+    lab = compute_start(StartIn(plate=plate, load={"start_torque_pct": 20.0}))
     aid = choose_aid(AidIn(plate=plate, goal="faster"))
     bare = next(r for r in aid.ranked if r.aid == "none").predicted
     assert (bare.verdict, bare.time_to_speed_s) == (lab.verdict, lab.time_to_speed_s)
