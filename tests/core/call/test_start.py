@@ -54,7 +54,8 @@ def test_the_newest_reading_counts_and_the_last_visit_stands_in() -> None:
     assert found.start.plate.winding_cs_ohm is None
     ohm = found.start.source.resistance_ohm
     mh = found.start.source.inductance_mh
-    assert ohm is not None and mh is not None
+    assert ohm is not None
+    assert mh is not None
     henry = mh / 1000
     assert ((228 - 210) / 100) ** 2 == pytest.approx(ohm**2 + (377 * henry) ** 2, rel=0.01)
     assert {2, 3, 4} <= {t.reading_id for t in found.taken}
