@@ -58,6 +58,7 @@ def _case(seed: int) -> tuple[Goal, StartPlate, StartIn]:
             "phase": 1,
             "compressors": [{"rla_a": round(rla * scale, 1), "lra_a": round(lra * scale, 0)}],
             "run_cap_uf": uf,
+            "refrigerant": "R-410A",
         }
     )
     goal = GOALS[int(rng.integers(len(GOALS)))]

@@ -49,6 +49,7 @@ MEET: dict[str, tuple[str, dict[str, Any]]] = {
     "run_capacitor_pct": told(("run_cap_uf", 41.0)),
     "idle_days_many": told(("idle_days", 40)),
     "start_branch_dead_pct": told(("start_a", 0.9)),
+    "start_lead_far_ratio": told(("start_a", 16.0)),
     "very_slow_seconds": told(("start_time_s", 1.6)),
     "panel_dip_pct": told(("line_v_idle", 240), ("line_v_start", 230)),
     "path_loss_pct": told(("line_v_idle", 240), ("line_v_start", 230), ("terminal_v_start", 224)),

@@ -15,7 +15,8 @@ const REGIONS: { value: Reads['region']; label: string }[] = [
 export function likely(language: string): Reads {
   const region = REGIONS.find((r) => r.value === language)?.value ?? 'en-US'
   const north = region === 'en-US' || region === 'en-CA'
-  return { temperature: north ? 'F' : 'C', distance: north ? 'ft' : 'm', region, hours: 24 }
+  const hours = region === 'en-GB' || region === 'en-IE' ? 24 : 12
+  return { temperature: north ? 'F' : 'C', distance: north ? 'ft' : 'm', region, hours }
 }
 
 const sample = (region: string) =>

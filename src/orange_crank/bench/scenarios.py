@@ -598,7 +598,8 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
             )
         ],
         "run_capacitor": lambda: [
-            one("run_cap_uf", near(f["cap_uf"], 2, 0.05), plus_minus=0.02 * f["cap_uf"] + 0.1)
+            one("run_cap_uf", near(f["cap_uf"], 2, 0.05), plus_minus=0.02 * f["cap_uf"] + 0.1),
+            one("can_label_uf", f["can_label"]),
         ],
         "windings": lambda: _windings(case, rng, one),
         "line_at_unit": lambda: [one("line_at_unit_v", near(f["line_v"], 1.0, 0.5))],
@@ -651,7 +652,7 @@ def answer(case: Case, test: str, rng: np.random.Generator) -> list[Evidence]:
             one(
                 "start_a",
                 near(
-                    rla * 0.35
+                    rla * (1.4 if t.get("kit_stuck") else 0.35)
                     if t["start_branch"] and f["cap_uf"] > 0.2 * (case.plate.run_cap_uf or 1)
                     else 0.1,
                     5,

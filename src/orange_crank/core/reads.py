@@ -97,7 +97,7 @@ def day_words(at: date, reads: Reads) -> str:
 def hour_words(at: datetime, reads: Reads) -> str:
     """Write a time of day by twelve hours or by twenty-four.
 
-    >>> hour_words(datetime(2031, 5, 6, 0, 5), Reads(hours=12)), hour_words(datetime(2031, 5, 6, 15), Reads())
+    >>> hour_words(datetime(2031, 5, 6, 0, 5), Reads()), hour_words(datetime(2031, 5, 6, 15), Reads(hours=24))
     ('12:05 am', '15:00')
     """
     if reads.hours == 24:

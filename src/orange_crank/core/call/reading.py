@@ -16,6 +16,7 @@ from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.dead_tests import DeadTest, judge_dead_tests
 from orange_crank.core.measure.fan import judge_fan_reading
 from orange_crank.core.measure.inrush import judge_inrush_reading
+from orange_crank.core.measure.legs import judge_start_lead_reading
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.running import judge_running_reading, judge_supply_reading
 from orange_crank.core.measure.start_time import judge_start_time_reading
@@ -33,6 +34,7 @@ _BY_PLATE: Mapping[str, Any] = {
     "line_v_idle": judge_supply_reading,
     "line_v_run": judge_supply_reading,
     "fan_a": judge_fan_reading,
+    "start_a": judge_start_lead_reading,
 }
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -15,6 +16,7 @@ from orange_crank.core.nomenclature import (
     ZeroOrMoreVolts,
     worst,
 )
+from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import StandardName, Standards, shipped_standards
 
 
@@ -88,6 +90,65 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
         else "Measure the run capacitor, and compare with the last visit.",
     )
     return WindingAmpsResult(angle_deg=angle, verdict=verdict, findings=[finding])
+
+
+def across_run_capacitor(start_a: float, run_cap_uf: float, hertz: float = 60.0) -> float:
+    """Return the volts across a run capacitor that the start lead's amps make [V].
+
+    Parameters
+    ----------
+    start_a : start lead, running [A]
+    run_cap_uf : run capacitor [µF]
+
+    Notes
+    -----
+    V = I ÷ (2π f C), at 60 Hz 2653 × I ÷ µF. It holds while nothing else feeds the start winding.
+
+    >>> round(across_run_capacitor(6.4, 40.0))
+    424
+    """
+    return start_a * 1e6 / (2 * math.pi * hertz * run_cap_uf)
+
+
+def judge_start_lead(
+    start_a: float, run_cap_uf: float, volts: float, hertz: float = 60.0, limits: Standards | None = None
+) -> Finding | None:
+    """Return the fail of a start capacitor that stays in while the motor runs; None where it is out.
+
+    Parameters
+    ----------
+    start_a : start lead, running [A]
+    run_cap_uf : run capacitor, the larger of nameplate and measured [µF]
+    volts : nameplate [V]
+
+    """
+    limits = limits or shipped_standards()
+    across = across_run_capacitor(start_a, run_cap_uf, hertz)
+    if across <= limits.start_lead_far_ratio * volts:
+        return None
+    return Finding(
+        code="START_CAP_STAYS_IN",
+        verdict="fail",
+        text=f"{start_a:g} A in the start lead is more than {run_cap_uf:g} µF can pass: "
+        "a start capacitor is still in circuit.",
+        rule=limits.rule("start_lead_far_ratio"),
+        inputs={"start_a": start_a, "run_cap_uf": run_cap_uf, "volts": volts},
+        arithmetic=f"1,000,000 × {start_a:g} A ÷ (2π × {hertz:g} × {run_cap_uf:g} µF) = {across:.0f} V > "
+        f"{limits.start_lead_far_ratio:g} × {volts:g} V",
+        next_step="Power off now: the start winding burns. Bleed the start capacitor and replace the kit.",
+    )
+
+
+def judge_start_lead_reading(reading: TakenReading, plate: Plate, limits: Standards) -> ReadingVerdict:
+    """Judge the start lead's amps of a call against the nameplate's run capacitor."""
+    if not reading.figure or not plate.run_cap_uf:
+        return NOTED
+    found = judge_start_lead(reading.figure, plate.run_cap_uf, plate.volts, plate.hertz or 60.0, limits)
+    if found is None:
+        return NOTED
+    return ReadingVerdict(
+        code="start_capacitor_in", verdict="fail", summary="Start capacitor still in", findings=[found]
+    )
 
 
 class Imbalance(Frozen):

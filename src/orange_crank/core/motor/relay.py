@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
+from orange_crank.core.measure.legs import across_run_capacitor
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
 from orange_crank.core.nomenclature import Frozen
@@ -146,5 +147,5 @@ def start_winding_volts(start_a: float, run_cap_uf: float, volts: float, hertz: 
     >>> round(start_winding_volts(6.4, 40.0, 240.0))
     350
     """
-    across = start_a * 1e6 / (2 * math.pi * hertz * run_cap_uf)
+    across = across_run_capacitor(start_a, run_cap_uf, hertz)
     return math.sqrt(across**2 - volts**2) if across > volts else None

@@ -87,6 +87,7 @@ StandardName = Literal[
     "idle_days_many",
     "decided_probability",
     "start_branch_dead_pct",
+    "start_lead_far_ratio",
     "capacitor_poor_pct",
     "told_weight",
     "hot_climate_f",
@@ -242,6 +243,7 @@ class Standards:
     idle_days_many: float
     decided_probability: float
     start_branch_dead_pct: float
+    start_lead_far_ratio: float
     capacitor_poor_pct: float
     told_weight: float
     hot_climate_f: float

@@ -201,7 +201,12 @@ function TestEntry({
             />
           ))}
           {!oneTap && (
-            <Button kind={main ? 'primary' : 'plain'} type="submit" busy={busy} disabled={given.length === 0}>
+            <Button
+              kind={main && whole ? 'primary' : 'plain'}
+              type="submit"
+              busy={busy}
+              disabled={given.length === 0}
+            >
               Save
             </Button>
           )}

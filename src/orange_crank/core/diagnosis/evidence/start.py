@@ -3,6 +3,7 @@
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.inrush import Inrush, InrushResult, far_above_locked_rotor, judge_inrush
+from orange_crank.core.measure.legs import judge_start_lead
 from orange_crank.core.measure.running import Running, judge_running
 from orange_crank.core.nomenclature import say
 
@@ -134,15 +135,17 @@ def fan(r: Readings) -> Observed | None:
 
 
 def start_branch(r: Readings) -> Observed | None:
-    """Return whether the start lead carries current."""
+    """Return whether the start lead carries current, or far more than the run capacitor can pass."""
     amps = r.number("start_a")
     if amps is None:
         return None
     rla = r.entry.plate.compressors[0].rla_a
-    dead = amps < r.limits.start_branch_dead_pct / 100 * rla
-    return r.observed(
-        "start_branch", "dead" if dead else "carries", f"{say(amps, 'A', 2)} in the start lead."
-    )
+    outcome = "dead" if amps < r.limits.start_branch_dead_pct / 100 * rla else "carries"
+    plate = r.entry.plate
+    uf = max(plate.run_cap_uf or 0.0, r.number("run_cap_uf") or 0.0)
+    if uf and judge_start_lead(amps, uf, plate.volts, plate.hertz or 60.0, r.limits):
+        outcome = "far_over"
+    return r.observed("start_branch", outcome, f"{say(amps, 'A', 2)} in the start lead.")
 
 
 def rest(r: Readings) -> Observed | None:
