@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any, Literal, TypeVar
 
 from orange_crank.core.errors import CrankError, OutOfReach
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem
 
 T = TypeVar("T")
@@ -72,7 +73,7 @@ def run_apart(kind: Kind, work: Callable[..., T], *args: Any, limits: Limits | N
     """
     bounds = limits or LIMITS[kind]
     if not _turns[kind].acquire(timeout=WAIT_S):
-        raise OutOfReach("Other files are being read.", next_step="Send it again in a minute.")
+        raise OutOfReach(msg("Other files are being read."), next_step=msg("Send it again in a minute."))
     try:
         return _run(bounds, work, args)
     finally:
@@ -87,8 +88,8 @@ def _run(bounds: Limits, work: Callable[..., T], args: tuple[Any, ...]) -> T:
     try:
         if not here.poll(bounds.seconds):
             raise FileProblem(
-                f"Reading it took longer than {bounds.seconds:g} s.",
-                next_step="Send a smaller or another file.",
+                msg("Reading it took longer than {seconds:g} s.", seconds=bounds.seconds),
+                next_step=msg("Send a smaller or another file."),
             )
         try:
             said, value = pickle.loads(here.recv_bytes(bounds.output_mb * MEGA))
@@ -109,13 +110,14 @@ def _run(bounds: Limits, work: Callable[..., T], args: tuple[Any, ...]) -> T:
 
 def _down() -> FileProblem:
     return FileProblem(
-        "The file brings its reader down.", next_step="Export or take it again, then send that."
+        msg("The file brings its reader down."), next_step=msg("Export or take it again, then send that.")
     )
 
 
 def _too_much(bounds: Limits) -> FileProblem:
     return FileProblem(
-        f"Reading it takes more than {bounds.memory_mb} MB of memory.", next_step="Send a smaller file."
+        msg("Reading it takes more than {memory_mb} MB of memory.", memory_mb=bounds.memory_mb),
+        next_step=msg("Send a smaller file."),
     )
 
 

@@ -19,6 +19,7 @@ from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 
 AUTHORITY_FOR = timedelta(days=3650)
 # Phones refuse server certificates that are good for longer than 398 days, whoever signed them.
@@ -121,9 +122,14 @@ def _refuse_beyond(authority: x509.Certificate, names: Sequence[str]) -> None:
     for name in names:
         if not any(_covers(one, name) for one in bounds.permitted_subtrees or ()):
             raise CertificateTrouble(
-                f"The shop's authority signs for the names it was made with; {name} is not one of them.",
-                next_step="Move authority.crt and authority.key away, make the certificate again, and let "
-                "each phone trust the new authority.",
+                msg(
+                    "The shop's authority signs for the names it was made with; {name} is not one of them.",
+                    name=name,
+                ),
+                next_step=msg(
+                    "Move authority.crt and authority.key away, make the certificate again, and "
+                    "let each phone trust the new authority."
+                ),
             )
 
 
@@ -175,8 +181,8 @@ def make_authority(folder: Path, shop: str, names: Sequence[str] = ()) -> Path:
 
 def _unwritable(folder: Path, error: OSError) -> CertificateTrouble:
     return CertificateTrouble(
-        f"{folder} cannot be written to: {error.strerror}.",
-        next_step="Give write permission there, or set ORANGE_CRANK_DATA_DIR to another folder.",
+        msg("{folder} cannot be written to: {strerror}.", folder=folder, strerror=error.strerror),
+        next_step=msg("Give write permission there, or set ORANGE_CRANK_DATA_DIR to another folder."),
     )
 
 
@@ -219,8 +225,8 @@ def refuse_name(name: str) -> str:
     )
     if not good or len(said) > 253 or said.replace(".", "").isdigit():
         raise CertificateTrouble(
-            f"{name!r} is no name and no address of a computer.",
-            next_step="Name it as phones will: 192.168.1.20, or cooling.example.",
+            msg("{name!r} is no name and no address of a computer.", name=name),
+            next_step=msg("Name it as phones will: 192.168.1.20, or cooling.example."),
         )
     return said
 
@@ -251,7 +257,8 @@ def make_server_certificate(folder: Path, names: list[str]) -> Path:
         signer = serialization.load_pem_private_key((folder / "authority.key").read_bytes(), None)
     except (OSError, ValueError):
         raise CertificateTrouble(
-            f"No authority lies in {folder}.", next_step="Make one: orange-crank certificate NAME."
+            msg("No authority lies in {folder}.", folder=folder),
+            next_step=msg("Make one: orange-crank certificate NAME."),
         ) from None
     assert isinstance(signer, ec.EllipticCurvePrivateKey)
     _refuse_beyond(authority, wanted)
@@ -289,13 +296,19 @@ def read_standing(certificate: Path, key: Path, authority: Path | None = None) -
         private = serialization.load_pem_private_key(key.read_bytes(), None)
     except (OSError, ValueError, TypeError) as error:
         raise CertificateTrouble(
-            f"{certificate} and {key} are no certificate and key in PEM: {type(error).__name__}.",
-            next_step="Name the right files, or make them: orange-crank certificate NAME.",
+            msg(
+                "{certificate} and {key} are no certificate and key in PEM: {name}.",
+                certificate=certificate,
+                key=key,
+                name=type(error).__name__,
+            ),
+            next_step=msg("Name the right files, or make them: orange-crank certificate NAME."),
         ) from None
     form = (serialization.Encoding.DER, serialization.PublicFormat.SubjectPublicKeyInfo)
     if private.public_key().public_bytes(*form) != found.public_key().public_bytes(*form):
         raise CertificateTrouble(
-            f"{key} is not the key of {certificate}.", next_step="Name the two that belong together."
+            msg("{key} is not the key of {certificate}.", key=key, certificate=certificate),
+            next_step=msg("Name the two that belong together."),
         )
     try:
         named = found.extensions.get_extension_for_class(x509.SubjectAlternativeName).value

@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.network import Network
 from orange_crank.store.backup import BackupState, Keeper
@@ -46,7 +47,7 @@ def worries(keeper: Keeper | None, network: Network, moment: datetime) -> list[W
                 Worry(
                     code="BACKUPS_AWAY",
                     text=f"The folder of backups cannot be looked at: {error.strerror or error}.",
-                    next_step="Look at that disk and at who may read it.",
+                    next_step=msg("Look at that disk and at who may read it."),
                 )
             ]
     ending = network.warning()
@@ -63,7 +64,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
             Worry(
                 code="LOW_ROOM",
                 text=f"Only {say(state.free_bytes / GIGA, 'GB', 2)} are free where the records lie.",
-                next_step="Make room on that disk before it is full: nothing is saved then.",
+                next_step=msg("Make room on that disk before it is full: nothing is saved then."),
             )
         )
     if state.trouble is not None:
@@ -71,7 +72,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
             Worry(
                 code="BACKUP_FAILED",
                 text=f"The last backup failed. {state.trouble}",
-                next_step="Fix that, then back up from Shop.",
+                next_step=msg("Fix that, then back up from Shop."),
             )
         )
     elif state.late and state.last is not None:
@@ -79,7 +80,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
             Worry(
                 code="BACKUP_LATE",
                 text=f"The last good backup is {_long(moment, state.last.made_at)} old.",
-                next_step="Back up by hand on Shop, and look why none was made by itself.",
+                next_step=msg("Back up by hand on Shop, and look why none was made by itself."),
             )
         )
     if state.drill is not None and not state.drill.ok:
@@ -87,7 +88,7 @@ def _of_backups(state: BackupState, moment: datetime) -> list[Worry]:
             Worry(
                 code="DRILL_FAILED",
                 text="The newest backup did not come back when that was tried.",
-                next_step="Back up by hand on Shop, then run orange-crank drill again.",
+                next_step=msg("Back up by hand on Shop, then run orange-crank drill again."),
             )
         )
     return found

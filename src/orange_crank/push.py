@@ -26,6 +26,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from py_vapid import Vapid02
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 
 LONGEST_ENDPOINT = 1_000
 WITHIN_S = 8.0
@@ -80,8 +81,13 @@ def _bytes_of(field: str, said: str, length: int) -> bytes:
         got = b""
     if len(got) != length:
         raise InputProblem(
-            [FieldProblem(field=field, wanted=f"{length} bytes in base64url, as the browser gives them")],
-            next_step="Turn reminders off on this device and on again.",
+            [
+                FieldProblem(
+                    field=field,
+                    wanted=msg("{length} bytes in base64url, as the browser gives them", length=length),
+                )
+            ],
+            next_step=msg("Turn reminders off on this device and on again."),
         )
     return got
 
@@ -101,15 +107,15 @@ def check_place(place: Place, near: frozenset[str]) -> None:
     except NotThere as why:
         raise InputProblem(
             [FieldProblem(field="endpoint", wanted=str(why))],
-            next_step="Turn reminders off on this device and on again.",
+            next_step=msg("Turn reminders off on this device and on again."),
         ) from None
     key = _bytes_of("device_key", place.device_key, 65)
     try:
         ec.EllipticCurvePublicKey.from_encoded_point(ec.SECP256R1(), key)
     except ValueError:
         raise InputProblem(
-            [FieldProblem(field="device_key", wanted="a point of P-256")],
-            next_step="Turn reminders off on this device and on again.",
+            [FieldProblem(field="device_key", wanted=msg("a point of P-256"))],
+            next_step=msg("Turn reminders off on this device and on again."),
         ) from None
     _bytes_of("device_secret", place.device_secret, 16)
 

@@ -10,6 +10,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from orange_crank.certificates import folder_of
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.store.database import Connection
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -33,8 +34,8 @@ def _place(said: str) -> tuple[str, int]:
     host, _, port = said.strip().rpartition(":")
     if not host or not port.isdigit() or not 0 < int(port) < 65536:
         raise SettingTrouble(
-            f"{said.strip()} names no server.",
-            next_step="Write ORANGE_CRANK_DATABASE_OTHERS as host:port,host:port.",
+            msg("{strip} names no server.", strip=said.strip()),
+            next_step=msg("Write ORANGE_CRANK_DATABASE_OTHERS as host:port,host:port."),
         )
     return host, int(port)
 
@@ -125,8 +126,8 @@ class Settings(BaseSettings):
         if file is None:
             name = "OWNER_PASSWORD_FILE" if as_owner else "PASSWORD_FILE"
             raise SettingTrouble(
-                "No file with the database's password is named.",
-                next_step=f"Set ORANGE_CRANK_DATABASE_{name} to a file only its owner reads.",
+                msg("No file with the database's password is named."),
+                next_step=msg("Set ORANGE_CRANK_DATABASE_{name} to a file only its owner reads.", name=name),
             )
         try:
             password = file.read_text("utf-8").strip()
@@ -134,13 +135,18 @@ class Settings(BaseSettings):
                 self.database_tls_ca.read_bytes()
         except (OSError, UnicodeDecodeError) as error:
             raise SettingTrouble(
-                f"A file the settings name cannot be read: {error}.",
-                next_step="Put it right, then start again.",
+                msg("A file the settings name cannot be read: {error}.", error=error),
+                next_step=msg("Put it right, then start again."),
             ) from None
         if self.database_tls_ca is None and not _is_loopback(self.database_host):
             raise SettingTrouble(
-                f"{self.database_host} is another machine, and what is said to it would be read on the way.",
-                next_step="Set ORANGE_CRANK_DATABASE_TLS_CA to the authority its certificate is signed by.",
+                msg(
+                    "{database_host} is another machine, and what is said to it would be read on the way.",
+                    database_host=self.database_host,
+                ),
+                next_step=msg(
+                    "Set ORANGE_CRANK_DATABASE_TLS_CA to the authority its certificate is signed by."
+                ),
             )
         return Connection(
             host=self.database_host,

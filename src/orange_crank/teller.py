@@ -7,6 +7,7 @@ import threading
 from collections.abc import Callable
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.keeping import Worry
 from orange_crank.push import Outcome, Place, Sender, check_place
 from orange_crank.store import telling
@@ -56,8 +57,8 @@ class Teller:
         """
         if not all(text.isascii() for text in (entry.endpoint, entry.device_key, entry.device_secret)):
             raise InputProblem(
-                [FieldProblem(field="endpoint", wanted="what the browser gives, letter for letter")],
-                next_step="Turn reminders off on this device and on again.",
+                [FieldProblem(field="endpoint", wanted=msg("what the browser gives, letter for letter"))],
+                next_step=msg("Turn reminders off on this device and on again."),
             )
         check_place(_place(entry), self.sender.near)
 

@@ -46,13 +46,22 @@ from orange_crank.api import (
 from orange_crank.api.described import describe
 from orange_crank.api.door import admit, shop_only
 from orange_crank.api.front_end import FrontEnd
-from orange_crank.api.guards import AtWork, GuardHeaders, HeadAsGet, PlainEntries, PracticeScope, SameSite
+from orange_crank.api.guards import (
+    AtWork,
+    GuardHeaders,
+    HeadAsGet,
+    PlainEntries,
+    PracticeScope,
+    ReaderLanguage,
+    SameSite,
+)
 from orange_crank.api.limits import BodyClock
 from orange_crank.api.meters import MeterBench
 from orange_crank.api.request_log import RequestLog, configure_log
 from orange_crank.api.uploads import Uploads
 from orange_crank.bench.practice.scenario import graded
 from orange_crank.core.errors import CrankError, Problem
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.warm import warm
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.network import Network
@@ -81,7 +90,7 @@ class Application(FastAPI):
     def build_middleware_stack(self) -> ASGIApp:
         """Put the guards around everything else."""
         inner = SameSite(PlainEntries(AtWork(PracticeScope(super().build_middleware_stack()))))
-        return RequestLog(GuardHeaders(BodyClock(HeadAsGet(inner))))
+        return RequestLog(ReaderLanguage(GuardHeaders(BodyClock(HeadAsGet(inner)))))
 
 
 async def _not_ready(looking: CapacityLimiter) -> CrankError | None:
@@ -252,4 +261,6 @@ def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
             found = files.answer("index.html", request)
         if found is not None:
             return found
-        return problems.respond(Problem(title="Not here", detail="Nothing answers at this address."), 404)
+        return problems.respond(
+            Problem(title="Not here", detail=msg("Nothing answers at this address.")), 404
+        )

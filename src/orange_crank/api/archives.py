@@ -15,6 +15,7 @@ from orange_crank.api.open_files import open_files
 from orange_crank.api.shop import Number
 from orange_crank.api.uploads import MOST_BYTES, Uploads
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.keeping import Keeping, worries
 from orange_crank.store import archive, people, sign_in_events, units
@@ -119,7 +120,8 @@ def _keeper(request: Request) -> Keeper:
     keeper: Keeper | None = request.app.state.keeper
     if keeper is None:
         raise GateClosed(
-            "This server makes no backups.", next_step="Start it with orange-crank start; it makes its own."
+            msg("This server makes no backups."),
+            next_step=msg("Start it with orange-crank start; it makes its own."),
         )
     return keeper
 
@@ -142,7 +144,7 @@ def get_keeping(request: Request) -> Keeping:
 def back_up_now(request: Request, who: Who) -> BackupState:
     """Back the records up now; the lead and the office do."""
     if who.role not in ("lead", "office"):
-        raise GateClosed("The lead and the office back up.", next_step="Ask the lead.")
+        raise GateClosed(msg("The lead and the office back up."), next_step=msg("Ask the lead."))
     keeper = _keeper(request)
     keeper.back_up()
     return keeper.state(now())

@@ -27,6 +27,7 @@ from orange_crank.api.rights import (
     refuse_others_practice,
 )
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.store import people
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import READING, at_work, practising, records_of, session, work_of
@@ -143,8 +144,8 @@ def not_in_practice(request: Request) -> None:
     """
     if practising() and request.scope["route"].name not in IN_PRACTICE:
         raise NotFound(
-            "Nothing answers at this address in practice.",
-            next_step="Leave practice, then do it in the shop.",
+            msg("Nothing answers at this address in practice."),
+            next_step=msg("Leave practice, then do it in the shop."),
         )
 
 
@@ -168,8 +169,8 @@ def admit(request: Request) -> SignedIn | None:
         found = _calendar_program(request)
     if found is None:
         raise NotSignedIn(
-            "Nobody is signed in on this device, or not any more.",
-            next_step="Sign in; what was typed stays on this screen.",
+            msg("Nobody is signed in on this device, or not any more."),
+            next_step=msg("Sign in; what was typed stays on this screen."),
         )
     _refuse_meant_for_another(request, found)
     own = True
@@ -179,8 +180,8 @@ def admit(request: Request) -> SignedIn | None:
     refuse(right, found.person.role, own, practising=practising(), names=_names)
     if not found.proved and (right in (MANAGE, RULES, INVITE) or (right is DEVICES and not own)):
         raise NotAllowed(
-            "On a shared device managing the shop takes your passphrase again.",
-            next_step="Tap your name, enter your passphrase under Manage from here, then do it again.",
+            msg("On a shared device managing the shop takes your passphrase again."),
+            next_step=msg("Tap your name, enter your passphrase under Manage from here, then do it again."),
         )
     if practising():
         refuse_others_practice(request.path_params, request.method, found.person)
@@ -200,8 +201,8 @@ def _refuse_meant_for_another(request: Request, found: SignedIn) -> None:
     if meant is None or request.method in ("GET", "HEAD") or meant == str(found.person.id):
         return
     raise WrongPerson(
-        f"{found.person.name} is signed in on this device now. Nothing was saved.",
-        next_step="Sign in again to save it under your name; it is still on this screen.",
+        msg("{name} is signed in on this device now. Nothing was saved.", name=found.person.name),
+        next_step=msg("Sign in again to save it under your name; it is still on this screen."),
     )
 
 

@@ -5,7 +5,9 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from orange_crank.api import problems
+from orange_crank.core.catalogs import catalog
 from orange_crank.core.errors import CrankError, Problem
+from orange_crank.core.messages import LANGUAGES, msg, written_for
 from orange_crank.core.plain_entry import refuse_unusable
 from orange_crank.store.database import READING, records_of, work_of
 from orange_crank.store.once import telling_again
@@ -30,6 +32,22 @@ PAPER_POLICY = (
     "frame-ancestors 'none'; form-action 'none'"
 )
 _NOTHING_INLINE = content_policy()
+
+
+class ReaderLanguage:
+    """Write every answer in the language of ``Accept-Language``; English where there is no other."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on with its reader's catalog."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        first = Headers(scope=scope).get("accept-language", "")[:2].lower()
+        with written_for(next((catalog(one) for one in LANGUAGES if one == first), None)):
+            await self.app(scope, receive, send)
 
 
 class GuardHeaders:
@@ -198,8 +216,8 @@ class SameSite:
             if site not in (None, "same-origin", "none") or not own:
                 refused = Problem(
                     title="From another site",
-                    detail="This was sent by a page of another site. Nothing was done.",
-                    next_step="Open Orange Crank at its own address and do it there.",
+                    detail=msg("This was sent by a page of another site. Nothing was done."),
+                    next_step=msg("Open Orange Crank at its own address and do it there."),
                 )
                 await problems.respond(refused, 403)(scope, receive, send)
                 return

@@ -19,6 +19,7 @@ from orange_crank.core.handover.agreement import NewAgreement
 from orange_crank.core.handover.money import Billed, Payment
 from orange_crank.core.handover.options import Options
 from orange_crank.core.handover.record import Confirmed, HandedOver
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Day
 from orange_crank.formats.calendar import CalendarTask, CalendarVisit, calendar
 from orange_crank.formats.documents.paper import FONT_TYPE, Paper, font_bytes, render, to_pdf
@@ -244,7 +245,7 @@ def paper_font(name: str) -> Response:
     """Return a font of the papers."""
     font = font_bytes(name)
     if font is None:
-        raise NotFound("No font of that name ships.", next_step="The papers name the ones that do.")
+        raise NotFound(msg("No font of that name ships."), next_step=msg("The papers name the ones that do."))
     return Response(font, media_type=FONT_TYPE, headers={"Cache-Control": "public, max-age=31536000"})
 
 

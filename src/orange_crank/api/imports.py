@@ -10,6 +10,7 @@ from orange_crank.api.shop import Number
 from orange_crank.api.uploads import WholeBody
 from orange_crank.core.customers import GOES_WORDS, Goes
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.customer_list import columns_of, guess, read_customers
 from orange_crank.formats.spreadsheet import read_table
@@ -44,8 +45,8 @@ def _chosen(goes: str | None) -> list[Goes] | None:
     wrong = next((g for g in chosen if g not in known), None)
     if wrong is not None:
         raise InputProblem(
-            [FieldProblem(field="goes", wanted="one of " + ", ".join(GOES_WORDS), got=wrong[:40])],
-            next_step="Choose where each column goes. Nothing was imported.",
+            [FieldProblem(field="goes", wanted=msg("one of ") + ", ".join(GOES_WORDS), got=wrong[:40])],
+            next_step=msg("Choose where each column goes. Nothing was imported."),
         )
     return [known[g] for g in chosen]
 
@@ -74,7 +75,7 @@ def import_customers(
         lines, slips = [], list(problem.errors)
     if slips and keep:
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step="Nothing was imported. Fix these lines and try again."
+            slips[:MOST_SLIPS], next_step=msg("Nothing was imported. Fix these lines and try again.")
         )
 
     def run() -> customers.CustomersOut:

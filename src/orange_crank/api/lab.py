@@ -11,6 +11,7 @@ from orange_crank.core.aids import AidOut, choose_aid
 from orange_crank.core.call.aid import AidAsk, aid_entry
 from orange_crank.core.call.start import StartOnCall, start_or_why_not
 from orange_crank.core.measure.waveform import read_waveform, rolling_rms
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.measured import MeasuredFit, fit_measured
 from orange_crank.core.motor.sweep import SweepIn, SweepOut
@@ -63,7 +64,9 @@ def fit_capture(capture_id: Number, start: StartIn) -> CaptureFit:
         name, wave = captures.load_waveform(capture_id)
     found = read_waveform(wave).starts
     if not found:
-        raise NotFound("No start is found on this recording.", next_step="Record from before the start.")
+        raise NotFound(
+            msg("No start is found on this recording."), next_step=msg("Record from before the start.")
+        )
     largest = max(found, key=lambda s: s.max_cycle_rms_a)
     first = round(largest.onset_s * wave.sample_hz)
     last = min(len(wave.line_a), first + round(2.5 * wave.sample_hz))

@@ -14,6 +14,7 @@ from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 from orange_crank.api import problems
 from orange_crank.core.errors import Problem
+from orange_crank.core.messages import msg
 
 HEAD_WITHIN_S = 15.0
 PIECE_WITHIN_S = 20.0
@@ -25,13 +26,13 @@ MOST_AT_ONCE = 800  # lines and requests of one process; each phone holds one or
 MOST_PER_ADDRESS = 200
 BUSY = Problem(
     title="Too many connections",
-    detail="This server, or this address, has as many connections as it takes. Nothing was saved.",
-    next_step="Wait a moment and try again.",
+    detail=msg("This server, or this address, has as many connections as it takes. Nothing was saved."),
+    next_step=msg("Wait a moment and try again."),
 )
 TOO_SLOW = Problem(
     title="Too slow",
-    detail="The rest of the entry did not come in time. Nothing was saved.",
-    next_step="Send it again where the signal is better; the entry stays on the screen.",
+    detail=msg("The rest of the entry did not come in time. Nothing was saved."),
+    next_step=msg("Send it again where the signal is better; the entry stays on the screen."),
 )
 
 

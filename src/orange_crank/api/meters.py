@@ -27,6 +27,7 @@ from orange_crank.core.errors import CrankError, FieldProblem, InputProblem, Out
 from orange_crank.core.measure.live_meter import Fill, fill_of
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import Waveform
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.meter_map import (
     SHIPPED,
@@ -90,20 +91,24 @@ class MeterBench:
 
         """
         if key not in self.known():
-            raise NotFound(f"No meter is called {key}.", next_step="Pick one of the list.")
+            raise NotFound(msg("No meter is called {key}.", key=key), next_step=msg("Pick one of the list."))
         if key in SHIPPED:
             return shipped_map(key).model_copy(update={"port": self.port})
         assert self.folder is not None
         found = read_map((self.folder / f"{key}.yaml").read_text("utf-8", "replace"))
         if not self._allowed(found.host):
             raise InputProblem(
-                [FieldProblem(field="host", wanted="this machine, or one the settings name", got=found.host)],
-                next_step="Name it in ORANGE_CRANK_METER_HOSTS and start again.",
+                [
+                    FieldProblem(
+                        field="host", wanted=msg("this machine, or one the settings name"), got=found.host
+                    )
+                ],
+                next_step=msg("Name it in ORANGE_CRANK_METER_HOSTS and start again."),
             )
         if found.port is None and self.port is None:
             raise InputProblem(
-                [FieldProblem(field="port", wanted="the port the meter answers on", got=None)],
-                next_step="Add it to the map.",
+                [FieldProblem(field="port", wanted=msg("the port the meter answers on"), got=None)],
+                next_step=msg("Add it to the map."),
             )
         return found if found.port is not None else found.model_copy(update={"port": self.port})
 
@@ -213,8 +218,8 @@ async def arm_meter(key: Key, request: Request, _: Who) -> Lost | None:
     m: MeterMap = request.app.state.meters.find(key)
     if m.arm is None:
         raise InputProblem(
-            [FieldProblem(field="arm", wanted="a meter whose map says how it is armed", got=m.name)],
-            next_step="Arm it by its own key.",
+            [FieldProblem(field="arm", wanted=msg("a meter whose map says how it is armed"), got=m.name)],
+            next_step=msg("Arm it by its own key."),
         )
     await _write(m, m.arm.address, [m.arm.value])
     return None
@@ -228,7 +233,7 @@ async def set_meter(key: Key, setting: Setting, request: Request, _: Who) -> Los
         known = ", ".join(m.dial.modes) if m.dial else "nothing: its dial is turned by hand"
         raise InputProblem(
             [FieldProblem(field="mode", wanted=known, got=f"{setting.mode} at {setting.place}")],
-            next_step="Pick a mode and a place of this meter.",
+            next_step=msg("Pick a mode and a place of this meter."),
         )
     await _write(m, m.dial.address, [m.dial.modes[setting.mode], m.dial.places[setting.place]])
     return None
@@ -242,7 +247,7 @@ async def switch_unit(key: Key, switching: Switching, request: Request, _: Who) 
         known = ", ".join(m.switches) or "nothing: this is no simulated unit"
         raise InputProblem(
             [FieldProblem(field="what", wanted=known, got=switching.what)],
-            next_step="A real unit is switched at the unit.",
+            next_step=msg("A real unit is switched at the unit."),
         )
     await _write(m, m.switches[switching.what], [int(switching.on)])
     return None
@@ -288,8 +293,8 @@ async def _recorded(m: MeterMap) -> tuple[Waveform, str]:
     held = m.recording
     if held is None:
         raise InputProblem(
-            [FieldProblem(field="recording", wanted="a meter that records starts", got=m.name)],
-            next_step="Import its file instead, under Waveforms.",
+            [FieldProblem(field="recording", wanted=msg("a meter that records starts"), got=m.name)],
+            next_step=msg("Import its file instead, under Waveforms."),
         )
     client = AsyncModbusTcpClient(m.host, port=m.port or 502, timeout=ANSWERS_WITHIN_S, retries=0)
     ask = client.read_input_registers if held.function == "input" else client.read_holding_registers
@@ -307,16 +312,16 @@ async def _recorded(m: MeterMap) -> tuple[Waveform, str]:
         hertz = (await words(held.hertz, 1))[0] if held.hertz is not None else 60
         if count == 0:
             raise InputProblem(
-                [FieldProblem(field="recording", wanted="a start the meter has seen", got="none yet")],
-                next_step="Start the unit with the meter connected, then take it.",
+                [FieldProblem(field="recording", wanted=msg("a start the meter has seen"), got="none yet")],
+                next_step=msg("Start the unit with the meter connected, then take it."),
             )
         found: list[int] = []
         while len(found) < 2 * count:
             found += await words(held.first + len(found), min(120, 2 * count - len(found)))
     except (ModbusException, OSError, TimeoutError) as error:
         raise OutOfReach(
-            f"{m.name} does not give its recording: {str(error)[:80]}.",
-            next_step="Look at the meter and its line, then take it again.",
+            msg("{name} does not give its recording: {error}.", name=m.name, error=str(error)[:80]),
+            next_step=msg("Look at the meter and its line, then take it again."),
         ) from None
     finally:
         client.close()
@@ -336,7 +341,8 @@ async def _write(m: MeterMap, address: int, values: list[int]) -> None:
             raise ModbusException(str(answer))
     except (ModbusException, OSError, TimeoutError) as error:
         raise OutOfReach(
-            f"{m.name} does not take it: {str(error)[:80]}.", next_step="Look at the meter and its line."
+            msg("{name} does not take it: {error}.", name=m.name, error=str(error)[:80]),
+            next_step=msg("Look at the meter and its line."),
         ) from None
     finally:
         client.close()
@@ -410,16 +416,22 @@ async def values_of(m: MeterMap) -> AsyncIterator[LiveValues | Lost]:
                         count, moved_at = now, begun
                 if m.count is not None and begun - moved_at > STANDS_STILL_S:
                     yield Lost(
-                        detail=f"{m.name} answers, but its display stands still.",
-                        next_step="Look at the meter: hold, sleep or a weak battery.",
+                        detail=msg("{name} answers, but its display stands still.", name=m.name),
+                        next_step=msg("Look at the meter: hold, sleep or a weak battery."),
                     )
                 else:
                     yield _values(m, words)
                 await asyncio.sleep(max(0.0, m.poll_ms / 1000 - (time.monotonic() - begun)))
         except (ModbusException, OSError, TimeoutError, KeyError, ValueError) as error:
             yield Lost(
-                detail=f"{m.name} does not answer at {m.host}:{m.port} ({str(error)[:80]}).",
-                next_step="Look at its line and whether it is on. It is tried again by itself.",
+                detail=msg(
+                    "{name} does not answer at {host}:{port} ({error}).",
+                    name=m.name,
+                    host=m.host,
+                    port=m.port,
+                    error=str(error)[:80],
+                ),
+                next_step=msg("Look at its line and whether it is on. It is tried again by itself."),
             )
         finally:
             client.close()

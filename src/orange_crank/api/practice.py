@@ -28,6 +28,7 @@ from orange_crank.bench.practice.world import Start, World
 from orange_crank.core.aids.parts import shipped_parts
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.sound import sound_of_start
 from orange_crank.core.nomenclature import Day, Frozen
 from orange_crank.formats.wav import write_wav
@@ -227,8 +228,8 @@ def scenario_of(key: str) -> Scenario:
     found = find_scenario(key)
     if found is None:
         raise InputProblem(
-            [FieldProblem(field="scenario", wanted="a practice call of the list", got=key)],
-            next_step="Pick one of the list, or a level.",
+            [FieldProblem(field="scenario", wanted=msg("a practice call of the list"), got=key)],
+            next_step=msg("Pick one of the list, or a level."),
         )
     return found
 
@@ -236,7 +237,8 @@ def scenario_of(key: str) -> Scenario:
 def _mine(run: practice.PracticeRunOut, who: Who) -> None:
     if run.learner_id != who.id:
         raise GateClosed(
-            f"This practice call is {run.learner}'s.", next_step="Begin your own: Start lab, then Practice."
+            msg("This practice call is {learner}'s.", learner=run.learner),
+            next_step=msg("Begin your own: Start lab, then Practice."),
         )
 
 
@@ -299,9 +301,11 @@ def begin_run(entry: NewRun, who: Who, key: Key) -> practice.PracticeRunOut:
         with _shop():
             race = practice.list_race(code)
         if not race:
-            raise NotFound(f"No race is called {code}.", next_step="Ask for its six letters again.")
+            raise NotFound(
+                msg("No race is called {code}.", code=code), next_step=msg("Ask for its six letters again.")
+            )
         if any(r.learner_id == who.id for r in race):
-            raise GateClosed("You run in this race already.", next_step="Go on with your call.")
+            raise GateClosed(msg("You run in this race already."), next_step=msg("Go on with your call."))
         name = race[0].scenario
     elif entry.scenario is not None:
         name = entry.scenario
@@ -310,8 +314,8 @@ def begin_run(entry: NewRun, who: Who, key: Key) -> practice.PracticeRunOut:
         name = f"seed-{entry.level}-{seed}"
     else:
         raise InputProblem(
-            [FieldProblem(field="scenario", wanted="a call of the list, a level or a race", got=None)],
-            next_step="Pick what to practise.",
+            [FieldProblem(field="scenario", wanted=msg("a call of the list, a level or a race"), got=None)],
+            next_step=msg("Pick what to practise."),
         )
     scenario = scenario_of(name)
     if entry.open_race and code is None:
@@ -366,8 +370,8 @@ def _with_wiring(call_id: int, act: Act) -> Act:
         checked = get_work(call_id).as_wired
     if not checked:
         raise GateClosed(
-            "Nothing was checked as wired on this call yet.",
-            next_step="On Contactor & capacitors or Aid: plan it, land each lead, check it as wired.",
+            msg("Nothing was checked as wired on this call yet."),
+            next_step=msg("On Contactor & capacitors or Aid: plan it, land each lead, check it as wired."),
         )
     return act.model_copy(update={"wiring": checked[-1].checked.wiring})
 
@@ -409,7 +413,9 @@ def run_score(call_id: Number) -> ScoreOut:
         acts = practice.acts_of(run.id)
         race = practice.list_race(run.race) if run.race else []
     if kept is None:
-        raise GateClosed("This practice call is not over.", next_step="End it, then look at its score.")
+        raise GateClosed(
+            msg("This practice call is not over."), next_step=msg("End it, then look at its score.")
+        )
     with WORLDS.world(run, acts) as world:
         told = _told(world)
     return ScoreOut(
@@ -466,7 +472,10 @@ def start_sound(call_id: Number, number: Annotated[int, Path(ge=1, le=1_000)]) -
         if start.number == number:
             sound = sound_of_start(course.wave_a, course.torque_nm, course.speed_pu, course.sample_s)
             return Response(write_wav(sound), media_type="audio/wav")
-    raise NotFound(f"Start {number} was not heard on this call.", next_step="Start the unit first.")
+    raise NotFound(
+        msg("Start {number} was not heard on this call.", number=number),
+        next_step=msg("Start the unit first."),
+    )
 
 
 @router.post("/sets", status_code=201)

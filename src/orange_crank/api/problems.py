@@ -23,6 +23,7 @@ from orange_crank.core.errors import (
     Problem,
     input_problem,
 )
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem
 from orange_crank.store.backup import BackupTrouble
 from orange_crank.store.credentials import NotSignedIn, TooManyTries
@@ -69,8 +70,8 @@ def too_large() -> JSONResponse:
     return respond(
         Problem(
             title="Too large",
-            detail="That is too large to send.",
-            next_step="Send less at a time.",
+            detail=msg("That is too large to send."),
+            next_step=msg("Send less at a time."),
         ),
         413,
     )
@@ -81,8 +82,8 @@ def wrong_host() -> JSONResponse:
     return respond(
         Problem(
             title="Another name",
-            detail="This server does not go by the name it was asked for.",
-            next_step="Open it by its own address; Shop, Network shows it.",
+            detail=msg("This server does not go by the name it was asked for."),
+            next_step=msg("Open it by its own address; Shop, Network shows it."),
         ),
         400,
     )
@@ -128,13 +129,13 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(JSONDecodeError)
     async def not_json(_: Request, error: JSONDecodeError) -> Response:
-        return respond(Problem(title="Check the entry", detail=f"Not JSON: {error.msg}."), 422)
+        return respond(Problem(title="Check the entry", detail=msg("Not JSON: {msg}.", msg=error.msg)), 422)
 
     @app.exception_handler(ClientDisconnect)
     async def gone(_: Request, __: Exception) -> Response:
         # A sender who went is no fault of the server, and nobody hears the answer.
         return respond(
-            Problem(title="Connection lost", detail="Connection lost while sending. Not saved."), 400
+            Problem(title="Connection lost", detail=msg("Connection lost while sending. Not saved.")), 400
         )
 
     @app.exception_handler(Exception)
@@ -142,7 +143,7 @@ def install(app: FastAPI) -> None:
         log.error("unexpected", path=request.url.path[:200], error=type(error).__name__, exc_info=error)
         problem = Problem(
             title="Server error",
-            detail="Something went wrong on the server. Nothing was half-saved; the entry stays here.",
-            next_step="Try again; if it stays, send the server's log to the developers.",
+            detail=msg("Something went wrong on the server. Nothing was half-saved; the entry stays here."),
+            next_step=msg("Try again; if it stays, send the server's log to the developers."),
         )
         return respond(problem, 500)

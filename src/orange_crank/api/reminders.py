@@ -5,6 +5,7 @@ from pydantic import Field
 
 from orange_crank.api.door import Device
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Flag, Frozen
 from orange_crank.store import telling
 from orange_crank.store.database import records_of, session
@@ -30,8 +31,8 @@ def _teller(request: Request) -> Teller:
     teller: Teller | None = request.app.state.teller
     if teller is None or teller.public_key is None:
         raise GateClosed(
-            "This server cannot tell devices anything: its key can be neither read nor made.",
-            next_step="Make its data folder writable, then start it again.",
+            msg("This server cannot tell devices anything: its key can be neither read nor made."),
+            next_step=msg("Make its data folder writable, then start it again."),
         )
     return teller
 
@@ -78,7 +79,9 @@ def try_reminders(who: Device, request: Request) -> Reminders:
         with session():
             where = telling.subscription_of(who.session_id)
             if where is None:
-                raise NotFound("This device gets no notices.", next_step="Turn reminders on, then try.")
+                raise NotFound(
+                    msg("This device gets no notices."), next_step=msg("Turn reminders on, then try.")
+                )
             telling.try_one(where)
             shop = get_shop().details.name
         teller.try_now(where, shop)

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.store import practice
 from orange_crank.store.people import PersonOut
 from orange_crank.topics import TOPICS
@@ -191,13 +192,13 @@ def refuse(
         return
     if not own and role in right.own:
         raise NotAllowed(
-            f"You can change only your own: {right.words}.",
-            next_step=_ask(names(right.other)) if right.other else "Each does their own.",
+            msg("You can change only your own: {words}.", words=right.words),
+            next_step=_ask(names(right.other)) if right.other else msg("Each does their own."),
         )
     who = [r for r in ROLES if r in roles]
     them = ", ".join(who[:-1]) + (" and " if who[:-1] else "") + who[-1]
     raise NotAllowed(
-        f"{right.words}: for {them}. You are signed in as {role}.",
+        msg("{words}: for {them}. You are signed in as {role}.", words=right.words, them=them, role=role),
         next_step=_ask(names(roles)),
     )
 
@@ -235,8 +236,8 @@ def refuse_others_practice(path: Mapping[str, str], method: str, who: PersonOut)
     if owner is None or owner == who.id or (who.role == "lead" and method in ("GET", "HEAD")):
         return
     raise NotAllowed(
-        "This practice call belongs to another person.",
-        next_step="Begin your own: Start lab, then Practice.",
+        msg("This practice call belongs to another person."),
+        next_step=msg("Begin your own: Start lab, then Practice."),
     )
 
 

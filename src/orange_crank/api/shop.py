@@ -13,6 +13,7 @@ from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.logbook.fitted import FittedNow
 from orange_crank.core.logbook.unit import Logbook
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Moment
 from orange_crank.formats.record_csv import record_csv
 from orange_crank.formats.unit_label import unit_label_svg
@@ -291,12 +292,12 @@ def reload_demo(entry: DemoReload, request: Request, _: Who) -> list[people.Pers
     reload = request.app.state.reload_demo
     if reload is None:
         raise GateClosed(
-            "This is not the demo: records are never thrown away.",
-            next_step="Start the demo with its own data folder to try it.",
+            msg("This is not the demo: records are never thrown away."),
+            next_step=msg("Start the demo with its own data folder to try it."),
         )
     if entry.confirm != "reload the demo":
         raise InputProblem(
-            [FieldProblem(field="confirm", wanted="the words: reload the demo", got=entry.confirm)]
+            [FieldProblem(field="confirm", wanted=msg("the words: reload the demo"), got=entry.confirm)]
         )
     reload()
     with session():

@@ -18,6 +18,7 @@ from orange_crank.api.door import (
 from orange_crank.api.rights import may
 from orange_crank.api.shop import Number
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Flag, Frozen
 from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.network import Network, code_svg
@@ -245,8 +246,8 @@ def sign_in_to_demo(entry: DemoSignIn, request: Request, response: Response) -> 
     """Sign in as one of the demo's people; on no server but the demo's."""
     if not _demo(request):
         raise GateClosed(
-            "This server runs no demo: here everybody signs in by a passphrase.",
-            next_step="Sign in by your name and passphrase.",
+            msg("This server runs no demo: here everybody signs in by a passphrase."),
+            next_step=msg("Sign in by your name and passphrase."),
         )
     with records_of(practice=False), session():
         return _sign_in(request, response, get_person(entry.person_id), "demo", shared=False)
@@ -258,9 +259,11 @@ def hand_over_device(entry: HandOver, who: Device, request: Request, response: R
     with records_of(practice=False), session():
         if not sessions.is_shared_device(device_hash_of(request)):
             raise GateClosed(
-                "This device is not registered as shared: a PIN does not open it.",
-                next_step="The lead or the office signs in on it once with Shared tablet ticked. "
-                "Until then sign out and sign in by passphrase.",
+                msg("This device is not registered as shared: a PIN does not open it."),
+                next_step=msg(
+                    "The lead or the office signs in on it once with Shared tablet ticked. Until "
+                    "then sign out and sign in by passphrase."
+                ),
             )
         taker = get_person(entry.person_id)
         credentials.check_pin(taker, entry.pin, who.session_id, _tried(request))
@@ -360,8 +363,11 @@ def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedIn
     """Begin a shop: its name, its first people and its lead's passphrase, into records that hold nobody."""
     if not request.app.state.alone and not _here(request):
         raise GateClosed(
-            "A shop begins at its own computer, not over the network: whoever came first would be its lead.",
-            next_step="Open it there by https://localhost, or run there: orange-crank begin.",
+            msg(
+                "A shop begins at its own computer, not over the network: whoever came first "
+                "would be its lead."
+            ),
+            next_step=msg("Open it there by https://localhost, or run there: orange-crank begin."),
         )
     with records_of(practice=False), session():
         who = begin.begin_shop(entry)
@@ -389,7 +395,7 @@ def end_every_session(
     """Sign everybody out everywhere, this device and calendar programs too."""
     if entry.confirm != "end every session":
         raise InputProblem(
-            [FieldProblem(field="confirm", wanted="the words: end every session", got=entry.confirm)]
+            [FieldProblem(field="confirm", wanted=msg("the words: end every session"), got=entry.confirm)]
         )
     with records_of(practice=False), session():
         sign_in_events.end_every_session(who.person.id)

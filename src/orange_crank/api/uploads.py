@@ -11,6 +11,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from orange_crank.core.errors import FieldProblem, InputProblem, OutOfReach
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem
 from orange_crank.store.database import full
 
@@ -42,8 +43,11 @@ class Uploads:
         waiting = sum(p.stat().st_size for p in self.folder.iterdir() if p.is_file())
         if waiting > MOST_WAITING:
             raise OutOfReach(
-                f"{waiting // 2**20:,} MB of files that were sent wait to be used; no more are taken now.",
-                next_step="Use or leave those that wait; within the hour they go by themselves.",
+                msg(
+                    "{waiting:,} MB of files that were sent wait to be used; no more are taken now.",
+                    waiting=waiting // 2**20,
+                ),
+                next_step=msg("Use or leave those that wait; within the hour they go by themselves."),
             )
         if shutil.disk_usage(self.folder).free < LEAST_FREE:
             raise full()
@@ -88,8 +92,8 @@ class Uploads:
         path = self.folder / upload_id
         if not re.fullmatch(_NAME, upload_id) or not path.is_file():
             raise InputProblem(
-                [FieldProblem(field="upload_id", wanted="a file sent within the hour", got=upload_id)],
-                next_step="Send the file again.",
+                [FieldProblem(field="upload_id", wanted=msg("a file sent within the hour"), got=upload_id)],
+                next_step=msg("Send the file again."),
             )
         return path
 
@@ -111,6 +115,10 @@ WholeBody = Annotated[bytes, Depends(_whole_body)]
 def too_large(size: int) -> FileProblem:
     """Refuse a file larger than any logger writes."""
     return FileProblem(
-        f"The file is over {MOST_BYTES // 2**20} MB (stopped at {size // 2**20} MB).",
-        next_step="Cut the recording down to the minutes around the start.",
+        msg(
+            "The file is over {most_bytes} MB (stopped at {size} MB).",
+            most_bytes=MOST_BYTES // 2**20,
+            size=size // 2**20,
+        ),
+        next_step=msg("Cut the recording down to the minutes around the start."),
     )

@@ -5,6 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 
 Goes = Literal[
@@ -23,19 +24,19 @@ Goes = Literal[
     "out",
 ]
 GOES_WORDS: dict[Goes, str] = {
-    "out": "Leave out",
-    "site": "Customer or site",
+    "out": msg("Leave out"),
+    "site": msg("Customer or site"),
     "place": "Address",
-    "contact": "Contact, phone, e-mail",
-    "site_access": "How to get in",
-    "unit": "Name of the unit",
-    "kind": "Kind of unit",
+    "contact": msg("Contact, phone, e-mail"),
+    "site_access": msg("How to get in"),
+    "unit": msg("Name of the unit"),
+    "kind": msg("Kind of unit"),
     "model": "Model",
-    "serial": "Serial number",
-    "built_year": "Year built",
-    "warranty_until": "Warranty until",
-    "unit_access": "How to get at the unit",
-    "note": "Note on the unit",
+    "serial": msg("Serial number"),
+    "built_year": msg("Year built"),
+    "warranty_until": msg("Warranty until"),
+    "unit_access": msg("How to get at the unit"),
+    "note": msg("Note on the unit"),
 }
 # Several columns may go here; their cells are joined.
 JOINED: tuple[Goes, ...] = ("place", "contact", "site_access", "unit_access", "note")

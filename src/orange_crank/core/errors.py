@@ -18,36 +18,38 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError, computed_field
 
+from orange_crank.core.messages import Prose, joined, msg
+
 _CAPITALS = frozenset(
     ("rla", "lra", "fla", "mca", "mocp", "va", "id", "hp", "ptc", "emf", "cfm", "kw", "cs", "cr", "sr")
 )
 _WORDS = {
-    "bcsc": "branch-circuit selection current",
-    "mcc": "maximum continuous current",
+    "bcsc": msg("branch-circuit selection current"),
+    "mcc": msg("maximum continuous current"),
     "pct": "percent",
     "cap": "capacitor",
 }
 # Where the words of a field's name are not what the trade calls it.
 _NAMED = {
-    "ambient_f": "highest ambient",
-    "termination_c": "terminal rating",
-    "current_carrying_conductors": "current-carrying conductors",
-    "rooftop_clearance_in": "height above roof",
+    "ambient_f": msg("highest ambient"),
+    "termination_c": msg("terminal rating"),
+    "current_carrying_conductors": msg("current-carrying conductors"),
+    "rooftop_clearance_in": msg("height above roof"),
     "altitude_ft": "elevation",
-    "conductor_awg": "conductor size",
-    "egc_awg": "ground size",
-    "egc_material": "ground metal",
-    "drop_limit_pct": "voltage drop limit",
-    "school": "size wire by",
-    "length_ft": "length, one way",
-    "available_fault_a": "fault current",
+    "conductor_awg": msg("conductor size"),
+    "egc_awg": msg("ground size"),
+    "egc_material": msg("ground metal"),
+    "drop_limit_pct": msg("voltage drop limit"),
+    "school": msg("size wire by"),
+    "length_ft": msg("length, one way"),
+    "available_fault_a": msg("fault current"),
     "blower_fla_a": "blower",
-    "delta_t_f": "temperature rise",
+    "delta_t_f": msg("temperature rise"),
     "supply_v": "supply",
-    "line_a_index": "current column",
-    "line_v_index": "voltage column",
-    "line_a_factor": "clamp ratio",
-    "line_v_factor": "voltage probe ratio",
+    "line_a_index": msg("current column"),
+    "line_v_index": msg("voltage column"),
+    "line_a_factor": msg("clamp ratio"),
+    "line_v_factor": msg("voltage probe ratio"),
 }
 _UNIT = re.compile(r"_(a|v|uf|ohm|w|f|min|s|j|ma|hz|ft|in|psig|megohm|kw|va|c|px|db)$")
 _STEP = re.compile(r"(.*?)\[(\d+)\]$")
@@ -70,9 +72,9 @@ def field_words(path: str) -> str:
             found.append(_NAMED[plain])
             continue
         name = _UNIT.sub("", plain)
-        words = " ".join(w.upper() if w in _CAPITALS else _WORDS.get(w, w) for w in name.split("_") if w)
+        words = joined((w.upper() if w in _CAPITALS else _WORDS.get(w, w) for w in name.split("_") if w), " ")
         found.append(f"{words.removesuffix('s')} {int(numbered[2]) + 1}" if numbered else words)
-    said = ", ".join(f for f in found if f)
+    said = joined((f for f in found if f), ", ")
     return said[:1].upper() + said[1:]
 
 
@@ -82,7 +84,7 @@ class FieldProblem(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     field: str = Field(description="Path of the field, e.g. compressors[0].lra_a")
-    wanted: str = Field(description="What would be accepted")
+    wanted: Prose = Field(description="What would be accepted")
     got: JsonValue = Field(default=None, description="What came")
 
     @computed_field(description="The field as a person says it")  # type: ignore[prop-decorator]
@@ -97,11 +99,11 @@ class Problem(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    title: str
-    detail: str
+    title: Prose
+    detail: Prose
     status: int | None = None
     errors: list[FieldProblem] = Field(default_factory=list)
-    next_step: str | None = Field(default=None, description="What to do now")
+    next_step: Prose | None = Field(default=None, description="What to do now")
 
 
 class CrankError(Exception):
@@ -122,11 +124,16 @@ class CrankError(Exception):
 class InputProblem(CrankError):
     """A value is missing, impossible or of the wrong kind."""
 
-    title = "Check the entry"
+    title = msg("Check the entry")
 
     def __init__(self, errors: Iterable[FieldProblem], *, next_step: str | None = None) -> None:
         self.errors = list(errors)
-        super().__init__("; ".join(f"{e.label}: enter {e.wanted}" for e in self.errors), next_step=next_step)
+        super().__init__(
+            joined(
+                (msg("{label}: enter {wanted}", label=e.label, wanted=e.wanted) for e in self.errors), "; "
+            ),
+            next_step=next_step,
+        )
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Let a refusal cross from one process to another whole."""
@@ -144,50 +151,50 @@ def _input_problem_again(errors: list[FieldProblem], next_step: str | None) -> I
 class BeyondTable(CrankError):
     """No entry of a table is large enough; sizes are chosen, never extrapolated."""
 
-    title = "Beyond the table"
+    title = msg("Beyond the table")
 
 
 class OutOfReach(CrankError):
     """A device beside the program does not answer."""
 
-    title = "Out of reach"
+    title = msg("Out of reach")
 
 
 class GateClosed(CrankError):
     """The work asked for is not safe yet."""
 
-    title = "Not yet"
+    title = msg("Not yet")
 
 
 _KIND_WORDS = {
-    "float_type": "a number",
-    "float_parsing": "a number",
-    "finite_number": "a finite number",
-    "int_type": "a whole number",
-    "int_parsing": "a whole number",
-    "int_from_float": "a whole number",
-    "bool_type": "true or false",
-    "bool_parsing": "true or false",
+    "float_type": msg("a number"),
+    "float_parsing": msg("a number"),
+    "finite_number": msg("a finite number"),
+    "int_type": msg("a whole number"),
+    "int_parsing": msg("a whole number"),
+    "int_from_float": msg("a whole number"),
+    "bool_type": msg("true or false"),
+    "bool_parsing": msg("true or false"),
     "string_type": "text",
-    "list_type": "a list",
-    "dict_type": "an object",
-    "model_type": "an object",
-    "model_attributes_type": "an object",
-    "missing": "a value; it is required here",
-    "extra_forbidden": "nothing: this field is not known here",
-    "json_invalid": "valid JSON",
-    "datetime_from_date_parsing": "a date and time with its zone",
-    "timezone_aware": "a date and time with its zone",
+    "list_type": msg("a list"),
+    "dict_type": msg("an object"),
+    "model_type": msg("an object"),
+    "model_attributes_type": msg("an object"),
+    "missing": msg("a value; it is required here"),
+    "extra_forbidden": msg("nothing: this field is not known here"),
+    "json_invalid": msg("valid JSON"),
+    "datetime_from_date_parsing": msg("a date and time with its zone"),
+    "timezone_aware": msg("a date and time with its zone"),
 }
 _BOUND_WORDS = {
-    "greater_than": ("gt", "a number above {}"),
-    "greater_than_equal": ("ge", "a number of at least {}"),
-    "less_than": ("lt", "a number below {}"),
-    "less_than_equal": ("le", "a number of at most {}"),
-    "string_too_short": ("min_length", "text of at least {} characters"),
-    "string_too_long": ("max_length", "text of at most {} characters"),
-    "too_short": ("min_length", "at least {} entries"),
-    "too_long": ("max_length", "at most {} entries"),
+    "greater_than": ("gt", "a number above {bound}"),
+    "greater_than_equal": ("ge", "a number of at least {bound}"),
+    "less_than": ("lt", "a number below {bound}"),
+    "less_than_equal": ("le", "a number of at most {bound}"),
+    "string_too_short": ("min_length", "text of at least {bound} characters"),
+    "string_too_long": ("max_length", "text of at most {bound} characters"),
+    "too_short": ("min_length", "at least {bound} entries"),
+    "too_long": ("max_length", "at most {bound} entries"),
 }
 
 
@@ -197,11 +204,11 @@ def _wanted(error: Mapping[str, Any]) -> str:
     if kind in _BOUND_WORDS:
         key, words = _BOUND_WORDS[kind]
         bound = context[key]
-        return words.format(f"{bound:g}" if isinstance(bound, int | float) else bound)
+        return msg(words, bound=f"{bound:g}" if isinstance(bound, int | float) else bound)
     if kind in _KIND_WORDS:
         return _KIND_WORDS[kind]
     if kind in {"literal_error", "enum"}:
-        return "one of " + str(context["expected"]).replace("'", "").replace(" or ", ", ")
+        return msg("one of ") + str(context["expected"]).replace("'", "").replace(" or ", ", ")
     if kind == "value_error":
         return str(context.get("error", error["msg"])).removeprefix("Value error, ")
     return str(error["msg"])
@@ -259,7 +266,7 @@ def input_problem(error: ValidationError | Iterable[Mapping[str, Any]], skip: in
         declared = row.get("ctx", {}).get("field")
         if row["type"] == "json_invalid":
             where = []
-        name = declared or field_path(where) or "(whole entry)"
+        name = declared or field_path(where) or msg("(whole entry)")
         found = FieldProblem(
             field=name,
             wanted=_wanted(row),
@@ -273,5 +280,5 @@ def input_problem(error: ValidationError | Iterable[Mapping[str, Any]], skip: in
 def _next_step(problems: list[FieldProblem]) -> str:
     """Return what to do about fields that cannot be used."""
     labels = list(dict.fromkeys(p.label for p in problems))
-    named = ", ".join(labels[:MOST_NAMED]) + (" and the rest" if len(labels) > MOST_NAMED else "")
-    return f"Correct {named} and try again; nothing was saved."
+    named = joined(labels[:MOST_NAMED], ", ") + (msg(" and the rest") if len(labels) > MOST_NAMED else "")
+    return msg("Correct {named} and try again; nothing was saved.", named=named)

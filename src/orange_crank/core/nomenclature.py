@@ -21,6 +21,8 @@ from pydantic import (
 )
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import Prose
+
 Verdict = Literal["pass", "watch", "fail", "unknown", "note"]
 
 Amps = Annotated[
@@ -120,11 +122,11 @@ class Finding(Frozen):
 
     code: str = Field(description="Stable name of the judgement, e.g. LRA_RLA_RATIO")
     verdict: Verdict
-    text: str = Field(description="The judgement in plain words")
+    text: Prose = Field(description="The judgement in plain words")
     rule: str = Field(description="Clause with its edition, or the shop standard's name")
     inputs: dict[str, JsonValue] = Field(default_factory=dict, description="Readings and limits used")
-    arithmetic: str | None = Field(default=None, description="The sum with its numbers put in")
-    next_step: str | None = Field(default=None, description="What to do about it")
+    arithmetic: Prose | None = Field(default=None, description="The sum with its numbers put in")
+    next_step: Prose | None = Field(default=None, description="What to do about it")
     stops: bool = Field(default=False, description="Whether work stops here until it is fixed")
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from orange_crank.core.errors import FieldProblem, InputProblem, field_path
+from orange_crank.core.messages import msg
 
 # Nothing in this trade is smaller and not zero: a million-millionth of an ampere, an ohm, a farad's million.
 SMALLEST = 1e-12
@@ -45,19 +46,21 @@ def refuse_unusable(entry: str | bytes) -> None:
         if len(found) == MOST_NAMED:
             break
     if found:
-        raise InputProblem(found, next_step="Type it again; nothing was saved.")
+        raise InputProblem(found, next_step=msg("Type it again; nothing was saved."))
 
 
 def _unusable(value: Any, at: tuple[str | int, ...]) -> Iterator[FieldProblem]:
     if isinstance(value, str):
         if "\0" in value or any("\ud800" <= c <= "\udfff" for c in value):
             yield FieldProblem(
-                field=field_path(at) or "(whole entry)", wanted="text of whole characters", got=None
+                field=field_path(at) or msg("(whole entry)"), wanted=msg("text of whole characters"), got=None
             )
     elif isinstance(value, float):
         if 0 < abs(value) < SMALLEST:
             yield FieldProblem(
-                field=field_path(at) or "(whole entry)", wanted="zero, or a figure a meter can show", got=None
+                field=field_path(at) or msg("(whole entry)"),
+                wanted=msg("zero, or a figure a meter can show"),
+                got=None,
             )
     elif isinstance(value, list):
         for i, one in enumerate(value):

@@ -60,6 +60,7 @@ from orange_crank.core.measure.start_kit import StartKit, StartKitResult, judge_
 from orange_crank.core.measure.start_time import StartTime, StartTimeResult, judge_start_time
 from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
 from orange_crank.core.measure.windings import Windings, WindingsResult, judge_windings
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.explain import ExplainOut, explain_starts
 from orange_crank.core.motor.lab import LabIn, LabOut, TakeIn, TakeOut, compare_starts, what_it_takes
@@ -111,69 +112,83 @@ def _topic(name: str, summary: str, takes: type[BaseModel], gives: type[BaseMode
 TOPICS: dict[str, Topic] = {
     topic.name: topic
     for topic in (
-        _topic("plate", "Check a nameplate against itself", PlateRead, PlateResult, check_plate),
-        _topic("inrush", "Judge an inrush reading", Inrush, InrushResult, judge_inrush),
-        _topic("compare", "Compare a start before and after", Comparison, ComparisonResult, compare),
-        _topic("windings", "Judge winding resistances", Windings, WindingsResult, judge_windings),
-        _topic("capacitor", "Judge a capacitor", Capacitor, CapacitorResult, judge_capacitor),
+        _topic("plate", msg("Check a nameplate against itself"), PlateRead, PlateResult, check_plate),
+        _topic("inrush", msg("Judge an inrush reading"), Inrush, InrushResult, judge_inrush),
+        _topic("compare", msg("Compare a start before and after"), Comparison, ComparisonResult, compare),
+        _topic("windings", msg("Judge winding resistances"), Windings, WindingsResult, judge_windings),
+        _topic("capacitor", msg("Judge a capacitor"), Capacitor, CapacitorResult, judge_capacitor),
         _topic(
             "capacitor-top",
-            "Name the tabs of an unreadable capacitor",
+            msg("Name the tabs of an unreadable capacitor"),
             CapacitorTop,
             CapacitorTopResult,
             name_capacitor_top,
         ),
-        _topic("contactor", "Judge a contactor", Contactor, ContactorResult, judge_contactor),
-        _topic("start-kit", "Judge a fitted start kit", StartKit, StartKitResult, judge_start_kit),
+        _topic("contactor", msg("Judge a contactor"), Contactor, ContactorResult, judge_contactor),
+        _topic("start-kit", msg("Judge a fitted start kit"), StartKit, StartKitResult, judge_start_kit),
         _topic(
-            "winding-amps", "Angle between winding currents", WindingAmps, WindingAmpsResult, winding_angle
+            "winding-amps",
+            msg("Angle between winding currents"),
+            WindingAmps,
+            WindingAmpsResult,
+            winding_angle,
         ),
-        _topic("imbalance", "Judge three-phase imbalance", Imbalance, ImbalanceResult, judge_imbalance),
-        _topic("legs", "Tell an open neutral from a sag", LegsToNeutral, LegsResult, judge_legs),
-        _topic("supply-walk", "Find where volts are lost", SupplyWalk, SupplyWalkResult, walk_supply),
-        _topic("isolation", "Find what is shorted to metal", Isolation, IsolationResult, isolate),
+        _topic("imbalance", msg("Judge three-phase imbalance"), Imbalance, ImbalanceResult, judge_imbalance),
+        _topic("legs", msg("Tell an open neutral from a sag"), LegsToNeutral, LegsResult, judge_legs),
+        _topic("supply-walk", msg("Find where volts are lost"), SupplyWalk, SupplyWalkResult, walk_supply),
+        _topic("isolation", msg("Find what is shorted to metal"), Isolation, IsolationResult, isolate),
         _topic(
             "refrigerant",
-            "Refrigerant side as evidence",
+            msg("Refrigerant side as evidence"),
             Refrigerant,
             RefrigerantResult,
             judge_refrigerant,
         ),
-        _topic("start-time", "Judge how long a start took", StartTime, StartTimeResult, judge_start_time),
-        _topic("running", "Judge running amps", Running, RunningResult, judge_running),
-        _topic("start", "Compute a start from first principles", StartIn, StartResult, compute_start),
         _topic(
-            "start-lab", "Compute starts side by side and say why they differ", LabIn, LabOut, compare_starts
+            "start-time", msg("Judge how long a start took"), StartTime, StartTimeResult, judge_start_time
         ),
-        _topic("explain", "Show starts in slow motion, with words", LabIn, ExplainOut, explain_starts),
-        _topic("start-takes", "Find what it would take to start", TakeIn, TakeOut, what_it_takes),
-        _topic("start-aids", "Lay out aids of ordinary size", TypicalIn, TypicalOut, typical_aids),
-        _topic("sweep", "Compute every combination of what is varied", SweepIn, SweepOut, run_sweep),
+        _topic("running", msg("Judge running amps"), Running, RunningResult, judge_running),
+        _topic("start", msg("Compute a start from first principles"), StartIn, StartResult, compute_start),
         _topic(
-            "diagnose", "Rank why it starts hard, and what to test next", DiagnoseIn, DiagnoseOut, diagnose
+            "start-lab",
+            msg("Compute starts side by side and say why they differ"),
+            LabIn,
+            LabOut,
+            compare_starts,
         ),
-        _topic("aid", "Choose a start aid, or none", AidIn, AidOut, choose_aid),
-        _topic("contactor-choice", "Choose a contactor", ContactorIn, ContactorOut, choose_contactor),
+        _topic("explain", msg("Show starts in slow motion, with words"), LabIn, ExplainOut, explain_starts),
+        _topic("start-takes", msg("Find what it would take to start"), TakeIn, TakeOut, what_it_takes),
+        _topic("start-aids", msg("Lay out aids of ordinary size"), TypicalIn, TypicalOut, typical_aids),
+        _topic("sweep", msg("Compute every combination of what is varied"), SweepIn, SweepOut, run_sweep),
+        _topic(
+            "diagnose",
+            msg("Rank why it starts hard, and what to test next"),
+            DiagnoseIn,
+            DiagnoseOut,
+            diagnose,
+        ),
+        _topic("aid", msg("Choose a start aid, or none"), AidIn, AidOut, choose_aid),
+        _topic("contactor-choice", msg("Choose a contactor"), ContactorIn, ContactorOut, choose_contactor),
         _topic(
             "capacitor-choice",
-            "Find the capacitors that make a value",
+            msg("Find the capacitors that make a value"),
             CapacitorIn,
             CapacitorOut,
             choose_capacitors,
         ),
-        _topic("combine", "Capacitors in parallel or series", CombineIn, CombineOut, combine),
-        _topic("backup", "Check a start on backup power", BackupIn, BackupOut, check_backup),
-        _topic("wiring", "Lay out a wiring plan, and check the work", WiringIn, WiringOut, plan_wiring),
-        _topic("circuit", "Size a circuit, clause by clause", CircuitIn, CircuitOut, size_circuit),
-        _topic("audit", "Hold an existing circuit against a plate", AuditIn, AuditOut, audit_circuit),
-        _topic("drop", "Voltage drop of a run, with its neighbors", DropIn, DropOut, voltage_drop),
-        _topic("power", "Kilowatts and amps", PowerIn, PowerOut, power_and_amps),
-        _topic("airflow", "Airflow from electric heat", AirflowIn, AirflowOut, airflow),
-        _topic("heat-strips", "Heat strips measured on a call", HeatStrips, HeatStripsOut, judge_strips),
-        _topic("heat", "Size and check electric heat", HeatIn, HeatOut, size_heat),
-        _topic("bleed", "Bleed a capacitor down", Bleed, BleedResult, bleed_down),
-        _topic("make-safe", "Judge a make-safe record", MakeSafeOnPlate, MakeSafeResult, judge_on_plate),
-        _topic("question", "Ask about a surprising value", QuestionIn, QuestionOut, question_value),
+        _topic("combine", msg("Capacitors in parallel or series"), CombineIn, CombineOut, combine),
+        _topic("backup", msg("Check a start on backup power"), BackupIn, BackupOut, check_backup),
+        _topic("wiring", msg("Lay out a wiring plan, and check the work"), WiringIn, WiringOut, plan_wiring),
+        _topic("circuit", msg("Size a circuit, clause by clause"), CircuitIn, CircuitOut, size_circuit),
+        _topic("audit", msg("Hold an existing circuit against a plate"), AuditIn, AuditOut, audit_circuit),
+        _topic("drop", msg("Voltage drop of a run, with its neighbors"), DropIn, DropOut, voltage_drop),
+        _topic("power", msg("Kilowatts and amps"), PowerIn, PowerOut, power_and_amps),
+        _topic("airflow", msg("Airflow from electric heat"), AirflowIn, AirflowOut, airflow),
+        _topic("heat-strips", msg("Heat strips measured on a call"), HeatStrips, HeatStripsOut, judge_strips),
+        _topic("heat", msg("Size and check electric heat"), HeatIn, HeatOut, size_heat),
+        _topic("bleed", msg("Bleed a capacitor down"), Bleed, BleedResult, bleed_down),
+        _topic("make-safe", msg("Judge a make-safe record"), MakeSafeOnPlate, MakeSafeResult, judge_on_plate),
+        _topic("question", msg("Ask about a surprising value"), QuestionIn, QuestionOut, question_value),
     )
 }
 
@@ -182,7 +197,7 @@ def find_topic(name: str) -> Topic:
     """Return a topic by name, or refuse naming those there are."""
     if name not in TOPICS:
         known = ", ".join(TOPICS)
-        raise InputProblem([FieldProblem(field="topic", wanted=f"one of {known}", got=name)])
+        raise InputProblem([FieldProblem(field="topic", wanted=msg("one of {known}", known=known), got=name)])
     return TOPICS[name]
 
 

@@ -12,6 +12,7 @@ from typing import Literal
 import comtrade
 import numpy as np
 
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem, Recording, factor_of, uniform
 
 # A record without a date is stamped with the first year there is, or 1970.
@@ -42,7 +43,14 @@ def read_comtrade(
     names = list(record.analog_channel_ids)
     for name, index in channels.items():
         if not 0 <= index < len(names):
-            raise FileProblem(f"{name}: there is no analog channel {index + 1}; the record has {len(names)}.")
+            raise FileProblem(
+                msg(
+                    "{name}: there is no analog channel {index}; the record has {names}.",
+                    name=name,
+                    index=index + 1,
+                    names=len(names),
+                )
+            )
     time = np.asarray(record.time, dtype=float)
     units = {name: record.cfg.analog_channels[i].uu for name, i in channels.items()}
     columns = {
@@ -68,7 +76,9 @@ def comtrade_channels(cfg: Path, dat: Path) -> list[tuple[str, str]]:
 def _load(cfg: Path, dat: Path) -> "comtrade.Comtrade":
     for path, what in ((cfg, "configuration (.cfg)"), (dat, "data (.dat)")):
         if path.stat().st_size == 0:
-            raise FileProblem(f"The {what} file is empty.", next_step="Send both files of the record.")
+            raise FileProblem(
+                msg("The {what} file is empty.", what=what), next_step=msg("Send both files of the record.")
+            )
     _refuse_promises(cfg, dat)
     record = comtrade.Comtrade(ignore_warnings=True)
     try:
@@ -76,12 +86,12 @@ def _load(cfg: Path, dat: Path) -> "comtrade.Comtrade":
     except Exception as error:
         # The package raises whatever its parsing meets: value, index, unicode and struct errors.
         raise FileProblem(
-            f"The record cannot be read: {str(error)[:200] or type(error).__name__}.",
-            next_step="Send the .cfg and the .dat of one record; they must belong together.",
+            msg("The record cannot be read: {name}.", name=str(error)[:200] or type(error).__name__),
+            next_step=msg("Send the .cfg and the .dat of one record; they must belong together."),
         ) from error
     _refuse_cut(record, dat)
     if not record.analog_count or record.total_samples < 16:
-        raise FileProblem("The record holds no analog samples.")
+        raise FileProblem(msg("The record holds no analog samples."))
     return record
 
 
@@ -96,21 +106,27 @@ def _refuse_promises(cfg: Path, dat: Path) -> None:
     """
     if cfg.stat().st_size > MOST_CFG_BYTES:
         raise FileProblem(
-            f"The configuration (.cfg) is over {MOST_CFG_BYTES // 2**20} MB: it is another file.",
-            next_step="Send the .cfg and the .dat of one record.",
+            msg(
+                "The configuration (.cfg) is over {most_cfg_bytes} MB: it is another file.",
+                most_cfg_bytes=MOST_CFG_BYTES // 2**20,
+            ),
+            next_step=msg("Send the .cfg and the .dat of one record."),
         )
     lines = cfg.read_text("utf-8", "replace").splitlines()
     counts = _CHANNELS.match(lines[1]) if len(lines) > 1 else None
     if counts is None:
         raise FileProblem(
-            "The configuration (.cfg) does not say how many channels there are.",
-            next_step="Send the .cfg and the .dat of one record.",
+            msg("The configuration (.cfg) does not say how many channels there are."),
+            next_step=msg("Send the .cfg and the .dat of one record."),
         )
     analog, digital = int(counts[1]), int(counts[2])
     if analog + digital > MOST_CHANNELS or analog + digital + 4 > len(lines):
         raise FileProblem(
-            f"The configuration speaks of {analog + digital:,} channels; its lines name fewer.",
-            next_step="Copy both files from the recorder again.",
+            msg(
+                "The configuration speaks of {analog:,} channels; its lines name fewer.",
+                analog=analog + digital,
+            ),
+            next_step=msg("Copy both files from the recorder again."),
         )
     rates = lines[2 + analog + digital + 1 :]
     said = [int(hit[1]) for line in rates if (hit := _RATE.match(line))]
@@ -121,8 +137,8 @@ def _refuse_promises(cfg: Path, dat: Path) -> None:
         have = size // (8 + 2 * analog + 2 * math.ceil(digital / 16))
     if wanted > have + 1:
         raise FileProblem(
-            f"The data file breaks off after {have:,} of {wanted:,} samples.",
-            next_step="Copy both files from the recorder again.",
+            msg("The data file breaks off after {have:,} of {wanted:,} samples.", have=have, wanted=wanted),
+            next_step=msg("Copy both files from the recorder again."),
         )
 
 
@@ -136,8 +152,8 @@ def _refuse_cut(record: "comtrade.Comtrade", dat: Path) -> None:
     have, wanted = dat.stat().st_size // row, record.total_samples
     if have < wanted:
         raise FileProblem(
-            f"The data file breaks off after {have:,} of {wanted:,} samples.",
-            next_step="Copy both files from the recorder again.",
+            msg("The data file breaks off after {have:,} of {wanted:,} samples.", have=have, wanted=wanted),
+            next_step=msg("Copy both files from the recorder again."),
         )
 
 

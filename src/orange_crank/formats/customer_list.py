@@ -6,6 +6,7 @@ from datetime import date, datetime
 
 from orange_crank.core.customers import GOES_WORDS, JOINED, LENGTHS, CustomerLine, Goes, ListColumn
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.formats.spreadsheet import Table, slip
 
 _HEADINGS: tuple[tuple[str, Goes], ...] = (
@@ -74,22 +75,26 @@ def _refuse_columns(table: Table, goes: Sequence[Goes]) -> None:
         raise InputProblem(
             [
                 FieldProblem(
-                    field="goes", wanted=f"one place for each of {len(table.headings)} columns", got=len(goes)
+                    field="goes",
+                    wanted=msg("one place for each of {headings} columns", headings=len(table.headings)),
+                    got=len(goes),
                 )
             ],
-            next_step="Send the file again and say where each column goes.",
+            next_step=msg("Send the file again and say where each column goes."),
         )
     wrong = [
         FieldProblem(
-            field="goes", wanted=f"one column for {GOES_WORDS[where].lower()}", got=goes.count(where)
+            field="goes",
+            wanted=msg("one column for {lower}", lower=GOES_WORDS[where].lower()),
+            got=goes.count(where),
         )
         for where in dict.fromkeys(goes)
         if where != "out" and where not in JOINED and goes.count(where) > 1
     ]
     if "site" not in goes:
-        wrong.append(FieldProblem(field="goes", wanted="a column for the customer or site", got=None))
+        wrong.append(FieldProblem(field="goes", wanted=msg("a column for the customer or site"), got=None))
     if wrong:
-        raise InputProblem(wrong, next_step="Choose where each column goes. Nothing was imported.")
+        raise InputProblem(wrong, next_step=msg("Choose where each column goes. Nothing was imported."))
 
 
 def _line(

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.recording import Column, FileProblem, Recording, factor_of, uniform
 
@@ -87,18 +88,21 @@ def _head(path: Path) -> str:
     with path.open("rb") as file:
         head = file.read(SNIFF_BYTES)
     if not head.strip():
-        raise FileProblem("The file is empty.", next_step="Export it from the logger again.")
+        raise FileProblem(msg("The file is empty."), next_step=msg("Export it from the logger again."))
     if head.startswith((b"PK\x03\x04", b"\x1f\x8b", b"BZh", b"7z\xbc\xaf", b"\xfd7zXZ")):
-        raise FileProblem("The file is packed.", next_step="Unpack it first and send the text file inside.")
+        raise FileProblem(
+            msg("The file is packed."), next_step=msg("Unpack it first and send the text file inside.")
+        )
     if head.startswith((b"\xff\xfe", b"\xfe\xff")):
         raise FileProblem(
-            "The file is UTF-16 text.", next_step="Save it as UTF-8 or plain text CSV and send it again."
+            msg("The file is UTF-16 text."),
+            next_step=msg("Save it as UTF-8 or plain text CSV and send it again."),
         )
     if b"\x00" in head:
         line = head[: head.index(b"\x00")].count(b"\n") + 1
         raise FileProblem(
-            f"The file is binary, not text (a zero byte in line {line}).",
-            next_step="Export as CSV, or as COMTRADE with both its files.",
+            msg("The file is binary, not text (a zero byte in line {line}).", line=line),
+            next_step=msg("Export as CSV, or as COMTRADE with both its files."),
         )
     try:
         return head.decode("utf-8-sig")
@@ -149,8 +153,12 @@ def _separator(lines: list[str]) -> tuple[str, bool]:
     if best[0] < 2:
         longest = max(range(len(lines)), key=lambda i: len(lines[i]))
         raise FileProblem(
-            f"No lines with two columns of numbers were found (line {longest + 1}: “{lines[longest][:60]}”).",
-            next_step="A logger file has time and current in each line, parted by comma or tab.",
+            msg(
+                "No lines with two columns of numbers were found (line {longest}: “{lines}”).",
+                longest=longest + 1,
+                lines=lines[longest][:60],
+            ),
+            next_step=msg("A logger file has time and current in each line, parted by comma or tab."),
         )
     return best[1], best[2]
 
@@ -161,7 +169,7 @@ def _first_data_line(lines: list[str], separator: str, comma: bool) -> int:
         later = [_split(x, separator) for x in lines[i + 1 : i + 4] if x.strip()]
         if _is_data(cells, comma) and all(_is_data(x, comma) and len(x) == len(cells) for x in later[:2]):
             return i
-    raise FileProblem("Lines of numbers do not keep one width.", next_step="Export it again.")
+    raise FileProblem(msg("Lines of numbers do not keep one width."), next_step=msg("Export it again."))
 
 
 def _header(lines: list[str], start: int, separator: str, width: int) -> list[str] | None:
@@ -240,7 +248,14 @@ def read_csv(
     width = len(preview.columns)
     for name, index in {"time": time_index, **channels}.items():
         if not 0 <= index < width:
-            raise FileProblem(f"{name}: there is no column {index + 1}; the file has {width}.")
+            raise FileProblem(
+                msg(
+                    "{name}: there is no column {index}; the file has {width}.",
+                    name=name,
+                    index=index + 1,
+                    width=width,
+                )
+            )
     wanted = sorted({time_index, *channels.values()})
     clock = preview.clock_time and time_index == _time_index(preview.columns)
     types = {f"column_{i}": pl.String if clock and i == time_index else pl.Float64 for i in range(width)}
@@ -259,7 +274,10 @@ def read_csv(
         )
     except (pl.exceptions.PolarsError, OSError) as error:
         raise FileProblem(
-            f"The file breaks off or changes shape: {str(error).splitlines()[0][:200]}"
+            msg(
+                "The file breaks off or changes shape: {splitlines}",
+                splitlines=str(error).splitlines()[0][:200],
+            )
         ) from error
     series = {index: frame.get_column(f"column_{index}") for index in wanted}
     _refuse_words(path, preview, series)
@@ -339,9 +357,14 @@ def _refuse_words(path: Path, preview: CsvPreview, series: dict[int, pl.Series])
                     and _figure(cell, preview.decimal_comma) is None
                 ):
                     raise FileProblem(
-                        f"Line {number + 1}, column {index + 1} ({preview.columns[index].name}): "
-                        f"“{cell[:40]}” is not a number.",
-                        next_step="Fix or delete that line, then send the file again.",
+                        msg(
+                            "Line {number}, column {index} ({name}): “{cell}” is not a number.",
+                            number=number + 1,
+                            index=index + 1,
+                            name=preview.columns[index].name,
+                            cell=cell[:40],
+                        ),
+                        next_step=msg("Fix or delete that line, then send the file again."),
                     )
 
 

@@ -11,6 +11,7 @@ import yaml
 from pydantic import Field, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 
 SHIPPED = ("bench", "analyzer")
@@ -153,7 +154,7 @@ def read_map(text: str) -> MeterMap:
             )
             for e in wrong.errors()[:20]
         ]
-        raise InputProblem(problems, next_step="Fix these lines of the map and try again.") from None
+        raise InputProblem(problems, next_step=msg("Fix these lines of the map and try again.")) from None
 
 
 def _line(node: Any, path: Sequence[Any]) -> int:
@@ -231,5 +232,5 @@ def shown(value: MapValue, words: Sequence[int]) -> Shown:
 
 def _refuse(field: str, wanted: str, got: str) -> InputProblem:
     return InputProblem(
-        [FieldProblem(field=field, wanted=wanted, got=got)], next_step="Fix the map and try again."
+        [FieldProblem(field=field, wanted=wanted, got=got)], next_step=msg("Fix the map and try again.")
     )

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 
 from orange_crank.core.aids.parts import Counted, Part, columns, read_part
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.formats.spreadsheet import read_table, slip
 
@@ -78,7 +79,7 @@ def read_prices_csv(data: bytes) -> list[tuple[int, str, float]]:
             found.append((line, number, price))
     if slips:
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step="Nothing was imported. Fix these lines and try again."
+            slips[:MOST_SLIPS], next_step=msg("Nothing was imported. Fix these lines and try again.")
         )
     return found
 
@@ -123,7 +124,8 @@ def read_parts_csv(data: bytes) -> list[PricedPart]:
     if slips:
         more = f" And {len(slips) - MOST_SLIPS} more." if len(slips) > MOST_SLIPS else ""
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step=f"Nothing was imported. Fix these lines and try again.{more}"
+            slips[:MOST_SLIPS],
+            next_step=msg("Nothing was imported. Fix these lines and try again.{more}", more=more),
         )
     return found
 
@@ -174,5 +176,5 @@ def _refuse_header(header: list[str]) -> None:
     wrong = wrong[:MOST_WRONG]
     if wrong:
         raise InputProblem(
-            wrong, next_step="Nothing was imported. The columns are published beside the list."
+            wrong, next_step=msg("Nothing was imported. The columns are published beside the list.")
         )

@@ -6,6 +6,7 @@ import warnings
 
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem
 
 MOST_PIXELS = 24_000_000
@@ -51,7 +52,7 @@ def _opened(data: bytes, mode: str, width_px: int, height_px: int) -> Image.Imag
             picture.load()
             upright = ImageOps.exif_transpose(picture).convert(mode)
     except UnidentifiedImageError:
-        raise FileProblem("That is not a JPEG, PNG or WebP picture.", next_step=_AGAIN) from None
+        raise FileProblem(msg("That is not a JPEG, PNG or WebP picture."), next_step=_AGAIN) from None
     except (
         OSError,
         ValueError,
@@ -59,7 +60,7 @@ def _opened(data: bytes, mode: str, width_px: int, height_px: int) -> Image.Imag
         Image.DecompressionBombWarning,
         Image.DecompressionBombError,
     ):
-        raise FileProblem("The photo is damaged or incomplete.", next_step=_AGAIN) from None
+        raise FileProblem(msg("The photo is damaged or incomplete."), next_step=_AGAIN) from None
     upright.thumbnail((width_px, height_px), Image.Resampling.LANCZOS)
     return upright
 
@@ -67,11 +68,22 @@ def _opened(data: bytes, mode: str, width_px: int, height_px: int) -> Image.Imag
 def _refuse_size(width: int, height: int) -> None:
     if width * height > MOST_PIXELS or max(width, height) > LONGEST_PX:
         raise FileProblem(
-            f"The picture is {width} × {height}: at most {MOST_PIXELS // 10**6} megapixels, "
-            f"{LONGEST_PX:,} a side.",
-            next_step="Send a smaller one.",
+            msg(
+                "The picture is {width} × {height}: at most {most_pixels} megapixels, {longest_px:,} a side.",
+                width=width,
+                height=height,
+                most_pixels=MOST_PIXELS // 10**6,
+                longest_px=LONGEST_PX,
+            ),
+            next_step=msg("Send a smaller one."),
         )
     if min(width, height) < SHORTEST_PX:
         raise FileProblem(
-            f"The picture is {width} × {height}: at least {SHORTEST_PX} a side.", next_step=_AGAIN
+            msg(
+                "The picture is {width} × {height}: at least {shortest_px} a side.",
+                width=width,
+                height=height,
+                shortest_px=SHORTEST_PX,
+            ),
+            next_step=_AGAIN,
         )

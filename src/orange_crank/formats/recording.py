@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 
 Column = NDArray[np.float64]
 
@@ -37,23 +38,32 @@ def factor_of(name: str, unit: str, ratio: float | None) -> float:
     low = unit.strip().lower()
     if ratio == 0:
         raise InputProblem(
-            [FieldProblem(field=f"{name}_factor", wanted="a ratio other than 0", got=ratio)],
-            next_step="Give what the clamp or probe says on it, or leave it empty.",
+            [FieldProblem(field=f"{name}_factor", wanted=msg("a ratio other than 0"), got=ratio)],
+            next_step=msg("Give what the clamp or probe says on it, or leave it empty."),
         )
     if name == "line_a" and low in ("v", "mv", "kv"):
         # A clamp's output: how many amps a volt of it is stands on the clamp, never in the file.
         if ratio is None:
             raise InputProblem(
-                [FieldProblem(field="line_a_factor", wanted=f"amps for 1 {unit.strip()}", got=unit.strip())],
-                next_step=f"The current column is in {unit.strip()}, as a clamp gives it. Read the clamp's "
-                "range and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. "
-                "If it is line volts, choose the other column.",
+                [
+                    FieldProblem(
+                        field="line_a_factor",
+                        wanted=msg("amps for 1 {strip}", strip=unit.strip()),
+                        got=unit.strip(),
+                    )
+                ],
+                next_step=msg(
+                    "The current column is in {strip}, as a clamp gives it. Read the clamp's range "
+                    "and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. If "
+                    "it is line volts, choose the other column.",
+                    strip=unit.strip(),
+                ),
             )
         return ratio
     if name == "line_v" and low in ("a", "ma", "ka"):
         raise InputProblem(
-            [FieldProblem(field="line_v_index", wanted="a column of volts", got=unit.strip())],
-            next_step="That column is in amps. Choose the one with the line's volts, or none.",
+            [FieldProblem(field="line_v_index", wanted=msg("a column of volts"), got=unit.strip())],
+            next_step=msg("That column is in amps. Choose the one with the line's volts, or none."),
         )
     return _SCALE.get(low, 1.0) * (1.0 if ratio is None else ratio)
 
@@ -97,14 +107,19 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
     if missing > 0.1 * len(good):
         first = int(np.flatnonzero(~good)[0]) + 1
         raise FileProblem(
-            f"{missing} of {len(good)} samples are missing or not numbers; the first is data row {first}.",
-            next_step="Export it again, or choose other columns.",
+            msg(
+                "{missing} of {good} samples are missing or not numbers; the first is data row {first}.",
+                missing=missing,
+                good=len(good),
+                first=first,
+            ),
+            next_step=msg("Export it again, or choose other columns."),
         )
     if missing:
         notes.append(f"{missing} samples missing; bridged.")
         time_s, columns = time_s[good], {n: v[good] for n, v in columns.items()}
     if len(time_s) < 16:
-        raise FileProblem(f"Only {len(time_s)} samples; a start needs far more.")
+        raise FileProblem(msg("Only {time_s} samples; a start needs far more.", time_s=len(time_s)))
     steps = np.diff(time_s)
     if (steps < 0).any():
         order = np.argsort(time_s, kind="stable")
@@ -120,7 +135,9 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         time_s, columns = time_s[keep], {n: v[keep] for n, v in columns.items()}
         steps = np.diff(time_s)
     if not len(steps):
-        raise FileProblem("No time passes between the samples.", next_step="Choose another time column.")
+        raise FileProblem(
+            msg("No time passes between the samples."), next_step=msg("Choose another time column.")
+        )
     usual = float(np.median(steps))
     gaps = steps[steps > 1.9 * usual]
     step = float(np.mean(steps[steps <= 1.9 * usual]))
@@ -129,8 +146,13 @@ def uniform(time_s: Column, columns: dict[str, Column], units: dict[str, str]) -
         whole = float(time_s[-1] - time_s[0])
         if lost > 0.1 * whole:
             raise FileProblem(
-                f"{lost:.3g} s of {whole:.3g} s are missing in {len(gaps)} gaps.",
-                next_step="Record it again; a start cannot be read across such gaps.",
+                msg(
+                    "{lost:.3g} s of {whole:.3g} s are missing in {gaps} gaps.",
+                    lost=lost,
+                    whole=whole,
+                    gaps=len(gaps),
+                ),
+                next_step=msg("Record it again; a start cannot be read across such gaps."),
             )
         notes.append(f"{len(gaps)} gaps, {lost:.3g} s in all; bridged.")
     even = len(gaps) == 0 and bool(np.all(np.abs(steps - step) <= 0.02 * step))
@@ -183,9 +205,13 @@ def cut(recording: Recording, from_s: float, to_s: float | None) -> Recording:
     high = count if to_s is None else min(count, round(to_s * recording.sample_hz))
     if high - low < recording.sample_hz / 40:
         raise FileProblem(
-            f"From {from_s:g} s to {'the end' if to_s is None else f'{to_s:g} s'} there is nothing of a "
-            f"recording of {count / recording.sample_hz:.3g} s.",
-            next_step="Give a stretch inside the recording.",
+            msg(
+                "From {from_s:g} s to {to_s} there is nothing of a recording of {count:.3g} s.",
+                from_s=from_s,
+                to_s="the end" if to_s is None else f"{to_s:g} s",
+                count=count / recording.sample_hz,
+            ),
+            next_step=msg("Give a stretch inside the recording."),
         )
     note = f"Cut: {low / recording.sample_hz:g} s to {high / recording.sample_hz:g} s kept."
     return Recording(

@@ -5,6 +5,7 @@ import io
 from dataclasses import dataclass
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 
 MOST_ROWS = 5_000
 LONGEST_SHOWN = 80
@@ -83,5 +84,5 @@ def refusal(field: str, wanted: str, got: object) -> InputProblem:
     """Refuse a whole file."""
     shown = got if isinstance(got, str | int) else str(got)
     return InputProblem(
-        [FieldProblem(field=field, wanted=wanted, got=shown)], next_step="Nothing was imported."
+        [FieldProblem(field=field, wanted=wanted, got=shown)], next_step=msg("Nothing was imported.")
     )

@@ -7,6 +7,7 @@ import numpy as np
 from scipy.io import wavfile
 
 from orange_crank.core.measure.start_sound import Sound
+from orange_crank.core.messages import msg
 from orange_crank.formats.recording import FileProblem
 
 MOST_BYTES = 40 * 2**20
@@ -23,16 +24,16 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
 
     """
     if not data:
-        raise FileProblem("The file is empty.", next_step="Record again.")
+        raise FileProblem(msg("The file is empty."), next_step=msg("Record again."))
     if len(data) > MOST_BYTES:
         raise FileProblem(
-            f"The sound is over {MOST_BYTES // 2**20} MB.",
-            next_step="Ten seconds around the start are enough.",
+            msg("The sound is over {most_bytes} MB.", most_bytes=MOST_BYTES // 2**20),
+            next_step=msg("Ten seconds around the start are enough."),
         )
     if data[:4] not in (b"RIFF", b"RIFX") or data[8:12] != b"WAVE":
         raise FileProblem(
-            "This is not a WAV file: it does not begin as one.",
-            next_step="Choose it through the Sound button; the browser turns other kinds into WAV.",
+            msg("This is not a WAV file: it does not begin as one."),
+            next_step=msg("Choose it through the Sound button; the browser turns other kinds into WAV."),
         )
     try:
         with warnings.catch_warnings(record=True) as told:
@@ -41,17 +42,22 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
             rate, raw = wavfile.read(io.BytesIO(data))
     except Exception as error:  # scipy raises many kinds on a damaged file
         raise FileProblem(
-            f"The WAV cannot be read: {str(error)[:120] or type(error).__name__}.",
-            next_step="Record again, as plain PCM.",
+            msg("The WAV cannot be read: {name}.", name=str(error)[:120] or type(error).__name__),
+            next_step=msg("Record again, as plain PCM."),
         ) from None
     if any("prematurely" in str(w.message) for w in told):
-        raise FileProblem("The WAV is cut short: less is there than it says.", next_step="Send it again.")
+        raise FileProblem(
+            msg("The WAV is cut short: less is there than it says."), next_step=msg("Send it again.")
+        )
     if raw.ndim == 2 and raw.shape[1] > MOST_CHANNELS:
-        raise FileProblem(f"{raw.shape[1]} channels are too many for a sound.", next_step="Record in mono.")
+        raise FileProblem(
+            msg("{shape} channels are too many for a sound.", shape=raw.shape[1]),
+            next_step=msg("Record in mono."),
+        )
     if not 4_000 <= rate <= 400_000 or len(raw) == 0:
         raise FileProblem(
-            f"{len(raw)} samples at {rate} a second: not a sound recording.",
-            next_step="Record at 8,000 to 48,000 samples a second.",
+            msg("{raw} samples at {rate} a second: not a sound recording.", raw=len(raw), rate=rate),
+            next_step=msg("Record at 8,000 to 48,000 samples a second."),
         )
     samples = raw.astype(np.float64)
     if raw.dtype == np.uint8:
@@ -61,7 +67,7 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
     if samples.ndim == 2:
         samples = samples.mean(axis=1)
     if not np.isfinite(samples).all():
-        raise FileProblem("The sound holds values that are not numbers.", next_step="Record again.")
+        raise FileProblem(msg("The sound holds values that are not numbers."), next_step=msg("Record again."))
     down = max(1, rate // WORKING_HZ)
     if down > 1:
         # Loaded when first used: it takes as long as every other reader.

@@ -3,6 +3,7 @@
 import re
 from html import escape
 
+from orange_crank.core.messages import msg
 from orange_crank.core.wiring import WiringIn, WiringOut
 from orange_crank.core.wiring.drawing import STROKES, Box, Dot, Drawing, Label, Mark, draw
 from orange_crank.core.wiring.plan_wiring import plan_of, plan_wiring
@@ -19,8 +20,8 @@ def plan_with_pictures(entry: WiringIn) -> WiringOut:
     out = plan_wiring(entry)
     plan, _, _ = plan_of(entry)
     numbered = entry.numbering == "numbered"
-    after = draw(plan.after, plan.before, entry.colours, f"{plan.title}: after", numbered)
-    before = draw(plan.before, None, entry.colours, f"{plan.title}: before", numbered)
+    after = draw(plan.after, plan.before, entry.colours, msg("{title}: after", title=plan.title), numbered)
+    before = draw(plan.before, None, entry.colours, msg("{title}: before", title=plan.title), numbered)
     return out.model_copy(update={"svg": drawing_svg(after), "svg_before": drawing_svg(before)})
 
 

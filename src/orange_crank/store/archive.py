@@ -21,6 +21,7 @@ from playhouse.mysql_ext import JSONField
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import seal
 from orange_crank.store.database import UtcDateTimeField, now, transaction
@@ -213,7 +214,10 @@ def _of_unit(unit_id: int) -> dict[type[peewee.Model], set[int]]:
     """Return which rows belong to one unit, people included."""
     unit = Unit.get_or_none(Unit.id == unit_id)
     if unit is None:
-        raise NotFound(f"Unit {unit_id} is not on record.", next_step="Go to Units and pick one.")
+        raise NotFound(
+            msg("Unit {unit_id} is not on record.", unit_id=unit_id),
+            next_step=msg("Go to Units and pick one."),
+        )
     calls = _ids(ServiceCall, ServiceCall.unit == unit_id)
     found: dict[type[peewee.Model], set[int]] = {
         Site: {unit.site_id},
@@ -417,8 +421,10 @@ def _take_in(archive: ZipFile, manifest: Manifest, by: PersonOut | None) -> Impo
     there = ShopFact.get_or_none(ShopFact.name == SHOP_UID)
     if whole and not empty and (there is None or there.value != manifest.shop_uid):
         raise GateClosed(
-            "These records hold another shop: a whole shop goes only into empty records, or into its own.",
-            next_step="Start with an empty data folder, or import one unit's archive.",
+            msg(
+                "These records hold another shop: a whole shop goes only into empty records, or into its own."
+            ),
+            next_step=msg("Start with an empty data folder, or import one unit's archive."),
         )
     if whole and empty:
         ShopFact.insert(name=SHOP_UID, value=manifest.shop_uid).on_conflict_replace().execute()
@@ -518,7 +524,7 @@ def _mark(calls: set[int], manifest: Manifest, by: PersonOut | None) -> None:
         SafetyEventRow.create(
             call=call,
             kind="lapsed",
-            detail=f"imported by {name}",
+            detail=msg("imported by {name}", name=name),
             happened_at=now(),
             entry_no=number,
             person=by.id if by is not None else row.opened_by_id,
@@ -696,7 +702,7 @@ def _back(field: Any, value: Any, where: str) -> Any:
 def _refuse(wanted: str) -> InputProblem:
     return InputProblem(
         [FieldProblem(field="archive", wanted=wanted, got="this file")],
-        next_step="Export it again from where it came. Nothing was imported.",
+        next_step=msg("Export it again from where it came. Nothing was imported."),
     )
 
 

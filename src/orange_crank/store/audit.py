@@ -7,6 +7,7 @@ import peewee
 from pydantic import AwareDatetime
 
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import now
 from orange_crank.store.models import AuditRow, PartPrice, Person, ShopDetail, ShopStandardRow
@@ -76,7 +77,9 @@ def audit(who: PersonOut) -> list[AuditLine]:
 
     """
     if who.role not in ("lead", "office"):
-        raise GateClosed("Who changed what is the lead's and the office's to see.", next_step="Ask the lead.")
+        raise GateClosed(
+            msg("Who changed what is the lead's and the office's to see."), next_step=msg("Ask the lead.")
+        )
     lines: list[AuditLine] = []
     sources: tuple[tuple[Any, Any, Any], ...] = (
         (AuditRow, AuditRow.happened_at, lambda r: (r.what, r.subject, r.detail)),

@@ -26,6 +26,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank import __version__
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import database, seal
 from orange_crank.store.database import Connection
@@ -154,8 +155,10 @@ def make_backup(connection: Connection, folder: Path, meters: Path | None = None
         making.rename(target)
     except OSError as error:
         raise BackupTrouble(
-            f"No backup could be written to {folder}: {error.strerror}.",
-            next_step="Make room or give write permission there, or choose another folder.",
+            msg(
+                "No backup could be written to {folder}: {strerror}.", folder=folder, strerror=error.strerror
+            ),
+            next_step=msg("Make room or give write permission there, or choose another folder."),
         ) from error
     return target
 
@@ -232,8 +235,8 @@ def _dump(connection: Connection) -> Iterator[bytes]:
         said = child.stderr.read().decode(errors="replace").strip()
         if child.wait():
             raise BackupTrouble(
-                f"The records could not be read out: {said[-300:]}",
-                next_step="Look whether Orange Crank runs, then back up again.",
+                msg("The records could not be read out: {said}", said=said[-300:]),
+                next_step=msg("Look whether Orange Crank runs, then back up again."),
             )
     finally:
         child.stdout.close()
@@ -256,7 +259,8 @@ def _ask(connection: Connection, sql: str) -> list[tuple[Any, ...]]:
             return list(cursor.fetchall())
     except pymysql.err.MySQLError as error:
         raise BackupTrouble(
-            f"The records could not be read: {error}.", next_step="Look whether Orange Crank runs."
+            msg("The records could not be read: {error}.", error=error),
+            next_step=msg("Look whether Orange Crank runs."),
         ) from error
     finally:
         line.close()
@@ -309,21 +313,26 @@ def verify_backup(path: Path) -> BackupManifest:
         raise _no_backup(path, f"it is cut short or damaged ({str(error)[:80] or 'unreadable'})") from None
     except OSError as error:
         raise BackupTrouble(
-            f"{path} cannot be read: {error.strerror or error}.", next_step="Look at its name and its disk."
+            msg("{path} cannot be read: {strerror}.", path=path, strerror=error.strerror or error),
+            next_step=msg("Look at its name and its disk."),
         ) from None
     newer = [m for m in manifest.migrations if m not in database.known_migrations()]
     if newer:
         raise BackupTrouble(
-            f"This backup was made by a newer Orange Crank ({manifest.program}; it knows {newer[0]}).",
-            next_step="Restore it with that version, or a newer one.",
+            msg(
+                "This backup was made by a newer Orange Crank ({program}; it knows {newer}).",
+                program=manifest.program,
+                newer=newer[0],
+            ),
+            next_step=msg("Restore it with that version, or a newer one."),
         )
     return manifest
 
 
 def _no_backup(path: Path, why: str) -> BackupTrouble:
     return BackupTrouble(
-        f"{path.name} is no whole backup: {why}. Nothing was touched.",
-        next_step="Take another backup; verify tells of each whether it is whole.",
+        msg("{name} is no whole backup: {why}. Nothing was touched.", name=path.name, why=why),
+        next_step=msg("Take another backup; verify tells of each whether it is whole."),
     )
 
 
@@ -409,8 +418,13 @@ def _room(path: Path, data: Path) -> None:
     free = shutil.disk_usage(data).free
     if free < wanted:
         raise BackupTrouble(
-            f"{free // PIECE:,} MB are free in {data}; the restore wants {wanted // PIECE:,} MB.",
-            next_step="Make room there first; the records are untouched.",
+            msg(
+                "{free:,} MB are free in {data}; the restore wants {wanted:,} MB.",
+                free=free // PIECE,
+                data=data,
+                wanted=wanted // PIECE,
+            ),
+            next_step=msg("Make room there first; the records are untouched."),
         )
 
 
@@ -425,8 +439,8 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> tuple[dict[str,
         less = [f"{t}: {found.get(t, 0)} of {n}" for t, n in manifest.counts.items() if found.get(t, 0) < n]
         if less:
             raise BackupTrouble(
-                f"What was restored holds less than the backup says ({', '.join(less[:3])}).",
-                next_step="Take another backup; the records are untouched.",
+                msg("What was restored holds less than the backup says ({join}).", join=", ".join(less[:3])),
+                next_step=msg("Take another backup; the records are untouched."),
             )
         for table, column in BLOBS.items():
             if table not in found:
@@ -434,8 +448,12 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> tuple[dict[str,
             bad = _ask(connection, f"SELECT id FROM `{table}` WHERE SHA2(`{column}`, 256) <> sha256 LIMIT 3")
             if bad:
                 raise BackupTrouble(
-                    f"{table.capitalize()} {bad[0][0]} is not what its checksum says.",
-                    next_step="Take another backup; the records are untouched.",
+                    msg(
+                        "{capitalize} {bad} is not what its checksum says.",
+                        capitalize=table.capitalize(),
+                        bad=bad[0][0],
+                    ),
+                    next_step=msg("Take another backup; the records are untouched."),
                 )
         _captures_whole(connection)
         return found, seal.check_record(lambda sql: _ask(connection, sql))
@@ -455,8 +473,8 @@ def _captures_whole(connection: Connection) -> None:
                 whole = False
             if not whole:
                 raise BackupTrouble(
-                    f"Recording {number} is not what its checksum says.",
-                    next_step="Take another backup; the records are untouched.",
+                    msg("Recording {number} is not what its checksum says.", number=number),
+                    next_step=msg("Take another backup; the records are untouched."),
                 )
 
 
@@ -504,8 +522,8 @@ def _feed(path: Path, connection: Connection) -> None:
     child.stderr.close()
     if child.wait() or broken:
         raise BackupTrouble(
-            f"MariaDB does not take the backup: {said[-300:]}",
-            next_step="Take another backup; the records are untouched.",
+            msg("MariaDB does not take the backup: {said}", said=said[-300:]),
+            next_step=msg("Take another backup; the records are untouched."),
         )
 
 
@@ -578,8 +596,12 @@ class Keeper:
             lock = (self.folder / ".lock").open("a")
         except OSError as error:
             trouble = BackupTrouble(
-                f"No backup could be written to {self.folder}: {error.strerror}.",
-                next_step="Make room or give write permission there, or choose another folder.",
+                msg(
+                    "No backup could be written to {folder}: {strerror}.",
+                    folder=self.folder,
+                    strerror=error.strerror,
+                ),
+                next_step=msg("Make room or give write permission there, or choose another folder."),
             )
             self._note(trouble.detail)
             raise trouble from error

@@ -6,6 +6,7 @@ import peewee
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.audit import note
 from orange_crank.store.credentials import refuse_weak, set_passphrase
@@ -39,11 +40,11 @@ def begin_shop(entry: NewShop) -> PersonOut:
             [
                 FieldProblem(
                     field="people[0].role",
-                    wanted="lead: whoever begins the shop invites the others and sets its standards",
+                    wanted=msg("lead: whoever begins the shop invites the others and sets its standards"),
                     got=entry.people[0].role,
                 )
             ],
-            next_step="Be lead for now; another can be made lead later.",
+            next_step=msg("Be lead for now; another can be made lead later."),
         )
     refuse_weak(entry.passphrase, entry.people[0].name, entry.details.name)
     return _begin(entry.details, entry.people, entry.passphrase)
@@ -83,4 +84,6 @@ def begin_by_command(shop: str, lead: str) -> PersonOut:
 
 
 def _begun() -> GateClosed:
-    return GateClosed("This shop has begun already: it has its people.", next_step="Sign in, and go on.")
+    return GateClosed(
+        msg("This shop has begun already: it has its people."), next_step=msg("Sign in, and go on.")
+    )

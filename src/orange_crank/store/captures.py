@@ -13,6 +13,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.captured import CaptureComparison, CapturedStart, compare_captures
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import Waveform, WaveformReport, read_waveform
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.analyses import analysed
 from orange_crank.store.calls.journal import write_on
@@ -62,7 +63,13 @@ def save_capture(
     """
     if len(wave.line_a) > MOST_SAMPLES:
         raise InputProblem(
-            [FieldProblem(field="line_a", wanted=f"at most {MOST_SAMPLES:,} samples", got=len(wave.line_a))],
+            [
+                FieldProblem(
+                    field="line_a",
+                    wanted=msg("at most {most_samples:,} samples", most_samples=MOST_SAMPLES),
+                    got=len(wave.line_a),
+                )
+            ],
             next_step=_stretch(wave),
         )
     names = ["line_a"] + (["line_v"] if wave.line_v is not None else [])
@@ -132,7 +139,10 @@ def get_capture(capture_id: int) -> CaptureOut:
         .get_or_none()
     )
     if row is None:
-        raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
+        raise NotFound(
+            msg("Capture {capture_id} is not on record.", capture_id=capture_id),
+            next_step=msg("Look at the call's list."),
+        )
     return _out(row)
 
 
@@ -210,7 +220,10 @@ def load_capture(capture_id: int) -> Kept:
     """
     row = CaptureRow.get_or_none(CaptureRow.id == capture_id)
     if row is None:
-        raise NotFound(f"Capture {capture_id} is not on record.", next_step="Look at the call's list.")
+        raise NotFound(
+            msg("Capture {capture_id} is not on record.", capture_id=capture_id),
+            next_step=msg("Look at the call's list."),
+        )
     return Kept(
         name=row.name,
         wave=_waveform(row),
@@ -224,8 +237,8 @@ def _waveform(row: Any) -> Waveform:
     raw = zlib.decompress(bytes(row.samples))
     if hashlib.sha256(raw).hexdigest() != row.sha256:
         raise Conflict(
-            f"Capture {row.id} does not match its checksum: the record was damaged.",
-            next_step="Restore it from a backup; do not use it as evidence.",
+            msg("Capture {id} does not match its checksum: the record was damaged.", id=row.id),
+            next_step=msg("Restore it from a backup; do not use it as evidence."),
         )
     columns = np.frombuffer(raw, dtype="<f4").reshape(len(row.channels), row.sample_count).astype(float)
     named = dict(zip(row.channels, columns, strict=True))

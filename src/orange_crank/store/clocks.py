@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
@@ -58,7 +59,10 @@ def end_clock(call_id: int, clock_id: int, person_id: int) -> None:
     """
     mine = (CoolingClock.id == clock_id) & (CoolingClock.call == call_id)
     if CoolingClock.get_or_none(mine) is None:
-        raise NotFound(f"Clock {clock_id} is not on this call.", next_step="Look at the call again.")
+        raise NotFound(
+            msg("Clock {clock_id} is not on this call.", clock_id=clock_id),
+            next_step=msg("Look at the call again."),
+        )
     with transaction():
         write_on(call_id)
         changed = (
@@ -67,7 +71,7 @@ def end_clock(call_id: int, clock_id: int, person_id: int) -> None:
             .execute()
         )
     if not changed:
-        raise Conflict("That clock was ended already.", next_step="Retest the windings.")
+        raise Conflict(msg("That clock was ended already."), next_step=msg("Retest the windings."))
 
 
 def running_clocks(call_ids: list[int]) -> dict[int, list[Clock]]:

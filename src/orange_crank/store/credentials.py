@@ -14,6 +14,7 @@ from typing import Any
 from pwdlib import PasswordHash
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.store import sign_in_events
 from orange_crank.store.database import now, proxy, transaction
 from orange_crank.store.models import Credential, Person, VainTry
@@ -49,7 +50,7 @@ class TooManyTries(CrankError):
         minutes = max(1, round(wait_s / 60))
         super().__init__(
             f"That did not match several times. Wait {minutes} min before the next try.",
-            next_step="Forgotten? The lead or the office can invite you again from the Shop page.",
+            next_step=msg("Forgotten? The lead or the office can invite you again from the Shop page."),
         )
         self.wait_s = wait_s
 
@@ -105,12 +106,14 @@ def refuse_weak_pin(pin: str) -> str:
     """
     said = plain(pin)
     if not (said.isascii() and said.isdigit() and 4 <= len(said) <= 8):
-        raise InputProblem([FieldProblem(field="pin", wanted="four to eight digits", got=None)])
+        raise InputProblem([FieldProblem(field="pin", wanted=msg("four to eight digits"), got=None)])
     if is_common_pin(said):
         raise InputProblem(
             [
                 FieldProblem(
-                    field="pin", wanted="digits that are no year, pairs, row or line of the keypad", got=None
+                    field="pin",
+                    wanted=msg("digits that are no year, pairs, row or line of the keypad"),
+                    got=None,
                 )
             ]
         )
@@ -244,8 +247,10 @@ def check_passphrase(name: str, passphrase: str, at: Tried) -> PersonOut:
     if not matches(plain(passphrase), kept):
         sign_in_events.record("failed", address=at.address, device=at.device, **whose)
         raise NotSignedIn(
-            "Name and passphrase do not match.",
-            next_step="Look at the keyboard's capitals and try again; forgotten, ask for a new invitation.",
+            msg("Name and passphrase do not match."),
+            next_step=msg(
+                "Look at the keyboard's capitals and try again; forgotten, ask for a new invitation."
+            ),
         )
     forget_tries(*tried)
     return PersonOut(id=row.id, name=row.name, role=row.role, initials=row.initials, version=row.version)
@@ -267,8 +272,10 @@ def confirm_passphrase(person: PersonOut, passphrase: str, session_id: int, at: 
     if not matches(plain(passphrase), row.passphrase_hash if row is not None else None):
         sign_in_events.record("failed", address=at.address, device=at.device, **whose)
         raise NotSignedIn(
-            "Name and passphrase do not match.",
-            next_step="Look at the keyboard's capitals and try again; forgotten, ask for a new invitation.",
+            msg("Name and passphrase do not match."),
+            next_step=msg(
+                "Look at the keyboard's capitals and try again; forgotten, ask for a new invitation."
+            ),
         )
     forget_tries(*tried)
 
@@ -298,8 +305,8 @@ def check_pin(person: PersonOut, pin: str, session_id: int, at: Tried) -> None:
     if not matches(plain(pin), row.pin_hash if row is not None else None):
         sign_in_events.record("failed_pin", address=at.address, device=at.device, **whose)
         raise NotSignedIn(
-            f"That is not the PIN of {person.name}, or none is set.",
-            next_step="Try again, or sign out and sign in by passphrase; there a PIN can be set.",
+            msg("That is not the PIN of {name}, or none is set.", name=person.name),
+            next_step=msg("Try again, or sign out and sign in by passphrase; there a PIN can be set."),
         )
     forget_tries(*tried)
 

@@ -19,6 +19,7 @@ from playhouse.pool import MaxConnectionsExceeded, PoolConnection, PooledMySQLDa
 from pydantic import BaseModel, ConfigDict, SecretStr
 from pymysql.constants import SERVER_STATUS
 
+from orange_crank.core.messages import msg, written_for
 from orange_crank.store.errors import NewerRecords, NotFound, RecordsAway
 from orange_crank.store.migrating import ResumableRunner, SteppingDatabase
 
@@ -350,13 +351,14 @@ def unfit() -> RecordsAway | None:
     [[shut]] = execute("SELECT @@read_only").fetchall()
     if shut:
         return RecordsAway(
-            "The database takes no writes: it stands by for another.",
-            next_step="Wait until it takes over, or look at the other one.",
+            msg("The database takes no writes: it stands by for another."),
+            next_step=msg("Wait until it takes over, or look at the other one."),
         )
     applied = {name for (name,) in execute("SELECT name FROM schema_migration").fetchall()}
     if applied != set(known_migrations()):
         return RecordsAway(
-            "The records are not laid out as this program wants them.", next_step="Start Orange Crank again."
+            msg("The records are not laid out as this program wants them."),
+            next_step=msg("Start Orange Crank again."),
         )
     return None
 
@@ -383,8 +385,8 @@ def session() -> Iterator[None]:
     ) as error:
         if practising() and error.args and error.args[0] in NOT_LAID_OUT:
             raise NotFound(
-                "Nothing was practised here yet.",
-                next_step="Begin a practice call: Start lab, then Practice.",
+                msg("Nothing was practised here yet."),
+                next_step=msg("Begin a practice call: Start lab, then Practice."),
             ) from error
         if isinstance(error, OSError | TimeoutError) or (error.args and error.args[0] in SILENT):
             breaker.silent()
@@ -397,18 +399,18 @@ def lost() -> RecordsAway:
     """Say that the records went away in the middle: what was sent may be on the record or not."""
     why = "The disk the shop's records are on is full." if _no_room() else "The shop's records went away."
     return RecordsAway(
-        f"{why} Whether an entry just sent was saved is not known; it stays on the screen.",
-        next_step="Make room on the server's disk, then save again: it is saved once."
+        msg("{why} Whether an entry just sent was saved is not known; it stays on the screen.", why=why),
+        next_step=msg("Make room on the server's disk, then save again: it is saved once.")
         if _no_room()
-        else "Wait a moment and save again: it is saved once.",
+        else msg("Wait a moment and save again: it is saved once."),
     )
 
 
 def full() -> RecordsAway:
     """Say that the disk is full, and that nothing was saved."""
     return RecordsAway(
-        "The disk the shop's records lie on is full. Nothing was saved; the entry stays on the screen.",
-        next_step="Make room on the server's disk, then save again.",
+        msg("The disk the shop's records lie on is full. Nothing was saved; the entry stays on the screen."),
+        next_step=msg("Make room on the server's disk, then save again."),
     )
 
 
@@ -432,14 +434,16 @@ def away() -> RecordsAway:
     if _no_room():
         return full()
     return RecordsAway(
-        "The shop's records cannot be reached. Nothing was saved; the entry stays on the screen.",
-        next_step="Wait a moment and save again.",
+        msg("The shop's records cannot be reached. Nothing was saved; the entry stays on the screen."),
+        next_step=msg("Wait a moment and save again."),
     )
 
 
-def transaction() -> Any:
-    """Return the transaction context of the bound database."""
-    return proxy.obj.atomic()
+@contextmanager
+def transaction() -> Iterator[Any]:
+    """Open a transaction of the bound database; what is stored is English, whoever asked."""
+    with written_for(None), proxy.obj.atomic() as opened:
+        yield opened
 
 
 def known_migrations() -> list[str]:
@@ -466,9 +470,12 @@ def migrate() -> list[str]:
             strange = [m.name for m in runner.status() if m.name not in known_migrations()]
             if strange:
                 raise NewerRecords(
-                    f"These records were written by a newer Orange Crank (it knows {strange[0]}). "
-                    "Nothing was changed.",
-                    next_step="Start that version again, or a newer one.",
+                    msg(
+                        "These records were written by a newer Orange Crank (it knows {strange}). "
+                        "Nothing was changed.",
+                        strange=strange[0],
+                    ),
+                    next_step=msg("Start that version again, or a newer one."),
                 )
             pending = [m.name for m in runner.status() if m.applied is None]
             if pending:

@@ -1,6 +1,7 @@
 """What the records can refuse, below the core's tree."""
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 
 
 class NotFound(CrankError):
@@ -43,6 +44,6 @@ def refuse_changed(was: float, held: float) -> None:
     """
     if was != held:
         raise Conflict(
-            f"Somebody else set {held:g} meanwhile. Yours is still on this screen.",
-            next_step="Look at what is there now, then set yours again or leave it.",
+            msg("Somebody else set {held:g} meanwhile. Yours is still on this screen.", held=held),
+            next_step=msg("Look at what is there now, then set yours again or leave it."),
         )

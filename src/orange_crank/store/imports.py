@@ -7,6 +7,7 @@ from typing import Any
 import peewee
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.audit import note
 from orange_crank.store.database import now, transaction
@@ -87,7 +88,10 @@ def get_batch(batch_id: int) -> BatchOut:
     """
     found = _batches(ImportBatch.id == batch_id)
     if not found:
-        raise NotFound(f"Import {batch_id} is not on record.", next_step="Pick one from the list.")
+        raise NotFound(
+            msg("Import {batch_id} is not on record.", batch_id=batch_id),
+            next_step=msg("Pick one from the list."),
+        )
     return found[0]
 
 

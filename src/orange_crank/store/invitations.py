@@ -5,6 +5,7 @@ from datetime import timedelta
 
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import credentials, sessions
 from orange_crank.store.audit import note
@@ -62,8 +63,8 @@ def _open(token: str) -> Invitation:
     row = Invitation.select().where(Invitation.token_hash == digest(token)).for_update().get_or_none()
     if row is None or row.used_at is not None or row.ends_at < now():
         raise NotSignedIn(
-            "This invitation is used, replaced or out of date.",
-            next_step="Ask the lead or the office for a new one, or sign in by your passphrase.",
+            msg("This invitation is used, replaced or out of date."),
+            next_step=msg("Ask the lead or the office for a new one, or sign in by your passphrase."),
         )
     found: Invitation = row
     return found

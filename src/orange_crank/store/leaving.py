@@ -1,5 +1,6 @@
 """Retire somebody: everything they sign in by ends, and stays ended when they come back."""
 
+from orange_crank.core.messages import msg
 from orange_crank.store import credentials, invitations, passkeys, sessions, sign_in_events
 from orange_crank.store.people import PersonOut
 
@@ -11,5 +12,8 @@ def leave(person: PersonOut, by: PersonOut) -> None:
     credentials.forget_credentials(person.id)
     invitations.end_invitations(person.id)
     sign_in_events.record(
-        "retired", name=person.name, person_id=person.id, detail=f"by {by.name}; {ended} sessions ended"
+        "retired",
+        name=person.name,
+        person_id=person.id,
+        detail=msg("by {name}; {ended} sessions ended", name=by.name, ended=ended),
     )

@@ -9,6 +9,7 @@ from typing import TypeVar
 import peewee
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import RequestKept
 from orange_crank.store.prepared import Prepared
@@ -107,10 +108,10 @@ def _kept(request: Keyed) -> RequestKept | None:
             [
                 FieldProblem(
                     field="Idempotency-Key",
-                    wanted="a new key for a new entry; this one was used for another",
+                    wanted=msg("a new key for a new entry; this one was used for another"),
                     got=request.key,
                 )
             ],
-            next_step="Save it once more; a new key is made for it.",
+            next_step=msg("Save it once more; a new key is made for it."),
         )
     return row

@@ -13,6 +13,7 @@ from orange_crank.core.aids.parts import KIND_WORDS, Counted, Part, PartKind, Pr
 from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.handover.money import customer_price
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store import imports
 from orange_crank.store.database import now, transaction
@@ -140,7 +141,8 @@ def find_part(number: str) -> Part:
     part = all_parts().get(number)
     if part is None:
         raise NotFound(
-            f"Part {number} is in no list.", next_step="Look it up under Van, or import the shop's list."
+            msg("Part {number} is in no list.", number=number),
+            next_step=msg("Look it up under Van, or import the shop's list."),
         )
     return part
 
@@ -263,13 +265,13 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
     _lead_or_office(who)
     known, cost = all_parts(), prices()
     strangers = [
-        FieldProblem(field=f"line {line}, column part", wanted="a part of the list", got=number)
+        FieldProblem(field=f"line {line}, column part", wanted=msg("a part of the list"), got=number)
         for line, number, _ in rows
         if number not in known
     ]
     if strangers:
         raise InputProblem(
-            strangers[:50], next_step="Nothing was imported. Import the parts themselves first."
+            strangers[:50], next_step=msg("Nothing was imported. Import the parts themselves first.")
         )
     with transaction():
         batch = imports.new_batch("prices", who.id)
@@ -281,8 +283,8 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
 def _lead_or_office(who: PersonOut) -> None:
     if who.role not in ("lead", "office"):
         raise GateClosed(
-            "The shop's list and prices are the lead's and the office's to set.",
-            next_step="Ask the lead or the office.",
+            msg("The shop's list and prices are the lead's and the office's to set."),
+            next_step=msg("Ask the lead or the office."),
         )
 
 
@@ -303,7 +305,10 @@ def set_price(number: str, entry: NewPrice, who: PersonOut) -> list[PartOut]:
 def _holder(person_id: int) -> Person:
     row = Person.get_or_none(Person.id == person_id)
     if row is None:
-        raise NotFound(f"Nobody has number {person_id}.", next_step="Pick one of the shop's people.")
+        raise NotFound(
+            msg("Nobody has number {person_id}.", person_id=person_id),
+            next_step=msg("Pick one of the shop's people."),
+        )
     return row
 
 
@@ -436,7 +441,11 @@ def move_stock(person_id: int, entry: NewMove, by_id: int) -> Van:
         ]
         if have + delta < 0:
             raise InputProblem(
-                [FieldProblem(field="count", wanted=f"at most the {have} there are", got=entry.count)]
+                [
+                    FieldProblem(
+                        field="count", wanted=msg("at most the {have} there are", have=have), got=entry.count
+                    )
+                ]
             )
         StockMove.create(
             part=entry.part,
@@ -480,8 +489,8 @@ def take_from_van(
     have = _count_to_move(holder_id, part)
     if have < count:
         raise InputProblem(
-            [FieldProblem(field="count", wanted=f"at most the {have} on the van", got=count)],
-            next_step="Restock or count the van, or say that it came from elsewhere.",
+            [FieldProblem(field="count", wanted=msg("at most the {have} on the van", have=have), got=count)],
+            next_step=msg("Restock or count the van, or say that it came from elsewhere."),
         )
     StockMove.create(
         part=part,

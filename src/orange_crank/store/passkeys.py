@@ -26,6 +26,7 @@ from webauthn.helpers.structs import (
     UserVerificationRequirement,
 )
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.credentials import NotSignedIn
 from orange_crank.store.database import now, transaction
@@ -67,8 +68,8 @@ def _challenge(person_id: int | None, challenge: bytes) -> None:
 
 def _refused() -> NotSignedIn:
     return NotSignedIn(
-        "This passkey was not taken: it took too long, is not known here, or is for another address.",
-        next_step="Try again, or sign in by your passphrase.",
+        msg("This passkey was not taken: it took too long, is not known here, or is for another address."),
+        next_step=msg("Try again, or sign in by your passphrase."),
     )
 
 
@@ -174,7 +175,10 @@ def drop_passkey(person: PersonOut, number: int) -> list[PasskeyOut]:
     """
     mine = (Passkey.id == number) & (Passkey.person == person.id)
     if not Passkey.select().where(mine).exists():
-        raise NotFound(f"No passkey of yours has number {number}.", next_step="Look at the list again.")
+        raise NotFound(
+            msg("No passkey of yours has number {number}.", number=number),
+            next_step=msg("Look at the list again."),
+        )
     Passkey.update(ended_at=now()).where(mine & Passkey.ended_at.is_null()).execute()
     return list_passkeys(person.id)
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Flag, Frozen, Name, name_skeleton
 from orange_crank.store.database import transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -63,7 +64,8 @@ def get_person(person_id: int) -> PersonOut:
     row = _ACTIVE.first(person_id)
     if row is None:
         raise NotFound(
-            f"Nobody here has number {person_id}.", next_step="Pick who you are from the shop's people."
+            msg("Nobody here has number {person_id}.", person_id=person_id),
+            next_step=msg("Pick who you are from the shop's people."),
         )
     return _out(row)
 
@@ -78,8 +80,8 @@ def may_manage(who: PersonOut) -> None:
     """
     if who.role not in ("lead", "office"):
         raise GateClosed(
-            "The shop's people, places and lists are the lead's and the office's to change.",
-            next_step="Ask the lead or the office.",
+            msg("The shop's people, places and lists are the lead's and the office's to change."),
+            next_step=msg("Ask the lead or the office."),
         )
 
 
@@ -93,7 +95,8 @@ def only_a_lead(who: PersonOut, *roles: str) -> None:
     """
     if "lead" in roles and who.role != "lead":
         raise GateClosed(
-            "Only a lead makes a person lead, changes a lead or invites one.", next_step="Ask the lead."
+            msg("Only a lead makes a person lead, changes a lead or invites one."),
+            next_step=msg("Ask the lead."),
         )
 
 
@@ -124,19 +127,22 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
     with transaction():
         row = Person.select().where(Person.id == person_id).for_update().get_or_none()
         if row is None:
-            raise NotFound(f"Nobody has number {person_id}.", next_step="Pick somebody from the Shop page.")
+            raise NotFound(
+                msg("Nobody has number {person_id}.", person_id=person_id),
+                next_step=msg("Pick somebody from the Shop page."),
+            )
         if row.version != edit.version:
             raise Conflict(
-                "Somebody changed this person meanwhile. Yours is still on this screen.",
-                next_step="Check the new version, then save yours again or discard it.",
+                msg("Somebody changed this person meanwhile. Yours is still on this screen."),
+                next_step=msg("Check the new version, then save yours again or discard it."),
             )
         only_a_lead(who, row.role, edit.role)
         leaves = row.role == "lead" and row.active and (edit.role != "lead" or not edit.active)
         others = Person.select().where((Person.role == "lead") & Person.active & (Person.id != person_id))
         if leaves and not others.exists():
             raise GateClosed(
-                "Nobody would be lead any more: standards, prices and people could no longer be set.",
-                next_step="Make somebody else lead first.",
+                msg("Nobody would be lead any more: standards, prices and people could no longer be set."),
+                next_step=msg("Make somebody else lead first."),
             )
         _refuse_same_name(edit.name, person_id, active=edit.active)
         Person.update(
@@ -161,6 +167,6 @@ def _refuse_same_name(name: str, but: int | None, *, active: bool = True) -> Non
     same = Person.select(Person.id).where(Person.name == name.strip())
     if alike or any(p.id != but for p in same):
         raise InputProblem(
-            [FieldProblem(field="name", wanted="a name that no other person here has", got=name)],
-            next_step="Add a letter or a second name, so that records tell the two apart.",
+            [FieldProblem(field="name", wanted=msg("a name that no other person here has"), got=name)],
+            next_step=msg("Add a letter or a second name, so that records tell the two apart."),
         )

@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
@@ -57,7 +58,10 @@ def get_photo(photo_id: int) -> PhotoOut:
     """
     found = _listed(Photo.id == photo_id)
     if not found:
-        raise NotFound(f"Photograph {photo_id} is not on record.", next_step="Look at the call's list.")
+        raise NotFound(
+            msg("Photograph {photo_id} is not on record.", photo_id=photo_id),
+            next_step=msg("Look at the call's list."),
+        )
     return found[0]
 
 
@@ -107,5 +111,5 @@ def photo_bytes(photo_id: int) -> bytes:
     """
     row = Photo.get_or_none(Photo.id == photo_id)
     if row is None:
-        raise NotFound(f"Photograph {photo_id} is not on record.")
+        raise NotFound(msg("Photograph {photo_id} is not on record.", photo_id=photo_id))
     return bytes(row.jpeg)

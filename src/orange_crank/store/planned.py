@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.handover.bring import Bring, bring
 from orange_crank.core.logbook.unit import read_logbook
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Moment
 from orange_crank.store import parts
 from orange_crank.store.calls.record import visits_of_unit
@@ -153,7 +154,10 @@ def get_visit(visit_id: int) -> VisitOut:
     """
     found = _out([PlannedVisit.id == visit_id])
     if not found:
-        raise NotFound(f"Visit {visit_id} is not on record.", next_step="Look at the day list.")
+        raise NotFound(
+            msg("Visit {visit_id} is not on record.", visit_id=visit_id),
+            next_step=msg("Look at the day list."),
+        )
     return found[0]
 
 
@@ -169,7 +173,10 @@ def plan_visit(entry: NewVisit, who: PersonOut) -> VisitOut:
     """
     unit_id = standing(entry.unit_id)
     if Unit.get_or_none(Unit.id == unit_id) is None:
-        raise NotFound(f"Unit {entry.unit_id} is not on record.", next_step="Pick a unit from the list.")
+        raise NotFound(
+            msg("Unit {unit_id} is not on record.", unit_id=entry.unit_id),
+            next_step=msg("Pick a unit from the list."),
+        )
     _may_plan(entry.visitor_id, who)
     with transaction():
         row = PlannedVisit.create(
@@ -197,8 +204,8 @@ def edit_visit(visit_id: int, edit: VisitEdit, who: PersonOut) -> VisitOut:
     there = get_visit(visit_id)
     if there.status == "begun":
         raise GateClosed(
-            "This visit has begun: its call is open or was.",
-            next_step="Go on with its call, or plan another visit.",
+            msg("This visit has begun: its call is open or was."),
+            next_step=msg("Go on with its call, or plan another visit."),
         )
     _may_plan(there.visitor_id, who)
     if edit.visitor_id is not None:
@@ -222,8 +229,8 @@ def edit_visit(visit_id: int, edit: VisitEdit, who: PersonOut) -> VisitOut:
         )
     if not changed:
         raise Conflict(
-            "Somebody moved this visit meanwhile. Yours is still on this screen.",
-            next_step="Look at what is there now, then move it again if it still holds.",
+            msg("Somebody moved this visit meanwhile. Yours is still on this screen."),
+            next_step=msg("Look at what is there now, then move it again if it still holds."),
         )
     return get_visit(visit_id)
 
@@ -234,7 +241,10 @@ def day_list(person_id: int, day: date | None = None) -> DayList:
     since, until = day_bounds(on)
     holder = Person.get_or_none(Person.id == person_id)
     if holder is None:
-        raise NotFound(f"Nobody has number {person_id}.", next_step="Pick one of the shop's people.")
+        raise NotFound(
+            msg("Nobody has number {person_id}.", person_id=person_id),
+            next_step=msg("Pick one of the shop's people."),
+        )
     listed, van = list(parts.all_parts().values()), parts.counts_of(person_id)
     limits, moment = shop_standards(), now()
     lines = []
@@ -260,14 +270,14 @@ def _may_plan(visitor_id: int, who: PersonOut) -> None:
         raise InputProblem(
             [
                 FieldProblem(
-                    field="visitor_id", wanted="the number of one of the shop's people", got=visitor_id
+                    field="visitor_id", wanted=msg("the number of one of the shop's people"), got=visitor_id
                 )
             ]
         )
     if visitor_id != who.id and who.role not in ("lead", "office"):
         raise GateClosed(
-            "Other people's visits are the lead's and the office's to plan.",
-            next_step="Plan your own, or ask the lead.",
+            msg("Other people's visits are the lead's and the office's to plan."),
+            next_step=msg("Plan your own, or ask the lead."),
         )
 
 

@@ -10,6 +10,7 @@ import peewee
 from pydantic import AwareDatetime
 
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.opening import NewCall, open_call
 from orange_crank.store.database import now, proxy, records_of, schema_name, session, transaction
@@ -90,7 +91,9 @@ def ready() -> None:
             with session():
                 taken = proxy.obj.execute_sql(f"SELECT GET_LOCK('{own}-practice', 60)").fetchone()[0]
                 if taken != 1:
-                    raise GateClosed("Practice is being laid out.", next_step="Try again in a minute.")
+                    raise GateClosed(
+                        msg("Practice is being laid out."), next_step=msg("Try again in a minute.")
+                    )
                 try:
                     _lay_out()
                 finally:
@@ -283,7 +286,7 @@ def learner_of(call_number: int) -> int | None:
 def _one(which: Any, otherwise: str) -> PracticeRunOut:
     row = _runs().where(which).get_or_none()
     if row is None:
-        raise NotFound(otherwise, next_step="Begin one: Start lab, then Practice.")
+        raise NotFound(otherwise, next_step=msg("Begin one: Start lab, then Practice."))
     return _out(row)
 
 
@@ -325,11 +328,17 @@ def add_act(run: PracticeRunOut, number: int, body: dict[str, Any]) -> bool:
 
     """
     if run.ended_at is not None:
-        raise GateClosed("This practice call is over.", next_step="Look at its score, or begin another.")
+        raise GateClosed(
+            msg("This practice call is over."), next_step=msg("Look at its score, or begin another.")
+        )
     if number > MOST_ACTS:
         raise InputProblem(
-            [FieldProblem(field="number", wanted=f"at most {MOST_ACTS} acts", got=number)],
-            next_step="End the call and look at its score.",
+            [
+                FieldProblem(
+                    field="number", wanted=msg("at most {most_acts} acts", most_acts=MOST_ACTS), got=number
+                )
+            ],
+            next_step=msg("End the call and look at its score."),
         )
     said = json.dumps(body, sort_keys=True)
     with transaction():
@@ -339,13 +348,14 @@ def add_act(run: PracticeRunOut, number: int, body: dict[str, Any]) -> bool:
             if kept.body == said:
                 return False
             raise Conflict(
-                "Another screen did something at this unit meanwhile.", next_step="Look at it again."
+                msg("Another screen did something at this unit meanwhile."),
+                next_step=msg("Look at it again."),
             )
         last = PracticeAct.select().where(PracticeAct.run == run.id).count()
         if number != last + 1:
             raise Conflict(
-                "Another screen acted on this unit. Reload and try again.",
-                next_step="Look at it again.",
+                msg("Another screen acted on this unit. Reload and try again."),
+                next_step=msg("Look at it again."),
             )
         PracticeAct.create(run=run.id, number=number, body=said, done_at=now())
     return True
@@ -375,11 +385,15 @@ def set_call(scenario: str, learners: Sequence[int], due_on: date, by: PersonOut
 
     """
     if by.role != "lead":
-        raise GateClosed("The lead sets practice calls.", next_step="Ask the lead, or begin one yourself.")
+        raise GateClosed(
+            msg("The lead sets practice calls."), next_step=msg("Ask the lead, or begin one yourself.")
+        )
     known = {p.id for p in Person.select(Person.id).where(Person.active)}
     for learner in learners:
         if learner not in known:
-            raise InputProblem([FieldProblem(field="learners", wanted="people of this shop", got=learner)])
+            raise InputProblem(
+                [FieldProblem(field="learners", wanted=msg("people of this shop"), got=learner)]
+            )
     with transaction():
         for learner in dict.fromkeys(learners):
             PracticeSet.create(scenario=scenario, learner=learner, due_on=due_on, set_at=now(), person=by.id)

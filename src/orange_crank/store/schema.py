@@ -2,6 +2,7 @@
 
 import time
 
+from orange_crank.core.messages import msg
 from orange_crank.store.database import as_owner, migrate, practising
 from orange_crank.store.errors import RecordsAway
 from orange_crank.store.trail import lay_trail, missing_triggers
@@ -43,6 +44,10 @@ def unprotected(schema: str) -> RecordsAway | None:
     if not missing:
         return None
     return RecordsAway(
-        f"{len(missing)} triggers that protect the record are missing ({missing[0]}).",
-        next_step="Start Orange Crank again: it puts them back.",
+        msg(
+            "{missing} triggers that protect the record are missing ({missing_2}).",
+            missing=len(missing),
+            missing_2=missing[0],
+        ),
+        next_step=msg("Start Orange Crank again: it puts them back."),
     )

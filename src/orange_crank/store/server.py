@@ -22,6 +22,7 @@ from pathlib import Path
 from pydantic import SecretStr
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.store.database import PRACTICE_SUFFIX, Connection
 
 _SBIN = ("/usr/sbin", "/usr/local/sbin", "/sbin")
@@ -51,8 +52,8 @@ def program(*names: str) -> str:
         if found:
             return found
     raise ServerTrouble(
-        f"{names[0]} is not installed here.",
-        next_step="Run make demo, which installs it, or install the Debian package mariadb-server.",
+        msg("{names} is not installed here.", names=names[0]),
+        next_step=msg("Run make demo, which installs it, or install the Debian package mariadb-server."),
     )
 
 
@@ -169,14 +170,18 @@ class MariaDbServer:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError as error:
             raise ServerTrouble(
-                f"The data folder {self.folder} cannot be made: {error.strerror}.",
-                next_step="Make room or give write permission, or set ORANGE_CRANK_DATA_DIR elsewhere.",
+                msg(
+                    "The data folder {folder} cannot be made: {strerror}.",
+                    folder=self.folder,
+                    strerror=error.strerror,
+                ),
+                next_step=msg("Make room or give write permission, or set ORANGE_CRANK_DATA_DIR elsewhere."),
             ) from error
         room = shutil.disk_usage(self.folder).free
         if room < 400 * 2**20:
             raise ServerTrouble(
-                f"Only {room // 2**20} MB are free where the data goes; 400 MB are wanted.",
-                next_step="Free some disk, or set ORANGE_CRANK_DATA_DIR to a larger one.",
+                msg("Only {room} MB are free where the data goes; 400 MB are wanted.", room=room // 2**20),
+                next_step=msg("Free some disk, or set ORANGE_CRANK_DATA_DIR to a larger one."),
             )
         self.say("Laying out a new database.")
         self.folder.chmod(0o700)
@@ -200,8 +205,11 @@ class MariaDbServer:
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         if done.returncode:
             raise ServerTrouble(
-                f"MariaDB could not lay out its data folder: {(done.stderr or done.stdout).strip()[-400:]}",
-                next_step=f"Look into {self.folder}, then start again.",
+                msg(
+                    "MariaDB could not lay out its data folder: {strip}",
+                    strip=(done.stderr or done.stdout).strip()[-400:],
+                ),
+                next_step=msg("Look into {folder}, then start again.", folder=self.folder),
             )
         self.write_secret()
         making.rename(self.data)
@@ -229,16 +237,25 @@ class MariaDbServer:
         """Stop where something lies at the database's place: it may be somebody's records."""
         if whole:
             raise ServerTrouble(
-                f"The records are there, in {self.data}, but their password file {self.secret.name} is gone. "
-                "Nothing was changed.",
-                next_step="Put the file back from a copy, or run: orange-crank new-password  "
-                "(it makes a new one and keeps the records).",
+                msg(
+                    "The records are there, in {data}, but their password file {name} is gone. "
+                    "Nothing was changed.",
+                    data=self.data,
+                    name=self.secret.name,
+                ),
+                next_step=msg(
+                    "Put the file back from a copy, or run: orange-crank new-password  (it makes a "
+                    "new one and keeps the records)."
+                ),
             )
         if self.data.exists() and any(self.data.iterdir()):
             raise ServerTrouble(
-                f"{self.data} holds something that is no whole database: a broken copy, or another "
-                "program's files. Nothing was changed.",
-                next_step="Restore it whole from a backup, or move that folder away to begin again.",
+                msg(
+                    "{data} holds something that is no whole database: a broken copy, or another "
+                    "program's files. Nothing was changed.",
+                    data=self.data,
+                ),
+                next_step=msg("Restore it whole from a backup, or move that folder away to begin again."),
             )
 
     def _refuse_unreadable_secret(self) -> None:
@@ -249,9 +266,14 @@ class MariaDbServer:
             whole = False
         if not whole:
             raise ServerTrouble(
-                f"The password file {self.secret} cannot be read. The records beside it are untouched.",
-                next_step="Put the file back from a copy, or run: orange-crank new-password  "
-                "(it makes a new one and keeps the records).",
+                msg(
+                    "The password file {secret} cannot be read. The records beside it are untouched.",
+                    secret=self.secret,
+                ),
+                next_step=msg(
+                    "Put the file back from a copy, or run: orange-crank new-password  (it makes a "
+                    "new one and keeps the records)."
+                ),
             )
 
     @staticmethod
@@ -274,8 +296,8 @@ class MariaDbServer:
                 return
             time.sleep(0.1)
         raise ServerTrouble(
-            f"An old database server (process {pid}) holds the data folder and does not end.",
-            next_step=f"End process {pid}, then start again.",
+            msg("An old database server (process {pid}) holds the data folder and does not end.", pid=pid),
+            next_step=msg("End process {pid}, then start again.", pid=pid),
         )
 
     def _launch(self) -> None:
@@ -316,13 +338,15 @@ class MariaDbServer:
         while time.monotonic() < deadline:
             if self._child.poll() is not None:
                 raise ServerTrouble(
-                    f"MariaDB ended while starting: {self._last_words()}",
-                    next_step=f"Read {self.log}.",
+                    msg("MariaDB ended while starting: {last_words}", last_words=self._last_words()),
+                    next_step=msg("Read {log}.", log=self.log),
                 )
             if self._admin("ping").returncode == 0:
                 return
             time.sleep(0.05)
-        raise ServerTrouble("MariaDB did not answer within a minute.", next_step=f"Read {self.log}.")
+        raise ServerTrouble(
+            msg("MariaDB did not answer within a minute."), next_step=msg("Read {log}.", log=self.log)
+        )
 
     def _last_words(self) -> str:
         try:
@@ -390,7 +414,9 @@ class MariaDbServer:
             check=False,
         )
         if done.returncode:
-            raise ServerTrouble(f"{trouble}: {done.stderr.strip()[-300:]}", next_step=f"Read {self.log}.")
+            raise ServerTrouble(
+                f"{trouble}: {done.stderr.strip()[-300:]}", next_step=msg("Read {log}.", log=self.log)
+            )
         return done.stdout
 
 

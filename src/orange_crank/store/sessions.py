@@ -14,6 +14,7 @@ from typing import Any, Literal
 import peewee
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import now, proxy
 from orange_crank.store.errors import NotFound
@@ -207,7 +208,10 @@ def end_session(session_id: int, person_id: int) -> None:
     """
     mine = (SignInSession.id == session_id) & (SignInSession.person == person_id)
     if not SignInSession.select().where(mine).exists():
-        raise NotFound(f"No device here has number {session_id}.", next_step="Look at the list again.")
+        raise NotFound(
+            msg("No device here has number {session_id}.", session_id=session_id),
+            next_step=msg("Look at the list again."),
+        )
     SignInSession.update(ended_at=now()).where(mine & SignInSession.ended_at.is_null()).execute()
 
 

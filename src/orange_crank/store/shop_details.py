@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.handover.money import Currency, Rates
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Name, Percent, Word
 from orange_crank.core.reads import AS_WRITTEN, Reads
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -123,14 +124,14 @@ def set_shop(edit: ShopEdit, who: PersonOut) -> ShopOut:
     """
     if who.role not in ("lead", "office"):
         raise GateClosed(
-            "The shop's name and rates are the lead's and the office's to set.",
-            next_step="Ask the lead or the office.",
+            msg("The shop's name and rates are the lead's and the office's to set."),
+            next_step=msg("Ask the lead or the office."),
         )
     with transaction():
         if get_shop().version != edit.version:
             raise Conflict(
-                "The shop's details were changed while you typed. Yours are still on this screen.",
-                next_step="Check the new version, then save yours again or discard it.",
+                msg("The shop's details were changed while you typed. Yours are still on this screen."),
+                next_step=msg("Check the new version, then save yours again or discard it."),
             )
         keep_shop(edit.details, who.id)
     return get_shop()

@@ -6,6 +6,7 @@ from typing import Any, Literal
 import peewee
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import now, transaction
 from orange_crank.store.models import Invitation, Person, SignInEvent, SignInSession
@@ -173,5 +174,5 @@ def end_every_session(person_id: int) -> int:
     with transaction():
         count: int = SignInSession.update(ended_at=now()).where(SignInSession.ended_at.is_null()).execute()
         name = Person.get_by_id(person_id).name
-        record("ended_all", name=name, person_id=person_id, detail=f"{count} sessions ended")
+        record("ended_all", name=name, person_id=person_id, detail=msg("{count} sessions ended", count=count))
     return count

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from orange_crank.core.messages import msg
 from orange_crank.store.calls.journal import write_on
 from orange_crank.store.database import now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -46,7 +47,10 @@ def get_sound(sound_id: int) -> SoundKept:
     """
     found = _kept(SoundRow.id == sound_id)
     if not found:
-        raise NotFound(f"Sound {sound_id} is not on record.", next_step="Look at the call's list.")
+        raise NotFound(
+            msg("Sound {sound_id} is not on record.", sound_id=sound_id),
+            next_step=msg("Look at the call's list."),
+        )
     return found[0]
 
 
@@ -81,7 +85,10 @@ def sound_bytes(sound_id: int) -> bytes:
     """
     row = SoundRow.get_or_none(SoundRow.id == sound_id)
     if row is None:
-        raise NotFound(f"Sound {sound_id} is not on record.", next_step="Look at the call's list.")
+        raise NotFound(
+            msg("Sound {sound_id} is not on record.", sound_id=sound_id),
+            next_step=msg("Look at the call's list."),
+        )
     return _checked(row)
 
 
@@ -89,7 +96,7 @@ def _checked(row: Any) -> bytes:
     wav = bytes(row.wav)
     if hashlib.sha256(wav).hexdigest() != row.sha256:
         raise Conflict(
-            f"Sound {row.id} does not match its checksum: the record was damaged.",
-            next_step="Restore it from a backup; do not use it as evidence.",
+            msg("Sound {id} does not match its checksum: the record was damaged.", id=row.id),
+            next_step=msg("Restore it from a backup; do not use it as evidence."),
         )
     return wav

@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import AwareDatetime, Field
 
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Word
 from orange_crank.core.tables.standards import (
     ShopStandard,
@@ -81,7 +82,10 @@ def set_standard(name: str, entry: NewStandard, who: PersonOut) -> list[Standard
     """
     if who.role != "lead":
         leads = ", ".join(p.name for p in Person.select().where((Person.role == "lead") & Person.active))
-        raise GateClosed("Shop standards are the lead's to set.", next_step=f"Ask {leads or 'the lead'}.")
+        raise GateClosed(
+            msg("Shop standards are the lead's to set."),
+            next_step=msg("Ask {leads}.", leads=leads or "the lead"),
+        )
     with transaction():
         # One after another: what one lead saw is still so when it is set.
         Person.select(Person.id).order_by(Person.id).limit(1).for_update().execute()

@@ -13,6 +13,7 @@ from typing import Literal, cast
 from pydantic import TypeAdapter
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.sweep import SweepIn, SweepRow, run_sweep, sweep_size
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables.standards import Standards
@@ -199,5 +200,5 @@ def stop_sweeps() -> None:
 def _find(name: str) -> SweepRun:
     row: SweepRun | None = SweepRun.get_or_none(SweepRun.name == name)
     if row is None:
-        raise NotFound("This grid run is not kept any more.", next_step="Run it again.")
+        raise NotFound(msg("This grid run is not kept any more."), next_step=msg("Run it again."))
     return row

@@ -10,6 +10,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.handover.follow_ups import FollowUp
 from orange_crank.core.handover.record import HandedOver
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Day, Frozen, Sentence
 from orange_crank.store.calls.hand_over import HandOverOut, get_hand_over, hand_to
 from orange_crank.store.database import local_day, now, transaction
@@ -175,7 +176,9 @@ def get_task(task_id: int) -> TaskOut:
     """
     found = _out([Task.id == task_id])
     if not found:
-        raise NotFound(f"Task {task_id} is not on record.", next_step="Look at the due list.")
+        raise NotFound(
+            msg("Task {task_id} is not on record.", task_id=task_id), next_step=msg("Look at the due list.")
+        )
     return found[0]
 
 
@@ -190,7 +193,10 @@ def add_task(entry: NewTask, person_id: int) -> TaskOut:
     """
     unit_id = standing(entry.unit_id)
     if Unit.get_or_none(Unit.id == unit_id) is None:
-        raise NotFound(f"Unit {entry.unit_id} is not on record.", next_step="Pick a unit from the list.")
+        raise NotFound(
+            msg("Unit {unit_id} is not on record.", unit_id=entry.unit_id),
+            next_step=msg("Pick a unit from the list."),
+        )
     _somebody(entry.assigned_id)
     with transaction():
         row = Task.create(
@@ -237,8 +243,8 @@ def keep_follow_ups(call_id: int, entry: KeepFollowUps, person_id: int) -> list[
         for code in entry.codes:
             if code not in there and code not in offered:
                 raise InputProblem(
-                    [FieldProblem(field="codes", wanted="follow-ups of this call", got=code)],
-                    next_step="Look at what the hand-over offers now.",
+                    [FieldProblem(field="codes", wanted=msg("follow-ups of this call"), got=code)],
+                    next_step=msg("Look at what the hand-over offers now."),
                 )
         chosen = [offered[code] for code in dict.fromkeys(entry.codes) if code in offered]
         _keep(call_id, chosen, entry.assigned_id or person_id, person_id)
@@ -292,18 +298,21 @@ def move_task(task_id: int, move: TaskMove, person_id: int) -> TaskOut:
         raise InputProblem([FieldProblem(field=field, wanted=wanted, got=None)])
     if move.what in ("postponed", "dropped") and len(move.reason.strip()) < 3:
         raise InputProblem(
-            [FieldProblem(field="reason", wanted="why, in a few words", got=move.reason)],
-            next_step="Say why; it stays on the record.",
+            [FieldProblem(field="reason", wanted=msg("why, in a few words"), got=move.reason)],
+            next_step=msg("Say why; it stays on the record."),
         )
     _somebody(move.assigned_id)
     with transaction():
         row = Task.select().where(Task.id == task_id).for_update().get_or_none()
         if row is None:
-            raise NotFound(f"Task {task_id} is not on record.", next_step="Look at the due list.")
+            raise NotFound(
+                msg("Task {task_id} is not on record.", task_id=task_id),
+                next_step=msg("Look at the due list."),
+            )
         if row.version != move.version or row.status != "open":
             raise Conflict(
-                "Somebody else moved this task meanwhile.",
-                next_step="Look at what is there now, then say it again if it still holds.",
+                msg("Somebody else moved this task meanwhile."),
+                next_step=msg("Look at what is there now, then say it again if it still holds."),
             )
         fields: dict[str, Any] = {"version": row.version + 1}
         if move.what in ("done", "dropped"):
@@ -330,7 +339,7 @@ def _somebody(person_id: int | None) -> None:
         raise InputProblem(
             [
                 FieldProblem(
-                    field="assigned_id", wanted="the number of one of the shop's people", got=person_id
+                    field="assigned_id", wanted=msg("the number of one of the shop's people"), got=person_id
                 )
             ]
         )

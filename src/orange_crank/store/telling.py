@@ -14,6 +14,7 @@ import peewee
 from pydantic import Field
 
 from orange_crank.core.errors import CrankError, GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import local_time, now, transaction
 from orange_crank.store.models import (
@@ -97,8 +98,8 @@ def subscribe(session_id: int, entry: NewSubscription, *, shared: bool) -> None:
     """
     if shared:
         raise GateClosed(
-            "A tablet that goes from hand to hand is told nothing while the program is closed.",
-            next_step="Turn reminders on on a phone of your own.",
+            msg("A tablet that goes from hand to hand is told nothing while the program is closed."),
+            next_step=msg("Turn reminders on on a phone of your own."),
         )
     with transaction():
         found = (
@@ -162,7 +163,8 @@ def try_one(subscription: Subscription) -> None:
     ).execute()
     if not _first(subscription.id, TRIED_BY_HAND, TRY_AGAIN_AFTER):
         raise TooSoon(
-            "One was sent to this device a moment ago.", next_step="Wait ten seconds, then try again."
+            msg("One was sent to this device a moment ago."),
+            next_step=msg("Wait ten seconds, then try again."),
         )
 
 

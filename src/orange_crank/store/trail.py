@@ -11,6 +11,7 @@ import peewee
 from pydantic import AwareDatetime, Field, JsonValue
 
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.models import (
     ArchiveImport,
@@ -190,7 +191,9 @@ def trail(who: PersonOut, before: int | None = None, table: str | None = None) -
 
     """
     if who.role not in ("lead", "office"):
-        raise GateClosed("Who changed what is the lead's and the office's to see.", next_step="Ask the lead.")
+        raise GateClosed(
+            msg("Who changed what is the lead's and the office's to see."), next_step=msg("Ask the lead.")
+        )
     names = {p.id: p.name for p in Person.select()}
     query = ChangeTrail.select().order_by(ChangeTrail.id.desc()).limit(MOST)
     if before is not None:

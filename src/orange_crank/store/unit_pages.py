@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.database import proxy
 from orange_crank.store.models import Site, Unit
@@ -47,8 +48,8 @@ def page_of_units(find: str = "", after: int | None = None, most: int = PAGE) ->
         last = Unit.select(Unit, Site).join(Site).where(Unit.id == after).first()
         if last is None:
             raise InputProblem(
-                [FieldProblem(field="after", wanted="a unit of the list", got=after)],
-                next_step="Open the list again from its beginning.",
+                [FieldProblem(field="after", wanted=msg("a unit of the list"), got=after)],
+                next_step=msg("Open the list again from its beginning."),
             )
         where.append("(s.name > %s OR (s.name = %s AND (u.name > %s OR (u.name = %s AND u.id > %s))))")
         values += [last.site.name, last.site.name, last.name, last.name, last.id]

@@ -8,6 +8,7 @@ import peewee
 from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, GateClosed, InputProblem, input_problem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Day, Frozen, Name, Sentence
 from orange_crank.core.plate import Plate, check_plate
 from orange_crank.store.database import local_day, now, transaction
@@ -145,7 +146,10 @@ def get_site(site_id: int) -> SiteOut:
     """
     row = Site.get_or_none(Site.id == site_id)
     if row is None:
-        raise NotFound(f"Site {site_id} is not on record.", next_step="Pick a site from the list.")
+        raise NotFound(
+            msg("Site {site_id} is not on record.", site_id=site_id),
+            next_step=msg("Pick a site from the list."),
+        )
     return site_out(row)
 
 
@@ -168,7 +172,10 @@ def add_site(entry: NewSite) -> SiteOut:
 def add_unit(entry: NewUnit) -> UnitOut:
     """Put a unit on record."""
     if Site.get_or_none(Site.id == entry.site_id) is None:
-        raise NotFound(f"Site {entry.site_id} is not on record.", next_step="Pick a site from the list.")
+        raise NotFound(
+            msg("Site {site_id} is not on record.", site_id=entry.site_id),
+            next_step=msg("Pick a site from the list."),
+        )
     try:
         with transaction():
             row = Unit.create(site=entry.site_id, **_unit_columns(entry))
@@ -253,7 +260,7 @@ def merge_sites(site_id: int, merge: MergeSites) -> SiteOut:
     """
     here, there = get_site(site_id), get_site(merge.into)
     if site_id == merge.into:
-        raise InputProblem([FieldProblem(field="into", wanted="another site", got=merge.into)])
+        raise InputProblem([FieldProblem(field="into", wanted=msg("another site"), got=merge.into)])
     if here.version != merge.version:
         raise _changed_meanwhile("site")
     with transaction():
@@ -310,14 +317,15 @@ def merge_units(unit_id: int, merge: MergeUnits) -> UnitOut:
     here, there = get_unit(unit_id), get_unit(merge.into)
     if here.id == there.id or here.site.id != there.site.id:
         raise InputProblem(
-            [FieldProblem(field="into", wanted="another unit of the same site", got=merge.into)],
-            next_step="Merge the sites first if these are two records of one place.",
+            [FieldProblem(field="into", wanted=msg("another unit of the same site"), got=merge.into)],
+            next_step=msg("Merge the sites first if these are two records of one place."),
         )
     if here.version != merge.version or here.id != unit_id:
         raise _changed_meanwhile("unit")
     if here.open_call_id is not None and there.open_call_id is not None:
         raise GateClosed(
-            "Both units have an open call.", next_step="Close one of the two calls, then merge them."
+            msg("Both units have an open call."),
+            next_step=msg("Close one of the two calls, then merge them."),
         )
     with transaction():
         _plates_over(unit_id, there)
@@ -386,22 +394,22 @@ def _unit_columns(words: UnitWords) -> dict[str, object]:
 
 def _changed_meanwhile(what: str) -> Conflict:
     return Conflict(
-        f"The {what} was changed while you typed. Yours is still on this screen.",
-        next_step="Check the new version, then save yours again or discard it.",
+        msg("The {what} was changed while you typed. Yours is still on this screen.", what=what),
+        next_step=msg("Check the new version, then save yours again or discard it."),
     )
 
 
 def _same_name(name: str) -> InputProblem:
     return InputProblem(
-        [FieldProblem(field="name", wanted="a name no other unit of this site has", got=name)],
-        next_step="Say where it stands: roof, yard, east side.",
+        [FieldProblem(field="name", wanted=msg("a name no other unit of this site has"), got=name)],
+        next_step=msg("Say where it stands: roof, yard, east side."),
     )
 
 
 def _same_site(name: str) -> InputProblem:
     return InputProblem(
-        [FieldProblem(field="name", wanted="a name no other site has", got=name)],
-        next_step="Use the site already there, or add the street or village to the name.",
+        [FieldProblem(field="name", wanted=msg("a name no other site has"), got=name)],
+        next_step=msg("Use the site already there, or add the street or village to the name."),
     )
 
 
@@ -429,7 +437,10 @@ def get_unit(unit_id: int) -> UnitOut:
     unit_id = standing(unit_id)
     found = _units_out(Unit.select(Unit, Site).join(Site).where(Unit.id == unit_id))
     if not found:
-        raise NotFound(f"Unit {unit_id} is not on record.", next_step="Go to Units and pick one.")
+        raise NotFound(
+            msg("Unit {unit_id} is not on record.", unit_id=unit_id),
+            next_step=msg("Go to Units and pick one."),
+        )
     return found[0]
 
 
@@ -605,8 +616,8 @@ def save_plate(
     # Judged before it is kept: a plate that cannot be judged would lock its unit.
     _refuse_unjudgeable(plate)
     conflict = Conflict(
-        "Another plate was saved while you typed. Yours is still on this screen.",
-        next_step="Look at the newer plate, then save yours on top of it or drop it.",
+        msg("Another plate was saved while you typed. Yours is still on this screen."),
+        next_step=msg("Look at the newer plate, then save yours on top of it or drop it."),
     )
     try:
         with transaction():
@@ -661,11 +672,11 @@ def _refuse_unjudgeable(plate: Plate) -> None:
             [
                 FieldProblem(
                     field=f"compressors[{biggest}].rla_a",
-                    wanted="the rated amps as printed; a decimal point may be missing",
+                    wanted=msg("the rated amps as printed; a decimal point may be missing"),
                     got=plate.compressors[biggest].rla_a,
                 )
             ],
-            next_step=f"{beyond.detail} Look at the plate again.",
+            next_step=msg("{detail} Look at the plate again.", detail=beyond.detail),
         ) from None
 
 
@@ -673,7 +684,7 @@ def _refuse_impossible(plate: Plate) -> None:
     errors = [
         FieldProblem(
             field=f"compressors[{i}].lra_a",
-            wanted=f"more than the RLA, {c.rla_a:g} A; RLA and LRA may be swapped",
+            wanted=msg("more than the RLA, {rla_a:g} A; RLA and LRA may be swapped", rla_a=c.rla_a),
             got=c.lra_a,
         )
         for i, c in enumerate(plate.compressors)
@@ -681,5 +692,5 @@ def _refuse_impossible(plate: Plate) -> None:
     ]
     if errors:
         raise InputProblem(
-            errors, next_step="Look at the plate again: no motor stalls on less than it runs on."
+            errors, next_step=msg("Look at the plate again: no motor stalls on less than it runs on.")
         )

@@ -44,6 +44,7 @@ from orange_crank.core.call.changes import PART_WORDS, PartKind
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.nomenclature import say
 from orange_crank.core.tables.standards import shipped_standards
@@ -440,7 +441,8 @@ class World:
             self._blow_control_fuse()
         if what != "thermostat" and on and self.locked:
             raise GateClosed(
-                "It is locked open, with your lock.", next_step="Take your lock off first: Lock, off."
+                msg("It is locked open, with your lock."),
+                next_step=msg("Take your lock off first: Lock, off."),
             )
         if on and what in ("disconnect", "breaker"):
             self._power_on()
@@ -478,7 +480,8 @@ class World:
         on = act.on is not False
         if on and self.unit.disconnect and not self.unit.breaker_tripped:
             raise GateClosed(
-                "Nothing is open that could be locked.", next_step="Pull the disconnect or open the breaker."
+                msg("Nothing is open that could be locked."),
+                next_step=msg("Pull the disconnect or open the breaker."),
             )
         self.locked = on
         self._spend(act)
@@ -533,7 +536,9 @@ class World:
 
     def _arm(self, act: Act) -> None:
         if self.mode != "inrush":
-            raise GateClosed("Only inrush is armed.", next_step="Turn the dial to inrush, then arm it.")
+            raise GateClosed(
+                msg("Only inrush is armed."), next_step=msg("Turn the dial to inrush, then arm it.")
+            )
         self.meter.arm()
         self.meter.follow(seconds_of(act))
         if self.meter.triggered:
@@ -568,7 +573,9 @@ class World:
         parts = {"compressor": ("compressor", "contactor"), "run_capacitor": ("run_cap", "contactor"),
                  "start_kit": ("run_cap",), "coil": ("contactor",)}[what]  # fmt: skip
         if what == "start_kit" and self._hand.kit is None:
-            raise GateClosed("There is no start kit on this unit.", next_step="Look for one: Look, kit.")
+            raise GateClosed(
+                msg("There is no start kit on this unit."), next_step=msg("Look for one: Look, kit.")
+            )
         if not self._hand_on(act, f"you took hold of the leads of the {what.replace('_', ' ')}", *parts):
             return
         self._spend(act)
@@ -823,7 +830,9 @@ _TEST_OF_SIGHT = {
 
 
 def _wanted(name: str, what: str) -> InputProblem:
-    return InputProblem([FieldProblem(field=name, wanted=what, got=None)], next_step="Say it, then do it.")
+    return InputProblem(
+        [FieldProblem(field=name, wanted=what, got=None)], next_step=msg("Say it, then do it.")
+    )
 
 
 def replay(scenario: Scenario, acts: Sequence[Act]) -> World:

@@ -6,6 +6,7 @@ from typing import Literal
 from orange_crank.core.aids.entry import AidAnswer, AidIn, AnswerKind
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.messages import msg
 from orange_crank.core.tables.standards import Standards
 
 CauseRule = Literal["allowed", "first", "own"]
@@ -58,15 +59,19 @@ CAUSES: Mapping[Hypothesis, CauseRule] = {
 OWN_ANSWERS: dict[Hypothesis, tuple[AnswerKind, str]] = {
     "pressure_not_equal": (
         "delay",
-        "Give the pressures time to meet: a delay between starts, no more torque. A valve that holds "
-        "is found first.",
+        msg(
+            "Give the pressures time to meet: a delay between starts, no more torque. A "
+            "valve that holds is found first."
+        ),
     ),
     "locked_rotor": (
         "trial",
-        "One trial with a kit, agreed in writing beforehand: if it does not start, the kit comes off and "
-        "is not charged; if it does, expect a short and unknown life.",
+        msg(
+            "One trial with a kit, agreed in writing beforehand: if it does not start, the "
+            "kit comes off and is not charged; if it does, expect a short and unknown life."
+        ),
     ),
-    "worn_bearings": ("buys_time", "An aid buys time, not years: plan the compressor's replacement."),
+    "worn_bearings": ("buys_time", msg("An aid buys time, not years: plan the compressor's replacement.")),
 }
 
 
@@ -88,18 +93,22 @@ def answer_of(entry: AidIn, limits: Standards) -> AidAnswer | None:
     if cause is not None and not entry.put_right:
         if CAUSES[cause] == "first":
             prior = priors()[cause]
-            return AidAnswer(kind="fix", text=f"{prior.title}: {prior.fix} An aid would only hide it.")
+            return AidAnswer(
+                kind="fix",
+                text=msg("{title}: {fix} An aid would only hide it.", title=prior.title, fix=prior.fix),
+            )
         if cause in OWN_ANSWERS:
             kind, text = OWN_ANSWERS[cause]
             return AidAnswer(kind=kind, text=text)
     if entry.run_cap_measured is False and entry.plate.run_cap_uf is not None:
         return AidAnswer(
-            kind="ask", text="Measure the run capacitor first: a weak or open one looks like a hard start."
+            kind="ask",
+            text=msg("Measure the run capacitor first: a weak or open one looks like a hard start."),
         )
     if entry.plate.refrigerant is None:
         return AidAnswer(
             kind="ask",
-            text="Enter the refrigerant from the nameplate first: if it burns, only listed parts go in.",
+            text=msg("Enter the refrigerant from the nameplate first: if it burns, only listed parts go in."),
         )
     return None
 
@@ -109,13 +118,18 @@ def _of_capacitor(entry: AidIn, limits: Standards) -> AidAnswer | None:
     if label is None:
         return None
     if read == "open":
-        return AidAnswer(kind="fix", text="Run capacitor open: replace it. An aid would only hide it.")
+        return AidAnswer(kind="fix", text=msg("Run capacitor open: replace it. An aid would only hide it."))
     if isinstance(read, float):
         off = 100 * (read - label) / label
         if abs(off) > limits.run_capacitor_pct + 1e-9:
             return AidAnswer(
                 kind="fix",
-                text=f"Run capacitor reads {read:.3g} µF, nameplate {label:.3g} µF ({off:+.0f} %): "
-                f"fit the right one first. An aid would only hide it.",
+                text=msg(
+                    "Run capacitor reads {read:.3g} µF, nameplate {label:.3g} µF ({off:+.0f} %): "
+                    "fit the right one first. An aid would only hide it.",
+                    read=read,
+                    label=label,
+                    off=off,
+                ),
             )
     return None

@@ -13,6 +13,7 @@ from orange_crank.core.aids.kinds import FIT, Job, NotOffered
 from orange_crank.core.backup.entry import LIGHT_LOAD_PCT
 from orange_crank.core.backup.supply import dropout_pct
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.motor.on_source import DROPOUT_PCT, judge_on_source
@@ -22,9 +23,9 @@ from orange_crank.core.tables.refrigerants import why_not_beside
 from orange_crank.core.tables.standards import Standards
 
 MOUNTING: dict[AidName, str] = {
-    "relay_three_wire": "relay arrow up; capacitor upright if possible",
-    "soft_starter": "only in the positions its maker allows; rain-tight only; do not hose down",
-    "three_in_one": "clear of the shell, leads not stretched",
+    "relay_three_wire": msg("relay arrow up; capacitor upright if possible"),
+    "soft_starter": msg("only in the positions its maker allows; rain-tight only; do not hose down"),
+    "three_in_one": msg("clear of the shell, leads not stretched"),
 }
 MIN_OFF_S: dict[AidName, float] = {"ptc_two_wire": 300.0, "soft_starter": 180.0, "time_delay": 180.0}
 
@@ -65,15 +66,39 @@ def candidate(
         if burning is not None:
             return no(burning)
     if part.rla_high_a is not None and first.rla_a > part.rla_high_a:
-        return no(f"Made for up to {part.rla_high_a:g} A; the plate says {first.rla_a:g} A RLA.")
+        return no(
+            msg(
+                "Made for up to {rla_high_a:g} A; the plate says {rla_a:g} A RLA.",
+                rla_high_a=part.rla_high_a,
+                rla_a=first.rla_a,
+            )
+        )
     if part.rla_low_a is not None and first.rla_a < part.rla_low_a:
-        return no(f"Made for {part.rla_low_a:g} A and more; the plate says {first.rla_a:g} A RLA.")
+        return no(
+            msg(
+                "Made for {rla_low_a:g} A and more; the plate says {rla_a:g} A RLA.",
+                rla_low_a=part.rla_low_a,
+                rla_a=first.rla_a,
+            )
+        )
     if part.lra_high_a is not None and lra > part.lra_high_a:
-        return no(f"Made for up to {part.lra_high_a:g} A locked rotor; the plate says {lra:g} A.")
+        return no(
+            msg(
+                "Made for up to {lra_high_a:g} A locked rotor; the plate says {lra:g} A.",
+                lra_high_a=part.lra_high_a,
+                lra=lra,
+            )
+        )
     if part.count == 0:
-        return no("None on the van.")
+        return no(msg("None on the van."))
     if part.volts_line is not None and plate.volts > 1.05 * part.volts_line:
-        return no(f"Made for lines to {part.volts_line:g} V; the plate says {plate.volts:g} V.")
+        return no(
+            msg(
+                "Made for lines to {volts_line:g} V; the plate says {volts:g} V.",
+                volts_line=part.volts_line,
+                volts=plate.volts,
+            )
+        )
     try:
         made = FIT[part.aid](Job(entry=entry, part=part, base=base, machines=machines, limits=limits))
         predicted = compute_start(base.model_copy(update={"aid": made.aid}), limits)
@@ -124,7 +149,13 @@ def edge(part: AidPart, rla_a: float) -> str | None:
     for edge, word in ((part.rla_high_a, "upper"), (part.rla_low_a, "lower")):
         if part.aid == "soft_starter" and edge is not None and abs(rla_a - edge) <= 0.12 * edge:
             other = "larger" if word == "upper" else "smaller"
-            return f"{rla_a:g} A RLA is near its {word} end, {edge:g} A: hold the {other} one beside it."
+            return msg(
+                "{rla_a:g} A RLA is near its {word} end, {edge:g} A: hold the {other} one beside it.",
+                rla_a=rla_a,
+                word=word,
+                edge=edge,
+                other=other,
+            )
     return None
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Volts, say
 
 
@@ -20,7 +21,7 @@ class CombineIn(Frozen):
     def _as_many(self) -> "CombineIn":
         if self.each_rated_v is not None and len(self.each_rated_v) != len(self.each_uf):
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "each_rated_v", "error": "one for each capacitor"}
+                "value_error", "{error}", {"field": "each_rated_v", "error": msg("one for each capacitor")}
             )
         return self
 
@@ -59,7 +60,7 @@ def combine(entry: CombineIn) -> CombineOut:
         Finding(
             code="COMBINED",
             verdict="note",
-            text=f"{say(total, 'µF')} in {entry.how}.",
+            text=msg("{total} in {how}.", total=say(total, "µF"), how=entry.how),
             rule="capacitance",
             arithmetic=sum_,
         )
@@ -71,10 +72,15 @@ def combine(entry: CombineIn) -> CombineOut:
                 Finding(
                     code="SHARE_OF_VOLTS",
                     verdict="pass" if enough else "fail",
-                    text=f"Capacitor {i + 1} sees {say(share, 'V')}, rated {say(rated, 'V')}.",
+                    text=msg(
+                        "Capacitor {i} sees {share}, rated {rated}.",
+                        i=i + 1,
+                        share=say(share, "V"),
+                        rated=say(rated, "V"),
+                    ),
                     rule="volts rating at or above what is across it",
                     inputs={"share_v": share, "rated_v": rated},
-                    next_step=None if enough else "Take one of higher volts.",
+                    next_step=None if enough else msg("Take one of higher volts."),
                 )
             )
     if entry.how == "series" and len(entry.each_uf) > 1:
@@ -82,7 +88,9 @@ def combine(entry: CombineIn) -> CombineOut:
             Finding(
                 code="SERIES_SHARING",
                 verdict="watch",
-                text="A leaky one shifts its volts onto the others: equal parts, a resistor across each.",
+                text=msg(
+                    "A leaky one shifts its volts onto the others: equal parts, a resistor across each."
+                ),
                 rule="field practice: run capacitors",
             )
         )

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from orange_crank.core.aids.parts import Counted, Part, column_words, missing_ratings, shipped_parts
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, say
 from orange_crank.core.plate.model import Plate
 from orange_crank.core.tables import rows
@@ -52,8 +53,8 @@ class ContactorRanked(Frozen):
     fla_a: float
     lra_a: float
     electronic: bool
-    why: list[str]
-    against: list[str]
+    why: list[Prose]
+    against: list[Prose]
     life_years: float | None
     transformer_pct: float | None = Field(description="Share of the control transformer used [%]")
     wiring_plan: str
@@ -66,7 +67,7 @@ class PartRefused(Frozen):
 
     part: str
     title: str
-    why: str
+    why: Prose
 
 
 class ContactorOut(Frozen):
@@ -97,7 +98,7 @@ def contactor_needs(plate: Plate, poles_now: int | None, coil_v: float) -> Conta
         "240" if plate.volts <= 240 else "480" if plate.volts <= 480 else "600"
     )
     if plate.volts > 600:
-        raise InputProblem([FieldProblem(field="plate.volts", wanted="at most 600 V", got=plate.volts)])
+        raise InputProblem([FieldProblem(field="plate.volts", wanted=msg("at most 600 V"), got=plate.volts)])
     poles = 3 if plate.phase == 3 else max(1, min(2, poles_now or 2))
     return ContactorNeeds(
         poles=poles,
@@ -119,8 +120,8 @@ def choose_contactor(entry: ContactorIn, standards: Standards | None = None) -> 
     limits = standards or shipped_standards()
     if entry.stock is not None and not entry.stock:
         raise InputProblem(
-            [FieldProblem(field="stock", wanted="at least one part, or leave it out", got=0)],
-            next_step="Leave stock out to see what would fit, or restock.",
+            [FieldProblem(field="stock", wanted=msg("at least one part, or leave it out"), got=0)],
+            next_step=msg("Leave stock out to see what would fit, or restock."),
         )
     needs = contactor_needs(entry.plate, entry.poles_now, entry.coil_v)
     stock = entry.stock if entry.stock is not None else [Counted(part=p) for p in shipped_parts()]
@@ -147,31 +148,47 @@ def _lra(part: Part, column: str) -> float | None:
 def _unfit(part: Part, count: int, needs: ContactorNeeds, entry: ContactorIn) -> str | None:
     missing = missing_ratings(part)
     if missing:
-        return f"Missing from the parts list: {', '.join(column_words(m) for m in missing)}."
+        return msg(
+            "Missing from the parts list: {join}.", join=joined((column_words(m) for m in missing), ", ")
+        )
     assert part.fla_a is not None
     assert part.poles is not None
     assert part.coil_v is not None
     lra = _lra(part, needs.column)
     if count < 1:
-        return "None on the van."
+        return msg("None on the van.")
     burning = why_not_beside(entry.plate.refrigerant, part.listed_for)
     if burning is not None:
         return burning
     if part.poles < needs.poles:
         if needs.poles == 2:
-            return "A single-pole contactor leaves one leg hot when open."
-        return f"{part.poles} poles; needs {needs.poles}."
+            return msg("A single-pole contactor leaves one leg hot when open.")
+        return msg("{poles} poles; needs {poles_2}.", poles=part.poles, poles_2=needs.poles)
     if abs(part.coil_v - needs.coil_v) > 0.02 * needs.coil_v:
-        return f"Its coil is {part.coil_v:g} V; the control is {needs.coil_v:g} V."
+        return msg(
+            "Its coil is {coil_v:g} V; the control is {coil_v_2:g} V.",
+            coil_v=part.coil_v,
+            coil_v_2=needs.coil_v,
+        )
     if part.fla_a < needs.full_load_a:
-        return f"Rated {part.fla_a:g} A FLA; needs {needs.full_load_a:g} A."
+        return msg(
+            "Rated {fla_a:g} A FLA; needs {full_load_a:g} A.", fla_a=part.fla_a, full_load_a=needs.full_load_a
+        )
     if lra is None:
-        return f"Its locked-rotor amps at {needs.column} V are not in the parts list: no guess is made."
+        return msg(
+            "Its locked-rotor amps at {column} V are not in the parts list: no guess is made.",
+            column=needs.column,
+        )
     if needs.locked_rotor_a is not None and lra < needs.locked_rotor_a:
-        return f"Rated {lra:g} A LRA at {needs.column} V; needs {needs.locked_rotor_a:g} A."
+        return msg(
+            "Rated {lra:g} A LRA at {column} V; needs {locked_rotor_a:g} A.",
+            lra=lra,
+            column=needs.column,
+            locked_rotor_a=needs.locked_rotor_a,
+        )
     share = _share(part, entry)
     if share is not None and share > 100:
-        return f"Its coil loads the transformer to {share:.0f} % of its VA."
+        return msg("Its coil loads the transformer to {share:.0f} % of its VA.", share=share)
     return None
 
 
@@ -188,32 +205,49 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
     assert part.poles is not None
     assert lra is not None
     electronic = part.kind == "contactor_electronic"
-    why = [f"{part.fla_a:g} A full load for {needs.full_load_a:g} A."]
+    why = [
+        msg("{fla_a:g} A full load for {full_load_a:g} A.", fla_a=part.fla_a, full_load_a=needs.full_load_a)
+    ]
     against: list[str] = []
     if needs.locked_rotor_a is not None:
-        why.append(f"{lra:g} A locked rotor for {needs.locked_rotor_a:g} A at {needs.column} V.")
+        why.append(
+            msg(
+                "{lra:g} A locked rotor for {locked_rotor_a:g} A at {column} V.",
+                lra=lra,
+                locked_rotor_a=needs.locked_rotor_a,
+                column=needs.column,
+            )
+        )
     else:
-        against.append("The plate shows no locked-rotor amps: only full load can be compared.")
+        against.append(msg("The plate shows no locked-rotor amps: only full load can be compared."))
     # Three poles in place of one open the leg that a trickle lived on, as two do.
     grows = entry.poles_now == 1 and part.poles >= 2
     if grows:
-        why.append("Both legs open: nothing stays live on its load side.")
+        why.append(msg("Both legs open: nothing stays live on its load side."))
         if entry.heater_on_open_pole:
-            against.append("The crankcase heater loses its feed. Move it to L1 and L2.")
+            against.append(msg("The crankcase heater loses its feed. Move it to L1 and L2."))
         elif entry.heater_on_open_pole is None:
-            against.append("Check for a crankcase heater fed across the open pole. It would stop working.")
+            against.append(
+                msg("Check for a crankcase heater fed across the open pole. It would stop working.")
+            )
     if part.poles > needs.poles and part.poles == 3:
-        against.append("The third pole is not used.")
+        against.append(msg("The third pole is not used."))
     share = _share(part, entry)
     if share is not None and share > limits.transformer_share_pct:
-        against.append(f"The control transformer is at {share:.0f} % of its VA.")
+        against.append(msg("The control transformer is at {share:.0f} % of its VA.", share=share))
     if electronic:
-        why.append("Sealed against insects, counts its cycles.")
-        against.append(f"Waits {part.min_off_s:g} s before it closes again. This is normal.")
+        why.append(msg("Sealed against insects, counts its cycles."))
         against.append(
-            f"Drops out below {part.brownout_v:g} V for {part.brownout_s:g} s. Compare with the voltage dip."
+            msg("Waits {min_off_s:g} s before it closes again. This is normal.", min_off_s=part.min_off_s)
         )
-        against.append("Larger than what it replaces.")
+        against.append(
+            msg(
+                "Drops out below {brownout_v:g} V for {brownout_s:g} s. Compare with the voltage dip.",
+                brownout_v=part.brownout_v,
+                brownout_s=part.brownout_s,
+            )
+        )
+        against.append(msg("Larger than what it replaces."))
     life = (
         None
         if part.cycles_life is None or entry.cycles_per_day is None
@@ -255,7 +289,7 @@ def _findings(
         Finding(
             code="FULL_LOAD",
             verdict="note",
-            text=f"It must switch {say(needs.full_load_a, 'A')} full load.",
+            text=msg("It must switch {full_load_a} full load.", full_load_a=say(needs.full_load_a, "A")),
             rule="field practice: contactor",
             inputs={"full_load_a": needs.full_load_a},
             arithmetic=f"{' + '.join(loads)} = {needs.full_load_a:g} A",
@@ -263,14 +297,18 @@ def _findings(
         Finding(
             code="LOCKED_ROTOR",
             verdict="unknown" if needs.locked_rotor_a is None else "note",
-            text="No locked-rotor amps on the plate."
+            text=msg("No locked-rotor amps on the plate.")
             if needs.locked_rotor_a is None
-            else f"{say(needs.locked_rotor_a, 'A')} start together, at the {needs.column} V column.",
+            else msg(
+                "{locked_rotor_a} start together, at the {column} V column.",
+                locked_rotor_a=say(needs.locked_rotor_a, "A"),
+                column=needs.column,
+            ),
             rule="field practice: contactor",
             inputs={"locked_rotor_a": needs.locked_rotor_a},
             arithmetic=None
             if needs.locked_rotor_a is None
-            else "LRA of compressors, plus fans at 6 × full load where the plate says nothing",
+            else msg("LRA of compressors, plus fans at 6 × full load where the plate says nothing"),
         ),
     ]
     if entry.transformer_va is None or entry.control_other_va is None:
@@ -278,9 +316,9 @@ def _findings(
             Finding(
                 code="TRANSFORMER",
                 verdict="unknown",
-                text="Transformer VA not entered, so the coil load is not checked.",
+                text=msg("Transformer VA not entered, so the coil load is not checked."),
                 rule=limits.rule("transformer_share_pct"),
-                next_step="Read its VA and add up the other 24 V loads.",
+                next_step=msg("Read its VA and add up the other 24 V loads."),
             )
         )
     if entry.poles_now is None and entry.plate.phase == 1:
@@ -288,9 +326,9 @@ def _findings(
             Finding(
                 code="POLES",
                 verdict="note",
-                text="Poles not entered: two assumed.",
+                text=msg("Poles not entered: two assumed."),
                 rule="field practice: contactor",
-                next_step="Enter how many poles the old one has.",
+                next_step=msg("Enter how many poles the old one has."),
             )
         )
     if find_refrigerant(entry.plate.refrigerant) is None:
@@ -299,10 +337,13 @@ def _findings(
                 code="REFRIGERANT",
                 verdict="unknown",
                 text=(
-                    "Refrigerant not entered or not listed. If it is A2L or A3, don't use open-contact parts."
+                    msg(
+                        "Refrigerant not entered or not listed. If it is A2L or A3, don't use "
+                        "open-contact parts."
+                    )
                 ),
                 rule="ASHRAE 34 safety class; the part's own listing",
-                next_step="Read it on the plate.",
+                next_step=msg("Read it on the plate."),
             )
         )
     if not ranked:
@@ -310,9 +351,9 @@ def _findings(
             Finding(
                 code="NONE_FITS",
                 verdict="fail",
-                text="No contactor here fits.",
+                text=msg("No contactor here fits."),
                 rule="field practice: contactor",
-                next_step="Order one with these ratings. No smaller, no fewer poles.",
+                next_step=msg("Order one with these ratings. No smaller, no fewer poles."),
             )
         )
     return found

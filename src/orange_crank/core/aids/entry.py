@@ -7,6 +7,7 @@ from pydantic_core import PydanticCustomError
 
 from orange_crank.core.backup.entry import BackupOut, BackupSupply
 from orange_crank.core.diagnosis.model import Hypothesis
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.entry import Aid, Source
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.on_source import OnSource
@@ -31,13 +32,13 @@ AnswerKind = Literal["stop", "fix", "ask", "delay", "trial", "buys_time"]
 
 
 TITLES: dict[AidName, str] = {
-    "none": "No aid",
-    "ptc_two_wire": "Two-wire kit, thermistor",
-    "relay_two_wire": "Two-wire kit, built-in relay",
-    "relay_three_wire": "Three-wire kit, potential relay",
-    "soft_starter": "Soft starter",
+    "none": msg("No aid"),
+    "ptc_two_wire": msg("Two-wire kit, thermistor"),
+    "relay_two_wire": msg("Two-wire kit, built-in relay"),
+    "relay_three_wire": msg("Three-wire kit, potential relay"),
+    "soft_starter": msg("Soft starter"),
     "three_in_one": "Three-in-one",
-    "time_delay": "Time delay",
+    "time_delay": msg("Time delay"),
 }
 
 
@@ -116,7 +117,10 @@ class AidIn(Frozen):
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "source.kind", "error": "generator or inverter where the goal is backup power"},
+                {
+                    "field": "source.kind",
+                    "error": msg("generator or inverter where the goal is backup power"),
+                },
             )
         if self.backup is not None and (self.goal != "backup_power" or self.source is not None):
             raise PydanticCustomError(
@@ -124,7 +128,7 @@ class AidIn(Frozen):
                 "{error}",
                 {
                     "field": "backup",
-                    "error": "left out unless the goal is backup power and no source is given",
+                    "error": msg("left out unless the goal is backup power and no source is given"),
                 },
             )
         return self
@@ -144,7 +148,7 @@ class AidRanked(Frozen):
     """One candidate with its computed start, and what speaks for and against it."""
 
     aid: AidName
-    title: str
+    title: Prose
     part: str | None
     fits: bool
     why: list[str]
@@ -153,12 +157,12 @@ class AidRanked(Frozen):
     start_cap_range: StartCapacitorRange | None
     relay: RelayChoice | None
     range: AidRange | None
-    range_note: str | None = Field(description="Where it stands near the edge of a part's range")
+    range_note: Prose | None = Field(description="Where it stands near the edge of a part's range")
     taps_uf: list[float] = Field(description="Sections joined, of a multi-value capacitor")
     sections_uf: list[float] | None
     tried: Aid = Field(description="The aid as it was computed; for the Start lab and backup power")
-    jumpers: str | None = Field(description="The jumpers in words")
-    mounting: str | None
+    jumpers: Prose | None = Field(description="The jumpers in words")
+    mounting: Prose | None
     min_off_s: float | None
     learning_starts: int | None
     wiring_plan: str | None
@@ -173,16 +177,16 @@ class AidRefused(Frozen):
     """One candidate that is not offered."""
 
     aid: AidName
-    title: str
+    title: Prose
     part: str | None
-    why: str
+    why: Prose
 
 
 class AidAnswer(Frozen):
     """What the cause itself asks for, before any kit."""
 
     kind: AnswerKind
-    text: str
+    text: Prose
 
 
 class AidOut(Frozen):
@@ -192,7 +196,7 @@ class AidOut(Frozen):
 
     ranked: list[AidRanked]
     refused: list[AidRefused]
-    root_cause_first: str | None
+    root_cause_first: Prose | None
     school: School
     backup: BackupOut | None = Field(default=None, description="Each kind of aid on the source given")
     findings: list[Finding]

@@ -1,6 +1,7 @@
 """Whether a kit's own relay lies in the window."""
 
 from orange_crank.core.aids.entry import AidPart
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.relay import STALL_MARGIN, RelayChoice, RelayWindow, relay_fits
 from orange_crank.core.tables import RelayClass
 
@@ -17,16 +18,22 @@ def own_relay(part: AidPart, window: RelayWindow) -> RelayChoice | None:
 
 def why_no_relay(part: AidPart, window: RelayWindow) -> str:
     """Return why a kit's relay, or any class, does not suit."""
-    seen = f"its coil sees {window.stall_v:.0f} V at stall and {window.reached_v:.0f} V at 80 % speed"
+    seen = msg(
+        "its coil sees {stall_v:.0f} V at stall and {reached_v:.0f} V at 80 % speed",
+        stall_v=window.stall_v,
+        reached_v=window.reached_v,
+    )
     if part.continuous_v is not None and part.continuous_v <= window.running_high_v:
-        return (
-            f"Coil rated {part.continuous_v:g} V continuous; on high line it sees "
-            f"{window.running_high_v:.0f} V."
+        return msg(
+            "Coil rated {continuous_v:g} V continuous; on high line it sees {running_high_v:.0f} V.",
+            continuous_v=part.continuous_v,
+            running_high_v=window.running_high_v,
         )
     if part.dropout_high_v is not None and part.dropout_high_v >= window.running_low_v:
-        return (
-            f"It can drop out at {part.dropout_high_v:g} V; running it may see only "
-            f"{window.running_low_v:.0f} V."
+        return msg(
+            "It can drop out at {dropout_high_v:g} V; running it may see only {running_low_v:.0f} V.",
+            dropout_high_v=part.dropout_high_v,
+            running_low_v=window.running_low_v,
         )
     if (
         part.pickup_high_v is not None
@@ -34,14 +41,23 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
         and part.pickup_low_v > STALL_MARGIN * window.stall_v
         and part.pickup_high_v >= window.surely_v
     ):
-        return (
-            f"May not pick up until {part.pickup_high_v:g} V; on low line this compressor may reach only "
-            f"{window.surely_v:.0f} V and the start capacitor would stay in and burst. "
-            "Clamp the start lead while it runs, or use a lower-voltage relay."
+        return msg(
+            "May not pick up until {pickup_high_v:g} V; on low line this compressor may "
+            "reach only {surely_v:.0f} V and the start capacitor would stay in and burst. "
+            "Clamp the start lead while it runs, or use a lower-voltage relay.",
+            pickup_high_v=part.pickup_high_v,
+            surely_v=window.surely_v,
         )
     if part.pickup_low_v is not None and part.pickup_high_v is not None:
-        return f"Picks up at {part.pickup_low_v:g} to {part.pickup_high_v:g} V; {seen}."
-    return (
-        f"No relay rating fits: {seen}; running it may see {window.running_high_v:.0f} V. "
-        "Clamp the start lead while it runs, or use a two-wire kit."
+        return msg(
+            "Picks up at {pickup_low_v:g} to {pickup_high_v:g} V; {seen}.",
+            pickup_low_v=part.pickup_low_v,
+            pickup_high_v=part.pickup_high_v,
+            seen=seen,
+        )
+    return msg(
+        "No relay rating fits: {seen}; running it may see {running_high_v:.0f} V. "
+        "Clamp the start lead while it runs, or use a two-wire kit.",
+        seen=seen,
+        running_high_v=window.running_high_v,
     )

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, get_args
 from pydantic import Field, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Amps, Flag, Frozen, Microfarads, Ohms, Volts, Word
 from orange_crank.core.plate.model import Horsepower
 from orange_crank.core.tables import rows
@@ -18,13 +19,14 @@ PartKind = Literal[
     "run_capacitor_multi", "disconnect", "fuse", "breaker", "consumable",
 ]  # fmt: skip
 KIND_WORDS: dict[PartKind, str] = {
-    "start_capacitor": "Start capacitors", "kit_ptc": "Kits, two-wire, thermistor",
-    "kit_two_wire": "Kits, two-wire, relay", "kit_three_wire": "Kits, three-wire",
+    "start_capacitor": msg("Start capacitors"), "kit_ptc": msg("Kits, two-wire, thermistor"),
+    "kit_two_wire": msg("Kits, two-wire, relay"), "kit_three_wire": msg("Kits, three-wire"),
     "three_in_one": "Three-in-one",
-    "kit_multi_value": "Kits, multi-value", "relay": "Potential relays", "soft_starter": "Soft starters",
-    "contactor": "Contactors", "contactor_electronic": "Contactors, electronic",
-    "run_capacitor": "Run capacitors", "run_capacitor_dual": "Run capacitors, dual",
-    "run_capacitor_multi": "Run capacitors, multi-tap", "disconnect": "Disconnects", "fuse": "Fuses",
+    "kit_multi_value": msg("Kits, multi-value"), "relay": msg("Potential relays"),
+        "soft_starter": msg("Soft starters"),
+    "contactor": "Contactors", "contactor_electronic": msg("Contactors, electronic"),
+    "run_capacitor": msg("Run capacitors"), "run_capacitor_dual": msg("Run capacitors, dual"),
+    "run_capacitor_multi": msg("Run capacitors, multi-tap"), "disconnect": "Disconnects", "fuse": "Fuses",
     "breaker": "Breakers", "consumable": "Consumables",
 }  # fmt: skip
 RELAY_COLUMNS = ("pickup_low_v", "pickup_high_v", "dropout_high_v", "continuous_v")
@@ -137,7 +139,7 @@ def column_words(column: str) -> str:
     """
     steps = column.split("_")
     words = [_CAPITALS.get(w, w) for w in steps[:-1]]
-    return " ".join([*words, _COLUMN_UNITS.get(steps[-1], steps[-1])])
+    return joined([*words, _COLUMN_UNITS.get(steps[-1], steps[-1])], " ")
 
 
 def missing_ratings(part: Part) -> list[str]:
@@ -149,8 +151,8 @@ class Column(Frozen):
     """One column of a parts list."""
 
     name: str
-    meaning: str
-    wanted: str = Field(description="What a cell holds")
+    meaning: Prose
+    wanted: Prose = Field(description="What a cell holds")
     required_for: list[PartKind]
 
 
@@ -165,17 +167,17 @@ def columns() -> list[Column]:
     out = []
     for name, field in Part.model_fields.items():
         wanted = (
-            "numbers with | between"
+            msg("numbers with | between")
             if name == "sections_uf"
-            else "words with | between"
+            else msg("words with | between")
             if name in _LISTS
-            else "yes or no"
+            else msg("yes or no")
             if name in _FLAGS
-            else "a whole number"
+            else msg("a whole number")
             if name in _WHOLE
-            else ("one of " + ", ".join(get_args(PartKind)) if name == "kind" else "words")
+            else (msg("one of ") + joined(get_args(PartKind), ", ") if name == "kind" else "words")
             if name in _WORDS
-            else "a number"
+            else msg("a number")
         )
         kinds = [k for k, needed in REQUIRED.items() if name in needed]
         out.append(
@@ -189,8 +191,8 @@ def columns() -> list[Column]:
     out.append(
         Column(
             name="price",
-            meaning="What the shop pays for it; the markup of Shop comes on top",
-            wanted="a number above zero, or blank",
+            meaning=msg("What the shop pays for it; the markup of Shop comes on top"),
+            wanted=msg("a number above zero, or blank"),
             required_for=[],
         )
     )
@@ -237,7 +239,10 @@ def read_part(cells: Mapping[str, str]) -> Part:
     missing = missing_ratings(part)
     if missing:
         raise InputProblem(
-            [FieldProblem(field=m, wanted=f"a rating; {part.kind} must have it", got=None) for m in missing]
+            [
+                FieldProblem(field=m, wanted=msg("a rating; {kind} must have it", kind=part.kind), got=None)
+                for m in missing
+            ]
         )
     pairs = (
         ("uf_low", "uf_high"),
@@ -249,7 +254,11 @@ def read_part(cells: Mapping[str, str]) -> Part:
         one, two = getattr(part, low), getattr(part, high)
         if one is not None and two is not None and one > two:
             raise InputProblem(
-                [FieldProblem(field=high, wanted=f"at least {one:g}, the other end of it", got=two)]
+                [
+                    FieldProblem(
+                        field=high, wanted=msg("at least {one:g}, the other end of it", one=one), got=two
+                    )
+                ]
             )
     return part
 

@@ -3,6 +3,7 @@
 import math
 
 from orange_crank.core.aids.entry import AidAnswer, AidIn, AidRanked, Goal, School
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.tables.refrigerants import find_refrigerant
 from orange_crank.core.tables.standards import Standards
@@ -22,60 +23,78 @@ def judged(
     got, was = r.predicted, bare.predicted
     started = got.verdict in ("started", "late")
     if started:
-        why.append(f"Up to speed in {got.time_to_speed_s:.2f} s.")
+        why.append(msg("Up to speed in {time_to_speed_s:.2f} s.", time_to_speed_s=got.time_to_speed_s))
         if was.time_to_speed_s is None:
-            why.append("Without it the motor stalls here.")
+            why.append(msg("Without it the motor stalls here."))
         elif (
             r.aid != "none" and got.time_to_speed_s is not None and got.time_to_speed_s < was.time_to_speed_s
         ):
-            why.append(f"{was.time_to_speed_s - got.time_to_speed_s:.2f} s faster than with no aid.")
+            why.append(
+                msg(
+                    "{time_to_speed_s:.2f} s faster than with no aid.",
+                    time_to_speed_s=was.time_to_speed_s - got.time_to_speed_s,
+                )
+            )
     else:
         against.append(got.sentence)
     gentler = got.max_cycle_rms_a < 0.85 * was.max_cycle_rms_a
     if gentler:
-        why.append(f"Largest cycle {got.max_cycle_rms_a:.0f} A instead of {was.max_cycle_rms_a:.0f} A.")
+        why.append(
+            msg(
+                "Largest cycle {max_cycle_rms_a:.0f} A instead of {max_cycle_rms_a_2:.0f} A.",
+                max_cycle_rms_a=got.max_cycle_rms_a,
+                max_cycle_rms_a_2=was.max_cycle_rms_a,
+            )
+        )
     on = r.on_source
     if on is not None and on.verdict != "starts":
         against.append(on.why)
     if entry.goal == "backup_power" and on is None:
-        against.append("No source is given: whether it starts there is not known.")
+        against.append(msg("No source is given: whether it starts there is not known."))
     # On a source the source decides; where only flicker counts, the first cycles do.
     wants_gentle = entry.goal == "flicker"
     if (wants_gentle or entry.goal == "backup_power") and not gentler and r.aid != "none":
-        against.append("It does not lower the first-cycle amps; a small generator still sees them.")
+        against.append(msg("It does not lower the first-cycle amps; a small generator still sees them."))
     if r.aid == "ptc_two_wire":
-        against.append("Needs 3 to 5 minutes or more to cool between starts.")
+        against.append(msg("Needs 3 to 5 minutes or more to cool between starts."))
         if school == "three_wire":
-            against.append("Too hot here, or too many starts per hour, for a PTC kit.")
+            against.append(msg("Too hot here, or too many starts per hour, for a PTC kit."))
     if r.aid == "soft_starter" and r.range is not None and r.range_note:
         against.append(r.range_note)
     if r.aid == "soft_starter" and r.range is not None:
         took = r.range.half_time_to_speed_s
-        half = f"set to half of LRA, {r.range.half_ceiling_a:.0f} A"
+        half = msg("set to half of LRA, {half_ceiling_a:.0f} A", half_ceiling_a=r.range.half_ceiling_a)
         why.append(
-            f"Current limit {r.range.ceiling_a:.0f} A; {half}: "
-            + (f"{took:.2f} s." if took else "it stalls too.")
+            msg("Current limit {ceiling_a:.0f} A; {half}: ", ceiling_a=r.range.ceiling_a, half=half)
+            + (f"{took:.2f} s." if took else msg("it stalls too."))
         )
     if r.aid == "soft_starter":
         against.append(
-            "Less torque than the same capacitor across the line; not a cure for a tight compressor."
+            msg("Less torque than the same capacitor across the line; not a cure for a tight compressor.")
         )
-        against.append(f"It adjusts over {r.learning_starts:.0f} starts. Judge it after that.")
+        against.append(
+            msg(
+                "It adjusts over {learning_starts:.0f} starts. Judge it after that.",
+                learning_starts=r.learning_starts,
+            )
+        )
     if r.aid == "three_in_one":
-        against.append("A universal overload replaces the matched one.")
+        against.append(msg("A universal overload replaces the matched one."))
     if r.aid == "relay_three_wire":
-        why.append("Most predictable; relay must be mounted arrow-up.")
+        why.append(msg("Most predictable; relay must be mounted arrow-up."))
         if r.relay is not None and not r.relay.window.measured:
             against.append(
-                "Volts S to C not known, so the lowest-rated relay is used. Measure the run capacitor and "
-                "clamp the start lead while it runs for a better match."
+                msg(
+                    "Volts S to C not known, so the lowest-rated relay is used. Measure the run "
+                    "capacitor and clamp the start lead while it runs for a better match."
+                )
             )
     if r.aid == "relay_two_wire":
         against.append(
-            "Its built-in relay was not checked for this motor: the start is computed as if it suits."
+            msg("Its built-in relay was not checked for this motor: the start is computed as if it suits.")
         )
     if r.aid == "time_delay" and (entry.metering or entry.plate.metering) == "txv":
-        against.append("A hard-shutting valve may hold the pressures apart however long it waits.")
+        against.append(msg("A hard-shutting valve may hold the pressures apart however long it waits."))
     fits = (
         started
         and (entry.goal != "backup_power" if on is None else on.verdict == "starts")
@@ -85,7 +104,7 @@ def judged(
     if r.aid == "none":
         fits = fits and got.verdict == "started" and not wants_gentle
         if fits:
-            why.append("It starts as it should: no aid is needed.")
+            why.append(msg("It starts as it should: no aid is needed."))
     if answer is not None and r.aid != "none":
         delay = answer.kind == "delay" and r.aid == "time_delay"
         fits = fits and delay
@@ -131,12 +150,12 @@ def findings_of(
             answer.kind, "CAUSE_DECIDES"
         )
         step = {
-            "stop": "Clear the stop first; no start before that.",
-            "ask": "Enter it, then choose.",
-            "fix": "Fix it, measure the start again, then decide.",
-            "delay": "Fit the delay, or wait it out; then prove a start on equal pressures.",
-            "trial": "Get the trial approved in writing. Install, start once, and enter the result.",
-            "buys_time": "Tell the customer. A kit is only a stopgap.",
+            "stop": msg("Clear the stop first; no start before that."),
+            "ask": msg("Enter it, then choose."),
+            "fix": msg("Fix it, measure the start again, then decide."),
+            "delay": msg("Fit the delay, or wait it out; then prove a start on equal pressures."),
+            "trial": msg("Get the trial approved in writing. Install, start once, and enter the result."),
+            "buys_time": msg("Tell the customer. A kit is only a stopgap."),
         }[answer.kind]
         found.append(
             Finding(
@@ -152,14 +171,18 @@ def findings_of(
             Finding(
                 code="BEST_FIT",
                 verdict="pass" if best.fits else "unknown",
-                text=f"{best.title}: {' '.join(best.why) or best.predicted.sentence}",
+                text=msg(
+                    "{title}: {sentence}",
+                    title=best.title,
+                    sentence=joined(best.why, " ") or best.predicted.sentence,
+                ),
                 rule="start model",
                 inputs={"goal": entry.goal, "start_torque_nm": best.predicted.start_torque_nm},
                 next_step=None
                 if best.fits
-                else "Enter the source: its kilowatts, and what else is on."
+                else msg("Enter the source: its kilowatts, and what else is on.")
                 if entry.goal == "backup_power" and best.on_source is None
-                else "No start aid here fits. Try more torque, less load, or another goal.",
+                else msg("No start aid here fits. Try more torque, less load, or another goal."),
             )
         )
     if entry.plate.refrigerant is None or find_refrigerant(entry.plate.refrigerant) is None:
@@ -168,19 +191,24 @@ def findings_of(
             Finding(
                 code="REFRIGERANT",
                 verdict="unknown",
-                text="Refrigerant not entered. If it is A2L or A3, use only parts listed for it."
+                text=msg("Refrigerant not entered. If it is A2L or A3, use only parts listed for it.")
                 if named is None
-                else f"Refrigerant {named} is not on the list, so treat it as flammable.",
+                else msg("Refrigerant {named} is not on the list, so treat it as flammable.", named=named),
                 rule="ASHRAE 34 safety class; the part's own listing",
-                next_step="Read it on the plate before anything with a contact or a thermistor is fitted.",
+                next_step=msg(
+                    "Read it on the plate before anything with a contact or a thermistor is fitted."
+                ),
             )
         )
     found.append(
         Finding(
             code="SCHOOL",
             verdict="note",
-            text=f"{'Three-wire kit preferred' if school == 'three_wire' else 'Two-wire kit is enough'}: "
-            f"{school_why}.",
+            text=msg(
+                "{school}: {school_why}.",
+                school="Three-wire kit preferred" if school == "three_wire" else "Two-wire kit is enough",
+                school_why=school_why,
+            ),
             rule=limits.rule("hot_climate_f"),
             inputs={"outdoor_design_f": entry.outdoor_design_f, "cycles_per_hour": entry.cycles_per_hour},
         )
@@ -193,9 +221,16 @@ def findings_of(
             Finding(
                 code="LOAD_TAKEN",
                 verdict="note",
-                text=f"Every start here is computed against {share:.0f} % of rated torque at standstill, "
-                + ("by the start time measured. " if entry.start_torque_pct is not None else "by its goal. ")
-                + "Start lab shows the same start once its load is set to that.",
+                text=msg(
+                    "Every start here is computed against {share:.0f} % of rated torque at standstill, ",
+                    share=share,
+                )
+                + (
+                    msg("by the start time measured. ")
+                    if entry.start_torque_pct is not None
+                    else msg("by its goal. ")
+                )
+                + msg("Start lab shows the same start once its load is set to that."),
                 rule="start model: load",
                 inputs={"start_torque_pct": round(share, 1)},
             )
@@ -205,8 +240,12 @@ def findings_of(
             Finding(
                 code="S_C_FROM_AMPS",
                 verdict="note",
-                text=f"S–C runs at about {entry.running_s_c_v:.0f} V: {entry.running_s_c_from}. "
-                "No probe near live terminals.",
+                text=msg(
+                    "S–C runs at about {running_s_c_v:.0f} V: {running_s_c_from}. No probe near "
+                    "live terminals.",
+                    running_s_c_v=entry.running_s_c_v,
+                    running_s_c_from=entry.running_s_c_from,
+                ),
                 rule="start model: start lead amps through the run capacitor",
                 inputs={"running_s_c_v": round(entry.running_s_c_v, 1)},
             )
@@ -220,13 +259,23 @@ def findings_of(
             Finding(
                 code="SANITY",
                 verdict="note" if usual else "watch",
-                text=f"{say(sized.start_cap_uf, 'µF', 3)} by the start winding's current; for "
-                f"{entry.plate.tons:g} tons {low * entry.plate.tons:.0f} to "
-                f"{high * entry.plate.tons:.0f} µF is usual.",
+                text=msg(
+                    "{start_cap_uf} by the start winding's current; for {tons:g} tons {low:.0f} to "
+                    "{high:.0f} µF is usual.",
+                    start_cap_uf=say(sized.start_cap_uf, "µF", 3),
+                    tons=entry.plate.tons,
+                    low=low * entry.plate.tons,
+                    high=high * entry.plate.tons,
+                ),
                 rule=limits.rule("start_uf_per_ton_low" if each < low else "start_uf_per_ton_high"),
                 inputs={"start_cap_uf": sized.start_cap_uf, "tons": entry.plate.tons},
-                arithmetic=f"{sized.start_cap_uf:g} µF ÷ {entry.plate.tons:g} tons = {each:.0f} µF a ton",
-                next_step=None if usual else "Hold tons, volts and LRA against the plate once more.",
+                arithmetic=msg(
+                    "{start_cap_uf:g} µF ÷ {tons:g} tons = {each:.0f} µF a ton",
+                    start_cap_uf=sized.start_cap_uf,
+                    tons=entry.plate.tons,
+                    each=each,
+                ),
+                next_step=None if usual else msg("Hold tons, volts and LRA against the plate once more."),
             )
         )
     return found

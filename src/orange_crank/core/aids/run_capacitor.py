@@ -8,6 +8,7 @@ from pydantic import Field, computed_field
 from orange_crank.core.aids.contactor import PartRefused
 from orange_crank.core.aids.parts import Counted, Part, column_words, missing_ratings, shipped_parts
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Percent, Volts, say
 
 MOST_IN_PARALLEL = 3
@@ -51,8 +52,8 @@ class CapacitorWay(Frozen):
     compressor_uf: float | None
     fan_uf: float | None
     off_pct: float = Field(description="Furthest from the wanted value [%]")
-    words: str
-    against: list[str]
+    words: Prose
+    against: list[Prose]
     volts_each_v: list[float] | None
     wiring_plan: str | None
     price: float | None
@@ -86,12 +87,12 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
     """
     if entry.stock is not None and not entry.stock:
         raise InputProblem(
-            [FieldProblem(field="stock", wanted="at least one part, or leave it out", got=0)],
-            next_step="Leave stock out to see what would fit, or restock.",
+            [FieldProblem(field="stock", wanted=msg("at least one part, or leave it out"), got=0)],
+            next_step=msg("Leave stock out to see what would fit, or restock."),
         )
     if entry.purpose == "run" and entry.compressor_uf is None and entry.fan_uf is None:
         raise InputProblem(
-            [FieldProblem(field="compressor_uf", wanted="the plate's µF, or the fan's", got=None)]
+            [FieldProblem(field="compressor_uf", wanted=msg("the plate's µF, or the fan's"), got=None)]
         )
     if entry.purpose == "start" and (
         entry.start_low_uf is None or entry.start_high_uf is None or entry.start_low_uf > entry.start_high_uf
@@ -100,7 +101,7 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
             [
                 FieldProblem(
                     field="start_low_uf",
-                    wanted="the range from and to, low before high",
+                    wanted=msg("the range from and to, low before high"),
                     got=entry.start_low_uf,
                 )
             ]
@@ -115,7 +116,11 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
         Finding(
             code="TOLERANCE",
             verdict="note",
-            text=f"At most {entry.tolerance_pct:g} % from the plate; {say(entry.volts_ac, 'V')} or higher.",
+            text=msg(
+                "At most {tolerance_pct:g} % from the plate; {volts_ac} or higher.",
+                tolerance_pct=entry.tolerance_pct,
+                volts_ac=say(entry.volts_ac, "V"),
+            ),
             rule="field practice: run capacitors",
             inputs={"volts_ac": entry.volts_ac},
         )
@@ -125,9 +130,9 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
             Finding(
                 code="NO_WAY",
                 verdict="fail",
-                text="No capacitor on this list makes this value.",
+                text=msg("No capacitor on this list makes this value."),
                 rule="field practice: run capacitors",
-                next_step="Get the µF on the nameplate. Don't substitute.",
+                next_step=msg("Get the µF on the nameplate. Don't substitute."),
             )
         )
     return CapacitorOut(ways=ways[:MOST_WAYS], refused=refused, findings=findings)
@@ -146,11 +151,17 @@ def _sorted_out(entry: CapacitorIn, stock: list[Counted]) -> tuple[list[Counted]
         missing = missing_ratings(p)
         why = None
         if missing:
-            why = f"Missing from the parts list: {', '.join(column_words(m) for m in missing)}."
+            why = msg(
+                "Missing from the parts list: {join}.", join=joined((column_words(m) for m in missing), ", ")
+            )
         elif held.count < 1:
-            why = "None on the van."
+            why = msg("None on the van.")
         elif entry.purpose == "run" and p.volts_ac is not None and p.volts_ac < entry.volts_ac:
-            why = f"{p.volts_ac:g} V in place of {entry.volts_ac:g} V: lower is not allowed."
+            why = msg(
+                "{volts_ac:g} V in place of {volts_ac_2:g} V: lower is not allowed.",
+                volts_ac=p.volts_ac,
+                volts_ac_2=entry.volts_ac,
+            )
         if why is None:
             fit.append(held)
         else:
@@ -244,13 +255,13 @@ def _run_ways(entry: CapacitorIn, fit: list[Counted]) -> list[CapacitorWay]:
                                 )
                             ],
                             cans=1,
-                            how="dual",
+                            how=msg("dual"),
                             compressor_uf=h.part.uf,
                             fan_uf=None,
                             off_pct=_off(h.part.uf, comp),
-                            words=f"{h.part.title}, its fan section left open",
+                            words=msg("{title}, its fan section left open", title=h.part.title),
                             volts_each_v=None,
-                            against=["The unused FAN tab can still shock you. Insulate it."],
+                            against=[msg("The unused FAN tab can still shock you. Insulate it.")],
                             wiring_plan="dual_capacitor",
                             price=h.price,
                         )
@@ -267,11 +278,11 @@ def _dual(entry: CapacitorIn, h: Counted, p: Part) -> CapacitorWay:
     return CapacitorWay(
         uses=[CapacitorUse(part=p.part, title=p.title, count=1, serves="both", sections_uf=[])],
         cans=1,
-        how="dual",
+        how=msg("dual"),
         compressor_uf=p.uf,
         fan_uf=p.fan_uf,
         off_pct=max(_off(p.uf, entry.compressor_uf), _off(p.fan_uf, entry.fan_uf)),
-        words=f"One dual, {p.uf:g} + {p.fan_uf:g} µF",
+        words=msg("One dual, {uf:g} + {fan_uf:g} µF", uf=p.uf, fan_uf=p.fan_uf),
         against=[],
         volts_each_v=None,
         wiring_plan="dual_capacitor" if entry.now == "dual" else "two_singles_to_dual",
@@ -283,17 +294,17 @@ def _singles(
     entry: CapacitorIn, a: tuple[Counted, ...], b: tuple[Counted, ...], made: float, fan_made: float
 ) -> CapacitorWay:
     many = len(a) + len(b)
-    against = ["Each capacitor needs a strap and space."]
+    against = [msg("Each capacitor needs a strap and space.")]
     if many > 2:
-        against.append("More connections that can come loose.")
+        against.append(msg("More connections that can come loose."))
     return CapacitorWay(
         uses=[*_uses(a, "compressor"), *_uses(b, "fan")],
         cans=many,
-        how="singles" if many == 2 else "parallel",
+        how=msg("singles") if many == 2 else msg("parallel"),
         compressor_uf=made,
         fan_uf=fan_made,
         off_pct=max(_off(made, entry.compressor_uf), _off(fan_made, entry.fan_uf)),
-        words=f"Compressor {_sum(a)}; fan {_sum(b)}",
+        words=msg("Compressor {sum}; fan {sum_2}", sum=_sum(a), sum_2=_sum(b)),
         against=against,
         volts_each_v=None,
         wiring_plan="dual_to_two_singles" if entry.now == "dual" else None,
@@ -312,12 +323,12 @@ def _one_section(
     return CapacitorWay(
         uses=_uses(group, serves),
         cans=n,
-        how="one" if n == 1 else "parallel",
+        how=msg("one") if n == 1 else msg("parallel"),
         compressor_uf=made if serves == "compressor" else None,
         fan_uf=made if serves == "fan" else None,
         off_pct=_off(made, wanted),
-        words=_sum(group) + (" in parallel" if n > 1 else ""),
-        against=[] if n == 1 else ["Each capacitor needs a strap and space."],
+        words=_sum(group) + (msg(" in parallel") if n > 1 else ""),
+        against=[] if n == 1 else [msg("Each capacitor needs a strap and space.")],
         volts_each_v=None,
         wiring_plan=None,
         price=_price(group),
@@ -351,10 +362,17 @@ def _multi(entry: CapacitorIn, h: Counted) -> CapacitorWay | None:
     if best is None:
         return None
     (off, _), a, b, made, fan = best
-    said = "; ".join(
-        f"{word}: sections {' + '.join(f'{sizes[i]:g}' for i in part)} joined by jumpers"
-        for word, part in (("compressor", a), ("fan", b))
-        if part
+    said = joined(
+        (
+            msg(
+                "{word}: sections {join} joined by jumpers",
+                word=word,
+                join=" + ".join(f"{sizes[i]:g}" for i in part),
+            )
+            for word, part in (("compressor", a), ("fan", b))
+            if part
+        ),
+        "; ",
     )
     return CapacitorWay(
         uses=[
@@ -372,7 +390,7 @@ def _multi(entry: CapacitorIn, h: Counted) -> CapacitorWay | None:
         fan_uf=fan,
         off_pct=off,
         words=said,
-        against=["Count the jumpers twice before energizing; value and date are written on the can."],
+        against=[msg("Count the jumpers twice before energizing; value and date are written on the can.")],
         volts_each_v=None,
         wiring_plan="dual_capacitor" if entry.now == "dual" else "two_singles_to_dual",
         price=h.price,
@@ -406,13 +424,17 @@ def _start_ways(entry: CapacitorIn, fit: list[Counted]) -> list[CapacitorWay]:
                     compressor_uf=round(middle, 1),
                     fan_uf=None,
                     off_pct=round(100 * abs(middle - wanted) / wanted, 2),
-                    words=" and ".join(h.part.title for h in group) + ("" if n == 1 else f", in {how}"),
+                    words=joined((h.part.title for h in group), " and ")
+                    + ("" if n == 1 else msg(", in {how}", how=how)),
                     against=[]
                     if how != "series"
                     else [
                         (
-                            "In series, a leaky one overloads the other. Use matched parts with a resistor "
-                            "across each."
+                            msg(
+                                "In series, a leaky one overloads the other. "
+                                "Use matched parts with a resistor "
+                                "across each."
+                            )
                         )
                     ],
                     volts_each_v=[round(v, 1) for v in volts] if how == "series" else None,

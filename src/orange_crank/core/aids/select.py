@@ -12,6 +12,7 @@ from orange_crank.core.backup.demand import check_backup, refuse_no_transfer
 from orange_crank.core.backup.entry import AidTried, BackupIn, BackupOut, BackupVerdict
 from orange_crank.core.backup.supply import derated_kw, start_source
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate, fit_machine, possible_machines
 from orange_crank.core.nomenclature import Finding, say
@@ -55,7 +56,7 @@ def choose_aid(entry: AidIn, standards: Standards | None = None) -> AidOut:
                     verdict="fail",
                     text=forbidden,
                     rule="field practice: aids",
-                    next_step="Leave it without a start aid.",
+                    next_step=msg("Leave it without a start aid."),
                 )
             ],
         )
@@ -135,11 +136,11 @@ def source_of(entry: AidIn) -> Source:
             [
                 FieldProblem(
                     field="backup.others",
-                    wanted=f"less than the {say(kw, 'kW', 3)} this source gives here",
+                    wanted=msg("less than the {kw} this source gives here", kw=say(kw, "kW", 3)),
                     got=f"{entry.backup.others_w:g} W",
                 )
             ],
-            next_step="Turn loads off, or use a larger source.",
+            next_step=msg("Turn loads off, or use a larger source."),
         )
     return source
 
@@ -197,6 +198,6 @@ def refuse_empty_stock(entry: AidIn) -> None:
     """
     if entry.stock is not None and not entry.stock:
         raise InputProblem(
-            [FieldProblem(field="stock", wanted="at least one part, or leave it out", got=0)],
-            next_step="Leave stock out to see what would fit, or restock.",
+            [FieldProblem(field="stock", wanted=msg("at least one part, or leave it out"), got=0)],
+            next_step=msg("Leave stock out to see what would fit, or restock."),
         )

@@ -17,6 +17,7 @@ from orange_crank.core.backup.entry import (
 from orange_crank.core.backup.supply import derated_kw, dropout_pct, start_source
 from orange_crank.core.backup.three_phase import LineStart, start_three_phase
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.motor.entry import Load, StartIn
 from orange_crank.core.motor.on_source import OnSource, SourceVerdict, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
@@ -64,7 +65,7 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
         Finding(
             code="DERATED",
             verdict="note",
-            text=f"Here this source gives {say(kw, 'kW', 3)}.",
+            text=msg("Here this source gives {kw}.", kw=say(kw, "kW", 3)),
             rule="field practice: backup power",
             inputs={"continuous_kw": entry.source.continuous_kw, "altitude_ft": entry.source.altitude_ft},
             arithmetic=told,
@@ -72,13 +73,15 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
         Finding(
             code="NOT_MODELLED",
             verdict="note",
-            text=("Generator frequency sag is not modeled. Prove it with a cold start and a hot restart."),
+            text=(
+                msg("Generator frequency sag is not modeled. Prove it with a cold start and a hot restart.")
+            ),
             rule="start model",
         ),
         Finding(
             code="OUTDOORS",
             verdict="watch",
-            text="Run generators outdoors, away from doors and windows: carbon monoxide.",
+            text=msg("Run generators outdoors, away from doors and windows: carbon monoxide."),
             rule="field practice: safety",
         ),
     ]
@@ -89,9 +92,9 @@ def check_backup(entry: BackupIn, standards: Standards | None = None) -> BackupO
         Finding(
             code="RESTART_DELAY",
             verdict="watch",
-            text="After any transfer of supply wait the minimum off-time: a scroll may start backwards.",
+            text=msg("After any transfer of supply wait the minimum off-time: a scroll may start backwards."),
             rule="field practice: backup power",
-            next_step="Fit a delay, or hold the thermostat off through the transfer.",
+            next_step=msg("Fit a delay, or hold the thermostat off through the transfer."),
         )
     )
     findings += _path_findings(entry, running_w, others_w)
@@ -112,9 +115,9 @@ def _assumed(entry: BackupIn) -> list[Finding]:
     if source.derated_by_maker:
         return []
     if "ambient_f" not in source.model_fields_set:
-        taken.append(f"air {temperature(source.ambient_f)}")
+        taken.append(msg("air {ambient_f}", ambient_f=temperature(source.ambient_f)))
     if "altitude_ft" not in source.model_fields_set and source.fuel != "battery":
-        taken.append("sea level")
+        taken.append(msg("sea level"))
     if "fuel" not in source.model_fields_set:
         taken.append("gasoline")
     if not taken:
@@ -123,9 +126,12 @@ def _assumed(entry: BackupIn) -> list[Finding]:
         Finding(
             code="PLACE_ASSUMED",
             verdict="unknown",
-            text=f"Not entered, so taken: {', '.join(taken)}. Height, heat and gas make a source weaker.",
+            text=msg(
+                "Not entered, so taken: {join}. Height, heat and gas make a source weaker.",
+                join=joined(taken, ", "),
+            ),
             rule="field practice: backup power",
-            next_step="Enter them, or read the rating for this place from the source's own label.",
+            next_step=msg("Enter them, or read the rating for this place from the source's own label."),
         )
     ]
 
@@ -140,8 +146,8 @@ def refuse_no_transfer(supply: BackupSupply, field: str = "transfer") -> None:
     """
     if supply.transfer == "none":
         raise InputProblem(
-            [FieldProblem(field=field, wanted="an interlock or a transfer switch", got="none")],
-            next_step="No listed interlock or transfer switch: it would backfeed the utility line.",
+            [FieldProblem(field=field, wanted=msg("an interlock or a transfer switch"), got="none")],
+            next_step=msg("No listed interlock or transfer switch: it would backfeed the utility line."),
         )
 
 
@@ -195,7 +201,7 @@ def _check(
             margin_pct=0.0,
             other_load_max_w=0.0,
             start_s=None,
-            why="The other loads use all of this source.",
+            why=msg("The other loads use all of this source."),
         )
     on = _judged(entry, start, limits)
     cut_out = _cuts_out(entry, start)
@@ -218,7 +224,7 @@ def _check(
     )
 
 
-CUT_OUT = "The electronic contactor's brown-out cut-out lets go during the start."
+CUT_OUT = msg("The electronic contactor's brown-out cut-out lets go during the start.")
 
 
 def _cuts_out(entry: BackupIn, start: StartResult | LineStart) -> bool:
@@ -261,9 +267,9 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
             Finding(
                 code="THREE_PHASE_SOURCE",
                 verdict="unknown",
-                text="The compressor is three-phase: only a three-phase source runs it.",
+                text=msg("The compressor is three-phase: only a three-phase source runs it."),
                 rule="start model: locked-rotor amps, volts and source reactance",
-                next_step="Read phases and volts on the source; check rotation after each transfer.",
+                next_step=msg("Read phases and volts on the source; check rotation after each transfer."),
             )
         )
     amps = (running_w + others_w) / (phases * entry.source.volts)
@@ -274,9 +280,9 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
                 Finding(
                     code=f"{name.upper()}_UNKNOWN",
                     verdict="unknown",
-                    text=f"{name} rating not entered.",
+                    text=msg("{name} rating not entered.", name=name),
                     rule="field practice: backup power",
-                    next_step=f"Read it on the {name.lower()}.",
+                    next_step=msg("Read it on the {lower}.", lower=name.lower()),
                 )
             )
             continue
@@ -285,11 +291,11 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
             Finding(
                 code=f"{name.upper()}_AMPS",
                 verdict="fail" if share > 1 else "watch" if share > CONTINUOUS_SHARE else "pass",
-                text=f"{name}: {amps:.1f} A running on {rated:g} A.",
+                text=msg("{name}: {amps:.1f} A running on {rated:g} A.", name=name, amps=amps, rated=rated),
                 rule="field practice: backup power",
                 inputs={"running_a": round(amps, 2), "rated_a": rated},
                 arithmetic=f"({running_w:.0f} + {others_w:.0f}) W ÷ {over} = {amps:.1f} A",
-                next_step=None if share <= CONTINUOUS_SHARE else "Turn loads off, or use a larger one.",
+                next_step=None if share <= CONTINUOUS_SHARE else msg("Turn loads off, or use a larger one."),
             )
         )
     if entry.path.cord is not None:
@@ -302,10 +308,10 @@ def _path_findings(entry: BackupIn, running_w: float, others_w: float) -> list[F
             Finding(
                 code="CORD_DROP",
                 verdict="pass" if pct <= CORD_DROP_PCT else "watch",
-                text=f"The cord takes {drop:.1f} V, {pct:.1f} %, running.",
+                text=msg("The cord takes {drop:.1f} V, {pct:.1f} %, running.", drop=drop, pct=pct),
                 rule="NEC 2023 210.19(A) note: 3 %",
                 inputs={"length_ft": entry.path.cord.length_ft, "size": entry.path.cord.size},
-                next_step=None if pct <= CORD_DROP_PCT else "A shorter or heavier cord.",
+                next_step=None if pct <= CORD_DROP_PCT else msg("A shorter or heavier cord."),
             )
         )
         found += _cord_findings(entry, amps)
@@ -322,9 +328,13 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
             Finding(
                 code="CORD_NOT_LISTED",
                 verdict="unknown",
-                text=f"No cord ampacity is tabled for {size} AWG {entry.path.cord.material}.",
+                text=msg(
+                    "No cord ampacity is tabled for {size} AWG {material}.",
+                    size=size,
+                    material=entry.path.cord.material,
+                ),
                 rule="NEC 2023 400.5(A)",
-                next_step="Use a listed copper cord of a size in the table, 14 to 2 AWG.",
+                next_step=msg("Use a listed copper cord of a size in the table, 14 to 2 AWG."),
             )
         ]
     over = amps > carries
@@ -332,11 +342,13 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
         Finding(
             code="CORD_AMPACITY",
             verdict="fail" if over else "pass",
-            text=f"{size} AWG cord: {carries:g} A; {amps:.1f} A running.",
+            text=msg(
+                "{size} AWG cord: {carries:g} A; {amps:.1f} A running.", size=size, carries=carries, amps=amps
+            ),
             rule="NEC 2023 Table 400.5(A)(1)",
             inputs={"size": size, "cord_a": carries, "running_a": round(amps, 2)},
-            arithmetic=f"{amps:.1f} A against {carries:g} A",
-            next_step="A heavier cord, or fewer loads. A coiled or bundled cord carries less."
+            arithmetic=msg("{amps:.1f} A against {carries:g} A", amps=amps, carries=carries),
+            next_step=msg("A heavier cord, or fewer loads. A coiled or bundled cord carries less.")
             if over
             else None,
         )
@@ -347,9 +359,9 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
             Finding(
                 code="CORD_BREAKER_UNKNOWN",
                 verdict="unknown",
-                text="Breaker rating not entered, so cord protection is unknown.",
+                text=msg("Breaker rating not entered, so cord protection is unknown."),
                 rule="NEC 2023 240.5(A)",
-                next_step="Read the rating on the source's breaker.",
+                next_step=msg("Read the rating on the source's breaker."),
             )
         )
     else:
@@ -358,11 +370,16 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
             Finding(
                 code="CORD_PROTECTED",
                 verdict="fail" if bare else "pass",
-                text=f"The {breaker:g} A breaker {'does not protect' if bare else 'protects'} the {size} AWG "
-                f"cord ({carries:g} A).",
+                text=msg(
+                    "The {breaker:g} A breaker {bare} the {size} AWG cord ({carries:g} A).",
+                    breaker=breaker,
+                    bare="does not protect" if bare else "protects",
+                    size=size,
+                    carries=carries,
+                ),
                 rule="NEC 2023 240.5(A)",
                 inputs={"breaker_a": breaker, "cord_a": carries},
-                next_step="A heavier cord, or an outlet with a smaller breaker." if bare else None,
+                next_step=msg("A heavier cord, or an outlet with a smaller breaker.") if bare else None,
             )
         )
     return found
@@ -370,8 +387,8 @@ def _cord_findings(entry: BackupIn, amps: float) -> list[Finding]:
 
 def _why(on: OnSource, carries: bool, verdict: SourceVerdict) -> str:
     if not carries:
-        return "It cannot carry the compressor and what else is on once it runs."
-    return on.why if verdict == on.verdict else f"{on.why} Little margin."
+        return msg("It cannot carry the compressor and what else is on once it runs.")
+    return on.why if verdict == on.verdict else msg("{why} Little margin.", why=on.why)
 
 
 def _least(

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.entry import Aid, Conductors
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.on_source import SourceVerdict
@@ -49,9 +50,12 @@ class BackupSource(Frozen):
     def _whole(self) -> "BackupSource":
         wrong = None
         if self.surge_kw is not None and self.surge_kw < self.continuous_kw:
-            wrong = ("source.surge_kw", f"at least the continuous {self.continuous_kw:g} kW")
+            wrong = (
+                "source.surge_kw",
+                msg("at least the continuous {continuous_kw:g} kW", continuous_kw=self.continuous_kw),
+            )
         if (self.kind == "battery_inverter") != (self.fuel == "battery"):
-            wrong = ("source.fuel", "battery for a battery inverter, and only for one")
+            wrong = ("source.fuel", msg("battery for a battery inverter, and only for one"))
         if wrong:
             raise PydanticCustomError("value_error", "{error}", {"field": wrong[0], "error": wrong[1]})
         return self
@@ -68,7 +72,7 @@ class OtherLoad(Frozen):
 class AidTried(Frozen):
     """One aid to check on this source."""
 
-    label: Word
+    label: Prose
     aid: Aid = Field(default_factory=Aid)
 
 
@@ -146,7 +150,7 @@ class BackupVerdict(Frozen):
     margin_pct: float = Field(description="How much smaller the source could be and still start it [%]")
     other_load_max_w: float = Field(description="The most that may stay on beside it [W]")
     start_s: float | None
-    why: str
+    why: Prose
     trace: LoadTrace | None = None
 
 

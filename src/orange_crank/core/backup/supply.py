@@ -1,6 +1,7 @@
 """What a source gives at this place, and what of it is left for a start."""
 
 from orange_crank.core.backup.entry import BackupSource, BackupSupply, Fuel
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import Source
 from orange_crank.core.motor.on_source import DROPOUT_PCT
 
@@ -23,14 +24,22 @@ def derated_kw(source: BackupSource) -> tuple[float, str]:
 
     """
     if source.derated_by_maker:
-        return source.continuous_kw, f"{source.continuous_kw:g} kW, as its maker rates it here"
+        return source.continuous_kw, msg(
+            "{continuous_kw:g} kW, as its maker rates it here", continuous_kw=source.continuous_kw
+        )
     fuel = FUEL_SHARE[source.fuel]
     feet = 0.0 if source.fuel == "battery" else max(0.0, source.altitude_ft - FREE_FT) / 1000
     height = 1 - PCT_PER_1000_FT / 100 * feet
     heat = 1 - PCT_PER_10_F / 100 * max(0.0, source.ambient_f - FREE_F) / 10
     left = source.continuous_kw * fuel * max(0.0, height) * max(0.0, heat)
-    told = f"{source.continuous_kw:g} kW × {fuel:g} fuel × {height:.3f} height × {heat:.3f} heat"
-    return left, f"{told} = {left:.2f} kW"
+    told = msg(
+        "{continuous_kw:g} kW × {fuel:g} fuel × {height:.3f} height × {heat:.3f} heat",
+        continuous_kw=source.continuous_kw,
+        fuel=fuel,
+        height=height,
+        heat=heat,
+    )
+    return left, msg("{told} = {left:.2f} kW", told=told, left=left)
 
 
 def start_source(supply: BackupSupply, kw: float, others_w: float) -> Source | None:

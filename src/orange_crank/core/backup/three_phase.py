@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from orange_crank.core.backup.entry import BackupIn
 from orange_crank.core.backup.supply import dropout_pct, start_source
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.motor.assemble import GENERATOR_R_OVER_X, TRANSIENT_REACTANCE_PU
 from orange_crank.core.motor.entry import Source
 from orange_crank.core.motor.on_source import HOLD_SPARE_PCT, OnSource
@@ -56,11 +57,13 @@ def start_three_phase(entry: BackupIn, kw: float, others_w: float, limits: Stand
     plate, lra = entry.plate, entry.plate.compressors[0].lra_a
     if plate.is_inverter or lra is None:
         field = "plate.inverter" if plate.is_inverter else "plate.compressors[0].lra_a"
-        wanted = "a compressor started across the line" if plate.is_inverter else "locked-rotor amps"
+        wanted = (
+            msg("a compressor started across the line") if plate.is_inverter else msg("locked-rotor amps")
+        )
         step = (
-            "An inverter starts itself gently; its running amps size the source."
+            msg("An inverter starts itself gently; its running amps size the source.")
             if plate.is_inverter
-            else "Read LRA on the nameplate."
+            else msg("Read LRA on the nameplate.")
         )
         raise InputProblem([FieldProblem(field=field, wanted=wanted, got=lra)], next_step=step)
     source = start_source(entry, kw, others_w)
@@ -104,21 +107,33 @@ def _judged(entry: BackupIn, lowest_v: float, dip: float, limits: Standards) -> 
     share = lowest_v / entry.plate.volts
     spare = 100 * share - dropout_pct(entry)
     if spare <= 0:
-        why = f"Volts dip by {dip:.0f} %: the contactor lets go during the start."
+        why = msg("Volts dip by {dip:.0f} %: the contactor lets go during the start.", dip=dip)
         return OnSource(verdict="fails", holds=False, spare_pct=spare, why=why)
     if share < LEAST_VOLTS:
-        why = f"Volts dip by {dip:.0f} %: {100 * share**2:.0f} % of its torque is left."
+        why = msg(
+            "Volts dip by {dip:.0f} %: {share:.0f} % of its torque is left.", dip=dip, share=100 * share**2
+        )
         return OnSource(verdict="fails", holds=True, spare_pct=spare, why=why)
     little = []
     if dip > limits.source_dip_pct:
-        little.append(f"Volts dip by {dip:.0f} %; {limits.source_dip_pct:g} % is the shop's limit.")
+        little.append(
+            msg(
+                "Volts dip by {dip:.0f} %; {source_dip_pct:g} % is the shop's limit.",
+                dip=dip,
+                source_dip_pct=limits.source_dip_pct,
+            )
+        )
     if spare < HOLD_SPARE_PCT:
-        little.append("The contactor is near letting go.")
+        little.append(msg("The contactor is near letting go."))
     if little:
-        return OnSource(verdict="marginal", holds=True, spare_pct=spare, why=" ".join(little))
+        return OnSource(verdict="marginal", holds=True, spare_pct=spare, why=joined(little, " "))
     return OnSource(
         verdict="starts",
         holds=True,
         spare_pct=spare,
-        why=f"Volts dip by {dip:.0f} %; {100 * share**2:.0f} % of its starting torque is left.",
+        why=msg(
+            "Volts dip by {dip:.0f} %; {share:.0f} % of its starting torque is left.",
+            dip=dip,
+            share=100 * share**2,
+        ),
     )

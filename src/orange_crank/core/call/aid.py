@@ -13,6 +13,7 @@ from orange_crank.core.call.old_kit import kit_on
 from orange_crank.core.call.start import start_on_call
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.relay import start_winding_volts
 from orange_crank.core.nomenclature import Fahrenheit, Frozen, Volts
@@ -67,7 +68,9 @@ def aid_entry(call: JudgedCall, ask: AidAsk, stock: list[AidPart] | None) -> Aid
         diagnosis=cause,
         put_right=call.put_right,
         run_cap_measured=_run_cap_measured(call),
-        stop=f"{call.stops[0].text} {call.stops[0].next_step}" if call.stops else "",
+        stop=msg("{text} {next_step}", text=call.stops[0].text, next_step=call.stops[0].next_step)
+        if call.stops
+        else "",
         backup=ask.backup if ask.goal == "backup_power" else None,
         source=None if ask.goal == "backup_power" or start is None else start.source,
         inertia_factor=start.inertia_factor if start is not None else 1.0,
@@ -105,7 +108,9 @@ def s_c_of_record(call: JudgedCall) -> tuple[float | None, str]:
     if amps is None or uf is None:
         return None, ""
     found = start_winding_volts(amps, uf, volts, plate.hertz or 60.0)
-    return found, f"{amps:g} A on the start lead, {uf:g} µF, {volts:g} V" if found is not None else ""
+    return found, msg(
+        "{amps:g} A on the start lead, {uf:g} µF, {volts:g} V", amps=amps, uf=uf, volts=volts
+    ) if found is not None else ""
 
 
 def _run_cap_measured(call: JudgedCall) -> bool:

@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem, input_problem
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.state import Work
@@ -17,73 +18,80 @@ class CallTest(Frozen):
     """One kind of test that a call may hold."""
 
     topic: str
-    label: str
+    label: Prose
     work: Work
-    how: str
+    how: Prose
 
 
 CALL_TESTS: tuple[CallTest, ...] = (
     CallTest(
         topic="isolation",
-        label="Short-to-ground test, one part at a time",
+        label=msg("Short-to-ground test, one part at a time"),
         work="dead",
         how=(
-            "Contactor open. Disconnect one part at a time; test each lead to bare metal. Yes = continuity."
+            msg(
+                "Contactor open. Disconnect one part at a time; test each lead to bare metal. "
+                "Yes = continuity."
+            )
         ),
     ),
     CallTest(
         topic="start-kit",
-        label="Fitted start kit",
+        label=msg("Fitted start kit"),
         work="dead",
-        how="Kit lifted from circuit, capacitor bled. Small refrigeration: relay and overload likewise.",
+        how=msg("Kit lifted from circuit, capacitor bled. Small refrigeration: relay and overload likewise."),
     ),
     CallTest(
         topic="capacitor-top",
-        label="Unreadable capacitor top",
+        label=msg("Unreadable capacitor top"),
         work="dead",
-        how="Bled, wires off. Read µF between each pair of tabs.",
+        how=msg("Bled, wires off. Read µF between each pair of tabs."),
     ),
     CallTest(
         topic="legs",
-        label="Legs to neutral",
+        label=msg("Legs to neutral"),
         work="live",
-        how="At the panel, each leg to neutral: idle, then at the lowest during the start.",
+        how=msg("At the panel, each leg to neutral: idle, then at the lowest during the start."),
     ),
     CallTest(
         topic="supply-walk",
-        label="Supply walk",
+        label=msg("Supply walk"),
         work="live",
-        how="Same load, within minutes. Skip points you did not measure.",
+        how=msg("Same load, within minutes. Skip points you did not measure."),
     ),
     CallTest(
         topic="capacitor",
-        label="Capacitor under load",
+        label=msg("Capacitor under load"),
         work="live",
-        how="Running: clamp the start wire and read volts across C–HERM. No shutdown needed.",
+        how=msg("Running: clamp the start wire and read volts across C–HERM. No shutdown needed."),
     ),
     CallTest(
         topic="winding-amps",
-        label="Three winding amps",
+        label=msg("Three winding amps"),
         work="live",
-        how="Running: C, then the wire to R alone, then the wire to S.",
+        how=msg("Running: C, then the wire to R alone, then the wire to S."),
     ),
     CallTest(
         topic="refrigerant",
-        label="Refrigerant side",
+        label=msg("Refrigerant side"),
         work="live",
-        how=("Both pressures before the start, then running. For diagnosing the start, not for charging."),
+        how=(
+            msg("Both pressures before the start, then running. For diagnosing the start, not for charging.")
+        ),
     ),
     CallTest(
         topic="imbalance",
-        label="Three-phase imbalance",
+        label=msg("Three-phase imbalance"),
         work="live",
-        how="Running: three line voltages and three line amps.",
+        how=msg("Running: three line voltages and three line amps."),
     ),
     CallTest(
         topic="heat-strips",
-        label="Heat strips",
+        label=msg("Heat strips"),
         work="live",
-        how="One stage called and settled: volts at the strips, amps of strips and blower, air in and out.",
+        how=msg(
+            "One stage called and settled: volts at the strips, amps of strips and blower, air in and out."
+        ),
     ),
 )
 _SINGLE_PHASE = {"winding-amps", "capacitor", "capacitor-top", "legs", "start-kit"}
@@ -123,8 +131,8 @@ def find_call_test(topic: str) -> CallTest:
     for test in CALL_TESTS:
         if test.topic == topic:
             return test
-    known = ", ".join(t.topic for t in CALL_TESTS)
-    raise InputProblem([FieldProblem(field="topic", wanted=f"one of {known}", got=topic)])
+    known = joined((t.topic for t in CALL_TESTS), ", ")
+    raise InputProblem([FieldProblem(field="topic", wanted=msg("one of {known}", known=known), got=topic)])
 
 
 def judge_call_test(

@@ -7,12 +7,13 @@ from pydantic import AwareDatetime, Field
 
 from orange_crank.core.diagnosis.model import Measured
 from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.messages import msg, within
 from orange_crank.core.nomenclature import Frozen, Word
 
 # How a change begins that puts back what was fitted on the same call.
 TAKEN_OFF = "Removed: "
 # As records before 0.9 have it.
-TAKEN_OFF_WORDS = (TAKEN_OFF, "Taken off again: ")
+TAKEN_OFF_WORDS = (TAKEN_OFF, msg("Taken off again: "))
 PartKind = Literal[
     "run_capacitor",
     "fan_capacitor",
@@ -32,22 +33,22 @@ PartKind = Literal[
     "other",
 ]
 PART_WORDS: Mapping[PartKind, str] = {
-    "run_capacitor": "Run capacitor",
-    "fan_capacitor": "Fan capacitor",
-    "dual_capacitor": "Dual run capacitor",
+    "run_capacitor": msg("Run capacitor"),
+    "fan_capacitor": msg("Fan capacitor"),
+    "dual_capacitor": msg("Dual run capacitor"),
     "contactor": "Contactor",
-    "start_kit": "Start kit",
-    "soft_starter": "Soft starter",
+    "start_kit": msg("Start kit"),
+    "soft_starter": msg("Soft starter"),
     "compressor": "Compressor",
-    "fan_motor": "Fan motor",
+    "fan_motor": msg("Fan motor"),
     "fuse": "Fuse",
     "breaker": "Breaker",
-    "control": "Control fuse or transformer",
-    "wiring": "Wire, lug or connection",
-    "charge": "Refrigerant charge",
-    "condenser": "Condenser cleaned",
-    "supply": "Supply, by utility or electrician",
-    "other": "Something else",
+    "control": msg("Control fuse or transformer"),
+    "wiring": msg("Wire, lug or connection"),
+    "charge": msg("Refrigerant charge"),
+    "condenser": msg("Condenser cleaned"),
+    "supply": msg("Supply, by utility or electrician"),
+    "other": msg("Something else"),
 }
 
 _RUN: frozenset[Quantity] = frozenset({"run_cap_uf", "can_look", "can_label_uf"})
@@ -108,4 +109,4 @@ class Change(Frozen):
 
 def part_word(part: PartKind | None) -> str:
     """Name a part within a sentence."""
-    return PART_WORDS[part or "other"].lower()
+    return within(PART_WORDS[part or "other"])

@@ -17,6 +17,7 @@ from orange_crank.core.measure.legs import Imbalance, judge_imbalance
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
 from orange_crank.core.measure.supply_walk import SupplyWalk, SupplyWalkResult, walk_supply
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 MEASURED = set(get_args(Measured))
@@ -197,7 +198,9 @@ OF_TEST: Mapping[str, Callable[[Entry, Standards], list[Evidence]]] = {
     "refrigerant": _refrigerant,
     "imbalance": _imbalance,
 }
-NO_EVIDENCE: Mapping[str, str] = {"heat-strips": "Electric heat tells nothing of how a compressor starts."}
+NO_EVIDENCE: Mapping[str, str] = {
+    "heat-strips": msg("Electric heat tells nothing of how a compressor starts.")
+}
 
 
 def evidence_of_test(test: TakenTest, limits: Standards | None = None) -> list[Evidence]:

@@ -12,6 +12,7 @@ from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.visits import Visit, same_part
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
 from orange_crank.core.measure.reading import QUANTITIES, Quantity, expected_range
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
@@ -78,41 +79,53 @@ def _capacitor(uf: float | None, limits: Standards) -> str | None:
     if not uf:
         return None
     range_ = judge_capacitor(Capacitor(label_uf=uf, measured_uf=uf), limits)
-    return f"{say(range_.low_uf, '', 3)} to {say(range_.high_uf, 'µF', 3)}"
+    return msg(
+        "{low_uf} to {high_uf}", low_uf=say(range_.low_uf, "", 3), high_uf=say(range_.high_uf, "µF", 3)
+    )
 
 
 def _supply(plate: Plate, limits: Standards, _: float | None) -> str:
     share = limits.supply_tolerance_pct / 100
-    return f"{plate.volts * (1 - share):.0f} to {plate.volts * (1 + share):.0f} V"
+    return msg(
+        "{volts:.0f} to {volts_2:.0f} V", volts=plate.volts * (1 - share), volts_2=plate.volts * (1 + share)
+    )
 
 
 def _running(plate: Plate, limits: Standards, _: float | None) -> str:
     rla = plate.compressors[0].rla_a
-    return f"RLA {say(rla, 'A')}; fails above {say(limits.running_fail_ratio * rla, 'A', 3)}"
+    return msg(
+        "RLA {rla}; fails above {running_fail_ratio}",
+        rla=say(rla, "A"),
+        running_fail_ratio=say(limits.running_fail_ratio * rla, "A", 3),
+    )
 
 
 def _inrush(plate: Plate, _: Standards, __: float | None) -> str | None:
     lra = plate.compressors[0].lra_a
-    return f"LRA {say(lra, 'A')} at {say(plate.volts, 'V')}" if lra else None
+    return msg("LRA {lra} at {volts}", lra=say(lra, "A"), volts=say(plate.volts, "V")) if lra else None
 
 
 def _fan(plate: Plate, _: Standards, __: float | None) -> str | None:
-    return f"FLA {say(plate.motors[0].fla_a, 'A')}" if plate.motors else None
+    return msg("FLA {fla_a}", fla_a=say(plate.motors[0].fla_a, "A")) if plate.motors else None
 
 
 _LIMITS: Mapping[Quantity, Callable[[Plate, Standards, float | None], str | None]] = {
     "run_cap_uf": lambda plate, limits, own: _capacitor(own or plate.run_cap_uf, limits),
     "fan_cap_uf": lambda plate, limits, _: _capacitor(plate.fan_cap_uf, limits),
     "can_label_uf": lambda plate, _, __: (
-        f"nameplate: {say(plate.run_cap_uf, 'µF')}" if plate.run_cap_uf else None
+        msg("nameplate: {run_cap_uf}", run_cap_uf=say(plate.run_cap_uf, "µF")) if plate.run_cap_uf else None
     ),
     "line_v_idle": _supply,
     "line_v_run": _supply,
     "running_a": _running,
     "fan_a": _fan,
     "inrush_a": _inrush,
-    "contactor_drop_v": lambda _, limits, __: (
-        f"watch from {limits.contactor_drop_watch_v:g} V, replace from {limits.contactor_drop_replace_v:g} V"
+    "contactor_drop_v": lambda _, limits, __: msg(
+        "watch from {contactor_drop_watch_v:g} V, replace from {contactor_drop_replace_v:g} V",
+        contactor_drop_watch_v=limits.contactor_drop_watch_v,
+        contactor_drop_replace_v=limits.contactor_drop_replace_v,
     ),
-    "coil_v": lambda _, limits, __: f"at least {limits.coil_pull_in_v:g} V on a 24 V coil",
+    "coil_v": lambda _, limits, __: msg(
+        "at least {coil_pull_in_v:g} V on a 24 V coil", coil_pull_in_v=limits.coil_pull_in_v
+    ),
 }

@@ -18,6 +18,7 @@ from orange_crank.core.handover.record import Agreed, ClosedAt, ConfirmedAt, Han
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.start_time import PastStart
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Word
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import MakeSafe
@@ -71,7 +72,7 @@ class CallFacts:
     backup: BackupProof | None = None
     circuit: CircuitLook | None = None
     clocks_running: int = 0
-    unit: str = "this unit"
+    unit: str = msg("this unit")
     complaint: str = ""
     opened_at: AwareDatetime | None = None
     on_date: date | None = None
@@ -137,7 +138,12 @@ class CallFacts:
     def past_gate(self) -> list[str]:
         """What was taken past the safety gate, each with its reason and who."""
         read = [
-            f"{QUANTITIES[r.entry.quantity].label}: {r.entry.without_make_safe} ({r.person})"
+            msg(
+                "{label}: {without_make_safe} ({person})",
+                label=QUANTITIES[r.entry.quantity].label,
+                without_make_safe=r.entry.without_make_safe,
+                person=r.person,
+            )
             for r in self.readings
             if r.entry.without_make_safe
         ]

@@ -7,6 +7,7 @@ from pydantic import Field
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.work import WorkKind, moves_left
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState, Work
 from orange_crank.core.safety.stop import StopCode, WorkStop
@@ -52,8 +53,8 @@ class Gate(Frozen):
     """Whether something may be done now; if not, why and what opens it."""
 
     ok: bool
-    why: str | None = None
-    next_step: str | None = None
+    why: Prose | None = None
+    next_step: Prose | None = None
     with_reason: bool = Field(default=False, description="Whether a typed reason opens it all the same")
     stop: StopCode | None = Field(default=None, description="The stop that shuts it, where one does")
 
@@ -66,9 +67,9 @@ def shut(why: str, next_step: str, with_reason: bool = False) -> Gate:
     return Gate(ok=False, why=why, next_step=next_step, with_reason=with_reason)
 
 
-CLOSED_CALL = shut("This call is closed.", "Open it again, or open a new call on this unit.")
-_NO_PLATE = shut("No nameplate saved for this unit.", "Enter the nameplate first (step 2).")
-_GO_LIVE_STEP = "Covers on, people clear, meter set, leads back on. Then record going live."
+CLOSED_CALL = shut(msg("This call is closed."), msg("Open it again, or open a new call on this unit."))
+_NO_PLATE = shut(msg("No nameplate saved for this unit."), msg("Enter the nameplate first (step 2)."))
+_GO_LIVE_STEP = msg("Covers on, people clear, meter set, leads back on. Then record going live.")
 
 
 def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
@@ -96,14 +97,14 @@ def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
         "take_live": live_stop or _take_live(state),
         "look_at_circuit": has_plate,
         "tick_move": all_stop or _tick_move(state),
-        "lift_stop": OPEN if stops else shut("Nothing stops the work.", "Go on with the call."),
+        "lift_stop": OPEN if stops else shut(msg("Nothing stops the work."), msg("Go on with the call.")),
         "decide_cause": has_plate,
-        "reopen": shut("This call is open.", "Go on with it."),
+        "reopen": shut(msg("This call is open."), msg("Go on with it.")),
     }
 
 
 def _stopped(stop: WorkStop) -> Gate:
-    return Gate(ok=False, why=f"STOP. {stop.text}", next_step=stop.next_step, stop=stop.code)
+    return Gate(ok=False, why=msg("STOP. {text}", text=stop.text), next_step=stop.next_step, stop=stop.code)
 
 
 def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:
@@ -123,13 +124,14 @@ def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:
     plan = facts.plans.get(work)
     if plan is None or plan.dropped or plan.wiring is None or (part and plan.part and plan.part != part):
         return shut(
-            "No wiring plan of this part is on the call.", "Plan it, then tick each move as it is done."
+            msg("No wiring plan of this part is on the call."),
+            msg("Plan it, then tick each move as it is done."),
         )
     left = moves_left(plan)
     if left:
         return shut(
-            f"{left} {'move is' if left == 1 else 'moves are'} not ticked.",
-            "Tick every move first: each lead pulled, each clamp torqued.",
+            msg("{left} {left_2} not ticked.", left=left, left_2="move is" if left == 1 else "moves are"),
+            msg("Tick every move first: each lead pulled, each clamp torqued."),
         )
     return OPEN
 
@@ -137,13 +139,14 @@ def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:
 def _control_live(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
-    return shut("Prove the line dead before you bring 24 V back.", "Fill in Make safe first.")
+    return shut(msg("Prove the line dead before you bring 24 V back."), msg("Fill in Make safe first."))
 
 
 def _go_live(state: CallState) -> Gate:
     if not state.caution_read:
         return shut(
-            "The live-work caution has not been read on this call.", "Read the caution, then go live."
+            msg("The live-work caution has not been read on this call."),
+            msg("Read the caution, then go live."),
         )
     return OPEN
 
@@ -152,15 +155,17 @@ def _take_dead(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
     return shut(
-        f"Power must be off for this reading. The unit is {state.words}. {state.why}",
-        "Complete Make safe, or enter why it is safe without it. The reason is saved.",
+        msg(
+            "Power must be off for this reading. The unit is {words}. {why}", words=state.words, why=state.why
+        ),
+        msg("Complete Make safe, or enter why it is safe without it. The reason is saved."),
         with_reason=True,
     )
 
 
 _CAUTION = shut(
-    "Read the live-work caution first. It is once per call.",
-    "Open Power-on tests and read the caution first.",
+    msg("Read the live-work caution first. It is once per call."),
+    msg("Open Power-on tests and read the caution first."),
 )
 
 
@@ -169,7 +174,8 @@ def _take_control(state: CallState) -> Gate:
         return _CAUTION
     if state.state == "dead_proved":
         return shut(
-            "Control voltage is still off.", 'Record "24 V on, line dead" before you measure the coil.'
+            msg("Control voltage is still off."),
+            msg('Record "24 V on, line dead" before you measure the coil.'),
         )
     return OPEN
 
@@ -178,9 +184,11 @@ def _take_live(state: CallState) -> Gate:
     if not state.caution_read:
         return _CAUTION
     if state.state in ("dead_proved", "control_live"):
-        return shut(f"The unit is {state.words}, so you cannot take a live reading.", _GO_LIVE_STEP)
+        return shut(
+            msg("The unit is {words}, so you cannot take a live reading.", words=state.words), _GO_LIVE_STEP
+        )
     if state.state == "lapsed":
-        return shut(f"No one recorded turning the power back on. {state.why}", _GO_LIVE_STEP)
+        return shut(msg("No one recorded turning the power back on. {why}", why=state.why), _GO_LIVE_STEP)
     return OPEN
 
 
@@ -188,8 +196,8 @@ def _tick_move(state: CallState) -> Gate:
     if state.state == "dead_proved":
         return OPEN
     return shut(
-        f"Power must be off to wire. The unit is {state.words}. {state.why}",
-        "Fill in Make safe first, rung 1.",
+        msg("Power must be off to wire. The unit is {words}. {why}", words=state.words, why=state.why),
+        msg("Fill in Make safe first, rung 1."),
     )
 
 
@@ -216,4 +224,4 @@ def require(gate: Gate, reason: str | None = None) -> None:
     """
     if gate.ok or (gate.with_reason and reason and reason.strip()):
         return
-    raise GateClosed(gate.why or "Not open now.", next_step=gate.next_step)
+    raise GateClosed(gate.why or msg("Not open now."), next_step=gate.next_step)

@@ -17,6 +17,7 @@ from orange_crank.core.call.stops import StopsFound, find_stops
 from orange_crank.core.circuit import AuditOut, audit_circuit
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.measure.dead_tests import DeadTest
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate import PlateResult, check_plate
 from orange_crank.core.safety.make_safe import MakeSafeResult, judge_make_safe
@@ -51,7 +52,7 @@ class JudgedCall:
     def plate_trouble(self) -> Finding | None:
         """Why the plate on record cannot be judged, where it cannot."""
         reason = self._plate[1]
-        return cannot_be_judged("The plate on record", reason) if reason else None
+        return cannot_be_judged(msg("The plate on record"), reason) if reason else None
 
     @cached_property
     def make_safe(self) -> MakeSafeResult | None:
@@ -76,7 +77,7 @@ class JudgedCall:
 
     def _test(self, test: TakenTest) -> JudgedTest:
         def cannot(reason: str) -> JudgedTest:
-            return JudgedTest(verdict="unknown", findings=[cannot_be_judged("This test", reason)])
+            return JudgedTest(verdict="unknown", findings=[cannot_be_judged(msg("This test"), reason)])
 
         return judged_or_said(
             lambda: judge_call_test(test.topic, test.entry, self.limits, self.facts.plate), cannot

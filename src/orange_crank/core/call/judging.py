@@ -6,6 +6,7 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from orange_crank.core.errors import CrankError, input_problem
+from orange_crank.core.messages import msg, no_stop, shaped
 from orange_crank.core.nomenclature import Finding
 
 T = TypeVar("T")
@@ -20,7 +21,7 @@ def judged_or_said(rule: Callable[[], T], otherwise: Callable[[str], T]) -> T:
     except CrankError as refusal:
         return otherwise(refusal.detail)
     except (ArithmeticError, ValueError, LookupError, TypeError, AssertionError):
-        return otherwise("these numbers don't give a result")
+        return otherwise(msg("these numbers don't give a result"))
 
 
 def cannot_be_judged(what: str, reason: str) -> Finding:
@@ -28,7 +29,7 @@ def cannot_be_judged(what: str, reason: str) -> Finding:
     return Finding(
         code="CANNOT_BE_JUDGED",
         verdict="unknown",
-        text=f"Can't judge {what}: {reason.rstrip('.')}.",
+        text=msg("Can't judge {what}: {reason}.", what=what, reason=shaped(reason, no_stop)),
         rule="what is on record",
-        next_step="Look at it again and correct it.",
+        next_step=msg("Look at it again and correct it."),
     )

@@ -19,6 +19,7 @@ from orange_crank.core.call.rungs.plate import plate_rung
 from orange_crank.core.call.rungs.prove import prove_rung
 from orange_crank.core.call.rungs.rung import Rung
 from orange_crank.core.call.rungs.why import why_rung
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.plate import PlateResult
 from orange_crank.core.safety.make_safe import MakeSafeResult
@@ -83,6 +84,8 @@ def _under_stop(rung: Rung, stops: list[WorkStop]) -> Rung:
     first = stops[0]
     shut = {"next_step": first.next_step, "next_is_live": False, "status": "blocked"}
     if rung.danger == "live":
-        return rung.model_copy(update=shut | {"load": f"STOP: {first.text}", "verdict": "fail"})
+        return rung.model_copy(
+            update=shut | {"load": msg("STOP: {text}", text=first.text), "verdict": "fail"}
+        )
     dead_work = rung.danger == "dead" and rung.key != "make_safe" and any(s.scope == "all" for s in stops)
     return rung.model_copy(update=shut) if rung.next_is_live or dead_work else rung

@@ -25,6 +25,7 @@ from orange_crank.core.diagnosis.model import DiagnoseOut, Evidence, NextTest
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import CrankError
 from orange_crank.core.measure.reading import QUANTITIES
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import Work
 from orange_crank.core.safety.stop import StopCode, WorkStop
@@ -69,7 +70,7 @@ class NextStep(Frozen):
 
     code: StepCode
     rung: RungKey | None = Field(description="Where it is done; None where only closing is left")
-    text: str = Field(description="What to do, in one short line")
+    text: Prose = Field(description="What to do, in one short line")
     danger: Danger = Field(default="none", description="Whether hands go in for it, or power is on")
     anchor: str | None = Field(default=None, description="Which part of the rung, where it has several")
     powered: bool = Field(default=False, description="Whether the power has to be on for it")
@@ -94,7 +95,7 @@ def next_step(call: JudgedCall) -> NextStep | None:
         return NextStep(
             code="MAKE_SAFE",
             rung="make_safe",
-            text=f"Prove it dead. Then: {first.text}",
+            text=msg("Prove it dead. Then: {text}", text=first.text),
             danger="dead",
             skip=first.skip,
         )
@@ -102,7 +103,7 @@ def next_step(call: JudgedCall) -> NextStep | None:
         return NextStep(
             code="GO_LIVE",
             rung="live_tests",
-            text=f"Power back on. Then: {first.text}",
+            text=msg("Power back on. Then: {text}", text=first.text),
             danger="live",
             skip=first.skip,
         )
@@ -150,7 +151,10 @@ def _first_make_safe(call: JudgedCall) -> NextStep | None:
     if begun or any(e.kind in ("made_safe", "went_live") for e in facts.events):
         return None
     return NextStep(
-        code="MAKE_SAFE", rung="make_safe", text="Prove it dead before you put your hands in.", danger="dead"
+        code="MAKE_SAFE",
+        rung="make_safe",
+        text=msg("Prove it dead before you put your hands in."),
+        danger="dead",
     )
 
 
@@ -158,12 +162,16 @@ def _nameplate(call: JudgedCall) -> NextStep | None:
     if call.facts.handed_over is not None:
         return None
     if call.plate_trouble is not None:
-        text = "Read the nameplate again and save what it says."
+        text = msg("Read the nameplate again and save what it says.")
     elif call.plate is None:
-        text = "Read the nameplate."
+        text = msg("Read the nameplate.")
     elif call.plate.suspects:
         doubts = len({s.field for s in call.plate.suspects})
-        text = f"{doubts} number{'s' if doubts > 1 else ''} to check on the nameplate."
+        text = msg(
+            "{doubts} number{doubts_2} to check on the nameplate.",
+            doubts=doubts,
+            doubts_2="s" if doubts > 1 else "",
+        )
     else:
         return None
     return NextStep(code="NAMEPLATE", rung="plate", text=text)
@@ -196,7 +204,7 @@ def _cause(call: JudgedCall) -> NextStep | None:
     if not facts.told.symptoms:
         said = symptoms_in(facts.complaint)
         if said or not (facts.readings or facts.tests or facts.seen):
-            text = "Confirm what the complaint says." if said else "Tick what the unit does."
+            text = msg("Confirm what the complaint says.") if said else msg("Tick what the unit does.")
             return NextStep(code="SYMPTOMS", rung="why", text=text, anchor="symptoms")
     found = _diagnosis(call)
     if found is None:
@@ -206,13 +214,13 @@ def _cause(call: JudgedCall) -> NextStep | None:
         return NextStep(
             code="TEST",
             rung=_rung_of_test(test),
-            text=f"{test.title}.",
+            text=msg("{title}.", title=test.title),
             danger=_DANGER_OF["control"] if test.danger == "control_live" else test.danger,
             anchor=test.test,
             powered=test.powered,
             skip=test.test if test.may_skip else None,
         )
-    text = "Select the cause." if found.decided else "Select the likeliest cause, or go on testing."
+    text = msg("Select the cause.") if found.decided else msg("Select the likeliest cause, or go on testing.")
     return NextStep(code="CAUSE", rung="why", text=text, anchor="cause")
 
 
@@ -239,10 +247,20 @@ def _rung_of_test(test: NextTest) -> RungKey:
 def _routine(call: JudgedCall) -> NextStep | None:
     dead = missing_dead_tests(call)
     if dead:
-        return NextStep(code="TEST", rung="dead_tests", text=f"Measure: {', '.join(dead)}.", danger="dead")
+        return NextStep(
+            code="TEST",
+            rung="dead_tests",
+            text=msg("Measure: {join}.", join=joined(dead, ", ")),
+            danger="dead",
+        )
     live = missing_live_tests(call)
     if live:
-        return NextStep(code="TEST", rung="live_tests", text=f"Measure: {', '.join(live)}.", danger="live")
+        return NextStep(
+            code="TEST",
+            rung="live_tests",
+            text=msg("Measure: {join}.", join=joined(live, ", ")),
+            danger="live",
+        )
     return None
 
 
@@ -260,7 +278,7 @@ def _price(call: JudgedCall) -> NextStep | None:
         return None
     if facts.agreed or facts.go_ahead is not None:
         return None
-    return NextStep(code="PRICE", rung="why", text="Show the options and get a yes.", anchor="options")
+    return NextStep(code="PRICE", rung="why", text=msg("Show the options and get a yes."), anchor="options")
 
 
 def _fit(call: JudgedCall) -> NextStep | None:
@@ -272,7 +290,11 @@ def _fit(call: JudgedCall) -> NextStep | None:
     for plan in facts.plans.values():
         if not plan.dropped and plan.work not in fitted:
             left = moves_left(plan)
-            text = f"{plan.title}: {left} moves to go." if left else f"{plan.title}: record it as fitted."
+            text = (
+                msg("{title}: {left} moves to go.", title=plan.title, left=left)
+                if left
+                else msg("{title}: record it as fitted.", title=plan.title)
+            )
             rung = _RUNG_OF_WORK.get(plan.work, "parts")
             return NextStep(code="FIT", rung=rung, text=text, danger="dead", anchor="plan")
     mends = _mends(call)
@@ -282,9 +304,9 @@ def _fit(call: JudgedCall) -> NextStep | None:
     agreed = facts.agreed[-1].agreement.work_keys if facts.agreed else []
     rung = _rung_of(agreed[0] if agreed else mends[0])
     text = (
-        "Do the repair, then write down what was changed."
+        msg("Do the repair, then write down what was changed.")
         if rung == "prove"
-        else "Plan the work, do it, record it as fitted."
+        else msg("Plan the work, do it, record it as fitted.")
     )
     return NextStep(code="FIT", rung=rung, text=text, danger="dead")
 
@@ -306,7 +328,7 @@ def _measure_new(call: JudgedCall) -> NextStep | None:
         return NextStep(
             code="MEASURE_NEW",
             rung="dead_tests" if work == "dead" else "live_tests",
-            text=f"Measure: {words}.",
+            text=msg("Measure: {words}.", words=words),
             danger=_DANGER_OF[work],
             anchor=quantity,
         )
@@ -346,19 +368,19 @@ def _power_back(call: JudgedCall) -> NextStep | None:
     if not any(p.code == "LEFT_DEAD" for p in call.left_open):
         return None
     return NextStep(
-        code="GO_LIVE", rung="live_tests", text="Power back on: record going live.", danger="none"
+        code="GO_LIVE", rung="live_tests", text=msg("Power back on: record going live."), danger="none"
     )
 
 
 def _hand_over(call: JudgedCall) -> NextStep | None:
     if call.facts.handed_over is not None:
         return None
-    return NextStep(code="HAND_OVER", rung="hand_over", text="Hand over to the customer.")
+    return NextStep(code="HAND_OVER", rung="hand_over", text=msg("Hand over to the customer."))
 
 
 def _close(call: JudgedCall) -> NextStep | None:
     del call
-    return NextStep(code="CLOSE", rung=None, text="Close the call.")
+    return NextStep(code="CLOSE", rung=None, text=msg("Close the call."))
 
 
 _ORDER: tuple[Callable[[JudgedCall], NextStep | None], ...] = (

@@ -11,6 +11,7 @@ from orange_crank.core.call.reading import JudgedReading
 from orange_crank.core.circuit import AuditOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 
 
@@ -19,9 +20,9 @@ class OpenFail(Frozen):
 
     key: str = Field(description="Which record it comes from: reading-12, test-3, circuit")
     topic: str = Field(description="The quantity, the test's topic, or circuit")
-    title: str
-    text: str = Field(description="What fails, in one sentence")
-    next_step: str | None = Field(description="What to do about it")
+    title: Prose
+    text: Prose = Field(description="What fails, in one sentence")
+    next_step: Prose | None = Field(description="What to do about it")
     verdict: Verdict
     rung: str = Field(description="Where it was measured, and is measured again")
     at: AwareDatetime | None = None
@@ -67,7 +68,7 @@ def open_fails(judged: Judgement, least: Verdict = "fail") -> list[OpenFail]:
             OpenFail(
                 key=f"circuit-{c.code}",
                 topic="circuit",
-                title="Circuit",
+                title=msg("Circuit"),
                 text=c.text,
                 next_step=c.fix,
                 verdict=c.verdict,
@@ -104,7 +105,7 @@ def _of_test(test: TakenTest, judged: JudgedTest) -> OpenFail:
         key=f"test-{test.id}",
         topic=test.topic,
         title=kind.label,
-        text=found.text if found is not None else f"{kind.label} fails.",
+        text=found.text if found is not None else msg("{label} fails.", label=kind.label),
         next_step=found.next_step if found is not None else None,
         verdict=judged.verdict,
         rung="dead_tests" if kind.work == "dead" else "live_tests",

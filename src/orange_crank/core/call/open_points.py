@@ -11,6 +11,7 @@ from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.work import wanted_proofs
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
+from orange_crank.core.messages import Prose, joined, msg, within
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.stop import WorkStop
 
@@ -21,8 +22,8 @@ class OpenPoint(Frozen):
     """Something that would be left open if the call were closed now."""
 
     code: str
-    text: str
-    next_step: str
+    text: Prose
+    next_step: Prose
     rung: str | None = Field(default=None, description="Where it is settled")
 
 
@@ -67,8 +68,8 @@ def overload_of(facts: CallFacts) -> OverloadOpen | None:
         None,
     )
     if replaced:
-        return OverloadOpen(place, "the compressor was replaced")
-    return OverloadOpen(place, None if answer is None else answer.decision.note or "the cause taken")
+        return OverloadOpen(place, msg("the compressor was replaced"))
+    return OverloadOpen(place, None if answer is None else answer.decision.note or msg("the cause taken"))
 
 
 # Noted of an old part to know it by; a new one is proved by its measured values.
@@ -85,7 +86,11 @@ def to_measure_again(facts: CallFacts) -> list[tuple[Quantity, str]]:
             before = any(r.entry.quantity == quantity and r.place < change.place for r in facts.readings)
             after = any(r.entry.quantity == quantity and r.place > change.place for r in facts.readings)
             if before and not after:
-                wanted[quantity] = f"{QUANTITIES[quantity].label} of the new {part_word(change.part)}"
+                wanted[quantity] = msg(
+                    "{label} of the new {part_word}",
+                    label=QUANTITIES[quantity].label,
+                    part_word=part_word(change.part),
+                )
             else:
                 wanted.pop(quantity, None)
     return list(wanted.items())
@@ -105,14 +110,16 @@ def left_open(
 
     """
     points = [
-        OpenPoint(code=s.code, text=f"Still stopped: {s.text}", next_step=s.next_step, rung="why")
+        OpenPoint(
+            code=s.code, text=msg("Still stopped: {text}", text=s.text), next_step=s.next_step, rung="why"
+        )
         for s in stops
     ]
     points += [
         OpenPoint(
             code="FAIL",
-            text=f"Fail: {fail.title}. {fail.text}",
-            next_step=fail.next_step or "Put it right and measure it again, or say why it stays.",
+            text=msg("Fail: {title}. {text}", title=fail.title, text=fail.text),
+            next_step=fail.next_step or msg("Put it right and measure it again, or say why it stays."),
             rung=fail.rung,
         )
         for fail in fails
@@ -123,8 +130,8 @@ def left_open(
         points.append(
             OpenPoint(
                 code="OVERLOAD_UNEXPLAINED",
-                text="The overload was open on this call. No cause entered for the overheating.",
-                next_step="Select the cause in Diagnosis, or enter what overheated it.",
+                text=msg("The overload was open on this call. No cause entered for the overheating."),
+                next_step=msg("Select the cause in Diagnosis, or enter what overheated it."),
                 rung="why",
             )
         )
@@ -132,8 +139,8 @@ def left_open(
     points += [
         OpenPoint(
             code="NEW_PART_NOT_MEASURED",
-            text=f"{words}: not measured.",
-            next_step="Measure it, or say why not.",
+            text=msg("{words}: not measured.", words=words),
+            next_step=msg("Measure it, or say why not."),
             rung="dead_tests" if QUANTITIES[q].work == "dead" else "live_tests",
         )
         for q, words in to_measure_again(facts)
@@ -143,10 +150,10 @@ def left_open(
         points.append(
             OpenPoint(
                 code="NOT_PROVED",
-                text="Something was changed and the unit was not measured running after it.",
-                next_step="Measure the start again: same clamp position, same meter mode, same off time."
+                text=msg("Something was changed and the unit was not measured running after it."),
+                next_step=msg("Measure the start again: same clamp position, same meter mode, same off time.")
                 if starts_before(facts)
-                else "Measure a start, or running amps.",
+                else msg("Measure a start, or running amps."),
                 rung="prove",
             )
         )
@@ -160,8 +167,8 @@ def _papers(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="PAST_GATE",
-                text=f"Taken past the safety gate: {'; '.join(facts.past_gate[:3])}.",
-                next_step="Say on closing that the lead should look at it, or why it was right.",
+                text=msg("Taken past the safety gate: {join}.", join=joined(facts.past_gate[:3], "; ")),
+                next_step=msg("Say on closing that the lead should look at it, or why it was right."),
                 rung="make_safe",
             )
         )
@@ -169,8 +176,8 @@ def _papers(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="NOT_BILLED",
-                text="Something was changed and nothing is billed.",
-                next_step="Enter the minutes under Hand over, or say why nothing is charged.",
+                text=msg("Something was changed and nothing is billed."),
+                next_step=msg("Enter the minutes under Hand over, or say why nothing is charged."),
                 rung="hand_over",
             )
         )
@@ -178,8 +185,8 @@ def _papers(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="NOT_HANDED_OVER",
-                text="The call is not handed over.",
-                next_step="Hand it over, or say why not.",
+                text=msg("The call is not handed over."),
+                next_step=msg("Hand it over, or say why not."),
                 rung="hand_over",
             )
         )
@@ -201,19 +208,19 @@ def _safety(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="LEFT_DEAD",
-                text=f"The unit is left without power: {state.words}.",
-                next_step="Record going live, or enter why it stays off.",
+                text=msg("The unit is left without power: {words}.", words=state.words),
+                next_step=msg("Record going live, or enter why it stays off."),
                 rung="live_tests",
             )
         )
     for opened in record.opened:
         if opened.locked:
-            key = f", key with {opened.key_holder}" if opened.key_holder else ""
+            key = msg(", key with {key_holder}", key_holder=opened.key_holder) if opened.key_holder else ""
             points.append(
                 OpenPoint(
                     code="LOCK_ON",
-                    text=f"A lock is on: {opened.device}{key}.",
-                    next_step="Take the lock off, or say who does and when.",
+                    text=msg("A lock is on: {device}{key}.", device=opened.device, key=key),
+                    next_step=msg("Take the lock off, or say who does and when."),
                     rung="make_safe",
                 )
             )
@@ -221,8 +228,8 @@ def _safety(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="THERMOSTAT_OFF",
-                text="The thermostat or control call is still off.",
-                next_step="Set it back, or enter why not.",
+                text=msg("The thermostat or control call is still off."),
+                next_step=msg("Set it back, or enter why not."),
                 rung="make_safe",
             )
         )
@@ -243,8 +250,12 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
             points.append(
                 OpenPoint(
                     code="WIRING_HALF_DONE",
-                    text=f"{plan.title}: {len(plan.ticked)} moves ticked, nothing written down as fitted.",
-                    next_step="Finish the wiring plan, or restore the leads and cancel it.",
+                    text=msg(
+                        "{title}: {ticked} moves ticked, nothing written down as fitted.",
+                        title=plan.title,
+                        ticked=len(plan.ticked),
+                    ),
+                    next_step=msg("Finish the wiring plan, or restore the leads and cancel it."),
                     rung="aid" if plan.work == "aid" else "parts",
                 )
             )
@@ -252,8 +263,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
             points += [
                 OpenPoint(
                     code="PROOF_MISSING",
-                    text=f"{plan.title}: not measured: {proof.text[:1].lower()}{proof.text[1:]}.",
-                    next_step=f"{proof.text}. {proof.how}",
+                    text=msg("{title}: not measured: {proof}.", title=plan.title, proof=within(proof.text)),
+                    next_step=msg("{text}. {how}", text=proof.text, how=proof.how),
                     rung=proof.open_rung,
                 )
                 for proof in wanted_proofs(
@@ -267,8 +278,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
     points += [
         OpenPoint(
             code="KEEP_OR_NOT",
-            text=f"{f.title}: decide whether to keep it or remove it.",
-            next_step="Decide in step 9 (Prove) and enter the reason.",
+            text=msg("{title}: decide whether to keep it or remove it.", title=f.title),
+            next_step=msg("Decide in step 9 (Prove) and enter the reason."),
             rung="prove",
         )
         for work, f in last_fit.items()
@@ -280,8 +291,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="TRIAL_OPEN",
-                text="The hard-start trial was approved, but no result is entered.",
-                next_step="Enter the result.",
+                text=msg("The hard-start trial was approved, but no result is entered."),
+                next_step=msg("Enter the result."),
                 rung="why",
             )
         )
@@ -289,8 +300,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="WHY_IT_DIED",
-                text="Compressor condemned, but no cause of failure entered.",
-                next_step="Enter what killed it (step 5) before you install a new one.",
+                text=msg("Compressor condemned, but no cause of failure entered."),
+                next_step=msg("Enter what killed it (step 5) before you install a new one."),
                 rung="why",
             )
         )
@@ -298,8 +309,8 @@ def _work(facts: CallFacts) -> list[OpenPoint]:
         points.append(
             OpenPoint(
                 code="COOLING",
-                text="A cooling clock is running: the retest is still to come.",
-                next_step="Retest when it is cool, or end the clock.",
+                text=msg("A cooling clock is running: the retest is still to come."),
+                next_step=msg("Retest when it is cool, or end the clock."),
                 rung="dead_tests",
             )
         )

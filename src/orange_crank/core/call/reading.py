@@ -21,6 +21,7 @@ from orange_crank.core.measure.reading import QUANTITIES, Quantity
 from orange_crank.core.measure.running import judge_running_reading, judge_supply_reading
 from orange_crank.core.measure.start_time import judge_start_time_reading
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.spread import sound_bare_start
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
@@ -44,11 +45,11 @@ class JudgedReading(Frozen):
     reading_id: int
     code: str = Field(description="Verdict code of the computation, e.g. accelerating")
     verdict: Verdict
-    summary: str
+    summary: Prose
     findings: list[Finding]
     old_part: str | None = Field(default=None, description="The change that made it the old part's reading")
     was: Verdict | None = Field(default=None, description="Its verdict on the old part, where it is of one")
-    was_summary: str = ""
+    was_summary: Prose = ""
 
 
 def judge_dead(facts: CallFacts, limits: Standards) -> list[DeadTest]:
@@ -90,15 +91,17 @@ def _judge(
         note = Finding(
             code="OLD_PART",
             verdict="note",
-            text=f"From the old {part_word(gone.part)}, before “{gone.what}”.",
+            text=msg(
+                "From the old {part_word}, before “{what}”.", part_word=part_word(gone.part), what=gone.what
+            ),
             rule="what was changed",
-            next_step="Measure the new one.",
+            next_step=msg("Measure the new one."),
         )
         return JudgedReading(
             reading_id=reading.id,
             code="old_part",
             verdict="note",
-            summary=f"Old {part_word(gone.part)}",
+            summary=msg("Old {part_word}", part_word=part_word(gone.part)),
             findings=[note, *found.findings],
             old_part=gone.what,
             was=found.verdict,
@@ -153,7 +156,12 @@ def _beside_expected(found: ReadingVerdict, reading: TakenReading, plate: Plate)
         code="EXPECTED_RANGE",
         verdict="note",
         text=(
-            f"A good compressor with this nameplate and no start aid reads {low:.0f} to {high:.0f} A here."
+            msg(
+                "A good compressor with this nameplate and no start aid reads {low:.0f} to "
+                "{high:.0f} A here.",
+                low=low,
+                high=high,
+            )
         ),
         rule="start model",
         inputs={"low_a": round(low, 1), "high_a": round(high, 1), "volts": reading.entry.volts},
@@ -174,7 +182,7 @@ def judge_reading(reading: TakenReading, plate: Plate | None, limits: Standards)
         if quantity in ("run_a", "start_a") and reading.figure == 0:
             return _no_current(quantity)
         if quantity == "shell_hot" or QUANTITIES[quantity].work != "live":
-            return ReadingVerdict(code="dead_test", verdict="note", summary="Noted", findings=[])
+            return ReadingVerdict(code="dead_test", verdict="note", summary=msg("Noted"), findings=[])
         return NOTED if plate is not None else _wants_plate(quantity)
     if plate is None:
         return _wants_plate(quantity)
@@ -190,20 +198,22 @@ def _no_current(quantity: Quantity) -> ReadingVerdict:
     finding = Finding(
         code="NO_CURRENT",
         verdict="fail",
-        text=f"{label}: 0 A. No current flows there.",
+        text=msg("{label}: 0 A. No current flows there.", label=label),
         rule="field practice: running amps",
         inputs={"amps": 0},
-        next_step="Clamp on one conductor, jaws closed? Then follow the volts to where they end.",
+        next_step=msg("Clamp on one conductor, jaws closed? Then follow the volts to where they end."),
     )
-    return ReadingVerdict(code="no_current", verdict="fail", summary="0 A: no current", findings=[finding])
+    return ReadingVerdict(
+        code="no_current", verdict="fail", summary=msg("0 A: no current"), findings=[finding]
+    )
 
 
 def _cannot(reason: str) -> ReadingVerdict:
     return ReadingVerdict(
         code="cannot_be_judged",
         verdict="unknown",
-        summary="Cannot be judged",
-        findings=[cannot_be_judged("This reading", reason)],
+        summary=msg("Cannot be judged"),
+        findings=[cannot_be_judged(msg("This reading"), reason)],
     )
 
 
@@ -211,11 +221,11 @@ def _wants_plate(quantity: str) -> ReadingVerdict:
     finding = Finding(
         code="NO_PLATE",
         verdict="unknown",
-        text="Nothing to compare with: no nameplate saved.",
+        text=msg("Nothing to compare with: no nameplate saved."),
         rule="plate",
         inputs={"quantity": quantity},
-        next_step="Enter the nameplate and the result appears.",
+        next_step=msg("Enter the nameplate and the result appears."),
     )
     return ReadingVerdict(
-        code="no_plate", verdict="unknown", summary="Needs the nameplate", findings=[finding]
+        code="no_plate", verdict="unknown", summary=msg("Needs the nameplate"), findings=[finding]
     )

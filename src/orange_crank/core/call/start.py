@@ -10,6 +10,7 @@ from orange_crank.core.call.visits import earlier_figures
 from orange_crank.core.errors import CrankError, GateClosed, InputProblem, Problem
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.entry import Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.start import compute_start
@@ -27,7 +28,7 @@ class Taken(Frozen):
     field: str
     value: float
     unit: str
-    source: str = Field(description="Which reading, in words")
+    source: Prose = Field(description="Which reading, in words")
     reading_id: int | None = None
 
 
@@ -83,23 +84,30 @@ def start_of_call(
             taken.append(Taken(field=field, value=value, unit=unit, source=words, reading_id=reading.id))
             return value
         if past.get(quantity, 0.0) > 0:
-            taken.append(Taken(field=field, value=past[quantity], unit=unit, source=f"{words}, last visit"))
+            taken.append(
+                Taken(
+                    field=field,
+                    value=past[quantity],
+                    unit=unit,
+                    source=msg("{words}, last visit", words=words),
+                )
+            )
             return past[quantity]
         return None
 
     known = StartPlate.model_validate(
         plate.model_dump()
         | {
-            "winding_cr_ohm": figure("winding_cr_ohm", "plate.winding_cr_ohm", "Ω", "C–R measured"),
-            "winding_cs_ohm": figure("winding_cs_ohm", "plate.winding_cs_ohm", "Ω", "C–S measured"),
+            "winding_cr_ohm": figure("winding_cr_ohm", "plate.winding_cr_ohm", "Ω", msg("C–R measured")),
+            "winding_cs_ohm": figure("winding_cs_ohm", "plate.winding_cs_ohm", "Ω", msg("C–S measured")),
         }
     )
-    run_cap = figure("run_cap_uf", "run_cap_uf", "µF", "run capacitor measured")
+    run_cap = figure("run_cap_uf", "run_cap_uf", "µF", msg("run capacitor measured"))
     idle = last("line_v_idle")
     volts = (idle.figure or plate.volts) if idle is not None else plate.volts
     if idle is not None:
         taken.append(
-            Taken(field="source.volts", value=volts, unit="V", source="volts idle", reading_id=idle.id)
+            Taken(field="source.volts", value=volts, unit="V", source=msg("volts idle"), reading_id=idle.id)
         )
     source = Source(volts=None if idle is None else volts)
     inrush = last("inrush_a")
@@ -117,7 +125,9 @@ def start_of_call(
                 field="source.resistance_ohm",
                 value=ohm,
                 unit="Ω",
-                source=f"dip of {volts - inrush.entry.volts:.0f} V at {amps:.0f} A",
+                source=msg(
+                    "dip of {volts:.0f} V at {amps:.0f} A", volts=volts - inrush.entry.volts, amps=amps
+                ),
                 reading_id=inrush.id,
             )
         )
@@ -128,7 +138,7 @@ def start_of_call(
     if heard is not None and seconds:
         torque, inertia = held_by(base, min(seconds, LONGEST_S))
         base = base.model_copy(update={"load": Load(start_torque_pct=torque), "inertia_factor": inertia})
-        words = f"start took {seconds:.2f} s"
+        words = msg("start took {seconds:.2f} s", seconds=seconds)
         for name, value, unit in (
             ("load.start_torque_pct", torque, "%"),
             ("inertia_factor", inertia, "×"),
@@ -186,7 +196,9 @@ def start_on_call(call: JudgedCall) -> CallStart:
     """
     facts = call.facts
     if facts.plate is None:
-        raise GateClosed("No nameplate saved for this unit.", next_step="Enter the nameplate first (step 2).")
+        raise GateClosed(
+            msg("No nameplate saved for this unit."), next_step=msg("Enter the nameplate first (step 2).")
+        )
     return start_of_call(facts.plate, facts.current, earlier_figures(facts.visits))
 
 
@@ -197,12 +209,12 @@ def start_or_why_not(call: JudgedCall) -> StartOnCall:
     except CrankError as refusal:
         return StartOnCall(start=None, taken=[], refused=refusal.problem())
     except (ValidationError, ArithmeticError, ValueError, LookupError):
-        unfit = InputProblem([], next_step="Look at the odd reading again and correct it.").problem()
+        unfit = InputProblem([], next_step=msg("Look at the odd reading again and correct it.")).problem()
         return StartOnCall(
             start=None,
             taken=[],
             refused=unfit.model_copy(
-                update={"detail": "These readings and this plate make no start that can be computed."}
+                update={"detail": msg("These readings and this plate make no start that can be computed.")}
             ),
         )
     return StartOnCall(start=found.start, taken=found.taken)

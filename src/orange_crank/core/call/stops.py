@@ -19,6 +19,7 @@ from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.diagnosis.stop_facts import CODES, stop_facts
 from orange_crank.core.measure.inrush import judge_inrush_reading
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import judge_make_safe
@@ -31,8 +32,8 @@ from orange_crank.core.safety.stop import (
 )
 from orange_crank.core.tables.standards import Standards
 
-_NEW_RECORD = "A new Make safe entry that proves it dead"
-_SAY_HOW = "Enter how it was fixed and who fixed it"
+_NEW_RECORD = msg("A new Make safe entry that proves it dead")
+_SAY_HOW = msg("Enter how it was fixed and who fixed it")
 
 
 @dataclass(frozen=True)
@@ -108,12 +109,18 @@ def _of_make_safe(facts: CallFacts, limits: Standards) -> list[Found]:
                     stop_of_finding(
                         finding,
                         key=f"make-safe-{event.place:g}-{finding.code}",
-                        source="Make-safe record",
+                        source=msg("Make-safe record"),
                         since=event.at,
                         may_lift=wet,
-                        lifted_by=f"{_SAY_HOW}, or a new make-safe record" if wet else _NEW_RECORD,
+                        lifted_by=msg("{say_how}, or a new make-safe record", say_how=_SAY_HOW)
+                        if wet
+                        else _NEW_RECORD,
                     ),
-                    ("dry at the panel in a later record" if wet else "proved dead in a later record")
+                    (
+                        msg("dry at the panel in a later record")
+                        if wet
+                        else msg("proved dead in a later record")
+                    )
                     if over
                     else None,
                 )
@@ -136,13 +143,13 @@ def _of_volts_seen(facts: CallFacts, limits: Standards) -> list[Found]:
         )
         stop = work_stop(
             "STOP_LIVE",
-            text=f"Meter reads {event.detail or 'volts'} at a point recorded as dead.",
+            text=msg("Meter reads {detail} at a point recorded as dead.", detail=event.detail or "volts"),
             key=f"volts-seen-{event.place:g}",
-            source="Live meter",
+            source=msg("Live meter"),
             since=event.at,
             lifted_by=_NEW_RECORD,
         )
-        found.append((stop, "proved dead in a later record" if proved else None))
+        found.append((stop, msg("proved dead in a later record") if proved else None))
     return found
 
 
@@ -169,7 +176,7 @@ def _ground_looks(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]
                     at=r.taken_at,
                     shorted=r.entry.value is True,
                     key=f"reading-{r.id}",
-                    source=f"To ground, {r.person}",
+                    source=msg("To ground, {person}", person=r.person),
                     by=r.person,
                     findings=(),
                 )
@@ -186,7 +193,7 @@ def _ground_looks(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]
                     at=test.taken_at,
                     shorted=bool(bad),
                     key=f"test-{test.id}",
-                    source=f"To ground, one part at a time, {test.person}",
+                    source=msg("To ground, one part at a time, {person}", person=test.person),
                     by=test.person,
                     findings=bad,
                 )
@@ -213,18 +220,18 @@ def _of_ground(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]]) 
             "may_lift": clear is not None,
             "lifted_by": _SAY_HOW
             if clear is not None
-            else "The shorted part replaced or repaired, then a clear ground test",
+            else msg("The shorted part replaced or repaired, then a clear ground test"),
         }
         words = None
         if mended is not None:
             change, proof = mended
-            words = f"{change.what}, then ground test clear, {proof.by}"
+            words = msg("{what}, then ground test clear, {by}", what=change.what, by=proof.by)
         elif clear is not None:
-            more["text"] = (
+            more["text"] = msg(
                 "First read shorted to ground, then clear, with nothing changed between. Which "
                 "reading is right?"
             )
-            more["next_step"] = (
+            more["next_step"] = msg(
                 "Enter what was changed, correct the wrong reading, or explain how it cleared."
             )
         if look.findings:
@@ -247,7 +254,9 @@ def _of_tests(tests: Sequence[tuple[TakenTest, JudgedTest]]) -> list[Found]:
                 stop_of_finding(
                     finding,
                     key=f"test-{test.id}",
-                    source=f"{find_call_test(test.topic).label}, {test.person}",
+                    source=msg(
+                        "{label}, {person}", label=find_call_test(test.topic).label, person=test.person
+                    ),
                     since=test.taken_at,
                     may_lift=True,
                     lifted_by=_SAY_HOW,
@@ -287,14 +296,14 @@ def _of_inrush(
         stop = work_stop(
             "SHORT_CURRENT",
             key=f"reading-{r.id}",
-            source=f"Inrush {r.figure:g} A, {r.person}",
+            source=msg("Inrush {figure:g} A, {person}", figure=r.figure, person=r.person),
             since=r.taken_at,
             may_lift=clear is not None,
-            lifted_by="To ground clear and leg to leg clear after it, or the plate's LRA corrected",
+            lifted_by=msg("To ground clear and leg to leg clear after it, or the plate's LRA corrected"),
         )
         words = None
         if clear is not None and apart is not None:
-            words = f"to ground clear, {clear.by}; leg to leg clear, {apart.person}"
+            words = msg("to ground clear, {by}; leg to leg clear, {person}", by=clear.by, person=apart.person)
         found.append((stop, words))
     return found
 
@@ -312,18 +321,18 @@ def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]])
         trips = hazard == "repeated_trips"
         after = next((g for g in looks if g.place > one.place), None)
         # Measured since: what the reading says is its own stop, or none.
-        mended = f"to ground measured since, {after.by}" if trips and after is not None else None
+        mended = msg("to ground measured since, {by}", by=after.by) if trips and after is not None else None
         if trips and after is None and looks and not looks[-1].shorted:
-            mended = f"to ground clear, {looks[-1].by}"
+            mended = msg("to ground clear, {by}", by=looks[-1].by)
         found.append(
             (
                 work_stop(
                     HAZARD_STOPS[hazard],
                     key=key,
-                    source=f"Told of by {one.person}",
+                    source=msg("Told of by {person}", person=one.person),
                     since=one.at,
                     may_lift=not trips,
-                    lifted_by="To ground measured clear" if trips else _SAY_HOW,
+                    lifted_by=msg("To ground measured clear") if trips else _SAY_HOW,
                 ),
                 mended,
             )
@@ -343,14 +352,20 @@ def _of_wiring(facts: CallFacts) -> list[Found]:
         stop = work_stop(
             "MISWIRED",
             key=f"wired-{check.place:g}",
-            source=f"Wiring check, {check.person}",
+            source=msg("Wiring check, {person}", person=check.person),
             since=check.at,
             may_lift=True,
-            lifted_by="Check the wiring again, or write down how it was put right",
-            **({"text": f"It is wired wrong: {fault}"} if fault else {}),
+            lifted_by=msg("Check the wiring again, or write down how it was put right"),
+            **({"text": msg("It is wired wrong: {fault}", fault=fault)} if fault else {}),
         )
         # Only the newest check of a work speaks; an older one is settled by it.
-        words = f"checked right, {right.person}" if right is not None else "checked again" if later else None
+        words = (
+            msg("checked right, {person}", person=right.person)
+            if right is not None
+            else msg("checked again")
+            if later
+            else None
+        )
         found.append((stop, words))
     return found
 
@@ -377,7 +392,13 @@ def _recorded(facts: CallFacts) -> list[_Recorded]:
     A blown fuse speaks on after the fuse was replaced: a new fuse does not show why the old one blew.
     """
     found = [
-        _Recorded(evidence_of_reading(r), r.place, f"reading-{r.id}", f"Reading, {r.person}", r.taken_at)
+        _Recorded(
+            evidence_of_reading(r),
+            r.place,
+            f"reading-{r.id}",
+            msg("Reading, {person}", person=r.person),
+            r.taken_at,
+        )
         for r in facts.readings
         if r.trouble is None
         and (r.entry.quantity == "fuse_open" or not facts.retired_by(r.entry.quantity, r.place))
@@ -387,13 +408,13 @@ def _recorded(facts: CallFacts) -> list[_Recorded]:
             evidence_of_test(t),
             t.place,
             f"test-{t.id}",
-            f"{find_call_test(t.topic).label}, {t.person}",
+            msg("{label}, {person}", label=find_call_test(t.topic).label, person=t.person),
             t.taken_at,
         )
         for t in facts.current_tests
     ]
     found += [
-        _Recorded([s.what], s.place, "", f"Reported in Diagnosis by {s.person}", s.at)
+        _Recorded([s.what], s.place, "", msg("Reported in Diagnosis by {person}", person=s.person), s.at)
         for s in facts.seen
         if isinstance(s.what, Evidence) and not facts.seen_retired_by(s.what.quantity, s.place)
     ]
@@ -421,8 +442,10 @@ def _of_facts(
             source=record.source,
             since=record.at,
             may_lift=not fuse,
-            lifted_by="Ground test clear" if fuse else _SAY_HOW,
+            lifted_by=msg("Ground test clear") if fuse else _SAY_HOW,
             **({"text": fact.text} if fact.text else {}),
         )
-        found.append((stop, f"to ground clear, {clear.by}" if fuse and clear is not None else None))
+        found.append(
+            (stop, msg("to ground clear, {by}", by=clear.by) if fuse and clear is not None else None)
+        )
     return found

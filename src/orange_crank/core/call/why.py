@@ -12,6 +12,7 @@ from orange_crank.core.call.why_record import Decision, DecisionKind
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut, diagnose
 from orange_crank.core.diagnosis.model import Hazard
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import joined, msg, within
 
 WhyGate = Literal[
     "decide_cause",
@@ -42,7 +43,7 @@ class WhyOfCall:
         """
         if self.call.facts.plate is None:
             raise GateClosed(
-                "No nameplate saved for this unit.", next_step="Enter the nameplate first (step 2)."
+                msg("No nameplate saved for this unit."), next_step=msg("Enter the nameplate first (step 2).")
             )
         return entry_of_call(
             self.call.facts, self.call.limits, self.call.found_stops, standing_hazards(self.call)
@@ -55,7 +56,7 @@ class WhyOfCall:
         if result.stop is None:
             return result
         missing = [
-            m.model_copy(update={"text": f"After the stop clears: {m.text[:1].lower()}{m.text[1:]}"})
+            m.model_copy(update={"text": msg("After the stop clears: {proof}", proof=within(m.text))})
             if m.live
             else m
             for m in result.condemn.missing
@@ -69,11 +70,13 @@ class WhyOfCall:
         facts, condemn = self.call.facts, self.result.condemn
         if facts.status == "closed":
             return dict.fromkeys(WHY_GATES, CLOSED_CALL)
-        first = condemn.missing[0].text if condemn.missing else "Do the next test in Diagnosis."
+        first = condemn.missing[0].text if condemn.missing else msg("Do the next test in Diagnosis.")
         trials = facts.trials
         agreed = bool(trials)
         stopped = (
-            shut(f"STOP. {self.result.stop.text}", self.result.stop.next_step) if self.result.stop else None
+            shut(msg("STOP. {text}", text=self.result.stop.text), self.result.stop.next_step)
+            if self.result.stop
+            else None
         )
         overload = self.call.overload
         return {
@@ -81,41 +84,55 @@ class WhyOfCall:
             "answer_price": OPEN
             if facts.settled_cause is not None or facts.condemned
             else shut(
-                "No cause selected on this call.", "Select the cause first; the price follows from it."
+                msg("No cause selected on this call."),
+                msg("Select the cause first; the price follows from it."),
             ),
             "agree_trial": stopped
             or (
-                shut("Prove everything else first. The trial comes last.", first)
+                shut(msg("Prove everything else first. The trial comes last."), first)
                 if condemn.missing
-                else shut("A trial is agreed already.", "Make it, then write down what came of it.")
+                else shut(msg("A trial is agreed already."), msg("Make it, then write down what came of it."))
                 if agreed
                 else OPEN
             ),
             "end_trial": stopped
             or (
-                shut("A trial is agreed in writing before it is made.", "Write down who agreed first.")
+                shut(
+                    msg("A trial is agreed in writing before it is made."),
+                    msg("Write down who agreed first."),
+                )
                 if not agreed
-                else shut("Prove everything else first. The trial comes last.", first)
+                else shut(msg("Prove everything else first. The trial comes last."), first)
                 if condemn.missing and trials[-1].result is None
-                else shut("The trial's result is written down already.", "Go on by what came of it.")
+                else shut(
+                    msg("The trial's result is written down already."), msg("Go on by what came of it.")
+                )
                 if trials[-1].result is not None
                 else OPEN
             ),
             "condemn": OPEN
             if condemn.allowed and not facts.condemned
-            else shut("The compressor is condemned already.", "Say what killed it.")
+            else shut(msg("The compressor is condemned already."), msg("Say what killed it."))
             if facts.condemned
-            else shut(f"These readings do not prove the compressor has failed. {self._missing()}", first),
+            else shut(
+                msg(
+                    "These readings do not prove the compressor has failed. {missing}",
+                    missing=self._missing(),
+                ),
+                first,
+            ),
             "say_why_it_died": OPEN
             if facts.condemned
-            else shut("No compressor is condemned on this call.", "Prove it dead first."),
+            else shut(msg("No compressor is condemned on this call."), msg("Prove it dead first.")),
             "answer_overload": OPEN
             if overload is not None and overload.answered_by is None
-            else shut("No open overload waits for an answer on this call.", "Go on with the call."),
+            else shut(msg("No open overload waits for an answer on this call."), msg("Go on with the call.")),
         }
 
     def _missing(self) -> str:
-        return " ".join(f"{i}. {m.text}" for i, m in enumerate(self.result.condemn.missing, 1))
+        return joined(
+            (msg("{i}. {text}", i=i, text=m.text) for i, m in enumerate(self.result.condemn.missing, 1)), " "
+        )
 
 
 def why_of_call(call: JudgedCall) -> WhyOfCall:
@@ -143,18 +160,22 @@ def refuse_decision(why: WhyOfCall, kind: DecisionKind, decision: Decision) -> N
 
     """
     wants: dict[DecisionKind, tuple[bool, str, str]] = {
-        "cause": (decision.hypothesis is not None, "decision.hypothesis", "the cause taken"),
-        "kit_trial": (decision.trial is not None, "decision.trial", "who agreed to the trial, in writing"),
+        "cause": (decision.hypothesis is not None, "decision.hypothesis", msg("the cause taken")),
+        "kit_trial": (
+            decision.trial is not None,
+            "decision.trial",
+            msg("who agreed to the trial, in writing"),
+        ),
         "why_it_died": (
             bool(decision.put_right),
             "decision.put_right",
-            "at least one thing that killed it or was put right",
+            msg("at least one thing that killed it or was put right"),
         ),
-        "go_ahead": (decision.go is not None, "decision.go", "covered, or not_today"),
+        "go_ahead": (decision.go is not None, "decision.go", msg("covered, or not_today")),
         "overload_cause": (
             len(decision.note.strip()) >= 3,
             "decision.note",
-            "what heated the overload, in a few words",
+            msg("what heated the overload, in a few words"),
         ),
     }
     if kind in wants:

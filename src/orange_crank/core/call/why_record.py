@@ -9,6 +9,7 @@ from pydantic import AwareDatetime, Field
 from orange_crank.core.diagnosis.model import Evidence, Hazard, Hypothesis, Measured, NextTest, Symptom, Where
 from orange_crank.core.diagnosis.table import diagnosis_tests
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 
 
@@ -16,53 +17,70 @@ class SeenNote(Frozen):
     """Something asked or looked at on the Why rung itself; everything else has its own rung."""
 
     quantity: Measured
-    label: str
+    label: Prose
     unit: str = ""
     kind: Literal["flag", "figure", "word"] = "flag"
-    words: tuple[str, ...] = ()
+    words: tuple[Prose, ...] = ()
     where: Where | None = None
 
 
 SEEN_HERE: tuple[SeenNote, ...] = (
-    SeenNote(quantity="contactor_pulled_in", label="Contactor pulled in"),
-    SeenNote(quantity="what_tripped", label="What tripped", kind="word", words=("breaker", "overload")),
-    SeenNote(quantity="minutes_rest", label="Rested before the start", unit="min", kind="figure"),
-    SeenNote(quantity="delay_active", label="Delay or lockout shows"),
-    SeenNote(quantity="status_code", label="Status code, or none", kind="word"),
-    SeenNote(quantity="condenser_dirty", label="Condenser dirty"),
-    SeenNote(quantity="breaker_a", label="Breaker", unit="A", kind="figure"),
-    SeenNote(quantity="line_set_ft", label="Line set, one way", unit="ft", kind="figure"),
-    SeenNote(quantity="idle_days", label="Stood idle", unit="d", kind="figure"),
-    SeenNote(quantity="charge", label="Charge", kind="word", words=("low", "right", "over", "unknown")),
-    SeenNote(quantity="rotation_ok", label="Turns the right way"),
-    SeenNote(quantity="control_fuse_open", label="Control fuse open"),
-    SeenNote(quantity="fan_only_runs", label="Leads off: the breaker holds"),
-    SeenNote(quantity="start_kit_present", label="A start kit is fitted"),
-    SeenNote(quantity="start_kit_bypassed_starts", label="Kit lifted: it starts"),
-    SeenNote(quantity="pressures_equal", label="Pressures equal at rest"),
-    SeenNote(quantity="control_switch_open", label="A float or pressure switch is open"),
-    SeenNote(quantity="fan_rotation_ok", label="The fan blows the right way"),
-    SeenNote(quantity="can_label_uf", label="Run capacitor's own label", unit="µF", kind="figure"),
-    SeenNote(quantity="breaker_lug_tight", label="Breaker lug tight and clean"),
-    SeenNote(quantity="legs_shorted", label="Leads off: leg to leg shorted"),
+    SeenNote(quantity="contactor_pulled_in", label=msg("Contactor pulled in")),
     SeenNote(
-        quantity="windings_at_pins", label="Open pair, at the pins", kind="word", words=("sound", "open")
+        quantity="what_tripped",
+        label=msg("What tripped"),
+        kind="word",
+        words=(msg("breaker"), msg("overload")),
     ),
-    SeenNote(quantity="start_kit_wired_right", label="The kit is wired right"),
-    SeenNote(quantity="starts_on_utility", label="On the utility it starts"),
+    SeenNote(quantity="minutes_rest", label=msg("Rested before the start"), unit="min", kind="figure"),
+    SeenNote(quantity="delay_active", label=msg("Delay or lockout shows")),
+    SeenNote(quantity="status_code", label=msg("Status code, or none"), kind="word"),
+    SeenNote(quantity="condenser_dirty", label=msg("Condenser dirty")),
+    SeenNote(quantity="breaker_a", label=msg("Breaker"), unit="A", kind="figure"),
+    SeenNote(quantity="line_set_ft", label=msg("Line set, one way"), unit="ft", kind="figure"),
+    SeenNote(quantity="idle_days", label=msg("Stood idle"), unit="d", kind="figure"),
+    SeenNote(
+        quantity="charge",
+        label=msg("Charge"),
+        kind="word",
+        words=(msg("low"), msg("right"), msg("over"), msg("unknown")),
+    ),
+    SeenNote(quantity="rotation_ok", label=msg("Turns the right way")),
+    SeenNote(quantity="control_fuse_open", label=msg("Control fuse open")),
+    SeenNote(quantity="fan_only_runs", label=msg("Leads off: the breaker holds")),
+    SeenNote(quantity="start_kit_present", label=msg("A start kit is fitted")),
+    SeenNote(quantity="start_kit_bypassed_starts", label=msg("Kit lifted: it starts")),
+    SeenNote(quantity="pressures_equal", label=msg("Pressures equal at rest")),
+    SeenNote(quantity="control_switch_open", label=msg("A float or pressure switch is open")),
+    SeenNote(quantity="fan_rotation_ok", label=msg("The fan blows the right way")),
+    SeenNote(quantity="can_label_uf", label=msg("Run capacitor's own label"), unit="µF", kind="figure"),
+    SeenNote(quantity="breaker_lug_tight", label=msg("Breaker lug tight and clean")),
+    SeenNote(quantity="legs_shorted", label=msg("Leads off: leg to leg shorted")),
+    SeenNote(
+        quantity="windings_at_pins",
+        label=msg("Open pair, at the pins"),
+        kind="word",
+        words=(msg("sound"), msg("open")),
+    ),
+    SeenNote(quantity="start_kit_wired_right", label=msg("The kit is wired right")),
+    SeenNote(quantity="starts_on_utility", label=msg("On the utility it starts")),
     SeenNote(
         quantity="line_at_unit_v",
-        label="Line side of the contactor",
+        label=msg("Line side of the contactor"),
         unit="V",
         kind="figure",
         where="contactor_line",
     ),
     SeenNote(
-        quantity="line_v_start", label="Panel, lowest in the start", unit="V", kind="figure", where="panel"
+        quantity="line_v_start",
+        label=msg("Panel, lowest in the start"),
+        unit="V",
+        kind="figure",
+        where="panel",
     ),
     SeenNote(
         quantity="terminal_v_start",
-        label="Terminals, lowest in the start",
+        label=msg("Terminals, lowest in the start"),
         unit="V",
         kind="figure",
         where="terminals",
@@ -93,12 +111,12 @@ def with_test_skipped(record: WhyRecord, test: str, skipped: bool, upcoming: Seq
     """
     if test not in {t.test for t in diagnosis_tests()}:
         raise InputProblem(
-            [FieldProblem(field="test", wanted='a test named in "next_tests" or "skipped"', got=test)]
+            [FieldProblem(field="test", wanted=msg('a test named in "next_tests" or "skipped"'), got=test)]
         )
     if skipped and any(t.test == test and not t.may_skip for t in upcoming):
         raise GateClosed(
-            "It trips, so the ground test cannot be skipped.",
-            next_step="Measure to ground with the power off and proved dead; no reset before that.",
+            msg("It trips, so the ground test cannot be skipped."),
+            next_step=msg("Measure to ground with the power off and proved dead; no reset before that."),
         )
     kept = [t for t in record.skipped if t != test]
     return record.model_copy(update={"skipped": [*kept, test] if skipped else kept})

@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Flag, Frozen, Sentence, Word
 from orange_crank.core.wiring import WiringIn, plan_wiring
 
@@ -62,7 +63,7 @@ class AsWired(Frozen):
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "wiring.nets", "error": "what is joined to what, terminal by terminal"},
+                {"field": "wiring.nets", "error": msg("what is joined to what, terminal by terminal")},
             )
         return self
 
@@ -111,7 +112,10 @@ class BackupProof(Frozen):
                 "{error}",
                 {
                     "field": "off_min",
-                    "error": f"at least {self.min_off_s / 60:g} min, as this start aid requires",
+                    "error": msg(
+                        "at least {min_off_s:g} min, as this start aid requires",
+                        min_off_s=self.min_off_s / 60,
+                    ),
                 },
             )
         return self
@@ -170,9 +174,9 @@ class WantedProof(Frozen):
     """One reading that proves the work, and whether it is there."""
 
     key: str
-    text: str
+    text: Prose
     done: bool
-    how: str = Field(description="Where and how it is taken")
+    how: Prose = Field(description="Where and how it is taken")
     open_rung: Literal["live_tests", "prove"] = "live_tests"
 
 
@@ -226,20 +230,25 @@ def wanted_proofs(
     proofs: list[WantedProof] = []
     if plan.work == "aid":
         was = before("inrush_a")
-        how = "Clamp on C, inrush mode, rest noted."
+        how = msg("Clamp on C, inrush mode, rest noted.")
         if was:
             e = was[-1].entry
             mode = (e.mode or "inrush").replace("_", " ")
-            how = f"As before: {mode} on {e.conductor or 'common'}, same rest."
+            how = msg(
+                "As before: {mode} on {conductor}, same rest.", mode=mode, conductor=e.conductor or "common"
+            )
         proofs += [
             WantedProof(
-                key="start_before", text="A start before", done=bool(was), how="Clamp on C, inrush mode."
+                key="start_before",
+                text=msg("A start before"),
+                done=bool(was),
+                how=msg("Clamp on C, inrush mode."),
             ),
             WantedProof(
                 key="fitted",
-                text="Fitted and checked",
+                text=msg("Fitted and checked"),
                 done=bool(mine),
-                how="Wired dead, by the plan.",
+                how=msg("Wired dead, by the plan."),
                 open_rung="prove",
             ),
         ]
@@ -249,42 +258,49 @@ def wanted_proofs(
             proofs.append(
                 WantedProof(
                     key="start_after",
-                    text=f"A start after at least {plan.learning_starts} learning starts",
+                    text=msg(
+                        "A start after at least {learning_starts} learning starts",
+                        learning_starts=plan.learning_starts,
+                    ),
                     done=bool(taught),
-                    how=f"{how} Enter the learning starts so far.",
+                    how=msg("{how} Enter the learning starts so far.", how=how),
                 )
             )
         else:
-            proofs.append(WantedProof(key="start_after", text="A start after", done=bool(starts), how=how))
+            proofs.append(
+                WantedProof(key="start_after", text=msg("A start after"), done=bool(starts), how=how)
+            )
     else:
         ran = could_run(symptoms, before("inrush_a"))
-        for quantity, words in (("running_a", "Compressor amps"), ("fan_a", "Fan amps")):
+        for quantity, words in (("running_a", msg("Compressor amps")), ("fan_a", msg("Fan amps"))):
             could = ran if quantity == "running_a" else not set(symptoms) & _NOTHING
             if could or before(quantity):
                 proofs.append(
                     WantedProof(
                         key=f"{quantity}_before",
-                        text=f"{words} before",
+                        text=msg("{words} before", words=words),
                         done=bool(before(quantity)),
-                        how="Running and settled, clamp on one wire. "
-                        "You can't get this reading after the swap.",
+                        how=msg(
+                            "Running and settled, clamp on one wire. You can't get this reading after the "
+                            "swap."
+                        ),
                     )
                 )
             proofs.append(
                 WantedProof(
                     key=f"{quantity}_after",
-                    text=f"{words} after",
+                    text=msg("{words} after", words=words),
                     done=bool(after(quantity)),
-                    how="Same clamp, same conductor, settled.",
+                    how=msg("Same clamp, same conductor, settled."),
                 )
             )
     if plan.for_backup:
         proofs.append(
             WantedProof(
                 key="backup",
-                text="Cold start and hot restart on backup power",
+                text=msg("Cold start and hot restart on backup power"),
                 done=backup is not None and backup.cold_started and backup.hot_started,
-                how="Chosen loads on; minimum off-time in between; volts and hertz written down.",
+                how=msg("Chosen loads on; minimum off-time in between; volts and hertz written down."),
                 open_rung="prove",
             )
         )
@@ -296,7 +312,7 @@ def one_change_at_a_time(done: Sequence[FittedPart]) -> str | None:
     kinds = {d.work for d in done}
     if len(kinds) < 2:
         return None
-    return "You changed more than one thing. None gets credit unless you tested each one alone."
+    return msg("You changed more than one thing. None gets credit unless you tested each one alone.")
 
 
 class _Work(Protocol):

@@ -4,6 +4,7 @@ from pydantic import Field
 
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.circuit.one_line import COLORS, STATION_OF, TITLES, Station
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
 
 MOST_LINES = 6
@@ -16,9 +17,9 @@ _SIZED = ("device", "conductor", "ground", "disconnect")
 class AnswerLine(Frozen):
     """One line of the answer."""
 
-    part: str = Field(description="device, conductor, ground, raceway, disconnect, drop …")
-    label: str
-    text: str
+    part: Prose = Field(description="device, conductor, ground, raceway, disconnect, drop …")
+    label: Prose
+    text: Prose
     verdict: Verdict = Field(description="The gravest of what is said of that part")
 
 
@@ -31,17 +32,17 @@ def answer_lines(sizes: dict[Station, str], entry: CircuitIn, findings: list[Fin
                 by.setdefault(part, []).append("fail")
         elif f.verdict != "note" and f.code not in _DROP:
             by.setdefault(STATION_OF.get(f.code, "unit"), []).append(f.verdict)
-    hots = ", ".join(COLORS[entry.poles, entry.volts_to_ground > 150])
+    hots = joined(COLORS[entry.poles, entry.volts_to_ground > 150], ", ")
     lines = []
     for part in ("device", "conductor", "ground", "raceway", "disconnect"):
         if part in sizes:
             text = sizes[part] + (f": {hots}" if part == "conductor" else "")
             if part == "ground" and entry.ground_by != "raceway":
-                text += ", green or bare"
+                text += msg(", green or bare")
             lines.append(
                 AnswerLine(part=part, label=TITLES[part], text=text, verdict=worst(by.get(part, ["pass"])))
             )
     drop = next((f for f in findings if f.code == "VOLTAGE_DROP"), None)
     if drop is not None:
-        lines.append(AnswerLine(part="drop", label="Voltage drop", text=drop.text, verdict=drop.verdict))
+        lines.append(AnswerLine(part="drop", label=msg("Voltage drop"), text=drop.text, verdict=drop.verdict))
     return lines[:MOST_LINES]

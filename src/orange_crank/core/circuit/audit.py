@@ -12,6 +12,7 @@ from orange_crank.core.circuit.rules.defaults import Assumed, defaults
 from orange_crank.core.circuit.rules.job import Built, Job, poles_word
 from orange_crank.core.circuit.size import GRAVITY, job_of, judge, minimum_conductor
 from orange_crank.core.errors import BeyondTable
+from orange_crank.core.messages import Prose, joined, msg, no_stop, shaped
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 from orange_crank.core.tables.code import metal_word, size_word
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -27,9 +28,9 @@ class AuditCheck(Frozen):
     code: str
     verdict: Verdict
     clause: str
-    text: str
-    fix: str | None = None
-    arithmetic: str | None = None
+    text: Prose
+    fix: Prose | None = None
+    arithmetic: Prose | None = None
 
 
 class Wanted(Frozen):
@@ -127,7 +128,9 @@ def _check(f: Finding, cheapest: FixSet | None) -> AuditCheck:
     part = STATION_OF.get(f.code, "unit")
     if f.verdict == "fail" and cheapest is not None and part != "unit" and f.code not in BY_HAND:
         own = next((c.text for c in cheapest.changes if c.part == part), None)
-        fix = own or f"Put right by the rest: {' '.join(c.text for c in cheapest.changes)}"
+        fix = own or msg(
+            "Put right by the rest: {join}", join=joined((c.text for c in cheapest.changes), " ")
+        )
     return AuditCheck(
         code=f.code, verdict=f.verdict, clause=f.rule, text=f.text, fix=fix, arithmetic=f.arithmetic
     )
@@ -140,17 +143,26 @@ def _answer(checks: list[AuditCheck], fixes: list[FixSet]) -> list[AnswerLine]:
     lines = [_line(c) for c in fails[:3]]
     if len(fails) > 3:
         lines.append(
-            AnswerLine(part="more", label="More", text=f"{len(fails) - 3} more fail.", verdict="fail")
+            AnswerLine(
+                part="more",
+                label=msg("More"),
+                text=msg("{fails} more fail.", fails=len(fails) - 3),
+                verdict="fail",
+            )
         )
     if fixes:
-        told = " ".join(c.text for c in fixes[0].changes)
-        lines.append(AnswerLine(part="fix", label="Cheapest fix that meets code", text=told, verdict="note"))
+        told = joined((c.text for c in fixes[0].changes), " ")
+        lines.append(
+            AnswerLine(part="fix", label=msg("Cheapest fix that meets code"), text=told, verdict="note")
+        )
     if open_:
-        asked = "; ".join(dict.fromkeys(c.fix.rstrip(".") for c in open_ if c.fix))
-        text = f"{len(open_)} items need more information. {asked}."
-        lines.append(AnswerLine(part="open", label="Need more info", text=text, verdict="unknown"))
+        asked = joined((shaped(f, no_stop) for f in dict.fromkeys(c.fix for c in open_ if c.fix)), "; ")
+        text = msg("{open} items need more information. {asked}.", open=len(open_), asked=asked)
+        lines.append(AnswerLine(part="open", label=msg("Need more info"), text=text, verdict="unknown"))
     if not lines:
-        lines.append(AnswerLine(part="all", label="Circuit", text="Every clause passes.", verdict="pass"))
+        lines.append(
+            AnswerLine(part="all", label=msg("Circuit"), text=msg("Every clause passes."), verdict="pass")
+        )
     return lines
 
 
@@ -162,21 +174,25 @@ def _line(c: AuditCheck) -> AnswerLine:
 def _sizes(job: Job, built: Built) -> dict[Station, str]:
     entry, there = job.entry, built
     assert isinstance(entry, AuditIn)
-    no = "not entered"
+    no = msg("not entered")
     metal = "" if job.unsaid("material") else f" {metal_word(entry.material)}"
     covering = "" if job.unsaid("insulation") else f" {entry.insulation}"
     device = no if there.device_a is None else overcurrent.device_word(there.device_a, there.device_kind)
     if there.device_a is not None and there.poles is not None:
-        device += f", {poles_word(there.poles)}"
+        device += msg(", {poles_word}", poles_word=poles_word(there.poles))
     box = f"{there.disconnect_a:g} A" if there.disconnect_a is not None else no
-    box += f", {there.disconnect_hp:g} hp" if there.disconnect_hp is not None else ""
-    box += ", fused" if there.disconnect_fused else ""
+    box += (
+        msg(", {disconnect_hp:g} hp", disconnect_hp=there.disconnect_hp)
+        if there.disconnect_hp is not None
+        else ""
+    )
+    box += msg(", fused") if there.disconnect_fused else ""
     by_raceway = there.egc_raceway or entry.ground_by == "raceway"
-    ground = f"{entry.raceway or 'raceway'} itself" if by_raceway else no
+    ground = msg("{raceway} itself", raceway=entry.raceway or "raceway") if by_raceway else no
     if there.egc_awg is not None and not by_raceway:
         ground = size_word(there.egc_awg)
-    unit = f"MCA {job.loads.mca_a:.5g} A"
-    unit += f", MOCP {job.device.mocp_a:g} A" if job.device.mocp_a is not None else ""
+    unit = msg("MCA {mca_a:.5g} A", mca_a=job.loads.mca_a)
+    unit += msg(", MOCP {mocp_a:g} A", mocp_a=job.device.mocp_a) if job.device.mocp_a is not None else ""
     sizes: dict[Station, str] = {
         "device": device,
         "conductor": f"{size_word(there.conductor_awg)}{metal}{covering}" if there.conductor_awg else no,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import temperature
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
@@ -86,11 +87,17 @@ def conditions(entry: CircuitIn, lawful_a: float) -> Conditions:
             [
                 FieldProblem(
                     field="ambient_f",
-                    wanted=f"cooler: {entry.insulation} carries nothing at {temperature(air)}",
+                    wanted=msg(
+                        "cooler: {insulation} carries nothing at {air}",
+                        insulation=entry.insulation,
+                        air=temperature(air),
+                    ),
                     got=entry.ambient_f,
                 )
             ],
-            next_step="Take an insulation for 90 °C (THWN-2, XHHW-2), or raise the raceway off the roof.",
+            next_step=msg(
+                "Take an insulation for 90 °C (THWN-2, XHHW-2), or raise the raceway off the roof."
+            ),
         )
     own = 3 if entry.phase == 3 else 2
     count = entry.current_carrying_conductors or own
@@ -119,13 +126,14 @@ def smallest_for(amps: float, entry: CircuitIn, c: Conditions) -> str:
         if usable_a(size, entry, c) >= amps - 1e-9:
             return size
     raise BeyondTable(
-        f"{amps:g} A is above what the largest conductor of the table carries here.", next_step=NEEDS_ENGINEER
+        msg("{amps:g} A is above what the largest conductor of the table carries here.", amps=amps),
+        next_step=NEEDS_ENGINEER,
     )
 
 
 def table_clause(edition: str) -> str:
     """Name the ampacity table by edition."""
-    return f"NEC {edition} Table " + ("310.15(B)(16)" if edition == "2017" else "310.16")
+    return msg("NEC {edition} Table ", edition=edition) + ("310.15(B)(16)" if edition == "2017" else "310.16")
 
 
 def correction_clauses(edition: str, roof: bool) -> str:
@@ -134,7 +142,7 @@ def correction_clauses(edition: str, roof: bool) -> str:
         numbers = "310.15(B)(2)(a), 310.15(B)(3)(a)" + (", 310.15(B)(3)(c)" if roof else "")
     else:
         numbers = "310.15(B)(1), 310.15(C)(1)" + (", 310.15(B)(2)" if roof else "")
-    return f"NEC {edition} {numbers}"
+    return msg("NEC {edition} {numbers}", edition=edition, numbers=numbers)
 
 
 __all__ = [

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, Word, ZeroOrMoreAmps
 from orange_crank.core.plate.model import (
     Compressor,
@@ -79,7 +80,9 @@ class Lug(Frozen):
     def _in_order(self) -> "Lug":
         if self.low_awg and self.high_awg and RANK[self.low_awg] > RANK[self.high_awg]:
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "lugs.high_awg", "error": f"{self.low_awg} or larger"}
+                "value_error",
+                "{error}",
+                {"field": "lugs.high_awg", "error": msg("{low_awg} or larger", low_awg=self.low_awg)},
             )
         return self
 
@@ -182,27 +185,32 @@ class CircuitIn(Frozen):
     def _too_little(self) -> tuple[str, str] | None:
         r = self.rating
         at = "paired." if r.paired else ""
-        here = f" for {self.volts:g} V" if r.paired else ""
+        here = msg(" for {volts:g} V", volts=self.volts) if r.paired else ""
         if r.compressors:
             return None
         if r.mca_a is None and not r.motors:
             return (
                 f"{at}mca_a",
-                f"the plate's figure{here}, or the compressor's rated load amps to compute it from",
+                msg(
+                    "the plate's figure{here}, or the compressor's rated load amps to compute it from",
+                    here=here,
+                ),
             )
         if r.mocp_a is None:
-            return f"{at}mocp_a", f"the plate's figure{here}: it cannot be computed without a compressor"
+            return f"{at}mocp_a", msg(
+                "the plate's figure{here}: it cannot be computed without a compressor", here=here
+            )
         return None
 
     def _impossible(self) -> tuple[str, str] | None:
         if self.phase == 1 and self.volts > 290:
-            return "volts", "at most 277 V single-phase"
+            return "volts", msg("at most 277 V single-phase")
         if self.phase == 3 and self.volts < 180:
-            return "volts", "208 V or more for three-phase"
+            return "volts", msg("208 V or more for three-phase")
         if self.volts > 600:
-            return "volts", "at most 600 V"
+            return "volts", msg("at most 600 V")
         if self.material == "aluminum" and self.insulation in ("NM-B", "UF-B"):
-            return "material", "copper: NM and UF cable in aluminum is not worked out here"
+            return "material", msg("copper: NM and UF cable in aluminum is not worked out here")
         return None
 
     @property
@@ -293,7 +301,7 @@ class AuditIn(CircuitIn):
         if self.load != "heat":
             return super()._too_little()
         if self.rating.mca_a is None and not self.heat_a:
-            return "other_a", "the heater's amps, or the MCA marked on it"
+            return "other_a", msg("the heater's amps, or the MCA marked on it")
         return None
 
     @property

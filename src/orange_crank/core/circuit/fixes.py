@@ -20,6 +20,7 @@ from orange_crank.core.circuit.rules import (
 )
 from orange_crank.core.circuit.rules.job import Built, Job, poles_word
 from orange_crank.core.errors import BeyondTable, CrankError
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.tables import overcurrent_at_least, overcurrent_sizes_a, standard_breaker
 from orange_crank.core.tables.code import metal_word, size_word, sizes_of
@@ -39,7 +40,7 @@ class Change(Frozen):
     """One part put right."""
 
     part: str
-    text: str
+    text: Prose
 
 
 class FixSet(Frozen):
@@ -143,7 +144,7 @@ def _changed(
         # A breaker in a panel stays a breaker; fuses go into the disconnect.
         kind = built.device_kind or overcurrent.kind_of(job)
         if kind == "breaker" and not standard_breaker(device, entry.edition):
-            raise BeyondTable(f"No standard breaker of {device:g} A.")
+            raise BeyondTable(msg("No standard breaker of {device:g} A.", device=device))
         fuse_a = device if kind == "fuse" and built.disconnect_fused else built.fuse_a
         built = replace(built, device_a=device, device_kind=kind, poles=entry.poles, fuse_a=fuse_a)
         bare = replace(built, ground_fault=False)
@@ -199,21 +200,37 @@ def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[C
     entry, found = new_job.entry, []
     if "device" in parts and new.device_a is not None:
         guarded = new.ground_fault and not old.ground_fault
-        guard = ", with ground-fault protection" if guarded else ""
-        text = f"Put in {new.device_a:g} A fuses{guard}."
+        guard = msg(", with ground-fault protection") if guarded else ""
+        text = msg("Put in {device_a:g} A fuses{guard}.", device_a=new.device_a, guard=guard)
         if new.device_kind == "breaker":
-            text = f"Put in a {new.device_a:g} A breaker, {poles_word(entry.poles)}, "
-            text += f"listed for that panel{guard}."
+            text = msg(
+                "Put in a {device_a:g} A breaker, {poles_word}, ",
+                device_a=new.device_a,
+                poles_word=poles_word(entry.poles),
+            )
+            text += msg("listed for that panel{guard}.", guard=guard)
         found.append(Change(part="device", text=text))
     if "disconnect" in parts and new.disconnect_a is not None:
-        text = f"Fit a {new.disconnect_a:g} A disconnect"
-        text += f", {new.disconnect_hp:g} hp" if new.disconnect_hp is not None else ""
-        text += f", fused {new.fuse_a:g} A" if new.disconnect_fused and new.fuse_a is not None else ""
-        found.append(Change(part="disconnect", text=f"{text}."))
+        text = msg("Fit a {disconnect_a:g} A disconnect", disconnect_a=new.disconnect_a)
+        text += (
+            msg(", {disconnect_hp:g} hp", disconnect_hp=new.disconnect_hp)
+            if new.disconnect_hp is not None
+            else ""
+        )
+        text += (
+            msg(", fused {fuse_a:g} A", fuse_a=new.fuse_a)
+            if new.disconnect_fused and new.fuse_a is not None
+            else ""
+        )
+        found.append(Change(part="disconnect", text=msg("{text}.", text=text)))
     if "ground" in parts and new.egc_awg is not None:
-        text = f"Pull a {size_word(new.egc_awg)} {metal_word(new.egc_material)} ground."
+        text = msg(
+            "Pull a {size_word} {metal_word} ground.",
+            size_word=size_word(new.egc_awg),
+            metal_word=metal_word(new.egc_material),
+        )
         found.append(Change(part="ground", text=text))
     if "conductor" in parts and new.conductor_awg is not None:
         wire = f"{size_word(new.conductor_awg)} {metal_word(entry.material)} {entry.insulation}"
-        found.append(Change(part="conductor", text=f"Pull {wire} conductors."))
+        found.append(Change(part="conductor", text=msg("Pull {wire} conductors.", wire=wire)))
     return found

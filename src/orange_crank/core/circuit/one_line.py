@@ -5,12 +5,13 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.circuit.entry import CircuitIn
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
 from orange_crank.core.tables.code import metal_word, size_word
 
 Station = Literal["device", "conductor", "ground", "raceway", "disconnect", "unit"]
 TITLES: dict[Station, str] = {
-    "device": "Breaker or fuses", "conductor": "Conductors", "ground": "Ground",
+    "device": msg("Breaker or fuses"), "conductor": "Conductors", "ground": "Ground",
     "raceway": "Raceway", "disconnect": "Disconnect", "unit": "Unit",
 }  # fmt: skip
 # Which station a finding belongs to; what is not named belongs to the unit.
@@ -29,10 +30,10 @@ STATION_OF: dict[str, Station] = {
 WASTE = 1.1
 # Conductors by pole count, and whether the system is above 150 V to ground (460/480 V, 277 V).
 COLORS: dict[tuple[int, bool], tuple[str, ...]] = {
-    (1, False): ("black", "white neutral"),
+    (1, False): ("black", msg("white neutral")),
     (2, False): ("black", "red"),
     (3, False): ("black", "red", "blue"),
-    (1, True): ("brown", "gray neutral"),
+    (1, True): ("brown", msg("gray neutral")),
     (2, True): ("brown", "orange"),
     (3, True): ("brown", "orange", "yellow"),
 }
@@ -42,8 +43,8 @@ class StationOut(Frozen):
     """One part of the line, with its size and what is said of it."""
 
     station: Station
-    title: str
-    size: str
+    title: Prose
+    size: Prose
     verdict: Verdict
     codes: list[str] = Field(description="The findings that belong to it, by code")
 
@@ -51,10 +52,10 @@ class StationOut(Frozen):
 class Material(Frozen):
     """One thing to bring, or to write down."""
 
-    item: str
+    item: Prose
     count: int | None
     length_ft: float | None
-    note: str
+    note: Prose
 
 
 def stations(sizes: dict[Station, str], findings: list[Finding]) -> list[StationOut]:
@@ -103,29 +104,52 @@ def materials(
     if entry.insulation in ("NM-B", "UF-B") or entry.raceway in ("MC", "SER"):
         name = entry.insulation if entry.insulation in ("NM-B", "UF-B") else entry.raceway
         bring(
-            f"{name} cable {size_word(size)} {metal} with ground",
+            msg(
+                "{name} cable {size_word} {metal} with ground",
+                name=name,
+                size_word=size_word(size),
+                metal=metal,
+            ),
             length_ft=run,
-            note="white marked again where it is hot" if entry.poles == 2 else "",
+            note=msg("white marked again where it is hot") if entry.poles == 2 else "",
         )
     else:
         for color in COLORS[entry.poles, entry.volts_to_ground > 150]:
-            bring(f"{size_word(size)} {metal} {entry.insulation}, {color}", length_ft=run)
+            bring(
+                msg(
+                    "{size_word} {metal} {insulation}, {color}",
+                    size_word=size_word(size),
+                    metal=metal,
+                    insulation=entry.insulation,
+                    color=color,
+                ),
+                length_ft=run,
+            )
         if ground is not None:
             ground_metal = metal_word(entry.egc_material or entry.material)
-            bring(f"{size_word(ground)} {ground_metal}, green", length_ft=run, note="grounding")
+            bring(
+                msg(
+                    "{size_word} {ground_metal}, green",
+                    size_word=size_word(ground),
+                    ground_metal=ground_metal,
+                ),
+                length_ft=run,
+                note="grounding",
+            )
     if trade is not None:
-        bring(f"{entry.raceway} {trade}", length_ft=run, note="with fittings and bushings")
+        bring(f"{entry.raceway} {trade}", length_ft=run, note=msg("with fittings and bushings"))
     fuses = kind == "fuse"
     bring(
         f"{'Fuses' if fuses else 'Breaker, listed for that panel'}, {device_a} A",
         entry.poles if fuses else 1,
-        note=f"{entry.poles} pole{'s' if entry.poles > 1 else ''}" + (", ground-fault" if guarded else ""),
+        note=msg("{poles} pole{poles_2}", poles=entry.poles, poles_2="s" if entry.poles > 1 else "")
+        + (msg(", ground-fault") if guarded else ""),
     )
     bring(
-        f"Disconnect, {disconnect_a} A" + (", fused" if fuses else ""),
-        note="weatherproof outdoors" if entry.is_wet else "",
+        msg("Disconnect, {disconnect_a} A", disconnect_a=disconnect_a) + (msg(", fused") if fuses else ""),
+        note=msg("weatherproof outdoors") if entry.is_wet else "",
     )
-    bring("Whip, fittings, bushings, fasteners", note="by wall and distance")
-    for place in ("device", "disconnect, line", "disconnect, load", "unit", "grounds"):
-        bring(f"Torque written down: {place}", None, note="from the lug's label")
+    bring(msg("Whip, fittings, bushings, fasteners"), note=msg("by wall and distance"))
+    for place in ("device", msg("disconnect, line"), msg("disconnect, load"), "unit", "grounds"):
+        bring(msg("Torque written down: {place}", place=place), None, note=msg("from the lug's label"))
     return found

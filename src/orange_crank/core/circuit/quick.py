@@ -9,6 +9,7 @@ from pydantic_core import PydanticCustomError
 from orange_crank.core.circuit.entry import Feet, Material, PowerFactor, RacewayMetal, Size
 from orange_crank.core.heat.entry import AltitudeFt, DeltaF
 from orange_crank.core.heat.measured import air_density_ratio, airflow_cfm
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Amps, Finding, Frozen, Volts, say
 from orange_crank.core.plate.model import Phase
 from orange_crank.core.tables.code import drop_v, drop_working, sizes_of
@@ -85,7 +86,12 @@ def voltage_drop(entry: DropIn, standards: Standards | None = None) -> DropOut:
             Finding(
                 code="VOLTAGE_DROP",
                 verdict="pass" if fits else "watch",
-                text=f"{own:.2f} V, {pct:.2f} %; {limits.voltage_drop_pct:g} % recommended limit.",
+                text=msg(
+                    "{own:.2f} V, {pct:.2f} %; {voltage_drop_pct:g} % recommended limit.",
+                    own=own,
+                    pct=pct,
+                    voltage_drop_pct=limits.voltage_drop_pct,
+                ),
                 rule=f"NEC 2023 210.19(A) note; Chapter 9 Table 9; {limits.rule('voltage_drop_pct')}",
                 inputs={"length_ft": entry.length_ft, "amps_a": entry.amps},
                 arithmetic=drop_working(
@@ -97,7 +103,7 @@ def voltage_drop(entry: DropIn, standards: Standards | None = None) -> DropOut:
                     entry.power_factor,
                     entry.phase,
                 ),
-                next_step=None if pct <= limits.voltage_drop_pct else "Larger wire or a shorter run.",
+                next_step=None if pct <= limits.voltage_drop_pct else msg("Larger wire or a shorter run."),
             )
         ],
     )
@@ -116,7 +122,7 @@ class PowerIn(Frozen):
     def _one_of_them(self) -> "PowerIn":
         if (self.kw is None) == (self.amps is None):
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "kw", "error": "kilowatts or amps, one of the two"}
+                "value_error", "{error}", {"field": "kw", "error": msg("kilowatts or amps, one of the two")}
             )
         return self
 
@@ -149,7 +155,14 @@ def power_and_amps(entry: PowerIn) -> PowerOut:
                 verdict="note",
                 text=f"{say(kw, 'kW')}, {say(amps, 'A')}.",
                 rule="P = V · I · cos φ",
-                arithmetic=f"{roots}{entry.volts:g} V × {amps:.4g} A × {entry.power_factor:g} = {kw:.4g} kW",
+                arithmetic=msg(
+                    "{roots}{volts:g} V × {amps:.4g} A × {power_factor:g} = {kw:.4g} kW",
+                    roots=roots,
+                    volts=entry.volts,
+                    amps=amps,
+                    power_factor=entry.power_factor,
+                    kw=kw,
+                ),
             )
         ],
     )
@@ -183,7 +196,7 @@ def airflow(entry: AirflowIn) -> AirflowOut:
             Finding(
                 code="AIRFLOW",
                 verdict="note",
-                text=f"{flow:.0f} CFM.",
+                text=msg("{flow:.0f} CFM.", flow=flow),
                 rule="CFM = 3.412 · W ÷ (1.08 · density · ΔT)",
                 inputs={"altitude_ft": entry.altitude_ft},
                 arithmetic=f"3.412 × {watts:.0f} W ÷ (1.08 × {ratio:.3f} × {entry.delta_t_f:g} °F)",

@@ -27,6 +27,7 @@ from orange_crank.core.circuit.rules.always import always
 from orange_crank.core.circuit.rules.defaults import Assumed, defaults
 from orange_crank.core.circuit.rules.job import Built, Device, Job, finding, poles_word
 from orange_crank.core.errors import BeyondTable
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import NEEDS_ENGINEER, ampacity_a, metal_word, size_word
@@ -40,7 +41,7 @@ class OtherSchool(Frozen):
 
     school: Literal["mca", "breaker"]
     conductor_awg: str | None
-    why: str
+    why: Prose
 
 
 class CircuitOut(Frozen):
@@ -186,14 +187,20 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     # Worth a word in the answer itself: it decides which breaker is bought.
     guarded = any(f.code == "GFCI_OUTDOOR" and f.verdict == "watch" for f in findings)
     sizes: dict[Station, str] = {
-        "device": f"{overcurrent.device_word(device.amps, kind)}, {poles_word(entry.poles)}"
-        + (", ground-fault protected" if guarded else ""),
+        "device": msg(
+            "{device_word}, {poles_word}",
+            device_word=overcurrent.device_word(device.amps, kind),
+            poles_word=poles_word(entry.poles),
+        )
+        + (msg(", ground-fault protected") if guarded else ""),
         "conductor": f"{size_word(chosen)} {metal_word(entry.material)} {entry.insulation}",
-        "ground": f"{entry.raceway} itself" if by_raceway else f"{size_word(ground)} {metal_word(metal)}",
+        "ground": msg("{raceway} itself", raceway=entry.raceway)
+        if by_raceway
+        else f"{size_word(ground)} {metal_word(metal)}",
         "disconnect": f"{frame} A"
-        + (f", {power:g} hp" if power else "")
-        + (", fused" if kind == "fuse" else ""),
-        "unit": f"MCA {loads.mca_a:g} A, MOCP {device.mocp_a:g} A",
+        + (msg(", {power:g} hp", power=power) if power else "")
+        + (msg(", fused") if kind == "fuse" else ""),
+        "unit": msg("MCA {mca_a:g} A, MOCP {mocp_a:g} A", mca_a=loads.mca_a, mocp_a=device.mocp_a),
     }
     if trade is not None:
         sizes["raceway"] = f"{entry.raceway} {trade}"
@@ -245,7 +252,9 @@ def _or_none(choose: Callable[[], str]) -> str | None:
 
 
 def _beyond(amps: float) -> str:
-    raise BeyondTable(f"A conductor for {amps:g} A is beyond the table.", next_step=NEEDS_ENGINEER)
+    raise BeyondTable(
+        msg("A conductor for {amps:g} A is beyond the table.", amps=amps), next_step=NEEDS_ENGINEER
+    )
 
 
 def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
@@ -259,11 +268,11 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
             finding(
                 "MCA",
                 "note",
-                f"Minimum circuit ampacity {loads.mca_a:.5g} A"
+                msg("Minimum circuit ampacity {mca_a:.5g} A", mca_a=loads.mca_a)
                 + (
                     " (computed)."
                     if printed is None
-                    else f" on the plate; the loads give {loads.figures.mca_a:.5g} A."
+                    else msg(" on the plate; the loads give {mca_a:.5g} A.", mca_a=loads.figures.mca_a)
                 ),
                 clause(e, ("440.32" if single else "440.33") + (", 424.4(B)" if loads.heat_a else "")),
                 loads.figures.mca_working,
@@ -277,8 +286,11 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
                     "OVERCURRENT",
                     "note",
                     (
-                        f"Start with {device.amps} A; up to {loads.figures.mocp_a:g} A if it trips on "
-                        "starting."
+                        msg(
+                            "Start with {amps} A; up to {mocp_a:g} A if it trips on starting.",
+                            amps=device.amps,
+                            mocp_a=loads.figures.mocp_a,
+                        )
                     ),
                     clause(e, "440.22(A), 440.22(B)(1), 240.6(A)"),
                     f"{loads.figures.mocp_start_working}; {loads.figures.mocp_working}",
@@ -294,8 +306,12 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
             finding(
                 "SCHOOL",
                 "note",
-                f"Sized by {'MCA' if entry.school == 'mca' else 'the breaker'}. The other way: "
-                f"{size_word(other) if other else 'beyond the table'}. {school.why}",
+                msg(
+                    "Sized by {school}. The other way: {other}. {why}",
+                    school="MCA" if entry.school == "mca" else "the breaker",
+                    other=size_word(other) if other else "beyond the table",
+                    why=school.why,
+                ),
                 clause(e, "440.32, 440.33"),
             )
         )
@@ -304,9 +320,9 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
             finding(
                 "PROVISIONAL",
                 "watch",
-                "Sized before the unit is here.",
+                msg("Sized before the unit is here."),
                 clause(e, "440.4(B)"),
-                step="When it arrives, audit this circuit against its plate.",
+                step=msg("When it arrives, audit this circuit against its plate."),
             )
         )
     return found
@@ -314,11 +330,11 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
 
 def _other_school(entry: CircuitIn, by_mca: str, by_breaker: str | None, device: Device) -> OtherSchool:
     if entry.school == "mca":
-        why = f"Sized to the {device.amps} A breaker: larger wire, simpler for the next tech."
+        why = msg("Sized to the {amps} A breaker: larger wire, simpler for the next tech.", amps=device.amps)
         if by_breaker is None:
-            why = "Sized to the device it is beyond the table: parallel conductors need an engineer."
+            why = msg("Sized to the device it is beyond the table: parallel conductors need an engineer.")
         return OtherSchool(school="breaker", conductor_awg=by_breaker, why=why)
-    return OtherSchool(school="mca", conductor_awg=by_mca, why="Code minimum, from MCA.")
+    return OtherSchool(school="mca", conductor_awg=by_mca, why=msg("Code minimum, from MCA."))
 
 
 __all__ = ["CircuitOut", "Loads", "OtherSchool", "job_of", "judge", "minimum_conductor", "size_circuit"]

@@ -27,6 +27,7 @@ from orange_crank.core.diagnosis.model import (
 )
 from orange_crank.core.diagnosis.next_best import next_tests, skipped_tests
 from orange_crank.core.diagnosis.table import diagnosis_tests, engine, facts, priors, rows_of
+from orange_crank.core.messages import joined, msg, no_stop, shaped
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.safety.stop import WorkStop, plain_words
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -59,8 +60,8 @@ def diagnose(entry: DiagnoseIn, standards: Standards | None = None) -> DiagnoseO
         contradictions.append(
             Contradiction(
                 fact="all",
-                text="No single cause fits these readings.",
-                next_step="Repeat the oddest reading: same place, same meter.",
+                text=msg("No single cause fits these readings."),
+                next_step=msg("Repeat the oddest reading: same place, same meter."),
             )
         )
     condemn = judge_condemnation(entry, weighed, limits)
@@ -117,11 +118,11 @@ def _ranked(entry: DiagnoseIn, weighed: Weighed) -> list[Ranked]:
         for_, against = _points(weighed, h)
         for factor, text in history_points(entry, h):
             point = Point(
-                fact="Earlier visits",
+                fact=msg("Earlier visits"),
                 text=text,
                 factor=factor,
                 source=["history"],
-                reason="Trend over visits.",
+                reason=msg("Trend over visits."),
             )
             (for_ if factor > 1 else against).append(point)
         prior = priors()[h]
@@ -181,31 +182,38 @@ def _points(weighed: Weighed, hypothesis: Hypothesis) -> tuple[list[Point], list
 
 def _plain(ranked: list[Ranked], stop: WorkStop | None, upcoming: list[NextTest], limits: Standards) -> str:
     if stop is not None:
-        return f"We have stopped the work. {plain_words(stop)}"
+        return msg("We have stopped the work. {plain_words}", plain_words=plain_words(stop))
     best = ranked[0]
     text = priors()[best.hypothesis].plain
     if best.probability >= limits.decided_probability:
         return text
     if best.probability >= 0.5:
-        return "Most likely: " + text + " We check one thing more before we say so for certain."
+        return msg("Most likely: ") + text + msg(" We check one thing more before we say so for certain.")
     step = next((t.plain_step for t in diagnosis_tests() if upcoming and t.test == upcoming[0].test), None)
-    more = f" Next we {step}." if step else ""
-    return "Several things may be behind this. We test the likely ones in order, the safe ones first." + more
+    more = msg(" Next we {step}.", step=step) if step else ""
+    return (
+        msg("Several things may be behind this. We test the likely ones in order, the safe ones first.")
+        + more
+    )
 
 
 def _not_judged(entry: DiagnoseIn, weighed: Weighed) -> list[str]:
     told = list(weighed.seen.crashed)
     if entry.plate.is_inverter:
         told.append(
-            "Inverter unit: go by its fault code. Supply, controls and fan can be checked here. "
-            "No start aids or locked-rotor tests."
+            msg(
+                "Inverter unit: go by its fault code. Supply, controls and fan can be checked "
+                "here. No start aids or locked-rotor tests."
+            )
         )
     if entry.plate.phase == 3:
-        told.append("Three-phase: no run capacitor and no start kit; phases and rotation come first.")
+        told.append(msg("Three-phase: no run capacitor and no start kit; phases and rotation come first."))
     if entry.plate.run_cap_uf is None and entry.plate.phase == 1 and not entry.plate.is_inverter:
-        told.append("No run capacitor on the nameplate: check the start relay and external overload instead.")
+        told.append(
+            msg("No run capacitor on the nameplate: check the start relay and external overload instead.")
+        )
     if not entry.symptoms and not entry.readings:
-        told.append("No symptoms or readings yet. Check the symptoms first, then the quick questions.")
+        told.append(msg("No symptoms or readings yet. Check the symptoms first, then the quick questions."))
     return told
 
 
@@ -230,11 +238,13 @@ def _findings(
         Finding(
             code="MOST_LIKELY",
             verdict="pass" if sure and best.hypothesis == "healthy" else "watch" if sure else "unknown",
-            text=f"{best.title}: {100 * best.probability:.0f} %.",
+            text=msg("{title}: {pct:.0f} %.", title=best.title, pct=100 * best.probability),
             rule=limits.rule("decided_probability"),
             inputs={"probability": best.probability, "limit": limits.decided_probability},
             arithmetic=_sum(best),
-            next_step=best.fix if sure else "Do the suggested test first. It tells the most for the time.",
+            next_step=best.fix
+            if sure
+            else msg("Do the suggested test first. It tells the most for the time."),
         )
     )
     found += [
@@ -251,6 +261,13 @@ def _findings(
 
 
 def _sum(best: Ranked) -> str:
-    parts = [f"{p.text.rstrip('.')} ×{p.factor:.3g}" for p in [*best.for_[:3], *best.against[:2]]]
+    parts = [
+        msg("{seen} ×{factor:.3g}", seen=shaped(p.text, no_stop), factor=p.factor)
+        for p in [*best.for_[:3], *best.against[:2]]
+    ]
     product = math.prod(p.factor for p in [*best.for_, *best.against])
-    return f"{'; '.join(parts)}; all together ×{product:.3g}" if parts else "by how common it is alone"
+    return (
+        msg("{join}; all together ×{product:.3g}", join=joined(parts, "; "), product=product)
+        if parts
+        else msg("by how common it is alone")
+    )

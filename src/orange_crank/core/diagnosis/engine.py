@@ -12,6 +12,7 @@ from orange_crank.core.diagnosis.by_model import Bound, ModelRow, rows_by_model
 from orange_crank.core.diagnosis.evidence import Seen, observe
 from orange_crank.core.diagnosis.model import HYPOTHESES, DiagnoseIn, Hypothesis
 from orange_crank.core.diagnosis.table import engine, facts, likelihoods, priors, rows_of
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.tables.standards import Standards
 
 Vector = NDArray[np.float64]
@@ -264,18 +265,25 @@ def history_points(entry: DiagnoseIn, hypothesis: Hypothesis) -> list[tuple[floa
         key=lambda r: r.days_ago,
         reverse=True,
     )
-    replaced = " ".join(entry.history.replaced).lower()
+    replaced = joined(entry.history.replaced, " ").lower()
     if hypothesis in ("run_capacitor_weak", "run_capacitor_open"):
         if label is not None and len(caps) >= 2 and caps[-1].value < caps[0].value - 0.01 * label:
             found.append(
-                (engine().fading, f"It faded over the visits: {caps[0].value:g} → {caps[-1].value:g} µF.")
+                (
+                    engine().fading,
+                    msg(
+                        "It faded over the visits: {value:g} → {value_2:g} µF.",
+                        value=caps[0].value,
+                        value_2=caps[-1].value,
+                    ),
+                )
             )
         if "capacitor" in replaced:
-            found.append((engine().lately_new, "A capacitor was replaced on an earlier visit."))
+            found.append((engine().lately_new, msg("A capacitor was replaced on an earlier visit.")))
     if hypothesis == "contactor_worn" and "contactor" in replaced:
-        found.append((engine().lately_new, "The contactor was replaced on an earlier visit."))
+        found.append((engine().lately_new, msg("The contactor was replaced on an earlier visit.")))
     if hypothesis in ("start_kit_failed", "kit_masks_open_capacitor") and "kit" in replaced:
-        found.append((engine().fading, "A start kit was fitted on an earlier visit."))
+        found.append((engine().fading, msg("A start kit was fitted on an earlier visit.")))
     return found
 
 

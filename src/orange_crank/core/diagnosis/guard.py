@@ -4,6 +4,7 @@ from orange_crank.core.diagnosis.engine import Weighed
 from orange_crank.core.diagnosis.model import Condemn, DiagnoseIn, Hypothesis, Measured, Missing
 from orange_crank.core.diagnosis.stop_facts import stop_facts
 from orange_crank.core.measure.running import judge_supply
+from orange_crank.core.messages import msg
 from orange_crank.core.safety.stop import HAZARD_STOPS, WorkStop, gravest_first, work_stop
 from orange_crank.core.tables.standards import Standards
 
@@ -12,102 +13,118 @@ CONDEMNING: tuple[Hypothesis, ...] = (
     "overload_failed_open",
 )  # fmt: skip
 WHY_IT_DIED = [
-    "Acid or moisture: test the oil, fit a clean-up drier.",
-    "Floodback or slugging: superheat, metering device, lines.",
-    "Burnt leads or a loose connection: repair it before you power the new compressor.",
-    ("Low voltage or repeated locked-rotor starts: fix the supply first, then add a start aid."),
-    "Overcharge or a dirty condenser: weigh in, clean.",
-    "Contactor: a new compressor gets new contacts.",
+    msg("Acid or moisture: test the oil, fit a clean-up drier."),
+    msg("Floodback or slugging: superheat, metering device, lines."),
+    msg("Burnt leads or a loose connection: repair it before you power the new compressor."),
+    (msg("Low voltage or repeated locked-rotor starts: fix the supply first, then add a start aid.")),
+    msg("Overcharge or a dirty condenser: weigh in, clean."),
+    msg("Contactor: a new compressor gets new contacts."),
 ]
 
 
 _THREE: tuple[Measured, ...] = ("winding_cs_ohm", "winding_cr_ohm", "winding_sr_ohm")
 # What each proof says once it is there, what is to be done while it is missing, and the readings it asks for.
 _PROOFS: dict[str, tuple[str, str, tuple[Measured, ...]]] = {
-    "WINDING_OPEN": ("A winding is open.", "Measure the three pairs, leads off.", _THREE),
+    "WINDING_OPEN": (msg("A winding is open."), msg("Measure the three pairs, leads off."), _THREE),
     "AT_PINS": (
-        "Measured at the compressor's own pins.",
-        "Measure the open pair at the compressor's own pins: a lead, splice or terminal may be what is open.",
+        msg("Measured at the compressor's own pins."),
+        msg(
+            "Measure the open pair at the compressor's own pins: a lead, splice or "
+            "terminal may be what is open."
+        ),
         ("windings_at_pins",),
     ),
     "COMMON_OPEN": (
-        "Open from common to both R and S.",
-        "Measure the three pairs, leads off.",
+        msg("Open from common to both R and S."),
+        msg("Measure the three pairs, leads off."),
         _THREE,
     ),
     "PINS": (
-        "Open at the compressor terminals too.",
-        ("Remeasure the open pairs at the compressor terminals. Rule out a burnt lead or terminal first."),
+        msg("Open at the compressor terminals too."),
+        (
+            msg(
+                "Remeasure the open pairs at the compressor terminals. Rule out a burnt lead "
+                "or terminal first."
+            )
+        ),
         ("windings_at_pins",),
     ),
     "RESTED": (
-        "Still open after hours cold.",
+        msg("Still open after hours cold."),
         (
-            "Leave it off for hours, best overnight. Enter the time off and measure again. The "
-            "overload resets when cool."
+            msg(
+                "Leave it off for hours, best overnight. Enter the time off and measure again. "
+                "The overload resets when cool."
+            )
         ),
         ("minutes_rest",),
     ),
-    "COLD": ("Measured cold.", "Let it cool, feel the shell, and measure again.", ("shell_hot",)),
-    "GROUNDED": ("Continuity to metal.", "Measure to ground, contactor open.", ("to_ground",)),
+    "COLD": (msg("Measured cold."), msg("Let it cool, feel the shell, and measure again."), ("shell_hot",)),
+    "GROUNDED": (msg("Continuity to metal."), msg("Measure to ground, contactor open."), ("to_ground",)),
     "ISOLATED": (
-        "It is the compressor, not a part wired to it.",
-        "Leads off and insulated: is the short in the compressor, at its own terminals?",
+        msg("It is the compressor, not a part wired to it."),
+        msg("Leads off and insulated: is the short in the compressor, at its own terminals?"),
         ("shorted_piece", "to_ground"),
     ),
     "VOLTS": (
-        "Volts good at the terminals during the attempt.",
-        ("Volts at the compressor or contactor load side during the start, within the nameplate range."),
+        msg("Volts good at the terminals during the attempt."),
+        (msg("Volts at the compressor or contactor load side during the start, within the nameplate range.")),
         ("terminal_v_start",),
     ),
     "RUN_CAPACITOR": (
-        "Run capacitor good, measured on this call.",
-        "Measure the run capacitor on this call, or put a good one in.",
+        msg("Run capacitor good, measured on this call."),
+        msg("Measure the run capacitor on this call, or put a good one in."),
         ("run_cap_uf",),
     ),
     "START_KIT": (
-        "Hard-start kit ruled out.",
-        "Fix any wrong kit wiring. Bypass the kit and try once, or enter that there is none.",
+        msg("Hard-start kit ruled out."),
+        msg("Fix any wrong kit wiring. Bypass the kit and try once, or enter that there is none."),
         ("start_kit_present", "start_kit_bypassed_starts"),
     ),
     "START_RELAY": (
-        "Start relay and overload tested, or bypassed.",
-        "Test the start relay and the external overload, or bypass them and try once.",
+        msg("Start relay and overload tested, or bypassed."),
+        msg("Test the start relay and the external overload, or bypass them and try once."),
         ("start_relay_verdict", "start_kit_bypassed_starts"),
     ),
     "PHASES": (
-        "Phases balanced, rotation right.",
-        "Measure the three phases and see which way it turns.",
+        msg("Phases balanced, rotation right."),
+        msg("Measure the three phases and see which way it turns."),
         ("phase_imbalance_pct", "rotation_ok"),
     ),
     "WINDINGS": (
-        "Windings measured.",
-        "Measure the windings; where one reads open, let it cool and measure again.",
+        msg("Windings measured."),
+        msg("Measure the windings; where one reads open, let it cool and measure again."),
         _THREE,
     ),
-    "TO_GROUND": ("Clear to ground.", "Measure to ground, contactor open.", ("to_ground",)),
+    "TO_GROUND": (msg("Clear to ground."), msg("Measure to ground, contactor open."), ("to_ground",)),
     "NOT_TURNING": (
-        "Locked-rotor amps that do not fall over a second.",
-        "Amps on common at the start and a second later, or watch and listen for the motor turning.",
+        msg("Locked-rotor amps that do not fall over a second."),
+        msg("Amps on common at the start and a second later, or watch and listen for the motor turning."),
         ("inrush_a",),
     ),
     "REFERENCE": (
-        "Lower than on an earlier visit.",
-        ("Compare the ohms with an earlier visit or the manufacturer's data at a known temperature."),
+        msg("Lower than on an earlier visit."),
+        (msg("Compare the ohms with an earlier visit or the manufacturer's data at a known temperature.")),
         (),
     ),
 }
 _LIVE_PROOFS = ("VOLTS", "NOT_TURNING", "PHASES")
 _TRIAL = {
     "none": (
-        "With everything else ruled out, you may try one hard-start kit, approved in writing "
-        "first. No start: the kit comes off, no charge. Starts: expect a short, unknown life."
+        msg(
+            "With everything else ruled out, you may try one hard-start kit, approved in "
+            "writing first. No start: the kit comes off, no charge. Starts: expect a "
+            "short, unknown life."
+        )
     ),
-    "agreed": "Trial approved. Try once, then enter the result.",
+    "agreed": msg("Trial approved. Try once, then enter the result."),
     "started": (
-        "The trial started it. It is on borrowed time: tell the customer in writing and plan the replacement."
+        msg(
+            "The trial started it. It is on borrowed time: tell the customer in writing "
+            "and plan the replacement."
+        )
     ),
-    "did_not_start": "The trial did not start it: the kit comes off and is not charged.",
+    "did_not_start": msg("The trial did not start it: the kit comes off and is not charged."),
 }
 
 
@@ -230,7 +247,7 @@ def _outcome(
         missing = [
             Missing(
                 code="NOT_THE_CAUSE",
-                text="The readings point to something else. Fix that and try again.",
+                text=msg("The readings point to something else. Fix that and try again."),
             )
         ]
     return Condemn(

@@ -6,7 +6,8 @@ from pydantic import ConfigDict, Field, StrictBool, StrictStr, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.measure.meter import Conductor, MeterMode
-from orange_crank.core.nomenclature import Amps, Finding, Flag, Frozen, Sentence, Volts, Word
+from orange_crank.core.messages import Prose, joined, msg
+from orange_crank.core.nomenclature import Amps, Finding, Flag, Frozen, Volts, Word
 from orange_crank.core.plate import Plate
 from orange_crank.core.plate.model import Metering
 from orange_crank.core.safety.stop import WorkStop
@@ -77,23 +78,23 @@ Symptom = Literal[
 ]
 
 SYMPTOM_WORDS: dict[Symptom, str] = {
-    "hums_no_start": "Hums, does not start",
-    "slow_start": "Starts slowly",
-    "starts_then_trips": "Starts, then trips",
-    "trips_at_once": "Trips at once",
-    "trips_after_minutes": "Trips after minutes",
-    "controls_on_nothing_runs": "Thermostat calling, nothing runs",
-    "fan_only": "Only the fan runs",
-    "no_sound": "No sound at all",
-    "starts_rarely": "Starts only sometimes",
-    "starts_after_long_rest": "Starts after a long rest",
-    "lights_dim": "Lights dim",
-    "rattles": "Rattles or chatters",
-    "contactor_hums": "Contactor hums or buzzes",
-    "short_cycles": "Short cycles",
-    "runs_hot": "Runs hot",
-    "will_not_run_on_backup": "Won't run on generator or battery",
-    "upgrade_only": "Upgrade only",
+    "hums_no_start": msg("Hums, does not start"),
+    "slow_start": msg("Starts slowly"),
+    "starts_then_trips": msg("Starts, then trips"),
+    "trips_at_once": msg("Trips at once"),
+    "trips_after_minutes": msg("Trips after minutes"),
+    "controls_on_nothing_runs": msg("Thermostat calling, nothing runs"),
+    "fan_only": msg("Only the fan runs"),
+    "no_sound": msg("No sound at all"),
+    "starts_rarely": msg("Starts only sometimes"),
+    "starts_after_long_rest": msg("Starts after a long rest"),
+    "lights_dim": msg("Lights dim"),
+    "rattles": msg("Rattles or chatters"),
+    "contactor_hums": msg("Contactor hums or buzzes"),
+    "short_cycles": msg("Short cycles"),
+    "runs_hot": msg("Runs hot"),
+    "will_not_run_on_backup": msg("Won't run on generator or battery"),
+    "upgrade_only": msg("Upgrade only"),
 }
 
 Measured = Literal[
@@ -222,19 +223,19 @@ class Evidence(Frozen):
     def _of_its_kind(self) -> "Evidence":
         wanted = None
         if self.quantity in _FLAGS:
-            wanted = None if isinstance(self.value, bool) else "true or false"
+            wanted = None if isinstance(self.value, bool) else msg("true or false")
         elif self.quantity in _WORDS:
             words = _WORDS[self.quantity]
             if words is not None and self.value not in words:
-                wanted = "one of " + ", ".join(words)
+                wanted = msg("one of ") + joined(words, ", ")
             elif words is None and isinstance(self.value, bool):
-                wanted = "the code as the board shows it"
+                wanted = msg("the code as the board shows it")
         elif isinstance(self.value, bool) or (isinstance(self.value, str) and self.value != "open"):
-            wanted = "a number"
+            wanted = msg("a number")
         elif self.value == "open" and self.quantity not in _OPEN_TOO:
-            wanted = "a number; only resistances and the run capacitor read open"
+            wanted = msg("a number; only resistances and the run capacitor read open")
         elif isinstance(self.value, float) and self.value < 0 and self.quantity not in _MAY_BE_NEGATIVE:
-            wanted = "a number of at least 0"
+            wanted = msg("a number of at least 0")
         if wanted:
             raise PydanticCustomError(
                 "value_error", "{error}", {"field": f"readings.{self.quantity}", "error": wanted}
@@ -299,12 +300,12 @@ class DiagnoseIn(Frozen):
 class Point(Frozen):
     """One piece of evidence for or against a cause."""
 
-    fact: str
-    text: str
+    fact: Prose
+    text: Prose
     factor: float = Field(description="How many times likelier (or less) it makes the cause than the rest")
     source: list[str] = Field(description="Readings or symptoms it stands on")
     reading_ids: list[int] = Field(default_factory=list)
-    reason: str
+    reason: Prose
 
 
 class Ranked(Frozen):
@@ -313,11 +314,11 @@ class Ranked(Frozen):
     model_config = ConfigDict(frozen=True, extra="forbid", serialize_by_alias=True)
 
     hypothesis: Hypothesis
-    title: str
+    title: Prose
     probability: float
     for_: list[Point] = Field(serialization_alias="for", validation_alias="for")
     against: list[Point]
-    fix: str = Field(description="What is done about it")
+    fix: Prose = Field(description="What is done about it")
     repair: str = Field(description="Causes put right the same way share it")
     shipped_pct: float = Field(description="How common it is before anything is known, as shipped [%]")
     here_pct: float = Field(description="The same with this shop's own closed calls counted in [%]")
@@ -335,14 +336,14 @@ class NextTest(Frozen):
     """One test, worth what it tells for what it costs."""
 
     test: str
-    title: str
-    why: str
+    title: Prose
+    why: Prose
     minutes: float
     danger: Danger
     gain: float = Field(description="Expected information [bit]")
     rung: str = Field(description="Where on the ladder it is done")
     asks: list[Measured] = Field(description="Readings it gives")
-    first: str | None = Field(default=None, description="What must be done before it")
+    first: Prose | None = Field(default=None, description="What must be done before it")
     powered: bool = Field(default=False, description="Whether the unit has to be energized for it")
     may_skip: bool = Field(default=True, description="False for the ground test after a trip")
 
@@ -351,14 +352,14 @@ class SkippedTest(Frozen):
     """A test that was skipped on this call; it may be offered again."""
 
     test: str
-    title: str
+    title: Prose
 
 
 class Missing(Frozen):
     """One proof the record does not hold yet."""
 
     code: str
-    text: str
+    text: Prose
     asks: list[Measured] = Field(default_factory=list)
     live: bool = Field(default=False, description="Whether it is proved on an energized unit")
 
@@ -368,17 +369,17 @@ class Condemn(Frozen):
 
     allowed: bool
     missing: list[Missing]
-    proof: list[str] = Field(description="What the record proves already")
-    trial: Sentence | None = Field(default=None, description="When one trial of a kit is legitimate, and how")
-    ask_why: list[str] = Field(description="What must be asked and put right before a new one goes in")
+    proof: list[Prose] = Field(description="What the record proves already")
+    trial: Prose | None = Field(default=None, description="When one trial of a kit is legitimate, and how")
+    ask_why: list[Prose] = Field(description="What must be asked and put right before a new one goes in")
 
 
 class Contradiction(Frozen):
     """Two sources of one fact that do not agree."""
 
     fact: str
-    text: str
-    next_step: str
+    text: Prose
+    next_step: Prose
 
 
 class DiagnoseOut(Frozen):
@@ -395,6 +396,6 @@ class DiagnoseOut(Frozen):
         description="How sure the first cause is, in a word that follows its number"
     )
     decided: bool = Field(description="Whether one cause stands clear of the rest and nothing cheap is left")
-    plain: str = Field(description="For the customer, in plain words")
-    not_judged: list[str] = Field(description="What this engine does not speak of here, and why")
+    plain: Prose = Field(description="For the customer, in plain words")
+    not_judged: list[Prose] = Field(description="What this engine does not speak of here, and why")
     findings: list[Finding]

@@ -14,13 +14,14 @@ from orange_crank.core.diagnosis.table import (
     facts,
     priors,
 )
+from orange_crank.core.messages import capital, joined, msg, shaped, within
 from orange_crank.core.safety.stop import WorkStop
 from orange_crank.core.tables.standards import Standards
 
 _FIRST = {
-    "dead": "Make safe first, rung 1.",
-    "control_live": "Make safe, then control back with the line dead.",
-    "live": "Cautions read, covers on, people clear; then live.",
+    "dead": msg("Make safe first, rung 1."),
+    "control_live": msg("Make safe, then control back with the line dead."),
+    "live": msg("Cautions read, covers on, people clear; then live."),
 }
 # Conditions of tests that want it running, or started.
 _WHILE_ENERGIZED = {"may_energize", "runs", "fan_runs", "starts", "turns_backwards"}
@@ -122,7 +123,7 @@ def next_tests(
         ordered.sort(key=lambda made: made.test != "to_ground")
         if ordered and ordered[0].test == "to_ground":
             text = (
-                "It trips. Test for a short to ground first. Don't reset until it reads clear. "
+                msg("It trips. Test for a short to ground first. Don't reset until it reads clear. ")
                 + ordered[0].why
             )
             ordered[0] = ordered[0].model_copy(update={"why": text})
@@ -230,7 +231,7 @@ def _worth(fresh: list[str], weighed: Weighed, classes: Vector, limits: Standard
             for f, w in zip(fresh, words, strict=True)
             if not (stands and f == "start_time")
         ]
-        told.append((chance, ", ".join(said), after))
+        told.append((chance, joined(said, ", "), after))
     told.sort(key=lambda t: -t[0])
     return entropy(classes @ p) - expected, settled >= 0.5, _sentence(fresh, told, weighed)
 
@@ -240,8 +241,12 @@ def _sentence(fresh: list[str], told: list[tuple[float, str, Vector]], weighed: 
     for _, said, joint in told[:2]:
         after = calibrated(joint)
         best = weighed.states[int(after.argmax())]
-        title = " with ".join(priors()[h].title.lower() for h in best)
-        means = "the work stops" if "grounded" in said else f"{title} at {100 * float(after.max()):.0f} %"
-        parts.append(f"if {said}: {means}")
-    what = " and ".join(facts()[f].title.lower() for f in fresh[:2])
-    return f"Reading: {what}. {'. '.join(p[:1].upper() + p[1:] for p in parts)}."
+        title = joined((within(priors()[h].title) for h in best), msg(" with "))
+        means = (
+            msg("the work stops")
+            if "grounded" in said
+            else msg("{title} at {float:.0f} %", title=title, float=100 * float(after.max()))
+        )
+        parts.append(msg("if {said}: {means}", said=said, means=means))
+    what = joined((within(facts()[f].title) for f in fresh[:2]), msg(" and "))
+    return msg("Reading: {what}. {join}.", what=what, join=joined((shaped(p, capital) for p in parts), ". "))

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from orange_crank.core.diagnosis.model import Evidence, Measured
 from orange_crank.core.measure.legs import LegsToNeutral, judge_legs
 from orange_crank.core.measure.saturation import is_vacuum
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.stop import StopCode
@@ -46,7 +47,7 @@ def _piece(e: Evidence, plate: Plate | None, limits: Standards) -> str | None:
     del plate, limits
     if e.value == "not_compressor":
         return None
-    return f"Shorted to metal: {str(e.value).replace('_', ' ')}. No reset, no start."
+    return msg("Shorted to metal: {replace}. No reset, no start.", replace=str(e.value).replace("_", " "))
 
 
 def _overvoltage(e: Evidence, plate: Plate | None, limits: Standards) -> str | None:
@@ -54,7 +55,7 @@ def _overvoltage(e: Evidence, plate: Plate | None, limits: Standards) -> str | N
     volts = e.volts if e.quantity == "running_a" else e.number
     if plate is None or volts is None or volts <= OVERVOLTAGE_SHARE * plate.volts:
         return None
-    return f"{say(volts, 'V')} on a {say(plate.volts, 'V')} nameplate."
+    return msg("{volts} on a {volts_2} nameplate.", volts=say(volts, "V"), volts_2=say(plate.volts, "V"))
 
 
 # What stops, by the quantity that shows it. "" stands for the stop's own words.

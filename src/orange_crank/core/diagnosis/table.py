@@ -9,6 +9,7 @@ from importlib.resources import files
 from pydantic import Field
 
 from orange_crank.core.diagnosis.model import CallWork, Danger, Hypothesis, Measured
+from orange_crank.core.messages import TableProse
 from orange_crank.core.nomenclature import Frozen
 
 
@@ -17,10 +18,10 @@ class Prior(Frozen):
 
     hypothesis: Hypothesis
     weight: float
-    title: str
-    fix: str
+    title: TableProse
+    fix: TableProse
     reason: str
-    plain: str
+    plain: TableProse
     mended_by: list[str] = Field(description="Changes that put it right, by part; none where no part does")
     repair: str = Field(description="Causes put right the same way share it: no test tells them apart")
 
@@ -45,7 +46,7 @@ class Fact(Frozen):
     """Something that is so or so, and how each cause shows in it."""
 
     fact: str
-    title: str
+    title: TableProse
     outcomes: list[str]
     default: list[float]
     reason: str
@@ -56,14 +57,14 @@ class DiagnosisTest(Frozen):
     """A test: what it tells, what it costs."""
 
     test: str
-    title: str
-    plain_step: str = Field(description="For the customer, after “Next we”")
+    title: TableProse
+    plain_step: TableProse = Field(description="For the customer, after “Next we”")
     facts: list[str]
     asks: list[Measured]
     minutes: float
     danger: Danger
     rung: str
-    how: str
+    how: TableProse
     only: list[str]
     hands_on: bool = False
     dont_know: float = Field(default=0.0, ge=0, lt=1, description="How often the customer cannot say")

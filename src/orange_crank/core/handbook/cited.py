@@ -6,13 +6,14 @@ from functools import cache
 from importlib.resources import files
 
 from orange_crank.core.handbook.pages import slug
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables import rows
 from orange_crank.core.tables.practice import PREFIX, practices
 from orange_crank.core.tables.standards import shipped_standards
 
 _CLAUSE = re.compile(r"\b\d{2,3}\.\d+(?:\([A-Za-z0-9]+\))*")
-_SHOP = "Shop rule: "
+_SHOP = msg("Shop rule: ")
 
 
 class Cited(Frozen):
@@ -20,7 +21,7 @@ class Cited(Frozen):
 
     page: str
     section: str
-    title: str
+    title: Prose
 
 
 class _Begins(Frozen):
@@ -84,5 +85,5 @@ def cited(rule: str) -> tuple[Cited, ...]:
                 if part.startswith(c.begins)
             ][:1]
             if "Chapter 9" in part:
-                found.append(Cited(page="circuit", section="voltage-drop", title="Voltage drop"))
+                found.append(Cited(page="circuit", section="voltage-drop", title=msg("Voltage drop")))
     return tuple(dict.fromkeys(found))

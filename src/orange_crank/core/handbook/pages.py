@@ -6,6 +6,7 @@ from importlib.resources import files
 
 from pydantic import Field
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.tables import rows
 from orange_crank.core.tables.practice import practices
@@ -31,16 +32,16 @@ class Section(Frozen):
 
     id: str = Field(description="Its name in an address, unique on its page")
     title: str
-    text: str = Field(description="Markdown")
+    text: Prose = Field(description="Markdown")
 
 
 class Page(Frozen):
     """A page of the handbook."""
 
     id: str
-    title: str
+    title: Prose
     rung: str | None = Field(description="The rung of a call it belongs to")
-    lead: str = Field(description="What it is about, in Markdown")
+    lead: Prose = Field(description="What it is about, in Markdown")
     sections: tuple[Section, ...]
 
 
@@ -71,20 +72,26 @@ def _written(name: str) -> Page:
 def _practice() -> Page:
     return Page(
         id="field-practice",
-        title="Field practice",
+        title=msg("Field practice"),
         rung=None,
-        lead="What careful technicians do where no published rule decides. Findings name theirs.",
+        lead=msg("What careful technicians do where no published rule decides. Findings name theirs."),
         sections=tuple(Section(id=slug(p.name), title=p.title, text=p.text) for p in practices()),
     )
 
 
 def _standard(note: ShopStandard, shipped: float) -> Section:
     unit = "" if note.unit == "1" else note.unit
-    changed = "" if note.value == shipped else f" (as shipped: {say(shipped, unit)})"
+    changed = "" if note.value == shipped else msg(" (as shipped: {shipped})", shipped=say(shipped, unit))
     return Section(
         id=slug(note.name.replace("_", "-")),
         title=note.title,
-        text=f"**{say(note.value, unit)}**{changed}. {note.reason}\n\nOther practice: {note.other_practice}",
+        text=msg(
+            "**{value}**{changed}. {reason}\n\nOther practice: {other_practice}",
+            value=say(note.value, unit),
+            changed=changed,
+            reason=note.reason,
+            other_practice=note.other_practice,
+        ),
     )
 
 
@@ -92,9 +99,9 @@ def _standards(limits: Standards) -> Page:
     shipped = shipped_standards().values()
     return Page(
         id="shop-rules",
-        title="Shop rules",
+        title=msg("Shop rules"),
         rung=None,
-        lead="Limits of this shop, as they stand now. They are changed on the Shop page.",
+        lead=msg("Limits of this shop, as they stand now. They are changed on the Shop page."),
         sections=tuple(_standard(note, shipped[note.name]) for note in limits.all()),
     )
 
@@ -103,10 +110,12 @@ def _standards(limits: Standards) -> Page:
 def _clauses() -> Page:
     return Page(
         id="code",
-        title="Clauses of the electrical code",
+        title=msg("Clauses of the electrical code"),
         rung=None,
-        lead="What each clause that findings cite is about, in short. Read the edition in force; "
-        "the authority having jurisdiction decides.",
+        lead=msg(
+            "What each clause that findings cite is about, in short. Read the edition in "
+            "force; the authority having jurisdiction decides."
+        ),
         sections=tuple(
             Section(id=slug(r["clause"]), title=f"{r['clause']} {r['title']}", text=r["text"])
             for r in rows("code_clauses")

@@ -7,6 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.handover.money import Currency
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Flag, Frozen, Word
 
 Unit = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
@@ -42,9 +43,11 @@ class Signature(Frozen):
             for a, b in pairwise(stroke)
         )
         if points > MOST_POINTS:
-            raise _refuse("strokes", "a shorter signature; sign again")
+            raise _refuse("strokes", msg("a shorter signature; sign again"))
         if ink < LEAST_INK:
-            raise _refuse("strokes", "a signature; this is a dot. Or enter who heard the customer say yes")
+            raise _refuse(
+                "strokes", msg("a signature; this is a dot. Or enter who heard the customer say yes")
+            )
         return self
 
 
@@ -70,7 +73,7 @@ class NewAgreement(Frozen):
     @model_validator(mode="after")
     def _given_somehow(self) -> "NewAgreement":
         if (self.signature is None) == (self.heard_by is None):
-            raise _refuse("signature", "a drawn signature, or who heard the yes: one of the two")
+            raise _refuse("signature", msg("a drawn signature, or who heard the yes: one of the two"))
         return self
 
 

@@ -11,6 +11,7 @@ from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.handover.options import SAFE_VOLTS_AC
 from orange_crank.core.logbook.fleet import chance_within
 from orange_crank.core.logbook.unit import Logbook
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate import Plate
 
@@ -54,7 +55,9 @@ def bring(
         chance = max((chance_within(x, today, 1.0) for x in due.values() if "cap" in x.quantity), default=0)
         wanted = f is not None and chance >= LIKELY
         if wanted or any("apacitor" in t for t in tasks):
-            found.append(_capacitor(plate, f.words if f is not None else "Needed for a task.", parts, van))
+            found.append(
+                _capacitor(plate, f.words if f is not None else msg("Needed for a task."), parts, van)
+            )
     drop = next((f for f in logbook.forecasts if f.quantity == "contactor_drop_v"), None)
     if drop is not None and chance_within(drop, today, 1.0) >= LIKELY and plate is not None:
         amps = sum(c.rla_a for c in plate.compressors) + sum(m.fla_a for m in plate.motors)
@@ -67,13 +70,18 @@ def bring(
         ]
         fits.sort(key=lambda p: (-van.get(p.part, 0), p.fla_a or 0))
         found.append(
-            _one(f"Contactor for at least {say(amps, 'A')}", drop.words, fits[0].part if fits else None, van)
+            _one(
+                msg("Contactor for at least {amps}", amps=say(amps, "A")),
+                drop.words,
+                fits[0].part if fits else None,
+                van,
+            )
         )
     return found
 
 
 def _capacitor(plate: Plate, why: str, parts: Sequence[Part], van: Mapping[str, int]) -> Bring:
-    title = f"Run capacitor {say(plate.run_cap_uf or 0, 'µF')}"
+    title = msg("Run capacitor {run_cap_uf}", run_cap_uf=say(plate.run_cap_uf or 0, "µF"))
     if plate.fan_cap_uf is not None:
         title += f" + {say(plate.fan_cap_uf, 'µF')}"
 

@@ -10,6 +10,7 @@ from orange_crank.core.handover.words import plain
 from orange_crank.core.logbook.fleet import see_to_by
 from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.logbook.wear import YEAR_DAYS
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Frozen
 
 AHEAD_YEARS = 2.0  # a forecast beyond it is no task yet
@@ -23,9 +24,9 @@ class FollowUp(Frozen):
     """Something to come back for."""
 
     code: str = Field(description="Stable name; a call has each once")
-    title: str
-    why: str = Field(description="The reason, with its figures")
-    plain: str = Field(description="The same for the customer")
+    title: Prose
+    why: Prose = Field(description="The reason, with its figures")
+    plain: Prose = Field(description="The same for the customer")
     due_on: date
     kind: Literal["visit", "call", "suggestion"] = Field(
         default="visit",
@@ -71,23 +72,23 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
     for stop in call.stops:
         add(
             f"STOP-{stop.code}",
-            "Clear the stop, or confirm it stays off",
+            msg("Clear the stop, or confirm it stays off"),
             stop.text,
-            "We come back before the unit is switched on again.",
+            msg("We come back before the unit is switched on again."),
             1,
-            "a stop stands",
+            msg("a stop stands"),
         )
     for point in call.left_open:
         if point.code in AT_ONCE and not (call.stops and point.code in ("LEFT_DEAD", "LOCK_ON")):
-            words = plain().open_points.get(point.code, "Something was left to finish.")
-            add(f"OPEN-{point.code}", point.next_step, point.text, words, 1, "left open on this call")
+            words = plain().open_points.get(point.code, msg("Something was left to finish."))
+            add(f"OPEN-{point.code}", point.next_step, point.text, words, 1, msg("left open on this call"))
     after = limits.rule("follow_up_days")
     unproved = [
         p for p in call.left_open if p.code in ("PROOF_MISSING", "NOT_PROVED", "NEW_PART_NOT_MEASURED")
     ]
     if unproved:
         words = plain().open_points[unproved[0].code]
-        add("PROVE", "Take the after reading", unproved[0].text, words, limits.follow_up_days, after)
+        add("PROVE", msg("Take the after reading"), unproved[0].text, words, limits.follow_up_days, after)
     plan = facts.plans.get("aid")
     kept = {k.work: k.decision for k in facts.kept}
     if plan is not None and not plan.dropped and plan.learning_starts and kept.get("aid") != "take_off":
@@ -95,18 +96,27 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         if any(f.work == "aid" for f in facts.fitted) and learned < plan.learning_starts:
             add(
                 "LEARNING",
-                "Measure a start once the soft starter has learned",
-                f"{learned} of {plan.learning_starts} learning starts done.",
-                f"The soft starter learns over its first {plan.learning_starts} starts; then we measure it.",
+                msg("Measure a start once the soft starter has learned"),
+                msg(
+                    "{learned} of {learning_starts} learning starts done.",
+                    learned=learned,
+                    learning_starts=plan.learning_starts,
+                ),
+                msg(
+                    "The soft starter learns over its first {learning_starts} starts; then we measure it.",
+                    learning_starts=plan.learning_starts,
+                ),
                 limits.follow_up_days,
                 after,
             )
     if facts.parts_ordered.strip():
         add(
             "ORDER",
-            f"Check on the ordered part: {facts.parts_ordered.strip()}",
-            "Ordered on this visit.",
-            f"A part is on order: {facts.parts_ordered.strip()}. We call you when it is here.",
+            msg("Check on the ordered part: {strip}", strip=facts.parts_ordered.strip()),
+            msg("Ordered on this visit."),
+            msg(
+                "A part is on order: {strip}. We call you when it is here.", strip=facts.parts_ordered.strip()
+            ),
             limits.order_days,
             limits.rule("order_days"),
             "call",
@@ -116,8 +126,8 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         if failing:
             add(
                 "CIRCUIT",
-                "Circuit to be corrected",
-                " ".join(c.text for c in failing[:3]),
+                msg("Circuit to be corrected"),
+                joined((c.text for c in failing[:3]), " "),
                 plain().circuit,
                 limits.circuit_days,
                 limits.rule("circuit_days"),
@@ -127,8 +137,8 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         words = plain().causes[cause].wait or plain().not_settled
         add(
             "PUT_RIGHT",
-            "Fix what was found",
-            "The cause was found but is not fixed yet.",
+            msg("Fix what was found"),
+            msg("The cause was found but is not fixed yet."),
             words,
             limits.follow_up_days,
             after,
@@ -140,11 +150,15 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
         found.append(
             FollowUp(
                 code=f"WEAR-{f.quantity}",
-                title=f"{f.title}: replace before it fails",
+                title=msg("{title}: replace before it fails", title=f.title),
                 why=f.words,
                 plain=(
-                    f"The {f.title.lower()} is wearing out. We suggest replacing it by "
-                    f"{by.strftime('%B %Y')}, before it is out of range."
+                    msg(
+                        "The {lower} is wearing out. We suggest replacing it by {strftime}, before it "
+                        "is out of range.",
+                        lower=f.title.lower(),
+                        strftime=by.strftime("%B %Y"),
+                    )
                 ),
                 due_on=by,
                 kind="suggestion",

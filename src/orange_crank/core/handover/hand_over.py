@@ -24,6 +24,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.logbook.wear import Forecast, between
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Frozen, Verdict, say
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.stop import plain_words
@@ -36,8 +37,8 @@ class Said(Frozen):
     """One line of a hand-over, in two voices."""
 
     code: str
-    plain: str = Field(description="For the customer")
-    technical: str = Field(description="For the next technician")
+    plain: Prose = Field(description="For the customer")
+    technical: Prose = Field(description="For the next technician")
     verdict: Verdict = "note"
 
 
@@ -53,10 +54,10 @@ class HandOver(Frozen):
     state: Said = Field(description="How the unit is left")
     nothing_measured: bool
     cause: Hypothesis | None = Field(description="What it was, confirmed or taken; none where not settled")
-    cause_title: str
+    cause_title: Prose
     confirmed: bool = Field(description="Whether somebody said that it was so in the end")
     left_why: str = Field(description="Why what is left undone is left, as it was said")
-    always: str = Field(description="What stands on every hand-over")
+    always: Prose = Field(description="What stands on every hand-over")
 
 
 def hand_over(call: JudgedCall, logbook: Logbook, today: date) -> HandOver:
@@ -110,24 +111,26 @@ def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: 
     facts, words = call.facts, plain()
     if nothing and facts.confirmed is None:
         taken_as = (
-            f" Taken as the cause, not confirmed: {priors()[cause].title}." if cause is not None else ""
+            msg(" Taken as the cause, not confirmed: {title}.", title=priors()[cause].title)
+            if cause is not None
+            else ""
         )
-        technical = f"No reading, test or inspection is saved.{taken_as}"
+        technical = msg("No reading, test or inspection is saved.{taken_as}", taken_as=taken_as)
         return Said(
             code="NOTHING_MEASURED", plain=words.nothing_measured, technical=technical, verdict="unknown"
         )
     if cause is not None:
         return Said(code="CAUSE", plain=words.causes[cause].found, technical=_cause_words(call, cause))
     if not failed and facts.complaint.strip() and is_routine(call):
-        technical = "Routine service; no reading or test fails."
+        technical = msg("Routine service; no reading or test fails.")
         return Said(code="ROUTINE", plain=words.routine, technical=technical, verdict="pass")
     if not failed and facts.told.symptoms and set(facts.told.symptoms) <= _REQUESTS:
-        technical = "Upgrade or backup power requested; no fault on record."
+        technical = msg("Upgrade or backup power requested; no fault on record.")
         return Said(code="REQUESTED", plain=words.requested, technical=technical)
     return Said(
         code="NOT_SETTLED",
         plain=words.not_settled,
-        technical="No cause recorded.",
+        technical=msg("No cause recorded."),
         verdict="unknown",
     )
 
@@ -135,9 +138,9 @@ def _finding(call: JudgedCall, cause: Hypothesis | None, nothing: bool, failed: 
 def _cause_words(call: JudgedCall, cause: Hypothesis) -> str:
     title, confirmed = priors()[cause].title, call.facts.confirmed
     if confirmed is None:
-        return f"{title}: selected as the cause, not confirmed."
+        return msg("{title}: selected as the cause, not confirmed.", title=title)
     how = f" {sentence(confirmed.confirmed.note)}" if confirmed.confirmed.note.strip() else ""
-    return f"{title}: confirmed by {confirmed.person}.{how}"
+    return msg("{title}: confirmed by {person}.{how}", title=title, person=confirmed.person, how=how)
 
 
 def _test(test: TakenTest, judged: JudgedTest) -> Said:
@@ -145,7 +148,9 @@ def _test(test: TakenTest, judged: JudgedTest) -> Said:
     return Said(
         code=f"TEST-{test.id}",
         plain=plain().tests[test.topic],
-        technical=sentence(f"{find_call_test(test.topic).label}: {' '.join(texts)}"),
+        technical=sentence(
+            msg("{label}: {join}", label=find_call_test(test.topic).label, join=joined(texts, " "))
+        ),
         verdict="fail",
     )
 
@@ -155,18 +160,16 @@ def _should_be(reading: TakenReading, plate: Plate | None) -> str:
     if plate is None:
         return ""
     named = {"run_cap_uf": plate.run_cap_uf, "fan_cap_uf": plate.fan_cap_uf}.get(reading.entry.quantity)
-    return f" of {say(named)}" if named else ""
+    return msg(" of {named}", named=say(named)) if named else ""
 
 
 def _reading(reading: TakenReading, judged: JudgedReading, plate: Plate | None) -> Said:
     note = QUANTITIES[reading.entry.quantity]
     words = plain().quantities[reading.entry.quantity]
     named = _should_be(reading, plate)
-    figure = plain_figure(reading.entry.value, note.unit)
-    if named:
-        figure = figure.replace(" ", f"{named} ", 1)
-    old = ", on the part that was replaced" if judged.old_part else ""
-    where = f" at {reading.entry.spot.replace('_', ' ')}" if reading.entry.spot else ""
+    figure = plain_figure(reading.entry.value, note.unit, named)
+    old = msg(", on the part that was replaced") if judged.old_part else ""
+    where = msg(" at {replace}", replace=reading.entry.spot.replace("_", " ")) if reading.entry.spot else ""
     shown = reading.entry.value if not isinstance(reading.entry.value, float | int) else None
     value = f"{shown}" if shown is not None else say(float(reading.figure or 0.0), note.unit)
     if isinstance(reading.entry.value, bool):
@@ -179,8 +182,25 @@ def _reading(reading: TakenReading, judged: JudgedReading, plate: Plate | None) 
         code=f"READING-{reading.id}",
         plain=failed
         if failed is not None
-        else sentence(f"We measured {words}: {figure}, which is not as it should be{old}"),
-        technical=sentence(f"{note.label} {value}{where}: {summary}{old}") + (f" By {rule}." if rule else ""),
+        else sentence(
+            msg(
+                "We measured {words}: {figure}, which is not as it should be{old}",
+                words=words,
+                figure=figure,
+                old=old,
+            )
+        ),
+        technical=sentence(
+            msg(
+                "{label} {value}{where}: {summary}{old}",
+                label=note.label,
+                value=value,
+                where=where,
+                summary=summary,
+                old=old,
+            )
+        )
+        + (msg(" By {rule}.", rule=rule) if rule else ""),
         verdict="fail",
     )
 
@@ -207,15 +227,26 @@ def _done(call: JudgedCall) -> list[Said]:
 def _before_after(before: TakenReading, after: TakenReading, soft: bool) -> str:
     e, f = before.entry, after.entry
     if (e.outcome or "started") != "started" and (f.outcome or "started") == "started":
-        return "Before the work the unit did not start; after it, it starts."
+        return msg("Before the work the unit did not start; after it, it starts.")
     if (f.outcome or "started") != "started":
-        return "After the work the unit still did not start."
-    amps = f"{say(before.figure or 0.0)} amps before, {say(after.figure or 0.0)} amps after."
+        return msg("After the work the unit still did not start.")
+    amps = msg(
+        "{figure} amps before, {figure_2} amps after.",
+        figure=say(before.figure or 0.0),
+        figure_2=say(after.figure or 0.0),
+    )
     if soft:
-        return f"Starting current: {amps} A soft starter starts more gently, so it takes a little longer."
+        return msg(
+            "Starting current: {amps} A soft starter starts more gently, so it takes a little longer.",
+            amps=amps,
+        )
     if e.seconds and f.seconds:
-        return f"Starting time: {say(e.seconds)} seconds before, {say(f.seconds)} seconds after."
-    return f"Starting current: {amps}"
+        return msg(
+            "Starting time: {seconds} seconds before, {seconds_2} seconds after.",
+            seconds=say(e.seconds),
+            seconds_2=say(f.seconds),
+        )
+    return msg("Starting current: {amps}", amps=amps)
 
 
 def _change(change: Change) -> Said:
@@ -234,8 +265,8 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
     left = [
         Said(
             code=stop.code,
-            plain=f"{plain_words(stop)} {plain().stop}",
-            technical=f"STOP: {stop.text} {stop.next_step}",
+            plain=msg("{plain_words} {stop}", plain_words=plain_words(stop), stop=plain().stop),
+            technical=msg("STOP: {text} {next_step}", text=stop.text, next_step=stop.next_step),
             verdict="fail",
         )
         for stop in call.stops
@@ -245,8 +276,11 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
     left += [
         Said(
             code=f"WATCH-{f.key}",
-            plain=f"{f.title}: near its limit. It should be measured again on the next visit.",
-            technical=sentence(f"Watch: {f.title}. {f.text}") + (f" → {f.next_step}" if f.next_step else ""),
+            plain=msg(
+                "{title}: near its limit. It should be measured again on the next visit.", title=f.title
+            ),
+            technical=sentence(msg("Watch: {title}. {text}", title=f.title, text=f.text))
+            + (f" → {f.next_step}" if f.next_step else ""),
             verdict="watch",
         )
         for f in call.watched_tests
@@ -258,7 +292,7 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
                 Said(
                     code=point.code,
                     plain=words,
-                    technical=f"{point.text} → {point.next_step}",
+                    technical=msg("{text} → {next_step}", text=point.text, next_step=point.next_step),
                     verdict="watch",
                 )
             )
@@ -267,8 +301,10 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
         left.append(
             Said(
                 code="NOT_PUT_RIGHT",
-                plain=wait if call.fails and wait else f"{plain().not_put_right} {wait}".strip(),
-                technical=f"Not fixed: {priors()[cause].fix}",
+                plain=wait
+                if call.fails and wait
+                else joined([plain().not_put_right, *([wait] if wait else [])]),
+                technical=msg("Not fixed: {fix}", fix=priors()[cause].fix),
                 verdict="watch",
             )
         )
@@ -279,7 +315,9 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
                 Said(
                     code="CIRCUIT",
                     plain=plain().circuit,
-                    technical=" ".join(f"{c.text} ({c.clause})" for c in failing),
+                    technical=joined(
+                        msg("{check} ({clause})", check=c.text, clause=c.clause) for c in failing
+                    ),
                     verdict="fail",
                 )
             )
@@ -288,8 +326,8 @@ def _left(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
         left.append(
             Said(
                 code="ON_ORDER",
-                plain=sentence(f"A part is on order: {ordered}"),
-                technical=sentence(f"On order: {ordered}"),
+                plain=sentence(msg("A part is on order: {ordered}", ordered=ordered)),
+                technical=sentence(msg("On order: {ordered}", ordered=ordered)),
             )
         )
     return _once(left)
@@ -310,12 +348,14 @@ def _not_put_right(call: JudgedCall, fail: OpenFail) -> Said:
         said = plain().failed.get(taken.entry.quantity)
         quantity = plain().quantities[taken.entry.quantity]
         comma = "," if ", " in quantity else ""
-        words = said or sentence(f"{quantity}{comma} is not as it should be")
+        words = said or sentence(
+            msg("{quantity}{comma} is not as it should be", quantity=quantity, comma=comma)
+        )
     return Said(
         code=f"FAIL-{fail.key}",
-        plain=f"{words} {plain().not_put_right}",
-        technical=sentence(f"Fail: {fail.title}. {fail.text}")
-        + (f" → {fail.next_step}" if fail.next_step else ""),
+        plain=msg("{words} {not_put_right}", words=words, not_put_right=plain().not_put_right),
+        technical=sentence(msg("Fail: {title}. {text}", title=fail.title, text=fail.text))
+        + (msg(" → {step}", step=fail.next_step) if fail.next_step else ""),
         verdict="fail",
     )
 
@@ -325,17 +365,27 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
     may: list[Said] = []
     for f in logbook.forecasts:
         if f.state == "passed":
-            text = (
-                f"The {f.title.lower()} is out of range now. Replace it before it leaves you without cooling."
+            text = msg(
+                "The {lower} is out of range now. Replace it before it leaves you without cooling.",
+                lower=f.title.lower(),
             )
             may.append(Said(code=f"WEAR-{f.quantity}", plain=text, technical=f.words, verdict="fail"))
         elif f.state == "due" and f.likely is not None:
-            few = " This is a rough estimate from only a few visits." if f.few and not f.at_limit else ""
+            few = msg(" This is a rough estimate from only a few visits.") if f.few and not f.at_limit else ""
             may.append(
                 Said(
                     code=f"WEAR-{f.quantity}",
-                    plain=f"{_gentle(f)}{few} Replacing it early costs less than a breakdown.",
-                    technical=f"{f.words} {_signed(f.rate_pct_per_year)} %/year. {f.reason}",
+                    plain=msg(
+                        "{gentle}{few} Replacing it early costs less than a breakdown.",
+                        gentle=_gentle(f),
+                        few=few,
+                    ),
+                    technical=msg(
+                        "{words} {signed} %/year. {reason}",
+                        words=f.words,
+                        signed=_signed(f.rate_pct_per_year),
+                        reason=f.reason,
+                    ),
                     verdict="watch",
                 )
             )
@@ -352,10 +402,10 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
                 Said(
                     code=f"READING-{reading.id}",
                     plain=sentence(
-                        f"We are watching {words}: {figure}"
-                        + (" is near its limit" if note.kind != "word" else "")
+                        msg("We are watching {words}: {figure}", words=words, figure=figure)
+                        + (msg(" is near its limit") if note.kind != "word" else "")
                     ),
-                    technical=sentence(f"{note.label}: {judged.summary}"),
+                    technical=sentence(msg("{label}: {summary}", label=note.label, summary=judged.summary)),
                     verdict="watch",
                 )
             )
@@ -364,7 +414,7 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
             Said(
                 code="WORN",
                 plain=plain().causes["worn_bearings"].wait,
-                technical="Compressor worn or tight: a start aid buys time, not years.",
+                technical=msg("Compressor worn or tight: a start aid buys time, not years."),
                 verdict="watch",
             )
         )
@@ -373,7 +423,10 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
             Said(
                 code="OWN_BASELINE",
                 plain=(
-                    "The compressor draws more or less current than it usually does. We are looking into why."
+                    msg(
+                        "The compressor draws more or less current than it usually does. We are "
+                        "looking into why."
+                    )
                 ),
                 technical=logbook.latest_amps.text,
                 verdict="watch",
@@ -385,7 +438,7 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
             Said(
                 code="AID",
                 plain=plain().aids,
-                technical="A start aid is installed. It does not extend the compressor's life.",
+                technical=msg("A start aid is installed. It does not extend the compressor's life."),
             )
         )
     return _once(may)
@@ -397,10 +450,14 @@ def _signed(value: float) -> str:
 
 def _gentle(f: Forecast) -> str:
     """Put a forecast in the customer's words: no figure of a limit."""
-    begin = plain().wears.get(f.quantity, f"The {f.title.lower()} wears with age.")
+    begin = plain().wears.get(f.quantity, msg("The {lower} wears with age.", lower=f.title.lower()))
     if f.at_limit:
-        return f"{begin} It is at its limit now."
-    return f"{begin} We expect it to be out of range {between(f.earliest, f.latest)}."
+        return msg("{begin} It is at its limit now.", begin=begin)
+    return msg(
+        "{begin} We expect it to be out of range {between}.",
+        begin=begin,
+        between=between(f.earliest, f.latest),
+    )
 
 
 def _watch(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
@@ -408,7 +465,10 @@ def _watch(call: JudgedCall, cause: Hypothesis | None) -> list[Said]:
     watch = [Said(code="WATCH", plain=words, technical=words)]
     plan = call.facts.plans.get("aid")
     if plan is not None and plan.learning_starts and any(f.work == "aid" for f in call.facts.fitted):
-        text = f"The first {plan.learning_starts} starts may sound different: the soft starter is learning."
+        text = msg(
+            "The first {learning_starts} starts may sound different: the soft starter is learning.",
+            learning_starts=plan.learning_starts,
+        )
         watch.append(Said(code="LEARNING", plain=text, technical=text))
     return watch
 
@@ -419,32 +479,37 @@ def _state(call: JudgedCall) -> Said:
     if call.stops:
         return Said(
             code="OFF",
-            plain="The unit stays switched off. Do not switch it on, and do not reset its breaker.",
-            technical=f"Left under a stop: {call.stops[0].text}",
+            plain=msg("The unit stays switched off. Do not switch it on, and do not reset its breaker."),
+            technical=msg("Left under a stop: {text}", text=call.stops[0].text),
             verdict="fail",
         )
     if facts.state.state in ("dead_proved", "control_live", "lapsed"):
         return Said(
             code="OFF",
-            plain="The unit is left switched off.",
-            technical=f"Left: {facts.state.words}.",
+            plain=msg("The unit is left switched off."),
+            technical=msg("Left: {words}.", words=facts.state.words),
             verdict="watch",
         )
     if handed is not None and handed.running is not None:
         return (
-            Said(code="RUNNING", plain="The unit is left running.", technical="Left running.", verdict="pass")
+            Said(
+                code="RUNNING",
+                plain=msg("The unit is left running."),
+                technical=msg("Left running."),
+                verdict="pass",
+            )
             if handed.running
             else Said(
                 code="NOT_RUNNING",
-                plain="The unit is left ready, but not running.",
-                technical="Left not running.",
+                plain=msg("The unit is left ready, but not running."),
+                technical=msg("Left not running."),
                 verdict="watch",
             )
         )
     return Said(
         code="NOT_SAID",
-        plain="Power to the unit is on.",
-        technical="Power is on; running state not recorded.",
+        plain=msg("Power to the unit is on."),
+        technical=msg("Power is on; running state not recorded."),
         verdict="unknown",
     )
 

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AwareDatetime, Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, Percent, Sentence, Word
 
 CENT = Decimal("0.01")
@@ -46,7 +47,7 @@ class Rates(Frozen):
 class UsedPart(Frozen):
     """A part used, with what the shop pays for it; None where no price is set."""
 
-    title: str
+    title: Prose
     count: int
     price: float | None
 
@@ -83,11 +84,11 @@ class Payment(Frozen):
     def _says_something(self) -> "Payment":
         if self.amount == 0:
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "amount", "error": "the amount paid, not zero"}
+                "value_error", "{error}", {"field": "amount", "error": msg("the amount paid, not zero")}
             )
         if self.amount < 0 and len(self.note.strip()) < 3:
             raise PydanticCustomError(
-                "value_error", "{error}", {"field": "note", "error": "the reason for the refund"}
+                "value_error", "{error}", {"field": "note", "error": msg("the reason for the refund")}
             )
         return self
 
@@ -103,8 +104,8 @@ class PaidAt(Frozen):
 class MoneyLine(Frozen):
     """One line of an estimate or a statement."""
 
-    what: str
-    how: str = Field(description="The sum, with its numbers put in")
+    what: Prose
+    how: Prose = Field(description="The sum, with its numbers put in")
     amount: float | None = Field(description="In the shop's currency; None where a price is missing")
     tax_pct: float = Field(default=0.0, description="Tax on this line [%]")
 
@@ -127,7 +128,7 @@ class Statement(Frozen):
     tax_pct: float
     tax: float | None
     total: float | None
-    missing: list[str] = Field(description="What is missing from the total")
+    missing: list[Prose] = Field(description="What is missing from the total")
     taxes: list[TaxLine] = Field(default_factory=list, description="Tax at each rate, where there is any")
     tax_exempt: str = Field(default="", description="Why no tax is charged, where the customer pays none")
 
@@ -185,20 +186,20 @@ def statement(
         )
 
     if minutes is None:
-        missing.append("Labor minutes are not entered.")
-        line("Labor", "minutes not entered", None, rates.labor_tax_pct)
+        missing.append(msg("Labor minutes are not entered."))
+        line("Labor", msg("minutes not entered"), None, rates.labor_tax_pct)
     elif rates.labor_per_hour is None and minutes > 0:
-        missing.append("No labor rate is set. Enter it under Shop, On papers.")
-        line("Labor", f"{minutes:g} min, no labor rate set", None, rates.labor_tax_pct)
+        missing.append(msg("No labor rate is set. Enter it under Shop, On papers."))
+        line("Labor", msg("{minutes:g} min, no labor rate set", minutes=minutes), None, rates.labor_tax_pct)
     else:
         by_hour = rates.labor_per_hour or 0.0
         labor = _cents(Decimal(str(minutes)) / 60 * Decimal(str(by_hour)))
-        how = f"{minutes:g} min at {money(by_hour, rates.currency)} an hour"
+        how = msg("{minutes:g} min at {money} an hour", minutes=minutes, money=money(by_hour, rates.currency))
         line("Labor", how, labor, rates.labor_tax_pct)
     for part in parts:
         if part.price is None:
-            missing.append(f"No price is set for {part.title}.")
-            line(part.title, f"{part.count} ×, no price set", None, rates.tax_pct)
+            missing.append(msg("No price is set for {title}.", title=part.title))
+            line(part.title, msg("{count} ×, no price set", count=part.count), None, rates.tax_pct)
             continue
         each = customer_price(part.price, rates.parts_markup_pct)
         line(
@@ -277,7 +278,7 @@ def money(amount: float | None, currency: str) -> str:
     '−CHF 20.00'
     """
     if amount is None:
-        return "not known"
+        return msg("not known")
     sign = SIGNS.get(currency, f"{currency} ")
     return f"{'−' if amount < 0 else ''}{sign}{abs(amount):,.2f}"
 

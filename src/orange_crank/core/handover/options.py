@@ -16,6 +16,7 @@ from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.handover.money import Rates, Statement, UsedPart, statement
 from orange_crank.core.handover.words import plain
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.nomenclature import Frozen, say
@@ -35,12 +36,12 @@ class WorkOption(Frozen):
     """One thing that could be done."""
 
     key: str
-    title: str
+    title: Prose
     part: str | None = Field(description="Part number, where one was found")
     minutes: float = Field(description="Labor it is priced with [min]")
     cost: Statement
-    does: str = Field(description="What it is expected to do, by the computed start")
-    will_not: list[str] = Field(description="For the customer")
+    does: Prose = Field(description="What it is expected to do, by the computed start")
+    will_not: list[Prose] = Field(description="For the customer")
     notes: list[str] = Field(description="For the technician; on no paper of the customer's")
     first: bool = Field(description="Whether the cause found asks for this one")
 
@@ -106,8 +107,8 @@ def _replacements(call: JudgedCall, rates: Rates) -> list[WorkOption]:
     if not (in_it or call.facts.condemned or must_stay_off(call)):
         return []
     return [
-        _replacement("replace_compressor", "New compressor", rates, first=False),
-        _replacement("replace_unit", "New outdoor unit", rates, first=call.facts.condemned),
+        _replacement("replace_compressor", msg("New compressor"), rates, first=False),
+        _replacement("replace_unit", msg("New outdoor unit"), rates, first=call.facts.condemned),
     ]
 
 
@@ -118,8 +119,8 @@ def _replacement(key: str, title: str, rates: Rates, first: bool) -> WorkOption:
         part=None,
         minutes=0.0,
         cost=statement([UsedPart(title=title, count=1, price=None)], 0.0, rates),
-        does="Done on a visit of its own, at the price agreed here.",
-        will_not=["What killed the old compressor has to be found first, or it kills the new one."],
+        does=msg("Done on a visit of its own, at the price agreed here."),
+        will_not=[msg("What killed the old compressor has to be found first, or it kills the new one.")],
         notes=[],
         first=first,
     )
@@ -149,7 +150,7 @@ def _capacitor(
     )
     ways = judged_or_said(lambda: choose_capacitors(entry).ways, lambda _: [])
     way = ways[0] if ways else None
-    title = f"New run capacitor, {say(plate.run_cap_uf, 'µF')}"
+    title = msg("New run capacitor, {run_cap_uf}", run_cap_uf=say(plate.run_cap_uf, "µF"))
     if plate.fan_cap_uf is not None:
         title += f" + {say(plate.fan_cap_uf, 'µF')}"
     parts = (
@@ -165,7 +166,7 @@ def _capacitor(
         minutes=CAPACITOR_MIN,
         cost=statement(parts, CAPACITOR_MIN, rates),
         does=expected(bare, after) if measured_stall(call) is None else _computed_alone(after),
-        will_not=["It does not fix a worn compressor, low voltage or a bad connection."],
+        will_not=[msg("It does not fix a worn compressor, low voltage or a bad connection.")],
         notes=[],
         first=call.facts.settled_cause in _CAPACITOR_CAUSES,
     )
@@ -189,7 +190,7 @@ def _contactor(call: JudgedCall, stock: Sequence[Counted], rates: Rates) -> Work
     entry = ContactorIn(plate=plate, stock=list(stock) or None)
     ranked = judged_or_said(lambda: choose_contactor(entry).ranked, lambda _: [])
     best = ranked[0] if ranked else None
-    title = f"New contactor, {best.title}" if best is not None else "New contactor"
+    title = msg("New contactor, {title}", title=best.title) if best is not None else msg("New contactor")
     part = UsedPart(title=title, count=1, price=best.price if best is not None else None)
     return WorkOption(
         key="contactor",
@@ -197,8 +198,8 @@ def _contactor(call: JudgedCall, stock: Sequence[Counted], rates: Rates) -> Work
         part=best.part if best is not None else None,
         minutes=CONTACTOR_MIN,
         cost=statement([part], CONTACTOR_MIN, rates),
-        does="The new contactor passes full voltage to the motor.",
-        will_not=["It does not fix a weak capacitor, a worn compressor or low utility voltage."],
+        does=msg("The new contactor passes full voltage to the motor."),
+        will_not=[msg("It does not fix a weak capacitor, a worn compressor or low utility voltage.")],
         notes=[told[0].summary] if told else [drops[0].summary] if drops else [],
         first=asked,
     )
@@ -209,17 +210,17 @@ def _circuit(call: JudgedCall, rates: Rates) -> WorkOption | None:
     circuit = call.circuit
     if circuit is None or circuit.ok or not circuit.fixes:
         return None
-    words = "; ".join(change.text for change in circuit.fixes[0].changes)
+    words = joined((change.text for change in circuit.fixes[0].changes), "; ")
     # What a circuit costs depends on its run and its walls: no price is guessed.
-    part = UsedPart(title="Wire, breaker and disconnect for the circuit", count=1, price=None)
+    part = UsedPart(title=msg("Wire, breaker and disconnect for the circuit"), count=1, price=None)
     return WorkOption(
         key="circuit",
-        title="Correct the circuit",
+        title=msg("Correct the circuit"),
         part=None,
         minutes=0.0,
         cost=statement([part], 0.0, rates),
-        does="The wiring, its breaker and its switch then meet the electrical code for this unit.",
-        will_not=["Priced after we look at the wire run. A licensed electrician may have to do it."],
+        does=msg("The wiring, its breaker and its switch then meet the electrical code for this unit."),
+        will_not=[msg("Priced after we look at the wire run. A licensed electrician may have to do it.")],
         notes=[words],
         first=call.facts.settled_cause in _CIRCUIT_CAUSES,
     )
@@ -230,12 +231,12 @@ def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
     wait = plain().causes[cause].wait if cause is not None else ""
     return WorkOption(
         key="as_it_is",
-        title="Leave it as it is",
+        title=msg("Leave it as it is"),
         part=None,
         minutes=0.0,
         cost=statement([], 0.0, Rates(labor_per_hour=0.0)),
         does=_left_as_it_is(call, bare),
-        will_not=[wait or "It does not change anything."],
+        will_not=[wait or msg("It does not change anything.")],
         notes=[],
         first=False,
     )
@@ -243,10 +244,10 @@ def _as_it_is(call: JudgedCall, bare: StartResult | None) -> WorkOption:
 
 def _left_as_it_is(call: JudgedCall, bare: StartResult | None) -> str:
     if must_stay_off(call):
-        return "The unit stays switched off. It must not be switched on."
+        return msg("The unit stays switched off. It must not be switched on.")
     stall = measured_stall(call)
     if stall is not None:
-        return f"Measured: it did not start, {stall.figure or 0.0:.0f} A."
+        return msg("Measured: it did not start, {figure:.0f} A.", figure=stall.figure or 0.0)
     return expected(bare, None)
 
 
@@ -269,26 +270,37 @@ def _aid(aid: AidRanked, bare: StartResult | None, rates: Rates) -> WorkOption:
 
 
 def _computed_alone(after: StartResult | None) -> str:
-    return f"Computed: {_words(after)}." if after is not None else "No start could be computed for it."
+    return (
+        msg("Computed: {words}.", words=_words(after))
+        if after is not None
+        else msg("No start could be computed for it.")
+    )
 
 
 def expected(before: StartResult | None, after: StartResult | None) -> str:
     """Say what a start is expected to become, by the computed start."""
     if before is None and after is None:
-        return "No start could be computed for this unit."
+        return msg("No start could be computed for this unit.")
     if after is None:
-        return f"Computed: {_words(before)}." if before is not None else "No start could be computed for it."
+        return (
+            msg("Computed: {words}.", words=_words(before))
+            if before is not None
+            else msg("No start could be computed for it.")
+        )
     if before is None:
-        return f"Computed: {_words(after)}."
+        return msg("Computed: {words}.", words=_words(after))
     if _words(before) == _words(after):
-        return "By the computed start it changes nothing you would notice."
-    return f"Computed: {_words(after)}, instead of: {_words(before)}."
+        return msg("By the computed start it changes nothing you would notice.")
+    return msg("Computed: {words}, instead of: {words_2}.", words=_words(after), words_2=_words(before))
 
 
 def _words(result: StartResult) -> str:
     if result.time_to_speed_s is not None and result.verdict in ("started", "late"):
-        return (
-            f"up to speed in {result.time_to_speed_s:.2f} s, drawing {result.inrush_100ms_a:.0f} A at first; "
-            f"the voltage dips {result.sag_pct:.0f} %"
+        return msg(
+            "up to speed in {time_to_speed_s:.2f} s, drawing {inrush_100ms_a:.0f} A at "
+            "first; the voltage dips {sag_pct:.0f} %",
+            time_to_speed_s=result.time_to_speed_s,
+            inrush_100ms_a=result.inrush_100ms_a,
+            sag_pct=result.sag_pct,
         )
-    return f"it does not start ({result.inrush_100ms_a:.0f} A)"
+    return msg("it does not start ({inrush_100ms_a:.0f} A)", inrush_100ms_a=result.inrush_100ms_a)

@@ -9,43 +9,44 @@ from pydantic import Field
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.diagnosis.model import Hypothesis
 from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.messages import TableProse, joined, msg, shaped
 from orange_crank.core.nomenclature import Frozen, say
 
 
 class CauseWords(Frozen):
     """What a cause means to the customer."""
 
-    found: str = Field(description="What was the matter, as it was found")
-    wait: str = Field(description="What waiting costs where it is not put right; empty where nothing")
-    watch: str = Field(description="What to watch for, and what to do then")
+    found: TableProse = Field(description="What was the matter, as it was found")
+    wait: TableProse = Field(description="What waiting costs where it is not put right; empty where nothing")
+    watch: TableProse = Field(description="What to watch for, and what to do then")
 
 
 class PlainWords(Frozen):
     """Everything a hand-over says in the customer's words."""
 
     about: str
-    quantities: dict[Quantity, str]
-    units: dict[str, str]
-    parts: dict[PartKind, str]
-    kept_off: str
-    aids: str
+    quantities: dict[Quantity, TableProse]
+    units: dict[str, TableProse]
+    parts: dict[PartKind, TableProse]
+    kept_off: TableProse
+    aids: TableProse
     causes: dict[Hypothesis, CauseWords]
-    tests: dict[str, str] = Field(description="A test that failed, by its topic")
-    failed: dict[Quantity, str] = Field(
+    tests: dict[str, TableProse] = Field(description="A test that failed, by its topic")
+    failed: dict[Quantity, TableProse] = Field(
         description="A reading that failed, where its figure says nothing to a customer"
     )
-    open_points: dict[str, str]
-    stop: str
-    circuit: str
-    nothing_measured: str
-    not_settled: str
-    routine: str = Field(description="A routine visit that found nothing wrong")
-    requested: str = Field(description="Work the customer requested on a unit that runs")
-    wears: dict[str, str] = Field(
+    open_points: dict[str, TableProse]
+    stop: TableProse
+    circuit: TableProse
+    nothing_measured: TableProse
+    not_settled: TableProse
+    routine: TableProse = Field(description="A routine visit that found nothing wrong")
+    requested: TableProse = Field(description="Work the customer requested on a unit that runs")
+    wears: dict[str, TableProse] = Field(
         description="How a figure ages, where its own title says nothing to a customer"
     )
-    not_put_right: str
-    always: str
+    not_put_right: TableProse
+    always: TableProse
 
 
 @cache
@@ -55,7 +56,7 @@ def plain() -> PlainWords:
     return PlainWords.model_validate(json.loads(text))
 
 
-def plain_figure(value: float | str | bool, unit: str) -> str:
+def plain_figure(value: float | str | bool, unit: str, beside: str = "") -> str:
     """Write a reading for the customer: 38.9 microfarads.
 
     >>> plain_figure(38.9, "µF")
@@ -64,10 +65,12 @@ def plain_figure(value: float | str | bool, unit: str) -> str:
     'pitted'
     """
     if isinstance(value, bool):
-        return "yes" if value else "no"
+        return msg("yes") if value else msg("no")
     if isinstance(value, str):
-        return value.replace("_", " ")
-    return f"{say(value)} {plain().units.get(unit, unit)}".strip()
+        return msg(value.replace("_", " "))
+    words = plain().units.get(unit, unit)
+    figure = joined([say(value), beside], "")
+    return msg("{figure} {unit}", figure=figure, unit=words) if words else figure
 
 
 def sentence(text: str) -> str:
@@ -76,5 +79,9 @@ def sentence(text: str) -> str:
     >>> sentence("the fan's current")
     "The fan's current."
     """
+    return shaped(text, _as_sentence)
+
+
+def _as_sentence(text: str) -> str:
     text = text.strip()
     return text[:1].upper() + text[1:] + ("" if text.endswith((".", "!", "?", "”")) else ".")

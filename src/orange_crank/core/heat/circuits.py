@@ -14,6 +14,7 @@ from orange_crank.core.circuit.rules.overcurrent import SUBDIVISION_A, SUBDIVISI
 from orange_crank.core.errors import BeyondTable
 from orange_crank.core.heat.elements import kit_amps
 from orange_crank.core.heat.entry import HeatIn
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.plate.arithmetic import HEAT, clause
 from orange_crank.core.tables import overcurrent_at_least, overcurrent_within
@@ -155,7 +156,7 @@ def _circuit(entry: HeatIn, group: dict[int, int], first: bool) -> Made:
             break
     else:
         raise BeyondTable(
-            f"{mca:.4g} A is above what the largest conductor carries here, or keeps its drop.",
+            msg("{mca:.4g} A is above what the largest conductor carries here, or keeps its drop.", mca=mca),
             next_step=NEEDS_ENGINEER,
         )
     drop = _drop(entry, wiring, size, heater + blower)
@@ -197,11 +198,18 @@ def _drop_fits(entry: HeatIn, wiring: CircuitIn, size: str, amps: float) -> bool
 def words(entry: HeatIn, number: int, k: HeatCircuit) -> str:
     """Return a circuit in one line."""
     metal = metal_word(entry.material)
-    return (
-        f"Circuit {number}: {k.overcurrent_a} A, {poles_word(k.poles)}; {size_word(k.conductor_awg)} {metal} "
-        f"{entry.insulation}; {size_word(k.egc_awg)} ground; {k.disconnect_a} A disconnect"
-        + ("; blower with it." if k.blower_a else ".")
-    )
+    return msg(
+        "Circuit {number}: {overcurrent_a} A, {poles_word}; {size_word} {metal} "
+        "{insulation}; {size_word_2} ground; {disconnect_a} A disconnect",
+        number=number,
+        overcurrent_a=k.overcurrent_a,
+        poles_word=poles_word(k.poles),
+        size_word=size_word(k.conductor_awg),
+        metal=metal,
+        insulation=entry.insulation,
+        size_word_2=size_word(k.egc_awg),
+        disconnect_a=k.disconnect_a,
+    ) + (msg("; blower with it.") if k.blower_a else ".")
 
 
 def judge(entry: HeatIn, number: int, m: Made, limits: Standards) -> list[Finding]:
@@ -216,12 +224,16 @@ def judge(entry: HeatIn, number: int, m: Made, limits: Standards) -> list[Findin
             rule=f"{table_clause(e)}; {clause(e, '240.4(B), 240.4(D), 250.122')}",
             inputs={"heater_a": k.heater_a, "mca_a": k.mca_a},
             arithmetic=(
-                f"the kit's own MCA {k.mca_a:g} A"
+                msg("the kit's own MCA {mca_a:g} A", mca_a=k.mca_a)
                 if marked
                 else f"{HEAT:g} × ({k.heater_a:.2f} + {k.blower_a:g}) A = {k.mca_a:.2f} A"
             )
-            + f" → {k.overcurrent_a} A; {k.ampacity_a:g} A usable",
-            next_step="A kit of smaller elements, or a listed single-point kit." if m.over else None,
+            + msg(
+                " → {overcurrent_a} A; {ampacity_a:g} A usable",
+                overcurrent_a=k.overcurrent_a,
+                ampacity_a=k.ampacity_a,
+            ),
+            next_step=msg("A kit of smaller elements, or a listed single-point kit.") if m.over else None,
         )
     ]
     if m.over:
@@ -229,10 +241,16 @@ def judge(entry: HeatIn, number: int, m: Made, limits: Standards) -> list[Findin
             Finding(
                 code="SUBDIVISION_OVER_60",
                 verdict="fail",
-                text=f"Circuit {number} would need {k.overcurrent_a} A: a subdivision ends at 60 A.",
+                text=msg(
+                    "Circuit {number} would need {overcurrent_a} A: a subdivision ends at 60 A.",
+                    number=number,
+                    overcurrent_a=k.overcurrent_a,
+                ),
                 rule=clause(e, "424.22(B)"),
                 inputs={"heater_a": k.heater_a},
-                next_step="Enter the elements inside the kit: over 48 A they are divided, 60 A each at most.",
+                next_step=msg(
+                    "Enter the elements inside the kit: over 48 A they are divided, 60 A each at most."
+                ),
             )
         )
     if k.voltage_drop_pct is not None:
@@ -242,11 +260,19 @@ def judge(entry: HeatIn, number: int, m: Made, limits: Standards) -> list[Findin
             Finding(
                 code="VOLTAGE_DROP",
                 verdict="pass" if fits else "watch",
-                text=f"Circuit {number}: {k.voltage_drop_v:.2f} V, {k.voltage_drop_pct:.2f} %; {most:g} % "
-                + ("asked for." if entry.drop_limit_pct is not None else "recommended limit."),
+                text=msg(
+                    "Circuit {number}: {voltage_drop_v:.2f} V, {voltage_drop_pct:.2f} %; {most:g} % ",
+                    number=number,
+                    voltage_drop_v=k.voltage_drop_v,
+                    voltage_drop_pct=k.voltage_drop_pct,
+                    most=most,
+                )
+                + (msg("asked for.") if entry.drop_limit_pct is not None else msg("recommended limit.")),
                 rule=f"NEC {e} 210.19(A) note; Chapter 9 Table 9; {limits.rule('voltage_drop_pct')}",
                 inputs={"length_ft": entry.length_ft},
-                next_step=None if fits else "Heavier conductors: heat falls with the square of the volts.",
+                next_step=None
+                if fits
+                else msg("Heavier conductors: heat falls with the square of the volts."),
             )
         )
     return found

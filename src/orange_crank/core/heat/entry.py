@@ -16,6 +16,7 @@ from orange_crank.core.circuit.entry import (
     Termination,
 )
 from orange_crank.core.heat.elements import HeatKit, Kilowatts, Stage
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.plate.model import Edition, Phase
 
@@ -77,16 +78,18 @@ class HeatIn(Frozen):
 
     def _impossible(self) -> tuple[str, str] | None:
         if self.phase == 1 and self.supply_v > MOST_SINGLE_PHASE_V:
-            return "supply_v", "at most 277 V single-phase"
+            return "supply_v", msg("at most 277 V single-phase")
         for kit in self.kits:
             if self.supply_v > 1.1 * kit.rated_v:
-                return "supply_v", f"at most the element's {kit.rated_v:g} V and 10 %: it would burn"
+                return "supply_v", msg(
+                    "at most the element's {rated_v:g} V and 10 %: it would burn", rated_v=kit.rated_v
+                )
         if self.rise_low_f and self.rise_high_f and self.rise_low_f > self.rise_high_f:
-            return "rise_high_f", f"at least {apart(self.rise_low_f)}"
+            return "rise_high_f", msg("at least {apart}", apart=apart(self.rise_low_f))
         if not self.single_point and (self.mca_a is not None or self.mocp_a is not None):
-            return "single_point", "yes, where the kit has an MCA and MOCP of its own"
+            return "single_point", msg("yes, where the kit has an MCA and MOCP of its own")
         if self.mca_a is not None and self.mocp_a is not None and self.mca_a > self.mocp_a:
-            return "mca_a", f"at most the MOCP, {self.mocp_a:g} A: they may be swapped"
+            return "mca_a", msg("at most the MOCP, {mocp_a:g} A: they may be swapped", mocp_a=self.mocp_a)
         if self.material == "aluminum" and self.insulation in ("NM-B", "UF-B"):
-            return "material", "copper: NM and UF cable in aluminum is not worked out here"
+            return "material", msg("copper: NM and UF cable in aluminum is not worked out here")
         return None

@@ -6,6 +6,7 @@ from itertools import product
 
 from orange_crank.core.heat.elements import kit_amps
 from orange_crank.core.heat.entry import HeatIn
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Verdict, apart
 from orange_crank.core.tables.standards import Standards
 
@@ -94,23 +95,34 @@ def judge(entry: HeatIn, checked: Checked, limits: Standards) -> list[Finding]:
     staged = len({k.stage or 1 for k in entry.kits}) > 1
     unsure = staged and m.stages_called is None and not whole
     verdict: Verdict = "unknown" if unsure else "fail" if not whole else "pass" if near else "watch"
-    text = f"{checked.working} of {checked.called} elements heat: {m.amps:g} A; "
-    text += f"{checked.expected_a:.1f} A expected"
+    text = msg(
+        "{working} of {called} elements heat: {amps:g} A; ",
+        working=checked.working,
+        called=checked.called,
+        amps=m.amps,
+    )
+    text += msg("{expected_a:.1f} A expected", expected_a=checked.expected_a)
     found = [
         Finding(
             code="ELEMENTS",
             verdict=verdict,
-            text=text + (" with every stage called. Was it?" if unsure else "."),
+            text=text + (msg(" with every stage called. Was it?") if unsure else "."),
             rule=f"I = P ÷ V at the measured volts; {limits.rule('element_amps_pct')}",
             inputs={"measured_v": m.volts, "measured_a": m.amps},
-            arithmetic=f"elements at {m.volts:g} V and {entry.blower_fla_a:g} A of blower",
-            next_step="Enter the stages that are called while it is measured."
+            arithmetic=msg(
+                "elements at {volts:g} V and {blower_fla_a:g} A of blower",
+                volts=m.volts,
+                blower_fla_a=entry.blower_fla_a,
+            ),
+            next_step=msg("Enter the stages that are called while it is measured.")
             if unsure
             else None
             if whole
             else (
-                "Locked out, find the dead element. Check link, limit, sequencer, element, in that "
-                "order. Ohms cold."
+                msg(
+                    "Locked out, find the dead element. Check link, limit, sequencer, element, in "
+                    "that order. Ohms cold."
+                )
             ),
         )
     ]
@@ -127,21 +139,23 @@ def _air(entry: HeatIn, flow: float, rise_f: float, altitude_ft: float | None) -
     verdict: Verdict = (
         "fail" if hot else "watch" if cool else "pass" if known else "unknown" if asked else "note"
     )
-    text = f"{flow:.0f} CFM at {apart(rise_f)} of rise"
-    text += " at sea level, more higher up. Elevation: not entered" if asked else ""
+    text = msg("{flow:.0f} CFM at {apart} of rise", flow=flow, apart=apart(rise_f))
+    text += msg(" at sea level, more higher up. Elevation: not entered") if asked else ""
     if low is not None and high is not None:
-        text += f"; the plate says {low:g} to {apart(high)}"
+        text += msg("; the plate says {low:g} to {apart}", low=low, apart=apart(high))
     step = None
     if hot:
-        step = "Low airflow: check filter, coil, blower speed, registers. It trips limits."
+        step = msg("Low airflow: check filter, coil, blower speed, registers. It trips limits.")
     elif asked:
-        step = "Enter the elevation of this place."
+        step = msg("Enter the elevation of this place.")
     return Finding(
         code="AIRFLOW",
         verdict=verdict,
         text=text + ".",
         rule="CFM = 3.412 · W ÷ (1.08 · density · ΔT)",
         inputs={} if altitude_ft is None else {"altitude_ft": altitude_ft},
-        arithmetic=f"density {air_density_ratio(altitude_ft or 0.0):.3f}",
+        arithmetic=msg(
+            "density {air_density_ratio:.3f}", air_density_ratio=air_density_ratio(altitude_ft or 0.0)
+        ),
         next_step=step,
     )

@@ -8,6 +8,7 @@ from pydantic_core import PydanticCustomError
 from orange_crank.core.heat.elements import HeatKit, Kilowatts
 from orange_crank.core.heat.entry import AltitudeFt, DeltaF, HeatIn, HeatMeasured
 from orange_crank.core.heat.measured import check, judge
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -36,12 +37,13 @@ class HeatStrips(Frozen):
         if self.rise_low_f and self.rise_high_f and self.rise_low_f > self.rise_high_f:
             raise PydanticCustomError(
                 "value_error", "{error}",
-                {"field": "rise_high_f", "error": f"at least {apart(self.rise_low_f)}"},
+                {"field": "rise_high_f", "error": msg("at least {apart}", apart=apart(self.rise_low_f))},
             )  # fmt: skip
         if self.volts > 1.1 * self.rated_v:
             raise PydanticCustomError(
                 "value_error", "{error}",
-                {"field": "volts", "error": f"at most {1.1 * self.rated_v:g} V: the elements would burn"},
+                {"field": "volts", "error": msg("at most {rated_v:g} V: the "
+"elements would burn", rated_v=1.1 * self.rated_v)},
             )  # fmt: skip
         return self
 
@@ -110,10 +112,13 @@ def judge_strips(strips: HeatStrips, standards: Standards | None = None) -> Heat
             Finding(
                 code="STRIPS_ON_BACKUP",
                 verdict="watch",
-                text=f"{strips.elements * strips.element_kw:g} kW of strips hang on the backup source too.",
+                text=msg(
+                    "{elements:g} kW of strips hang on the backup source too.",
+                    elements=strips.elements * strips.element_kw,
+                ),
                 rule="field practice: backup power",
                 inputs={"elements": strips.elements, "element_kw": strips.element_kw},
-                next_step="Lock the strips out on backup, or leave their breaker off. Label the panel.",
+                next_step=msg("Lock the strips out on backup, or leave their breaker off. Label the panel."),
             )
         )
     return HeatStripsOut(
@@ -130,20 +135,29 @@ def _rise_of_dead(strips: HeatStrips, working: int, whole: float) -> Finding:
     low, high = strips.rise_low_f, strips.rise_high_f
     still_low = low is not None and whole < low
     still_high = high is not None and whole > high
-    end = "; then it is within the plate"
+    end = msg("; then it is within the plate")
     if still_low:
-        end = f"; that is still under the plate's {apart(low or 0.0)}: too much air as well"
+        end = msg("; that is still under the plate's {apart}: too much air as well", apart=apart(low or 0.0))
     elif still_high:
-        end = f"; that would be over the plate's {apart(high or 0.0)}: too little air as well"
+        end = msg(
+            "; that would be over the plate's {apart}: too little air as well", apart=apart(high or 0.0)
+        )
     elif low is None or high is None:
         end = ""
     return Finding(
         code="RISE_OF_DEAD_ELEMENT",
         verdict="watch" if still_low or still_high else "note",
-        text=f"The {apart(strips.rise_f or 0.0)} of rise is that of {working} of {strips.elements} elements. "
-        f"With all of them the same air rises {apart(whole, 0)}{end}.",
+        text=msg(
+            "The {apart} of rise is that of {working} of {elements} elements. With all of "
+            "them the same air rises {apart_2}{end}.",
+            apart=apart(strips.rise_f or 0.0),
+            working=working,
+            elements=strips.elements,
+            apart_2=apart(whole, 0),
+            end=end,
+        ),
         rule="rise is in proportion to heat, same air",
         inputs={"rise_f": strips.rise_f or 0.0, "working": working, "called": strips.elements},
         arithmetic=f"{strips.rise_f:g} × {strips.elements} ÷ {working} = {whole:.1f} °F",
-        next_step="Fix the element first. Remeasure the rise before you change the blower.",
+        next_step=msg("Fix the element first. Remeasure the rise before you change the blower."),
     )

@@ -20,6 +20,7 @@ from orange_crank.core.heat.elements import (
     usual_elements,
 )
 from orange_crank.core.heat.entry import HeatIn
+from orange_crank.core.messages import joined, msg, shaped
 from orange_crank.core.nomenclature import Finding, Frozen, say
 from orange_crank.core.plate.arithmetic import HEAT, clause
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -119,33 +120,45 @@ def size_heat(entry: HeatIn, standards: Standards | None = None) -> HeatOut:
     )
 
 
+def _after_colon(text: str) -> str:
+    return text.partition(": ")[2]
+
+
 def _answer(entry: HeatIn, kw: float, heater: float, findings: list[Finding]) -> list[AnswerLine]:
     found = [f for f in findings if f.code == "CIRCUIT"]
     lines = [
         AnswerLine(
             part="power",
-            label="Heat here",
-            text=f"{kw:.2f} kW at {entry.supply_v:g} V, {heater:.1f} A",
+            label=msg("Heat here"),
+            text=msg(
+                "{kw:.2f} kW at {supply_v:g} V, {heater:.1f} A", kw=kw, supply_v=entry.supply_v, heater=heater
+            ),
             verdict="note",
         )
     ]
     lines += [
         AnswerLine(
-            part=f"circuit {i}", label=f"Circuit {i}", text=f.text.partition(": ")[2], verdict=f.verdict
+            part=msg("circuit {i}", i=i),
+            label=msg("Circuit {i}", i=i),
+            text=shaped(f.text, _after_colon),
+            verdict=f.verdict,
         )
         for i, f in enumerate(sorted(found, key=lambda f: f.text), 1)
     ]
     wiring = as_circuit(entry)
-    hots = ", ".join(COLORS[wiring.poles, wiring.volts_to_ground > 150])
-    lines.append(AnswerLine(part="colors", label="Conductors", text=hots, verdict="note"))
+    hots = joined(COLORS[wiring.poles, wiring.volts_to_ground > 150], ", ")
+    lines.append(AnswerLine(part="colors", label=msg("Conductors"), text=hots, verdict="note"))
     lines += [
-        AnswerLine(part="elements", label="Elements", text=f.text, verdict=f.verdict)
+        AnswerLine(part="elements", label=msg("Elements"), text=f.text, verdict=f.verdict)
         for f in findings
         if f.code == "ELEMENTS"
     ]
     if len(lines) > MOST_LINES:
         more = AnswerLine(
-            part="more", label="More", text=f"{len(found)} circuits; all below.", verdict="note"
+            part="more",
+            label=msg("More"),
+            text=msg("{found} circuits; all below.", found=len(found)),
+            verdict="note",
         )
         lines = [*lines[: MOST_LINES - 1], more]
     return lines
@@ -178,18 +191,34 @@ def _power(entry: HeatIn, kw: float, heater: float, mca: float) -> list[Finding]
         Finding(
             code="POWER",
             verdict="note",
-            text=f"{kw:.2f} kW at {entry.supply_v:g} V, {heater:.1f} A.",
+            text=msg(
+                "{kw:.2f} kW at {supply_v:g} V, {heater:.1f} A.",
+                kw=kw,
+                supply_v=entry.supply_v,
+                heater=heater,
+            ),
             rule="P = P_rated · (V ÷ V_rated)²",
             inputs={"supply_v": entry.supply_v},
-            arithmetic=" + ".join(f"{k.kw:g} kW × ({entry.supply_v:g}/{k.rated_v:g})²" for k in entry.kits)
+            arithmetic=joined(
+                (
+                    msg(
+                        "{kw:g} kW × ({supply_v:g}/{rated_v:g})²",
+                        kw=k.kw,
+                        supply_v=entry.supply_v,
+                        rated_v=k.rated_v,
+                    )
+                    for k in entry.kits
+                ),
+                " + ",
+            )
             + f"; I = P ÷ ({roots}{entry.supply_v:g} V)",
         ),
         Finding(
             code="CONTINUOUS",
             verdict="note",
-            text=f"The kit's own MCA governs: {say(mca, 'A', 5)}."
+            text=msg("The kit's own MCA governs: {mca}.", mca=say(mca, "A", 5))
             if marked
-            else f"A continuous load: conductors and devices for {say(mca, 'A', 5)}.",
+            else msg("A continuous load: conductors and devices for {mca}.", mca=say(mca, "A", 5)),
             rule=clause(e, "424.3(B)" if e == "2017" else "424.4(B)"),
             arithmetic=None
             if marked
@@ -207,10 +236,15 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
                 Finding(
                     code="ELEMENTS_UNSAID",
                     verdict="unknown",
-                    text=f"{k.kw:g} kW in how many elements? {n} × {k.kw / n:g} kW is usual; one is taken.",
+                    text=msg(
+                        "{kw:g} kW in how many elements? {n} × {kw_2:g} kW is usual; one is taken.",
+                        kw=k.kw,
+                        n=n,
+                        kw_2=k.kw / n,
+                    ),
                     rule=clause(e, "424.22(B)"),
                     inputs={"kit": i + 1, "usual": n},
-                    next_step="Count the elements, or read the kit's diagram.",
+                    next_step=msg("Count the elements, or read the kit's diagram."),
                 )
             )
     if entry.single_point and (entry.mca_a is None or entry.mocp_a is None):
@@ -218,9 +252,9 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
             Finding(
                 code="SINGLE_POINT",
                 verdict="unknown",
-                text="Enter the single-point kit's own MCA and MOCP. Computed values shown for now.",
+                text=msg("Enter the single-point kit's own MCA and MOCP. Computed values shown for now."),
                 rule=clause(e, "424.22(B), 110.3(B)"),
-                next_step="Read both on the kit's label.",
+                next_step=msg("Read both on the kit's label."),
             )
         )
     elif entry.single_point:
@@ -228,9 +262,9 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
             Finding(
                 code="SINGLE_POINT",
                 verdict="note",
-                text="One circuit to a listed single-point kit, which divides itself inside.",
+                text=msg("One circuit to a listed single-point kit, which divides itself inside."),
                 rule=clause(e, "424.22(B), 110.3(B)"),
-                next_step="See its listing and its own fuses.",
+                next_step=msg("See its listing and its own fuses."),
             )
         )
         computed = HEAT * (heater + entry.blower_fla_a)
@@ -243,11 +277,15 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
                 Finding(
                     code="MCA_DIFFERS",
                     verdict="fail",
-                    text=f"The kit's MCA {entry.mca_a:g} A is below 125 % of heater and blower, "
-                    f"{say(computed, 'A')}: a figure is misread, or the kit is another.",
+                    text=msg(
+                        "The kit's MCA {mca_a:g} A is below 125 % of heater and blower, {computed}: a "
+                        "figure is misread, or the kit is another.",
+                        mca_a=entry.mca_a,
+                        computed=say(computed, "A"),
+                    ),
                     rule=clause(e, "424.3(B)" if e == "2017" else "424.4(B)"),
                     arithmetic=f"{HEAT:g} × ({heater:.2f} + {entry.blower_fla_a:g}) A = {computed:.2f} A",
-                    next_step="Read the kit's label again, and the air handler's blower amps.",
+                    next_step=msg("Read the kit's label again, and the air handler's blower amps."),
                 )
             )
     return found
@@ -260,9 +298,9 @@ def _place(entry: HeatIn) -> list[Finding]:
         Finding(
             code="WET_LOCATION",
             verdict="fail",
-            text=f"{entry.insulation} is for dry places.",
+            text=msg("{insulation} is for dry places.", insulation=entry.insulation),
             rule=clause(entry.edition, "300.9, 310.10(C)"),
-            next_step="Take THWN-2 or XHHW-2.",
+            next_step=msg("Take THWN-2 or XHHW-2."),
         )
     ]
 
@@ -285,9 +323,9 @@ def _choice_findings(entry: HeatIn) -> list[Finding]:
             Finding(
                 code="KIT_LIST",
                 verdict="unknown",
-                text="Air handler kit list not entered, so no kit is picked.",
+                text=msg("Air handler kit list not entered, so no kit is picked."),
                 rule=rule,
-                next_step="Read the kits listed on the air handler.",
+                next_step=msg("Read the kits listed on the air handler."),
             )
         ]
     if choice is None:
@@ -295,9 +333,13 @@ def _choice_findings(entry: HeatIn) -> list[Finding]:
             Finding(
                 code="KIT_CHOICE",
                 verdict="fail",
-                text=f"No listed kit gives {entry.needed_kw:g} kW at {entry.supply_v:g} V.",
+                text=msg(
+                    "No listed kit gives {needed_kw:g} kW at {supply_v:g} V.",
+                    needed_kw=entry.needed_kw,
+                    supply_v=entry.supply_v,
+                ),
                 rule=rule,
-                next_step="Use only listed kits. Otherwise another air handler, or reduce the load.",
+                next_step=msg("Use only listed kits. Otherwise another air handler, or reduce the load."),
             )
         ]
     real = choice * (entry.supply_v / entry.listed_rated_v) ** 2
@@ -305,19 +347,30 @@ def _choice_findings(entry: HeatIn) -> list[Finding]:
         Finding(
             code="KIT_CHOICE",
             verdict="pass",
-            text=f"{choice:g} kW kit: {real:.2f} kW here for {entry.needed_kw:g} kW.",
+            text=msg(
+                "{choice:g} kW kit: {real:.2f} kW here for {needed_kw:g} kW.",
+                choice=choice,
+                real=real,
+                needed_kw=entry.needed_kw,
+            ),
             rule=rule,
-            arithmetic=f"{choice:g} × ({entry.supply_v:g}/{entry.listed_rated_v:g})² = {real:.2f} kW",
+            arithmetic=msg(
+                "{choice:g} × ({supply_v:g}/{listed_rated_v:g})² = {real:.2f} kW",
+                choice=choice,
+                supply_v=entry.supply_v,
+                listed_rated_v=entry.listed_rated_v,
+                real=real,
+            ),
         )
     ]
 
 
 _DEFAULTS = {
-    "edition": "the newest edition here",
-    "insulation": "usual for pulled conductors, wet and dry",
-    "material": "the usual metal",
-    "ambient_f": "the table's own air temperature; an attic is hotter",
-    "wet": "not entered: dry assumed",
+    "edition": msg("the newest edition here"),
+    "insulation": msg("usual for pulled conductors, wet and dry"),
+    "material": msg("the usual metal"),
+    "ambient_f": msg("the table's own air temperature; an attic is hotter"),
+    "wet": msg("not entered: dry assumed"),
 }
 
 
@@ -325,20 +378,30 @@ def _assumed(entry: HeatIn) -> list[Assumed]:
     given = entry.model_fields_set
     found = [assumed(n, getattr(entry, n), why) for n, why in _DEFAULTS.items() if n not in given]
     if entry.termination_c is None and entry.insulation not in CABLES:
-        found.append(assumed("termination_c", 60, "unmarked: 60 °C up to 100 A, 75 °C above"))
+        found.append(assumed("termination_c", 60, msg("unmarked: 60 °C up to 100 A, 75 °C above")))
     if entry.current_carrying_conductors is None:
         found.append(
-            assumed("current_carrying_conductors", 3 if entry.phase == 3 else 2, "each circuit by itself")
+            assumed(
+                "current_carrying_conductors", 3 if entry.phase == 3 else 2, msg("each circuit by itself")
+            )
         )
     if entry.single_point is None:
-        found.append(assumed("single_point", False, f"the elements are divided above {SUBDIVISION_A:g} A"))
+        found.append(
+            assumed(
+                "single_point",
+                False,
+                msg("the elements are divided above {subdivision_a:g} A", subdivision_a=SUBDIVISION_A),
+            )
+        )
     if any(k.elements is None for k in entry.kits):
-        found.append(assumed("kits.elements", 1, "each kit is one element"))
+        found.append(assumed("kits.elements", 1, msg("each kit is one element")))
     m = entry.measured
     if m is not None and m.stages_called is None and len({k.stage or 1 for k in entry.kits}) > 1:
-        found.append(assumed("measured.stages_called", "all", "every stage called while it was measured"))
+        found.append(
+            assumed("measured.stages_called", "all", msg("every stage called while it was measured"))
+        )
     if m is not None and m.delta_t_f is not None and m.altitude_ft is None:
-        found.append(assumed("measured.altitude_ft", 0, "sea level"))
+        found.append(assumed("measured.altitude_ft", 0, msg("sea level")))
     return found
 
 
@@ -347,7 +410,7 @@ def _always(entry: HeatIn) -> list[Finding]:
     blower = Finding(
         code="BLOWER_FIRST",
         verdict="note",
-        text="Never with the blower off; never bypass a limit.",
+        text=msg("Never with the blower off; never bypass a limit."),
         rule=clause(e, "424.63, 424.64"),
     )
     return [blower, *standing_notes(e, heat=True, to_ground_v=as_circuit(entry).volts_to_ground)]

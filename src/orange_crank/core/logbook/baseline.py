@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import Field
 from scipy.optimize import least_squares
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say, temperature
 
 LEAST_VISITS = 3
@@ -103,17 +104,21 @@ def against_baseline(line: Baseline, today: Drawn) -> Finding:
     more = today.amps_a - expected
     verdict: Verdict = "watch" if abs(more) > UNUSUAL * spread else "pass"
     side = "above" if more >= 0 else "below"
-    few = f" Based on only {line.visits} visits." if line.few else ""
-    text = (
-        f"{abs(more):.1f} A {side} what this unit draws at {temperature(today.outdoor_f, 0)} "
-        f"({expected:.1f} A ± {UNUSUAL * spread:.1f})."
+    few = msg(" Based on only {visits} visits.", visits=line.visits) if line.few else ""
+    text = msg(
+        "{more:.1f} A {side} what this unit draws at {outdoor_f} ({expected:.1f} A ± {unusual:.1f}).",
+        more=abs(more),
+        side=side,
+        outdoor_f=temperature(today.outdoor_f, 0),
+        expected=expected,
+        unusual=UNUSUAL * spread,
     )
     step = None
     if verdict == "watch":
         step = (
-            ("Check the clamp position first. Then dirty coil, charge, low voltage, tight compressor.")
+            (msg("Check the clamp position first. Then dirty coil, charge, low voltage, tight compressor."))
             if more > 0
-            else "Look for low charge or a compressor that does not pump; the clamp and its place first."
+            else msg("Look for low charge or a compressor that does not pump; the clamp and its place first.")
         )
     return Finding(
         code="OWN_BASELINE",
@@ -121,7 +126,13 @@ def against_baseline(line: Baseline, today: Drawn) -> Finding:
         text=text + few,
         rule="this unit's own visits, robust regression",
         inputs={"running_a": today.amps_a, "outdoor_f": today.outdoor_f, "expected_a": round(expected, 2)},
-        arithmetic=f"{say(today.amps_a, 'A')} − {expected:.2f} A = {more:+.2f} A; "
-        f"{line.rise_pct_per_f:.2f} %/°F over {line.visits} visits",
+        arithmetic=msg(
+            "{amps_a} − {expected:.2f} A = {more:+.2f} A; {rise_pct_per_f:.2f} %/°F over {visits} visits",
+            amps_a=say(today.amps_a, "A"),
+            expected=expected,
+            more=more,
+            rise_pct_per_f=line.rise_pct_per_f,
+            visits=line.visits,
+        ),
         next_step=step,
     )

@@ -6,6 +6,7 @@ from pydantic import AwareDatetime
 
 from orange_crank.core.call.changes import PART_WORDS, TAKEN_OFF_WORDS, Change, PartKind
 from orange_crank.core.call.visits import Visit
+from orange_crank.core.messages import Prose
 from orange_crank.core.nomenclature import Frozen
 
 # Work on a unit that leaves no part behind.
@@ -22,7 +23,7 @@ class FittedNow(Frozen):
     """One part as it is fitted now."""
 
     part: PartKind
-    title: str
+    title: Prose
     what: str
     call_id: int
     fitted_at: AwareDatetime

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from pydantic import Field
 
 from orange_crank.core.logbook.wear import YEAR_DAYS, Forecast
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables.standards import Standards
 
@@ -43,7 +44,7 @@ class FleetLine(Frozen):
     age_years: int | None
     last_visit: date | None
     open_tasks: int
-    words: str
+    words: Prose
 
 
 def fleet_lines(units: Sequence[UnitAhead], limits: Standards, today: date) -> list[FleetLine]:
@@ -80,7 +81,7 @@ def _line(u: UnitAhead, limits: Standards, today: date) -> FleetLine:
         age_years=u.age_years,
         last_visit=u.last_visit,
         open_tasks=u.open_tasks,
-        words=first.words if first is not None else "No forecast yet. It needs three visits.",
+        words=first.words if first is not None else msg("No forecast yet. It needs three visits."),
     )
 
 

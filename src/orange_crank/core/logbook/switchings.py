@@ -6,6 +6,7 @@ from datetime import datetime
 from pydantic import Field
 
 from orange_crank.core.logbook.wear import Seen
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 
 LEAST_DAYS = 7.0
@@ -19,7 +20,7 @@ class Switchings(Frozen):
     before_per_day: float | None = Field(description="Over all earlier visits [1/d]")
     since: datetime
     more: bool = Field(description="Whether it starts far more often than it did")
-    words: str
+    words: Prose
 
 
 def counted(seen: Sequence[Seen]) -> list[Seen]:
@@ -51,10 +52,10 @@ def switchings(seen: Sequence[Seen]) -> Switchings | None:
     if _days(first.at, since.at) >= LEAST_DAYS:
         before = (since.value - first.value) / _days(first.at, since.at)
     more = before is not None and before > 0 and per_day >= SHORT_CYCLING * before
-    words = f"{per_day:.0f} starts a day since {since.at:%B %-d, %Y}"
+    words = msg("{per_day:.0f} starts a day since {at:%B %-d, %Y}", per_day=per_day, at=since.at)
     if before is not None:
-        words += f", {before:.0f} a day before"
-    words += ". Look for short cycling: thermostat, charge, a pressure switch." if more else "."
+        words += msg(", {before:.0f} a day before", before=before)
+    words += msg(". Look for short cycling: thermostat, charge, a pressure switch.") if more else "."
     return Switchings(
         per_day=round(per_day, 1),
         before_per_day=None if before is None else round(before, 1),

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from orange_crank.core.logbook.wear import YEAR_DAYS, Seen
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 
 LEAST_VISITS = 4
@@ -23,7 +24,7 @@ class TrendLine(Frozen):
     low_per_year: float = Field(description="Lower end of its 90 % interval")
     high_per_year: float = Field(description="Upper end of its 90 % interval")
     sure: bool = Field(description="Whether a drift this steady would be chance in fewer than one of ten")
-    words: str
+    words: Prose
 
 
 def trend(seen: Sequence[Seen], quantity: str, title: str, unit: str) -> TrendLine | None:
@@ -48,9 +49,9 @@ def trend(seen: Sequence[Seen], quantity: str, title: str, unit: str) -> TrendLi
     sure = float(y.max() - y.min()) > 0 and kendalltau(t, y).pvalue < SURE
     move = "rises" if slope > 0 else "falls"
     words = (
-        f"{title} {move} {abs(slope):.2g} {unit} a year."
+        msg("{title} {move} {slope:.2g} {unit} a year.", title=title, move=move, slope=abs(slope), unit=unit)
         if sure
-        else f"{title}: no steady change over {len(by_day)} visits."
+        else msg("{title}: no steady change over {by_day} visits.", title=title, by_day=len(by_day))
     )
     return TrendLine(
         quantity=quantity,

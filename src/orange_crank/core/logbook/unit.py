@@ -23,6 +23,7 @@ from orange_crank.core.logbook.wear import (
 )
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
 from orange_crank.core.measure.reading import QUANTITIES, Quantity
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
@@ -184,7 +185,7 @@ def _slowing(
         limit=limit,
         now=now,
         quantity="start_time_s",
-        title="Start time",
+        title=msg("Start time"),
         unit="s",
     )
 
@@ -204,11 +205,11 @@ def _forecast(
 ) -> Forecast | None:
     note = QUANTITIES[quantity]
     titles = {
-        "run_cap_uf": "Run capacitor",
-        "fan_cap_uf": "Fan capacitor",
+        "run_cap_uf": msg("Run capacitor"),
+        "fan_cap_uf": msg("Fan capacitor"),
         "cycles_count": "Contactor",
     }
-    title = titles.get(quantity, "Contactor drop")
+    title = titles.get(quantity, msg("Contactor drop"))
     seen = _seen(kept, quantity)
     return forecast(
         counted(seen) if quantity == "cycles_count" else seen,

@@ -17,6 +17,7 @@ from scipy.linalg import cho_factor, cho_solve
 from scipy.optimize import brentq
 from scipy.special import log_ndtr, ndtr
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 
 Array = NDArray[np.float64]
@@ -67,7 +68,7 @@ CAPACITOR = Wear(
     person=0.006,
     first=0.985,
     first_spread=0.06,
-    reason="Film capacitors lose 0.3 to 1.5 % a year, more in heat, in small steps; meters err by 1 %.",
+    reason=msg("Film capacitors lose 0.3 to 1.5 % a year, more in heat, in small steps; meters err by 1 %."),
 )
 CONTACT_DROP = Wear(
     sign=1,
@@ -78,7 +79,7 @@ CONTACT_DROP = Wear(
     person=0.02,
     first=0.15,
     first_spread=0.15,
-    reason="The drop of a contact grows with switchings, faster when it chatters, and steps with dust.",
+    reason=msg("The drop of a contact grows with switchings, faster when it chatters, and steps with dust."),
 )
 
 CYCLES = Wear(
@@ -90,7 +91,7 @@ CYCLES = Wear(
     person=0.0,
     first=0.02,
     first_spread=0.3,
-    reason="Counted, not worn: starts a year differ by season, thermostat and charge.",
+    reason=msg("Counted, not worn: starts a year differ by season, thermostat and charge."),
 )
 START_TIME = Wear(
     sign=1,
@@ -102,7 +103,10 @@ START_TIME = Wear(
     first=0.56,
     first_spread=0.18,
     reason=(
-        "Single starts vary about 20 % with the closing point; drag or a weak capacitor makes them longer."
+        msg(
+            "Single starts vary about 20 % with the closing point; drag or a weak "
+            "capacitor makes them longer."
+        )
     ),
 )
 
@@ -137,8 +141,8 @@ class Forecast(Frozen):
     earliest: date | None = Field(description="One chance in twenty that it passes before")
     likely: date | None
     latest: date | None = Field(description="One chance in twenty that it holds longer; none where open")
-    words: str
-    reason: str
+    words: Prose
+    reason: Prose
 
 
 def forecast(
@@ -198,7 +202,7 @@ def forecast(
             earliest=None,
             likely=None,
             latest=None,
-            words=f"{title} is already past {_figure(limit, unit)}.",
+            words=msg("{title} is already past {figure}.", title=title, figure=_figure(limit, unit)),
             **common,
         )
     dates = [_date_at(q, rates, weights, gaps, spread, wear.wander, now) for q in (0.05, 0.5, 0.95)]
@@ -206,20 +210,25 @@ def forecast(
     if likely is None or (likely - now.date()).days > TOLD_YEARS * YEAR_DAYS:
         early = dates[0]
         words = (
-            f"{title}: not before {_month(early)} on these readings."
+            msg("{title}: not before {month} on these readings.", title=title, month=_month(early))
             if early is not None and (early - now.date()).days < TOLD_YEARS * YEAR_DAYS
-            else f"{title}: not within ten years, as far as can be told."
+            else msg("{title}: not within ten years, as far as can be told.", title=title)
         )
         return Forecast(
             state="far", earliest=early, likely=None, latest=None, words=words + _few(common), **common
         )
     at_limit = (likely - now.date()).days < AT_LIMIT_DAYS
     words = (
-        f"{title} is at its limit of {_figure(limit, unit)} now."
+        msg("{title} is at its limit of {figure} now.", title=title, figure=_figure(limit, unit))
         if at_limit
         else (
-            f"{title} should reach {_figure(limit, unit)} {between(dates[0], dates[2])}, most "
-            f"likely {_month(likely)}."
+            msg(
+                "{title} should reach {figure} {between}, most likely {month}.",
+                title=title,
+                figure=_figure(limit, unit),
+                between=between(dates[0], dates[2]),
+                month=_month(likely),
+            )
         )
     )
     return Forecast(
@@ -238,23 +247,27 @@ def _figure(value: float, unit: str) -> str:
 
 
 def _few(common: dict[str, object]) -> str:
-    return f" Based on only {common['visits']} visits: a rough estimate." if common["few"] else ""
+    return (
+        msg(" Based on only {visits} visits: a rough estimate.", visits=common["visits"])
+        if common["few"]
+        else ""
+    )
 
 
 def between(early: date | None, late: date | None) -> str:
     """Write an interval as it is spoken: between March and October 2027."""
     if early is None:
-        return "date unknown"
+        return msg("date unknown")
     if late is None:
-        return f"after {_month(early)}"
+        return msg("after {month}", month=_month(early))
     if (early.year, early.month) == (late.year, late.month):
-        return f"in {_month(early)}"
+        return msg("in {month}", month=_month(early))
     first = early.strftime("%B") if early.year == late.year else _month(early)
-    return f"between {first} and {_month(late)}"
+    return msg("between {first} and {month}", first=first, month=_month(late))
 
 
 def _month(day: date | None) -> str:
-    return day.strftime("%B %Y") if day is not None else "later than we can predict"
+    return day.strftime("%B %Y") if day is not None else msg("later than we can predict")
 
 
 def _posterior(

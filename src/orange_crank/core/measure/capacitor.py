@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -54,17 +55,17 @@ class Capacitor(Frozen):
 
         by_range = self.range_low_uf is not None and self.range_high_uf is not None
         if self.label_uf is None and not by_range:
-            raise refuse("label_uf", "the value on the label, or both ends of a range")
+            raise refuse("label_uf", msg("the value on the label, or both ends of a range"))
         if by_range and self.range_low_uf >= self.range_high_uf:  # type: ignore[operator]
-            raise refuse("range_high_uf", "more than the low end of the range")
+            raise refuse("range_high_uf", msg("more than the low end of the range"))
         if self.measured_uf is None and (self.winding_a is None or self.capacitor_v is None):
             raise refuse(
                 "measured_uf",
-                "microfarads off circuit, or winding amps and capacitor volts under load",
+                msg("microfarads off circuit, or winding amps and capacitor volts under load"),
             )
         if (self.low_pct is None) != (self.high_pct is None):
             missing = "low_pct" if self.low_pct is None else "high_pct"
-            raise refuse(missing, "both ends of the tolerance, or one figure for both")
+            raise refuse(missing, msg("both ends of the tolerance, or one figure for both"))
         return self
 
 
@@ -114,23 +115,29 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
     lowest, highest = measured - margin, measured + margin
     verdict: Verdict
     if low - 1e-9 <= lowest and highest <= high + 1e-9:
-        verdict, text, step = "pass", "Within its label.", None
+        verdict, text, step = "pass", msg("Within its label."), None
     elif highest < low - 1e-9:
-        verdict, text = "fail", "Low: out of range."
-        step = "Replace it with the same microfarads and at least the same volts."
+        verdict, text = "fail", msg("Low: out of range.")
+        step = msg("Replace it with the same microfarads and at least the same volts.")
     elif lowest > high + 1e-9:
-        verdict, text = "fail", "Too high is also out of range."
-        step = "Replace it with the same microfarads and at least the same volts."
+        verdict, text = "fail", msg("Too high is also out of range.")
+        step = msg("Replace it with the same microfarads and at least the same volts.")
     else:
-        verdict, text = "watch", "Too close to call with this meter."
-        step = "Measure with a better meter, or off circuit."
+        verdict, text = "watch", msg("Too close to call with this meter.")
+        step = msg("Measure with a better meter, or off circuit.")
     plus_minus = f" ± {spread:.2g}" if spread is not None else ""
     findings = [
         Finding(
             code="CAPACITANCE",
             verdict=verdict,
-            text=f"{say(measured, '', 3)}{plus_minus} µF against {say(low, '', 4)} to {say(high, 'µF', 4)}. "
-            f"{text}",
+            text=msg(
+                "{measured}{plus_minus} µF against {low} to {high}. {text}",
+                measured=say(measured, "", 3),
+                plus_minus=plus_minus,
+                low=say(low, "", 4),
+                high=say(high, "µF", 4),
+                text=text,
+            ),
             rule=label_working[1],
             inputs=dict(
                 inputs(
@@ -141,7 +148,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
                     accuracy_pct=reading.accuracy_pct,
                 )
             ),
-            arithmetic="; ".join(w for w in (working, label_working[0]) if w),
+            arithmetic=joined((w for w in (working, label_working[0]) if w), "; "),
             next_step=step,
         )
     ]
@@ -150,10 +157,10 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
             Finding(
                 code="CAN_LOOKS_BAD",
                 verdict="fail",
-                text="Bulged, leaking or burnt: replace it, whatever it reads.",
+                text=msg("Bulged, leaking or burnt: replace it, whatever it reads."),
                 rule="field practice: capacitor",
                 inputs={"look": reading.look},
-                next_step="Replace it.",
+                next_step=msg("Replace it."),
             )
         )
     if relative is None:
@@ -161,7 +168,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
             Finding(
                 code="ACCURACY_UNKNOWN",
                 verdict="note",
-                text="Without the meter's accuracy the figure is taken as exact.",
+                text=msg("Without the meter's accuracy the figure is taken as exact."),
                 rule="field practice: capacitor",
             )
         )
@@ -177,7 +184,7 @@ def judge_capacitor(reading: Capacitor, standards: Standards | None = None) -> C
 
 def _label_limits(reading: Capacitor, limits: Standards) -> tuple[float, float, tuple[str, str]]:
     if reading.range_low_uf is not None and reading.range_high_uf is not None:
-        return reading.range_low_uf, reading.range_high_uf, ("", "label range")
+        return reading.range_low_uf, reading.range_high_uf, ("", msg("label range"))
     label = reading.label_uf
     assert label is not None
     rule = "label tolerance"
@@ -189,7 +196,21 @@ def _label_limits(reading: Capacitor, limits: Standards) -> tuple[float, float, 
         below = above = limits.run_capacitor_pct
         rule = limits.rule("run_capacitor_pct")
     low, high = label * (1 - below / 100), label * (1 + above / 100)
-    return low, high, (f"{label:g} µF −{below:g}/+{above:g} % = {low:.4g} to {high:.4g} µF", rule)
+    return (
+        low,
+        high,
+        (
+            msg(
+                "{label:g} µF −{below:g}/+{above:g} % = {low:.4g} to {high:.4g} µF",
+                label=label,
+                below=below,
+                above=above,
+                low=low,
+                high=high,
+            ),
+            rule,
+        ),
+    )
 
 
 def _measured(reading: Capacitor) -> tuple[float, str, float | None]:
@@ -248,15 +269,31 @@ def name_capacitor_top(reading: CapacitorTop, standards: Standards | None = None
     finding = Finding(
         code="SERIES_FITS" if good else "SERIES_DOES_NOT_FIT",
         verdict="pass" if good else "unknown",
-        text=f"{common.upper()} is C, {herm_tab.upper()} is HERM ({say(herm, 'µF', 3)}), "
-        f"{fan_tab.upper()} is FAN ({say(fan, 'µF', 3)})."
+        text=msg(
+            "{upper} is C, {upper_2} is HERM ({herm}), {upper_3} is FAN ({fan}).",
+            upper=common.upper(),
+            upper_2=herm_tab.upper(),
+            herm=say(herm, "µF", 3),
+            upper_3=fan_tab.upper(),
+            fan=say(fan, "µF", 3),
+        )
         if good
-        else "The smallest pair is not the other two in series: a section is bad or a tab reads poorly.",
+        else msg("The smallest pair is not the other two in series: a section is bad or a tab reads poorly."),
         rule=limits.rule("capacitor_series_pct"),
         inputs=dict(pairs),
-        arithmetic=f"{herm:g} × {fan:g} ÷ ({herm:g} + {fan:g}) = {series:.3g} µF "
-        f"against {pairs[smallest]:g} µF ({off_pct:.0f} % off, allowed {limits.capacitor_series_pct:g} %)",
-        next_step=None if good else "Clean the tabs and read all three again; then trust only the diagram.",
+        arithmetic=msg(
+            "{herm:g} × {fan:g} ÷ ({herm:g} + {fan:g}) = {series:.3g} µF against {pairs:g} "
+            "µF ({off_pct:.0f} % off, allowed {capacitor_series_pct:g} %)",
+            herm=herm,
+            fan=fan,
+            series=series,
+            pairs=pairs[smallest],
+            off_pct=off_pct,
+            capacitor_series_pct=limits.capacitor_series_pct,
+        ),
+        next_step=None
+        if good
+        else msg("Clean the tabs and read all three again; then trust only the diagram."),
     )
     names: dict[str, Literal["C", "HERM", "FAN"]] = {common: "C", herm_tab: "HERM", fan_tab: "FAN"}
     return CapacitorTopResult(

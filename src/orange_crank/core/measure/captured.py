@@ -5,6 +5,7 @@ from pydantic import Field
 from orange_crank.core.measure.compare import Comparable, Comparison, ComparisonResult, Side, compare
 from orange_crank.core.measure.meter import Conductor
 from orange_crank.core.measure.waveform import StartFound
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -35,9 +36,9 @@ class CaptureComparison(Frozen):
 
 
 _ROWS = (
-    ("Start time", "s", "start_time_s"),
+    (msg("Start time"), "s", "start_time_s"),
     ("100 ms", "A", "inrush_100ms_a"),
-    ("Worst cycle", "A", "max_cycle_rms_a"),
+    (msg("Worst cycle"), "A", "max_cycle_rms_a"),
     ("Peak", "A", "peak_a"),
     ("Settled", "A", "settled_a"),
     ("I²t", "A²s", "i2t_a2s"),
@@ -66,8 +67,8 @@ def compare_captures(
                 _spoiler(
                     "CLAMP_UNKNOWN",
                     "fail",
-                    f"Where the clamp was is not written on the recording {word}.",
-                    "Record again and name the wire.",
+                    msg("Where the clamp was is not written on the recording {word}.", word=word),
+                    msg("Record again and name the wire."),
                 )
             )
         if captured.start.volts_before_v is None:
@@ -75,8 +76,8 @@ def compare_captures(
                 _spoiler(
                     "VOLTS_UNKNOWN",
                     "watch",
-                    f"No volts were recorded {word}.",
-                    "Record voltage beside the current.",
+                    msg("No volts were recorded {word}.", word=word),
+                    msg("Record voltage beside the current."),
                 )
             )
     one, two = before.start.closing_angle_deg, after.start.closing_angle_deg
@@ -88,7 +89,10 @@ def compare_captures(
                 Finding(
                     code="CLOSED_APART",
                     verdict="note",
-                    text=f"The contactor closed {apart:.0f}° apart on the wave, so don't compare peaks.",
+                    text=msg(
+                        "The contactor closed {apart:.0f}° apart on the wave, so don't compare peaks.",
+                        apart=apart,
+                    ),
                     rule="field practice: meter modes",
                     inputs={"before_deg": one, "after_deg": two},
                 )
@@ -116,7 +120,7 @@ def _spoiler(code: str, verdict: str, text: str, step: str) -> Finding:
             "code": code,
             "verdict": verdict,
             "text": text,
-            "rule": "field practice: before/after",
+            "rule": msg("field practice: before/after"),
             "next_step": step,
         }
     )

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.measure.meter import CONDUCTORS, Conductor, MeterMode, Outcome, mode_note
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import (
     Amps,
     Count,
@@ -63,7 +64,7 @@ class ComparisonResult(Frozen):
         description="100·(after − before)/before; null when a side did not start"
     )
     credit: str | None = Field(description="The one change, or null")
-    sentence: str = Field(description="The outcome in one sentence")
+    sentence: Prose = Field(description="The outcome in one sentence")
     findings: list[Finding]
 
 
@@ -105,7 +106,11 @@ def compare(pair: Comparison, standards: Standards | None = None) -> ComparisonR
     ]
     return ComparisonResult(
         comparable=comparable,
-        reasons=[f"{f.text} {f.next_step or ''}".strip() for f in spoilers if f.verdict in ("fail", "watch")],
+        reasons=[
+            joined([f.text, *([f.next_step] if f.next_step else [])])
+            for f in spoilers
+            if f.verdict in ("fail", "watch")
+        ],
         change_pct=change,
         credit=credit,
         sentence=_sentence(pair, comparable, change, names, credit),
@@ -130,12 +135,15 @@ def _one_pair(pair: Comparison, change: float | None, limits: Standards) -> list
             code="WITHIN_THE_CLOSING_ANGLE",
             verdict="note",
             text=(
-                "One start each: the closing point on the wave alone can change this reading "
-                f"{limits.closing_angle_pct:g} %."
+                msg(
+                    "One start each: the closing point on the wave alone can change this reading "
+                    "{closing_angle_pct:g} %.",
+                    closing_angle_pct=limits.closing_angle_pct,
+                )
             ),
             rule=limits.rule("closing_angle_pct"),
             inputs={"change_pct": round(change, 1)},
-            next_step="Take three starts on each side, rested, and compare their middle.",
+            next_step=msg("Take three starts on each side, rested, and compare their middle."),
         )
     ]
 
@@ -148,11 +156,14 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
             Finding(
                 code="MODE_DIFFERS",
                 verdict="fail",
-                text=f"Meter modes differ: {mode_note(before.mode).label} before, "
-                f"{mode_note(after.mode).label} after.",
+                text=msg(
+                    "Meter modes differ: {label} before, {label_2} after.",
+                    label=mode_note(before.mode).label,
+                    label_2=mode_note(after.mode).label,
+                ),
                 rule="field practice: before/after",
                 inputs={"before": before.mode, "after": after.mode},
-                next_step=f"Retake the after in {mode_note(before.mode).label}.",
+                next_step=msg("Retake the after in {label}.", label=mode_note(before.mode).label),
             )
         )
     if before.conductor != after.conductor:
@@ -160,11 +171,14 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
             Finding(
                 code="CONDUCTOR_DIFFERS",
                 verdict="fail",
-                text=f"Clamp places differ: {CONDUCTORS[before.conductor]} before, "
-                f"{CONDUCTORS[after.conductor]} after.",
+                text=msg(
+                    "Clamp places differ: {conductors} before, {conductors_2} after.",
+                    conductors=CONDUCTORS[before.conductor],
+                    conductors_2=CONDUCTORS[after.conductor],
+                ),
                 rule="field practice: before/after",
                 inputs={"before": before.conductor, "after": after.conductor},
-                next_step=f"Retake the after on {CONDUCTORS[before.conductor]}.",
+                next_step=msg("Retake the after on {conductors}.", conductors=CONDUCTORS[before.conductor]),
             )
         )
     needed = limits.learning_starts
@@ -175,11 +189,15 @@ def _measured_differently(pair: Comparison, limits: Standards) -> list[Finding]:
                 Finding(
                     code="STILL_LEARNING",
                     verdict="fail",
-                    text=f"The soft starter had {side.learning_starts} learning starts {name}; "
-                    f"it needs {needed:g}.",
+                    text=msg(
+                        "The soft starter had {learning_starts} learning starts {name}; it needs {needed:g}.",
+                        learning_starts=side.learning_starts,
+                        name=name,
+                        needed=needed,
+                    ),
                     rule=limits.rule("learning_starts"),
                     inputs={"learning_starts": side.learning_starts, "needed": needed},
-                    next_step=f"Let it make {missing} more starts, rested, then retake.",
+                    next_step=msg("Let it make {missing} more starts, rested, then retake.", missing=missing),
                 )
             )
     return found
@@ -196,11 +214,11 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
                 Finding(
                     code="OUTDOOR_APART",
                     verdict="watch",
-                    text=f"Outdoor temperature differs by {apart(apart_f, 0)}.",
+                    text=msg("Outdoor temperature differs by {apart}.", apart=apart(apart_f, 0)),
                     rule=limits.rule("compare_outdoor_f"),
                     inputs={"before_f": before.outdoor_f, "after_f": after.outdoor_f},
                     arithmetic=f"{apart_f:.0f} °F > {limits.compare_outdoor_f:g} °F",
-                    next_step=f"Retake near {temperature(before.outdoor_f, 0)}.",
+                    next_step=msg("Retake near {outdoor_f}.", outdoor_f=temperature(before.outdoor_f, 0)),
                 )
             )
     elif before.outdoor_f is None or after.outdoor_f is None:
@@ -208,9 +226,9 @@ def _conditions_differ(pair: Comparison, limits: Standards) -> list[Finding]:
             Finding(
                 code="OUTDOOR_UNKNOWN",
                 verdict="note",
-                text="Outdoor temperature is missing on one side or both.",
+                text=msg("Outdoor temperature is missing on one side or both."),
                 rule=limits.rule("compare_outdoor_f"),
-                next_step="Note it with the next start.",
+                next_step=msg("Note it with the next start."),
             )
         )
     return found + _rest_differs(before, after, limits)
@@ -220,17 +238,19 @@ def _volts_differ(pair: Comparison, limits: Standards) -> list[Finding]:
     """Compare the line before the start where both sides have it: a start aid moves the dip itself."""
     before, after = pair.before, pair.after
     if before.idle_v is not None and after.idle_v is not None:
-        one, two, where = before.idle_v, after.idle_v, "Line volts before the start"
+        one, two, where = before.idle_v, after.idle_v, msg("Line volts before the start")
     elif pair.aid_changed:
         return [
             Finding(
                 code="LINE_UNKNOWN",
                 verdict="note",
-                text="Line volts before the start are not on record for both sides; "
-                "the aid changes the dip itself.",
+                text=msg(
+                    "Line volts before the start are not on record for both sides; the aid changes "
+                    "the dip itself."
+                ),
                 rule=limits.rule("compare_volts_pct"),
                 inputs={"before_v": before.volts, "after_v": after.volts},
-                next_step="Read line volts just before each start.",
+                next_step=msg("Read line volts just before each start."),
             )
         ]
     else:
@@ -242,11 +262,17 @@ def _volts_differ(pair: Comparison, limits: Standards) -> list[Finding]:
         Finding(
             code="VOLTS_APART",
             verdict="watch",
-            text=f"{where} differ by {apart_pct:.1f} %: {say(one, 'V')} before, {say(two, 'V')} after.",
+            text=msg(
+                "{where} differ by {apart_pct:.1f} %: {one} before, {two} after.",
+                where=where,
+                apart_pct=apart_pct,
+                one=say(one, "V"),
+                two=say(two, "V"),
+            ),
             rule=limits.rule("compare_volts_pct"),
             inputs={"before_v": one, "after_v": two},
             arithmetic=f"|{two:g} − {one:g}| ÷ {one:g} = {apart_pct:.1f} % > {limits.compare_volts_pct:g} %",
-            next_step=f"Retake when the line is near {say(one, 'V')}.",
+            next_step=msg("Retake when the line is near {one}.", one=say(one, "V")),
         )
     ]
 
@@ -260,11 +286,15 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
                 Finding(
                     code="SHORT_REST",
                     verdict="watch",
-                    text=f"Only {side.rest_min:g} min off {name}: pressures may not be equal.",
+                    text=msg(
+                        "Only {rest_min:g} min off {name}: pressures may not be equal.",
+                        rest_min=side.rest_min,
+                        name=name,
+                    ),
                     rule=limits.rule("compare_rest_min"),
                     inputs={"rest_min": side.rest_min, "wanted_min": floor},
-                    arithmetic=f"{side.rest_min:g} min < {floor:g} min",
-                    next_step=f"Let it stand {floor:g} minutes, then retake.",
+                    arithmetic=msg("{rest_min:g} min < {floor:g} min", rest_min=side.rest_min, floor=floor),
+                    next_step=msg("Let it stand {floor:g} minutes, then retake.", floor=floor),
                 )
             )
     unknown = [n for n, s in (("before", before), ("after", after)) if s.rest_min is None]
@@ -273,10 +303,10 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
             Finding(
                 code="REST_UNKNOWN_ON_ONE_SIDE",
                 verdict="watch",
-                text=f"Rest time {unknown[0]} is unknown.",
+                text=msg("Rest time {unknown} is unknown.", unknown=unknown[0]),
                 rule=limits.rule("compare_rest_min"),
                 inputs=dict(inputs(before_min=before.rest_min, after_min=after.rest_min)),
-                next_step=f"Let it stand {floor:g} minutes, retake and note it.",
+                next_step=msg("Let it stand {floor:g} minutes, retake and note it.", floor=floor),
             )
         )
     elif len(unknown) == 2:
@@ -284,9 +314,9 @@ def _rest_differs(before: Side, after: Side, limits: Standards) -> list[Finding]
             Finding(
                 code="REST_UNKNOWN",
                 verdict="note",
-                text="Rest time is unknown on both sides.",
+                text=msg("Rest time is unknown on both sides."),
                 rule=limits.rule("compare_rest_min"),
-                next_step="Enter minutes off with each start.",
+                next_step=msg("Enter minutes off with each start."),
             )
         )
     return found
@@ -300,8 +330,11 @@ def _change_finding(pair: Comparison, change: float | None) -> Finding:
             code="NO_PERCENTAGE",
             verdict="note",
             text=(
-                f"{words[before.outcome].capitalize()} before, {words[after.outcome]} after. No "
-                "percent change when one did not start."
+                msg(
+                    "{capitalize} before, {words} after. No percent change when one did not start.",
+                    capitalize=words[before.outcome].capitalize(),
+                    words=words[after.outcome],
+                )
             ),
             rule="field practice: before/after",
             inputs={"before": before.outcome, "after": after.outcome},
@@ -309,7 +342,11 @@ def _change_finding(pair: Comparison, change: float | None) -> Finding:
     return Finding(
         code="CHANGE",
         verdict="note",
-        text=f"{say(before.value_a, 'A')} before, {say(after.value_a, 'A')} after.",
+        text=msg(
+            "{value_a} before, {value_a_2} after.",
+            value_a=say(before.value_a, "A"),
+            value_a_2=say(after.value_a, "A"),
+        ),
         rule="100 × (after − before) ÷ before",
         inputs={"before_a": before.value_a, "after_a": after.value_a},
         arithmetic=f"100 × ({after.value_a:g} − {before.value_a:g}) ÷ {before.value_a:g} = {change:+.1f} %",
@@ -324,11 +361,14 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
             Finding(
                 code="NO_SOLE_CREDIT",
                 verdict="watch",
-                text=f"{len(names)} things were changed in between ({', '.join(names)}); "
-                "none of them gets sole credit.",
+                text=msg(
+                    "{names} things were changed in between ({join}); none of them gets sole credit.",
+                    names=len(names),
+                    join=joined(names, ", "),
+                ),
                 rule="field practice: before/after",
                 inputs={"changes": list(names)},
-                next_step="To know which one did it, change one at a time.",
+                next_step=msg("To know which one did it, change one at a time."),
             )
         ]
     if len(names) == 1 and comparable != "no":
@@ -336,11 +376,14 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
             Finding(
                 code="CREDIT_WITHHELD",
                 verdict="watch",
-                text=f"“{names[0]}” gets no credit from a panel or energy-monitor reading: it sees more than "
-                "this start, or less.",
+                text=msg(
+                    "“{names}” gets no credit from a panel or energy-monitor reading: it sees more "
+                    "than this start, or less.",
+                    names=names[0],
+                ),
                 rule="field practice: meter modes",
                 inputs={"changes": list(names)},
-                next_step="Take both on the compressor's common wire, in inrush mode.",
+                next_step=msg("Take both on the compressor's common wire, in inrush mode."),
             )
         ]
     if len(names) == 1:
@@ -348,19 +391,21 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
             Finding(
                 code="CREDIT_WITHHELD",
                 verdict="watch",
-                text=f"“{names[0]}” gets no credit from two readings that cannot be compared.",
+                text=msg(
+                    "“{names}” gets no credit from two readings that cannot be compared.", names=names[0]
+                ),
                 rule="field practice: before/after",
                 inputs={"changes": list(names), "comparable": comparable},
-                next_step="Retake the after the way the before was taken.",
+                next_step=msg("Retake the after the way the before was taken."),
             )
         ]
     return [
         Finding(
             code="NOTHING_CHANGED",
             verdict="note",
-            text="No change was recorded in between.",
+            text=msg("No change was recorded in between."),
             rule="field practice: before/after",
-            next_step="Record what was done, or leave it as a repeat reading.",
+            next_step=msg("Record what was done, or leave it as a repeat reading."),
         )
     ]
 
@@ -372,9 +417,9 @@ def _learning_notes(pair: Comparison, limits: Standards) -> list[Finding]:
             Finding(
                 code="LEARNING_STARTS_UNKNOWN",
                 verdict="watch",
-                text="How many starts the soft starter has learned from is not recorded.",
+                text=msg("How many starts the soft starter has learned from is not recorded."),
                 rule=limits.rule("learning_starts"),
-                next_step="Count its starts and note the number.",
+                next_step=msg("Count its starts and note the number."),
             )
         ]
     return []
@@ -385,15 +430,35 @@ def _sentence(
 ) -> str:
     before, after = pair.before, pair.after
     if comparable == "no":
-        return "These two readings cannot be compared."
-    weak = " The comparison is weak." if comparable == "weak" else ""
-    by = f" after “{credit}”" if credit else (f" after {len(names)} changes" if names else "")
+        return msg("These two readings cannot be compared.")
+    weak = msg(" The comparison is weak.") if comparable == "weak" else ""
+    by = (
+        msg(" after “{credit}”", credit=credit)
+        if credit
+        else (msg(" after {names} changes", names=len(names)) if names else "")
+    )
     if change is None:
         if after.outcome == "started":
-            return f"It {before.outcome} before and starts now{by}.{weak}"
+            return msg(
+                "It {outcome} before and starts now{by}.{weak}", outcome=before.outcome, by=by, weak=weak
+            )
         if before.outcome == "started":
-            return f"It started before and {after.outcome} now{by}.{weak}"
-        return f"It {before.outcome} before and {after.outcome} now{by}: no better.{weak}"
+            return msg(
+                "It started before and {outcome} now{by}.{weak}", outcome=after.outcome, by=by, weak=weak
+            )
+        return msg(
+            "It {outcome} before and {outcome_2} now{by}: no better.{weak}",
+            outcome=before.outcome,
+            outcome_2=after.outcome,
+            by=by,
+            weak=weak,
+        )
     if abs(change) < 0.5:
-        return f"The reading did not change{by}.{weak}"
-    return f"Start amps {('fell' if change < 0 else 'rose')} {abs(change):.0f} %{by}.{weak}"
+        return msg("The reading did not change{by}.{weak}", by=by, weak=weak)
+    return msg(
+        "Start amps {change} {change_2:.0f} %{by}.{weak}",
+        change="fell" if change < 0 else "rose",
+        change_2=abs(change),
+        by=by,
+        weak=weak,
+    )

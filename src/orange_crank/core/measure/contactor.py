@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -76,9 +77,9 @@ def judge_contactor(seen: Contactor, standards: Standards | None = None) -> Cont
             Finding(
                 code="NOTHING_SEEN",
                 verdict="unknown",
-                text="Nothing about the contactor was recorded.",
+                text=msg("Nothing about the contactor was recorded."),
                 rule="field practice: contactor",
-                next_step="Look at the contacts dead; measure each closed pole under load.",
+                next_step=msg("Look at the contacts dead; measure each closed pole under load."),
             )
         )
     return ContactorResult(
@@ -92,18 +93,18 @@ def _look(seen: Contactor) -> list[Finding]:
     if seen.look is None:
         return []
     words: dict[ContactorLook, tuple[Verdict, str, str | None]] = {
-        "clean": ("pass", "Contacts are clean.", None),
+        "clean": ("pass", msg("Contacts are clean."), None),
         "pitted": (
             "watch",
-            "Pitted. Judge it by the drop across each closed pole; many replace on sight.",
-            "Measure the drop across each closed pole under load.",
+            msg("Pitted. Judge it by the drop across each closed pole; many replace on sight."),
+            msg("Measure the drop across each closed pole under load."),
         ),
-        "burnt": ("fail", "Burnt: replace it.", "Replace it, and ask what burnt it."),
-        "welded": ("fail", "Welded shut.", "Replace it before you energize."),
+        "burnt": ("fail", msg("Burnt: replace it."), msg("Replace it, and ask what burnt it.")),
+        "welded": ("fail", msg("Welded shut."), msg("Replace it before you energize.")),
         "insects": (
             "watch",
-            "Insects between the contacts.",
-            "Power off, clean it out, then measure the drop.",
+            msg("Insects between the contacts."),
+            msg("Power off, clean it out, then measure the drop."),
         ),
     }
     verdict, text, step = words[seen.look]
@@ -128,14 +129,16 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
             Finding(
                 code="COIL_OHMS",
                 verdict="fail" if opened or shorted else "pass",
-                text="Coil is open: it cannot pull in."
+                text=msg("Coil is open: it cannot pull in.")
                 if opened
-                else "Coil is shorted: it blows the control transformer."
+                else msg("Coil is shorted: it blows the control transformer.")
                 if shorted
-                else "Coil has continuity.",
+                else msg("Coil has continuity."),
                 rule="field practice: contactor",
                 inputs={"coil_ohm": seen.coil_ohm},
-                next_step="Replace it; isolate the coil leads one at a time." if opened or shorted else None,
+                next_step=msg("Replace it; isolate the coil leads one at a time.")
+                if opened or shorted
+                else None,
             )
         )
     if seen.coil_v is not None:
@@ -145,11 +148,15 @@ def _coil(seen: Contactor, limits: Standards) -> list[Finding]:
             Finding(
                 code="COIL_VOLTS",
                 verdict="pass" if good else "fail",
-                text="Enough voltage to pull in." if good else "Too low for the coil to pull in reliably.",
+                text=msg("Enough voltage to pull in.")
+                if good
+                else msg("Too low for the coil to pull in reliably."),
                 rule=limits.rule("coil_pull_in_v"),
                 inputs={"coil_v": seen.coil_v, "coil_rated_v": seen.coil_rated_v},
-                arithmetic=f"{seen.coil_v:g} V against at least {floor:g} V",
-                next_step=None if good else "Check the control circuit: transformer, fuse, thermostat wire.",
+                arithmetic=msg("{coil_v:g} V against at least {floor:g} V", coil_v=seen.coil_v, floor=floor),
+                next_step=None
+                if good
+                else msg("Check the control circuit: transformer, fuse, thermostat wire."),
             )
         )
     return found
@@ -159,22 +166,32 @@ def _pole(i: int, drop: float, seen: Contactor, limits: Standards) -> Finding:
     watch, replace = limits.contactor_drop_watch_v, limits.contactor_drop_replace_v
     verdict: Verdict = "fail" if drop >= replace else "watch" if drop >= watch else "pass"
     texts = {
-        "pass": "almost no drop.",
-        "watch": "drops more than a good contact; it heats up.",
-        "fail": "drops too much; replace the contactor.",
+        "pass": msg("almost no drop."),
+        "watch": msg("drops more than a good contact; it heats up."),
+        "fail": msg("drops too much; replace the contactor."),
     }
-    name = f"Pole {seen.poles[i]}" if i < len(seen.poles) and seen.poles[i] else f"Pole {i + 1}"
+    name = (
+        msg("Pole {poles}", poles=seen.poles[i])
+        if i < len(seen.poles) and seen.poles[i]
+        else msg("Pole {i}", i=i + 1)
+    )
     heat = f"; {drop:g} V × {seen.load_a:g} A = {drop * seen.load_a:.3g} W" if seen.load_a else ""
     return Finding(
         code="POLE_DROP",
         verdict=verdict,
-        text=f"{name} {texts[verdict]}",
+        text=msg("{name} {texts}", name=name, texts=texts[verdict]),
         rule=limits.rule("contactor_drop_replace_v" if verdict == "fail" else "contactor_drop_watch_v"),
         inputs={"pole": i + 1, "drop_v": drop, "load_a": seen.load_a},
-        arithmetic=f"{drop:g} V (watch {watch:g} V, replace {replace:g} V){heat}",
-        next_step="Replace it; the swap plan keeps the crankcase heater alive."
+        arithmetic=msg(
+            "{drop:g} V (watch {watch:g} V, replace {replace:g} V){heat}",
+            drop=drop,
+            watch=watch,
+            replace=replace,
+            heat=heat,
+        ),
+        next_step=msg("Replace it; the swap plan keeps the crankcase heater alive.")
         if verdict == "fail"
-        else "Watch it; measure again next visit."
+        else msg("Watch it; measure again next visit.")
         if verdict == "watch"
         else None,
     )

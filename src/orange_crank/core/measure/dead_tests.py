@@ -10,6 +10,7 @@ from orange_crank.core.measure.contactor import Contactor, judge_contactor
 from orange_crank.core.measure.reading import Quantity
 from orange_crank.core.measure.taken import TakenReading
 from orange_crank.core.measure.windings import Windings, judge_windings
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, say, worst
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -21,7 +22,7 @@ class DeadTest(Frozen):
     name: str = Field(description="ground, windings, capacitor_run …")
     code: str
     verdict: Verdict
-    summary: str = Field(description="The result in a few words")
+    summary: Prose = Field(description="The result in a few words")
     reading_ids: list[int]
     findings: list[Finding]
 
@@ -65,13 +66,15 @@ def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
     finding = Finding(
         code="TO_GROUND",
         verdict="fail" if bad else "pass",
-        text="Continuity to ground: something downstream is shorted."
+        text=msg("Continuity to ground: something downstream is shorted.")
         if bad
-        else "No continuity to ground at the contactor's load side.",
+        else msg("No continuity to ground at the contactor's load side."),
         rule="field practice: to ground",
         inputs={"to_ground": bad},
-        next_step="Do not reset it. Isolate one part at a time: fan, compressor leads, crankcase heater, "
-        "capacitor, wiring."
+        next_step=msg(
+            "Do not reset it. Isolate one part at a time: fan, compressor leads, crankcase "
+            "heater, capacitor, wiring."
+        )
         if bad
         else None,
         stops=bad,
@@ -80,7 +83,7 @@ def _ground(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         name="ground",
         code="grounded" if bad else "clear",
         verdict=finding.verdict,
-        summary="To ground: shorted" if bad else "To ground: clear",
+        summary=msg("To ground: shorted") if bad else msg("To ground: clear"),
         reading_ids=[reading.id],
         findings=[finding],
     )
@@ -101,15 +104,15 @@ def _windings(
         finding = Finding(
             code="PAIRS_MISSING",
             verdict="unknown",
-            text=f"{' and '.join(missing)} not measured: three pairs or none.",
+            text=msg("{join} not measured: three pairs or none.", join=joined(missing, " and ")),
             rule="field practice: windings",
-            next_step=f"Measure {' and '.join(missing)}.",
+            next_step=msg("Measure {join}.", join=joined(missing, " and ")),
         )
         return DeadTest(
             name="winding_part",
             code="incomplete",
             verdict="unknown",
-            summary="Windings: a pair is missing",
+            summary=msg("Windings: a pair is missing"),
             reading_ids=[r.id for r in taken],
             findings=[finding],
         )
@@ -133,21 +136,21 @@ def _windings(
     result = judge_windings(Windings.model_validate(entry), limits)
     words = {
         "sound": "sound",
-        "start_open": "start open",
-        "run_open": "run open",
-        "overload_open": "overload open, not dead",
-        "all_open": "all open",
+        "start_open": msg("start open"),
+        "run_open": msg("run open"),
+        "overload_open": msg("overload open, not dead"),
+        "all_open": msg("all open"),
         "grounded": "grounded",
-        "turn_short": "turns shorted",
-        "not_additive": "do not add up",
+        "turn_short": msg("turns shorted"),
+        "not_additive": msg("do not add up"),
         "unequal": "unequal",
-        "unidentified": "not identified",
+        "unidentified": msg("not identified"),
     }
     return DeadTest(
         name="windings",
         code=result.verdict,
         verdict=worst([f.verdict for f in result.findings if f.verdict != "note"]),
-        summary=f"Windings {words[result.verdict]}",
+        summary=msg("Windings {words}", words=words[result.verdict]),
         reading_ids=[r.id for r in taken],
         findings=result.findings,
     )
@@ -177,16 +180,16 @@ def _capacitor(
         finding = Finding(
             code="CAPACITOR_OPEN",
             verdict="fail",
-            text="0 µF: the capacitor is open.",
+            text=msg("0 µF: the capacitor is open."),
             rule=limits.rule("run_capacitor_pct"),
             inputs={"measured_uf": measured},
-            next_step="Wires lifted and leads on its own tabs? Then replace it.",
+            next_step=msg("Wires lifted and leads on its own tabs? Then replace it."),
         )
         return DeadTest(
             name=name,
             code="open",
             verdict="fail",
-            summary=f"{word} 0 µF, open",
+            summary=msg("{word} 0 µF, open", word=word),
             reading_ids=[reading.id],
             findings=[finding],
         )
@@ -194,10 +197,10 @@ def _capacitor(
         finding = Finding(
             code="NO_LABEL",
             verdict="unknown",
-            text="No nameplate µF to compare with.",
+            text=msg("No nameplate µF to compare with."),
             rule="plate",
             inputs={"measured_uf": measured},
-            next_step="Enter the µF from the capacitor label on the nameplate page.",
+            next_step=msg("Enter the µF from the capacitor label on the nameplate page."),
         )
         return DeadTest(
             name=name,
@@ -212,23 +215,27 @@ def _capacitor(
     result = judge_capacitor(
         Capacitor(label_uf=printed, measured_uf=measured, accuracy_pct=reading.entry.accuracy_pct), limits
     )
-    ends = {"pass": "", "watch": ", at the limit", "fail": ", out", "unknown": "", "note": ""}
+    ends = {"pass": "", "watch": msg(", at the limit"), "fail": msg(", out"), "unknown": "", "note": ""}
     ids = [reading.id] if own is None else [reading.id, own.id]
     if abs(printed - label_uf) > limits.run_capacitor_pct / 100 * label_uf:
         # Good by its own label, and not what this unit asks for: the wrong one.
         wrong = Finding(
             code="WRONG_CAPACITOR",
             verdict="fail",
-            text=f"Capacitor is {printed:g} µF; nameplate calls for {label_uf:g} µF.",
+            text=msg(
+                "Capacitor is {printed:g} µF; nameplate calls for {label_uf:g} µF.",
+                printed=printed,
+                label_uf=label_uf,
+            ),
             rule=limits.rule("run_capacitor_pct"),
             inputs={"can_label_uf": printed, "plate_uf": label_uf},
-            next_step="Install the nameplate µF, same or higher voltage.",
+            next_step=msg("Install the nameplate µF, same or higher voltage."),
         )
         return DeadTest(
             name=name,
             code="wrong_value",
             verdict="fail",
-            summary=f"{printed:g} µF fitted, plate asks {label_uf:g}",
+            summary=msg("{printed:g} µF fitted, plate asks {label_uf:g}", printed=printed, label_uf=label_uf),
             reading_ids=ids,
             findings=[wrong, *result.findings],
         )
@@ -236,7 +243,12 @@ def _capacitor(
         name=name,
         code=result.verdict,
         verdict=result.verdict,
-        summary=f"{printed:g} µF → {say(measured, '', 3)}{ends[result.verdict]}",
+        summary=msg(
+            "{printed:g} µF → {measured}{ends}",
+            printed=printed,
+            measured=say(measured, "", 3),
+            ends=ends[result.verdict],
+        ),
         reading_ids=ids,
         findings=result.findings,
     )
@@ -249,11 +261,16 @@ def _can(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         return None
     look = str(reading.entry.value)
     verdict: Verdict = "fail" if look in OUT_BY_LOOK else "watch" if look == "rusty" else "pass"
-    words = {"bulged": "bulged", "oily": "leaking oil", "burnt_tab": "burnt at a tab", "rusty": "rusty"}
+    words = {
+        "bulged": "bulged",
+        "oily": msg("leaking oil"),
+        "burnt_tab": msg("burnt at a tab"),
+        "rusty": "rusty",
+    }
     text = {
-        "fail": f"Capacitor is {words.get(look, look)}: replace it, whatever it reads.",
-        "watch": "The can is rusty. What it measures decides.",
-        "pass": "The can looks clean.",
+        "fail": msg("Capacitor is {get}: replace it, whatever it reads.", get=words.get(look, look)),
+        "watch": msg("The can is rusty. What it measures decides."),
+        "pass": msg("The can looks clean."),
     }[verdict]
     finding = Finding(
         code="CAN_LOOK",
@@ -261,13 +278,13 @@ def _can(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
         text=text,
         rule="field practice: capacitor",
         inputs={"look": look.replace("_", " ")},
-        next_step="Replace it, one for one." if verdict == "fail" else None,
+        next_step=msg("Replace it, one for one.") if verdict == "fail" else None,
     )
     return DeadTest(
         name="can",
         code=look,
         verdict=verdict,
-        summary=f"Can {words.get(look, look)}",
+        summary=msg("Can {get}", get=words.get(look, look)),
         reading_ids=[reading.id],
         findings=[finding],
     )
@@ -297,12 +314,12 @@ def _contactor(
     if running is not None and running.figure:
         entry["load_a"] = running.entry.value
     result = judge_contactor(Contactor.model_validate(entry), limits)
-    words = {"pass": "sound", "watch": "to watch", "fail": "out", "unknown": "unknown", "note": "noted"}
+    words = {"pass": "sound", "watch": msg("to watch"), "fail": "out", "unknown": "unknown", "note": "noted"}
     return DeadTest(
         name="contactor",
         code=result.verdict,
         verdict=result.verdict,
-        summary=f"Contactor {words[result.verdict]}",
+        summary=msg("Contactor {words}", words=words[result.verdict]),
         reading_ids=[r.id for r in taken],
         findings=result.findings,
     )
@@ -316,16 +333,16 @@ def _fuse(latest: dict[Quantity, TakenReading]) -> DeadTest | None:
     finding = Finding(
         code="FUSE",
         verdict="fail" if bad else "pass",
-        text="A fuse is open. Find out why before you replace it." if bad else "Fuses are good.",
+        text=msg("A fuse is open. Find out why before you replace it.") if bad else msg("Fuses are good."),
         rule="field practice: dead tests",
         inputs={"fuse_open": bad},
-        next_step="Test to ground before you install a new fuse." if bad else None,
+        next_step=msg("Test to ground before you install a new fuse.") if bad else None,
     )
     return DeadTest(
         name="fuse",
         code="open" if bad else "whole",
         verdict=finding.verdict,
-        summary="Fuse open" if bad else "Fuses good",
+        summary=msg("Fuse open") if bad else msg("Fuses good"),
         reading_ids=[reading.id],
         findings=[finding],
     )

@@ -1,6 +1,7 @@
 """Fan amps against the fan's own full-load amps."""
 
 from orange_crank.core.measure.taken import ReadingVerdict, TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Verdict, say
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
@@ -16,7 +17,7 @@ def judge_fan_reading(reading: TakenReading, plate: Plate, limits: Standards) ->
     """
     amps = reading.figure
     if not plate.motors or amps is None:
-        return ReadingVerdict(code="noted", verdict="note", summary="No fan on the plate", findings=[])
+        return ReadingVerdict(code="noted", verdict="note", summary=msg("No fan on the plate"), findings=[])
     fla = plate.motors[0].fla_a
     ratio = amps / fla
     over = ratio > limits.running_fail_ratio
@@ -24,14 +25,14 @@ def judge_fan_reading(reading: TakenReading, plate: Plate, limits: Standards) ->
     finding = Finding(
         code="FAN_AMPS",
         verdict=verdict,
-        text="Within its full-load amps." if verdict == "pass" else "Above its full-load amps.",
+        text=msg("Within its full-load amps.") if verdict == "pass" else msg("Above its full-load amps."),
         rule=limits.rule("running_fail_ratio"),
         inputs={"fan_a": amps, "fla_a": fla},
         arithmetic=f"{amps:g} A ÷ {fla:g} A = {ratio:.2f}",
         next_step=None
         if verdict == "pass"
-        else "Blade, bearings and fan capacitor: look at them with power off.",
+        else msg("Blade, bearings and fan capacitor: look at them with power off."),
     )
     return ReadingVerdict(
-        code="fan", verdict=verdict, summary=f"{say(ratio, '', 3)} × FLA", findings=[finding]
+        code="fan", verdict=verdict, summary=msg("{ratio} × FLA", ratio=say(ratio, "", 3)), findings=[finding]
     )

@@ -8,6 +8,7 @@ from pydantic import Field
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, mode_note
 from orange_crank.core.measure.taken import ReadingVerdict, TakenReading
 from orange_crank.core.measure.waveform import StartFound, Waveform, read_waveform
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -115,7 +116,11 @@ def judge_inrush(reading: Inrush, standards: Standards | None = None) -> InrushR
             code="LRA_AT_THESE_VOLTS",
             verdict="note",
             text=(
-                f"At {say(reading.volts_start, 'V')}, locked-rotor amps would be {say(corrected, 'A', 3)}."
+                msg(
+                    "At {volts_start}, locked-rotor amps would be {corrected}.",
+                    volts_start=say(reading.volts_start, "V"),
+                    corrected=say(corrected, "A", 3),
+                )
             ),
             rule="LRA × V(start) ÷ V(plate)",
             inputs={
@@ -173,13 +178,15 @@ def _judge(
             Finding(
                 code="STILL_AT_STALL_CURRENT",
                 verdict="fail",
-                text="After one second it still draws locked-rotor amps: it is not turning.",
+                text=msg("After one second it still draws locked-rotor amps: it is not turning."),
                 rule=limits.rule("not_turning_low_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{stall_low:g} ≤ {later:.2f} ≤ {stall_high:g}",
                 next_step=(
-                    "Shut it off now. Check capacitor, start kit and volts at the compressor before you "
-                    "call it locked."
+                    msg(
+                        "Shut it off now. Check capacitor, start kit and volts at the compressor "
+                        "before you call it locked."
+                    )
                 ),
             )
         ]
@@ -188,13 +195,15 @@ def _judge(
             Finding(
                 code="TRIPPED_OR_OPENED",
                 verdict="fail",
-                text="After one second it draws almost nothing: something opened.",
+                text=msg("After one second it draws almost nothing: something opened."),
                 rule=limits.rule("later_trip_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{later:.2f} < {limits.later_trip_ratio:g}",
                 next_step=(
-                    "Power off. Test to ground first. Then find what opened: breaker, fuse, overload, "
-                    "contactor."
+                    msg(
+                        "Power off. Test to ground first. Then find what opened: breaker, fuse, "
+                        "overload, contactor."
+                    )
                 ),
             )
         ]
@@ -205,11 +214,11 @@ def _judge(
             Finding(
                 code="ABOVE_LOCKED_ROTOR",
                 verdict="fail",
-                text="Well above locked-rotor amps: a short, or the wrong LRA.",
+                text=msg("Well above locked-rotor amps: a short, or the wrong LRA."),
                 rule=limits.rule("kit_stall_ratio" if most > stall_high else "not_turning_high_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": most},
                 arithmetic=f"{max(ratio, later or 0):.2f} > {most if ratio > most else stall_high:g}",
-                next_step="Power off. Test to ground, then read the plate again.",
+                next_step=msg("Power off. Test to ground, then read the plate again."),
             )
         ]
     if later is not None and later >= limits.later_heavy_ratio:
@@ -218,13 +227,18 @@ def _judge(
                 code="STILL_HEAVY",
                 verdict="watch",
                 text=(
-                    f"After one second it still draws {100 * later:.0f} % of locked-rotor amps: it is "
-                    "struggling to start."
+                    msg(
+                        "After one second it still draws {later:.0f} % of locked-rotor amps: it is "
+                        "struggling to start.",
+                        later=100 * later,
+                    )
                 ),
                 rule=limits.rule("later_heavy_ratio"),
                 inputs={"later_a": reading.later_a, "later_ratio": round(later, 3)},
                 arithmetic=f"{later:.2f} ≥ {limits.later_heavy_ratio:g}",
-                next_step="Listen to one start and time it; measure volts at the terminals while it starts.",
+                next_step=msg(
+                    "Listen to one start and time it; measure volts at the terminals while it starts."
+                ),
             )
         ]
     if ratio >= limits.inrush_no_evidence_ratio:
@@ -233,11 +247,13 @@ def _judge(
                 Finding(
                     code="AWAY_AFTER_THE_WINDOW",
                     verdict="watch",
-                    text="Near locked-rotor amps for 100 ms, then lower a second later: it started slowly.",
+                    text=msg(
+                        "Near locked-rotor amps for 100 ms, then lower a second later: it started slowly."
+                    ),
                     rule=limits.rule("inrush_no_evidence_ratio"),
                     inputs={"ratio": round(ratio, 3), "later_ratio": round(later, 3)},
-                    arithmetic=f"{ratio:.2f} at first, {later:.2f} a second on",
-                    next_step="Time the start by ear or waveform; compare with the last visit.",
+                    arithmetic=msg("{ratio:.2f} at first, {later:.2f} a second on", ratio=ratio, later=later),
+                    next_step=msg("Time the start by ear or waveform; compare with the last visit."),
                 )
             ]
         return "no_evidence", [
@@ -245,14 +261,19 @@ def _judge(
                 code="NO_EVIDENCE_BY_ITSELF",
                 verdict="unknown",
                 text=(
-                    "Proves nothing alone: a compressor that starts in 0.13 s and one that never turns "
-                    "read the same over 100 ms."
+                    msg(
+                        "Proves nothing alone: a compressor that starts in 0.13 s and one that never "
+                        "turns read the same over 100 ms."
+                    )
                 ),
                 rule=limits.rule("inrush_no_evidence_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": limits.inrush_no_evidence_ratio},
                 arithmetic=f"{ratio:.2f} ≥ {limits.inrush_no_evidence_ratio:g}",
                 next_step=(
-                    "Read amps again one second later, record a waveform, or watch and listen for it turning."
+                    msg(
+                        "Read amps again one second later, record a waveform, or watch and listen for "
+                        "it turning."
+                    )
                 ),
             )
         ]
@@ -262,8 +283,8 @@ def _judge(
             Finding(
                 code="AWAY_WITHIN_THE_WINDOW",
                 verdict="pass",
-                text="It started turning within 100 ms"
-                + (", or the aid held the current down." if aided else "."),
+                text=msg("It started turning within 100 ms")
+                + (msg(", or the aid held the current down.") if aided else "."),
                 rule=limits.rule("inrush_no_evidence_ratio"),
                 inputs=dict(inputs(ratio=round(ratio, 3), aid=_aid_name(reading))),
                 arithmetic=f"{ratio:.2f} < {limits.inrush_no_evidence_ratio:g}",
@@ -279,55 +300,64 @@ def _unfit(reading: Inrush) -> Finding | None:
             code="MODE_DOES_NOT_SHOW_INRUSH",
             verdict="unknown",
             text=(
-                f"{note.label} shows {note.returns} and misses {note.blind_to}. Don't compare it with LRA."
+                msg(
+                    "{label} shows {returns} and misses {blind_to}. Don't compare it with LRA.",
+                    label=note.label,
+                    returns=note.returns,
+                    blind_to=note.blind_to,
+                )
             ),
             rule="field practice: meter modes",
             inputs={"mode": reading.mode},
-            next_step="Retake in inrush mode on the common wire, after five minutes' rest.",
+            next_step=msg("Retake in inrush mode on the common wire, after five minutes' rest."),
         )
     if reading.conductor not in _LINE_CONDUCTORS:
         where = {
-            "run": "The run wire carries only part of the line current.",
-            "start": "The start wire carries only the auxiliary current.",
-            "panel": "At the panel the clamp sees the rest of the house as well.",
+            "run": msg("The run wire carries only part of the line current."),
+            "start": msg("The start wire carries only the auxiliary current."),
+            "panel": msg("At the panel the clamp sees the rest of the house as well."),
         }[reading.conductor]
         return Finding(
             code="WRONG_CONDUCTOR_FOR_LRA",
             verdict="unknown",
-            text=f"{where} Locked-rotor amps are the common wire's.",
+            text=msg("{where} Locked-rotor amps are the common wire's.", where=where),
             rule="field practice: inrush",
             inputs={"conductor": reading.conductor},
-            next_step="Clamp the common wire (C) alone and retake.",
+            next_step=msg("Clamp the common wire (C) alone and retake."),
         )
     return None
 
 
 def _too_low(reading: Inrush, ratio: float, limits: Standards) -> Finding:
-    causes = "another wire in the clamp, a fan that started first and used up the shot, or the sampling"
+    causes = msg("another wire in the clamp, a fan that started first and used up the shot, or the sampling")
     fan = reading.fan_fla_a
     fan_first = fan is not None and reading.reading_a <= 8 * fan
     if fan_first:
-        causes = (
-            f"most likely the fan: {say(reading.reading_a, 'A')} is within a {say(fan or 0, 'A')} fan's own "
-            "start. It started first and used up the shot"
+        causes = msg(
+            "most likely the fan: {reading_a} is within a {fan} fan's own start. It "
+            "started first and used up the shot",
+            reading_a=say(reading.reading_a, "A"),
+            fan=say(fan or 0, "A"),
         )
     return Finding(
         code="TOO_LOW_FOR_A_START",
         verdict="unknown",
-        text=f"Too low for this compressor starting without a start aid: {causes}.",
+        text=msg("Too low for this compressor starting without a start aid: {causes}.", causes=causes),
         rule=limits.rule("inrush_low_ratio"),
         inputs=dict(inputs(ratio=round(ratio, 3), limit=limits.inrush_low_ratio, fan_fla_a=fan)),
         arithmetic=f"{ratio:.2f} < {limits.inrush_low_ratio:g}",
-        next_step="Clamp C alone, clear of the fan's wire; arm the meter after the fan runs; retake.",
+        next_step=msg("Clamp C alone, clear of the fan's wire; arm the meter after the fan runs; retake."),
     )
 
 
 def _fan_in_the_clamp(reading: Inrush, corrected: float) -> Finding:
-    share = f" by up to {reading.fan_fla_a / corrected:.2f}" if reading.fan_fla_a else ""
+    share = (
+        msg(" by up to {fan_fla_a:.2f}", fan_fla_a=reading.fan_fla_a / corrected) if reading.fan_fla_a else ""
+    )
     return Finding(
         code="FAN_IN_THE_CLAMP",
         verdict="note",
-        text=f"The whole unit's wire carries the fan too, which raises the ratio{share}.",
+        text=msg("The whole unit's wire carries the fan too, which raises the ratio{share}.", share=share),
         rule="field practice: inrush",
         inputs=dict(inputs(conductor="whole_unit", fan_fla_a=reading.fan_fla_a)),
     )
@@ -345,10 +375,10 @@ def _has_aid(reading: Inrush) -> bool:
 
 _WORDS: dict[InrushVerdict, str] = {
     "accelerating": "accelerating",
-    "no_evidence": "no evidence by itself",
-    "not_turning": "not turning",
-    "too_low": "too low for a start",
-    "not_comparable": "cannot be compared with LRA",
+    "no_evidence": msg("no evidence by itself"),
+    "not_turning": msg("not turning"),
+    "too_low": msg("too low for a start"),
+    "not_comparable": msg("cannot be compared with LRA"),
 }
 
 
@@ -369,14 +399,16 @@ def _without_volts(amps: float) -> ReadingVerdict:
     finding = Finding(
         code="NO_VOLTS_AT_THE_DIP",
         verdict="unknown",
-        text=f"{say(amps, 'A')} saved. Without the volts at the dip it can't be compared with LRA or with "
-        "another start.",
+        text=msg(
+            "{amps} saved. Without the volts at the dip it can't be compared with LRA or with another start.",
+            amps=say(amps, "A"),
+        ),
         rule="LRA × V(start) ÷ V(plate)",
         inputs={"reading_a": amps},
-        next_step="Read the line volts while it starts, and add them.",
+        next_step=msg("Read the line volts while it starts, and add them."),
     )
     return ReadingVerdict(
-        code="not_comparable", verdict="unknown", summary="No volts at the dip", findings=[finding]
+        code="not_comparable", verdict="unknown", summary=msg("No volts at the dip"), findings=[finding]
     )
 
 
@@ -387,10 +419,10 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
         finding = Finding(
             code="NO_LOCKED_ROTOR_AMPS",
             verdict="note",
-            text="This plate shows no locked-rotor amps: an inverter has no locked-rotor test.",
+            text=msg("This plate shows no locked-rotor amps: an inverter has no locked-rotor test."),
             rule="field practice: plate checks",
         )
-        return ReadingVerdict(code="not_comparable", verdict="note", summary="Noted", findings=[finding])
+        return ReadingVerdict(code="not_comparable", verdict="note", summary=msg("Noted"), findings=[finding])
     result = judge_inrush(
         Inrush(
             reading_a=amps,
@@ -410,6 +442,6 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
     return ReadingVerdict(
         code=result.verdict,
         verdict=result.worst_verdict,
-        summary=f"{result.ratio:.2f} × LRA: {_WORDS[result.verdict]}",
+        summary=msg("{ratio:.2f} × LRA: {words}", ratio=result.ratio, words=_WORDS[result.verdict]),
         findings=result.findings,
     )

@@ -4,18 +4,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Fahrenheit, Finding, Flag, Frozen, Verdict, Volts, worst
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 Piece = Literal["compressor", "fan", "crankcase_heater", "run_capacitor", "start_kit", "wiring"]
 
 PIECES: tuple[tuple[Piece, str, str], ...] = (
-    ("compressor", "Compressor, leads off at the pins", "compressor"),
-    ("fan", "Condenser fan, leads off", "fan motor"),
-    ("crankcase_heater", "Crankcase heater, leads off", "crankcase heater"),
-    ("run_capacitor", "Run capacitor, tab to can", "run capacitor"),
-    ("start_kit", "Start kit, lifted", "start kit"),
-    ("wiring", "Wires alone, both ends off", "wiring"),
+    ("compressor", msg("Compressor, leads off at the pins"), "compressor"),
+    ("fan", msg("Condenser fan, leads off"), msg("fan motor")),
+    ("crankcase_heater", msg("Crankcase heater, leads off"), msg("crankcase heater")),
+    ("run_capacitor", msg("Run capacitor, tab to can"), msg("run capacitor")),
+    ("start_kit", msg("Start kit, lifted"), msg("start kit")),
+    ("wiring", msg("Wires alone, both ends off"), "wiring"),
 )
 
 Megohms = Annotated[
@@ -78,17 +79,31 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
     hows = {piece: how for piece, how, _ in PIECES}
     findings: list[Finding] = []
     for piece in shorted:
-        pins = f" (pin{'s' if len(bad_pins) > 1 else ''} {', '.join(bad_pins)})" if bad_pins else ""
+        pins = (
+            msg(
+                " (pin{bad_pins} {join})",
+                bad_pins="s" if len(bad_pins) > 1 else "",
+                join=joined(bad_pins, ", "),
+            )
+            if bad_pins
+            else ""
+        )
         findings.append(
             Finding(
                 code=f"SHORTED_{piece.upper()}",
                 verdict="fail",
-                text=f"The {names[piece]} is shorted to ground{(pins if piece == 'compressor' else '')}.",
+                text=msg(
+                    "The {names} is shorted to ground{pins}.",
+                    names=names[piece],
+                    pins=pins if piece == "compressor" else "",
+                ),
                 rule="field practice: to ground",
                 inputs={piece: True},
                 next_step=_COMPRESSOR_STEP
                 if piece == "compressor"
-                else f"Replace the {names[piece]}. Test everything to ground again before power.",
+                else msg(
+                    "Replace the {names}. Test everything to ground again before power.", names=names[piece]
+                ),
                 stops=True,
             )
         )
@@ -97,10 +112,10 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code="STILL_LOOKING",
                 verdict="fail",
-                text="Short to ground not found yet. Keep power off.",
+                text=msg("Short to ground not found yet. Keep power off."),
                 rule="field practice: to ground",
                 inputs={"untested": [*untested]},
-                next_step=f"Next: {hows[untested[0]]}.",
+                next_step=msg("Next: {hows}.", hows=hows[untested[0]]),
                 stops=True,
             )
         )
@@ -110,11 +125,15 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 code="NOT_FOUND",
                 verdict="unknown",
                 text=(
-                    "Connected it reads shorted, apart every part is clear: intermittent, or where two "
-                    "parts touch."
+                    msg(
+                        "Connected it reads shorted, apart every part is clear: intermittent, or where "
+                        "two parts touch."
+                    )
                 ),
                 rule="field practice: to ground",
-                next_step="Power off. Reconnect one part at a time, test after each, and flex the wires.",
+                next_step=msg(
+                    "Power off. Reconnect one part at a time, test after each, and flex the wires."
+                ),
                 stops=True,
             )
         )
@@ -124,14 +143,14 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
             Finding(
                 code="CLEAR",
                 verdict="pass" if tested or test.whole is False else "unknown",
-                text="No part tested is shorted to ground."
+                text=msg("No part tested is shorted to ground.")
                 if tested or test.whole is False
-                else "Nothing was tested.",
+                else msg("Nothing was tested."),
                 rule="field practice: to ground",
                 inputs={"clear": [*tested]},
                 next_step=None
                 if tested or test.whole is False
-                else "Each contactor load terminal (T1, T2) to bare metal, contactor open.",
+                else msg("Each contactor load terminal (T1, T2) to bare metal, contactor open."),
             )
         )
     corrected, said = _insulation(test, limits)
@@ -146,9 +165,9 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
     )
 
 
-_COMPRESSOR_STEP = (
-    "Clean the pins, leads still off, and test again: dirt and moisture conduct. Shorted still: the "
-    "compressor is grounded. Do not reset the breaker."
+_COMPRESSOR_STEP = msg(
+    "Clean the pins, leads still off, and test again: dirt and moisture conduct. "
+    "Shorted still: the compressor is grounded. Do not reset the breaker."
 )
 
 
@@ -162,15 +181,20 @@ def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[
     if test.winding_f is not None:
         celsius = (test.winding_f - 32) / 1.8
         corrected = value * 0.5 ** ((40 - celsius) / 10)
-        arithmetic = f"{value:g} MΩ × 0.5^((40 − {celsius:.0f}) ÷ 10) = {corrected:.3g} MΩ at 40 °C"
+        arithmetic = msg(
+            "{value:g} MΩ × 0.5^((40 − {celsius:.0f}) ÷ 10) = {corrected:.3g} MΩ at 40 °C",
+            value=value,
+            celsius=celsius,
+            corrected=corrected,
+        )
         value = corrected
     verdict: Verdict = "fail" if value < low else "watch" if value < watch else "pass"
-    unsure = [] if test.winding_f is not None else ["temperature not given, not corrected"]
-    unsure += [] if test.test_v is not None else ["test volts not given"]
+    unsure = [] if test.winding_f is not None else [msg("temperature not given, not corrected")]
+    unsure += [] if test.test_v is not None else [msg("test volts not given")]
     texts = {
-        "pass": "Insulation is sound.",
-        "watch": "Insulation is getting low: moisture, dirt, or contaminated oil.",
-        "fail": "Insulation is low. Never run it under vacuum.",
+        "pass": msg("Insulation is sound."),
+        "watch": msg("Insulation is getting low: moisture, dirt, or contaminated oil."),
+        "fail": msg("Insulation is low. Never run it under vacuum."),
     }
     return corrected, [
         Finding(
@@ -186,6 +210,6 @@ def _insulation(test: Isolation, limits: Standards) -> tuple[float | None, list[
             arithmetic=arithmetic,
             next_step=None
             if verdict == "pass"
-            else "Warm the shell, dry and clean the pins, test again. Megohms alone do not condemn.",
+            else msg("Warm the shell, dry and clean the pins, test again. Megohms alone do not condemn."),
         )
     ]

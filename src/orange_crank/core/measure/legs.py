@@ -7,6 +7,7 @@ from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Amps,
     Finding,
@@ -55,27 +56,40 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
         dead = Finding(
             code="START_LEAD_DEAD",
             verdict="fail",
-            text=f"{s:g} A in the start lead is no current: that is a lead or a capacitor, not an angle.",
+            text=msg(
+                "{s:g} A in the start lead is no current: that is a lead or a capacitor, not an angle.", s=s
+            ),
             rule=limits.rule("start_branch_dead_pct"),
             inputs={"run_a": r, "start_a": s},
-            arithmetic=f"{100 * s / r:.1f} % of {r:g} A < {limits.start_branch_dead_pct:g} %",
-            next_step="Power off. Look at the lead to S and measure the run capacitor.",
+            arithmetic=msg(
+                "{s:.1f} % of {r:g} A < {start_branch_dead_pct:g} %",
+                s=100 * s / r,
+                r=r,
+                start_branch_dead_pct=limits.start_branch_dead_pct,
+            ),
+            next_step=msg("Power off. Look at the lead to S and measure the run capacitor."),
         )
         return WindingAmpsResult(angle_deg=None, verdict="fail", findings=[dead])
     cosine = (c**2 - r**2 - s**2) / (2 * r * s)
     if not -1.02 <= cosine <= 1.02:
         raise InputProblem(
-            [FieldProblem(field="common_a", wanted=f"between {abs(r - s):.3g} A and {r + s:.3g} A", got=c)],
-            next_step="The run clamp goes on the wire to R alone, not on the capacitor's leg too.",
+            [
+                FieldProblem(
+                    field="common_a",
+                    wanted=msg("between {s:.3g} A and {s_2:.3g} A", s=abs(r - s), s_2=r + s),
+                    got=c,
+                )
+            ],
+            next_step=msg("The run clamp goes on the wire to R alone, not on the capacitor's leg too."),
         )
     angle = math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
     verdict: Verdict = "pass" if 80 <= angle <= 105 else "watch"
     text = (
-        "Run and start currents stand about square, as near rated load."
+        msg("Run and start currents stand about square, as near rated load.")
         if verdict == "pass"
-        else "Well over a right angle: lightly loaded, or the capacitor is not the plate's."
+        else msg("Well over a right angle: lightly loaded, or the capacitor is not the plate's.")
         if angle > 105
-        else "Far under a right angle: is the capacitor in circuit, and the clamp on R alone?"
+        else msg("Far under a right angle: is the capacitor in circuit, and the clamp on R alone?")
     )
     finding = Finding(
         code="WINDING_ANGLE",
@@ -83,11 +97,17 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
         text=text,
         rule="field practice: running amps",
         inputs={"common_a": c, "run_a": r, "start_a": s},
-        arithmetic=f"cos θ = ({c:g}² − {r:g}² − {s:g}²) ÷ (2 × {r:g} × {s:g}) = {cosine:.3f}; "
-        f"θ = {angle:.0f}°",
+        arithmetic=msg(
+            "cos θ = ({c:g}² − {r:g}² − {s:g}²) ÷ (2 × {r:g} × {s:g}) = {cosine:.3f}; θ = {angle:.0f}°",
+            c=c,
+            r=r,
+            s=s,
+            cosine=cosine,
+            angle=angle,
+        ),
         next_step=None
         if verdict == "pass"
-        else "Measure the run capacitor, and compare with the last visit.",
+        else msg("Measure the run capacitor, and compare with the last visit."),
     )
     return WindingAmpsResult(angle_deg=angle, verdict=verdict, findings=[finding])
 
@@ -129,13 +149,19 @@ def judge_start_lead(
     return Finding(
         code="START_CAP_STAYS_IN",
         verdict="fail",
-        text=f"{start_a:g} A in the start lead is more than {run_cap_uf:g} µF can pass: "
-        "a start capacitor is still in circuit.",
+        text=msg(
+            "{start_a:g} A in the start lead is more than {run_cap_uf:g} µF can pass: a "
+            "start capacitor is still in circuit.",
+            start_a=start_a,
+            run_cap_uf=run_cap_uf,
+        ),
         rule=limits.rule("start_lead_far_ratio"),
         inputs={"start_a": start_a, "run_cap_uf": run_cap_uf, "volts": volts},
         arithmetic=f"1,000,000 × {start_a:g} A ÷ (2π × {hertz:g} × {run_cap_uf:g} µF) = {across:.0f} V > "
         f"{limits.start_lead_far_ratio:g} × {volts:g} V",
-        next_step="Power off now: the start winding burns. Bleed the start capacitor and replace the kit.",
+        next_step=msg(
+            "Power off now: the start winding burns. Bleed the start capacitor and replace the kit."
+        ),
     )
 
 
@@ -147,7 +173,7 @@ def judge_start_lead_reading(reading: TakenReading, plate: Plate, limits: Standa
     if found is None:
         return NOTED
     return ReadingVerdict(
-        code="start_capacitor_in", verdict="fail", summary="Start capacitor still in", findings=[found]
+        code="start_capacitor_in", verdict="fail", summary=msg("Start capacitor still in"), findings=[found]
     )
 
 
@@ -193,14 +219,14 @@ def lost_phase(readings: Imbalance) -> tuple[str, str] | None:
     if amps is not None and max(amps) > 0:
         low = [i for i, a in enumerate(amps) if a <= LOST_AMPS_SHARE * max(amps)]
         if len(low) == 1:
-            return _LEGS[low[0]], f"{amps[low[0]]:g} A beside {max(amps):g} A"
+            return _LEGS[low[0]], msg("{amps:g} A beside {max:g} A", amps=amps[low[0]], max=max(amps))
     volts = readings.volts
     if volts is not None and max(volts) > 0:
         half = tuple(i for i, v in enumerate(volts) if v <= FLOATING[1] * max(volts))
         if half in _COMMON_LEG:
-            return _COMMON_LEG[half], " and ".join(
-                f"{volts[i]:g} V" for i in half
-            ) + f" beside {max(volts):g} V"
+            return _COMMON_LEG[half], " and ".join(f"{volts[i]:g} V" for i in half) + msg(
+                " beside {max:g} V", max=max(volts)
+            )
     return None
 
 
@@ -219,13 +245,13 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
     limits = standards or shipped_standards()
     if readings.volts is None and readings.amps is None:
         raise InputProblem(
-            [FieldProblem(field="volts", wanted="three line voltages, or three amps", got=None)]
+            [FieldProblem(field="volts", wanted=msg("three line voltages, or three amps"), got=None)]
         )
     for field, given in (("volts", readings.volts), ("amps", readings.amps)):
         if given is not None and max(given) <= 0:
             raise InputProblem(
-                [FieldProblem(field=field, wanted="one reading above 0", got=0)],
-                next_step="All three at 0: nothing runs. Read line volts with the power on.",
+                [FieldProblem(field=field, wanted=msg("one reading above 0"), got=0)],
+                next_step=msg("All three at 0: nothing runs. Read line volts with the power on."),
             )
     gone = lost_phase(readings)
     findings: list[Finding] = [] if gone is None else [_phase_lost(*gone, limits.rule("amp_imbalance_pct"))]
@@ -245,12 +271,21 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
             Finding(
                 code=f"{name.upper()}_IMBALANCE",
                 verdict="watch" if over else "pass",
-                text=f"{name.capitalize()} are {off:.1f} % out of balance.",
+                text=msg(
+                    "{capitalize} are {off:.1f} % out of balance.", capitalize=name.capitalize(), off=off
+                ),
                 rule=limits.rule(standard),
                 inputs={name: list(values)},
-                arithmetic=f"mean {mean:.4g}; worst {off:.2f} % off (watch above {most:g} %)",
-                next_step="Rotate the three leads one place: amps that move with the line are the supply's, "
-                "amps that stay are the motor's."
+                arithmetic=msg(
+                    "mean {mean:.4g}; worst {off:.2f} % off (watch above {most:g} %)",
+                    mean=mean,
+                    off=off,
+                    most=most,
+                ),
+                next_step=msg(
+                    "Rotate the three leads one place: amps that move with the line are the "
+                    "supply's, amps that stay are the motor's."
+                )
                 if over and gone is None
                 else None,
             )
@@ -268,11 +303,13 @@ def _phase_lost(leg: str, working: str, rule: str) -> Finding:
     return Finding(
         code="PHASE_LOST",
         verdict="fail",
-        text=f"Phase lost: {leg} carries nothing to the motor.",
+        text=msg("Phase lost: {leg} carries nothing to the motor.", leg=leg),
         rule=rule,
         inputs={"leg": leg},
         arithmetic=working,
-        next_step=f"Power off, no further start. Look at {leg}: fuse, lug, contactor pole, utility.",
+        next_step=msg(
+            "Power off, no further start. Look at {leg}: fuse, lug, contactor pole, utility.", leg=leg
+        ),
         stops=True,
     )
 
@@ -320,14 +357,16 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
         a, b = legs.leg_a_start_v - legs.leg_a_idle_v, legs.leg_b_start_v - legs.leg_b_idle_v
     elif legs.leg_a_start_v is not None or legs.leg_b_start_v is not None:
         missing = "leg_b_start_v" if legs.leg_b_start_v is None else "leg_a_start_v"
-        raise InputProblem([FieldProblem(field=missing, wanted="both legs during the start, or neither")])
+        raise InputProblem(
+            [FieldProblem(field=missing, wanted=msg("both legs during the start, or neither"))]
+        )
     seen = {
         "leg_a_change_v": round(a, 3),
         "leg_b_change_v": round(b, 3),
         "apart_idle_v": round(apart_idle, 3),
     }
-    during = f"A {a:+.3g} V, B {b:+.3g} V during the start; " if started else ""
-    working = f"{during}{apart_idle:.3g} V apart at rest"
+    during = msg("A {a:+.3g} V, B {b:+.3g} V during the start; ", a=a, b=b) if started else ""
+    working = msg("{during}{apart_idle:.3g} V apart at rest", during=during, apart_idle=apart_idle)
 
     def made(
         code: Literal["steady", "sag", "open_neutral", "one_leg", "at_rest"],
@@ -351,30 +390,32 @@ def judge_legs(legs: LegsToNeutral, standards: Standards | None = None) -> LegsR
         return made(
             "open_neutral",
             "fail",
-            f"The legs are {apart_idle:.3g} V apart at rest: open or loose neutral."
+            msg(
+                "The legs are {apart_idle:.3g} V apart at rest: open or loose neutral.", apart_idle=apart_idle
+            )
             if apart_idle > APART_AT_REST_V
-            else "One leg falls while the other rises: open or loose neutral.",
-            "Call the utility or an electrician; appliances on the high leg are at risk.",
+            else msg("One leg falls while the other rises: open or loose neutral."),
+            msg("Call the utility or an electrician; appliances on the high leg are at risk."),
         )
     if not started:
         return made(
             "at_rest",
             "unknown",
-            "Both legs read alike at rest; whether the neutral holds shows during a start.",
-            "Read both legs during one start.",
+            msg("Both legs read alike at rest; whether the neutral holds shows during a start."),
+            msg("Read both legs during one start."),
         )
     if min(a, b) < -shift and abs(a - b) > max(2 * shift, 0.5 * abs(min(a, b))):
         return made(
             "one_leg",
             "watch",
-            "Only one leg drops: check that leg's connections and other loads.",
-            "Walk that leg from the panel bus to the contactor.",
+            msg("Only one leg drops: check that leg's connections and other loads."),
+            msg("Walk that leg from the panel bus to the contactor."),
         )
     if min(a, b) < -shift:
         return made(
             "sag",
             "pass",
-            "Both legs drop alike: normal voltage dip, neutral good.",
-            "Walk the supply to see where it is lost." if min(a, b) < -2 * shift else None,
+            msg("Both legs drop alike: normal voltage dip, neutral good."),
+            msg("Walk the supply to see where it is lost.") if min(a, b) < -2 * shift else None,
         )
-    return made("steady", "pass", "Both legs stand steady.", None)
+    return made("steady", "pass", msg("Both legs stand steady."), None)

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 
 MeterMode = Literal["inrush", "max_hold", "peak", "energy_monitor", "waveform"]
@@ -24,51 +25,53 @@ class MeterModeNote(Frozen):
     """What a meter mode returns, and to what it is blind."""
 
     mode: MeterMode
-    label: str
-    returns: str
-    blind_to: str
+    label: Prose
+    returns: Prose
+    blind_to: Prose
 
 
 METER_MODES: tuple[MeterModeNote, ...] = (
     MeterModeNote(
         mode="inrush",
-        label="Inrush (about 100 ms)",
-        returns="RMS over about 100 ms from a trigger; one shot",
-        blind_to="the first half-cycle peak, and anything after the first trigger: "
-        "a fan that starts first uses up the shot",
+        label=msg("Inrush (about 100 ms)"),
+        returns=msg("RMS over about 100 ms from a trigger; one shot"),
+        blind_to=msg(
+            "the first half-cycle peak, and anything after the first trigger: a fan that "
+            "starts first uses up the shot"
+        ),
     ),
     MeterModeNote(
         mode="max_hold",
-        label="Max hold",
-        returns="the largest ordinary RMS update, windows of about a quarter second",
-        blind_to="short starts: they average away",
+        label=msg("Max hold"),
+        returns=msg("the largest ordinary RMS update, windows of about a quarter second"),
+        blind_to=msg("short starts: they average away"),
     ),
     MeterModeNote(
         mode="peak",
-        label="Peak",
-        returns="the largest instantaneous value",
-        blind_to="how long it lasts",
+        label=msg("Peak"),
+        returns=msg("the largest instantaneous value"),
+        blind_to=msg("how long it lasts"),
     ),
     MeterModeNote(
         mode="energy_monitor",
-        label="Energy monitor (1 s)",
-        returns="mean power over a second",
-        blind_to="any inrush at all, and watts are not amps",
+        label=msg("Energy monitor (1 s)"),
+        returns=msg("mean power over a second"),
+        blind_to=msg("any inrush at all, and watts are not amps"),
     ),
     MeterModeNote(
         mode="waveform",
-        label="Waveform",
-        returns="samples; the figure is the RMS of the first 100 ms",
-        blind_to="nothing, at 2,000 samples a second or more",
+        label=msg("Waveform"),
+        returns=msg("samples; the figure is the RMS of the first 100 ms"),
+        blind_to=msg("nothing, at 2,000 samples a second or more"),
     ),
 )
 
 CONDUCTORS: dict[Conductor, str] = {
-    "common": "Common (C)",
-    "run": "Run (R)",
-    "start": "Start (S)",
-    "whole_unit": "Whole unit, one leg",
-    "panel": "Panel, whole house",
+    "common": msg("Common (C)"),
+    "run": msg("Run (R)"),
+    "start": msg("Start (S)"),
+    "whole_unit": msg("Whole unit, one leg"),
+    "panel": msg("Panel, whole house"),
 }
 
 

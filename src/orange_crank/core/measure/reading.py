@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.meter import Aid, Conductor, MeterMode, Outcome, TimedBy
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import (
     Amps,
     Count,
@@ -64,12 +65,12 @@ class QuantityNote(Frozen):
     """What a quantity is, and how it is entered."""
 
     quantity: Quantity
-    label: str
+    label: Prose
     unit: str
     work: Work = Field(description="State of the call it may be taken in")
     low: float = Field(description="Smallest value a meter of this trade can show")
     high: float = Field(description="Largest value a meter of this trade can show")
-    how: str = Field(description="Where and how it is taken, in one line")
+    how: Prose = Field(description="Where and how it is taken, in one line")
     kind: ValueKind = "figure"
     words: tuple[str, ...] = Field(default=(), description="The words it may be, where it is a word")
 
@@ -98,83 +99,111 @@ def _note(
     )
 
 
-_PAIR = "Leads off R, S and C; probes on the two pins."
-_LIFTED = "Off circuit, bled and measured; wires lifted."
+_PAIR = msg("Leads off R, S and C; probes on the two pins.")
+_LIFTED = msg("Off circuit, bled and measured; wires lifted.")
 
 QUANTITIES: dict[Quantity, QuantityNote] = {
     note.quantity: note
     for note in (
         _note(
             "to_ground",
-            "To ground",
+            msg("To ground"),
             "",
             "dead",
             0,
             1,
-            "Each load-side contactor terminal to bare metal, contactor open. Yes means continuity.",
+            msg("Each load-side contactor terminal to bare metal, contactor open. Yes means continuity."),
             "flag",
         ),
-        _note("shell_hot", "Shell hot", "", "any", 0, 1, "Back of the hand near the shell.", "flag"),
+        _note(
+            "shell_hot", msg("Shell hot"), "", "any", 0, 1, msg("Back of the hand near the shell."), "flag"
+        ),
         _note("winding_cs_ohm", "C–S", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
         _note("winding_cr_ohm", "C–R", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
         _note("winding_sr_ohm", "S–R", "Ω", "dead", 0, 1e6, _PAIR, "figure_or_open"),
-        _note("run_cap_uf", "Run capacitor, C–HERM", "µF", "dead", 0, 500, _LIFTED),
-        _note("fan_cap_uf", "Fan capacitor, C–FAN", "µF", "dead", 0, 100, _LIFTED),
-        _note("start_cap_uf", "Start capacitor", "µF", "dead", 0, 2_000, "Kit lifted, bled and measured."),
+        _note("run_cap_uf", msg("Run capacitor, C–HERM"), "µF", "dead", 0, 500, _LIFTED),
+        _note("fan_cap_uf", msg("Fan capacitor, C–FAN"), "µF", "dead", 0, 100, _LIFTED),
+        _note(
+            "start_cap_uf",
+            msg("Start capacitor"),
+            "µF",
+            "dead",
+            0,
+            2_000,
+            msg("Kit lifted, bled and measured."),
+        ),
         _note(
             "contactor_look",
-            "Contacts look",
+            msg("Contacts look"),
             "",
             "dead",
             0,
             1,
-            "Cover off, contactor open.",
+            msg("Cover off, contactor open."),
             "word",
             ("clean", "pitted", "burnt", "welded", "insects"),
         ),
         _note(
             "can_look",
-            "Run capacitor's can",
+            msg("Run capacitor's can"),
             "",
             "dead",
             0,
             1,
-            "Top, seam and tabs. Bulge, oil or a burnt tab is out whatever it measures.",
+            msg("Top, seam and tabs. Bulge, oil or a burnt tab is out whatever it measures."),
             "word",
             ("clean", "bulged", "oily", "burnt_tab", "rusty"),
         ),
         _note(
             "can_label_uf",
-            "µF on the capacitor label",
+            msg("µF on the capacitor label"),
             "µF",
             "dead",
             0.5,
             500,
-            "As printed on the can that is there.",
+            msg("As printed on the can that is there."),
         ),
         _note(
             "pins_found",
-            "Compressor pins by ohms: top, left, right",
+            msg("Compressor pins by ohms: top, left, right"),
             "",
             "dead",
             0,
             1,
-            "Highest pair is R and S; what is left is C. C to S reads more than C to R.",
+            msg("Highest pair is R and S; what is left is C. C to S reads more than C to R."),
             "word",
             ("C S R", "C R S", "S C R", "S R C", "R C S", "R S C"),
         ),
         _note(
             "lug_torque",
-            "Lug tightened to",
+            msg("Lug tightened to"),
             "in·lb",
             "dead",
             1,
             1_000,
-            "Torque screwdriver, to the lug's own label. Say which lug.",
+            msg("Torque screwdriver, to the lug's own label. Say which lug."),
         ),
-        _note("coil_ohm", "Contactor coil", "Ω", "dead", 0, 1e6, "One coil lead off.", "figure_or_open"),
-        _note("fuse_open", "Fuse open", "", "dead", 0, 1, "Fuse pulled, end to end. Yes means open.", "flag"),
-        _note("coil_v", "Coil volts", "V", "control", 0, 600, "At the coil, pulled in."),
+        _note(
+            "coil_ohm",
+            msg("Contactor coil"),
+            "Ω",
+            "dead",
+            0,
+            1e6,
+            msg("One coil lead off."),
+            "figure_or_open",
+        ),
+        _note(
+            "fuse_open",
+            msg("Fuse open"),
+            "",
+            "dead",
+            0,
+            1,
+            msg("Fuse pulled, end to end. Yes means open."),
+            "flag",
+        ),
+        _note("coil_v", msg("Coil volts"), "V", "control", 0, 600, msg("At the coil, pulled in.")),
         _note(
             "inrush_a",
             "Inrush",
@@ -182,62 +211,88 @@ QUANTITIES: dict[Quantity, QuantityNote] = {
             "live",
             0,
             3_000,
-            "Clamp on common (C) alone. Five minutes' rest. Arm it after the fan runs.",
+            msg("Clamp on common (C) alone. Five minutes' rest. Arm it after the fan runs."),
         ),
-        _note("running_a", "Running amps", "A", "live", 0, 1_000, "Clamp on common (C), settled a minute."),
-        _note("fan_a", "Fan amps", "A", "live", 0, 100, "Clamp on one fan lead, fan at full speed."),
         _note(
-            "run_a",
-            "Run lead amps",
+            "running_a",
+            msg("Running amps"),
             "A",
             "live",
             0,
             1_000,
-            "On the wire to R alone, not the capacitor's leg.",
+            msg("Clamp on common (C), settled a minute."),
         ),
-        _note("start_a", "Start lead amps", "A", "live", 0, 300, "On the wire to S, settled."),
+        _note(
+            "fan_a", msg("Fan amps"), "A", "live", 0, 100, msg("Clamp on one fan lead, fan at full speed.")
+        ),
+        _note(
+            "run_a",
+            msg("Run lead amps"),
+            "A",
+            "live",
+            0,
+            1_000,
+            msg("On the wire to R alone, not the capacitor's leg."),
+        ),
+        _note("start_a", msg("Start lead amps"), "A", "live", 0, 300, msg("On the wire to S, settled.")),
         _note(
             "contactor_drop_v",
-            "Drop across a closed pole",
+            msg("Drop across a closed pole"),
             "V",
             "live",
             0,
             20,
-            "Across one closed pole, compressor running. The worst pole counts.",
+            msg("Across one closed pole, compressor running. The worst pole counts."),
         ),
         _note(
-            "line_v_idle", "Line volts, idle", "V", "live", 0, 1_000, "Contactor line side, nothing running."
+            "line_v_idle",
+            msg("Line volts, idle"),
+            "V",
+            "live",
+            0,
+            1_000,
+            msg("Contactor line side, nothing running."),
         ),
-        _note("line_v_run", "Line volts, running", "V", "live", 0, 1_000, "Contactor load side, running."),
+        _note(
+            "line_v_run",
+            msg("Line volts, running"),
+            "V",
+            "live",
+            0,
+            1_000,
+            msg("Contactor load side, running."),
+        ),
         _note(
             "start_time_s",
-            "Start time",
+            msg("Start time"),
             "s",
             "live",
             0.02,
             120,
             (
-                "First hum to steady hum: two taps or the microphone. Works even if you missed the "
-                "inrush shot."
+                msg(
+                    "First hum to steady hum: two taps or the microphone. Works even if you missed "
+                    "the inrush shot."
+                )
             ),
         ),
         _note(
             "cycles_count",
-            "Starts counted",
+            msg("Starts counted"),
             "starts",
             "any",
             0,
             1e8,
-            "The count on an electronic contactor's display.",
+            msg("The count on an electronic contactor's display."),
         ),
         _note(
             "outdoor_f",
-            "Outdoor temperature",
+            msg("Outdoor temperature"),
             "°F",
             "any",
             -60,
             150,
-            "In the shade, at the air into the coil.",
+            msg("In the shade, at the air into the coil."),
         ),
     )
 }
@@ -307,14 +362,17 @@ class NewReading(Frozen):
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "lead_ohm", "error": f"at most the {self.value:g} Ω that were read with them"},
+                {
+                    "field": "lead_ohm",
+                    "error": msg("at most the {value:g} Ω that were read with them", value=self.value),
+                },
             )
         if self.quantity == "inrush_a":
             for name in ("mode", "conductor"):
                 if getattr(self, name) is None:
                     words = {
-                        "mode": "the meter mode: without it the number means nothing",
-                        "conductor": "the wire the clamp was on",
+                        "mode": msg("the meter mode: without it the number means nothing"),
+                        "conductor": msg("the wire the clamp was on"),
                     }
                     raise PydanticCustomError("value_error", "{error}", {"field": name, "error": words[name]})
         return self
@@ -323,22 +381,27 @@ class NewReading(Frozen):
 def _unlike(note: QuantityNote, value: bool | float | str) -> str | None:
     """Return what is wanted when a value is not of the quantity's kind, else None."""
     if note.kind == "flag":
-        return None if isinstance(value, bool) else "true or false"
+        return None if isinstance(value, bool) else msg("true or false")
     if note.kind == "word":
-        return None if value in note.words else "one of " + ", ".join(note.words)
+        return None if value in note.words else msg("one of ") + joined(note.words, ", ")
     if note.kind == "figure_or_open" and value == "open":
         return None
     if isinstance(value, bool | str):
-        return "a number" + (' or "open"' if note.kind == "figure_or_open" else "")
+        return msg("a number") + (msg(' or "open"') if note.kind == "figure_or_open" else "")
     if not note.low <= value <= note.high:
-        return f"{note.label} between {say(note.low)} and {say(note.high, note.unit)}"
+        return msg(
+            "{label} between {low} and {high}",
+            label=note.label,
+            low=say(note.low),
+            high=say(note.high, note.unit),
+        )
     return None
 
 
 class Question(Frozen):
     """A value that is possible but surprising: a question, not a scolding."""
 
-    text: str
+    text: Prose
     maybe: float | None = Field(default=None, description="What was perhaps meant")
 
 
@@ -393,7 +456,12 @@ def question_value(entry: QuestionIn) -> QuestionOut:
         maybe = round(entry.value * factor, 4)
         if usual[0] <= maybe <= usual[1]:
             return QuestionOut(question=Question(text=f"{say(maybe, unit)}?", maybe=maybe))
-    words = f"{say(entry.value, unit)}? Usual here is {say(usual[0], '', 3)} to {say(usual[1], unit, 3)}."
+    words = msg(
+        "{value}? Usual here is {usual} to {usual_2}.",
+        value=say(entry.value, unit),
+        usual=say(usual[0], "", 3),
+        usual_2=say(usual[1], unit, 3),
+    )
     return QuestionOut(question=Question(text=words))
 
 
@@ -403,9 +471,9 @@ def no_such_reading(reading_id: int) -> InputProblem:
         [
             FieldProblem(
                 field="supersedes_id",
-                wanted="a standing reading of the same quantity on this call",
+                wanted=msg("a standing reading of the same quantity on this call"),
                 got=reading_id,
             )
         ],
-        next_step="Correct the reading from the list on this call.",
+        next_step=msg("Correct the reading from the list on this call."),
     )

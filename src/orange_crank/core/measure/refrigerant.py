@@ -7,6 +7,7 @@ from pydantic import Field
 
 from orange_crank.core.heat.entry import AltitudeFt
 from orange_crank.core.measure.saturation import atmosphere_psi, is_vacuum, saturation_f
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import (
     Fahrenheit,
     Finding,
@@ -104,9 +105,9 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
             Finding(
                 code="NOTHING_MEASURED",
                 verdict="unknown",
-                text="No pressure, temperature or length was given.",
+                text=msg("No pressure, temperature or length was given."),
                 rule="field practice: refrigerant side",
-                next_step="Both pressures before the start say most about a hard start.",
+                next_step=msg("Both pressures before the start say most about a hard start."),
             )
         )
     return RefrigerantResult(
@@ -173,10 +174,13 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="CONDENSING_OVER_AMBIENT",
                 verdict="unknown",
-                text=f"Condensing at {temperature(d.condensing_f, 0)}. Outdoor air: not entered.",
+                text=msg(
+                    "Condensing at {condensing_f}. Outdoor air: not entered.",
+                    condensing_f=temperature(d.condensing_f, 0),
+                ),
                 rule=limits.rule("condensing_over_high_f"),
                 inputs={"discharge_psig": side.discharge_psig, "refrigerant": side.refrigerant},
-                next_step="Measure the air that goes into the condenser.",
+                next_step=msg("Measure the air that goes into the condenser."),
             )
         )
     elif d.condensing_f is not None and d.over_f is not None:
@@ -185,14 +189,17 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="CONDENSING_OVER_AMBIENT",
                 verdict="watch" if high or low else "pass",
-                text=f"Condensing at {temperature(d.condensing_f, 0)}, "
-                f"{apart(d.over_f, 0)} over the outdoor air: "
+                text=msg(
+                    "Condensing at {condensing_f}, {apart} over the outdoor air: ",
+                    condensing_f=temperature(d.condensing_f, 0),
+                    apart=apart(d.over_f, 0),
+                )
                 + (
-                    "high head; dirt, a weak or reversed fan, overcharge, or air inside."
+                    msg("high head; dirt, a weak or reversed fan, overcharge, or air inside.")
                     if high
-                    else "low; little charge, or a compressor that hardly pumps."
+                    else msg("low; little charge, or a compressor that hardly pumps.")
                     if low
-                    else "as a condenser does."
+                    else msg("as a condenser does.")
                 ),
                 rule=limits.rule("condensing_over_low_f" if low else "condensing_over_high_f"),
                 inputs={
@@ -200,11 +207,18 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
                     "refrigerant": side.refrigerant,
                     "outdoor_f": side.outdoor_f,
                 },
-                arithmetic=f"{d.condensing_f:.1f} − {side.outdoor_f:g} = {d.over_f:.1f} °F; "
-                f"air at {atmosphere_psi(side.altitude_ft or 0.0):.1f} psi",
-                next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
+                arithmetic=msg(
+                    "{condensing_f:.1f} − {outdoor_f:g} = {over_f:.1f} °F; air at {atmosphere_psi:.1f} psi",
+                    condensing_f=d.condensing_f,
+                    outdoor_f=side.outdoor_f,
+                    over_f=d.over_f,
+                    atmosphere_psi=atmosphere_psi(side.altitude_ft or 0.0),
+                ),
+                next_step=msg(
+                    "Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
+                )
                 if high
-                else "Superheat and subcooling tell charge from pumping."
+                else msg("Superheat and subcooling tell charge from pumping.")
                 if low
                 else None,
             )
@@ -215,16 +229,23 @@ def _saturated(side: Refrigerant, d: _Degrees, limits: Standards) -> list[Findin
             Finding(
                 code="SUCTION_SATURATION",
                 verdict="watch" if cold else "pass",
-                text=f"Suction boils at {temperature(d.suction_f, 0)}"
-                + (f", give or take {apart(d.plus_minus_f, 0)}" if d.plus_minus_f is not None else "")
+                text=msg("Suction boils at {suction_f}", suction_f=temperature(d.suction_f, 0))
                 + (
-                    ": below freezing. Low charge, a restriction, little air or ice, unless it is a cooler."
+                    msg(", give or take {apart}", apart=apart(d.plus_minus_f, 0))
+                    if d.plus_minus_f is not None
+                    else ""
+                )
+                + (
+                    msg(
+                        ": below freezing. Low charge, a restriction, little air or ice, unless it is "
+                        "a cooler."
+                    )
                     if cold
                     else "."
                 ),
                 rule=f"saturation by the refrigerant; water freezes at {temperature(FREEZING_F)}",
                 inputs={"suction_psig": side.suction_psig, "refrigerant": side.refrigerant},
-                next_step="Look at filter, coil and blower, then superheat." if cold else None,
+                next_step=msg("Look at filter, coil and blower, then superheat.") if cold else None,
             )
         )
     return found
@@ -236,16 +257,16 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
         return None
     apart = high - low
     equal = abs(apart) <= limits.equal_pressure_psi
-    step = "Wait until pressures equalize, then start it again before you choose anything."
+    step = msg("Wait until pressures equalize, then start it again before you choose anything.")
     if side.metering == "txv" and not equal:
-        step += " A hard-shutting valve may hold them apart for good: a time delay, then an aid."
+        step += msg(" A hard-shutting valve may hold them apart for good: a time delay, then an aid.")
     findings.append(
         Finding(
             code="PRESSURES_BEFORE_START",
             verdict="pass" if equal else "watch",
-            text="Pressures are equalized."
+            text=msg("Pressures are equalized.")
             if equal
-            else "Pressures have not equalized. It is starting against pressure.",
+            else msg("Pressures have not equalized. It is starting against pressure."),
             rule=limits.rule("equal_pressure_psi"),
             inputs={"idle_suction_psig": low, "idle_discharge_psig": high, "rest_min": side.rest_min},
             arithmetic=f"{high:g} − {low:g} = {say(apart, 'psi')}",
@@ -258,8 +279,8 @@ def _equal(side: Refrigerant, limits: Standards, findings: list[Finding]) -> boo
 def _vacuum(side: Refrigerant, limits: Standards, findings: list[Finding]) -> None:
     """Add the stop of a vacuum, running or standing: it must not be started either."""
     for low, text in (
-        (side.suction_psig, "Suction is below 0 psig: it is pulling a vacuum. Shut it off."),
-        (side.idle_suction_psig, "Suction is below zero gauge at rest: do not start it."),
+        (side.suction_psig, msg("Suction is below 0 psig: it is pulling a vacuum. Shut it off.")),
+        (side.idle_suction_psig, msg("Suction is below zero gauge at rest: do not start it.")),
     ):
         if low is not None and is_vacuum(low, side.refrigerant, limits, side.altitude_ft or 0.0):
             findings.append(
@@ -269,8 +290,10 @@ def _vacuum(side: Refrigerant, limits: Standards, findings: list[Finding]) -> No
                     text=text,
                     rule="field practice: stop conditions",
                     inputs={"suction_psig": low},
-                    next_step="Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
-                    "blockage or the lost charge first.",
+                    next_step=msg(
+                        "Stop it. Under vacuum its terminals can arc and its oil leaves. Find the "
+                        "blockage or the lost charge first."
+                    ),
                     stops=True,
                 )
             )
@@ -297,19 +320,21 @@ def _running(side: Refrigerant, ratio: float | None, limits: Standards, findings
         Finding(
             code="PRESSURE_RATIO",
             verdict="watch" if high_head or idle else "pass",
-            text="High head or low suction: every start and every turn is heavier."
+            text=msg("High head or low suction: every start and every turn is heavier.")
             if high_head
-            else "Almost no pressure difference: bad valves, internal leak, or running backward."
+            else msg("Almost no pressure difference: bad valves, internal leak, or running backward.")
             if idle
-            else "An ordinary pressure ratio.",
+            else msg("An ordinary pressure ratio."),
             rule=limits.rule("pressure_ratio_high" if high_head or not idle else "pressure_ratio_low"),
             inputs={"suction_psig": low, "discharge_psig": high},
-            arithmetic=f"({high:g} + air) ÷ ({low:g} + air) = {ratio:.2f}",
-            next_step="Condenser clean, fan turning the right way at full speed, nothing leaning on it?"
+            arithmetic=msg(
+                "({high:g} + air) ÷ ({low:g} + air) = {ratio:.2f}", high=high, low=low, ratio=ratio
+            ),
+            next_step=msg("Condenser clean, fan turning the right way at full speed, nothing leaning on it?")
             if high_head
-            else "Rotation first (three-phase or scroll), then valves."
+            else msg("Rotation first (three-phase or scroll), then valves.")
             if idle
-            else "Enter the refrigerant and outdoor temperature for a better check.",
+            else msg("Enter the refrigerant and outdoor temperature for a better check."),
         )
     )
 
@@ -322,15 +347,20 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             Finding(
                 code="SUPERHEAT",
                 verdict="watch" if wet or dry else "pass",
-                text="Liquid reaches the compressor: it starts against liquid."
+                text=msg("Liquid reaches the compressor: it starts against liquid.")
                 if wet
-                else "Evaporator is starved; the compressor runs hot."
+                else msg("Evaporator is starved; the compressor runs hot.")
                 if dry
-                else "No liquid comes back.",
+                else msg("No liquid comes back."),
                 rule=limits.rule("superheat_low_f" if wet or not dry else "superheat_high_f"),
                 inputs={"superheat_f": side.superheat_f, "metering": side.metering},
-                arithmetic=f"{side.superheat_f:g} °F against {low:g} to {high:g} °F",
-                next_step="Charge, metering and airflow: its own work, by the maker's chart."
+                arithmetic=msg(
+                    "{superheat_f:g} °F against {low:g} to {high:g} °F",
+                    superheat_f=side.superheat_f,
+                    low=low,
+                    high=high,
+                ),
+                next_step=msg("Charge, metering and airflow: its own work, by the maker's chart.")
                 if wet or dry
                 else None,
             )
@@ -342,15 +372,20 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             Finding(
                 code="SUBCOOLING",
                 verdict="watch" if under or over else "pass",
-                text="Liquid backs up in the condenser: overcharge or a restriction."
+                text=msg("Liquid backs up in the condenser: overcharge or a restriction.")
                 if over
-                else "Little liquid stands in the condenser: short of charge."
+                else msg("Little liquid stands in the condenser: short of charge.")
                 if under
-                else "Ordinary subcooling.",
+                else msg("Ordinary subcooling."),
                 rule=limits.rule("subcooling_low_f" if under else "subcooling_high_f"),
                 inputs={"subcooling_f": side.subcooling_f},
-                arithmetic=f"{side.subcooling_f:g} °F against {low:g} to {high:g} °F",
-                next_step="Not corrected here: the maker's chart and recovery rules apply."
+                arithmetic=msg(
+                    "{subcooling_f:g} °F against {low:g} to {high:g} °F",
+                    subcooling_f=side.subcooling_f,
+                    low=low,
+                    high=high,
+                ),
+                next_step=msg("Not corrected here: the maker's chart and recovery rules apply.")
                 if under or over
                 else None,
             )
@@ -360,12 +395,12 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             Finding(
                 code="CHARGE_KNOWN",
                 verdict="watch",
-                text="Known overcharge: liquid at the start."
+                text=msg("Known overcharge: liquid at the start.")
                 if side.charge == "over"
-                else "Known short of charge: the motor runs hot.",
+                else msg("Known short of charge: the motor runs hot."),
                 rule="field practice: refrigerant side",
                 inputs={"charge": side.charge},
-                next_step="Correct the charge before you consider a start aid.",
+                next_step=msg("Correct the charge before you consider a start aid."),
             )
         )
 
@@ -374,25 +409,29 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
     long_ft, tall_ft = limits.long_line_ft, limits.line_rise_ft
     reasons = []
     if side.line_set_ft is not None and side.line_set_ft > long_ft:
-        reasons.append(f"{side.line_set_ft:g} ft is over {long_ft:g} ft")
+        reasons.append(
+            msg("{line_set_ft:g} ft is over {long_ft:g} ft", line_set_ft=side.line_set_ft, long_ft=long_ft)
+        )
     if side.rise_ft is not None and side.rise_ft > tall_ft:
-        reasons.append(f"{side.rise_ft:g} ft of height is over {tall_ft:g} ft")
+        reasons.append(
+            msg("{rise_ft:g} ft of height is over {tall_ft:g} ft", rise_ft=side.rise_ft, tall_ft=tall_ft)
+        )
     if side.buried_dip:
-        reasons.append("a buried dip holds liquid")
+        reasons.append(msg("a buried dip holds liquid"))
     if reasons:
         findings.append(
             Finding(
                 code="LONG_LINES",
                 verdict="watch",
-                text="Liquid can settle in the compressor while it rests.",
+                text=msg("Liquid can settle in the compressor while it rests."),
                 rule=limits.rule("long_line_ft"),
                 inputs={
                     "line_set_ft": side.line_set_ft,
                     "rise_ft": side.rise_ft,
                     "buried_dip": side.buried_dip,
                 },
-                arithmetic="; ".join(reasons),
-                next_step="Crankcase heater working? Long-line kit as the maker asks?",
+                arithmetic=joined(reasons, "; "),
+                next_step=msg("Crankcase heater working? Long-line kit as the maker asks?"),
             )
         )
     elif side.line_set_ft is not None:
@@ -400,10 +439,12 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             Finding(
                 code="LONG_LINES",
                 verdict="pass",
-                text="An ordinary line set.",
+                text=msg("An ordinary line set."),
                 rule=limits.rule("long_line_ft"),
                 inputs={"line_set_ft": side.line_set_ft},
-                arithmetic=f"{side.line_set_ft:g} ft up to {long_ft:g} ft",
+                arithmetic=msg(
+                    "{line_set_ft:g} ft up to {long_ft:g} ft", line_set_ft=side.line_set_ft, long_ft=long_ft
+                ),
             )
         )
     if side.kinked:
@@ -411,9 +452,9 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
             Finding(
                 code="KINKED",
                 verdict="fail",
-                text="A kinked line is a restriction.",
+                text=msg("A kinked line is a restriction."),
                 rule="field practice: refrigerant side",
                 inputs={"kinked": True},
-                next_step="Repair the line before you judge the start.",
+                next_step=msg("Repair the line before you judge the start."),
             )
         )

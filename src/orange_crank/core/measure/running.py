@@ -3,6 +3,7 @@
 from pydantic import Field
 
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Amps,
     Fahrenheit,
@@ -62,21 +63,21 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
     step: str | None = None
     if ratio > fail + 1e-9:
         verdict, rule = "fail", "running_fail_ratio"
-        text = "Well above RLA: heavy load or low voltage."
-        step = "Check volts at the unit, the run capacitor, the condenser and its fan."
+        text = msg("Well above RLA: heavy load or low voltage.")
+        step = msg("Check volts at the unit, the run capacitor, the condenser and its fan.")
     elif ratio > watch + 1e-9:
         verdict, rule = "watch", "running_watch_ratio"
-        text = "A little above RLA" + (
-            ", which is ordinary on so hot a day." if hot else ": look at volts, head and charge."
+        text = msg("A little above RLA") + (
+            msg(", which is ordinary on so hot a day.") if hot else msg(": look at volts, head and charge.")
         )
-        step = "Compare with this unit's own earlier amps at the same outdoor temperature."
+        step = msg("Compare with this unit's own earlier amps at the same outdoor temperature.")
     elif ratio < low:
         verdict, rule = "watch", "running_low_ratio"
-        text = "Far below RLA: running but not pumping, or the clamp is on the wrong wire."
-        step = "Check the clamp is on C, then look at the pressures."
+        text = msg("Far below RLA: running but not pumping, or the clamp is on the wrong wire.")
+        step = msg("Check the clamp is on C, then look at the pressures.")
     else:
         verdict, rule = "pass", "running_watch_ratio"
-        text = "At or below RLA."
+        text = msg("At or below RLA.")
     findings = [
         Finding(
             code="RUNNING_AMPS",
@@ -91,8 +92,14 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
                     volts=reading.volts,
                 )
             ),
-            arithmetic=f"{reading.running_a:g} A ÷ {reading.rla_a:g} A = {ratio:.2f} "
-            f"(watch above {watch:g}, fail above {fail:g})",
+            arithmetic=msg(
+                "{running_a:g} A ÷ {rla_a:g} A = {ratio:.2f} (watch above {watch:g}, fail above {fail:g})",
+                running_a=reading.running_a,
+                rla_a=reading.rla_a,
+                ratio=ratio,
+                watch=watch,
+                fail=fail,
+            ),
             next_step=step,
         )
     ]
@@ -103,9 +110,9 @@ def judge_running(reading: Running, standards: Standards | None = None) -> Runni
             Finding(
                 code="VOLTS_NOT_NOTED",
                 verdict="note",
-                text="Enter volts with the amps.",
+                text=msg("Enter volts with the amps."),
                 rule=limits.rule("supply_tolerance_pct"),
-                next_step="Note the line volts with the amps.",
+                next_step=msg("Note the line volts with the amps."),
             )
         )
     return RunningResult(ratio=round(ratio, 6), verdict=verdict, findings=findings)
@@ -128,26 +135,42 @@ def judge_supply(volts: float, plate_volts: float, standards: Standards | None =
     )
     where = "below" if volts < low else "above"
     verdict: Verdict = "pass"
-    text = f"{say(volts, 'V')} is within {low:.0f} to {high:.0f} V."
+    text = msg("{volts} is within {low:.0f} to {high:.0f} V.", volts=say(volts, "V"), low=low, high=high)
     step: str | None = None
     if not low_dual <= volts <= high_dual:
         verdict = "fail"
-        text = f"{say(volts, 'V')} is {where} the {low_dual:.0f} to {high_dual:.0f} V it is built for."
-        step = "Check the supply, point by point, before you blame anything else."
+        text = msg(
+            "{volts} is {where} the {low_dual:.0f} to {high_dual:.0f} V it is built for.",
+            volts=say(volts, "V"),
+            where=where,
+            low_dual=low_dual,
+            high_dual=high_dual,
+        )
+        step = msg("Check the supply, point by point, before you blame anything else.")
     elif not low <= volts <= high:
         verdict = "watch"
-        text = (
-            f"{say(volts, 'V')} is {where} {plate_volts:g} V ± {tolerance:.0%}. Only a plate marked "
-            "208/230 V allows it."
+        text = msg(
+            "{volts} is {where} {plate_volts:g} V ± {tolerance:.0%}. Only a plate marked "
+            "208/230 V allows it.",
+            volts=say(volts, "V"),
+            where=where,
+            plate_volts=plate_volts,
+            tolerance=tolerance,
         )
-        step = "Read the plate: one voltage or a pair?"
+        step = msg("Read the plate: one voltage or a pair?")
     return Finding(
         code="SUPPLY_WINDOW",
         verdict=verdict,
         text=text,
         rule=limits.rule("supply_tolerance_pct"),
         inputs={"volts": volts, "plate_volts": plate_volts},
-        arithmetic=f"{plate_volts:g} V ± {tolerance:.0%} = {low:.0f} to {high:.0f} V",
+        arithmetic=msg(
+            "{plate_volts:g} V ± {tolerance:.0%} = {low:.0f} to {high:.0f} V",
+            plate_volts=plate_volts,
+            tolerance=tolerance,
+            low=low,
+            high=high,
+        ),
         next_step=step,
     )
 
@@ -171,7 +194,7 @@ def judge_running_reading(reading: TakenReading, plate: Plate, limits: Standards
     return ReadingVerdict(
         code="running",
         verdict=verdict,
-        summary=f"{say(result.ratio, '', 3)} × RLA",
+        summary=msg("{ratio} × RLA", ratio=say(result.ratio, "", 3)),
         findings=result.findings,
     )
 

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Finding,
     Frozen,
@@ -73,12 +74,12 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             )
         )
 
-    replace = "Replace the kit, or bypass it and retry before the compressor is blamed."
+    replace = msg("Replace the kit, or bypass it and retry before the compressor is blamed.")
     if kit.ptc_ohm is not None:
         low, high = limits.ptc_low_ohm, limits.ptc_high_ohm
         good = kit.ptc_ohm != "open" and low <= float(kit.ptc_ohm) <= high
-        text = f"Thermistor cold: usual is {low:g} to {high:g} Ω." + (
-            "" if good else " Cool it; then it is out."
+        text = msg("Thermistor cold: usual is {low:g} to {high:g} Ω.", low=low, high=high) + (
+            "" if good else msg(" Cool it; then it is out.")
         )
         add("PTC_COLD", good, text, limits.rule("ptc_low_ohm"), kit.ptc_ohm, replace)
     if kit.contact_ohm is not None:
@@ -86,49 +87,57 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
         if kit.kind == "current_relay":
             good = kit.contact_ohm == "open"
             text = (
-                "Open at rest, as a current relay is."
+                msg("Open at rest, as a current relay is.")
                 if good
-                else "Closed at rest: welded, or held upside down."
+                else msg("Closed at rest: welded, or held upside down.")
             )
         else:
             good = closed
             text = (
-                "Contact 1–2 closed at rest."
+                msg("Contact 1–2 closed at rest.")
                 if good
-                else "Contact 1–2 is open with power off: the start capacitor never gets in."
+                else msg("Contact 1–2 is open with power off: the start capacitor never gets in.")
             )
         add("RELAY_CONTACT", good, text, limits.rule("relay_contact_ohm"), kit.contact_ohm, replace)
     if kit.coil_ohm is not None:
         if kit.kind == "current_relay":
             good = kit.coil_ohm != "open" and float(kit.coil_ohm) <= 2
-            text = "Current-relay coil: near zero ohms, normal." if good else "Current coil open or burnt."
+            text = (
+                msg("Current-relay coil: near zero ohms, normal.")
+                if good
+                else msg("Current coil open or burnt.")
+            )
         else:
             low, high = limits.relay_coil_low_ohm, limits.relay_coil_high_ohm
             good = kit.coil_ohm != "open" and low <= float(kit.coil_ohm) <= high
             text = (
-                "Coil 5–2 lies in the kilohms."
+                msg("Coil 5–2 lies in the kilohms.")
                 if good
-                else "Coil 5–2 is open or shorted: the relay never drops the capacitor out."
+                else msg("Coil 5–2 is open or shorted: the relay never drops the capacitor out.")
             )
         add("RELAY_COIL", good, text, limits.rule("relay_coil_low_ohm"), kit.coil_ohm, replace)
     if kit.overload_ohm is not None:
         good = kit.overload_ohm != "open" and float(kit.overload_ohm) <= 1
-        text = "External overload closed." if good else "External overload open: cool it, then it is out."
+        text = (
+            msg("External overload closed.")
+            if good
+            else msg("External overload open: cool it, then it is out.")
+        )
         add(
             "OVERLOAD",
             good,
             text,
-            "field practice: start kit",
+            msg("field practice: start kit"),
             kit.overload_ohm,
-            "Let it cool and measure again.",
+            msg("Let it cool and measure again."),
         )
     if kit.bleeder_ohm is not None:
         rated, share = kit.bleeder_rated_ohm, limits.bleeder_pct
         good = kit.bleeder_ohm != "open" and abs(float(kit.bleeder_ohm) - rated) <= rated * share / 100
         text = (
-            "Bleed resistor holds."
+            msg("Bleed resistor holds.")
             if good
-            else "Bleed resistor is out: the capacitor can keep its charge. Treat it as charged."
+            else msg("Bleed resistor is out: the capacitor can keep its charge. Treat it as charged.")
         )
         add(
             "BLEEDER",
@@ -136,7 +145,7 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             text,
             limits.rule("bleeder_pct"),
             kit.bleeder_ohm,
-            "Fit a new 15 kΩ 2 W resistor.",
+            msg("Fit a new 15 kΩ 2 W resistor."),
         )
     if kit.start_cap_uf is not None and kit.range_low_uf is not None and kit.range_high_uf is not None:
         findings += judge_capacitor(
@@ -150,9 +159,9 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             Finding(
                 code="ELECTRONIC_UNPROVED",
                 verdict="unknown",
-                text="You can't test an electronic kit with an ohmmeter.",
+                text=msg("You can't test an electronic kit with an ohmmeter."),
                 rule="field practice: start kit",
-                next_step="Bypass the kit, retry, and compare the starts.",
+                next_step=msg("Bypass the kit, retry, and compare the starts."),
             )
         )
     if not findings:
@@ -160,9 +169,9 @@ def judge_start_kit(kit: StartKit, standards: Standards | None = None) -> StartK
             Finding(
                 code="NOTHING_MEASURED",
                 verdict="unknown",
-                text="The kit is named but not tested.",
+                text=msg("The kit is named but not tested."),
                 rule="field practice: start kit",
-                next_step="Power off, disconnect the kit, and measure contact, coil and capacitor.",
+                next_step=msg("Power off, disconnect the kit, and measure contact, coil and capacitor."),
             )
         )
     return StartKitResult(verdict=worst([f.verdict for f in findings]), findings=findings)

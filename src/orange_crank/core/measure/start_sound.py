@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
 
 Samples = NDArray[np.float64]
@@ -136,8 +137,8 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "NO_ONSET",
                 "unknown",
-                "No start heard on the recording.",
-                "Begin recording two seconds before the start, phone within arm's length.",
+                msg("No start heard on the recording."),
+                msg("Begin recording two seconds before the start, phone within arm's length."),
             )
         )
         return untimed("unknown")
@@ -154,8 +155,8 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "NOT_STEADY",
                 "unknown",
-                "It was still changing when the recording ended, or it stopped again.",
-                "Record on until three seconds after it runs steady; a stall never becomes steady.",
+                msg("It was still changing when the recording ended, or it stopped again."),
+                msg("Record on until three seconds after it runs steady; a stall never becomes steady."),
             )
         )
         return untimed("unknown", float(times[onset]), leap)
@@ -168,10 +169,17 @@ def hear_start(sound: Sound) -> SoundReport:
                 "NEVER_FALLS",
                 "watch",
                 (
-                    f"The hum drops only {max(fall, 0.0):.0f} dB: it did not start. It may be locked and "
-                    "humming."
+                    msg(
+                        "The hum drops only {max:.0f} dB: it did not start. It may be locked and humming.",
+                        max=max(fall, 0.0),
+                    )
                 ),
-                ("Power off. On the next try watch and listen for it turning, and read amps one second in."),
+                (
+                    msg(
+                        "Power off. On the next try watch and listen for it turning, and read amps one "
+                        "second in."
+                    )
+                ),
             )
         )
         return untimed("watch", float(times[onset]), leap)
@@ -186,8 +194,8 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "LOUD_AROUND",
                 "watch",
-                f"The hum rises only {leap:.0f} dB over its surroundings.",
-                "Closer, out of the wind, fan off if the test allows.",
+                msg("The hum rises only {leap:.0f} dB over its surroundings.", leap=leap),
+                msg("Closer, out of the wind, fan off if the test allows."),
             )
         )
     if plus_minus > 0.5 * seconds and plus_minus > 0.15:
@@ -195,8 +203,12 @@ def hear_start(sound: Sound) -> SoundReport:
             _finding(
                 "UNSURE",
                 "watch",
-                f"{seconds:.2f} s ± {plus_minus:.2f} s: the end is not clear.",
-                "Record once more; a waveform or two taps tell which it was.",
+                msg(
+                    "{seconds:.2f} s ± {plus_minus:.2f} s: the end is not clear.",
+                    seconds=seconds,
+                    plus_minus=plus_minus,
+                ),
+                msg("Record once more; a waveform or two taps tell which it was."),
             )
         )
     findings.insert(
@@ -204,7 +216,11 @@ def hear_start(sound: Sound) -> SoundReport:
         Finding(
             code="START_HEARD",
             verdict="note",
-            text=f"First hum to steady hum: {seconds:.2f} ± {plus_minus:.2f} s.",
+            text=msg(
+                "First hum to steady hum: {seconds:.2f} ± {plus_minus:.2f} s.",
+                seconds=seconds,
+                plus_minus=plus_minus,
+            ),
             rule="field practice: start by ear, measured",
             inputs={"onset_s": float(times[onset]), "steady_s": float(times[steady])},
             arithmetic=f"{times[steady]:.2f} s − {times[onset]:.2f} s = {seconds:.2f} s",
@@ -227,18 +243,26 @@ def _refuse_unusable(sound: Sound) -> None:
     seconds = len(sound.samples) / sound.sample_hz if sound.sample_hz > 0 else 0.0
     problem: tuple[str, str, object] | None = None
     if sound.sample_hz < LEAST_HZ:
-        problem = ("sample_hz", f"at least {LEAST_HZ:g} samples a second", sound.sample_hz)
+        problem = (
+            "sample_hz",
+            msg("at least {least_hz:g} samples a second", least_hz=LEAST_HZ),
+            sound.sample_hz,
+        )
     elif not LEAST_S <= seconds <= MOST_S:
-        problem = ("samples", f"between {LEAST_S:g} and {MOST_S:g} s of sound", round(seconds, 3))
+        problem = (
+            "samples",
+            msg("between {least_s:g} and {most_s:g} s of sound", least_s=LEAST_S, most_s=MOST_S),
+            round(seconds, 3),
+        )
     elif not np.isfinite(sound.samples).all():
-        problem = ("samples", "numbers only", "not a number among them")
+        problem = ("samples", msg("numbers only"), msg("not a number among them"))
     elif float(np.max(np.abs(sound.samples))) < 1e-6:
-        problem = ("samples", "sound, not silence", "silence")
+        problem = ("samples", msg("sound, not silence"), "silence")
     if problem is not None:
         field, wanted, got = problem
         raise InputProblem(
             [FieldProblem(field=field, wanted=wanted, got=str(got))],
-            next_step="Record again: two seconds before the start until three after it runs steady.",
+            next_step=msg("Record again: two seconds before the start until three after it runs steady."),
         )
 
 
@@ -251,15 +275,19 @@ def _spoiled(sound: Sound) -> list[Finding]:
         _finding(
             "CLIPPED",
             "watch",
-            f"Too loud for the microphone ({100 * clipped:.1f} % clipped).",
-            "Hold the phone farther off and record again.",
+            msg("Too loud for the microphone ({clipped:.1f} % clipped).", clipped=100 * clipped),
+            msg("Hold the phone farther off and record again."),
         )
     ]
 
 
 def _finding(code: str, verdict: Verdict, text: str, step: str) -> Finding:
     return Finding(
-        code=code, verdict=verdict, text=text, rule="field practice: start by ear, measured", next_step=step
+        code=code,
+        verdict=verdict,
+        text=text,
+        rule="field practice: start by ear, measured",
+        next_step=step,
     )
 
 

@@ -7,6 +7,7 @@ from pydantic import Field
 
 from orange_crank.core.measure.meter import TimedBy
 from orange_crank.core.measure.taken import NOTED, ReadingVerdict, TakenReading
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Seconds, Verdict, Word, say, worst
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -59,9 +60,9 @@ def judge_start_time(entry: StartTime, standards: Standards | None = None) -> St
         "pass" if entry.seconds + own <= limit else "fail" if entry.seconds - own > limit else "watch"
     )
     texts = {
-        "pass": "A prompt start.",
-        "watch": "About the limit: the uncertainty straddles it.",
-        "fail": "A slow start.",
+        "pass": msg("A prompt start."),
+        "watch": msg("About the limit: the uncertainty straddles it."),
+        "fail": msg("A slow start."),
     }
     findings = [
         Finding(
@@ -70,18 +71,20 @@ def judge_start_time(entry: StartTime, standards: Standards | None = None) -> St
             text=texts[verdict],
             rule=limits.rule("start_seconds"),
             inputs={"seconds": entry.seconds, "plus_minus_s": own, "limit_s": limit},
-            arithmetic=f"{entry.seconds:.2f} ± {own:.2f} s against {limit:g} s",
+            arithmetic=msg(
+                "{seconds:.2f} ± {own:.2f} s against {limit:g} s", seconds=entry.seconds, own=own, limit=limit
+            ),
             next_step=None
             if verdict == "pass"
-            else "Volts during the start and the run capacitor first: they stretch a start most.",
+            else msg("Volts during the start and the run capacitor first: they stretch a start most."),
         )
     ]
     last, said = _against(
-        entry, own, entry.last_visit_s, entry.last_visit_plus_minus_s, "the last visit", limits
+        entry, own, entry.last_visit_s, entry.last_visit_plus_minus_s, msg("the last visit"), limits
     )
     findings += said
     sister, said = _against(
-        entry, own, entry.sister_s, entry.sister_plus_minus_s, entry.sister or "the sister unit", limits
+        entry, own, entry.sister_s, entry.sister_plus_minus_s, entry.sister or msg("the sister unit"), limits
     )
     findings += said
     return StartTimeResult(
@@ -105,9 +108,9 @@ def _against(
         "longer" if change > both else "shorter" if change < -both else "same"
     )
     words = {
-        "longer": f"Longer than {whom} by more than the timing error.",
-        "shorter": f"Shorter than {whom}, beyond what the timing can hide.",
-        "same": f"Same as {whom} within the timing error.",
+        "longer": msg("Longer than {whom} by more than the timing error.", whom=whom),
+        "shorter": msg("Shorter than {whom}, beyond what the timing can hide.", whom=whom),
+        "same": msg("Same as {whom} within the timing error.", whom=whom),
     }
     return which, [
         Finding(
@@ -120,7 +123,7 @@ def _against(
                 f"{entry.seconds:.2f} − {other_s:.2f} = {change:+.2f} s; "
                 f"√({own:.2f}² + {theirs:.2f}²) = {say(both, 's', 2)}"
             ),
-            next_step="What changed in between: capacitor, volts, pressures, restart too soon?"
+            next_step=msg("What changed in between: capacitor, volts, pressures, restart too soon?")
             if which == "longer"
             else None,
         )
@@ -157,13 +160,13 @@ def judge_start_time_reading(
     )
     words = [f"± {result.plus_minus_s:.2g} s"]
     if result.against_last_visit:
-        words.append(_than(result.against_last_visit, "last visit"))
+        words.append(_than(result.against_last_visit, msg("last visit")))
     if result.against_sister and sister:
         words.append(_than(result.against_sister, sister.unit))
     return ReadingVerdict(
-        code="start_time", verdict=result.verdict, summary=", ".join(words), findings=result.findings
+        code="start_time", verdict=result.verdict, summary=joined(words, ", "), findings=result.findings
     )
 
 
 def _than(how: str, whom: str) -> str:
-    return f"same as {whom}" if how == "same" else f"{how} than {whom}"
+    return msg("same as {whom}", whom=whom) if how == "same" else msg("{how} than {whom}", how=how, whom=whom)

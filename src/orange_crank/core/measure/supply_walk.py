@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Amps, Finding, Frozen, Verdict, Volts, inputs, worst
 from orange_crank.core.tables import conductor_ohms
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -30,21 +31,21 @@ ORDER: tuple[Point, ...] = (
     "terminals",
 )
 POINT_WORDS: dict[Point, str] = {
-    "panel_bus": "panel bus",
-    "breaker_load": "breaker, load side",
-    "disconnect_line": "disconnect, line side",
-    "disconnect_load": "disconnect, load side",
-    "contactor_line": "contactor, line side",
-    "contactor_load": "contactor, load side",
-    "terminals": "compressor terminals",
+    "panel_bus": msg("panel bus"),
+    "breaker_load": msg("breaker, load side"),
+    "disconnect_line": msg("disconnect, line side"),
+    "disconnect_load": msg("disconnect, load side"),
+    "contactor_line": msg("contactor, line side"),
+    "contactor_load": msg("contactor, load side"),
+    "terminals": msg("compressor terminals"),
 }
 SUSPECTS: dict[tuple[Point, Point], str] = {
-    ("panel_bus", "breaker_load"): "the breaker or its stab",
-    ("breaker_load", "disconnect_line"): "a lug or splice between breaker and disconnect",
-    ("disconnect_line", "disconnect_load"): "a fuse clip, blade or pull-out of the disconnect",
-    ("disconnect_load", "contactor_line"): "a lug or splice between disconnect and contactor",
-    ("contactor_line", "contactor_load"): "the contactor's contacts",
-    ("contactor_load", "terminals"): "a terminal or lead to the compressor",
+    ("panel_bus", "breaker_load"): msg("the breaker or its stab"),
+    ("breaker_load", "disconnect_line"): msg("a lug or splice between breaker and disconnect"),
+    ("disconnect_line", "disconnect_load"): msg("a fuse clip, blade or pull-out of the disconnect"),
+    ("disconnect_load", "contactor_line"): msg("a lug or splice between disconnect and contactor"),
+    ("contactor_line", "contactor_load"): msg("the contactor's contacts"),
+    ("contactor_load", "terminals"): msg("a terminal or lead to the compressor"),
 }
 
 Feet = Annotated[
@@ -100,7 +101,7 @@ class SupplyWalkResult(Frozen):
     """The walk, segment by segment."""
 
     segments: list[Segment]
-    guilty: str | None = Field(description="The segment that loses too much, in words")
+    guilty: Prose | None = Field(description="The segment that loses too much, in words")
     source_ohm: float | None = Field(description="Impedance ahead of the last point [Ω]")
     wire_ohm: float | None = Field(description="What of it the known wire explains [Ω]")
     other_ohm: float | None = Field(description="What remains: utility, transformer, generator, joints [Ω]")
@@ -138,12 +139,14 @@ def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyW
     for i, stop in enumerate(walk.stops):
         if stop.idle_v is None and stop.running_v is None and stop.dip_v is None:
             raise InputProblem(
-                [FieldProblem(field=f"stops[{i}].running_v", wanted="volts at this point", got=None)],
-                next_step=f"Measure at {POINT_WORDS[stop.point]}, or leave that point out.",
+                [FieldProblem(field=f"stops[{i}].running_v", wanted=msg("volts at this point"), got=None)],
+                next_step=msg(
+                    "Measure at {point_words}, or leave that point out.", point_words=POINT_WORDS[stop.point]
+                ),
             )
         if stop.point in by_point:
             raise InputProblem(
-                [FieldProblem(field=f"stops[{i}].point", wanted="each point once", got=stop.point)]
+                [FieldProblem(field=f"stops[{i}].point", wanted=msg("each point once"), got=stop.point)]
             )
         by_point[stop.point] = stop
     listed = [by_point[p] for p in ORDER if p in by_point]
@@ -152,8 +155,8 @@ def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyW
     )
     if line is None:
         raise InputProblem(
-            [FieldProblem(field="stops", wanted="volts at two points or more", got=None)],
-            next_step="Measure idle, running and at the dip.",
+            [FieldProblem(field="stops", wanted=msg("volts at two points or more"), got=None)],
+            next_step=msg("Measure idle, running and at the dip."),
         )
     segments = [_segment(a, b, walk, line, limits) for a, b in pairwise(listed)]
     findings = [_segment_finding(s, line, limits) for s in segments]
@@ -162,9 +165,13 @@ def walk_supply(walk: SupplyWalk, standards: Standards | None = None) -> SupplyW
     )
     guilty = None
     if worst_one is not None:
-        between = f"{POINT_WORDS[worst_one.start]} and {POINT_WORDS[worst_one.end]}"
-        suspect = SUSPECTS.get((worst_one.start, worst_one.end), "a connection there")
-        guilty = f"between {between}: {suspect}"
+        between = msg(
+            "{point_words} and {point_words_2}",
+            point_words=POINT_WORDS[worst_one.start],
+            point_words_2=POINT_WORDS[worst_one.end],
+        )
+        suspect = SUSPECTS.get((worst_one.start, worst_one.end), msg("a connection there"))
+        guilty = msg("between {between}: {suspect}", between=between, suspect=suspect)
     source, wire, other, source_finding = _source(listed, walk)
     if source_finding is not None:
         findings.append(source_finding)
@@ -237,32 +244,38 @@ def _segment(a: Stop, b: Stop, walk: SupplyWalk, line: float, limits: Standards)
 
 
 def _segment_finding(s: Segment, line: float, limits: Standards) -> Finding:
-    between = f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}"
+    between = msg(
+        "{point_words} → {point_words_2}", point_words=POINT_WORDS[s.start], point_words_2=POINT_WORDS[s.end]
+    )
     seen = s.running_drop_v if s.running_drop_v is not None else s.dip_drop_v
     expected = s.expected_running_v if s.running_drop_v is not None else s.expected_dip_v
     if seen is None:
         return Finding(
             code="SEGMENT",
             verdict="unknown",
-            text=f"{between}: not measured in the same state on both sides.",
+            text=msg("{between}: not measured in the same state on both sides.", between=between),
             rule=limits.rule("segment_excess_pct"),
-            next_step="Measure both ends running.",
+            next_step=msg("Measure both ends running."),
         )
     if (s.start, s.end) == CONTACTOR and s.running_drop_v is not None:
         return _contactor_finding(s, seen, line, limits)
-    suspect = SUSPECTS.get((s.start, s.end), "a connection there")
+    suspect = SUSPECTS.get((s.start, s.end), msg("a connection there"))
     bad = s.verdict in ("watch", "fail")
     return Finding(
         code="SEGMENT",
         verdict=s.verdict,
-        text=f"{between}: {seen:.2g} V drop"
-        + (f"; the wire explains {expected:.2g} V." if expected else "."),
+        text=msg("{between}: {seen:.2g} V drop", between=between, seen=seen)
+        + (msg("; the wire explains {expected:.2g} V.", expected=expected) if expected else "."),
         rule=limits.rule("segment_excess_pct"),
         inputs=dict(inputs(lost_v=round(seen, 3), expected_v=round(expected, 3) if expected else None)),
-        arithmetic=f"excess {seen - (expected or 0):.2g} V against "
-        f"{line * limits.segment_excess_pct / 100:.2g} V "
-        f"({limits.segment_excess_pct:g} % of {line:g} V)",
-        next_step=f"Power off and look at {suspect}." if bad else None,
+        arithmetic=msg(
+            "excess {seen:.2g} V against {line:.2g} V ({segment_excess_pct:g} % of {line_2:g} V)",
+            seen=seen - (expected or 0),
+            line=line * limits.segment_excess_pct / 100,
+            segment_excess_pct=limits.segment_excess_pct,
+            line_2=line,
+        ),
+        next_step=msg("Power off and look at {suspect}.", suspect=suspect) if bad else None,
     )
 
 
@@ -274,14 +287,25 @@ def _contactor_finding(s: Segment, lost: float, line: float, limits: Standards) 
         code="SEGMENT",
         verdict=s.verdict,
         text=(
-            f"{POINT_WORDS[s.start]} → {POINT_WORDS[s.end]}: {lost:.2g} V drop over {poles} "
-            f"closed pole{('s' if poles > 1 else '')}."
+            msg(
+                "{point_words} → {point_words_2}: {lost:.2g} V drop over {poles} closed pole{poles_2}.",
+                point_words=POINT_WORDS[s.start],
+                point_words_2=POINT_WORDS[s.end],
+                lost=lost,
+                poles=poles,
+                poles_2="s" if poles > 1 else "",
+            )
         ),
         rule=limits.rule("contactor_drop_replace_v"),
         inputs={"lost_v": round(lost, 3)},
-        arithmetic=f"{lost:.2g} V against {poles} × {limits.contactor_drop_watch_v:g} V to watch, "
-        f"{most:g} V to replace",
-        next_step="Power off and look at its contacts; measure each pole by itself under load."
+        arithmetic=msg(
+            "{lost:.2g} V against {poles} × {contactor_drop_watch_v:g} V to watch, {most:g} V to replace",
+            lost=lost,
+            poles=poles,
+            contactor_drop_watch_v=limits.contactor_drop_watch_v,
+            most=most,
+        ),
+        next_step=msg("Power off and look at its contacts; measure each pole by itself under load.")
         if s.verdict in ("watch", "fail")
         else None,
     )
@@ -300,9 +324,17 @@ def _source(
     finding = Finding(
         code="SOURCE_IMPEDANCE",
         verdict="note",
-        text=f"Source impedance at the {POINT_WORDS[last.point]}: {source:.3g} Ω"
+        text=msg(
+            "Source impedance at the {point_words}: {source:.3g} Ω",
+            point_words=POINT_WORDS[last.point],
+            source=source,
+        )
         + (
-            f"; the wire explains {wire:.3g} Ω, the utility, transformer or joints {other:.3g} Ω."
+            msg(
+                "; the wire explains {wire:.3g} Ω, the utility, transformer or joints {other:.3g} Ω.",
+                wire=wire,
+                other=other,
+            )
             if known
             else "."
         ),
@@ -323,11 +355,20 @@ def _dip(listed: list[Stop], line: float, limits: Standards) -> list[Finding]:
         Finding(
             code="START_DIP",
             verdict="watch" if over else "pass",
-            text=f"The line dips {dip_pct:.1f} % at the {POINT_WORDS[last.point]} during the start.",
+            text=msg(
+                "The line dips {dip_pct:.1f} % at the {point_words} during the start.",
+                dip_pct=dip_pct,
+                point_words=POINT_WORDS[last.point],
+            ),
             rule=limits.rule("start_dip_pct"),
             inputs={"line_v": line, "dip_v": last.dip_v},
-            arithmetic=f"({line:g} − {last.dip_v:g}) ÷ {line:g} = {dip_pct:.1f} % "
-            f"(watch above {limits.start_dip_pct:g} %)",
-            next_step="Fix the supply before you choose a start aid." if over else None,
+            arithmetic=msg(
+                "({line:g} − {dip_v:g}) ÷ {line:g} = {dip_pct:.1f} % (watch above {start_dip_pct:g} %)",
+                line=line,
+                dip_v=last.dip_v,
+                dip_pct=dip_pct,
+                start_dip_pct=limits.start_dip_pct,
+            ),
+            next_step=msg("Fix the supply before you choose a start aid.") if over else None,
         )
     ]

@@ -6,6 +6,7 @@ from datetime import datetime
 from pydantic import Field
 
 from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict
 
 
@@ -36,8 +37,8 @@ class ReadingVerdict(Frozen):
 
     code: str = Field(description="Verdict code of the computation, e.g. accelerating")
     verdict: Verdict
-    summary: str
+    summary: Prose
     findings: list[Finding]
 
 
-NOTED = ReadingVerdict(code="noted", verdict="note", summary="Noted", findings=[])
+NOTED = ReadingVerdict(code="noted", verdict="note", summary=msg("Noted"), findings=[])

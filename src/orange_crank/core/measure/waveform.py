@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 
 Samples = NDArray[np.float64]
@@ -52,19 +53,24 @@ class Waveform:
         if not math.isfinite(self.sample_hz) or self.sample_hz < LOWEST_RATE_HZ:
             raise refuse(
                 "sample_hz",
-                f"at least {LOWEST_RATE_HZ:g} samples a second; 2,000 or more to see everything",
+                msg(
+                    "at least {lowest_rate_hz:g} samples a second; 2,000 or more to see everything",
+                    lowest_rate_hz=LOWEST_RATE_HZ,
+                ),
                 self.sample_hz,
             )
         if len(self.line_a) < self.cycle:
-            raise refuse("line_a", "at least one cycle of samples", len(self.line_a))
+            raise refuse("line_a", msg("at least one cycle of samples"), len(self.line_a))
         if not np.isfinite(self.line_a).all():
-            raise refuse("line_a", "finite numbers", "NaN or infinity among the samples")
+            raise refuse("line_a", msg("finite numbers"), msg("NaN or infinity among the samples"))
         if self.line_v is not None and len(self.line_v) != len(self.line_a):
             raise refuse(
-                "line_v", f"{len(self.line_a)} samples, as many as of the line current", len(self.line_v)
+                "line_v",
+                msg("{line_a} samples, as many as of the line current", line_a=len(self.line_a)),
+                len(self.line_v),
             )
         if self.line_v is not None and not np.isfinite(self.line_v).all():
-            raise refuse("line_v", "finite numbers", "NaN or infinity among the samples")
+            raise refuse("line_v", msg("finite numbers"), msg("NaN or infinity among the samples"))
 
     @property
     def cycle(self) -> int:

@@ -6,6 +6,7 @@ from pydantic import BeforeValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import (
     Fahrenheit,
     Finding,
@@ -36,7 +37,7 @@ Terminal = Literal["common", "start", "run"]
 
 def _open_or_number(value: object) -> object:
     if isinstance(value, str) and value != "open":
-        raise PydanticCustomError("value_error", "{error}", {"error": 'a number of ohms, or "open"'})
+        raise PydanticCustomError("value_error", "{error}", {"error": msg('a number of ohms, or "open"')})
     return value
 
 
@@ -94,7 +95,10 @@ class Windings(Frozen):
                 raise PydanticCustomError(
                     "value_error",
                     "{error}",
-                    {"field": name, "error": 'ohms or "open" for all three pairs, or pairs: {ab, bc, ca}'},
+                    {
+                        "field": name,
+                        "error": msg('ohms or "open" for all three pairs, or pairs: {ab, bc, ca}'),
+                    },
                 )
         return self
 
@@ -179,12 +183,14 @@ def _zero(pairs: list[str], limits: Standards) -> Finding:
         code="ZERO_OHMS",
         verdict="unknown",
         text=(
-            f"{' and '.join(pairs)} reads zero ohms. No winding does. Check meter, leads and "
-            "touching terminals."
+            msg(
+                "{join} reads zero ohms. No winding does. Check meter, leads and touching terminals.",
+                join=joined(pairs, " and "),
+            )
         ),
         rule=limits.rule("winding_zero_ohm"),
         inputs={"pairs": list(pairs)},
-        next_step="Prove the meter on a known resistor, lift all leads off the pins, and read again.",
+        next_step=msg("Prove the meter on a known resistor, lift all leads off the pins, and read again."),
     )
 
 
@@ -197,11 +203,15 @@ def _net(value: float | str | None, reading: Windings, name: str) -> Value:
             [
                 FieldProblem(
                     field="lead_ohm",
-                    wanted=f"less than each reading; {name.removesuffix('_ohm').upper()} reads {value:g} Ω",
+                    wanted=msg(
+                        "less than each reading; {upper} reads {value:g} Ω",
+                        upper=name.removesuffix("_ohm").upper(),
+                        value=value,
+                    ),
                     got=reading.lead_ohm,
                 )
             ],
-            next_step="Short the probes together and read the leads again.",
+            next_step=msg("Short the probes together and read the leads again."),
         )
     return net
 
@@ -213,16 +223,16 @@ def _grounded(
     if isinstance(ground, GroundByTerminal):
         where = [name.upper() for name in ("c", "s", "r") if getattr(ground, name)]
     else:
-        where = ["a terminal"] if ground else []
+        where = [msg("a terminal")] if ground else []
     if not where:
         return None
     finding = Finding(
         code="GROUNDED",
         verdict="fail",
-        text=f"Continuity from {', '.join(where)} to bare metal: the winding is grounded.",
+        text=msg("Continuity from {join} to bare metal: the winding is grounded.", join=joined(where, ", ")),
         rule="field practice: to ground",
         inputs={"to_ground": list(where)},
-        next_step="Do not reset or energize it. Leads off, measure again cold.",
+        next_step=msg("Do not reset or energize it. Leads off, measure again cold."),
     )
     return WindingsResult(verdict="grounded", terminals=terminals, sum_ohm=total, findings=[finding, *notes])
 
@@ -242,9 +252,9 @@ def _name_terminals(
     if len(closed) < 3:
         opened = 3 - len(closed)
         text = (
-            "All three pairs are open: leads off, or windings or overload open."
+            msg("All three pairs are open: leads off, or windings or overload open.")
             if opened == 3
-            else "With a pair open the terminals cannot be told apart by ohms."
+            else msg("With a pair open the terminals cannot be told apart by ohms.")
         )
         return (
             None,
@@ -256,7 +266,9 @@ def _name_terminals(
                     text=text,
                     rule="field practice: windings",
                     inputs={name: (value if value is not None else "open") for name, value in net.items()},
-                    next_step="Read the terminal cover or the unit's diagram; a hot shell is cooled first.",
+                    next_step=msg(
+                        "Read the terminal cover or the unit's diagram; a hot shell is cooled first."
+                    ),
                 )
             ],
         )
@@ -277,10 +289,10 @@ def _name_terminals(
             Finding(
                 code="TERMINALS_TOO_CLOSE",
                 verdict="watch",
-                text="Two of the three pairs read nearly alike; the names are a guess.",
+                text=msg("Two of the three pairs read nearly alike; the names are a guess."),
                 rule=limits.rule("winding_tell_pct"),
                 inputs=dict(closed),
-                next_step="Confirm with the terminal cover or the unit's diagram.",
+                next_step=msg("Confirm with the terminal cover or the unit's diagram."),
             )
         )
     names: dict[str, Terminal] = {common: "common", start: "start", run: "run"}
@@ -288,11 +300,17 @@ def _name_terminals(
         Finding(
             code="TERMINALS_NAMED",
             verdict="note",
-            text=f"The highest pair, {highest.upper()}, leaves out common: {common.upper()} is C, "
-            f"{start.upper()} is S, {run.upper()} is R.",
+            text=msg(
+                "The highest pair, {upper}, leaves out common: {upper_2} is C, {upper_3} is S, "
+                "{upper_4} is R.",
+                upper=highest.upper(),
+                upper_2=common.upper(),
+                upper_3=start.upper(),
+                upper_4=run.upper(),
+            ),
             rule="field practice: windings",
             inputs=dict(closed),
-            arithmetic=" > ".join(f"{name} {closed[name]:g} Ω" for name in (highest, high, low)),
+            arithmetic=joined((f"{name} {closed[name]:g} Ω" for name in (highest, high, low)), " > "),
         )
     )
     return dict(sorted(names.items())), (closed[high], closed[low], closed[highest]), findings
@@ -301,18 +319,18 @@ def _name_terminals(
 _OPEN: dict[tuple[bool, bool, bool], tuple[WindingVerdict, str, str]] = {
     (True, False, True): (
         "start_open",
-        "Common–start and start–run are open, common–run reads: the start winding is open.",
-        "Measure again cold, at the terminals' own pins, before it is condemned.",
+        msg("Common–start and start–run are open, common–run reads: the start winding is open."),
+        msg("Measure again cold, at the terminals' own pins, before it is condemned."),
     ),
     (False, True, True): (
         "run_open",
-        "Common–run and start–run are open, common–start reads: the run winding is open.",
-        "Measure again cold, at the terminals' own pins, before it is condemned.",
+        msg("Common–run and start–run are open, common–start reads: the run winding is open."),
+        msg("Measure again cold, at the terminals' own pins, before it is condemned."),
     ),
     (True, True, True): (
         "all_open",
-        "All three are open: leads off, or both windings or the overload open.",
-        "Measure at the other end of the leads, then again cold.",
+        msg("All three are open: leads off, or both windings or the overload open."),
+        msg("Measure at the other end of the leads, then again cold."),
     ),
 }
 
@@ -331,7 +349,7 @@ def _single_phase(
             code=code,
             verdict=verdict,
             text=text,
-            rule=more.get("rule", "field practice: open-pattern table"),
+            rule=more.get("rule", msg("field practice: open-pattern table")),
             inputs=dict(seen),
             arithmetic=more.get("arithmetic"),
             next_step=step,
@@ -339,14 +357,18 @@ def _single_phase(
 
     if pattern == (True, True, False):
         if reading.hot:
-            text = "Open from C to R and S, R–S reads, shell hot: internal overload open. Hot, not failed."
-            step = "Power off, let it cool, measure again. Never condemn a hot compressor."
+            text = msg(
+                "Open from C to R and S, R–S reads, shell hot: internal overload open. Hot, not failed."
+            )
+            step = msg("Power off, let it cool, measure again. Never condemn a hot compressor.")
         elif reading.hot is None:
-            text = "Common is open to both while start–run reads: an open overload if it is hot."
-            step = "Feel the shell. Hot: cool it and retest. Cold: look at the common lead and terminal."
+            text = msg("Common is open to both while start–run reads: an open overload if it is hot.")
+            step = msg("Feel the shell. Hot: cool it and retest. Cold: look at the common lead and terminal.")
         else:
-            text = "Common is open to both and the shell is cold: common's lead or terminal is burnt off."
-            step = "Look at the common lead and its terminal first, power off."
+            text = msg(
+                "Common is open to both and the shell is cold: common's lead or terminal is burnt off."
+            )
+            step = msg("Look at the common lead and its terminal first, power off.")
         return "overload_open", [made("OVERLOAD_OPEN", "watch", text, step)]
     if pattern in _OPEN:
         code, text, step = _OPEN[pattern]
@@ -356,20 +378,30 @@ def _single_phase(
             made(
                 "CONTRADICTION",
                 "unknown",
-                "One pair is open while the two that share its ends read: that cannot be.",
-                "Clean the pins, press the probes on, and measure all three again.",
+                msg("One pair is open while the two that share its ends read: that cannot be."),
+                msg("Clean the pins, press the probes on, and measure all three again."),
             )
         ]
     total = cs + cr
     tolerance = max(limits.winding_sum_ohm, limits.winding_sum_pct / 100 * total)
-    working = f"{cs:.4g} + {cr:.4g} = {total:.4g} Ω against {sr:.4g} Ω (allowed ±{tolerance:.2g} Ω)"
+    working = msg(
+        "{cs:.4g} + {cr:.4g} = {total:.4g} Ω against {sr:.4g} Ω (allowed ±{tolerance:.2g} Ω)",
+        cs=cs,
+        cr=cr,
+        total=total,
+        sr=sr,
+        tolerance=tolerance,
+    )
     if abs(sr - total) > tolerance + 1e-9:
         return "not_additive", [
             made(
                 "NOT_ADDITIVE",
                 "unknown",
-                "Start–run is not the sum of the other two: poor contact, a parallel path, or S touching R.",
-                "Lift every lead, clean the pins, remake the contacts and measure again.",
+                msg(
+                    "Start–run is not the sum of the other two: poor contact, a parallel path, or "
+                    "S touching R."
+                ),
+                msg("Lift every lead, clean the pins, remake the contacts and measure again."),
                 rule=limits.rule("winding_sum_ohm"),
                 arithmetic=working,
             )
@@ -381,7 +413,7 @@ def _single_phase(
         made(
             "SOUND",
             "pass",
-            "R–S equals the sum of the other two: windings good.",
+            msg("R–S equals the sum of the other two: windings good."),
             None,
             rule=limits.rule("winding_sum_ohm"),
             arithmetic=working,
@@ -392,8 +424,8 @@ def _single_phase(
             made(
                 "START_BELOW_RUN",
                 "watch",
-                "Start reads less than run; it is usually the higher one. Are S and R swapped?",
-                "Check the names of the terminals.",
+                msg("Start reads less than run; it is usually the higher one. Are S and R swapped?"),
+                msg("Check the names of the terminals."),
                 rule="field practice: windings",
             )
         )
@@ -402,8 +434,10 @@ def _single_phase(
             made(
                 "NO_REFERENCE",
                 "note",
-                "A turn-to-turn short keeps this sum true; it shows only against the maker's figure or an "
-                "earlier visit.",
+                msg(
+                    "A turn-to-turn short keeps this sum true; it shows only against the maker's "
+                    "figure or an earlier visit."
+                ),
                 None,
                 rule="field practice: windings",
             )
@@ -428,16 +462,20 @@ def _against_reference(now: dict[str, float], reading: Windings, limits: Standar
             return Finding(
                 code="TURN_SHORT",
                 verdict="fail",
-                text=f"{name.removesuffix('_ohm').upper()} reads {low_pct:.0f} % below its reference"
-                + (" at this temperature" if known else "; temperatures were not both noted")
-                + ": turns are shorted.",
+                text=msg(
+                    "{upper} reads {low_pct:.0f} % below its reference",
+                    upper=name.removesuffix("_ohm").upper(),
+                    low_pct=low_pct,
+                )
+                + (msg(" at this temperature") if known else msg("; temperatures were not both noted"))
+                + msg(": turns are shorted."),
                 rule=limits.rule("turn_short_pct" if known else "turn_short_cold_pct"),
                 inputs=dict(
                     inputs(reading_ohm=round(value, 4), reference_ohm=reference, then_f=then_f, now_f=now_f)
                 ),
                 arithmetic=f"{reference:g} Ω × {factor:.3f} = {expected:.4g} Ω; "
                 f"({expected:.4g} − {value:.4g}) ÷ {expected:.4g} = {low_pct:.1f} % > {allowed:g} %",
-                next_step="Clean the terminals and remeasure with another meter before you trust it.",
+                next_step=msg("Clean the terminals and remeasure with another meter before you trust it."),
             )
     return None
 
@@ -454,14 +492,14 @@ def _three_phase(
             Finding(
                 code="OVERLOAD_OPEN" if hot else "ALL_OPEN",
                 verdict="watch" if hot else "unknown",
-                text="All three open and hot: the star-point protector is open. Hot, not dead."
+                text=msg("All three open and hot: the star-point protector is open. Hot, not dead.")
                 if hot
-                else "All three open: leads off, or the star-point protector open.",
+                else msg("All three open: leads off, or the star-point protector open."),
                 rule="field practice: windings",
                 inputs=dict(seen),
-                next_step="Let it cool, then measure again."
+                next_step=msg("Let it cool, then measure again.")
                 if hot
-                else "Measure at the other end of the leads; feel the shell.",
+                else msg("Measure at the other end of the leads; feel the shell."),
             )
         ]
     if len(closed) < 3:
@@ -469,10 +507,10 @@ def _three_phase(
             Finding(
                 code="PHASE_OPEN",
                 verdict="fail",
-                text="One phase is open.",
+                text=msg("One phase is open."),
                 rule="field practice: windings",
                 inputs=dict(seen),
-                next_step="Measure again cold, at the pins themselves.",
+                next_step=msg("Measure again cold, at the pins themselves."),
             )
         ]
     mean = sum(closed) / 3
@@ -488,10 +526,15 @@ def _three_phase(
         Finding(
             code="PHASES_EQUAL" if good else "PHASES_UNEQUAL",
             verdict="pass" if good else "fail",
-            text="The three phases read alike." if good else "The three phases do not read alike.",
+            text=msg("The three phases read alike.") if good else msg("The three phases do not read alike."),
             rule=limits.rule("winding_phase_pct"),
             inputs=dict(seen),
-            arithmetic=f"mean {say(mean, 'Ω')}; worst {worst_pct:.1f} % off (allowed {allowed:g} %)",
-            next_step=None if good else "Clean the pins and measure again; then compare with the maker.",
+            arithmetic=msg(
+                "mean {mean}; worst {worst_pct:.1f} % off (allowed {allowed:g} %)",
+                mean=say(mean, "Ω"),
+                worst_pct=worst_pct,
+                allowed=allowed,
+            ),
+            next_step=None if good else msg("Clean the pins and measure again; then compare with the maker."),
         )
     ]

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.motor import layout as k
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.fit import Fit, StartPlate, fit_machine, is_reciprocating, possible_machines
@@ -93,8 +94,8 @@ def assemble(entry: StartIn) -> Assembled:
             notes.append(
                 _note(
                     "FIRST_COMPRESSOR",
-                    "The plate names several compressors: the first is started, alone.",
-                    "fit from the plate",
+                    msg("The plate names several compressors: the first is started, alone."),
+                    msg("fit from the plate"),
                     compressors=len(entry.plate.compressors),
                 )
             )
@@ -152,7 +153,7 @@ def assemble(entry: StartIn) -> Assembled:
         return made
     if entry.step_us is None:
         return assemble(entry.model_copy(update={"step_us": fits_us}))
-    raise coarse(made, f"the circuit moves within {2 * fits_us:.0f} µs", fits_us)
+    raise coarse(made, msg("the circuit moves within {fits_us:.0f} µs", fits_us=2 * fits_us), fits_us)
 
 
 def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], notes: list[Finding]) -> None:
@@ -167,8 +168,12 @@ def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], note
         notes.append(
             _note(
                 "SUPPLY_ASSUMED",
-                f"Supply not entered: a house's, {say(volts, 'V', 3)} and {say(size, 'Ω', 1)}.",
-                "assumed: 25 kVA transformer, the usual service drop",
+                msg(
+                    "Supply not entered: a house's, {volts} and {size}.",
+                    volts=say(volts, "V", 3),
+                    size=say(size, "Ω", 1),
+                ),
+                msg("assumed: 25 kVA transformer, the usual service drop"),
                 volts=volts,
                 supply_ohm=round(size, 3),
             )
@@ -187,8 +192,8 @@ def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], note
             notes.append(
                 _note(
                     "TRANSIENT_REACTANCE",
-                    f"Transient reactance taken as {pu:g} per unit; its maker's figure is better.",
-                    "assumed: typical of small generators",
+                    msg("Transient reactance taken as {pu:g} per unit; its maker's figure is better.", pu=pu),
+                    msg("assumed: typical of small generators"),
                     transient_reactance_pu=pu,
                 )
             )
@@ -200,8 +205,10 @@ def _source(entry: StartIn, volts: float, w: float, p: NDArray[np.float64], note
             notes.append(
                 _note(
                     "NO_SURGE_GIVEN",
-                    "No surge rating was given: the inverter is taken to give its rated kVA and no more.",
-                    "the conservative reading",
+                    msg(
+                        "No surge rating was given: the inverter is taken to give its rated kVA and no more."
+                    ),
+                    msg("the conservative reading"),
                     surge_kva=source.rated_kva,
                 )
             )
@@ -248,9 +255,12 @@ def _branches(
             notes.append(
                 _note(
                     "RUN_CAP_ASSUMED",
-                    f"The plate names no run capacitor: {say(run_cap, 'µF', 3)} suits and is taken. "
-                    "A motor that runs without one behaves otherwise.",
-                    "fit from the plate",
+                    msg(
+                        "The plate names no run capacitor: {run_cap} suits and is taken. A motor that "
+                        "runs without one behaves otherwise.",
+                        run_cap=say(run_cap, "µF", 3),
+                    ),
+                    msg("fit from the plate"),
                     run_cap_uf=run_cap,
                 )
             )
@@ -272,9 +282,13 @@ def _branches(
             notes.append(
                 _note(
                     "PTC_HEAT",
-                    f"{say(rest_min, 'min', 3)} after it was last hot the thermistor still holds "
-                    f"{100 * left:.0f} % of the heat at which it opens.",
-                    "assumed: a thermistor cools by e in two minutes",
+                    msg(
+                        "{rest_min} after it was last hot the thermistor still holds {left:.0f} % of "
+                        "the heat at which it opens.",
+                        rest_min=say(rest_min, "min", 3),
+                        left=100 * left,
+                    ),
+                    msg("assumed: a thermistor cools by e in two minutes"),
                     minutes_since_last_start=rest_min,
                 )
             )
@@ -290,16 +304,28 @@ def _branches(
             relay = _standard_relay(entry, machine, run_cap) if aid.kind == "start_capacitor" else None
             if relay is not None:
                 pickup = (relay.pickup_low_v + relay.pickup_high_v) / 2
-                text = f"Relay not entered: pickup {relay.pickup_low_v:g} to {relay.pickup_high_v:g} V suits."
+                text = msg(
+                    "Relay not entered: pickup {pickup_low_v:g} to {pickup_high_v:g} V suits.",
+                    pickup_low_v=relay.pickup_low_v,
+                    pickup_high_v=relay.pickup_high_v,
+                )
             else:
                 pickup = abs(steady_state(machine, volts, PICKUP_SPEED, branch, source).start_winding_v)
                 text = (
-                    f"Relay not entered, and no standard class suits: {say(pickup, 'V', 3)} is S–C at "
-                    f"{100 * PICKUP_SPEED:.0f} % speed."
+                    msg(
+                        "Relay not entered, and no standard class suits: {pickup} is S–C at "
+                        "{pickup_speed:.0f} % speed.",
+                        pickup=say(pickup, "V", 3),
+                        pickup_speed=100 * PICKUP_SPEED,
+                    )
                     if aid.kind == "start_capacitor"
-                    else f"Its own relay opens at {say(pickup, 'V', 3)}, at {100 * PICKUP_SPEED:.0f} % speed."
+                    else msg(
+                        "Its own relay opens at {pickup}, at {pickup_speed:.0f} % speed.",
+                        pickup=say(pickup, "V", 3),
+                        pickup_speed=100 * PICKUP_SPEED,
+                    )
                 )
-            notes.append(_note("RELAY_ASSUMED", text, "computed: a relay that suits", pickup_v=pickup))
+            notes.append(_note("RELAY_ASSUMED", text, msg("computed: a relay that suits"), pickup_v=pickup))
         p[k.P_PICKUP] = pickup
         p[k.P_DROPOUT] = aid.dropout_v if aid.dropout_v is not None else DROPOUT_RATIO * pickup
     if aid.kind == "soft_starter":
@@ -310,8 +336,11 @@ def _branches(
             notes.append(
                 _note(
                     "CEILING_ASSUMED",
-                    f"No ceiling was given: {say(ceiling, 'A', 3)} is taken, a third of LRA.",
-                    "assumed: a soft starter as sold",
+                    msg(
+                        "No ceiling was given: {ceiling} is taken, a third of LRA.",
+                        ceiling=say(ceiling, "A", 3),
+                    ),
+                    msg("assumed: a soft starter as sold"),
                     ceiling_a=ceiling,
                 )
             )
@@ -348,17 +377,19 @@ def _own_gear(
         p[k.P_PTC_J] = OWN_PTC_LEAPS_S * ohm * abs(stalled.i_d) ** 2
         notes.append(
             _note(
-                "OWN_GEAR", f"It starts by its own thermistor: {say(ohm, 'Ω', 2)} cold.", "assumed: by size"
+                "OWN_GEAR",
+                msg("It starts by its own thermistor: {ohm} cold.", ohm=say(ohm, "Ω", 2)),
+                msg("assumed: by size"),
             )
         )
         return k.PTC
     branch = complex(1e-6)
-    words = "its own current relay"
+    words = msg("its own current relay")
     if starting == "current_relay_capacitor":
         uf = own_start_uf(plate.volts, float(first.lra_a or 0.0), plate.line_hertz)
         p[k.P_C2] = uf * 1e-6
         branch = -1j / (machine.omega * uf * 1e-6)
-        words += f" and a start capacitor of about {say(uf, 'µF', 2)}"
+        words += msg(" and a start capacitor of about {uf}", uf=say(uf, "µF", 2))
     source = complex(p[k.P_RS], machine.omega * p[k.P_LS])
     stall = abs(steady_state(machine, plate.volts, 0.0, branch, source).i_q)
     near = max(abs(steady_state(machine, plate.volts, s, branch, source).i_q) for s in RELAY_OUT_SPEEDS)
@@ -367,9 +398,13 @@ def _own_gear(
     notes.append(
         _note(
             "OWN_GEAR",
-            f"It starts by {words}: in at {say(float(p[k.P_RELAY_IN_A]), 'A', 2)}, out at "
-            f"{say(float(p[k.P_RELAY_OUT_A]), 'A', 2)} of run winding current.",
-            "computed: a relay that suits",
+            msg(
+                "It starts by {words}: in at {float}, out at {float_2} of run winding current.",
+                words=words,
+                float=say(float(p[k.P_RELAY_IN_A]), "A", 2),
+                float_2=say(float(p[k.P_RELAY_OUT_A]), "A", 2),
+            ),
+            msg("computed: a relay that suits"),
         )
     )
     return k.CURRENT_RELAY
@@ -399,9 +434,12 @@ def _load(
             notes.append(
                 _note(
                     f"{word.upper()}_TORQUE_ASSUMED",
-                    f"{'Torque at standstill' if word == 'start' else 'Torque once pressures are made'}: "
-                    f"{default_pct:g} % of rated taken.",
-                    "assumed: pressures equal" if word == "start" else "assumed: rated load",
+                    msg(
+                        "{word}: {default_pct:g} % of rated taken.",
+                        word="Torque at standstill" if word == "start" else "Torque once pressures are made",
+                        default_pct=default_pct,
+                    ),
+                    msg("assumed: pressures equal") if word == "start" else msg("assumed: rated load"),
                     torque_pct=default_pct,
                 )
             )
@@ -417,8 +455,15 @@ def _load(
         notes.append(
             _note(
                 "EQUALISED",
-                f"After {entry.aid.off_s:g} s the torque at standstill is {say(ts, 'N·m', 3)}.",
-                "assumed: pressures meet with a time constant of a minute; a hard-shutting valve holds them",
+                msg(
+                    "After {off_s:g} s the torque at standstill is {ts}.",
+                    off_s=entry.aid.off_s,
+                    ts=say(ts, "N·m", 3),
+                ),
+                msg(
+                    "assumed: pressures meet with a time constant of a minute; a hard-shutting "
+                    "valve holds them"
+                ),
                 off_s=entry.aid.off_s,
             )
         )
@@ -490,9 +535,9 @@ def coarse(made: Assembled, why: str, fits_us: float) -> InputProblem:
         [
             FieldProblem(
                 field="step_us",
-                wanted=f"a step of at most {fits_us:g} µs here: {why}",
+                wanted=msg("a step of at most {fits_us:g} µs here: {why}", fits_us=fits_us, why=why),
                 got=round(made.step_s * 1e6, 3),
             )
         ],
-        next_step="Leave the step empty or enter a smaller one; then check the small resistances.",
+        next_step=msg("Leave the step empty or enter a smaller one; then check the small resistances."),
     )

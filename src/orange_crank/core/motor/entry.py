@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.nomenclature import (
@@ -79,13 +80,13 @@ class Source(Frozen):
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "source.rated_kva", "error": f"the {self.kind}'s rated kVA"},
+                {"field": "source.rated_kva", "error": msg("the {kind}'s rated kVA", kind=self.kind)},
             )
         if self.kind != "utility" and self.left_kva <= 0:
             raise PydanticCustomError(
                 "value_error",
                 "{error}",
-                {"field": "source.others_w", "error": f"less than the {self.kind} gives"},
+                {"field": "source.others_w", "error": msg("less than the {kind} gives", kind=self.kind)},
             )
         return self
 
@@ -120,11 +121,11 @@ class Aid(Frozen):
     def _whole(self) -> "Aid":
         missing = None
         if self.kind == "start_capacitor" and self.start_cap_uf is None:
-            missing = ("aid.start_cap_uf", "the start capacitor's µF")
+            missing = ("aid.start_cap_uf", msg("the start capacitor's µF"))
         if self.kind == "ptc" and self.cold_ohm is None:
-            missing = ("aid.cold_ohm", "the PTC's ohms when cold")
+            missing = ("aid.cold_ohm", msg("the PTC's ohms when cold"))
         if self.pickup_v is not None and self.dropout_v is not None and self.dropout_v >= self.pickup_v:
-            missing = ("aid.dropout_v", f"below the pick-up, {self.pickup_v:g} V")
+            missing = ("aid.dropout_v", msg("below the pick-up, {pickup_v:g} V", pickup_v=self.pickup_v))
         if missing:
             raise PydanticCustomError("value_error", "{error}", {"field": missing[0], "error": missing[1]})
         return self
@@ -215,14 +216,17 @@ class StartIn(Frozen):
     def _one_of_them(self) -> "StartIn":
         wrong = None
         if (self.plate is None) == (self.machine is None):
-            wrong = ("plate", "a plate or a machine, one of the two")
+            wrong = ("plate", msg("a plate or a machine, one of the two"))
         elif self.machine is not None:
             if self.load.start_torque_pct is not None or self.load.run_torque_pct is not None:
-                wrong = ("load.start_torque_nm", "newton meters: a bare machine has no rated torque")
+                wrong = ("load.start_torque_nm", msg("newton meters: a bare machine has no rated torque"))
             elif self.source.volts is None:
-                wrong = ("source.volts", "volts: a bare machine has no rated voltage")
+                wrong = ("source.volts", msg("volts: a bare machine has no rated voltage"))
         if self.control is not None and self.control.pull_in_pct <= self.control.dropout_pct:
-            wrong = ("control.pull_in_pct", f"above the drop-out, {self.control.dropout_pct:g} %")
+            wrong = (
+                "control.pull_in_pct",
+                msg("above the drop-out, {dropout_pct:g} %", dropout_pct=self.control.dropout_pct),
+            )
         if wrong:
             raise PydanticCustomError("value_error", "{error}", {"field": wrong[0], "error": wrong[1]})
         return self

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor import layout as k
 from orange_crank.core.motor.assemble import assemble
 from orange_crank.core.motor.entry import StartIn
@@ -30,7 +31,7 @@ class Moment(Frozen):
     """Something worth stopping at."""
 
     at_s: float
-    text: str = Field(description="What happens then, for anybody")
+    text: Prose = Field(description="What happens then, for anybody")
 
 
 class Explained(Frozen):
@@ -167,22 +168,26 @@ def _moments(start: StartIn, ran: Simulated, f: Explained) -> list[Moment]:
     found = [
         Moment(
             at_s=0.0,
-            text=f"Power on. The rotor stands still, so the motor draws {say(first, 'A', 3)}: "
-            "nothing yet pushes back.",
+            text=msg(
+                "Power on. The rotor stands still, so the motor draws {first}: nothing yet pushes back.",
+                first=say(first, "A", 3),
+            ),
         )
     ]
     if f.capacitor_in[0]:
         found.append(
             Moment(
                 at_s=0.0,
-                text="The start capacitor lets far more current through the start winding, about a right "
-                "angle ahead of the run winding's: together they turn the rotor hard.",
+                text=msg(
+                    "The start capacitor lets far more current through the start winding, about a "
+                    "right angle ahead of the run winding's: together they turn the rotor hard."
+                ),
             )
         )
     pct = np.array(f.speed_pct)
     for share, text in (
-        (100 * HALF, "Half speed. The turning rotor begins to push back, and the amps fall."),
-        (100 * UP_TO_SPEED, "Up to speed."),
+        (100 * HALF, msg("Half speed. The turning rotor begins to push back, and the amps fall.")),
+        (100 * UP_TO_SPEED, msg("Up to speed.")),
     ):
         reached = np.flatnonzero(pct >= share)
         if len(reached):
@@ -191,11 +196,14 @@ def _moments(start: StartIn, ran: Simulated, f: Explained) -> list[Moment]:
     for n, code, value in ran.events:
         name = _CODES.get(int(code), "")
         words = {
-            "relay_opened": f"The relay sees {say(float(value), 'V', 3)} across the start winding and opens: "
-            "the start capacitor has done its work.",
-            "breaker_tripped": "The breaker trips.",
-            "overload_opened": "The compressor's own overload opens.",
-            "bypassed": "The soft starter steps aside: full volts from here.",
+            "relay_opened": msg(
+                "The relay sees {float} across the start winding and opens: the start "
+                "capacitor has done its work.",
+                float=say(float(value), "V", 3),
+            ),
+            "breaker_tripped": msg("The breaker trips."),
+            "overload_opened": msg("The compressor's own overload opens."),
+            "bypassed": msg("The soft starter steps aside: full volts from here."),
         }.get(name)
         if words and name not in told:
             told.add(name)
@@ -204,10 +212,13 @@ def _moments(start: StartIn, ran: Simulated, f: Explained) -> list[Moment]:
         found.append(
             Moment(
                 at_s=round((len(f.speed_pct) - 1) * f.frame_s, 3),
-                text=f"It has not come up to speed: {say(f.line_rms_a[-1], 'A', 3)} still flow, and heat it.",
+                text=msg(
+                    "It has not come up to speed: {line_rms_a} still flow, and heat it.",
+                    line_rms_a=say(f.line_rms_a[-1], "A", 3),
+                ),
             )
         )
     else:
-        settled = f"It runs on {say(f.line_rms_a[-1], 'A', 3)}."
+        settled = msg("It runs on {line_rms_a}.", line_rms_a=say(f.line_rms_a[-1], "A", 3))
         found.append(Moment(at_s=round((len(f.speed_pct) - 1) * f.frame_s, 3), text=settled))
     return sorted(found, key=lambda m: m.at_s)

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field, ValidationError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.gear import own_ptc_ohm, own_start_uf, starting_of
 from orange_crank.core.motor.machine import Machine, Resistance
 from orange_crank.core.motor.phasor import SteadyState, branch_impedance, steady_state
@@ -91,7 +92,7 @@ def run_up_s(plate: Plate) -> float:
 class Residual(Frozen):
     """One thing the fit was to meet, and how near it came."""
 
-    name: str
+    name: Prose
     wanted: float
     got: float
     unit: str
@@ -107,8 +108,8 @@ class Fit(Frozen):
     )
     rated_torque_nm: float
     rated_speed_pct: float
-    typical: list[str] = Field(description="What was assumed as for a typical machine of this size")
-    sharpen: list[str] = Field(description="What, if known, would sharpen it")
+    typical: list[Prose] = Field(description="What was assumed as for a typical machine of this size")
+    sharpen: list[Prose] = Field(description="What, if known, would sharpen it")
 
 
 def refuse_unfit(plate: StartPlate) -> None:
@@ -126,28 +127,30 @@ def refuse_unfit(plate: StartPlate) -> None:
     if plate.is_inverter:
         raise refuse(
             "plate.inverter",
-            "a compressor started straight on the line",
+            msg("a compressor started straight on the line"),
             True,
-            "An inverter starts itself gently: it takes no start aid and has no start to compute.",
+            msg("An inverter starts itself gently: it takes no start aid and has no start to compute."),
         )
     if plate.phase != 1:
         raise refuse(
             "plate.phase",
-            "1: the model is of single-phase machines",
+            msg("1: the model is of single-phase machines"),
             plate.phase,
-            "A three-phase compressor needs no start capacitor; measure its phases for balance.",
+            msg("A three-phase compressor needs no start capacitor; measure its phases for balance."),
         )
     first = plate.compressors[0]
     lra = first.lra_a
     if lra is None:
-        raise refuse("plate.compressors[0].lra_a", "locked-rotor amps", None, "Read LRA from the plate.")
+        raise refuse(
+            "plate.compressors[0].lra_a", msg("locked-rotor amps"), None, msg("Read LRA from the plate.")
+        )
     ratio = lra / first.rla_a
     if not RATIO_LOW <= ratio <= RATIO_HIGH:
         raise refuse(
             "plate.compressors[0].lra_a",
-            f"{RATIO_LOW:g} to {RATIO_HIGH:g} times RLA",
-            f"{lra:g} A is {ratio:.2f} × {first.rla_a:g} A",
-            "No one machine has both. Are RLA and LRA swapped, or a decimal point lost?",
+            msg("{ratio_low:g} to {ratio_high:g} times RLA", ratio_low=RATIO_LOW, ratio_high=RATIO_HIGH),
+            msg("{lra:g} A is {ratio:.2f} × {rla_a:g} A", lra=lra, ratio=ratio, rla_a=first.rla_a),
+            msg("No one machine has both. Are RLA and LRA swapped, or a decimal point lost?"),
         )
     if plate.run_cap_uf is not None:
         # The capacitor alone would carry this much: far beyond the machine's own amps is a slip.
@@ -155,9 +158,9 @@ def refuse_unfit(plate: StartPlate) -> None:
         if alone_a > 1.5 * first.rla_a or alone_a < 0.02 * first.rla_a:
             raise refuse(
                 "plate.run_cap_uf",
-                f"a run capacitor that suits {first.rla_a:g} A",
+                msg("a run capacitor that suits {rla_a:g} A", rla_a=first.rla_a),
                 f"{plate.run_cap_uf:g} µF",
-                "Read the compressor section of the capacitor, C–HERM, not the fan's.",
+                msg("Read the compressor section of the capacitor, C–HERM, not the fan's."),
             )
 
 
@@ -326,11 +329,11 @@ def _fit(
     found = least_squares(residuals, first, method="lm", xtol=1e-9, ftol=1e-9, max_nfev=600)
     run, _, stall, m = states(found.x)
     pairs = (
-        ("Running amps", rla_a, abs(run.line_a), "A"),
-        ("Running watts", power_w, run.line_a.real * volts, "W"),
-        ("Shaft watts", shaft_w, run.torque_nm * synchronous * (1 - slip), "W"),
-        ("Locked-rotor amps", lra_a, abs(stall.line_a), "A"),
-        ("Power factor at stall", stall_pf, stall.line_a.real / abs(stall.line_a), "1"),
+        (msg("Running amps"), rla_a, abs(run.line_a), "A"),
+        (msg("Running watts"), power_w, run.line_a.real * volts, "W"),
+        (msg("Shaft watts"), shaft_w, run.torque_nm * synchronous * (1 - slip), "W"),
+        (msg("Locked-rotor amps"), lra_a, abs(stall.line_a), "A"),
+        (msg("Power factor at stall"), stall_pf, stall.line_a.real / abs(stall.line_a), "1"),
     )
     worst = 100 * max(abs(got / wanted - 1) for _, wanted, got, _ in pairs[:4])
     try:
@@ -338,31 +341,35 @@ def _fit(
     except ValidationError:
         worst = math.inf
     if not math.isfinite(worst) or worst > 25:
-        miss = f"the nearest machine misses by {worst:.0f} %" if math.isfinite(worst) else "none of any size"
+        miss = (
+            msg("the nearest machine misses by {worst:.0f} %", worst=worst)
+            if math.isfinite(worst)
+            else msg("none of any size")
+        )
         raise InputProblem(
             [
                 FieldProblem(
                     field="plate",
-                    wanted="numbers that one machine can have together",
+                    wanted=msg("numbers that one machine can have together"),
                     got=miss,
                 )
             ],
-            next_step="Check RLA, LRA, volts and run capacitor against the plate.",
+            next_step=msg("Check RLA, LRA, volts and run capacitor against the plate."),
         )
     typical = [
-        f"slip {100 * slip:.3g} %",
-        f"power factor {power_factor:g}",
-        f"efficiency {efficiency:g}",
-        f"stall power factor {stall_pf:.2g}",
+        msg("slip {slip:.3g} %", slip=100 * slip),
+        msg("power factor {power_factor:g}", power_factor=power_factor),
+        msg("efficiency {efficiency:g}", efficiency=efficiency),
+        msg("stall power factor {stall_pf:.2g}", stall_pf=stall_pf),
         "inertia",
     ]
-    sharpen = ["a recorded start (fits inertia, load and volts)"]
+    sharpen = [msg("a recorded start (fits inertia, load and volts)")]
     if cr_ohm is None or cs_ohm is None:
-        typical.append("winding ohms")
-        sharpen.insert(0, "C–R and C–S measured cold")
+        typical.append(msg("winding ohms"))
+        sharpen.insert(0, msg("C–R and C–S measured cold"))
     if run_cap_uf is None and not alone:
-        typical.append("run capacitor")
-        sharpen.insert(0, "the run capacitor's µF")
+        typical.append(msg("run capacitor"))
+        sharpen.insert(0, msg("the run capacitor's µF"))
     fit = Fit(
         residuals=[Residual(name=n, wanted=w, got=g, unit=u) for n, w, g, u in pairs],
         worst_pct=worst,

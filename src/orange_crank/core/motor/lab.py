@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.on_source import DROPOUT_PCT, judge_on_source
 from orange_crank.core.motor.start import StartResult, compute_start
@@ -39,7 +40,7 @@ class LabIn(Frozen):
                 raise PydanticCustomError(
                     "value_error",
                     "{error}",
-                    {"field": f"starts[{i}].label", "error": "a name no other start here has"},
+                    {"field": f"starts[{i}].label", "error": msg("a name no other start here has")},
                 )
         return self
 
@@ -56,7 +57,7 @@ class LabOut(Frozen):
     """Starts side by side."""
 
     results: list[LabResult]
-    sentence: str = Field(description="What the comparison comes to, in words")
+    sentence: Prose = Field(description="What the comparison comes to, in words")
     findings: list[Finding]
 
 
@@ -107,8 +108,11 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
             Finding(
                 code="LARGEST_CYCLE_HELD",
                 verdict="note",
-                text=f"The soft starter holds the largest cycle to {share:.2f} of what the bare motor takes: "
-                "it keeps volts from the run winding, and torque with them.",
+                text=msg(
+                    "The soft starter holds the largest cycle to {share:.2f} of what the bare "
+                    "motor takes: it keeps volts from the run winding, and torque with them.",
+                    share=share,
+                ),
                 rule="start model",
                 inputs=used,
                 arithmetic=_change(first.max_cycle_rms_a, other.max_cycle_rms_a),
@@ -119,7 +123,9 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
             Finding(
                 code="FIRST_CYCLES_NO_LOWER",
                 verdict="note",
-                text="The first cycles are no lower: a start capacitor adds torque, it takes no amps away.",
+                text=msg(
+                    "The first cycles are no lower: a start capacitor adds torque, it takes no amps away."
+                ),
                 rule="start model",
                 inputs=used,
                 arithmetic=_change(first.max_cycle_rms_a, other.max_cycle_rms_a),
@@ -130,7 +136,11 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
             Finding(
                 code="STARTS_WHERE_FIRST_STALLS",
                 verdict="pass",
-                text=f"“{first_in.label}” stalls; this is up to speed in {other.time_to_speed_s:.2f} s.",
+                text=msg(
+                    "“{label}” stalls; this is up to speed in {time_to_speed_s:.2f} s.",
+                    label=first_in.label,
+                    time_to_speed_s=other.time_to_speed_s,
+                ),
                 rule="start model",
                 inputs={"start_torque_nm": other.start_torque_nm},
             )
@@ -140,9 +150,9 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
             Finding(
                 code="STALLS_WHERE_FIRST_STARTS",
                 verdict="fail",
-                text=f"“{first_in.label}” starts; this does not.",
+                text=msg("“{label}” starts; this does not.", label=first_in.label),
                 rule="start model",
-                next_step="More starting torque, or leave it as it was.",
+                next_step=msg("More starting torque, or leave it as it was."),
             )
         )
     elif first.time_to_speed_s is not None and other.time_to_speed_s is not None:
@@ -155,25 +165,34 @@ def _sooner(first: StartResult, other: StartResult, change_s: float) -> Finding:
     fell = (b - a) / a
     if change_s < 0 and fell <= -0.1:
         text = (
-            f"The rotor is away {-change_s:.2f} s sooner, so the 100 ms reading falls, "
-            "though no single cycle is smaller."
+            msg(
+                "The rotor is away {change_s:.2f} s sooner, so the 100 ms reading falls, "
+                "though no single cycle is smaller.",
+                change_s=-change_s,
+            )
             if other.max_cycle_rms_a > 0.9 * first.max_cycle_rms_a
-            else f"It starts {-change_s:.2f} s sooner and the highest cycle is lower."
+            else msg("It starts {change_s:.2f} s sooner and the highest cycle is lower.", change_s=-change_s)
         )
     elif change_s < 0:
-        text = (
-            f"The rotor is away {-change_s:.2f} s sooner, but both starts are longer than the meter's "
-            "100 ms, so its reading hardly moves. Time the start instead."
+        text = msg(
+            "The rotor is away {change_s:.2f} s sooner, but both starts are longer than "
+            "the meter's 100 ms, so its reading hardly moves. Time the start instead.",
+            change_s=-change_s,
         )
     else:
-        text = f"It takes {change_s:.2f} s longer."
+        text = msg("It takes {change_s:.2f} s longer.", change_s=change_s)
     return Finding(
         code="SOONER" if change_s < 0 else "LONGER",
         verdict="note",
         text=text,
         rule="start model",
         inputs={"before_s": first.time_to_speed_s, "after_s": other.time_to_speed_s},
-        arithmetic=f"100 ms: {_change(a, b)}; I²t {first.i2t:.0f} → {other.i2t:.0f} A²s",
+        arithmetic=msg(
+            "100 ms: {change}; I²t {i2t:.0f} → {i2t_2:.0f} A²s",
+            change=_change(a, b),
+            i2t=first.i2t,
+            i2t_2=other.i2t,
+        ),
     )
 
 
@@ -181,7 +200,7 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
     away = [r for r in results if r.result.verdict in ("started", "late")]
     if not away:
         text = (
-            "None of these start it."
+            msg("None of these start it.")
             if len(results) > 1
             else f"“{results[0].label}”: {results[0].result.sentence}"
         )
@@ -189,9 +208,9 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
             Finding(
                 code="NOTHING_HELPS",
                 verdict="fail",
-                text="No aid here starts it: the load asks for more than this motor has at these volts.",
+                text=msg("No aid here starts it: the load asks for more than this motor has at these volts."),
                 rule="start model",
-                next_step="Volts, run capacitor and pressure first; “What would it take” says how much.",
+                next_step=msg("Volts, run capacitor and pressure first; “What would it take” says how much."),
             )
         ]
     best = min(away, key=lambda r: r.result.time_to_speed_s or math.inf)
@@ -204,13 +223,26 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
         if first is not best and first.result.time_to_speed_s is not None
         else ""
     )
-    words = [f"Fastest start: {best.label}, {best.result.time_to_speed_s:.2f} s{beside}."]
+    words = [
+        msg(
+            "Fastest start: {label}, {time_to_speed_s:.2f} s{beside}.",
+            label=best.label,
+            time_to_speed_s=best.result.time_to_speed_s,
+            beside=beside,
+        )
+    ]
     if gentlest is not best and gentlest.result.max_cycle_rms_a < (1 - ALIKE) * best.result.max_cycle_rms_a:
-        words.append(f"Least amps: {gentlest.label}, {gentlest.result.max_cycle_rms_a:.0f} A at most.")
+        words.append(
+            msg(
+                "Least amps: {label}, {max_cycle_rms_a:.0f} A at most.",
+                label=gentlest.label,
+                max_cycle_rms_a=gentlest.result.max_cycle_rms_a,
+            )
+        )
     stalled = [r.label for r in results if r not in away]
     if stalled:
-        words.append(f"Does not start: {', '.join(stalled)}.")
-    return " ".join(words), []
+        words.append(msg("Does not start: {join}.", join=joined(stalled, ", ")))
+    return joined(words, " "), []
 
 
 Sought = Literal["start_capacitor", "lowest_volts", "highest_start_torque", "smallest_source"]
@@ -240,7 +272,7 @@ class TakeOut(Frozen):
     found: bool
     value: float | None
     unit: str
-    text: str
+    text: Prose
     standard_range: StartCapacitorRange | None = Field(
         default=None, description="The smallest standard start capacitor that does it"
     )
@@ -301,22 +333,36 @@ def what_it_takes(entry: TakeIn, standards: Standards | None = None) -> TakeOut:
     if not starts(easy):
         return TakeOut(found=False, value=None, unit=unit, text=_never(entry.seek, easy, unit), tried=tried)
     if starts(hard):
-        text = f"It starts over the whole range, {say(hard, unit, 3)} too."
+        text = msg("It starts over the whole range, {hard} too.", hard=say(hard, unit, 3))
         return TakeOut(found=True, value=hard, unit=unit, text=text, tried=tried)
     value = round(_halved(starts, easy, hard, near), 1)
     texts = {
-        "lowest_volts": f"It still starts at {value:.0f} V ({100 * value / rated_v:.0f} % of rated).",
-        "highest_start_torque": f"Max starting load {value:.0f} % of rated torque.",
-        "smallest_source": f"A generator of {value:.1f} kVA starts it within a dip of "
-        f"{limits.source_dip_pct:g} %.",
+        "lowest_volts": msg(
+            "It still starts at {value:.0f} V ({rated_v:.0f} % of rated).",
+            value=value,
+            rated_v=100 * value / rated_v,
+        ),
+        "highest_start_torque": msg("Max starting load {value:.0f} % of rated torque.", value=value),
+        "smallest_source": msg(
+            "A generator of {value:.1f} kVA starts it within a dip of {source_dip_pct:g} %.",
+            value=value,
+            source_dip_pct=limits.source_dip_pct,
+        ),
     }
     if entry.seek == "smallest_source" and not entry.prompt:
         sure = partial(starts, prompt=True)
-        from_kva = f"{_halved(sure, high, value, near):.1f} kVA" if sure(high) else "no size here"
-        texts["smallest_source"] = (
-            f"A generator of {value:.1f} kVA may just start it: the dip is deep. "
-            f"It surely starts from {from_kva}, {base.source.others_w:g} W of other load on. "
-            "Hertz sag is not computed: prove it by a cold start and a hot restart."
+        from_kva = (
+            msg("{halved:.1f} kVA", halved=_halved(sure, high, value, near))
+            if sure(high)
+            else msg("no size here")
+        )
+        texts["smallest_source"] = msg(
+            "A generator of {value:.1f} kVA may just start it: the dip is deep. It surely "
+            "starts from {from_kva}, {others_w:g} W of other load on. Hertz sag is not "
+            "computed: prove it by a cold start and a hot restart.",
+            value=value,
+            from_kva=from_kva,
+            others_w=base.source.others_w,
         )
     return TakeOut(found=True, value=value, unit=unit, text=texts[entry.seek], tried=tried)
 
@@ -358,7 +404,7 @@ def _changed(entry: TakeIn, rated_v: float) -> Callable[[float], StartIn]:
 
     if entry.seek == "highest_start_torque" and base.plate is None and not base.load.run_torque_nm:
         raise InputProblem(
-            [FieldProblem(field="start.load.run_torque_nm", wanted="what 100 % is [N·m]", got=None)]
+            [FieldProblem(field="start.load.run_torque_nm", wanted=msg("what 100 % is [N·m]"), got=None)]
         )
     if entry.seek == "lowest_volts" and base.aid.kind == "start_capacitor" and base.aid.pickup_v is None:
         # The relay stays what it is while the volts fall.
@@ -376,7 +422,7 @@ def _least_capacitor(starts: Callable[[float], bool], tried: list[Tried], near: 
     below = 5.0
     if starts(below):
         return TakeOut(
-            found=True, value=0.0, unit="µF", text="Starts with no start capacitor.",
+            found=True, value=0.0, unit="µF", text=msg("Starts with no start capacitor."),
             tried=tried,
         )  # fmt: skip
     for size in start_capacitor_ranges():
@@ -394,8 +440,13 @@ def _least_capacitor(starts: Callable[[float], bool], tried: list[Tried], near: 
             found=True,
             value=round(easy, 1),
             unit="µF",
-            text=f"About {easy:.0f} µF is the least that starts it; the smallest standard range that does "
-            f"is {fits.low_uf:g}–{fits.high_uf:g} µF.",
+            text=msg(
+                "About {easy:.0f} µF is the least that starts it; the smallest standard range "
+                "that does is {low_uf:g}–{high_uf:g} µF.",
+                easy=easy,
+                low_uf=fits.low_uf,
+                high_uf=fits.high_uf,
+            ),
             standard_range=fits,
             tried=tried,
         )
@@ -404,9 +455,17 @@ def _least_capacitor(starts: Callable[[float], bool], tried: list[Tried], near: 
 
 def _never(seek: Sought, edge: float, unit: str) -> str:
     texts: dict[Sought, str] = {
-        "start_capacitor": "No standard start capacitor starts it: volts, pressure, run capacitor first.",
-        "lowest_volts": f"It does not start even at {say(edge, unit, 3)}: volts are not what is missing.",
-        "highest_start_torque": "It does not start even unloaded: run capacitor or volts are what is wrong.",
-        "smallest_source": f"Not even {say(edge, unit, 3)} starts it: the source is not what is missing.",
+        "start_capacitor": msg(
+            "No standard start capacitor starts it: volts, pressure, run capacitor first."
+        ),
+        "lowest_volts": msg(
+            "It does not start even at {edge}: volts are not what is missing.", edge=say(edge, unit, 3)
+        ),
+        "highest_start_torque": msg(
+            "It does not start even unloaded: run capacitor or volts are what is wrong."
+        ),
+        "smallest_source": msg(
+            "Not even {edge} starts it: the source is not what is missing.", edge=say(edge, unit, 3)
+        ),
     }
     return texts[seek]

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.waveform import StartFound, Waveform, rolling_rms
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.assemble import assemble
 from orange_crank.core.motor.entry import Source, StartIn
 from orange_crank.core.motor.fit import fit_machine
@@ -88,7 +89,9 @@ def fit_measured(entry: StartIn, wave: Waveform, start: StartFound) -> MeasuredF
     from scipy.optimize import least_squares  # slow to import: only when a start is fitted
 
     if entry.plate is None:
-        raise InputProblem([FieldProblem(field="start.plate", wanted="a nameplate to begin from", got=None)])
+        raise InputProblem(
+            [FieldProblem(field="start.plate", wanted=msg("a nameplate to begin from"), got=None)]
+        )
     target = _target(wave, start)
     _, fit = fit_machine(entry.plate)
     nominal_uf = entry.plate.run_cap_uf or fit.run_cap_uf
@@ -188,11 +191,11 @@ def _target(wave: Waveform, start: StartFound) -> _Target:
             [
                 FieldProblem(
                     field="capture",
-                    wanted=f"at least {LEAST_S:g} s after the first current",
+                    wanted=msg("at least {least_s:g} s after the first current", least_s=LEAST_S),
                     got=f"{length:.3f} s",
                 )
             ],
-            next_step="Record from before the start until it runs steadily.",
+            next_step=msg("Record from before the start until it runs steadily."),
         )
     rms = rolling_rms(current, wave.cycle)
     # Half the points on the start itself, half on what follows: neither may drown the other.
@@ -252,9 +255,9 @@ def _findings(residual: float, start: StartIn, nominal_uf: float | None, stalled
         "pass" if residual <= GOOD_PCT else "watch" if residual <= POOR_PCT else "fail"
     )
     texts = {
-        "pass": "The computed start lies on the measured one.",
-        "watch": "The computed start is like the measured one, not on it.",
-        "fail": "No start of this machine looks like the measured one.",
+        "pass": msg("The computed start lies on the measured one."),
+        "watch": msg("The computed start is like the measured one, not on it."),
+        "fail": msg("No start of this machine looks like the measured one."),
     }
     found = [
         Finding(
@@ -263,10 +266,10 @@ def _findings(residual: float, start: StartIn, nominal_uf: float | None, stalled
             text=texts[verdict],
             rule="least squares on one-cycle RMS",
             inputs={"residual_pct": residual, "good_pct": GOOD_PCT, "poor_pct": POOR_PCT},
-            arithmetic=f"RMS miss {residual:.1f} % of the largest cycle",
+            arithmetic=msg("RMS miss {residual:.1f} % of the largest cycle", residual=residual),
             next_step=None
             if verdict == "pass"
-            else "Is it this unit's plate, was the clamp on common alone, was an aid fitted?",
+            else msg("Is it this unit's plate, was the clamp on common alone, was an aid fitted?"),
         )
     ]
     torque = start.load.start_torque_pct or 0.0
@@ -277,8 +280,8 @@ def _findings(residual: float, start: StartIn, nominal_uf: float | None, stalled
             Finding(
                 code="WHAT_THE_START_TELLS",
                 verdict="note",
-                text=f"It behaves as if held by {held} of rated torque"
-                + (f", on {say(uf, 'µF', 3)}." if uf is not None else "."),
+                text=msg("It behaves as if held by {held} of rated torque", held=held)
+                + (msg(", on {uf}.", uf=say(uf, "µF", 3)) if uf is not None else "."),
                 rule="start model",
                 inputs={"start_torque_pct": torque, "run_cap_uf": uf, "plate_uf": nominal_uf},
             )

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.motor.start import StartResult
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.tables.standards import Standards
@@ -19,7 +20,7 @@ class OnSource(Frozen):
     verdict: SourceVerdict
     holds: bool
     spare_pct: float
-    why: str
+    why: Prose
 
 
 def judge_on_source(
@@ -50,21 +51,35 @@ def judge_on_source(
             verdict="fails",
             holds=False,
             spare_pct=spare,
-            why=f"Volts dip by {start.sag_pct:.0f} %: the contactor lets go during the start.",
+            why=msg(
+                "Volts dip by {sag_pct:.0f} %: the contactor lets go during the start.", sag_pct=start.sag_pct
+            ),
         )
     little = []
     if start.verdict == "late":
-        little.append("It starts late.")
+        little.append(msg("It starts late."))
     if start.sag_pct > limits.source_dip_pct:
-        little.append(f"Volts dip by {start.sag_pct:.0f} %; {limits.source_dip_pct:g} % is the shop's limit.")
+        little.append(
+            msg(
+                "Volts dip by {sag_pct:.0f} %; {source_dip_pct:g} % is the shop's limit.",
+                sag_pct=start.sag_pct,
+                source_dip_pct=limits.source_dip_pct,
+            )
+        )
     if spare < HOLD_SPARE_PCT:
-        little.append("The contactor is near letting go.")
+        little.append(msg("The contactor is near letting go."))
     if start.overloaded_s is not None and start.overloaded_s > limits.start_seconds:
         little.append(
-            f"The engine is asked for more than its rating for {start.overloaded_s:.1f} s: its hertz sag."
+            msg(
+                "The engine is asked for more than its rating for {overloaded_s:.1f} s: its hertz sag.",
+                overloaded_s=start.overloaded_s,
+            )
         )
     if little:
         return OnSource(
-            verdict="marginal", holds=True, spare_pct=spare, why=f"{start.sentence} {' '.join(little)}"
+            verdict="marginal",
+            holds=True,
+            spare_pct=spare,
+            why=msg("{sentence} {join}", sentence=start.sentence, join=joined(little, " ")),
         )
     return OnSource(verdict="starts", holds=True, spare_pct=spare, why=start.sentence)

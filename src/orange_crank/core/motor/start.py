@@ -10,6 +10,7 @@ from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.waveform import Waveform, meter_readings
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor import layout as k
 from orange_crank.core.motor.assemble import (
     BREAKER_TRIP,
@@ -140,7 +141,7 @@ class StartResult(Frozen):
     """A computed start."""
 
     verdict: StartVerdict
-    sentence: str = Field(description="The verdict in words")
+    sentence: Prose = Field(description="The verdict in words")
     time_to_speed_s: float | None = Field(description="First time at 85 % of synchronous speed [s]")
     inrush_100ms_a: float = Field(description="RMS of line current over 100 ms from closing [A]")
     max_cycle_rms_a: float = Field(description="Largest rolling one-cycle RMS of line current [A]")
@@ -220,11 +221,11 @@ def simulate(made: Assembled, detail: bool = False, hold_pu: float | None = None
             [
                 FieldProblem(
                     field="duration_s",
-                    wanted=f"at most {MOST_STEPS:,} steps",
-                    got=f"{made.steps:,} steps",
+                    wanted=msg("at most {most_steps:,} steps", most_steps=MOST_STEPS),
+                    got=msg("{steps:,} steps", steps=made.steps),
                 )
             ],
-            next_step="A shorter run, or a coarser step.",
+            next_step=msg("A shorter run, or a coarser step."),
         )
     n = made.steps
     p = made.parameters
@@ -237,7 +238,7 @@ def simulate(made: Assembled, detail: bool = False, hold_pu: float | None = None
     final = np.zeros(k.F_COUNT)
     count = integrate(p, made.gammas, made.aid, n, made.step_s, made.book, out, kept, events, final)
     if count < 0 or not np.isfinite(out[:, -1]).all():
-        raise coarse(made, "the integration ran away", made.step_s * 1e6 / 4)
+        raise coarse(made, msg("the integration ran away"), made.step_s * 1e6 / 4)
     return Simulated(made=made, out=out, detail=kept, events=events[:count], final=final)
 
 
@@ -294,12 +295,22 @@ def compute_start(entry: StartIn, standards: Standards | None = None) -> StartRe
 def _spread_told(spread: StartSpread) -> Finding:
     """Say the range in words: what a meter may show on a machine of this plate."""
     low, high = spread.inrush_a.low, spread.inrush_a.high
-    away = "" if spread.starts == spread.of else f" {spread.of - spread.starts} of {spread.of} do not start."
+    away = (
+        ""
+        if spread.starts == spread.of
+        else msg(" {of} of {of_2} do not start.", of=spread.of - spread.starts, of_2=spread.of)
+    )
     return Finding(
         code="SPREAD",
         verdict="note",
         text=(
-            f"Expect {low:.0f} to {high:.0f} A in inrush mode. Only a reading outside that is unusual.{away}"
+            msg(
+                "Expect {low:.0f} to {high:.0f} A in inrush mode. Only a reading outside that "
+                "is unusual.{away}",
+                low=low,
+                high=high,
+                away=away,
+            )
         ),
         rule="start model: typical inertia × 0.6 to 1.8, four closing angles, load × 0.5 to 1.5",
         inputs={"inrush_low_a": round(low, 1), "inrush_high_a": round(high, 1), "starts": spread.starts},
@@ -332,7 +343,7 @@ def read_off(entry: StartIn, ran: Simulated, limits: Standards) -> StartResult:
     if energy is not None and made.step_s > _default_step_s(made) and energy.residual_pct > ENERGY_LIMIT_PCT:
         raise coarse(
             made,
-            f"{energy.residual_pct:.2g} % of the energy goes astray",
+            msg("{residual_pct:.2g} % of the energy goes astray", residual_pct=energy.residual_pct),
             max(1.0, math.floor(made.step_s * 1e6 / 4)),
         )
     tripped = any(e.what in ("breaker_tripped", "overload_opened") for e in events)
@@ -398,11 +409,16 @@ def _unsettled(entry: StartIn, ran: Simulated) -> list[Finding]:
         Finding(
             code="NOT_SETTLED",
             verdict="watch",
-            text="The run ends while its amps still change: the settled figure is not one yet.",
+            text=msg("The run ends while its amps still change: the settled figure is not one yet."),
             rule="start model",
             inputs={"last_cycle_a": last, "earlier_cycle_a": before, "duration_s": entry.duration_s},
-            arithmetic=f"{before:.3g} A → {last:.3g} A over {SETTLING_CYCLES} cycles",
-            next_step="Follow it for longer.",
+            arithmetic=msg(
+                "{before:.3g} A → {last:.3g} A over {settling_cycles} cycles",
+                before=before,
+                last=last,
+                settling_cycles=SETTLING_CYCLES,
+            ),
+            next_step=msg("Follow it for longer."),
         )
     ]
 
@@ -429,16 +445,23 @@ def _sentence(
 ) -> str:
     if verdict == "tripped":
         trip = next(e for e in events if e.what in ("breaker_tripped", "overload_opened"))
-        what = "The breaker" if trip.what == "breaker_tripped" else "The overload"
-        return f"{what} opens after {trip.at_s:.2f} s."
+        what = msg("The breaker") if trip.what == "breaker_tripped" else msg("The overload")
+        return msg("{what} opens after {at_s:.2f} s.", what=what, at_s=trip.at_s)
     if time_to_speed is None:
         if final_pu < 0.05:
-            return "It does not turn: not enough torque for the load."
-        return f"It sticks at {100 * final_pu:.0f} % speed and does not start."
-    fell = " It does not hold its speed afterwards." if final_pu < UP_TO_SPEED else ""
+            return msg("It does not turn: not enough torque for the load.")
+        return msg("It sticks at {final_pu:.0f} % speed and does not start.", final_pu=100 * final_pu)
+    fell = msg(" It does not hold its speed afterwards.") if final_pu < UP_TO_SPEED else ""
     if verdict == "late":
-        return f"Slow start: up to speed in {time_to_speed:.2f} s, limit {prompt_s:g} s.{fell}"
-    return f"It starts: up to speed in {time_to_speed:.2f} s.{fell}"
+        return msg(
+            "Slow start: up to speed in {time_to_speed:.2f} s, limit {prompt_s:g} s.{fell}",
+            time_to_speed=time_to_speed,
+            prompt_s=prompt_s,
+            fell=fell,
+        )
+    return msg(
+        "It starts: up to speed in {time_to_speed:.2f} s.{fell}", time_to_speed=time_to_speed, fell=fell
+    )
 
 
 def _overloaded_s(entry: StartIn, ran: Simulated) -> float | None:
@@ -531,9 +554,9 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
         "started": "pass", "late": "watch", "stalled": "fail", "tripped": "fail",
     }  # fmt: skip
     steps = {
-        "late": "Volts at the motor and the run capacitor first; then more starting torque.",
-        "stalled": "Run capacitor, volts and pressures first; then a start capacitor.",
-        "tripped": "To ground first; then find why the start is long. Do not keep resetting.",
+        "late": msg("Volts at the motor and the run capacitor first; then more starting torque."),
+        "stalled": msg("Run capacitor, volts and pressures first; then a start capacitor."),
+        "tripped": msg("To ground first; then find why the start is long. Do not keep resetting."),
     }
     limit = limits.start_seconds * (SOFT_TAKES if entry.aid.kind == "soft_starter" else 1.0)
     found = [
@@ -550,7 +573,11 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             },
             arithmetic=None
             if result.time_to_speed_s is None
-            else f"85 % speed at {result.time_to_speed_s:.3f} s against {limit:g} s",
+            else msg(
+                "85 % speed at {time_to_speed_s:.3f} s against {limit:g} s",
+                time_to_speed_s=result.time_to_speed_s,
+                limit=limit,
+            ),
             next_step=steps.get(result.verdict),
         )
     ]
@@ -561,13 +588,19 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             Finding(
                 code="START_DIP",
                 verdict="watch",
-                text=f"Volts at the motor dip by {say(result.sag_pct, '%', 3)} during the start.",
+                text=msg(
+                    "Volts at the motor dip by {sag_pct} during the start.",
+                    sag_pct=say(result.sag_pct, "%", 3),
+                ),
                 rule=limits.rule("source_dip_pct" if small else "start_dip_pct"),
                 inputs={"sag_pct": result.sag_pct, "limit_pct": dip},
-                arithmetic=f"torque falls to {100 * (1 - result.sag_pct / 100) ** 2:.0f} %: volts squared",
-                next_step="A larger source, fewer other loads, or a soft starter."
+                arithmetic=msg(
+                    "torque falls to {sag_pct:.0f} %: volts squared",
+                    sag_pct=100 * (1 - result.sag_pct / 100) ** 2,
+                ),
+                next_step=msg("A larger source, fewer other loads, or a soft starter.")
                 if small
-                else "Walk the supply: long or thin conductors, a bad joint, a small source.",
+                else msg("Walk the supply: long or thin conductors, a bad joint, a small source."),
             )
         )
     if entry.aid.kind == "start_capacitor" and result.relay_opened_s is None and result.time_to_speed_s:
@@ -575,10 +608,10 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             Finding(
                 code="RELAY_NEVER_OPENED",
                 verdict="fail",
-                text="The start capacitor never drops out: pick-up lies above what this motor reaches.",
+                text=msg("The start capacitor never drops out: pick-up lies above what this motor reaches."),
                 rule="field practice: potential relay",
                 inputs={"pickup_v": result.pickup_v},
-                next_step="A relay of a lower class; left in, the start capacitor ruptures.",
+                next_step=msg("A relay of a lower class; left in, the start capacitor ruptures."),
             )
         )
     rated_v = entry.aid.start_cap_rated_v
@@ -588,15 +621,18 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             Finding(
                 code="START_CAP_VOLTS",
                 verdict="watch" if rated_v is None else "fail",
-                text=f"The start capacitor sees {seen_v:.0f} V; "
+                text=msg("The start capacitor sees {seen_v:.0f} V; ", seen_v=seen_v)
                 + (
-                    f"it is rated {rated_v:g} V."
+                    msg("it is rated {rated_v:g} V.", rated_v=rated_v)
                     if rated_v is not None
-                    else f"the highest ordinary rating is {HIGHEST_START_CAP_V:g} V."
+                    else msg(
+                        "the highest ordinary rating is {highest_start_cap_v:g} V.",
+                        highest_start_cap_v=HIGHEST_START_CAP_V,
+                    )
                 ),
                 rule="start model: one-cycle RMS until the relay opens",
                 inputs={"start_capacitor_v": round(seen_v, 1), "rated_v": rated_v},
-                next_step="A relay of a lower class opens sooner; or a capacitor rated for more volts.",
+                next_step=msg("A relay of a lower class opens sooner; or a capacitor rated for more volts."),
             )
         )
     if (
@@ -608,10 +644,10 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             Finding(
                 code="SPEED_LOST",
                 verdict="fail",
-                text="It reaches speed and loses it again as the load comes on.",
+                text=msg("It reaches speed and loses it again as the load comes on."),
                 rule="start model",
                 inputs={"final_speed_pct": result.final_speed_pct},
-                next_step="Running torque is too small for this load at these volts; check both.",
+                next_step=msg("Running torque is too small for this load at these volts; check both."),
             )
         )
     if result.fit is not None and result.fit.worst_pct > 5:
@@ -619,18 +655,23 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
             Finding(
                 code="FIT_LOOSE",
                 verdict="watch",
-                text=f"The nearest machine misses this plate by {result.fit.worst_pct:.0f} %: rough figures.",
+                text=msg(
+                    "The nearest machine misses this plate by {worst_pct:.0f} %: rough figures.",
+                    worst_pct=result.fit.worst_pct,
+                ),
                 rule="fit from the plate",
                 inputs={"worst_pct": result.fit.worst_pct},
-                next_step="Check RLA, LRA and the run capacitor; measure C–R and C–S cold.",
+                next_step=msg("Check RLA, LRA and the run capacitor; measure C–R and C–S cold."),
             )
         )
     found.append(
         Finding(
             code="NOT_MODELLED",
             verdict="note",
-            text="A typical machine of this size, not this one: saturation, heating and a generator's "
-            "frequency are left out.",
+            text=msg(
+                "A typical machine of this size, not this one: saturation, heating and a "
+                "generator's frequency are left out."
+            ),
             rule="start model",
         )
     )

@@ -2,6 +2,7 @@
 
 from itertools import combinations
 
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.machine import Machine
 from orange_crank.core.motor.phasor import branch_impedance, steady_state
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
@@ -88,6 +89,12 @@ def jumpers(taps: list[float]) -> str | None:
     if not taps:
         return None
     if len(taps) == 1:
-        return f"The {taps[0]:g} µF section alone; no jumper."
+        return msg("The {taps:g} µF section alone; no jumper.", taps=taps[0])
     joined = " to ".join(f"{t:g}" for t in taps)
-    return f"{len(taps) - 1} jumper{'s' if len(taps) > 2 else ''}: {joined} µF, {sum(taps):g} µF together."
+    return msg(
+        "{taps} jumper{taps_2}: {joined} µF, {sum:g} µF together.",
+        taps=len(taps) - 1,
+        taps_2="s" if len(taps) > 2 else "",
+        joined=joined,
+        sum=sum(taps),
+    )

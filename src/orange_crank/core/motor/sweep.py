@@ -18,6 +18,7 @@ from typing import Annotated, Any
 from pydantic import Field, JsonValue, ValidationError
 
 from orange_crank.core.errors import CrankError, FieldProblem, InputProblem, input_problem
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import StartIn
 from orange_crank.core.motor.start import StartResult, compute_start
 from orange_crank.core.motor.warm import warm
@@ -79,13 +80,23 @@ def sweep_size(entry: SweepIn) -> int:
         count *= len(one.values)
     if count > MOST_POINTS:
         raise InputProblem(
-            [FieldProblem(field="vary", wanted=f"at most {MOST_POINTS:,} combinations", got=count)],
-            next_step="Fewer values, or one thing less.",
+            [
+                FieldProblem(
+                    field="vary",
+                    wanted=msg("at most {most_points:,} combinations", most_points=MOST_POINTS),
+                    got=count,
+                )
+            ],
+            next_step=msg("Fewer values, or one thing less."),
         )
     for i, one in enumerate(entry.vary):
         if one.field in [v.field for v in entry.vary[:i]]:
             raise InputProblem(
-                [FieldProblem(field=f"vary[{i}].field", wanted="a field not varied already", got=one.field)]
+                [
+                    FieldProblem(
+                        field=f"vary[{i}].field", wanted=msg("a field not varied already"), got=one.field
+                    )
+                ]
             )
         head = one.field.split(".")[0]
         if head not in StartIn.model_fields:
@@ -94,7 +105,7 @@ def sweep_size(entry: SweepIn) -> int:
                 [
                     FieldProblem(
                         field=f"vary[{i}].field",
-                        wanted=f"a path beginning with one of {known}",
+                        wanted=msg("a path beginning with one of {known}", known=known),
                         got=one.field,
                     )
                 ]

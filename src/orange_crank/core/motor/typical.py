@@ -2,12 +2,13 @@
 
 from pydantic import Field
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.assemble import CEILING_SHARE
 from orange_crank.core.motor.entry import Aid, Source
 from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.house import house_supply
 from orange_crank.core.motor.start_capacitor import best_start_capacitor
-from orange_crank.core.nomenclature import Frozen, Word, say
+from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.tables import StartCapacitorRange, start_capacitor_ranges
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -21,9 +22,9 @@ PTC_OVER_RATED = 2.0
 class TypicalAid(Frozen):
     """One aid with the name it goes by and where its size comes from."""
 
-    label: Word
+    label: Prose
     aid: Aid
-    why: str
+    why: Prose
 
 
 class TypicalIn(Frozen):
@@ -70,26 +71,34 @@ def typical_aids(entry: TypicalIn, standards: Standards | None = None) -> Typica
         supply=house_supply(entry.plate),
         start_capacitors=list(start_capacitor_ranges()),
         aids=[
-            TypicalAid(label="No aid", aid=Aid(), why="What the motor does by itself."),
+            TypicalAid(label=msg("No aid"), aid=Aid(), why=msg("What the motor does by itself.")),
             TypicalAid(
-                label="Start kit, relay",
+                label=msg("Start kit, relay"),
                 aid=Aid(kind="start_capacitor", start_cap_uf=middle),
-                why=f"{size.low_uf:g}–{size.high_uf:g} µF, by the start winding's current; relay fits.",
+                why=msg(
+                    "{low_uf:g}–{high_uf:g} µF, by the start winding's current; relay fits.",
+                    low_uf=size.low_uf,
+                    high_uf=size.high_uf,
+                ),
             ),
             TypicalAid(
-                label="Start kit, PTC",
+                label=msg("Start kit, PTC"),
                 aid=Aid(kind="ptc", cold_ohm=round(cold, 1)),
-                why=f"{say(cold, 'Ω', 3)} cold, about twice rated volts over rated amps.",
+                why=msg("{cold} cold, about twice rated volts over rated amps.", cold=say(cold, "Ω", 3)),
             ),
             TypicalAid(
-                label="Soft starter",
+                label=msg("Soft starter"),
                 aid=Aid(kind="soft_starter", start_cap_uf=round(soft_uf, 0), ceiling_a=round(ceiling, 0)),
-                why=f"Holds {say(ceiling, 'A', 3)}, a third of LRA, with {say(soft_uf, 'µF', 3)} of its own.",
+                why=msg(
+                    "Holds {ceiling}, a third of LRA, with {soft_uf} of its own.",
+                    ceiling=say(ceiling, "A", 3),
+                    soft_uf=say(soft_uf, "µF", 3),
+                ),
             ),
             TypicalAid(
-                label="Time delay",
+                label=msg("Time delay"),
                 aid=Aid(kind="time_delay", off_s=180.0),
-                why="Three minutes off, so that pressures meet.",
+                why=msg("Three minutes off, so that pressures meet."),
             ),
         ],
     )

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate.model import Edition, PlateRead, split_other
 from orange_crank.core.tables import overcurrent_at_most
@@ -73,11 +74,18 @@ def circuit_figures(
     start = overcurrent_at_most(start_limit)
 
     def working(factor: float, load: float, others: float, result: float, heat: str = "") -> str:
-        return f"{factor:g} × {load:g} A + {others:g} A{heat} = {result:.6g} A"
+        return msg(
+            "{factor:g} × {load:g} A + {others:g} A{heat} = {result:.6g} A",
+            factor=factor,
+            load=load,
+            others=others,
+            heat=heat,
+            result=result,
+        )
 
     others = round(total - largest, 6)
     rest = round(rest, 6)
-    heated = f" + {HEAT:g} × {heat_a:g} A of heat" if heat_a else ""
+    heated = msg(" + {heat:g} × {heat_a:g} A of heat", heat=HEAT, heat_a=heat_a) if heat_a else ""
     return CircuitFigures(
         largest_a=largest,
         others_a=others,
@@ -118,4 +126,4 @@ def clause(edition: Edition, number: str) -> str:
     >>> clause("2023", "440.33")
     'NEC 2023 440.33'
     """
-    return f"NEC {edition} {number}"
+    return msg("NEC {edition} {number}", edition=edition, number=number)

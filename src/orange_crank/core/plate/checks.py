@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pydantic import Field
 
 from orange_crank.core.errors import field_words
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, worst
 from orange_crank.core.plate.arithmetic import CircuitFigures, clause, figures_of
 from orange_crank.core.plate.model import CompressorRead, Edition, PlateRead
@@ -22,7 +23,7 @@ class Suspect(Frozen):
     field: str = Field(description="Path of the field, e.g. compressors[0].rla_a")
     got: float
     maybe: float = Field(description="The likely true value")
-    why: str
+    why: Prose
 
 
 class Missing(Frozen):
@@ -30,7 +31,7 @@ class Missing(Frozen):
 
     field: str
     label: str
-    keeps: str = Field(description="What cannot be known without it")
+    keeps: Prose = Field(description="What cannot be known without it")
 
 
 class PlateResult(Frozen):
@@ -83,10 +84,10 @@ def check_plate(
                 code="NOT_LEGIBLE",
                 # Small plates print no circuit figures; what the machine draws every plate says.
                 verdict="note" if m.field in ("mca_a", "mocp_a") else "unknown",
-                text=f"{m.label} not entered. Without it: {m.keeps}.",
+                text=msg("{label} not entered. Without it: {keeps}.", label=m.label, keeps=m.keeps),
                 rule="plate arithmetic",
                 inputs={"field": m.field},
-                next_step="Clean the plate, or ask its maker by model and serial number.",
+                next_step=msg("Clean the plate, or ask its maker by model and serial number."),
             )
             for m in missing
         ),
@@ -108,22 +109,30 @@ def suspect_finding(s: Suspect, limits: Standards, verdict: Verdict) -> Finding:
     return Finding(
         code="PLATE_SUSPECT",
         verdict=verdict,
-        text=f"{field_words(s.field)}: {s.got:g}? Perhaps {s.maybe:g}. {s.why}",
-        rule=limits.rule("lra_rla_ratio_low") if "lra" in s.field or "rla" in s.field else "plate arithmetic",
+        text=msg(
+            "{field_words}: {got:g}? Perhaps {maybe:g}. {why}",
+            field_words=field_words(s.field),
+            got=s.got,
+            maybe=s.maybe,
+            why=s.why,
+        ),
+        rule=limits.rule("lra_rla_ratio_low")
+        if "lra" in s.field or "rla" in s.field
+        else msg("plate arithmetic"),
         inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
-        next_step="Look at the plate again; nothing was changed.",
+        next_step=msg("Look at the plate again; nothing was changed."),
     )
 
 
 _KEEPS = {
-    "volts": "voltage drop, the disconnect's horsepower, and the start cannot be computed",
-    "phase": "poles, voltage drop and start aids cannot be told",
-    "compressors": "MCA and MOCP cannot be checked, nor running amps judged",
-    "rla_a": "MCA and MOCP cannot be computed, nor running amps judged",
-    "lra_a": "inrush cannot be judged, nor a start aid or backup power chosen; MCA and MOCP need none",
-    "fla_a": "MCA and MOCP cannot be computed",
-    "mca_a": "the circuit goes by the loads alone",
-    "mocp_a": "the largest device goes by the 225 % rule alone",
+    "volts": msg("voltage drop, the disconnect's horsepower, and the start cannot be computed"),
+    "phase": msg("poles, voltage drop and start aids cannot be told"),
+    "compressors": msg("MCA and MOCP cannot be checked, nor running amps judged"),
+    "rla_a": msg("MCA and MOCP cannot be computed, nor running amps judged"),
+    "lra_a": msg("inrush cannot be judged, nor a start aid or backup power chosen; MCA and MOCP need none"),
+    "fla_a": msg("MCA and MOCP cannot be computed"),
+    "mca_a": msg("the circuit goes by the loads alone"),
+    "mocp_a": msg("the largest device goes by the 225 % rule alone"),
 }
 
 
@@ -146,7 +155,7 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
         Finding(
             code="MCA_COMPUTED",
             verdict="note",
-            text=f"Minimum circuit ampacity {say(figures.mca_a, 'A', 3)}.",
+            text=msg("Minimum circuit ampacity {mca_a}.", mca_a=say(figures.mca_a, "A", 3)),
             rule=clause(edition, "440.32" if single else "440.33"),
             inputs={"largest_a": figures.largest_a, "others_a": figures.others_a},
             arithmetic=figures.mca_working,
@@ -154,7 +163,11 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
         Finding(
             code="MOCP_COMPUTED",
             verdict="note",
-            text=f"Max breaker or fuse {figures.mocp_a:g} A. Try {figures.mocp_start_a:g} A first.",
+            text=msg(
+                "Max breaker or fuse {mocp_a:g} A. Try {mocp_start_a:g} A first.",
+                mocp_a=figures.mocp_a,
+                mocp_start_a=figures.mocp_start_a,
+            ),
             rule=clause(edition, "440.22(A), 440.22(B)(1), 240.6(A)"),
             inputs={"limit_225_a": figures.mocp_limit_a, "limit_175_a": figures.mocp_start_limit_a},
             arithmetic=f"{figures.mocp_working}; {figures.mocp_start_working}",
@@ -165,8 +178,10 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
             Finding(
                 code="MOCP_ROUNDS_BELOW_MCA",
                 verdict="note",
-                text="Rounded down, the 175 % figure lands under the circuit ampacity; the circuit then "
-                "takes the next standard size up.",
+                text=msg(
+                    "Rounded down, the 175 % figure lands under the circuit ampacity; the circuit "
+                    "then takes the next standard size up."
+                ),
                 rule=clause(edition, "440.22(A)"),
                 inputs={"mocp_start_a": figures.mocp_start_a, "mca_a": figures.mca_a},
             )
@@ -176,7 +191,9 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
             Finding(
                 code="LARGEST_IS_A_MOTOR",
                 verdict="note",
-                text="A motor on this plate draws more than the compressor, so it carries the extra 25 %.",
+                text=msg(
+                    "A motor on this plate draws more than the compressor, so it carries the extra 25 %."
+                ),
                 rule=clause(edition, "440.33"),
                 inputs={"largest_a": figures.largest_a},
             )
@@ -202,11 +219,15 @@ def printed_against_computed(
             Finding(
                 code="MCA_AGREES" if agrees else "MCA_DIFFERS",
                 verdict="pass" if agrees else "watch",
-                text="Nameplate MCA matches the loads."
+                text=msg("Nameplate MCA matches the loads.")
                 if agrees
                 else (
-                    f"Nameplate MCA is {say(abs(gap), 'A', 3)} {direction} the computed value: a load is "
-                    "missing or a number is misread. The nameplate governs."
+                    msg(
+                        "Nameplate MCA is {abs} {direction} the computed value: a load is missing or a "
+                        "number is misread. The nameplate governs.",
+                        abs=say(abs(gap), "A", 3),
+                        direction=direction,
+                    )
                 ),
                 rule=limits.rule("mca_agreement_a"),
                 inputs={
@@ -214,9 +235,14 @@ def printed_against_computed(
                     "computed_mca_a": round(figures.mca_a, 3),
                     "tolerance_a": round(tolerance, 3),
                 },
-                arithmetic=f"{plate.mca_a:g} − {figures.mca_a:.6g} = {gap:+.3g} A "
-                f"(allowed ±{tolerance:.2g} A)",
-                next_step=None if agrees else "Read MCA, RLA and FLA off the plate again.",
+                arithmetic=msg(
+                    "{mca_a:g} − {mca_a_2:.6g} = {gap:+.3g} A (allowed ±{tolerance:.2g} A)",
+                    mca_a=plate.mca_a,
+                    mca_a_2=figures.mca_a,
+                    gap=gap,
+                    tolerance=tolerance,
+                ),
+                next_step=None if agrees else msg("Read MCA, RLA and FLA off the plate again."),
             )
         )
     if plate.mocp_a is None:
@@ -226,11 +252,13 @@ def printed_against_computed(
             Finding(
                 code="MOCP_BELOW_MCA",
                 verdict="fail",
-                text="The printed maximum overcurrent device is below the printed circuit ampacity; "
-                "no plate says that.",
+                text=msg(
+                    "The printed maximum overcurrent device is below the printed circuit ampacity; "
+                    "no plate says that."
+                ),
                 rule=clause(edition, "440.4(B)"),
                 inputs={"mocp_a": plate.mocp_a, "mca_a": plate.mca_a},
-                next_step="Read both again; they may be swapped.",
+                next_step=msg("Read both again; they may be swapped."),
             )
         )
     if not is_standard(plate.mocp_a):
@@ -238,10 +266,10 @@ def printed_against_computed(
             Finding(
                 code="MOCP_NOT_STANDARD",
                 verdict="watch",
-                text=f"{plate.mocp_a:g} A is not a standard size of fuse or breaker.",
+                text=msg("{mocp_a:g} A is not a standard size of fuse or breaker.", mocp_a=plate.mocp_a),
                 rule=clause(edition, "240.6(A)"),
                 inputs={"mocp_a": plate.mocp_a},
-                next_step="Read the plate again; if it stands, the next size down is the ceiling.",
+                next_step=msg("Read the plate again; if it stands, the next size down is the ceiling."),
             )
         )
     if figures is None:
@@ -252,10 +280,12 @@ def printed_against_computed(
         Finding(
             code="MOCP_AGREES" if within or floor_case else "MOCP_ABOVE_RULE",
             verdict="pass" if within or floor_case else "watch",
-            text="Nameplate MOCP is within the 225 % limit."
+            text=msg("Nameplate MOCP is within the 225 % limit.")
             if within or floor_case
-            else "The printed maximum overcurrent device is above what the loads allow: "
-            "a load was missed or a number misread. The plate governs.",
+            else msg(
+                "The printed maximum overcurrent device is above what the loads allow: a load "
+                "was missed or a number misread. The plate governs."
+            ),
             rule=clause(edition, "440.22(B)(1)"),
             inputs={"mocp_a": plate.mocp_a, "limit_225_a": round(figures.mocp_limit_a, 3)},
             arithmetic=figures.mocp_working,
@@ -268,7 +298,7 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
     found: list[Finding] = []
     low, high = limits.lra_rla_ratio_low, limits.lra_rla_ratio_high
     for i, c in enumerate(plate.compressors):
-        name = "The compressor" if len(plate.compressors) == 1 else f"Compressor {i + 1}"
+        name = msg("The compressor") if len(plate.compressors) == 1 else msg("Compressor {i}", i=i + 1)
         if c.rla_a is None:
             continue
         if c.bcsc_a is not None and c.bcsc_a < c.rla_a:
@@ -276,10 +306,12 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
                 Finding(
                     code="BCSC_BELOW_RLA",
                     verdict="watch",
-                    text=f"{name}: selection current is below rated load amps; it is never smaller.",
+                    text=msg(
+                        "{name}: selection current is below rated load amps; it is never smaller.", name=name
+                    ),
                     rule="NEC 440.2 (definition)",
                     inputs={"bcsc_a": c.bcsc_a, "rla_a": c.rla_a},
-                    next_step="Read both again; the greater one is used meanwhile.",
+                    next_step=msg("Read both again; the greater one is used meanwhile."),
                 )
             )
         if c.lra_a is None:
@@ -289,9 +321,15 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
         if ratio < 1:
             verdict = "fail"
         words = {
-            "pass": f"{name}: LRA ÷ RLA is normal.",
-            "watch": f"{name}: locked-rotor amps are {ratio:.1f} × rated amps; usual is {low:g} to {high:g}.",
-            "fail": f"{name}: locked-rotor amps are below rated amps; no motor does that.",
+            "pass": msg("{name}: LRA ÷ RLA is normal.", name=name),
+            "watch": msg(
+                "{name}: locked-rotor amps are {ratio:.1f} × rated amps; usual is {low:g} to {high:g}.",
+                name=name,
+                ratio=ratio,
+                low=low,
+                high=high,
+            ),
+            "fail": msg("{name}: locked-rotor amps are below rated amps; no motor does that.", name=name),
         }
         found.append(
             Finding(
@@ -301,7 +339,7 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
                 rule=limits.rule("lra_rla_ratio_low"),
                 inputs={"lra_a": c.lra_a, "rla_a": c.rla_a, "usual_low": low, "usual_high": high},
                 arithmetic=f"{c.lra_a:g} A ÷ {c.rla_a:g} A = {ratio:.2f}",
-                next_step=None if verdict == "pass" else "Look at both numbers on the plate again.",
+                next_step=None if verdict == "pass" else msg("Look at both numbers on the plate again."),
             )
         )
     return found
@@ -314,7 +352,7 @@ def _kind_of_machine(plate: PlateRead) -> list[Finding]:
             Finding(
                 code="INVERTER_NO_AID",
                 verdict="note",
-                text="Inverter drive: it starts itself gently. No start aid, and no locked-rotor test.",
+                text=msg("Inverter drive: it starts itself gently. No start aid, and no locked-rotor test."),
                 rule="field practice: plate checks",
                 inputs={"inverter": True},
             )
@@ -324,8 +362,10 @@ def _kind_of_machine(plate: PlateRead) -> list[Finding]:
             Finding(
                 code="THREE_PHASE_NO_SINGLE_PHASE_AID",
                 verdict="watch" if plate.run_cap_uf else "note",
-                text="Three-phase: the compressor has no run capacitor and takes no single-phase start kit."
-                + (" A run capacitor was entered: is the phase right?" if plate.run_cap_uf else ""),
+                text=msg(
+                    "Three-phase: the compressor has no run capacitor and takes no single-phase start kit."
+                )
+                + (msg(" A run capacitor was entered: is the phase right?") if plate.run_cap_uf else ""),
                 rule="field practice: plate checks",
                 inputs=dict(inputs(phase=3, run_cap_uf=plate.run_cap_uf)),
             )
@@ -348,13 +388,17 @@ def _tonnage(plate: PlateRead, limits: Standards) -> list[Finding]:
         Finding(
             code="TONNAGE_GUESS",
             verdict="note",
-            text="RLA fits the tonnage."
+            text=msg("RLA fits the tonnage.")
             if usual
-            else "RLA and tonnage don't match well. Recheck both. Rough check only.",
+            else msg("RLA and tonnage don't match well. Recheck both. Rough check only."),
             rule=limits.rule("va_per_ton_low"),
             inputs={"rla_a": total, "tons": plate.tons, "volts": plate.volts, "phase": plate.phase},
-            arithmetic=f"{figure:.0f} VA a ton (usual {limits.va_per_ton_low:g} to "
-            f"{limits.va_per_ton_high:g})",
+            arithmetic=msg(
+                "{figure:.0f} VA a ton (usual {va_per_ton_low:g} to {va_per_ton_high:g})",
+                figure=figure,
+                va_per_ton_low=limits.va_per_ton_low,
+                va_per_ton_high=limits.va_per_ton_high,
+            ),
         )
     ]
 
@@ -387,11 +431,14 @@ def _starting(plate: PlateRead) -> list[Finding]:
         Finding(
             code="STARTING_AND_RUN_CAPACITOR",
             verdict="watch",
-            text=f"Run capacitor {plate.run_cap_uf:g} µF, but it is entered as starting without one. "
-            "The run capacitor counts.",
+            text=msg(
+                "Run capacitor {run_cap_uf:g} µF, but it is entered as starting without one. "
+                "The run capacitor counts.",
+                run_cap_uf=plate.run_cap_uf,
+            ),
             rule="field practice: plate checks",
             inputs={"run_cap_uf": plate.run_cap_uf, "starting": plate.starting},
-            next_step="Look which one is there, then clear the other field.",
+            next_step=msg("Look which one is there, then clear the other field."),
         )
     ]
 
@@ -420,7 +467,7 @@ def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: St
     if c.lra_a is None:
         tenth = _with_compressor(plate, i, rla_a=c.rla_a / 10)
         if _agrees_with_mca(plate, limits) is False and _agrees_with_mca(tenth, limits):
-            why = "Missing decimal point? One tenth of it matches the MCA."
+            why = msg("Missing decimal point? One tenth of it matches the MCA.")
             return [Suspect(field=rla, got=c.rla_a, maybe=round(c.rla_a / 10, 4), why=why)]
         return []
     if usual(c.lra_a / c.rla_a):
@@ -432,7 +479,7 @@ def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: St
         options.append((_with_compressor(plate, i, **changed), suspects))
 
     if usual(c.rla_a / c.lra_a):
-        why = "RLA and LRA may be swapped."
+        why = msg("RLA and LRA may be swapped.")
         offer(
             {"rla_a": c.lra_a, "lra_a": c.rla_a},
             [
@@ -450,8 +497,11 @@ def _compressor_suspects(plate: PlateRead, i: int, c: CompressorRead, limits: St
         maybe = round(got * factor, 4)
         pair = {"rla_a": c.rla_a, "lra_a": c.lra_a, name: maybe}
         if usual(pair["lra_a"] / pair["rla_a"]):
-            side = "a tenth" if factor < 1 else "ten times"
-            why = f"The decimal point may be lost: {side} of it puts LRA and RLA in the usual proportion."
+            side = msg("a tenth") if factor < 1 else msg("ten times")
+            why = msg(
+                "The decimal point may be lost: {side} of it puts LRA and RLA in the usual proportion.",
+                side=side,
+            )
             offer({name: maybe}, [Suspect(field=field, got=got, maybe=maybe, why=why)])
 
     return _best_supported(options, plate, limits)
@@ -489,12 +539,16 @@ def _circuit_suspects(
     near = 2 * _mca_tolerance_a(figures, limits)
 
     if mca is not None and loads_trusted:
-        for factor, side in ((0.1, "a tenth"), (10.0, "ten times")):
+        for factor, side in ((0.1, msg("a tenth")), (10.0, msg("ten times"))):
             if abs(mca * factor - figures.mca_a) <= near:
-                why = f"The decimal point may be lost: {side} of it fits the loads ({figures.mca_a:.4g} A)."
+                why = msg(
+                    "The decimal point may be lost: {side} of it fits the loads ({mca_a:.4g} A).",
+                    side=side,
+                    mca_a=figures.mca_a,
+                )
                 return [Suspect(field="mca_a", got=mca, maybe=round(mca * factor, 4), why=why)]
     if mca is not None and mocp is not None and mocp < mca:
-        why = "MCA and MOCP may be swapped: MOCP is never below MCA."
+        why = msg("MCA and MOCP may be swapped: MOCP is never below MCA.")
         if not loads_trusted or abs(mocp - figures.mca_a) <= near or is_standard(mca):
             found.append(Suspect(field="mca_a", got=mca, maybe=mocp, why=why))
             found.append(Suspect(field="mocp_a", got=mocp, maybe=mca, why=why))
@@ -502,7 +556,7 @@ def _circuit_suspects(
     if mocp is not None and loads_trusted and mocp > 2 * figures.mocp_a:
         tenth = round(mocp / 10, 4)
         if is_standard(tenth) and figures.mca_a <= tenth <= figures.mocp_limit_a:
-            why = "A digit may be one too many: a tenth of it is a standard size that fits the loads."
+            why = msg("A digit may be one too many: a tenth of it is a standard size that fits the loads.")
             found.append(Suspect(field="mocp_a", got=mocp, maybe=tenth, why=why))
     return found
 
@@ -514,7 +568,7 @@ def _fan_suspects(plate: PlateRead) -> list[Suspect]:
             field=f"motors[{i}].fla_a",
             got=m.fla_a,
             maybe=round(m.fla_a / 10, 4),
-            why="The decimal point may be lost: a fan seldom draws as much as the compressor.",
+            why=msg("The decimal point may be lost: a fan seldom draws as much as the compressor."),
         )
         for i, m in enumerate(plate.motors)
         if m.fla_a is not None
@@ -533,7 +587,9 @@ def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:
         if any(abs(plate.volts - v) <= 0.02 * v for v in elsewhere):
             words = "three-phase" if other_phase == 3 else "single-phase"
             maybe = 230.0 if other_phase == 3 else 208.0
-            why = f"{plate.volts:g} V is {words} equipment: check volts and phase."
+            why = msg(
+                "{volts:g} V is {words} equipment: check volts and phase.", volts=plate.volts, words=words
+            )
             return [
                 Suspect(field="volts", got=plate.volts, maybe=maybe, why=why),
                 Suspect(field="phase", got=plate.phase, maybe=other_phase, why=why),
@@ -541,17 +597,17 @@ def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:
         for factor in (0.1, 10.0):
             maybe = round(plate.volts * factor, 4)
             if any(abs(maybe - v) <= 0.02 * v for v in here):
-                why = "The decimal point may be lost: no plate of this phase shows such volts."
+                why = msg("The decimal point may be lost: no plate of this phase shows such volts.")
                 return [Suspect(field="volts", got=plate.volts, maybe=maybe, why=why)]
         return []
     if plate.phase == 3 and plate.run_cap_uf is not None:
-        why = "A run capacitor belongs to a single-phase compressor."
+        why = msg("A run capacitor belongs to a single-phase compressor.")
         return [Suspect(field="phase", got=3, maybe=1, why=why)]
     if plate.phase == 1 and plate.tons is not None and _fits_tonnage(plate, limits) is False:
         for maybe in (230.0, 115.0):
             if maybe / plate.volts > 1.5 or plate.volts / maybe > 1.5:
                 other = plate.model_copy(update={"volts": maybe})
                 if _fits_tonnage(other, limits):
-                    why = "The amps fit this tonnage at the other voltage."
+                    why = msg("The amps fit this tonnage at the other voltage.")
                     return [Suspect(field="volts", got=plate.volts, maybe=maybe, why=why)]
     return []

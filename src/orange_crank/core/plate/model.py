@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import (
     Amps,
     Flag,
@@ -22,7 +23,7 @@ from orange_crank.core.tables.refrigerants import RefrigerantName
 
 def _not_a_flag(value: object) -> object:
     if isinstance(value, bool):
-        raise PydanticCustomError("value_error", "{error}", {"error": "the number 1 or 3"})
+        raise PydanticCustomError("value_error", "{error}", {"error": msg("the number 1 or 3")})
     return value
 
 
@@ -166,7 +167,9 @@ class Plate(PlateRead):
                     "{error}",
                     {
                         "field": f"compressors[{i}].lra_a",
-                        "error": "the locked-rotor amps from the plate (only inverter plates leave them out)",
+                        "error": msg(
+                            "the locked-rotor amps from the plate (only inverter plates leave them out)"
+                        ),
                     },
                 )
         return self

@@ -13,6 +13,7 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.errors import CrankError
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate.arithmetic import circuit_figures
 from orange_crank.core.tables import is_standard
@@ -23,8 +24,8 @@ PlateField = Literal[
 ]  # fmt: skip
 LABELS: Mapping[PlateField, str] = {
     "model": "Model", "serial": "Serial", "volts": "Volts", "phase": "Phase", "hertz": "Hertz",
-    "rla_a": "RLA", "lra_a": "LRA", "fla_a": "Fan FLA", "mca_a": "MCA", "mocp_a": "MOCP",
-    "run_cap_uf": "Run capacitor", "fan_cap_uf": "Fan capacitor", "refrigerant": "Refrigerant",
+    "rla_a": "RLA", "lra_a": "LRA", "fla_a": msg("Fan FLA"), "mca_a": "MCA", "mocp_a": "MOCP",
+    "run_cap_uf": msg("Run capacitor"), "fan_cap_uf": msg("Fan capacitor"), "refrigerant": "Refrigerant",
 }  # fmt: skip
 # What a line says before its value; the earlier is looked for first, so that longer names win.
 _NAMES: tuple[tuple[PlateField, str], ...] = (
@@ -76,10 +77,10 @@ class Proposed(Frozen):
     """One field as the picture shows it; never taken over unless somebody confirms it."""
 
     field: PlateField
-    label: str
+    label: Prose
     value: str = Field(description="As it would be typed; a pair such as 208/230 as printed")
     flagged: bool = Field(description="Nothing but the picture speaks for it, or something against it")
-    why: str = Field(description="What speaks for it, or what does not fit")
+    why: Prose = Field(description="What speaks for it, or what does not fit")
     instead: list[str] = Field(description="What it may be as well, where a figure is easily misread")
     box_px: tuple[int, int, int, int] | None = Field(
         description="Its piece of the picture: left, top, width, height"
@@ -90,8 +91,8 @@ class PlatePhoto(Frozen):
     """What a photograph of a plate shows."""
 
     proposed: list[Proposed]
-    unread: list[str] = Field(description="Fields the picture gave nothing for")
-    next_step: str | None
+    unread: list[Prose] = Field(description="Fields the picture gave nothing for")
+    next_step: Prose | None
 
 
 @dataclass
@@ -258,20 +259,24 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
         if mended and name in ("rla_a", "fla_a", "mca_a"):
             # What one figure was put right by proves none of the three.
             settled = None
-            against = against or f"{text} would make MCA add up. Recheck RLA, FLA and MCA."
+            against = against or msg("{text} would make MCA add up. Recheck RLA, FLA and MCA.", text=text)
         if name in mended:
             instead = [printed[name], *(t for t in instead if t not in (text, printed[name]))]
         why = (
             against
             or settled
-            or (f"Read twice, differently: {text} and {other[name]}." if differs else None)
-            or ("Seen in one of two readings only." if once else None)
-            or (None if sure else "Hard to read here.")
-            or (f"Could be {instead[0]}: then MCA adds up." if instead else None)
             or (
-                "No cross-check for this one. Compare it character by character."
+                msg("Read twice, differently: {text} and {other}.", text=text, other=other[name])
+                if differs
+                else None
+            )
+            or (msg("Seen in one of two readings only.") if once else None)
+            or (None if sure else msg("Hard to read here."))
+            or (msg("Could be {instead}: then MCA adds up.", instead=instead[0]) if instead else None)
+            or (
+                msg("No cross-check for this one. Compare it character by character.")
                 if code
-                else "Read the same twice."
+                else msg("Read the same twice.")
             )
         )
         found.append(
@@ -292,7 +297,7 @@ def propose(words: Sequence[SeenWord], again: Sequence[SeenWord] = ()) -> PlateP
     return PlatePhoto(
         proposed=found,
         unread=unread,
-        next_step="Nothing could be read. Closer, straight on, out of the glare; or type it."
+        next_step=msg("Nothing could be read. Closer, straight on, out of the glare; or type it.")
         if not found
         else None,
     )
@@ -364,7 +369,9 @@ def _settled(figures: Mapping[str, float]) -> dict[PlateField, str]:
     if not rla or not mca or not _close(mca, _mca(rla, fla)):
         return {}
     sentence = (
-        f"1.25 × {rla:g}" + (f" + {fla:g}" if fla else "") + f" = {_mca(rla, fla):.4g} A: MCA {mca:g} fits."
+        f"1.25 × {rla:g}"
+        + (f" + {fla:g}" if fla else "")
+        + msg(" = {mca:.4g} A: MCA {mca_2:g} fits.", mca=_mca(rla, fla), mca_2=mca)
     )
     told: dict[PlateField, str] = {"rla_a": sentence, "mca_a": sentence}
     if fla:
@@ -377,40 +384,47 @@ def _against(name: PlateField, text: str, figures: Mapping[str, float]) -> str |
     if name == "volts":
         volts = [int(v) for v in text.split("/") if _plain(v) and float(v) == int(float(v))]
         if not volts or any(v not in VOLTS for v in volts):
-            return "Not a standard nameplate voltage."
+            return msg("Not a standard nameplate voltage.")
     if name == "phase" and text not in ("1", "3"):
-        return "One or three phases."
+        return msg("One or three phases.")
     if name == "hertz" and text not in ("50", "60"):
-        return "50 or 60 Hz."
+        return msg("50 or 60 Hz.")
     if name == "refrigerant" and text.removeprefix("R-") not in GASES:
-        return "No refrigerant of the list."
+        return msg("No refrigerant of the list.")
     if not _plain(text):
         return None
     value = float(text)
     rla, mca = figures.get("rla_a"), figures.get("mca_a")
     if name == "mocp_a":
         if not is_standard(value):
-            return "No standard size of breaker or fuse."
+            return msg("No standard size of breaker or fuse.")
         if mca and value < mca:
-            return f"Below the MCA, {mca:g} A."
+            return msg("Below the MCA, {mca:g} A.", mca=mca)
     if name == "lra_a" and rla and not 3.0 <= value / rla <= 9.5:
-        return f"{value / rla:.1f} × RLA; usual is 4 to 8."
+        return msg("{value:.1f} × RLA; usual is 4 to 8.", value=value / rla)
     if name in ("rla_a", "fla_a", "mca_a") and rla and mca and "fla_a" in figures and not _settled(figures):
         made = _mca(rla, figures["fla_a"])
         rounded = mca == int(mca) and 0 <= mca - made < 1.0
-        end = "rounded up, or one is misread" if rounded else "one is misread"
-        return f"1.25 × {rla:g} + {figures['fla_a']:g} = {made:.4g} A, the MCA says {mca:g}: {end}."
+        end = msg("rounded up, or one is misread") if rounded else msg("one is misread")
+        return msg(
+            "1.25 × {rla:g} + {fla_a:g} = {made:.4g} A, the MCA says {mca:g}: {end}.",
+            rla=rla,
+            fla_a=figures["fla_a"],
+            made=made,
+            mca=mca,
+            end=end,
+        )
     if name == "rla_a" and not 0.5 <= value <= 400:
-        return "Unusual RLA."
+        return msg("Unusual RLA.")
     if name == "fla_a" and rla and value > rla:
-        return "A fan larger than its compressor."
+        return msg("A fan larger than its compressor.")
     if name == "mca_a" and rla:
         made = _mca(rla, figures.get("fla_a", 0.0))
         known = "fla_a" in figures or not 1.2 * rla <= value <= 1.25 * rla + 12
         if not made:
-            return "Does not fit the RLA."
+            return msg("Does not fit the RLA.")
         if known and not _close(value, made):
-            return f"1.25 × RLA and the fan make {made:.4g} A."
+            return msg("1.25 × RLA and the fan make {made:.4g} A.", made=made)
     return None
 
 

@@ -4,6 +4,7 @@ import math
 
 from pydantic import Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen, Microfarads, Ohms, Volts, Watts, say
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
@@ -112,27 +113,50 @@ def bleed_down(bleed: Bleed, standards: Standards | None = None) -> BleedResult:
         Finding(
             code="BLEED_TIME",
             verdict="watch" if slow else "pass",
-            text=f"Hold the probes on for {math.ceil(duration)} s, then measure on DC volts.",
+            text=msg("Hold the probes on for {ceil} s, then measure on DC volts.", ceil=math.ceil(duration)),
             rule=limits.rule("bleed_seconds"),
             inputs={"capacitance_uf": bleed.capacitance_uf, "resistance_ohm": ohms, "limit_v": limit},
-            arithmetic=f"τ = {ohms:g} Ω × {bleed.capacitance_uf:g} µF = {tau:.3g} s; "
-            f"t = {tau:.3g} s × ln({start:.0f} V ÷ {limit:g} V) = {duration:.1f} s",
-            next_step=f"A {chosen[0]:g} Ω {chosen[1]:g} W resistor is quicker." if slow else None,
+            arithmetic=msg(
+                "τ = {ohms:g} Ω × {capacitance_uf:g} µF = {tau:.3g} s; t = {tau:.3g} s × "
+                "ln({start:.0f} V ÷ {limit:g} V) = {duration:.1f} s",
+                ohms=ohms,
+                capacitance_uf=bleed.capacitance_uf,
+                tau=tau,
+                start=start,
+                limit=limit,
+                duration=duration,
+            ),
+            next_step=msg(
+                "A {chosen:g} Ω {chosen_2:g} W resistor is quicker.", chosen=chosen[0], chosen_2=chosen[1]
+            )
+            if slow
+            else None,
         ),
         Finding(
             code="BLEED_POWER",
             verdict="fail" if hot else "pass",
-            text="Too much for that resistor. It can burst."
+            text=msg("Too much for that resistor. It can burst.")
             if hot
-            else "Short enough, and within the resistor's rating.",
+            else msg("Short enough, and within the resistor's rating."),
             rule=limits.rule("bleed_overload"),
             inputs={"peak_w": round(peak, 2), "resistor_w": watts},
             arithmetic=(
-                f"P = {start:.0f}² ÷ {ohms:g} = {peak:.1f} W at first touch (limit "
-                f"{limits.bleed_overload:g} × {watts:g} W); E = ½ × {bleed.capacitance_uf:g} µF × "
-                f"{start:.0f}² = {energy:.1f} J"
+                msg(
+                    "P = {start:.0f}² ÷ {ohms:g} = {peak:.1f} W at first touch (limit "
+                    "{bleed_overload:g} × {watts:g} W); E = ½ × {capacitance_uf:g} µF × "
+                    "{start:.0f}² = {energy:.1f} J",
+                    start=start,
+                    ohms=ohms,
+                    peak=peak,
+                    bleed_overload=limits.bleed_overload,
+                    watts=watts,
+                    capacitance_uf=bleed.capacitance_uf,
+                    energy=energy,
+                )
             ),
-            next_step=f"Take {say(chosen[0], 'Ω', 6)} {chosen[1]:g} W." if hot else None,
+            next_step=msg("Take {chosen} {chosen_2:g} W.", chosen=say(chosen[0], "Ω", 6), chosen_2=chosen[1])
+            if hot
+            else None,
         ),
     ]
     return BleedResult(

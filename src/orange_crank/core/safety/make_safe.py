@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import (
     Finding,
     Flag,
@@ -38,22 +39,22 @@ PAIRS: dict[SupplyKind, tuple[str, ...]] = {
 SECTION_WORDS: dict[Section, str] = {
     "c_herm": "C–HERM",
     "c_fan": "C–FAN",
-    "start": "start capacitor",
-    "dc_bus": "DC bus",
+    "start": msg("start capacitor"),
+    "dc_bus": msg("DC bus"),
 }
 SUPPLY_WORDS: dict[SupplyKind, str] = {
-    "single_phase_two_leg": "both legs (L1-L2, L1-G, L2-G)",
-    "single_phase_one_leg": "leg and neutral (L-N, L-G, N-G)",
-    "three_phase": "all six three-phase pairs",
+    "single_phase_two_leg": msg("both legs (L1-L2, L1-G, L2-G)"),
+    "single_phase_one_leg": msg("leg and neutral (L-N, L-G, N-G)"),
+    "three_phase": msg("all six three-phase pairs"),
 }
 Reason = Annotated[str, Field(strict=True, min_length=3, max_length=400)]
 
 OTHER_SOURCES = (
-    "separate control circuit",
-    "crankcase heater",
+    msg("separate control circuit"),
+    msg("crankcase heater"),
     "economizer",
-    "second disconnect",
-    "backup source",
+    msg("second disconnect"),
+    msg("backup source"),
 )
 
 
@@ -138,7 +139,7 @@ class MakeSafeResult(Frozen):
 
     status: MakeSafeStatus
     verdict: Verdict
-    missing: list[str] = Field(description="What is still to do: what stops first, then in working order")
+    missing: list[Prose] = Field(description="What is still to do: what stops first, then in working order")
     findings: list[Finding]
 
 
@@ -204,8 +205,8 @@ def judge_make_safe(
         _yes(
             record.control_off,
             "CONTROL_OFF",
-            "Call for cooling is off.",
-            "Turn the thermostat off or pull the Y wire.",
+            msg("Call for cooling is off."),
+            msg("Turn the thermostat off or pull the Y wire."),
         ),
         _sources(record),
         _opened(record),
@@ -233,7 +234,7 @@ def _yes(done: bool, code: str, done_text: str, step: str) -> Finding:
     return Finding(
         code=code,
         verdict="pass" if done else "unknown",
-        text=done_text if done else "Not yet done.",
+        text=done_text if done else msg("Not yet done."),
         rule=_RULE,
         next_step=None if done else step,
     )
@@ -244,18 +245,18 @@ def _weather(record: MakeSafe) -> Finding:
         return Finding(
             code="DRY",
             verdict="unknown",
-            text="Is the panel area dry?",
+            text=msg("Is the panel area dry?"),
             rule=_RULE,
-            next_step="Look for rain or standing water at the panel.",
+            next_step=msg("Look for rain or standing water at the panel."),
         )
     if record.dry:
-        return Finding(code="DRY", verdict="pass", text="Dry at the panel.", rule=_RULE)
+        return Finding(code="DRY", verdict="pass", text=msg("Dry at the panel."), rule=_RULE)
     return Finding(
         code="STOP_WET",
         verdict="fail",
-        text="Rain or standing water at the panel stops the work.",
+        text=msg("Rain or standing water at the panel stops the work."),
         rule=_RULE,
-        next_step="Wait until it is dry, or cover it.",
+        next_step=msg("Wait until it is dry, or cover it."),
         stops=True,
     )
 
@@ -265,16 +266,17 @@ def _sources(record: MakeSafe) -> Finding:
         return Finding(
             code="SOURCES_IDENTIFIED",
             verdict="unknown",
-            text="Which disconnect feeds this unit? Any other source?",
+            text=msg("Which disconnect feeds this unit? Any other source?"),
             rule=_RULE,
-            next_step="Name the feeding disconnect and look for a second source: " + ", ".join(OTHER_SOURCES),
+            next_step=msg("Name the feeding disconnect and look for a second source: ")
+            + joined(OTHER_SOURCES, ", "),
         )
-    others = ", ".join(record.other_sources)
+    others = joined(record.other_sources, ", ")
     return Finding(
         code="SOURCES_IDENTIFIED",
         verdict="pass",
-        text=f"Fed from {record.source_identified}."
-        + (f" Also: {others}." if others else " Checked for a second source: none."),
+        text=msg("Fed from {source_identified}.", source_identified=record.source_identified)
+        + (msg(" Also: {others}.", others=others) if others else msg(" Checked for a second source: none.")),
         rule=_RULE,
         inputs={"other_sources": list(record.other_sources)},
     )
@@ -284,19 +286,29 @@ def _opened(record: MakeSafe) -> Finding:
     locked = [o for o in record.opened if o.locked and o.tagged and o.key_holder]
     wanted = 1 + len(record.other_sources or [])
     if record.opened and len(locked) == len(record.opened) and len(locked) >= wanted:
-        names = ", ".join(f"{o.device} (key: {o.key_holder})" for o in locked)
+        names = joined(
+            (msg("{device} (key: {key_holder})", device=o.device, key_holder=o.key_holder) for o in locked),
+            ", ",
+        )
         return Finding(
-            code="LOCKED_AND_TAGGED", verdict="pass", text=f"Locked and tagged: {names}.", rule=_RULE
+            code="LOCKED_AND_TAGGED",
+            verdict="pass",
+            text=msg("Locked and tagged: {names}.", names=names),
+            rule=_RULE,
         )
     step = (
-        "Open, lock and tag each source; write down who holds the key."
+        msg("Open, lock and tag each source; write down who holds the key.")
         if len(locked) == len(record.opened)
-        else "Lock, tag and name the key holder for every device opened."
+        else msg("Lock, tag and name the key holder for every device opened.")
     )
     return Finding(
         code="LOCKED_AND_TAGGED",
         verdict="unknown",
-        text=f"{len(locked)} of {max(wanted, len(record.opened))} sources opened, locked and tagged.",
+        text=msg(
+            "{locked} of {max} sources opened, locked and tagged.",
+            locked=len(locked),
+            max=max(wanted, len(record.opened)),
+        ),
         rule=_RULE,
         inputs={"locked": len(locked), "sources": wanted},
         next_step=step,
@@ -308,25 +320,40 @@ def _meter(proof: MeterProof | None, code: str, when: str, limits: Standards) ->
         return Finding(
             code=code,
             verdict="unknown",
-            text=f"Meter not checked on a live source {when} the dead test.",
+            text=msg("Meter not checked on a live source {when} the dead test.", when=when),
             rule=_RULE,
-            next_step=f"Check the meter on a known live source {when} the dead test.",
+            next_step=msg("Check the meter on a known live source {when} the dead test.", when=when),
         )
     off_pct = 100 * abs(proof.reading_v - proof.expected_v) / proof.expected_v
     good = off_pct <= limits.meter_proof_pct
     return Finding(
         code=code,
         verdict="pass" if good else "fail",
-        text=f"Meter reads {proof.reading_v:g} V on {proof.source} ({proof.expected_v:g} V)."
+        text=msg(
+            "Meter reads {reading_v:g} V on {source} ({expected_v:g} V).",
+            reading_v=proof.reading_v,
+            source=proof.source,
+            expected_v=proof.expected_v,
+        )
         if good
         else (
-            f"Meter reads {proof.reading_v:g} V on a {proof.expected_v:g} V source. Don't trust this meter."
+            msg(
+                "Meter reads {reading_v:g} V on a {expected_v:g} V source. Don't trust this meter.",
+                reading_v=proof.reading_v,
+                expected_v=proof.expected_v,
+            )
         ),
         rule=limits.rule("meter_proof_pct"),
         inputs={"reading_v": proof.reading_v, "expected_v": proof.expected_v},
-        arithmetic=f"|{proof.reading_v:g} − {proof.expected_v:g}| ÷ {proof.expected_v:g} = {off_pct:.0f} % "
-        f"(allowed {limits.meter_proof_pct:g} %)",
-        next_step=None if good else "Use another meter or a known source. Then repeat the dead test.",
+        arithmetic=msg(
+            "|{reading_v:g} − {expected_v:g}| ÷ {expected_v:g} = {off_pct:.0f} % (allowed "
+            "{meter_proof_pct:g} %)",
+            reading_v=proof.reading_v,
+            expected_v=proof.expected_v,
+            off_pct=off_pct,
+            meter_proof_pct=limits.meter_proof_pct,
+        ),
+        next_step=None if good else msg("Use another meter or a known source. Then repeat the dead test."),
     )
 
 
@@ -334,7 +361,7 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
     limit, hard = limits.dead_limit_v, limits.dead_stop_v
     wanted = PAIRS[record.supply]
     found: list[Finding] = []
-    for place, words in (("contactor_line", "line side"), ("contactor_load", "load side")):
+    for place, words in (("contactor_line", msg("line side")), ("contactor_load", msg("load side"))):
         taken = {_pair(p.pair) for p in record.dead_points if p.place == place}
         lacking = [pair for pair in wanted if _pair(pair) not in taken]
         if lacking and record.largest_dead_v is not None:
@@ -342,8 +369,12 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                 Finding(
                     code=f"DEAD_{place.upper()}",
                     verdict="pass",
-                    text=f"Contactor {words}: all {len(wanted)} pairs measured, at most "
-                    f"{record.largest_dead_v:g} V.",
+                    text=msg(
+                        "Contactor {words}: all {wanted} pairs measured, at most {largest_dead_v:g} V.",
+                        words=words,
+                        wanted=len(wanted),
+                        largest_dead_v=record.largest_dead_v,
+                    ),
                     rule=_RULE,
                     inputs={"pairs": list(wanted), "largest_v": record.largest_dead_v},
                 )
@@ -353,10 +384,14 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                 Finding(
                     code=f"DEAD_{place.upper()}",
                     verdict="unknown",
-                    text=f"Contactor {words}: {', '.join(lacking)} not measured.",
+                    text=msg(
+                        "Contactor {words}: {join} not measured.", words=words, join=joined(lacking, ", ")
+                    ),
                     rule=_RULE,
                     inputs={"missing": list(lacking)},
-                    next_step=f"Measure {', '.join(lacking)} at the contactor {words}.",
+                    next_step=msg(
+                        "Measure {join} at the contactor {words}.", join=joined(lacking, ", "), words=words
+                    ),
                 )
             )
         else:
@@ -364,7 +399,9 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                 Finding(
                     code=f"DEAD_{place.upper()}",
                     verdict="pass",
-                    text=f"Contactor {words}: all {len(wanted)} pairs measured.",
+                    text=msg(
+                        "Contactor {words}: all {wanted} pairs measured.", words=words, wanted=len(wanted)
+                    ),
                     rule=_RULE,
                     inputs={"pairs": list(wanted)},
                 )
@@ -378,11 +415,17 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                 Finding(
                     code="STOP_LIVE",
                     verdict="fail",
-                    text=f"{where} reads {say(point.reading_v, 'V')}: still live.",
+                    text=msg(
+                        "{where} reads {reading_v}: still live.",
+                        where=where,
+                        reading_v=say(point.reading_v, "V"),
+                    ),
                     rule=limits.rule("dead_stop_v"),
                     inputs=dict(seen),
                     arithmetic=f"{point.reading_v:g} V > {hard:g} V",
-                    next_step="Hands out. Find the second source, open and lock it, then prove dead again.",
+                    next_step=msg(
+                        "Hands out. Find the second source, open and lock it, then prove dead again."
+                    ),
                     stops=True,
                 )
             )
@@ -393,8 +436,13 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_EXPLAINED",
                         verdict="watch",
-                        text=f"{where}: {say(point.reading_v, 'V')}, {point.low_impedance_v:g} V in low-Z "
-                        f"mode ({point.explained}).",
+                        text=msg(
+                            "{where}: {reading_v}, {low_impedance_v:g} V in low-Z mode ({explained}).",
+                            where=where,
+                            reading_v=say(point.reading_v, "V"),
+                            low_impedance_v=point.low_impedance_v,
+                            explained=point.explained,
+                        ),
                         rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                     )
@@ -404,11 +452,15 @@ def _dead(record: MakeSafe, limits: Standards) -> list[Finding]:
                     Finding(
                         code="STRAY_VOLTAGE",
                         verdict="fail",
-                        text=f"{where} reads {say(point.reading_v, 'V')}: not dead.",
+                        text=msg(
+                            "{where} reads {reading_v}: not dead.",
+                            where=where,
+                            reading_v=say(point.reading_v, "V"),
+                        ),
                         rule=limits.rule("dead_limit_v"),
                         inputs=dict(seen),
                         arithmetic=f"{point.reading_v:g} V ≥ {limit:g} V",
-                        next_step="Retest in low-Z mode. Stop until you know where it comes from.",
+                        next_step=msg("Retest in low-Z mode. Stop until you know where it comes from."),
                         stops=True,
                     )
                 )
@@ -426,11 +478,11 @@ def _largest(record: MakeSafe, limits: Standards) -> list[Finding]:
             Finding(
                 code="STOP_LIVE",
                 verdict="fail",
-                text=f"One of the pairs reads {say(largest, 'V')}: still live.",
+                text=msg("One of the pairs reads {largest}: still live.", largest=say(largest, "V")),
                 rule=limits.rule("dead_stop_v"),
                 inputs=seen,
                 arithmetic=f"{largest:g} V > {limits.dead_stop_v:g} V",
-                next_step="Hands out. Find the second source, open and lock it, then prove dead again.",
+                next_step=msg("Hands out. Find the second source, open and lock it, then prove dead again."),
                 stops=True,
             )
         ]
@@ -438,37 +490,45 @@ def _largest(record: MakeSafe, limits: Standards) -> list[Finding]:
         Finding(
             code="STRAY_VOLTAGE",
             verdict="fail",
-            text=f"One of the pairs reads {say(largest, 'V')}: not dead.",
+            text=msg("One of the pairs reads {largest}: not dead.", largest=say(largest, "V")),
             rule=limits.rule("dead_limit_v"),
             inputs=seen,
             arithmetic=f"{largest:g} V ≥ {limits.dead_limit_v:g} V",
-            next_step="Enter it at its pair. Retest in low-Z mode. Stop until you know where it comes from.",
+            next_step=msg(
+                "Enter it at its pair. Retest in low-Z mode. Stop until you know where it comes from."
+            ),
             stops=True,
         )
     ]
 
 
-_PLACES = {"contactor_line": "Line side", "contactor_load": "Load side"}
+_PLACES = {"contactor_line": msg("Line side"), "contactor_load": msg("Load side")}
 
 
 def _point_words(point: DeadPoint) -> str:
     """Name a point as a technician says it: Load side L2 to ground."""
     one, _, two = point.pair.replace("–", "-").partition("-")
-    ends = f"{one} to {'ground' if two.strip().upper() == 'G' else two}" if two else point.pair
+    ends = (
+        msg("{one} to {two}", one=one, two="ground" if two.strip().upper() == "G" else two)
+        if two
+        else point.pair
+    )
     place = _PLACES.get(point.place)
-    return f"{place} {ends}" if place else ends
+    return msg("{place} {ends}", place=place, ends=ends) if place else ends
 
 
 def _pair(text: str) -> str:
     """Make L2–L1 the same pair as L1-L2."""
     ends = text.upper().replace("–", "-").replace(" ", "").split("-")
-    return "-".join(sorted(ends))
+    return joined(sorted(ends), "-")
 
 
 def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
     limit = limits.dead_limit_v
     if not record.has_capacitors and not record.inverter:
-        return [Finding(code="NO_CAPACITORS", verdict="pass", text="No capacitor in this unit.", rule=_RULE)]
+        return [
+            Finding(code="NO_CAPACITORS", verdict="pass", text=msg("No capacitor in this unit."), rule=_RULE)
+        ]
     found: list[Finding] = []
     sections = {c.section for c in record.capacitors}
     if record.has_capacitors and not sections - {"dc_bus"}:
@@ -476,9 +536,9 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
             Finding(
                 code="CAPACITORS_DISCHARGED",
                 verdict="unknown",
-                text="No capacitor is recorded as bled and measured.",
+                text=msg("No capacitor is recorded as bled and measured."),
                 rule=_RULE,
-                next_step="Bleed every section through the resistor, then measure each on DC volts.",
+                next_step=msg("Bleed every section through the resistor, then measure each on DC volts."),
             )
         )
     if record.inverter and "dc_bus" not in sections:
@@ -486,9 +546,9 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
             Finding(
                 code="DC_BUS_DEAD",
                 verdict="unknown",
-                text="The inverter's DC bus is not proved dead.",
+                text=msg("The inverter's DC bus is not proved dead."),
                 rule=_RULE,
-                next_step="Wait the marked time, then measure the DC bus.",
+                next_step=msg("Wait the marked time, then measure the DC bus."),
             )
         )
     names = SECTION_WORDS
@@ -498,10 +558,10 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
             Finding(
                 code="CAPACITORS_DISCHARGED",
                 verdict="unknown",
-                text=f"Not measured after bleeding: {', '.join(lacking)}.",
+                text=msg("Not measured after bleeding: {join}.", join=joined(lacking, ", ")),
                 rule=_RULE,
                 inputs={"missing": list(lacking)},
-                next_step=f"Bleed and measure {', '.join(lacking)}.",
+                next_step=msg("Bleed and measure {join}.", join=joined(lacking, ", ")),
             )
         )
     for capacitor in record.capacitors:
@@ -509,16 +569,23 @@ def _discharged(record: MakeSafe, limits: Standards) -> list[Finding]:
         seen = {"section": capacitor.section, "after_v": capacitor.after_v, "limit_v": limit}
         if capacitor.meter_on == "ac":
             verdict: Verdict = "fail"
-            text = f"{name}: measured on AC volts. AC does not show a stored charge."
-            step: str | None = "Measure again on DC volts."
+            text = msg("{name}: measured on AC volts. AC does not show a stored charge.", name=name)
+            step: str | None = msg("Measure again on DC volts.")
         elif capacitor.after_v >= limit:
-            verdict, text = "fail", f"{name}: still {capacitor.after_v:g} V on it."
-            step = (
-                "Bleed it again through the resistor, then measure on DC volts. A meter does not "
-                "discharge it."
+            verdict, text = (
+                "fail",
+                msg("{name}: still {after_v:g} V on it.", name=name, after_v=capacitor.after_v),
+            )
+            step = msg(
+                "Bleed it again through the resistor, then measure on DC volts. A meter does "
+                "not discharge it."
             )
         else:
-            verdict, text, step = "pass", f"{name}: {capacitor.after_v:g} V DC after bleeding.", None
+            verdict, text, step = (
+                "pass",
+                msg("{name}: {after_v:g} V DC after bleeding.", name=name, after_v=capacitor.after_v),
+                None,
+            )
         found.append(
             Finding(
                 code="CAPACITORS_DISCHARGED",
@@ -543,23 +610,27 @@ def _less_than_plate(record: MakeSafe, plate: Plate | None) -> list[Finding]:
         lacking.insert(0, SUPPLY_WORDS[supply])
     if not lacking:
         return []
-    what = ", ".join(lacking)
+    what = joined(lacking, ", ")
     if record.less_reason is None:
         return [
             Finding(
                 code="LESS_THAN_PLATE",
                 verdict="unknown",
-                text=f"The nameplate shows more than was measured: {what}.",
+                text=msg("The nameplate shows more than was measured: {what}.", what=what),
                 rule=_RULE,
                 inputs={"missing": list(lacking)},
-                next_step=f"Measure {what}, or enter why the nameplate does not apply here.",
+                next_step=msg("Measure {what}, or enter why the nameplate does not apply here.", what=what),
             )
         ]
     return [
         Finding(
             code="LESS_THAN_PLATE",
             verdict="watch",
-            text=f"Not measured though the nameplate shows it: {what}. Reason: {record.less_reason}",
+            text=msg(
+                "Not measured though the nameplate shows it: {what}. Reason: {less_reason}",
+                what=what,
+                less_reason=record.less_reason,
+            ),
             rule=_RULE,
             inputs={"missing": list(lacking), "reason": record.less_reason},
         )

@@ -10,6 +10,7 @@ from typing import Literal
 
 from pydantic import AwareDatetime, Field
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import MakeSafe, judge_make_safe
@@ -19,7 +20,7 @@ StateName = Literal["as_found", "dead_proved", "control_live", "live", "lapsed"]
 EventKind = Literal["caution_read", "control_live", "went_live", "lapsed", "made_safe", "volts_seen"]
 Work = Literal["dead", "control", "live", "any"]
 
-LAPSE_REASONS = ("break", "out of sight", "unlocked", "other")
+LAPSE_REASONS = ("break", msg("out of sight"), "unlocked", "other")
 
 
 class SafetyEvent(Frozen):
@@ -36,8 +37,8 @@ class CallState(Frozen):
     """What is safe on a call right now."""
 
     state: StateName
-    words: str = Field(description="DEAD PROVED, LIVE …")
-    why: str
+    words: Prose = Field(description="DEAD PROVED, LIVE …")
+    why: Prose
     caution_read: bool = Field(description="Whether the live-work caution was read on this call")
     version: int = Field(
         default=0, description="How often what is safe changed; a make-safe record is taken on one"
@@ -49,9 +50,9 @@ class CallState(Frozen):
 _WORDS: dict[StateName, str] = {
     "as_found": "LIVE",
     "dead_proved": "DEAD",
-    "control_live": "CONTROL LIVE",
+    "control_live": msg("CONTROL LIVE"),
     "live": "LIVE",
-    "lapsed": "NOT PROVED",
+    "lapsed": msg("NOT PROVED"),
 }
 
 
@@ -62,10 +63,10 @@ def call_words(state: StateName) -> str:
 
 # What is done before it is energized: each is ticked by whoever does it.
 GOING_LIVE: dict[str, str] = {
-    "covers_on": "covers on",
-    "people_clear": "people clear",
-    "meter_set": "meter set",
-    "leads_back": "leads back on",
+    "covers_on": msg("covers on"),
+    "people_clear": msg("people clear"),
+    "meter_set": msg("meter set"),
+    "leads_back": msg("leads back on"),
 }
 CLOCK_SLACK = timedelta(minutes=2)
 # Events that change nothing of what is safe: they do not move the version on.
@@ -98,7 +99,7 @@ def call_state(
     limits = standards or shipped_standards()
     window = timedelta(minutes=limits.make_safe_minutes)
     state: StateName = "as_found"
-    why = "Found live. Treat it as live until you prove it dead."
+    why = msg("Found live. Treat it as live until you prove it dead.")
     dead_since: datetime | None = None
     caution = False
     version = 0
@@ -110,30 +111,35 @@ def call_state(
         if event.kind == "made_safe":
             if event.record is not None and judge_make_safe(event.record, limits, plate).status == "proved":
                 state, dead_since = "dead_proved", event.at
-                why = "Make-safe record complete."
+                why = msg("Make-safe record complete.")
             elif state in ("dead_proved", "control_live"):
                 state, dead_since = "lapsed", None
-                why = "The last Make safe entry did not prove it dead."
+                why = msg("The last Make safe entry did not prove it dead.")
             else:
-                why = "Make safe is not complete. Treat it as live."
+                why = msg("Make safe is not complete. Treat it as live.")
         elif event.kind == "control_live" and state == "dead_proved":
-            state, why = "control_live", "Line dead; control voltage is back."
+            state, why = "control_live", msg("Line dead; control voltage is back.")
         elif event.kind == "went_live":
-            state, dead_since, why = "live", None, "Energized on this call."
+            state, dead_since, why = "live", None, msg("Energized on this call.")
         elif event.kind == "lapsed":
             state, dead_since = "lapsed", None
-            why = f"Proof lapsed: {event.detail or 'break'}. Prove dead again."
+            why = msg("Proof lapsed: {detail}. Prove dead again.", detail=event.detail or "break")
         elif event.kind == "volts_seen":
             state, dead_since = "lapsed", None
-            why = f"Meter reads {event.detail or 'volts'} at a point recorded as dead. Hands out."
+            why = msg(
+                "Meter reads {detail} at a point recorded as dead. Hands out.", detail=event.detail or "volts"
+            )
     if dead_since is not None:
         latest = max(m for m in (dead_since, last_recorded) if m is not None)
         if now < latest - CLOCK_SLACK:
             state = "lapsed"
-            why = "The clock was set back, so the dead check's age is unknown. Prove it dead again."
+            why = msg("The clock was set back, so the dead check's age is unknown. Prove it dead again.")
         elif now - dead_since > window:
             state = "lapsed"
-            why = f"Proved dead more than {limits.make_safe_minutes:g} min ago. Prove it dead again."
+            why = msg(
+                "Proved dead more than {make_safe_minutes:g} min ago. Prove it dead again.",
+                make_safe_minutes=limits.make_safe_minutes,
+            )
     proved = state in ("dead_proved", "control_live")
     return CallState(
         state=state,
@@ -147,18 +153,18 @@ def call_state(
 
 
 LIVE_CAUTIONS = (
-    "Live work: qualified people only, with PPE for the task.",
-    "Local code and the AHJ decide. This is math, not permission.",
-    "Covers on, people clear, meter set before it is energized. Fans may start by themselves.",
-    "Never energize a compressor with its terminal cover off, or under vacuum.",
-    "A tripped breaker is reset once, after the to-ground test.",
-    "Flammable refrigerant: check for leaks first.",
+    msg("Live work: qualified people only, with PPE for the task."),
+    msg("Local code and the AHJ decide. This is math, not permission."),
+    msg("Covers on, people clear, meter set before it is energized. Fans may start by themselves."),
+    msg("Never energize a compressor with its terminal cover off, or under vacuum."),
+    msg("A tripped breaker is reset once, after the to-ground test."),
+    msg("Flammable refrigerant: check for leaks first."),
 )
 
 DEAD_CAUTIONS = (
-    "Test instruments and live work are for licensed or qualified people; local code decides.",
-    "A handle in OFF proves nothing. Zero amps proves nothing. Measure volts.",
-    "A non-contact tester warns; it does not prove. Live, dead, live.",
-    "24 V can start the unit and arc. Treat it as live.",
-    "Run capacitors hold a charge. Bleed through a resistor, then check on DC volts.",
+    msg("Test instruments and live work are for licensed or qualified people; local code decides."),
+    msg("A handle in OFF proves nothing. Zero amps proves nothing. Measure volts."),
+    msg("A non-contact tester warns; it does not prove. Live, dead, live."),
+    msg("24 V can start the unit and arc. Treat it as live."),
+    msg("Run capacitors hold a charge. Bleed through a resistor, then check on DC volts."),
 )

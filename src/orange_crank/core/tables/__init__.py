@@ -13,6 +13,7 @@ from importlib.resources import files
 from pydantic import Field
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 
 
@@ -91,8 +92,12 @@ def standard_breaker(rating_a: float, edition: str) -> bool:
 
 def _beyond_ratings(amps: float) -> BeyondTable:
     return BeyondTable(
-        f"{amps:g} A is above the largest standard breaker, {overcurrent_sizes_a()[-1]} A.",
-        next_step="A circuit this large needs an engineer.",
+        msg(
+            "{amps:g} A is above the largest standard breaker, {overcurrent_sizes_a} A.",
+            amps=amps,
+            overcurrent_sizes_a=overcurrent_sizes_a()[-1],
+        ),
+        next_step=msg("A circuit this large needs an engineer."),
     )
 
 
@@ -137,8 +142,12 @@ def overcurrent_within(maximum_a: float) -> int:
     sizes = [r.rating_a for r in standard_ratings() if r.rating_a <= maximum_a + 1e-9]
     if not sizes:
         raise InputProblem(
-            [FieldProblem(field="mocp_a", wanted="1 A or more: no standard fuse is smaller", got=maximum_a)],
-            next_step="Read the maximum fuse or breaker on the plate again.",
+            [
+                FieldProblem(
+                    field="mocp_a", wanted=msg("1 A or more: no standard fuse is smaller"), got=maximum_a
+                )
+            ],
+            next_step=msg("Read the maximum fuse or breaker on the plate again."),
         )
     return sizes[-1]
 
@@ -202,13 +211,13 @@ def conductor_ohms(size: str, material: str = "copper", raceway_metal: str = "pv
     """
     row = next((r for r in rows("conductor_ohms") if r["size"] == size), None)
     if row is None:
-        wanted = "one of " + ", ".join(conductor_sizes())
+        wanted = msg("one of ") + ", ".join(conductor_sizes())
         raise InputProblem([FieldProblem(field="conductor_awg", wanted=wanted, got=size)])
     metal = "cu" if material == "copper" else "al"
     resistance = row[f"r_{metal}_{raceway_metal}_ohm_per_kft"]
     if not resistance:
         raise InputProblem(
-            [FieldProblem(field="conductor_awg", wanted="12 AWG or larger in aluminum", got=size)]
+            [FieldProblem(field="conductor_awg", wanted=msg("12 AWG or larger in aluminum"), got=size)]
         )
     reactance = row["x_steel_ohm_per_kft" if raceway_metal == "steel" else "x_pvc_ohm_per_kft"]
     return ConductorOhms(

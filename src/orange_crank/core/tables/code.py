@@ -9,11 +9,12 @@ from functools import cache, lru_cache
 from typing import Literal
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.tables import conductor_ohms, conductor_sizes, rows
 
 Material = Literal["copper", "aluminum"]
 Column = Literal[60, 75, 90]
-NEEDS_ENGINEER = "Larger circuits use parallel conductors: that needs an engineer."
+NEEDS_ENGINEER = msg("Larger circuits use parallel conductors: that needs an engineer.")
 SIZES = conductor_sizes()
 RANK = {size: i for i, size in enumerate(SIZES)}
 
@@ -51,10 +52,10 @@ def ampacity_a(size: str, material: Material, column: Column) -> float:
     """
     table = _ampacities(material, column)
     if size not in table:
-        wanted = "one of " + ", ".join(table)
+        wanted = msg("one of ") + ", ".join(table)
         raise InputProblem(
             [FieldProblem(field="conductor_awg", wanted=wanted, got=size)],
-            next_step="Read the size and the metal off the conductors again.",
+            next_step=msg("Read the size and the metal off the conductors again."),
         )
     return table[size]
 
@@ -114,7 +115,10 @@ def grounding_size(device_a: float, material: Material) -> str:
     for r in rows("grounding"):
         if device_a <= float(r["device_a"]):
             return r[f"{metal}_size"]
-    raise BeyondTable(f"No grounding conductor for {device_a:g} A in the table.", next_step=NEEDS_ENGINEER)
+    raise BeyondTable(
+        msg("No grounding conductor for {device_a:g} A in the table.", device_a=device_a),
+        next_step=NEEDS_ENGINEER,
+    )
 
 
 def area_kcmil(size: str) -> float:
@@ -132,7 +136,7 @@ def size_of_area(kcmil: float, material: Material, tolerance_pct: float = 0.0) -
     for size in sizes_of(material):
         if area_kcmil(size) >= kcmil * (1 - tolerance_pct / 100 - 1e-9):
             return size
-    raise BeyondTable(f"{kcmil:.0f} kcmil is beyond the table.", next_step=NEEDS_ENGINEER)
+    raise BeyondTable(msg("{kcmil:.0f} kcmil is beyond the table.", kcmil=kcmil), next_step=NEEDS_ENGINEER)
 
 
 @cache
@@ -173,7 +177,8 @@ def raceway_size(raceway: str, areas_in2: list[float]) -> tuple[str, float]:
         if total <= allowed * inside + 1e-12:
             return trade, 100 * total / inside
     raise BeyondTable(
-        f"{raceway}: no trade size holds these conductors.", next_step="Split the run, or another raceway."
+        msg("{raceway}: no trade size holds these conductors.", raceway=raceway),
+        next_step=msg("Split the run, or another raceway."),
     )
 
 
@@ -239,7 +244,9 @@ def disconnect_frame_a(amps: float) -> int:
     for frame in disconnect_frames_a():
         if frame >= amps - 1e-9:
             return frame
-    raise BeyondTable(f"Disconnect: {amps:g} A is above the largest frame.", next_step=NEEDS_ENGINEER)
+    raise BeyondTable(
+        msg("Disconnect: {amps:g} A is above the largest frame.", amps=amps), next_step=NEEDS_ENGINEER
+    )
 
 
 def drop_v(
@@ -265,8 +272,16 @@ def drop_working(
     z = conductor_ohms(size, material, metal)
     sine = math.sqrt(1 - power_factor**2)
     volts = drop_v(size, material, metal, length_ft, amps, power_factor, phase)
-    return (
-        f"{'2' if phase == 1 else '√3'} × {length_ft:g} ft × "
-        f"({z.resistance_ohm_per_kft:g} × {power_factor:g} + "
-        f"{z.reactance_ohm_per_kft:g} × {sine:.3f}) Ω/1000 ft × {amps:.4g} A = {volts:.3g} V"
+    return msg(
+        "{phase} × {length_ft:g} ft × ({resistance_ohm_per_kft:g} × {power_factor:g} + "
+        "{reactance_ohm_per_kft:g} × {sine:.3f}) Ω/1000 ft × {amps:.4g} A = "
+        "{volts:.3g} V",
+        phase="2" if phase == 1 else "√3",
+        length_ft=length_ft,
+        resistance_ohm_per_kft=z.resistance_ohm_per_kft,
+        power_factor=power_factor,
+        reactance_ohm_per_kft=z.reactance_ohm_per_kft,
+        sine=sine,
+        amps=amps,
+        volts=volts,
     )

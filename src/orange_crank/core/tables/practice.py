@@ -6,9 +6,10 @@ from importlib.resources import files
 
 from pydantic import Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 
-PREFIX = "field practice: "
+PREFIX = msg("field practice: ")
 
 
 class Practice(Frozen):

@@ -6,13 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Word
 from orange_crank.core.tables import rows
 
 SafetyClass = Literal["A1", "A2L", "A3"]
 CLASS_WORDS: dict[SafetyClass, str] = {
-    "A1": "not flammable",
-    "A2L": "mildly flammable",
+    "A1": msg("not flammable"),
+    "A2L": msg("mildly flammable"),
     "A3": "burns",
 }
 
@@ -96,6 +97,11 @@ def why_not_beside(text: str | None, listed_for: list[str] | None) -> str | None
     if refrigerant_name(text) in {refrigerant_name(name) for name in listed_for or []}:
         return None
     if found is None:
-        return f"{text} is not on the list and may be flammable: use only parts listed for it."
+        return msg("{text} is not on the list and may be flammable: use only parts listed for it.", text=text)
     kind = CLASS_WORDS[found.safety]
-    return f"{found.name} is {kind} ({found.safety}): use only parts listed for it."
+    return msg(
+        "{name} is {kind} ({safety}): use only parts listed for it.",
+        name=found.name,
+        kind=kind,
+        safety=found.safety,
+    )

@@ -10,6 +10,7 @@ from itertools import permutations, product
 from pydantic import Field
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.wiring.model import Circuit, Joined, nets_of
 from orange_crank.core.wiring.plans import Plan, find_plan
@@ -23,8 +24,8 @@ class WiringFault(Frozen):
     """One mistake, and what it would do."""
 
     code: str
-    text: str
-    effect: str
+    text: Prose
+    effect: Prose
     terminals: list[str]
     dangerous: bool = Field(default=False, description="Not to be energized as it is")
 
@@ -114,12 +115,12 @@ def read_nets(circuit: Circuit, nets: Sequence[Sequence[str]]) -> Joined:
                 names.append(name)
             else:
                 wrong.append(
-                    FieldProblem(field=f"nets[{i}][{j}]", wanted="one of " + ", ".join(known), got=name)
+                    FieldProblem(field=f"nets[{i}][{j}]", wanted=msg("one of ") + ", ".join(known), got=name)
                 )
         for other in names[1:]:
             joined.join(names[0], other)
     if wrong:
-        raise InputProblem(wrong, next_step="Name terminals as the plan does.")
+        raise InputProblem(wrong, next_step=msg("Name terminals as the plan does."))
     for part in circuit.components:
         for one, two in part.joined:
             joined.join(part.at(one), part.at(two))
@@ -160,7 +161,7 @@ def _unnamed(
 
     def said(terminal: str) -> str:
         key, _, pin = terminal.partition(".")
-        return f"{names.get(key, key.replace('_', ' '))} {pin}".strip()
+        return msg("{get} {pin}", get=names.get(key, key.replace("_", " ")), pin=pin).strip()
 
     faults = []
     for net in sorted(target, key=lambda n: sorted(n)):
@@ -175,7 +176,11 @@ def _unnamed(
                 faults.append(
                     WiringFault(
                         code="NOT_JOINED",
-                        text=f"{', '.join(said(t) for t in loose)} is not connected to {said(rest[0])}.",
+                        text=msg(
+                            "{join} is not connected to {said}.",
+                            join=", ".join(said(t) for t in loose),
+                            said=said(rest[0]),
+                        ),
                         effect=_open_effect(loose[0]),
                         terminals=[*loose, rest[0]],
                     )
@@ -188,8 +193,12 @@ def _unnamed(
             faults.append(
                 WiringFault(
                     code="WRONGLY_JOINED",
-                    text=f"{said(firsts[0])} and {said(firsts[1])} are connected and should not be.",
-                    effect="Not wired as planned. Don't energize until you know why.",
+                    text=msg(
+                        "{said} and {said_2} are connected and should not be.",
+                        said=said(firsts[0]),
+                        said_2=said(firsts[1]),
+                    ),
+                    effect=msg("Not wired as planned. Don't energize until you know why."),
                     terminals=firsts,
                 )
             )
@@ -197,25 +206,25 @@ def _unnamed(
 
 
 _DIFFERENT = WiringFault(
-    code="DIFFERENT", text="It is not wired as the plan says.",
-    effect="Don't energize until you know why.", terminals=[],
+    code="DIFFERENT", text=msg("It is not wired as the plan says."),
+    effect=msg("Don't energize until you know why."), terminals=[],
 )  # fmt: skip
 
 
 def _open_effect(terminal: str) -> str:
     for ending, effect in (
-        ("compressor.S", "Start winding open: it hums and trips."),
-        ("compressor.R", "Run winding open: it does not start."),
-        ("compressor.C", "Compressor common open: the compressor does not run; the fan does."),
-        (".HERM", "Run capacitor out of circuit: it hums and trips."),
-        ("fan.S", "The fan hums and burns out."),
-        (".A1", "The coil gets no volts: nothing runs."),
-        (".A2", "The coil gets no volts: nothing runs."),
-        (".G", "Metal can be live after a fault and nothing trips."),
+        ("compressor.S", msg("Start winding open: it hums and trips.")),
+        ("compressor.R", msg("Run winding open: it does not start.")),
+        ("compressor.C", msg("Compressor common open: the compressor does not run; the fan does.")),
+        (".HERM", msg("Run capacitor out of circuit: it hums and trips.")),
+        ("fan.S", msg("The fan hums and burns out.")),
+        (".A1", msg("The coil gets no volts: nothing runs.")),
+        (".A2", msg("The coil gets no volts: nothing runs.")),
+        (".G", msg("Metal can be live after a fault and nothing trips.")),
     ):
         if terminal.endswith(ending):
             return effect
-    return "It does not work."
+    return msg("It does not work.")
 
 
 def _fault(code: str, text: str, effect: str, *terminals: str) -> WiringFault:
@@ -230,8 +239,8 @@ def _line_short(w: Wired) -> WiringFault | None:
     for one, two in (w.load, w.line):
         if w.joined.same(one, two):
             return _fault(
-                "LEGS_SHORTED", "L1 and L2 are connected together.",
-                "A dead short across the line: arc, breaker, burns.",
+                "LEGS_SHORTED", msg("L1 and L2 are connected together."),
+                msg("A dead short across the line: arc, breaker, burns."),
                 one, two,
             )  # fmt: skip
     return None
@@ -243,8 +252,9 @@ def _contactor_bypassed(w: Wired) -> WiringFault | None:
     for line, load in zip(w.line, w.load, strict=True):
         if w.joined.same(line, load) and not (w.bus and line.endswith("L2")):
             return _fault(
-                "CONTACTOR_BYPASSED", f"{line} and {load} are connected: the contactor pole is jumped.",
-                "That leg stays live with the contactor open; with both, it never stops.", line, load,
+                "CONTACTOR_BYPASSED", msg("{line} and {load} are connected: the "
+"contactor pole is jumped.", line=line, load=load),
+                msg("That leg stays live with the contactor open; with both, it never stops."), line, load,
             )  # fmt: skip
     return None
 
@@ -254,9 +264,9 @@ def _s_r_swapped(w: Wired) -> WiringFault | None:
         return None
     if w.feeds("compressor.S") and w.joined.same("compressor.R", f"{w.cap}.HERM"):
         return _fault(
-            "S_R_SWAPPED", "S and R are swapped at the compressor.",
-            "Start winding straight across the line, run winding behind the capacitor: hums, overheats in "
-            "seconds, may turn backwards.", "compressor.S", "compressor.R",
+            "S_R_SWAPPED", msg("S and R are swapped at the compressor."),
+            msg("Start winding straight across the line, run winding behind the capacitor: "
+"hums, overheats in seconds, may turn backwards."), "compressor.S", "compressor.R",
         )  # fmt: skip
     return None
 
@@ -268,8 +278,10 @@ def _three_in_one(w: Wired) -> WiringFault | None:
             if other != pin and w.joined.same(f"kit.{lead}", f"compressor.{other}"):
                 return _fault(
                     "KIT_LEAD_ON_WRONG_PIN",
-                    f"The kit's {lead} is on {other} instead of {pin}.",
-                    "The start winding stays on the line: hums, overheats in seconds, may turn backwards.",
+                    msg("The kit's {lead} is on {other} instead of {pin}.", lead=lead, other=other, pin=pin),
+                    msg(
+                        "The start winding stays on the line: hums, overheats in seconds, may turn backwards."
+                    ),
                     f"kit.{lead}",
                     f"compressor.{other}",
                     f"compressor.{pin}",
@@ -285,8 +297,9 @@ def _cap_c_on_compressor_c(w: Wired) -> WiringFault | None:
         and not w.joined.same(cap, "compressor.R")
     ):
         return _fault(
-            "CAP_C_ON_COMPRESSOR_C", "Capacitor C is on the same leg as compressor C.",
-            "The start winding is fed by nothing but its own capacitor: no starting torque, hums and trips.",
+            "CAP_C_ON_COMPRESSOR_C", msg("Capacitor C is on the same leg as compressor C."),
+            msg("The start winding is fed by nothing but its own capacitor: no starting "
+"torque, hums and trips."),
             cap, "compressor.C",
         )  # fmt: skip
     return None
@@ -296,8 +309,8 @@ def _herm_fan_swapped(w: Wired) -> WiringFault | None:
     fan_tab = "new_fan_cap.1" if "new_fan_cap" in w.keys else f"{w.cap}.FAN"
     if w.joined.same("compressor.S", fan_tab) or w.joined.same("fan.S", f"{w.cap}.HERM"):
         return _fault(
-            "HERM_FAN_SWAPPED", "Compressor and fan leads are swapped at the capacitor.",
-            "The compressor hums on a few microfarads; the fan motor burns on too many.",
+            "HERM_FAN_SWAPPED", msg("Compressor and fan leads are swapped at the capacitor."),
+            msg("The compressor hums on a few microfarads; the fan motor burns on too many."),
             f"{w.cap}.HERM", fan_tab, "compressor.S", "fan.S",
         )  # fmt: skip
     return None
@@ -306,8 +319,9 @@ def _herm_fan_swapped(w: Wired) -> WiringFault | None:
 def _kit_across_fan(w: Wired) -> WiringFault | None:
     if w.joined.same(f"{w.cap}.FAN", "kit.1") or w.joined.same(f"{w.cap}.FAN", "kit.2"):
         return _fault(
-            "KIT_ACROSS_FAN", "The kit is on the fan's tab.",
-            "The compressor has no help; the fan's small winding takes the kick and burns.", "kit.1", "kit.2",
+            "KIT_ACROSS_FAN", msg("The kit is on the fan's tab."),
+            msg("The compressor has no help; the fan's small "
+"winding takes the kick and burns."), "kit.1", "kit.2",
         )  # fmt: skip
     return None
 
@@ -315,7 +329,7 @@ def _kit_across_fan(w: Wired) -> WiringFault | None:
 def _kit_both_ends(w: Wired) -> WiringFault | None:
     if w.joined.same("kit.1", "kit.2"):
         return _fault(
-            "KIT_BOTH_LEADS_TOGETHER", "Both leads of the kit are on one tab.", "It does nothing.",
+            "KIT_BOTH_LEADS_TOGETHER", msg("Both leads of the kit are on one tab."), msg("It does nothing."),
             "kit.1", "kit.2",
         )  # fmt: skip
     return None
@@ -327,8 +341,9 @@ def _kit_wrong_leg(w: Wired) -> WiringFault | None:
     for end in ("kit.1", "kit.2"):
         if w.joined.same(end, "compressor.C"):
             return _fault(
-                "KIT_ON_COMPRESSOR_C", "The kit is on the compressor C leg.",
-                "Across the start winding instead of the run capacitor: no help, and the kit overheats.", end,
+                "KIT_ON_COMPRESSOR_C", msg("The kit is on the compressor C leg."),
+                msg("Across the start winding instead of the run capacitor: no help, and the kit "
+"overheats."), end,
                 "compressor.C",
             )  # fmt: skip
     return None
@@ -343,8 +358,8 @@ def _coil_on_line(w: Wired) -> WiringFault | None:
         for hot in (*w.line, *w.load):
             if w.joined.same(end, hot):
                 return _fault(
-                    "COIL_ON_LINE", f"A coil lead ({end}) is on the line.",
-                    "240 V on a 24 V coil: it burns at once, with transformer and board.", end, hot,
+                    "COIL_ON_LINE", msg("A coil lead ({end}) is on the line.", end=end),
+                    msg("240 V on a 24 V coil: it burns at once, with transformer and board."), end, hot,
                 )  # fmt: skip
     return None
 
@@ -356,8 +371,10 @@ def _control_on_load(w: Wired) -> WiringFault | None:
         for hot in (*w.line, *w.load):
             if w.joined.same(lead, hot):
                 return _fault(
-                    "CONTROL_ON_LOAD", f"A 24 V lead ({lead}) is on a line terminal ({hot}).",
-                    "Line volts go into the thermostat, the board and the transformer: they burn.", lead, hot,
+                    "CONTROL_ON_LOAD", msg("A 24 V lead ({lead}) is on a "
+"line terminal ({hot}).", lead=lead, hot=hot),
+                    msg("Line volts go into the thermostat, the board "
+"and the transformer: they burn."), lead, hot,
                 )  # fmt: skip
     return None
 
@@ -371,14 +388,16 @@ def _s_c_shorted(w: Wired) -> WiringFault | None:
 
     if w.joined.same("compressor.S", "compressor.C"):
         return _fault(
-            "S_C_SHORTED", "S and C are joined.",
-            "The start winding is shorted: locked-rotor amps, a tripping breaker, a burnt winding.",
+            "S_C_SHORTED", msg("S and C are joined."),
+            msg("The start winding is shorted: locked-rotor amps, a tripping breaker, a burnt "
+"winding."),
             "compressor.S", "compressor.C",
         )  # fmt: skip
     if "relay" in w.keys and ((is_s("relay.1") and is_c("relay.2")) or (is_s("relay.2") and is_c("relay.1"))):
         return _fault(
-            "S_C_SHORTED", "The relay's contact stands between S and C.",
-            "Closed at rest, it shorts the start winding: the contact welds, the winding burns.",
+            "S_C_SHORTED", msg("The relay's contact stands between S and C."),
+            msg("Closed at rest, it shorts the start winding: the contact welds, the winding "
+"burns."),
             "relay.1", "relay.2",
         )  # fmt: skip
     return None
@@ -392,8 +411,8 @@ def _start_cap_across_line(w: Wired) -> WiringFault | None:
         sides = {side for h in hung for side in h}
         if len(sides) > 1 and any(h != hung[0] for h in hung):
             return _fault(
-                "START_CAP_ACROSS_LINE", "The start capacitor is across the two legs.",
-                "It is on line voltage all the time: it bursts within a minute.", *ends[:2],
+                "START_CAP_ACROSS_LINE", msg("The start capacitor is across the two legs."),
+                msg("It is on line voltage all the time: it bursts within a minute."), *ends[:2],
             )  # fmt: skip
     return None
 
@@ -404,8 +423,9 @@ def _cap_behind_thyristors(w: Wired) -> WiringFault | None:
     out = next((t for t in ("starter.RUN_OUT", "starter.RUN") if w.joined.has(t)), None)
     if out is not None and w.joined.same(out, f"{w.cap}.C"):
         return _fault(
-            "CAP_BEHIND_THYRISTORS", "Run capacitor C is on the soft starter output.",
-            "The starter fires into a capacitor: its thyristors and the capacitor fail.", out, f"{w.cap}.C",
+            "CAP_BEHIND_THYRISTORS", msg("Run capacitor C is on the soft starter output."),
+            msg("The starter fires into a capacitor: its "
+"thyristors and the capacitor fail."), out, f"{w.cap}.C",
         )  # fmt: skip
     return None
 
@@ -417,8 +437,8 @@ def _sequencer_bypassed(w: Wired) -> WiringFault | None:
                 for end in (f"element{n}.1", f"limit{n}.1", f"limit{n}.2"):
                     if w.joined.has(end) and w.joined.same(f"{feed}.{leg}", end):
                         return _fault(
-                            "SEQUENCER_BYPASSED", f"Element {n} is fed past its sequencer.",
-                            "It heats whenever the circuit is on, blower or no blower: fire.",
+                            "SEQUENCER_BYPASSED", msg("Element {n} is fed past its sequencer.", n=n),
+                            msg("It heats whenever the circuit is on, blower or no blower: fire."),
                             f"{feed}.{leg}", end,
                         )  # fmt: skip
     return None
@@ -428,8 +448,8 @@ def _coil_shorted(w: Wired) -> WiringFault | None:
     for lead in ("control.Y", "control.W"):
         if w.joined.has(lead) and w.joined.same(lead, "control.COM"):
             return _fault(
-                "CONTROL_SHORTED", "Both control leads are joined.",
-                "The control fuse or the transformer burns.", lead, "control.COM",
+                "CONTROL_SHORTED", msg("Both control leads are joined."),
+                msg("The control fuse or the transformer burns."), lead, "control.COM",
             )  # fmt: skip
     return None
 
@@ -437,9 +457,9 @@ def _coil_shorted(w: Wired) -> WiringFault | None:
 def _relay_5(w: Wired) -> WiringFault | None:
     if "relay" in w.keys and w.joined.same("relay.5", "compressor.R"):
         return _fault(
-            "RELAY_5_WRONG_LEG", "Relay 5 is on the R leg.",
-            "Its coil sees the capacitor's volts instead of the start winding's: it lets the start "
-            "capacitor in at the wrong time, or for good.", "relay.5", "compressor.R",
+            "RELAY_5_WRONG_LEG", msg("Relay 5 is on the R leg."),
+            msg("Its coil sees the capacitor's volts instead of the start winding's: it lets "
+"the start capacitor in at the wrong time, or for good."), "relay.5", "compressor.R",
         )  # fmt: skip
     return None
 
@@ -447,9 +467,9 @@ def _relay_5(w: Wired) -> WiringFault | None:
 def _relay_12(w: Wired) -> WiringFault | None:
     if w.joined.same("relay.1", f"{w.cap}.HERM"):
         return _fault(
-            "RELAY_1_2_SWAPPED", "Relay 1 and 2 are swapped.",
-            ("After it opens, its coil is in series with the start capacitor: it chatters and "
-"burns its contact."),
+            "RELAY_1_2_SWAPPED", msg("Relay 1 and 2 are swapped."),
+            (msg("After it opens, its coil is in series with the start capacitor: it chatters "
+"and burns its contact.")),
             "relay.1", "relay.2",
         )  # fmt: skip
     return None
@@ -460,8 +480,8 @@ def _start_cap_in_for_good(w: Wired) -> WiringFault | None:
         if w.joined.same(one, f"{w.cap}.HERM") and w.joined.same(two, f"{w.cap}.C"):
             return _fault(
                 "START_CAP_NOT_THROUGH_RELAY",
-                "The start capacitor is across the run capacitor, past the relay.",
-                "It never drops out: it bursts within a minute and burns the start winding.", one, two,
+                msg("The start capacitor is across the run capacitor, past the relay."),
+                msg("It never drops out: it bursts within a minute and burns the start winding."), one, two,
             )  # fmt: skip
     return None
 
@@ -469,8 +489,8 @@ def _start_cap_in_for_good(w: Wired) -> WiringFault | None:
 def _relay_contact_bypassed(w: Wired) -> WiringFault | None:
     if w.joined.same("relay.1", "relay.2"):
         return _fault(
-            "RELAY_BRIDGED", "Relay 1 and 2 are joined.",
-            "The start capacitor never drops out: it bursts and burns the start winding.", "relay.1",
+            "RELAY_BRIDGED", msg("Relay 1 and 2 are joined."),
+            msg("The start capacitor never drops out: it bursts and burns the start winding."), "relay.1",
             "relay.2",
         )  # fmt: skip
     return None
@@ -484,8 +504,8 @@ def _bleed(w: Wired) -> WiringFault | None:
     tops = {w.joined.find(t) for t in w.joined.nets_terminals(f"{cap}.")}
     if len(ends) < 2 or not ends <= tops:
         return _fault(
-            "NO_BLEED_RESISTOR", "The bleed resistor is not across the start capacitor.",
-            "It stays charged: it can shock you and pits the relay contact.", "bleed.1", "bleed.2",
+            "NO_BLEED_RESISTOR", msg("The bleed resistor is not across the start capacitor."),
+            msg("It stays charged: it can shock you and pits the relay contact."), "bleed.1", "bleed.2",
         )  # fmt: skip
     return None
 
@@ -494,15 +514,16 @@ def _run_in_out(w: Wired) -> WiringFault | None:
     out, into = ("starter.RUN_OUT", "starter.RUN_IN")
     if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
         return _fault(
-            "RUN_IN_OUT_REVERSED", "The starter's run in and run out are reversed.",
-            "It measures on the wrong side: it faults, or starts with no limit on the amps.",
+            "RUN_IN_OUT_REVERSED", msg("The starter's run in and run out are reversed."),
+            msg("It measures on the wrong side: it faults, or starts with no limit on the amps."),
             into, out, "compressor.R", w.feeds(out) or into,
         )  # fmt: skip
     out, into = ("starter.RUN", "starter.LINE")
     if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
         return _fault(
-            "RUN_IN_OUT_REVERSED", "The starter's line and run leads are reversed.",
-            "It feeds itself backwards: it faults, and the run capacitor stands behind the thyristors.",
+            "RUN_IN_OUT_REVERSED", msg("The starter's line and run leads are reversed."),
+            msg("It feeds itself backwards: it faults, and the run capacitor stands behind the "
+"thyristors."),
             into, out, "compressor.R", w.feeds(out) or into,
         )  # fmt: skip
     return None
@@ -513,8 +534,8 @@ def _starter_bypassed(w: Wired) -> WiringFault | None:
         leads = ("starter.RUN_OUT",) if w.joined.has("starter.RUN_OUT") else ("starter.RUN",)
         if not w.joined.same(leads[0], "compressor.R") or w.feeds(leads[0]):
             return _fault(
-                "STARTER_BYPASSED", "R is still fed straight from the contactor.",
-                "The starter limits nothing: amps as before.", "compressor.R", *leads,
+                "STARTER_BYPASSED", msg("R is still fed straight from the contactor."),
+                msg("The starter limits nothing: amps as before."), "compressor.R", *leads,
             )  # fmt: skip
     return None
 
@@ -526,12 +547,12 @@ def _reference(w: Wired) -> WiringFault | None:
         return None
     if w.feeds("starter.REF"):
         return _fault(
-            "REFERENCE_ON_SAME_LEG", "The starter's reference is on the leg that feeds R.",
-            "It sees no volts and does not start.", "starter.REF",
+            "REFERENCE_ON_SAME_LEG", msg("The starter's reference is on the leg that feeds R."),
+            msg("It sees no volts and does not start."), "starter.REF",
         )  # fmt: skip
     return _fault(
-        "REFERENCE_OFF", "The starter's reference is not on the other leg.",
-        "It sees no volts and does not start.", "starter.REF",
+        "REFERENCE_OFF", msg("The starter's reference is not on the other leg."),
+        msg("It sees no volts and does not start."), "starter.REF",
     )  # fmt: skip
 
 
@@ -543,8 +564,8 @@ def _ground_off(w: Wired) -> WiringFault | None:
     for one, two in pairs:
         if w.joined.has(one) and w.joined.has(two) and not w.joined.same(one, two):
             return _fault(
-                "GROUND_OFF", f"No ground between {one} and {two}.",
-                "With a ground fault nothing trips and the cabinet is live.", one, two,
+                "GROUND_OFF", msg("No ground between {one} and {two}.", one=one, two=two),
+                msg("With a ground fault nothing trips and the cabinet is live."), one, two,
             )  # fmt: skip
     return None
 
@@ -557,8 +578,8 @@ def _ground_on_line(w: Wired) -> WiringFault | None:
         live = [t for t in w.joined.net(ground) if not t.endswith(".G") and not t.startswith("control.")]
         if live:
             return _fault(
-                "GROUND_ON_LEG", f"The ground is joined to {live[0]}.",
-                "The cabinet is live, or the breaker trips on a dead short.", ground, live[0],
+                "GROUND_ON_LEG", msg("The ground is joined to {live}.", live=live[0]),
+                msg("The cabinet is live, or the breaker trips on a dead short."), ground, live[0],
             )  # fmt: skip
     return None
 
@@ -570,12 +591,15 @@ def _heater(w: Wired) -> WiringFault | None:
     if any(w.joined.same(e, load) and not w.joined.same(load, line)
            for e in ends for load, line in zip(w.load, w.line, strict=True)) and not w.bus:  # fmt: skip
         return _fault(
-            "HEATER_STOPS", "The crankcase heater is not on L1 and L2.",
-            "It stops when the contactor opens: liquid gathers in the shell, the next start is flooded.",
+            "HEATER_STOPS", msg("The crankcase heater is not on L1 and L2."),
+            msg("It stops when the contactor opens: liquid gathers in the shell, the next "
+"start is flooded."),
             *ends,
         )  # fmt: skip
     if w.joined.same(ends[0], ends[1]):
-        return _fault("HEATER_SHORTED", "Both heater leads are together.", "It does not heat.", *ends)
+        return _fault(
+            "HEATER_SHORTED", msg("Both heater leads are together."), msg("It does not heat."), *ends
+        )
     return None
 
 
@@ -588,8 +612,8 @@ def _fan_legs(w: Wired) -> WiringFault | None:
     )
     if common and common == w.feeds("compressor.R") and run and run != common:
         return _fault(
-            "FAN_LEADS_SWAPPED", "The fan's common and run leads are swapped.",
-            "Its capacitor feeds nothing: it hums and burns.", "fan.C", "fan.R",
+            "FAN_LEADS_SWAPPED", msg("The fan's common and run leads are swapped."),
+            msg("Its capacitor feeds nothing: it hums and burns."), "fan.C", "fan.R",
         )  # fmt: skip
     return None
 
@@ -598,15 +622,15 @@ def _line_load(w: Wired) -> WiringFault | None:
     for key in ("new_disconnect",):
         if key in w.keys and w.joined.same("feeder.1", f"{key}.T1") | w.joined.same("feeder.2", f"{key}.T1"):
             return _fault(
-                "LINE_ON_LOAD", "The feeder is on the load side of the disconnect.",
-                "Opened, its blades and the fuses stay live to the touch.", f"{key}.T1", f"{key}.L1",
+                "LINE_ON_LOAD", msg("The feeder is on the load side of the disconnect."),
+                msg("Opened, its blades and the fuses stay live to the touch."), f"{key}.T1", f"{key}.L1",
             )  # fmt: skip
     if w.contactor in ("new_contactor", "contactor"):
         k = w.contactor
         if w.joined.same("compressor.R", f"{k}.L1") or w.joined.same("compressor.C", f"{k}.L1"):
             return _fault(
-                "LOAD_ON_LINE", "A load conductor stands on the contactor's line side.",
-                "That side of the compressor stays live with the contactor open.", f"{k}.L1",
+                "LOAD_ON_LINE", msg("A load conductor stands on the contactor's line side."),
+                msg("That side of the compressor stays live with the contactor open."), f"{k}.L1",
             )  # fmt: skip
     return None
 
@@ -616,8 +640,8 @@ def _blower(w: Wired) -> WiringFault | None:
         w.joined.same("supply.L1", b) or w.joined.same("supply.L2", b) for b in ("blower.1", "blower.2")
     ):
         return _fault(
-            "BLOWER_NOT_ON_CIRCUIT_1", "The blower is not on circuit 1.",
-            "With circuit 1 off, elements can heat without airflow: fire.",
+            "BLOWER_NOT_ON_CIRCUIT_1", msg("The blower is not on circuit 1."),
+            msg("With circuit 1 off, elements can heat without airflow: fire."),
             "blower.1", "blower.2",
         )  # fmt: skip
     return None
@@ -631,7 +655,8 @@ def _limit_bypassed(w: Wired) -> WiringFault | None:
                     for e in ("1", "2"))
         ):  # fmt: skip
             return _fault(
-                "LIMIT_BYPASSED", f"Limit {n} is bypassed.", "Without air the element glows: fire.",
+                "LIMIT_BYPASSED", msg("Limit {n} is bypassed.", n=n),
+                    msg("Without air the element glows: fire."),
                 f"limit{n}.1", f"limit{n}.2",
             )  # fmt: skip
     return None

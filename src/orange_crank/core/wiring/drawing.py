@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
+from orange_crank.core.messages import msg
 from orange_crank.core.wiring.model import Circuit, Component, Role, nets_of
 
 WIDTH = 384.0
@@ -27,15 +28,15 @@ class Stroke:
 
 
 STROKES: dict[str, Stroke] = {
-    "leg_a": Stroke("leg of R and capacitor C", "var(--wire-a, #9c3400)", 4.0),
-    "leg_b": Stroke("leg of compressor C", "var(--wire-b, #121618)", 4.0, doubled=True),
-    "line_a": Stroke("line, first leg", "var(--wire-a, #9c3400)", 2.5, (10, 3)),
-    "line_b": Stroke("line, second leg", "var(--wire-b, #121618)", 2.5, (10, 3)),
+    "leg_a": Stroke(msg("leg of R and capacitor C"), "var(--wire-a, #9c3400)", 4.0),
+    "leg_b": Stroke(msg("leg of compressor C"), "var(--wire-b, #121618)", 4.0, doubled=True),
+    "line_a": Stroke(msg("line, first leg"), "var(--wire-a, #9c3400)", 2.5, (10, 3)),
+    "line_b": Stroke(msg("line, second leg"), "var(--wire-b, #121618)", 2.5, (10, 3)),
     "start": Stroke("start", "var(--wire-s, #06606a)", 3.0, (2, 4)),
-    "feed": Stroke("limited feed of R", "var(--wire-a, #9c3400)", 3.0, (12, 3, 2, 3)),
+    "feed": Stroke(msg("limited feed of R"), "var(--wire-a, #9c3400)", 3.0, (12, 3, 2, 3)),
     "fan": Stroke("fan", "var(--wire-f, #3d484c)", 2.0, (6, 4)),
-    "kit": Stroke("start capacitor or kit", "var(--wire-k, #7a4b00)", 2.5, (4, 2)),
-    "control": Stroke("24 V control", "var(--wire-f, #3d484c)", 1.2),
+    "kit": Stroke(msg("start capacitor or kit"), "var(--wire-k, #7a4b00)", 2.5, (4, 2)),
+    "control": Stroke(msg("24 V control"), "var(--wire-f, #3d484c)", 1.2),
     "ground": Stroke("ground", "var(--wire-g, #14602f)", 2.0, (1, 3)),
 }
 _ORDER: tuple[Role, ...] = (
@@ -178,7 +179,7 @@ def draw(
 
 
 def _word(role: Role, motor: bool) -> str:
-    plain = {"leg_a": "first leg", "leg_b": "second leg", "kit": "switched, to an element"}
+    plain = {"leg_a": msg("first leg"), "leg_b": msg("second leg"), "kit": msg("switched, to an element")}
     return STROKES[role].word if motor else plain.get(role, STROKES[role].word)
 
 

@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import Prose, msg, within
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.motor.fit import StartPlate
 from orange_crank.core.motor.typical import TypicalIn, typical_aids
@@ -80,7 +81,7 @@ class WiringIn(Frozen):
         ):  # fmt: skip
             raise PydanticCustomError(
                 "value_error", "{error}",
-                {"field": "new_poles", "error": "2: one pole in place of two leaves a leg live"},
+                {"field": "new_poles", "error": msg("2: one pole in place of two leaves a leg live")},
             )  # fmt: skip
         return self
 
@@ -90,11 +91,11 @@ class Move(Frozen):
 
     model_config = ConfigDict(frozen=True, extra="forbid", serialize_by_alias=True, populate_by_name=True)
 
-    lead: str
+    lead: Prose
     colour: str | None
     from_: str = Field(alias="from", description="Where it is, or where the new lead begins")
-    to: str
-    note: str
+    to: Prose
+    note: Prose
     photograph: bool = Field(description="Whether a photograph belongs before it")
     kind: Literal["isolate", "take_off", "move", "add"]
 
@@ -102,9 +103,9 @@ class Move(Frozen):
 class Consumable(Frozen):
     """Something the work uses up."""
 
-    item: str
+    item: Prose
     count: int
-    what_for: str
+    what_for: Prose
     on_van: int | None
     enough: bool | None
 
@@ -122,7 +123,7 @@ class TerminalRow(Frozen):
     """One terminal with the word it carries and the net it shall be on."""
 
     terminal: str
-    part: str
+    part: Prose
     word: str
     colour: str | None
     net: int | None
@@ -139,7 +140,7 @@ class WiringOut(Frozen):
     """A plan; ``ok`` and ``faults`` stay null until nets were given."""
 
     kind: PlanKind
-    title: str
+    title: Prose
     before: list[list[str]]
     after: list[list[str]]
     moves: list[Move]
@@ -148,8 +149,8 @@ class WiringOut(Frozen):
     )
     svg: str = Field(default="", description="The drawing after; written by the doors that can draw")
     svg_before: str = Field(default="", description="The drawing before")
-    minds: list[str]
-    finding_terminals: list[str] = Field(description="How R, S and C are found")
+    minds: list[Prose]
+    finding_terminals: list[Prose] = Field(description="How R, S and C are found")
     consumables: list[Consumable]
     tabs: list[TabCount]
     terminals: list[TerminalRow]
@@ -163,14 +164,14 @@ class WiringOut(Frozen):
 
 
 FIND = [
-    "By the unit's own diagram: follow the wire.",
-    "By three resistances, leads off: C–S + C–R = S–R, R is the lower with C.",
-    "By the marking under the cover.",
+    msg("By the unit's own diagram: follow the wire."),
+    msg("By three resistances, leads off: C–S + C–R = S–R, R is the lower with C."),
+    msg("By the marking under the cover."),
 ]
 AFTERWARDS = (
-    "Tug each lead. Torque to the label. Bushing at the hole, slack tied. Photograph it.",
-    "Leave enough lead to put the original wiring back.",
-    "A forked or crushed terminal under a clamp is refused.",
+    msg("Tug each lead. Torque to the label. Bushing at the hole, slack tied. Photograph it."),
+    msg("Leave enough lead to put the original wiring back."),
+    msg("A forked or crushed terminal under a clamp is refused."),
 )
 
 
@@ -213,7 +214,7 @@ def plan_wiring(entry: WiringIn) -> WiringOut:
 
 # Swaps of a part for its like: each lead goes to the terminal of the same name.
 ONE_FOR_ONE: tuple[PlanKind, ...] = ("dual_capacitor", "contactor_one_pole", "contactor_two_pole")
-_SIDES = {"L": "Line side", "T": "Load side", "A": "Coil"}
+_SIDES = {"L": msg("Line side"), "T": msg("Load side"), "A": "Coil"}
 
 
 def _groups(moves: list[Move]) -> list[MoveGroup]:
@@ -227,7 +228,7 @@ def _groups(moves: list[Move]) -> list[MoveGroup]:
             continue
         part, _, pin = move.to.removeprefix("New ").rpartition(" ")
         side = _SIDES.get(pin[:1], "") if part.lower().startswith("contactor") else ""
-        found.setdefault(f"{part}: {side.lower()}" if side else part, []).append(i)
+        found.setdefault(msg("{part}: {side}", part=part, side=within(side)) if side else part, []).append(i)
     return [MoveGroup(title=title, moves=places) for title, places in found.items() if len(places) > 1]
 
 
@@ -259,10 +260,12 @@ def _taps(entry: WiringIn) -> tuple[tuple[str, ...], float | None]:
         raise InputProblem(
             [
                 FieldProblem(
-                    field="wanted_uf", wanted=f"near {made:g} µF, the closest these sections make", got=wanted
+                    field="wanted_uf",
+                    wanted=msg("near {made:g} µF, the closest these sections make", made=made),
+                    got=wanted,
                 )
             ],
-            next_step="Take another capacitor, or another value.",
+            next_step=msg("Take another capacitor, or another value."),
         )
     return best, made
 
@@ -271,7 +274,9 @@ def _refuse_unknown(entry: WiringIn, plan: Plan) -> None:
     known = set(plan.after.terminals()) | set(plan.before.terminals())
     wrong = [
         FieldProblem(
-            field=f"{field}.{name}", wanted="a terminal of this plan: " + ", ".join(sorted(known)), got=name
+            field=f"{field}.{name}",
+            wanted=msg("a terminal of this plan: ") + ", ".join(sorted(known)),
+            got=name,
         )
         for field, names in (("colours", entry.colours), ("free_tabs", entry.free_tabs))
         for name in names
@@ -286,7 +291,7 @@ def _spoken(terminal: str, circuits: tuple[Circuit, ...], numbered: bool) -> str
     part = next(c for circuit in circuits for c in circuit.components if c.key == key)
     if numbered and part.symbol == "contactor":
         name = PAIRS.get(name, name)
-    return f"{part.title} {name}"
+    return msg("{title} {name}", title=part.title, name=name)
 
 
 def _moves(plan: Plan, entry: WiringIn, numbered: bool) -> list[Move]:
@@ -328,19 +333,20 @@ def _moves(plan: Plan, entry: WiringIn, numbered: bool) -> list[Move]:
         if lead not in new:
             moves.append(
                 Move(lead=lead, colour=colour(was.one, was.two), from_=say(was.one),
-                     to=f"off, with its other end at {say(was.two)}", note="cap it, or take it out",
+                     to=msg("off, with its other end at {two}", two=say(was.two)),
+                         note=msg("cap it, or take it out"),
                      photograph=True, kind="take_off")
             )  # fmt: skip
     isolated = [
-        Move(lead=m.lead, colour=m.colour, from_=m.from_, to="off, taped by itself", kind="isolate",
-             note="touches no metal and no other lead; the other end stays", photograph=True)
+        Move(lead=m.lead, colour=m.colour, from_=m.from_, to=msg("off, taped by itself"), kind="isolate",
+             note=msg("touches no metal and no other lead; the other end stays"), photograph=True)
         for m in moves
         if m.kind == "move" and (was := old[m.lead]).role == "control"
         and m.from_ in (say(was.one), say(was.two))
     ]  # fmt: skip
     taped = {m.lead for m in isolated}
     moves = [
-        m.model_copy(update={"from_": "its tape", "photograph": False})
+        m.model_copy(update={"from_": msg("its tape"), "photograph": False})
         if m.kind == "move" and m.lead in taped else m
         for m in moves
     ]  # fmt: skip
@@ -369,10 +375,10 @@ def _consumables(plan: Plan, entry: WiringIn) -> list[Consumable]:
     wanted = list(plan.consumables)
     fitted = {c.key for c in plan.after.components} - {c.key for c in plan.before.components}
     if "bleed" in fitted:
-        wanted.append(("bleed resistor 15 kΩ 2 W", 1, "across the start capacitor"))
+        wanted.append((msg("bleed resistor 15 kΩ 2 W"), 1, msg("across the start capacitor")))
     short = sum(t.leads_after - t.tabs for t in _tabs(plan, entry) if t.piggyback)
     if short:
-        wanted.append(("piggyback terminal, insulated, 105 °C", short, "no free tab is left"))
+        wanted.append((msg("piggyback terminal, insulated, 105 °C"), short, msg("no free tab is left")))
     return [
         Consumable(
             item=item,
@@ -421,7 +427,7 @@ def _starts(
 
 def _ordinary(plate: StartPlate, keys: frozenset[str]) -> Aid:
     """Return an aid of ordinary size of the kind a plan fits, where none was named."""
-    label = {"kit": "Start kit, PTC", "relay": "Start kit, relay", "starter": "Soft starter"}
+    label = {"kit": msg("Start kit, PTC"), "relay": msg("Start kit, relay"), "starter": msg("Soft starter")}
     wanted = next((label[k] for k in label if k in keys), None)
     return next((a.aid for a in typical_aids(TypicalIn(plate=plate)).aids if a.label == wanted), Aid())
 
@@ -431,7 +437,7 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
         Finding(
             code="DEAD_WORK",
             verdict="watch",
-            text="Dead work: locked, proved dead, bled. The unit's own diagram and local code lead.",
+            text=msg("Dead work: locked, proved dead, bled. The unit's own diagram and local code lead."),
             rule="field practice: safety",
         )
     ]
@@ -440,10 +446,10 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
             Finding(
                 code=fault.code,
                 verdict="fail",
-                text=f"{fault.text} {fault.effect}",
+                text=msg("{text} {effect}", text=fault.text, effect=fault.effect),
                 rule="wiring plan",
                 inputs={"terminals": list(fault.terminals)},
-                next_step="Fix it before you energize, then check again.",
+                next_step=msg("Fix it before you energize, then check again."),
             )
         )
     if faults == []:
@@ -451,9 +457,9 @@ def _findings(faults: list[WiringFault] | None) -> list[Finding]:
             Finding(
                 code="AS_PLANNED",
                 verdict="pass",
-                text="Wired as planned, electrically.",
+                text=msg("Wired as planned, electrically."),
                 rule="wiring plan",
-                next_step="Tug each lead, torque, photograph. Then energize by the procedure.",
+                next_step=msg("Tug each lead, torque, photograph. Then energize by the procedure."),
             )
         )
     return found

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.motor.entry import Aid, Load, Source, StartIn
 from orange_crank.core.motor.fit import StartPlate, fit_machine
 from orange_crank.core.motor.machine import Machine
@@ -19,7 +20,7 @@ class WiredStart(Frozen):
 
     runs: bool
     danger: str | None = Field(default=None, description="The dangerous mistake, by its code")
-    sentence: str
+    sentence: Prose
     verdict: Literal["started", "late", "stalled", "tripped"] | None
     time_to_speed_s: float | None
     max_cycle_rms_a: float | None
@@ -57,7 +58,7 @@ def start_as_wired(
     return WiredStart(
         runs=False,
         danger=danger.code,
-        sentence=f"Do not energize. {danger.text} {danger.effect}",
+        sentence=msg("Do not energize. {text} {effect}", text=danger.text, effect=danger.effect),
         verdict=None if computed.runs else computed.verdict,
         time_to_speed_s=None,
         max_cycle_rms_a=None if computed.runs else computed.max_cycle_rms_a,
@@ -119,7 +120,7 @@ def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     found = wired_elements(wired)
     if not found.path:
         return WiredStart(
-            runs=False, sentence="No winding stands between the two legs: nothing turns.", verdict=None,
+            runs=False, sentence=msg("No winding stands between the two legs: nothing turns."), verdict=None,
             time_to_speed_s=None, max_cycle_rms_a=None,
         )  # fmt: skip
     machine, fit = fit_machine(plate)

@@ -18,6 +18,7 @@ from orange_crank.core.handover.money import (
     statement,
 )
 from orange_crank.core.handover.record import Closing, LeftAtClosing
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
 from orange_crank.store.calls.decisions import BILLED, CLOSED, FITTED, PAID
@@ -234,7 +235,7 @@ def closing_points(record: CallRecord) -> list[OpenPoint]:
                 code="OVER_AGREED",
                 text=f"Billed {money(out.statement.total, agreed.currency)}, agreed "
                 f"{money(agreed.total, agreed.currency)}: {money(out.over_agreed, agreed.currency)} more.",
-                next_step="Get a second yes, or say why it is more.",
+                next_step=msg("Get a second yes, or say why it is more."),
                 rung="hand_over",
             )
         )

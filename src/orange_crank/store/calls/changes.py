@@ -7,6 +7,7 @@ from pydantic import Field
 from orange_crank.core.call.changes import PartKind
 from orange_crank.core.call.gates import require
 from orange_crank.core.errors import FieldProblem, InputProblem
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Moment, Word
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import read_call
@@ -34,7 +35,7 @@ def add_change(call_id: int, change: NewChange, person_id: int, at: datetime | N
         made_at = change.made_at or journal.moment
         if not record.row.opened_at - timedelta(days=1) <= made_at <= journal.moment + timedelta(minutes=5):
             raise InputProblem(
-                [FieldProblem(field="made_at", wanted="a time on this call", got=made_at.isoformat())]
+                [FieldProblem(field="made_at", wanted=msg("a time on this call"), got=made_at.isoformat())]
             )
         put_change(journal, change.what, change.part, made_at, person_id)
         return get_call(call_id, at)

@@ -29,6 +29,7 @@ from orange_crank.core.handover.money import (
 from orange_crank.core.handover.options import Options, options_of
 from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
 from orange_crank.store.calls.billing import charged, exempt_of
@@ -228,8 +229,8 @@ def agree(
         unknown = [k for k in entry.options if k not in known]
         if unknown:
             raise InputProblem(
-                [FieldProblem(field="options", wanted="keys of the options shown", got=unknown[0])],
-                next_step="Show the options again and choose among them.",
+                [FieldProblem(field="options", wanted=msg("keys of the options shown"), got=unknown[0])],
+                next_step=msg("Show the options again and choose among them."),
             )
         chosen = [known[k] for k in dict.fromkeys(entry.options)]
         priced = [k for k in entry.prices if k not in known or known[k].cost.total is not None]
@@ -237,17 +238,17 @@ def agree(
             raise InputProblem(
                 [
                     FieldProblem(
-                        field="prices", wanted="options that have no price of their own", got=priced[0]
+                        field="prices", wanted=msg("options that have no price of their own"), got=priced[0]
                     )
                 ],
-                next_step="Type a price only where none is shown.",
+                next_step=msg("Type a price only where none is shown."),
             )
         totals = [entry.prices.get(o.key, o.cost.total) for o in chosen]
         total = None if any(t is None for t in totals) else round(sum(t or 0.0 for t in totals), 2)
         if total != entry.shown_total:
             raise Conflict(
-                "The price is not the one that was shown: somebody changed a rate or a price meanwhile.",
-                next_step="Show the options again; the customer agrees to what is there now.",
+                msg("The price is not the one that was shown: somebody changed a rate or a price meanwhile."),
+                next_step=msg("Show the options again; the customer agrees to what is there now."),
             )
         currency = get_shop().details.currency
         what = [f"{o.title}: {money(t, currency)}. {o.does}" for o, t in zip(chosen, totals, strict=True)]

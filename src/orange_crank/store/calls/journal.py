@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from orange_crank.core.call.gates import CLOSED_CALL, require
+from orange_crank.core.messages import msg
 from orange_crank.store.database import now
 from orange_crank.store.errors import NotFound
 from orange_crank.store.models import Person, ServiceCall, Site, Unit
@@ -56,7 +57,9 @@ def call_row(call_id: int) -> ServiceCall:
 
 def no_such_call(call_id: int) -> NotFound:
     """Refuse a call that is not on record."""
-    return NotFound(f"Call {call_id} is not on record.", next_step="Go to Calls and pick one.")
+    return NotFound(
+        msg("Call {call_id} is not on record.", call_id=call_id), next_step=msg("Go to Calls and pick one.")
+    )
 
 
 def write_on(call_id: int, at: datetime | None = None, even_closed: bool = False) -> Entry:

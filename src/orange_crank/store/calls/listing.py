@@ -7,6 +7,7 @@ import peewee
 from pydantic import AwareDatetime
 
 from orange_crank.core.measure.reading import Quantity
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState
 from orange_crank.store.calls.decisions import CONFIRMED
@@ -79,7 +80,9 @@ def list_calls(
     if before is not None:
         last = ServiceCall.get_or_none(ServiceCall.id == before)
         if last is None:
-            raise NotFound(f"Call {before} is not on record.", next_step="Open the list again.")
+            raise NotFound(
+                msg("Call {before} is not on record.", before=before), next_step=msg("Open the list again.")
+            )
         older = (ServiceCall.opened_at < last.opened_at) | (
             (ServiceCall.opened_at == last.opened_at) & (ServiceCall.id < before)
         )

@@ -9,6 +9,7 @@ from pydantic import Field
 from orange_crank.core.call.gates import require
 from orange_crank.core.errors import GateClosed
 from orange_crank.core.handover.record import Closing, LeftAtClosing
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store.calls.billing import bill_to_freeze, closing_points
 from orange_crank.store.calls.decisions import CLOSED, append
@@ -90,12 +91,15 @@ def _begin_visit(visit_id: int, call: ServiceCall) -> None:
 def _refuse_second_open_call(unit_id: int) -> None:
     # Locking the unit's row keeps two people from opening two calls on it at once.
     if Unit.select().where(Unit.id == unit_id).for_update().get_or_none() is None:
-        raise NotFound(f"Unit {unit_id} is not on record.", next_step="Pick a unit from the list.")
+        raise NotFound(
+            msg("Unit {unit_id} is not on record.", unit_id=unit_id),
+            next_step=msg("Pick a unit from the list."),
+        )
     there = ServiceCall.get_or_none((ServiceCall.unit == unit_id) & (ServiceCall.status == "open"))
     if there is not None:
         raise Conflict(
-            f"This unit has an open call already, number {there.id}.",
-            next_step="Go on with that call, or close it first.",
+            msg("This unit has an open call already, number {id}.", id=there.id),
+            next_step=msg("Go on with that call, or close it first."),
         )
 
 
@@ -117,8 +121,8 @@ def edit_call(call_id: int, edit: CallEdit, person_id: int, at: datetime | None 
         row = entry.call
         if row.version != edit.version:
             raise Conflict(
-                "Someone changed this call while you typed. Your text is still here.",
-                next_step="Check the new version, then save yours again or discard it.",
+                msg("Someone changed this call while you typed. Your text is still here."),
+                next_step=msg("Check the new version, then save yours again or discard it."),
             )
         fields: dict[str, object] = {"version": row.version + 1}
         if edit.complaint is not None:
@@ -154,8 +158,8 @@ def _closing(record: CallRecord, reason: str | None, moment: datetime) -> dict[s
     if left and len(said) < 3:
         points = " ".join(f"{i}. {p.text}" for i, p in enumerate(left, 1))
         raise GateClosed(
-            f"Still open: {points}",
-            next_step="Finish each item, or close and enter why they stay open.",
+            msg("Still open: {points}", points=points),
+            next_step=msg("Finish each item, or close and enter why they stay open."),
         )
     unit_id = record.row.unit_id
     return {

@@ -11,6 +11,7 @@ from orange_crank.core.errors import FieldProblem, InputProblem
 from orange_crank.core.measure.again import is_second_measurement
 from orange_crank.core.measure.reading import QUANTITIES, NewReading, no_such_reading
 from orange_crank.core.measure.taken import TakenReading
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.journal import Entry, write_on
 from orange_crank.store.calls.record import CallRecord, read_call
@@ -102,8 +103,8 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int, 
             )
     except peewee.IntegrityError:
         raise Conflict(
-            "That reading was corrected by somebody else meanwhile.",
-            next_step="Look at the newer value, then correct that one.",
+            msg("That reading was corrected by somebody else meanwhile."),
+            next_step=msg("Look at the newer value, then correct that one."),
         ) from None
     return SavedReading(
         reading=reading_out(reading_row(row, _NAMED.first(person_id).name, None, float(journal.number))),
@@ -128,7 +129,7 @@ def saved_reading(reading_id: int | None) -> SavedReading:
         else None
     )
     if row is None:
-        raise NotFound("That reading is not on record.", next_step="Look at the call again.")
+        raise NotFound(msg("That reading is not on record."), next_step=msg("Look at the call again."))
     later = Reading.get_or_none(Reading.supersedes == row.id)
     out = reading_out(reading_row(row, row.person.name, later.id if later else None, float(row.entry_no)))
     return SavedReading(reading=out, repeated=True)
@@ -142,11 +143,11 @@ def _refuse_unjudgeable(record: CallRecord, entry: NewReading, moment: datetime)
     except InputProblem as problem:
         raise InputProblem(
             [FieldProblem(field="value", wanted=problem.errors[0].wanted, got=entry.value)],
-            next_step="Check the reading and the nameplate. One is wrong.",
+            next_step=msg("Check the reading and the nameplate. One is wrong."),
         ) from None
     except ArithmeticError:
         raise InputProblem(
-            [FieldProblem(field="value", wanted="a value that fits the nameplate", got=entry.value)]
+            [FieldProblem(field="value", wanted=msg("a value that fits the nameplate"), got=entry.value)]
         ) from None
 
 
@@ -157,13 +158,17 @@ def _refuse_moment(entry: NewReading, opened_at: datetime, moment: datetime) -> 
         raise InputProblem(
             [
                 FieldProblem(
-                    field="taken_at", wanted="a time not in the future", got=entry.taken_at.isoformat()
+                    field="taken_at", wanted=msg("a time not in the future"), got=entry.taken_at.isoformat()
                 )
             ]
         )
     if entry.taken_at < opened_at - timedelta(days=1):
         raise InputProblem(
-            [FieldProblem(field="taken_at", wanted="a time on this call", got=entry.taken_at.isoformat())]
+            [
+                FieldProblem(
+                    field="taken_at", wanted=msg("a time on this call"), got=entry.taken_at.isoformat()
+                )
+            ]
         )
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from orange_crank.core.call.gates import Gate, GateName, require
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import volts_on_dead
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen, Moment, Sentence, Word, say
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import GOING_LIVE, Work
@@ -91,19 +92,23 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
         last = record.events[-1] if record.events else None
         who = f" by {last.person.name}" if last is not None else ""
         raise Conflict(
-            f"The unit's state changed{who} while you were entering this. It is now {state.words}.",
-            next_step="Look at the call as it is, then take the volts again.",
+            msg(
+                "The unit's state changed{who} while you were entering this. It is now {words}.",
+                who=who,
+                words=state.words,
+            ),
+            next_step=msg("Look at the call as it is, then take the volts again."),
         )
     if taken > journal.moment + CLOCKS_APART:
         raise InputProblem(
             [
                 FieldProblem(
                     field="volts_taken_at",
-                    wanted="a time not in the future (this phone's clock is ahead)",
+                    wanted=msg("a time not in the future (this phone's clock is ahead)"),
                     got=taken.isoformat(),
                 )
             ],
-            next_step="Set the device's clock to network time, then save again.",
+            next_step=msg("Set the device's clock to network time, then save again."),
         )
     after = next(
         (
@@ -115,8 +120,13 @@ def _refuse_stale(entry: NewMakeSafe, record: CallRecord, journal: Entry) -> Non
     )
     if after is not None and taken < after.happened_at:
         raise Conflict(
-            ("These volts are older than the last change on this call, so they don't prove it dead now."),
-            next_step="Take the volts again and save the record.",
+            (
+                msg(
+                    "These volts are older than the last change on this call, so they don't prove "
+                    "it dead now."
+                )
+            ),
+            next_step=msg("Take the volts again and save the record."),
         )
 
 
@@ -147,7 +157,8 @@ def add_safety_event(
         # Without signal it has happened, ready or not: the record must not go on saying dead.
         if lacking and not journal.late:
             raise GateClosed(
-                f"Before going live: {', '.join(lacking)}.", next_step="Do each, tick it, then energize."
+                msg("Before going live: {join}.", join=", ".join(lacking)),
+                next_step=msg("Do each, tick it, then energize."),
             )
         kind, detail = (
             (event.kind, event.detail) if gate.ok else (_happened(event, gate, journal, record), None)
@@ -204,7 +215,9 @@ def tells_of_power(record: CallRecord, journal: Entry, work: Work, person_id: in
     SafetyEventRow.create(
         call=journal.call.id,
         kind="lapsed",
-        detail=f"measured with power on at {_clock(journal.moment)} without signal, told later",
+        detail=msg(
+            "measured with power on at {clock} without signal, told later", clock=_clock(journal.moment)
+        ),
         happened_at=journal.moment,
         entry_no=place.number,
         person=person_id,
@@ -238,7 +251,7 @@ def volts_seen(
         SafetyEventRow.create(
             call=call_id,
             kind="volts_seen",
-            detail=f"{say(volts, 'V')} at {_PLACE_WORDS.get(place, place)}",
+            detail=msg("{volts} at {get}", volts=say(volts, "V"), get=_PLACE_WORDS.get(place, place)),
             happened_at=journal.moment,
             entry_no=journal.number,
             person=person_id,
@@ -274,8 +287,10 @@ def lift_stop(call_id: int, lift: NewLift, person_id: int, at: datetime | None =
         record = read_call(call_id, journal.moment)
         stop = next((s for s in record.judged.stops if s.key == lift.stop), None)
         if stop is None:
-            raise NotFound("That stop is already cleared.", next_step="Look at the call as it is.")
+            raise NotFound(msg("That stop is already cleared."), next_step=msg("Look at the call as it is."))
         if not stop.may_lift:
-            raise GateClosed(f"A note can't clear this stop. {stop.text}", next_step=f"{stop.lifted_by}.")
+            raise GateClosed(
+                msg("A note can't clear this stop. {text}", text=stop.text), next_step=f"{stop.lifted_by}."
+            )
         append(journal, LIFTED, {"stop": lift.stop, "how": lift.how.strip()}, person_id)
         return get_call(call_id, at)

@@ -20,6 +20,7 @@ from orange_crank.core.call.why_record import Decision, DecisionKind, Trial, Why
 from orange_crank.core.diagnosis import DiagnoseIn, DiagnoseOut
 from orange_crank.core.diagnosis.model import Symptom
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store.calls.decisions import DIAGNOSED, TOLD, append, decision_body
 from orange_crank.store.calls.journal import write_on
@@ -102,7 +103,8 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
         if dropped:
             stop = next(s for s in record.judged.stops if s.key.startswith(f"hazard-{dropped[0]}"))
             raise GateClosed(
-                f"This still stops the work: {stop.text}", next_step=f"{stop.lifted_by}; then it is lifted."
+                msg("This still stops the work: {text}", text=stop.text),
+                next_step=msg("{lifted_by}; then it is lifted.", lifted_by=stop.lifted_by),
             )
         # A stop told of is not taken back by leaving it out: what is put right is written down.
         kept = [one for one in record.facts.seen if one.what in told.seen]
@@ -111,8 +113,8 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
         for stop in record.judged.stops:
             if stop.key.startswith("seen-") and stop.key not in keys_left:
                 raise GateClosed(
-                    f"This still stops the work: {stop.text}",
-                    next_step=f"{stop.lifted_by}; then it is lifted.",
+                    msg("This still stops the work: {text}", text=stop.text),
+                    next_step=msg("{lifted_by}; then it is lifted.", lifted_by=stop.lifted_by),
                 )
         append(journal, TOLD, told, person_id)
         return get_why(call_id, at)

@@ -22,6 +22,7 @@ from orange_crank.core.call.work import (
     wanted_proofs,
 )
 from orange_crank.core.errors import GateClosed
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.wiring import plan_wiring
 from orange_crank.store import parts
@@ -272,8 +273,8 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
         mine = [f for f in fittings_of(record) if f.work == kept.work]
         if not mine:
             raise GateClosed(
-                "Nothing of that kind was fitted on this call.",
-                next_step="Write down what was fitted first.",
+                msg("Nothing of that kind was fitted on this call."),
+                next_step=msg("Write down what was fitted first."),
             )
         last, fitted_at = mine[-1], max(f.place for f in record.facts.fitted if f.work == kept.work)
         gone = any(
@@ -281,7 +282,9 @@ def decide_kept(call_id: int, kept: Kept, person_id: int, at: datetime | None = 
             for k in record.facts.kept
         )
         if gone:
-            raise GateClosed("It was taken off already.", next_step="Fit it again first, if it is to stay.")
+            raise GateClosed(
+                msg("It was taken off already."), next_step=msg("Fit it again first, if it is to stay.")
+            )
         append(journal, KEPT, kept, person_id)
         if kept.decision == "take_off":
             put_change(journal, f"{TAKEN_OFF}{last.what}", last.part_kind, journal.moment, person_id)

@@ -1,6 +1,7 @@
 """Two-wire kits with a thermistor."""
 
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.motor.typical import PTC_OVER_RATED
 
@@ -18,7 +19,7 @@ def fit_ptc(job: Job) -> Fitted:
     """
     part, often = job.part, job.entry.cycles_per_hour
     if job.entry.stock is not None and part.cold_ohm is None:
-        raise NotOffered("Its cold ohms are not in the parts list: no guess is made.")
+        raise NotOffered(msg("Its cold ohms are not in the parts list: no guess is made."))
     usual = round(PTC_OVER_RATED * job.entry.plate.volts / job.rla_a, 1)
     return Fitted(
         aid=Aid(

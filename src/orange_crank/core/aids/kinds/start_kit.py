@@ -2,6 +2,7 @@
 
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.own_relay import own_relay, why_no_relay
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.motor.gear import own_start_uf, starting_of
 from orange_crank.core.motor.relay import choose_relay, relay_window
@@ -14,7 +15,7 @@ from orange_crank.core.motor.start_capacitor import (
 from orange_crank.core.tables import StartCapacitorRange
 
 MOST_OVER_OWN = 1.2
-NO_SIZE = "No standard start capacitor suits without overdriving the start winding."
+NO_SIZE = msg("No standard start capacitor suits without overdriving the start winding.")
 
 
 def fit_start_kit(job: Job) -> Fitted:
@@ -28,7 +29,7 @@ def fit_start_kit(job: Job) -> Fitted:
     part, plate, run_uf = job.part, job.entry.plate, job.run_uf
     named = part.start_cap_uf is not None or part.sections_uf is not None
     if job.entry.stock is not None and part.aid != "three_in_one" and not named:
-        raise NotOffered("Its start capacitor's µF are not in the parts list: no guess is made.")
+        raise NotOffered(msg("Its start capacitor's µF are not in the parts list: no guess is made."))
     uf, taps, size = part.start_cap_uf, [], None
     if part.sections_uf is not None:
         wanted = _best(job)
@@ -38,7 +39,7 @@ def fit_start_kit(job: Job) -> Fitted:
         size = _best(job)
         uf = _with_a_relay(job, size)
     if job.entry.stock is not None and _overdriven(job, uf):
-        raise NotOffered(f"{uf:g} µF would overdrive the start winding of this compressor.")
+        raise NotOffered(msg("{uf:g} µF would overdrive the start winding of this compressor.", uf=uf))
     window = relay_window(job.machines, plate.volts, run_uf, uf, job.entry.running_s_c_v)
     relay = own_relay(part, window) if part.pickup_low_v is not None else choose_relay(window)
     three_wire = part.aid == "relay_three_wire"
@@ -48,7 +49,11 @@ def fit_start_kit(job: Job) -> Fitted:
         across = start_capacitor_volts(job.machines[0], plate.volts, run_uf, uf, relay.pickup_high_v)
         if part.volts_ac < across:
             raise NotOffered(
-                f"Its capacitor is rated {part.volts_ac:g} V; the model finds {across:.0f} V across it."
+                msg(
+                    "Its capacitor is rated {volts_ac:g} V; the model finds {across:.0f} V across it.",
+                    volts_ac=part.volts_ac,
+                    across=across,
+                )
             )
     # A two-wire kit senses C–HERM: its own classes do not apply; its card says it is not checked.
     pickup = None if relay is None else (relay.pickup_low_v + relay.pickup_high_v) / 2

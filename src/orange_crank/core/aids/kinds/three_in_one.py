@@ -2,6 +2,7 @@
 
 from orange_crank.core.aids.kinds.job import Fitted, Job, NotOffered
 from orange_crank.core.aids.kinds.start_kit import fit_start_kit
+from orange_crank.core.messages import msg
 from orange_crank.core.motor.gear import MOST_HP, starting_of
 
 # Lines within so many percent of a part's volts are its own.
@@ -20,14 +21,29 @@ def fit_three_in_one(job: Job) -> Fitted:
     """
     plate, part = job.entry.plate, job.part
     if starting_of(plate) == "run_capacitor":
-        raise NotOffered("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
+        raise NotOffered(
+            msg("For fractional-horsepower capillary-tube refrigeration without a run capacitor.")
+        )
     if plate.hp is None:
         raise NotOffered(
-            "Chosen by horsepower and volts. Horsepower: not entered; read it on the compressor."
+            msg("Chosen by horsepower and volts. Horsepower: not entered; read it on the compressor.")
         )
     low, high = part.hp_low or 0.0, part.hp_high or MOST_HP
     if not (1 - AS_PRINTED) * low <= plate.hp <= (1 + AS_PRINTED) * high:
-        raise NotOffered(f"Made for {low:g} to {high:g} hp; this compressor has {plate.hp:g} hp.")
+        raise NotOffered(
+            msg(
+                "Made for {low:g} to {high:g} hp; this compressor has {hp:g} hp.",
+                low=low,
+                high=high,
+                hp=plate.hp,
+            )
+        )
     if part.volts_line is not None and 100 * abs(plate.volts / part.volts_line - 1) > SAME_LINE_PCT:
-        raise NotOffered(f"Made for {part.volts_line:g} V; the plate says {plate.volts:g} V.")
+        raise NotOffered(
+            msg(
+                "Made for {volts_line:g} V; the plate says {volts:g} V.",
+                volts_line=part.volts_line,
+                volts=plate.volts,
+            )
+        )
     return fit_start_kit(job)

@@ -13,6 +13,7 @@ from pydantic import Field
 
 from orange_crank.core.call.facts import CallFacts
 from orange_crank.core.call.gates import Gate, GateName, gates_of, shut
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.state import CallState, StateName, call_words
 from orange_crank.core.safety.stop import StopCode, StopScope, WorkStop, work_stop
@@ -31,8 +32,8 @@ STEPS: tuple[Step, ...] = Step.__args__  # type: ignore[attr-defined]
 PROVED: tuple[StateName, ...] = ("dead_proved", "control_live")
 
 NEEDS_SERVER = shut(
-    "This needs a signal.",
-    "Do the other steps now. This one unlocks when you have signal.",
+    msg("This needs a signal."),
+    msg("Do the other steps now. This one unlocks when you have signal."),
 )
 # What waits on a device until it can be sent; every other gate wants the server.
 WAITS: tuple[GateName, ...] = (
@@ -48,14 +49,14 @@ WAITS: tuple[GateName, ...] = (
     "tick_move",
     "note_change",
 )
-_UNKNOWN = "No signal. This phone can't tell whether the unit is still dead."
-_HERE = "Saved as dead on this phone. Not checked by the server yet."
+_UNKNOWN = msg("No signal. This phone can't tell whether the unit is still dead.")
+_HERE = msg("Saved as dead on this phone. Not checked by the server yet.")
 _WHY: dict[StateName, str] = {
     "dead_proved": _HERE,
-    "control_live": "Line saved as dead on this phone; 24 V is on.",
-    "live": "Energized on this call.",
+    "control_live": msg("Line saved as dead on this phone; 24 V is on."),
+    "live": msg("Energized on this call."),
     "lapsed": _UNKNOWN,
-    "as_found": "Found live. Treat it as live until you prove it dead.",
+    "as_found": msg("Found live. Treat it as live until you prove it dead."),
 }
 
 
@@ -63,8 +64,8 @@ class AheadState(Frozen):
     """What is safe, and what may be done, after what was entered without signal."""
 
     state: StateName
-    words: str
-    why: str
+    words: Prose
+    why: Prose
     caution_read: bool
     gates: list[int] = Field(description="The named gates in their order, each by its number in the gates")
     on: dict[Step, int] = Field(description="The state an entry leads to; the same where it is not named")
@@ -205,12 +206,12 @@ def _own_stops(at: _At) -> Iterator[WorkStop]:
     if at.unsure:
         yield work_stop(
             "STOP_LIVE",
-            text="Your Make safe entry does not prove it dead.",
-            next_step="Hands out. Redo Make safe: every reading must be under the limit.",
+            text=msg("Your Make safe entry does not prove it dead."),
+            next_step=msg("Hands out. Redo Make safe: every reading must be under the limit."),
         )
     if at.stopped:
         yield work_stop(
             "GROUNDED",
-            text="What you entered stops the work, or could.",
-            next_step="Don't energize or take live readings until the server has checked it.",
+            text=msg("What you entered stops the work, or could."),
+            next_step=msg("Don't energize or take live readings until the server has checked it."),
         )

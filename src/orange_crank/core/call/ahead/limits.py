@@ -30,6 +30,7 @@ from orange_crank.core.measure.start_time import (
     judge_start_time_reading,
 )
 from orange_crank.core.measure.taken import ReadingVerdict, TakenReading
+from orange_crank.core.messages import Prose, joined
 from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.tables.standards import Standards
 
@@ -71,7 +72,7 @@ class Band(Frozen):
     side: Side
     code: str = Field(description="The finding it would be")
     rule: str = Field(description="Clause, or a shop standard's title")
-    next_step: str | None
+    next_step: Prose | None
 
 
 class SaidValue(Frozen):
@@ -209,7 +210,7 @@ def limits_ahead(facts: CallFacts, limits: Standards) -> list[FieldLimit]:
 def _together(facts: CallFacts) -> str:
     """Return the readings that are judged with others, written down."""
     grouped = {quantity for group in _TOGETHER for quantity in group}
-    return "\n".join(r.entry.model_dump_json() for r in facts.current if r.entry.quantity in grouped)
+    return joined((r.entry.model_dump_json() for r in facts.current if r.entry.quantity in grouped), "\n")
 
 
 def _sum_of(earlier: Mapping[Quantity, float]) -> tuple[tuple[Quantity, float], ...]:
@@ -340,7 +341,12 @@ def _bands(quantity: Quantity, way: _Way, judge: _Judge) -> list[Band]:
     others = [q for q in _WINDINGS if q != quantity]
     if quantity in _WINDINGS and all(any(r.entry.quantity == q for r in judge.facts.current) for q in others):
         whole = Band(
-            high=high, high_in=True, side="depends", code="", rule="field practice: windings", next_step=None
+            high=high,
+            high_in=True,
+            side="depends",
+            code="",
+            rule="field practice: windings",
+            next_step=None,
         )
         return [whole]
     cuts = sorted({b for b in _cuts(quantity, judge) if low < b < high})

@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import Field, JsonValue
 
+from orange_crank.core.messages import Prose, joined, msg, shaped
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.make_safe import (
@@ -43,7 +44,7 @@ class SurePart(Frozen):
     """One step of the record: what is still to do while it does not fit, and its JSON Schema."""
 
     code: str
-    next_step: str
+    next_step: Prose
     fits: dict[str, JsonValue] = Field(description="JSON Schema of a record in which this step is done")
 
 
@@ -58,24 +59,37 @@ def surely_dead(limits: Standards, plate: Plate | None = None) -> list[SurePart]
     """
     return [
         *_all_of_plate(plate),
-        _part("DRY", "Look for rain or standing water at the panel.", _has(dry={"const": True})),
+        _part("DRY", msg("Look for rain or standing water at the panel."), _has(dry={"const": True})),
         _part(
             "CONTROL_OFF",
-            "Turn the thermostat off or pull the Y wire.",
+            msg("Turn the thermostat off or pull the Y wire."),
             _has(control_off={"const": True}),
         ),
         _part(
             "SOURCES_IDENTIFIED",
-            "Name the feeding disconnect and look for a second source.",
+            msg("Name the feeding disconnect and look for a second source."),
             _has(source_identified={"type": "string", "minLength": 1}, other_sources={"type": "array"}),
         ),
-        _part("LOCKED_AND_TAGGED", "Open, lock and tag each source; name who holds the key.", _locked()),
-        _part("METER_PROVED_BEFORE", "Prove the meter before the dead test.", _proof("proof_before", limits)),
-        _part("DEAD", f"Every pair of both sides under {limits.dead_limit_v:g} V.", _dead(limits)),
-        _part("METER_PROVED_AFTER", "Prove the meter after the dead test.", _proof("proof_after", limits)),
+        _part("LOCKED_AND_TAGGED", msg("Open, lock and tag each source; name who holds the key."), _locked()),
+        _part(
+            "METER_PROVED_BEFORE",
+            msg("Prove the meter before the dead test."),
+            _proof("proof_before", limits),
+        ),
+        _part(
+            "DEAD",
+            msg("Every pair of both sides under {dead_limit_v:g} V.", dead_limit_v=limits.dead_limit_v),
+            _dead(limits),
+        ),
+        _part(
+            "METER_PROVED_AFTER", msg("Prove the meter after the dead test."), _proof("proof_after", limits)
+        ),
         _part(
             "CAPACITORS_DISCHARGED",
-            f"Bleed every section, then measure each on DC volts: under {limits.dead_limit_v:g} V.",
+            msg(
+                "Bleed every section, then measure each on DC volts: under {dead_limit_v:g} V.",
+                dead_limit_v=limits.dead_limit_v,
+            ),
             _drained(limits),
         ),
     ]
@@ -93,11 +107,13 @@ def _all_of_plate(plate: Plate | None) -> list[SurePart]:
         *(_measured(section) for section in sections),
     ]
     reason = _has(less_reason={"type": "string", "minLength": 3})
-    words = ", ".join((SUPPLY_WORDS[implied], *(SECTION_WORDS[s] for s in sections)))
+    words = joined((SUPPLY_WORDS[implied], *(SECTION_WORDS[s] for s in sections)), ", ")
     return [
         _part(
             "LESS_THAN_PLATE",
-            f"Measure all the nameplate shows ({words}), or enter why it does not apply here.",
+            msg(
+                "Measure all the nameplate shows ({words}), or enter why it does not apply here.", words=words
+            ),
             {"anyOf": [{"allOf": whole}, reason]},
         )
     ]
@@ -110,7 +126,11 @@ def _measured(section: Section) -> dict[str, Any]:
 def going_live() -> list[SurePart]:
     """Return what has to be ticked before going live is written down, as the server wants it."""
     return [
-        _part(field.upper(), f"{words.capitalize()}: do it, then tick it.", _has(**{field: {"const": True}}))
+        _part(
+            field.upper(),
+            msg("{precaution}: do it, then tick it.", precaution=shaped(words, str.capitalize)),
+            _has(**{field: {"const": True}}),
+        )
         for field, words in GOING_LIVE.items()
     ]
 

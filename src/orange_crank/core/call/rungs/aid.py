@@ -4,6 +4,7 @@ from orange_crank.core.call.changes import TAKEN_OFF
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.call.work import work_words
+from orange_crank.core.messages import msg
 
 
 def aid_rung(call: JudgedCall) -> Rung:
@@ -18,30 +19,30 @@ def aid_rung(call: JudgedCall) -> Rung:
     return Rung(
         key="aid",
         number=6,
-        title="Start aid",
+        title=msg("Start aid"),
         status="blocked" if plate is None else "energized" if done or barred else "ready",
         danger="none",
         contacts=[
-            Contact(word="Nameplate", closed=plate is not None, why="Starts are computed from it"),
+            Contact(word="Nameplate", closed=plate is not None, why=msg("Starts are computed from it")),
             Contact(
                 word="Cause",
                 closed=facts.cause is not None,
-                why="Find the cause first; a start aid can hide it",
+                why=msg("Find the cause first; a start aid can hide it"),
             ),
         ],
-        load="No start aid allowed on this unit"
+        load=msg("No start aid allowed on this unit")
         if barred
         else f"{TAKEN_OFF if off else ''}{fitted}"
         if fitted
-        else f"Planned: {planned}"
+        else msg("Planned: {planned}", planned=planned)
         if planned
-        else "Start aids, ranked by computed start",
+        else msg("Start aids, ranked by computed start"),
         verdict="note" if done and off else "pass" if done or barred else "unknown",
-        next_step="Enter the nameplate first."
+        next_step=msg("Enter the nameplate first.")
         if plate is None
         else None
         if barred or done
-        else "Wire it by the plan, check it, write it down as fitted."
+        else msg("Wire it by the plan, check it, write it down as fitted.")
         if planned
-        else "Compare the aids, then fit one and prove it.",
+        else msg("Compare the aids, then fit one and prove it."),
     )

@@ -2,6 +2,7 @@
 
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.messages import msg
 
 
 def circuit_rung(call: JudgedCall) -> Rung:
@@ -11,25 +12,25 @@ def circuit_rung(call: JudgedCall) -> Rung:
     open_ = [c for c in audit.checks if c.verdict == "unknown"] if audit else []
     lawful = audit is not None and audit.lawful
     load = (
-        "Panel to unit, checked against code"
+        msg("Panel to unit, checked against code")
         if audit is None
-        else f"{len(fails)} to correct: {fails[0].text}"
+        else msg("{fails} to correct: {text}", fails=len(fails), text=fails[0].text)
         if fails
-        else f"No failures; {len(open_)} need more information"
+        else msg("No failures; {open} need more information", open=len(open_))
         if open_
-        else "All code items pass"
+        else msg("All code items pass")
     )
     step = fails[0] if fails else open_[0] if open_ else None
     return Rung(
         key="circuit",
         number=8,
-        title="Circuit",
+        title=msg("Circuit"),
         status="blocked" if facts.plate is None else "energized" if lawful else "ready",
         danger="dead",
         contacts=[
-            Contact(word="Nameplate", closed=facts.plate is not None, why="Gives MCA and MOCP"),
-            Contact(word="Inspected", closed=audit is not None, why="Breaker, wire, ground, disconnect"),
-            Contact(word="Meets code", closed=lawful, why="No code item fails and none is missing"),
+            Contact(word="Nameplate", closed=facts.plate is not None, why=msg("Gives MCA and MOCP")),
+            Contact(word="Inspected", closed=audit is not None, why=msg("Breaker, wire, ground, disconnect")),
+            Contact(word=msg("Meets code"), closed=lawful, why=msg("No code item fails and none is missing")),
         ],
         load=load,
         verdict="unknown"
@@ -41,9 +42,9 @@ def circuit_rung(call: JudgedCall) -> Rung:
         else "watch"
         if any(c.verdict == "watch" for c in audit.checks)
         else "pass",
-        next_step="Enter the nameplate first."
+        next_step=msg("Enter the nameplate first.")
         if facts.plate is None
-        else "Look at breaker, conductors, ground and disconnect."
+        else msg("Look at breaker, conductors, ground and disconnect.")
         if audit is None
         else step.fix
         if step

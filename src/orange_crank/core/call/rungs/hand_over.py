@@ -3,6 +3,7 @@
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.diagnosis.table import priors
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Verdict
 
 
@@ -14,17 +15,17 @@ def hand_over_rung(call: JudgedCall) -> Rung:
     title = priors()[confirmed.confirmed.hypothesis].title if confirmed is not None else ""
     contacts = [
         Contact(
-            word="Something recorded",
+            word=msg("Something recorded"),
             closed=measured,
-            why="At least one reading, test or inspection is saved",
+            why=msg("At least one reading, test or inspection is saved"),
         ),
-        Contact(word="Final cause", closed=confirmed is not None, why="Final cause confirmed"),
-        Contact(word="Handed over", closed=handed is not None, why="Who got it, and how"),
+        Contact(word=msg("Final cause"), closed=confirmed is not None, why=msg("Final cause confirmed")),
+        Contact(word=msg("Handed over"), closed=handed is not None, why=msg("Who got it, and how")),
     ]
     step = (
-        "Confirm the final cause."
+        msg("Confirm the final cause.")
         if confirmed is None
-        else "Hand over to the customer."
+        else msg("Hand over to the customer.")
         if handed is None
         else None
     )
@@ -32,14 +33,15 @@ def hand_over_rung(call: JudgedCall) -> Rung:
     if handed is not None:
         verdict = "fail" if call.stops else "watch" if call.left_open or confirmed is None else "pass"
     load = (
-        f"To {handed.handed.to}" + (f" · {title}" if title else " · cause not confirmed")
+        msg("To {to}", to=handed.handed.to) + (f" · {title}" if title else msg(" · cause not confirmed"))
         if handed is not None
-        else title or ("Nothing measured yet" if not measured else "Not turned over to the customer")
+        else title
+        or (msg("Nothing measured yet") if not measured else msg("Not turned over to the customer"))
     )
     return Rung(
         key="hand_over",
         number=10,
-        title="Hand over",
+        title=msg("Hand over"),
         status="energized" if handed is not None else "ready" if measured else "blocked",
         danger="none",
         contacts=contacts,

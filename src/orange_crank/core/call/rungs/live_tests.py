@@ -3,9 +3,10 @@
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.reading import JudgedReading
 from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import say, worst
 
-_AMPS = {"running_a": "running amps on C", "inrush_a": "inrush on C"}
+_AMPS = {"running_a": msg("running amps on C"), "inrush_a": msg("inrush on C")}
 
 
 def wanted_live_tests(call: JudgedCall) -> tuple[str, ...]:
@@ -30,9 +31,11 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     energized = state.state in ("as_found", "live")
     wanted = wanted_live_tests(call)
     contacts = [
-        Contact(word="Caution", closed=state.caution_read, why="Live-work caution read on this call"),
-        Contact(word="Live", closed=energized, why='Energized: found live, or "Go live" recorded'),
-        Contact(word="Nameplate", closed=facts.plate is not None, why="Nameplate to compare the amps with"),
+        Contact(word="Caution", closed=state.caution_read, why=msg("Live-work caution read on this call")),
+        Contact(word="Live", closed=energized, why=msg('Energized: found live, or "Go live" recorded')),
+        Contact(
+            word="Nameplate", closed=facts.plate is not None, why=msg("Nameplate to compare the amps with")
+        ),
     ]
     parts: list[str] = []
     for quantity in ("running_a", "inrush_a"):
@@ -43,25 +46,25 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     have = all(q in by_kind for q in wanted)
     verdicts = [by_kind[q].verdict for q in wanted if q in by_kind]
     missing = [q for q in wanted if q not in by_kind]
-    steps = {"running_a": "Take running amps on C.", "inrush_a": "Take the inrush on C."}
+    steps = {"running_a": msg("Take running amps on C."), "inrush_a": msg("Take the inrush on C.")}
     open_contact = next((c for c in contacts if not c.closed), None)
     blocked = open_contact is not None and not have
     if open_contact is not None and not have:
         step: str | None = {
-            "Caution": "Read the live-work caution.",
-            "Live": "Record going live.",
-            "Nameplate": "Enter the nameplate first.",
+            "Caution": msg("Read the live-work caution."),
+            "Live": msg("Record going live."),
+            "Nameplate": msg("Enter the nameplate first."),
         }[open_contact.word]
     else:
         step = steps[missing[0]] if missing else None
     return Rung(
         key="live_tests",
         number=4,
-        title="Power-on tests",
+        title=msg("Power-on tests"),
         status="energized" if have else "blocked" if blocked else "ready",
         danger="live",
         contacts=contacts,
-        load=" · ".join(parts) if parts else "No live reading yet",
+        load=joined(parts, " · ") if parts else msg("No live reading yet"),
         verdict=worst(verdicts) if have else "unknown",
         next_step=step,
         next_is_live=step is not None and step in steps.values(),

@@ -2,6 +2,7 @@
 
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Verdict
 
 
@@ -20,28 +21,32 @@ def make_safe_rung(call: JudgedCall) -> Rung:
 
     contacts = [
         Contact(
-            word="Control off", closed=dead and closed("CONTROL_OFF"), why="Thermostat or control call off"
+            word=msg("Control off"),
+            closed=dead and closed("CONTROL_OFF"),
+            why=msg("Thermostat or control call off"),
         ),
         Contact(
             word="Locked",
             closed=dead and closed("LOCKED_AND_TAGGED"),
-            why="Every source opened, locked, tagged",
+            why=msg("Every source opened, locked, tagged"),
         ),
         Contact(
-            word="Dead", closed=dead and closed("DEAD_CONTACTOR_LINE"), why="Live-dead-live on every pair"
+            word="Dead",
+            closed=dead and closed("DEAD_CONTACTOR_LINE"),
+            why=msg("Live-dead-live on every pair"),
         ),
         Contact(
             word="Bled",
             closed=dead and closed("CAPACITORS_DISCHARGED", "NO_CAPACITORS", "DC_BUS_DEAD"),
-            why="Every capacitor bled and measured on DC",
+            why=msg("Every capacitor bled and measured on DC"),
         ),
     ]
     if dead:
-        load = "Proved dead" if state.state == "dead_proved" else "Line dead, control live"
+        load = msg("Proved dead") if state.state == "dead_proved" else msg("Line dead, control live")
         return Rung(
             key="make_safe",
             number=1,
-            title="Make safe",
+            title=msg("Make safe"),
             status="energized",
             danger="dead",
             contacts=contacts,
@@ -50,18 +55,18 @@ def make_safe_rung(call: JudgedCall) -> Rung:
         )
     stop = next((s for s in call.stops if s.key.startswith(("make-safe", "volts-seen"))), None)
     loads = {
-        "as_found": "Found live",
-        "live": "Power back on",
-        "lapsed": "Dead check expired",
+        "as_found": msg("Found live"),
+        "live": msg("Power back on"),
+        "lapsed": msg("Dead check expired"),
     }
     return Rung(
         key="make_safe",
         number=1,
-        title="Make safe",
+        title=msg("Make safe"),
         status="ready",
         danger="dead",
         contacts=contacts,
-        load=f"STOP: {stop.text}" if stop else loads.get(state.state, state.words),
+        load=msg("STOP: {text}", text=stop.text) if stop else loads.get(state.state, state.words),
         verdict="fail" if stop else "watch" if state.state == "lapsed" else "unknown",
-        next_step=stop.next_step if stop else "Prove it dead before you put your hands in.",
+        next_step=stop.next_step if stop else msg("Prove it dead before you put your hands in."),
     )

@@ -3,6 +3,7 @@
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.call.work import SWAPS, work_words
+from orange_crank.core.messages import joined, msg
 
 
 def parts_rung(call: JudgedCall) -> Rung:
@@ -20,37 +21,37 @@ def parts_rung(call: JudgedCall) -> Rung:
     planned = [planned_by[k] for k in SWAPS if k in planned_by]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
     contacts = [
-        Contact(word="Nameplate", closed=plate is not None, why="Gives amps, volts and µF"),
-        Contact(word="Contactor", closed=looked, why="Inspected on this call"),
+        Contact(word="Nameplate", closed=plate is not None, why=msg("Gives amps, volts and µF")),
+        Contact(word="Contactor", closed=looked, why=msg("Inspected on this call")),
     ]
     if has_caps:
-        contacts.append(Contact(word="Capacitor", closed=measured, why="Measured on this call"))
+        contacts.append(Contact(word="Capacitor", closed=measured, why=msg("Measured on this call")))
     load = (
-        " · ".join(swapped)
+        joined(swapped, " · ")
         if swapped
-        else f"Planned: {planned[-1]}"
+        else msg("Planned: {planned}", planned=planned[-1])
         if planned
         else bad[0].summary
         if bad
-        else "Nothing to change"
+        else msg("Nothing to change")
         if settled
-        else "Parts on the van that fit, and how to swap them"
+        else msg("Parts on the van that fit, and how to swap them")
     )
     step = (
-        "Enter the nameplate first."
+        msg("Enter the nameplate first.")
         if plate is None
         else None
         if settled
-        else "Pick the replacement part."
+        else msg("Pick the replacement part.")
         if bad
-        else "Look at the contactor."
+        else msg("Look at the contactor.")
         if not looked
-        else "Measure the capacitor."
+        else msg("Measure the capacitor.")
     )
     return Rung(
         key="parts",
         number=7,
-        title="Contactor & capacitors",
+        title=msg("Contactor & capacitors"),
         status="blocked" if plate is None else "energized" if settled else "ready",
         danger="dead",
         contacts=contacts,

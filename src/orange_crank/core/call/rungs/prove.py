@@ -4,7 +4,12 @@ from orange_crank.core.call.before_after import starts_after, starts_before
 from orange_crank.core.call.judge import JudgedCall
 from orange_crank.core.call.rungs.rung import Contact, Rung
 from orange_crank.core.call.work import work_words
+from orange_crank.core.messages import msg, shaped
 from orange_crank.core.nomenclature import Verdict
+
+
+def _first_sentence(text: str) -> str:
+    return text.split(".")[0]
 
 
 def prove_rung(call: JudgedCall) -> Rung:
@@ -12,26 +17,26 @@ def prove_rung(call: JudgedCall) -> Rung:
     facts, pair = call.facts, call.before_after
     before, after = starts_before(facts), starts_after(facts)
     contacts = [
-        Contact(word="Before", closed=bool(before), why="A start measured before anything was changed"),
-        Contact(word="Change", closed=bool(facts.changes), why="What was changed, written down"),
-        Contact(word="After", closed=bool(after), why="A start measured after the last change"),
+        Contact(word="Before", closed=bool(before), why=msg("A start measured before anything was changed")),
+        Contact(word="Change", closed=bool(facts.changes), why=msg("What was changed, written down")),
+        Contact(word="After", closed=bool(after), why=msg("A start measured after the last change")),
     ]
     if pair is None:
         step = (
-            "Measure a start before changing anything."
+            msg("Measure a start before changing anything.")
             if not before
-            else "Write down what was changed."
+            else msg("Write down what was changed.")
             if not facts.changes
-            else "Measure the start again: same clamp position, same meter mode, same off time."
+            else msg("Measure the start again: same clamp position, same meter mode, same off time.")
         )
         return Rung(
             key="prove",
             number=9,
-            title="Prove",
+            title=msg("Prove"),
             status="blocked" if not before else "ready",
             danger="live",
             contacts=contacts,
-            load="Nothing to compare yet",
+            load=msg("Nothing to compare yet"),
             verdict="unknown",
             next_step=step,
             next_is_live=step.startswith("Measure"),
@@ -39,7 +44,7 @@ def prove_rung(call: JudgedCall) -> Rung:
     result = pair.result
     fitted_by, _, kept_by = work_words(facts)
     undecided = [t for k, t in fitted_by.items() if k not in kept_by]
-    contacts.append(Contact(word="Decided", closed=not undecided, why="Keep it or remove it, and why"))
+    contacts.append(Contact(word="Decided", closed=not undecided, why=msg("Keep it or remove it, and why")))
     by_comparability: dict[str, Verdict] = {"yes": "pass", "weak": "watch", "no": "fail"}
     verdict = by_comparability[result.comparable]
     if result.comparable != "no":
@@ -49,26 +54,26 @@ def prove_rung(call: JudgedCall) -> Rung:
             verdict = "fail"
         elif worse:
             verdict = "watch"
-    words = {"yes": "comparable", "weak": "weak", "no": "not comparable"}[result.comparable]
+    words = {"yes": msg("comparable"), "weak": msg("weak"), "no": msg("not comparable")}[result.comparable]
     change = (
         f"{result.change_pct:+.0f} %".replace("-", "−")
         if result.change_pct is not None
-        else result.sentence.split(".")[0]
+        else shaped(result.sentence, _first_sentence)
     )
     if result.comparable == "no":
-        change = "Retake"
+        change = msg("Retake")
     return Rung(
         key="prove",
         number=9,
-        title="Prove",
+        title=msg("Prove"),
         status="energized" if result.comparable != "no" else "ready",
         danger="live",
         contacts=contacts,
-        load=f"{change} · {words}",
+        load=msg("{change} · {words}", change=change, words=words),
         verdict=verdict,
         next_step=result.reasons[0]
         if result.reasons
-        else f"Decide: keep or remove the {undecided[0]}."
+        else msg("Decide: keep or remove the {undecided}.", undecided=undecided[0])
         if undecided
         else None,
         next_is_live=bool(result.reasons),

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from orange_crank.core.messages import Prose
 from orange_crank.core.nomenclature import Frozen, Verdict
 
 RungKey = Literal[
@@ -25,9 +26,9 @@ Danger = Literal["dead", "live", "none"]
 class Contact(Frozen):
     """What a rung needs first."""
 
-    word: str
+    word: Prose
     closed: bool
-    why: str = Field(description="What it stands for, or what closes it")
+    why: Prose = Field(description="What it stands for, or what closes it")
 
 
 class Rung(Frozen):
@@ -35,11 +36,11 @@ class Rung(Frozen):
 
     key: RungKey
     number: int
-    title: str
+    title: Prose
     status: RungStatus
     danger: Danger
     contacts: list[Contact]
-    load: str = Field(description="The result in one short line")
+    load: Prose = Field(description="The result in one short line")
     verdict: Verdict
-    next_step: str | None = None
+    next_step: Prose | None = None
     next_is_live: bool = Field(default=False, description="Whether the next step energizes, or is taken live")

@@ -4,6 +4,7 @@ from functools import lru_cache
 
 from orange_crank.core.circuit.conductor import CABLES
 from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, feet
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.plate.model import Edition
@@ -15,14 +16,23 @@ _DEPTHS_IN = ((150.0, (36, 36, 36)), (600.0, (36, 42, 48)))
 def working_space(volts_to_ground: float, edition: str) -> Finding:
     """Return the working space in front of a disconnect, with its figures."""
     one, two, three = next(d for most, d in _DEPTHS_IN if volts_to_ground <= most)
-    depth = f"{one} in deep"
+    depth = msg("{one} in deep", one=one)
     if three > one:
-        depth = f"{one} in deep, {two} in facing grounded parts or masonry, {three} in facing live parts"
+        depth = msg(
+            "{one} in deep, {two} in facing grounded parts or masonry, {three} in facing live parts",
+            one=one,
+            two=two,
+            three=three,
+        )
     return Finding(
         code="WORKING_SPACE",
         verdict="note",
-        text=f"Working space in front of the disconnect: 30 in wide, 78 in high, {depth} "
-        f"({volts_to_ground:.0f} V to ground).",
+        text=msg(
+            "Working space in front of the disconnect: 30 in wide, 78 in high, {depth} "
+            "({volts_to_ground:.0f} V to ground).",
+            depth=depth,
+            volts_to_ground=volts_to_ground,
+        ),
         rule=f"NEC {edition} 110.26(A), Table 110.26(A)(1)",
         inputs={"volts_to_ground_v": round(volts_to_ground, 1)},
     )
@@ -57,30 +67,36 @@ def standing_notes(
         finding(
             "WITHIN_SIGHT",
             "note",
-            ("Disconnect within sight and readily accessible. Not on an access panel or over the nameplate.")
+            (
+                msg(
+                    "Disconnect within sight and readily accessible. Not on an access panel or "
+                    "over the nameplate."
+                )
+            )
             if not heat
-            else "A disconnect for each circuit, in sight or as the clause allows; all marked.",
+            else msg("A disconnect for each circuit, in sight or as the clause allows; all marked."),
             clause(e, "424.19" if heat else "440.14"),
         ),
         working_space(to_ground_v, e),
         finding(
             "TORQUE",
             "note",
-            "Torque lugs to the label with a torque tool and record it. Reject a cracked lug.",
+            msg("Torque lugs to the label with a torque tool and record it. Reject a cracked lug."),
             clause(e, "110.14(D)"),
         ),
         finding(
             "RECEPTACLE",
             "note",
-            f"A 125 V receptacle for service within {feet(25.0)}, on the same level.",
+            msg("A 125 V receptacle for service within {value}, on the same level.", value=feet(25.0)),
             clause(e, "210.63" if e == "2017" else "210.63(A)"),
         ),
         finding(
             "GROUND_NOT_ELECTRODE",
             "note",
-            "The grounding conductor brings fault current back so that the device opens; a "
-            "rod in the earth does "
-            "not do that.",
+            msg(
+                "The grounding conductor brings fault current back so that the device opens; a "
+                "rod in the earth does not do that."
+            ),
             clause(e, "250.4(A)(5)"),
         ),
     ]
@@ -89,7 +105,7 @@ def standing_notes(
             finding(
                 "WHITE_AS_HOT",
                 "note",
-                "White used as a hot is marked again at both ends.",
+                msg("White used as a hot is marked again at both ends."),
                 clause(e, "200.7(C)"),
             )
         )
@@ -99,8 +115,10 @@ def standing_notes(
                 "LOCKABLE_COVER",
                 "note",
                 (
-                    "Outdoor disconnect the public can reach: must lock or need a tool to open. Check "
-                    "local code."
+                    msg(
+                        "Outdoor disconnect the public can reach: must lock or need a tool to open. "
+                        "Check local code."
+                    )
                 ),
                 clause(e, "440.11"),
             )
@@ -110,7 +128,7 @@ def standing_notes(
             finding(
                 "INTERCONNECT",
                 "note",
-                "Indoor-outdoor cable: follow the manufacturer. Not sized here.",
+                msg("Indoor-outdoor cable: follow the manufacturer. Not sized here."),
                 clause(e, "110.3(B)"),
             )
         )
@@ -119,16 +137,16 @@ def standing_notes(
             finding(
                 "SHORT_CIRCUIT_ASK",
                 "note",
-                "The unit's short-circuit rating is not compared with the fault current there.",
+                msg("The unit's short-circuit rating is not compared with the fault current there."),
                 clause(e, "440.10(A), 440.4(B)"),
-                step="Ask the utility for the fault current where the unit's rating is low.",
+                step=msg("Ask the utility for the fault current where the unit's rating is low."),
             )
         )
     found.append(
         finding(
             "WHO_DECIDES",
             "note",
-            "Local amendments, the authority having jurisdiction and a licensed person decide.",
+            msg("Local amendments, the authority having jurisdiction and a licensed person decide."),
             clause(e, "90.4"),
         )
     )

@@ -8,6 +8,7 @@ from orange_crank.core.circuit.conductor import (
 )
 from orange_crank.core.circuit.rules.job import Built, Job, finding
 from orange_crank.core.errors import field_words
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding, apart, say, temperature
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import ampacity_a, metal_word, size_word
@@ -28,9 +29,9 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "AMPACITY",
                 "unknown",
-                f"Wire size not entered; {say(need, 'A')} required.",
+                msg("Wire size not entered; {need} required.", need=say(need, "A")),
                 rule,
-                step="Read the size on the jacket, or gauge it with power off.",
+                step=msg("Read the size on the jacket, or gauge it with power off."),
                 mca_a=round(need, 4),
             )
         ]
@@ -41,19 +42,36 @@ def judge(job: Job, built: Built) -> list[Finding]:
     open_ = job.unsaid(*DECIDES)
     # What it would carry with all that nobody said in its favor.
     best = ampacity_a(size, "copper" if "material" in open_ else entry.material, c.termination_c)
-    told = f"{size_word(size)} {metal_word(entry.material)} {entry.insulation}: {say(usable, 'A')} usable, "
-    told += f"{say(need, 'A')} required"
+    told = msg(
+        "{size_word} {metal_word} {insulation}: {usable} usable, ",
+        size_word=size_word(size),
+        metal_word=metal_word(entry.material),
+        insulation=entry.insulation,
+        usable=say(usable, "A"),
+    )
+    told += msg("{need} required", need=say(need, "A"))
     unsure = bool(open_) and best >= need - 1e-9
-    words = ", ".join(field_words(f).lower() for f in open_)
+    words = joined((field_words(f).lower() for f in open_), ", ")
     found = [
         finding(
             "AMPACITY",
             "unknown" if unsure else "pass" if fits else "fail",
-            f"{told} if that is what it is. Not entered: {words}." if unsure else f"{told}.",
+            msg("{told} if that is what it is. Not entered: {words}.", told=told, words=words)
+            if unsure
+            else msg("{told}.", told=told),
             rule,
-            f"{table:g} A at {c.column_c} °C × {c.ambient:g} ambient × {c.bundling:g} bundling = "
-            f"{corrected_a(size, entry, c):.4g} A; {at_lugs:g} A at {c.termination_c} °C terminals",
-            f"Read {words}." if unsure else None if fits else _heavier(job, size),
+            msg(
+                "{table:g} A at {column_c} °C × {ambient:g} ambient × {bundling:g} bundling = "
+                "{corrected_a:.4g} A; {at_lugs:g} A at {termination_c} °C terminals",
+                table=table,
+                column_c=c.column_c,
+                ambient=c.ambient,
+                bundling=c.bundling,
+                corrected_a=corrected_a(size, entry, c),
+                at_lugs=at_lugs,
+                termination_c=c.termination_c,
+            ),
+            msg("Read {words}.", words=words) if unsure else None if fits else _heavier(job, size),
             mca_a=round(need, 4),
             ambient_f=c.ambient_f,
             conductors=c.conductors,
@@ -64,8 +82,11 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "ROOFTOP",
                 "note",
-                f"{entry.rooftop_clearance_in:g} in above the roof: {apart(c.roof_adder_f)} are "
-                f"added to the air.",
+                msg(
+                    "{rooftop_clearance_in:g} in above the roof: {apart} are added to the air.",
+                    rooftop_clearance_in=entry.rooftop_clearance_in,
+                    apart=apart(c.roof_adder_f),
+                ),
                 correction_clauses(entry.edition, True),
                 f"{c.ambient_f:g} + {c.roof_adder_f:g} = {c.ambient_f + c.roof_adder_f:g} °F",
             )
@@ -76,9 +97,11 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "AMBIENT",
                 "unknown",
-                f"Outdoors, highest ambient not entered: {temperature(86.0)} may be too cool.",
+                msg(
+                    "Outdoors, highest ambient not entered: {value} may be too cool.", value=temperature(86.0)
+                ),
                 correction_clauses(entry.edition, c.roof_adder_f > 0),
-                step="Enter the hottest air the conductors meet.",
+                step=msg("Enter the hottest air the conductors meet."),
             )
         )
     return found
@@ -89,5 +112,5 @@ def _heavier(job: Job, size: str) -> str:
     corrected = corrected_a(size, job.entry, job.conditions)
     said = job.entry.said("termination_c") or any(lug.marked_c for lug in job.entry.lugs)
     if job.conditions.termination_c == 60 and not said and min(at_75, corrected) >= job.loads.mca_a - 1e-9:
-        return "Read the lugs at both ends: all marked 75 °C it would do. Else pull heavier conductors."
-    return "Pull larger wire."
+        return msg("Read the lugs at both ends: all marked 75 °C it would do. Else pull heavier conductors.")
+    return msg("Pull larger wire.")

@@ -8,6 +8,7 @@ from orange_crank.core.circuit.conductor import CABLES
 from orange_crank.core.circuit.entry import AuditIn
 from orange_crank.core.circuit.rules.job import Job
 from orange_crank.core.errors import field_words
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate.model import OtherLoad
 
@@ -19,7 +20,7 @@ class Assumed(Frozen):
     label: str = Field(description="The field as a person says it")
     value: JsonValue = Field(description="What was taken")
     text: str = Field(description="What was taken, as a person says it")
-    why: str
+    why: Prose
 
 
 @lru_cache(maxsize=512, typed=True)
@@ -45,12 +46,12 @@ def _said(field: str, value: str | float | bool) -> str:
 
 
 _DEFAULTS: dict[str, str] = {
-    "edition": "the newest edition here",
-    "material": "the usual metal",
-    "insulation": "usual for pulled conductors, wet and dry",
-    "ambient_f": "NEC table base, 86\u00a0°F",
-    "power_factor": "typical running compressor",
-    "school": "code minimum",
+    "edition": msg("the newest edition here"),
+    "material": msg("the usual metal"),
+    "insulation": msg("usual for pulled conductors, wet and dry"),
+    "ambient_f": msg("NEC table base, 86\xa0°F"),
+    "power_factor": msg("typical running compressor"),
+    "school": msg("code minimum"),
 }
 
 
@@ -64,31 +65,39 @@ def defaults(job: Job) -> list[Assumed]:
         if not entry.said(name) and getattr(there, name, None) is None:
             found.append(assumed(name, getattr(entry, name), why))
     if entry.is_wet is None and not job.audited:
-        found.append(assumed("wet", False, "not entered: dry location assumed"))
+        found.append(assumed("wet", False, msg("not entered: dry location assumed")))
     elif entry.wet is None and entry.is_wet:
-        found.append(assumed("wet", True, "outdoors is wet unless said otherwise"))
+        found.append(assumed("wet", True, msg("outdoors is wet unless said otherwise")))
     if (
         entry.termination_c is None
         and entry.insulation not in CABLES
         and not any(lug.marked_c for lug in entry.lugs)
     ):
         found.append(
-            assumed("termination_c", job.conditions.termination_c, "unmarked: 60 °C up to 100 A, 75 °C above")
+            assumed(
+                "termination_c", job.conditions.termination_c, msg("unmarked: 60 °C up to 100 A, 75 °C above")
+            )
         )
     if entry.current_carrying_conductors is None:
-        found.append(assumed("current_carrying_conductors", job.conditions.conductors, "this circuit alone"))
+        found.append(
+            assumed("current_carrying_conductors", job.conditions.conductors, msg("this circuit alone"))
+        )
     if entry.raceway is None:
-        found.append(assumed("raceway", "pvc", "for the wire's reactance alone; no trade size is given"))
+        found.append(assumed("raceway", "pvc", msg("for the wire's reactance alone; no trade size is given")))
     if any(m.lra_a is None for m in job.loads.motors) and job.loads.compressors and not job.heat:
         found.append(
             assumed(
                 "motors.lra_a",
                 job.limits.fan_locked_ratio,
-                "times full load, where a motor's locked rotor is not printed",
+                msg("times full load, where a motor's locked rotor is not printed"),
             )
         )
     if isinstance(entry.other_a, int | float) and entry.other_a > 0 and not job.heat:
-        found.append(assumed("other_a.kind", "other", "counted as it stands; heat counts for a quarter more"))
+        found.append(
+            assumed("other_a.kind", "other", msg("counted as it stands; heat counts for a quarter more"))
+        )
     if isinstance(entry.other_a, OtherLoad) and entry.other_a.kind == "motor" and not job.heat:
-        found.append(assumed("other_a.lra_a", job.limits.fan_locked_ratio, "times full load at locked rotor"))
+        found.append(
+            assumed("other_a.lra_a", job.limits.fan_locked_ratio, msg("times full load at locked rotor"))
+        )
     return found

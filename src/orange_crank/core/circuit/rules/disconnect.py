@@ -3,6 +3,7 @@
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.circuit.loads import Loads
 from orange_crank.core.circuit.rules.job import Built, Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import (
@@ -56,29 +57,33 @@ def _amps(job: Job, built: Built) -> Finding:
     total = loads.disconnect_a
     sum_ = None if total is None or job.heat else f"{SHARE:g} × {total:g} A = {need:.6g} A"
     if fuse is not None and fuse > need:
-        sum_ = f"{sum_ or say(need, 'A')}; {fuse:g} A fuses sit in it"
+        sum_ = msg("{sum}; {fuse:g} A fuses sit in it", sum=sum_ or say(need, "A"), fuse=fuse)
     least = max(need, fuse or 0.0)
     by_mca = total is None and not job.heat
     if built.disconnect_a is None:
         return finding(
             "DISCONNECT_SMALL",
             "unknown",
-            f"Disconnect not entered; {say(least, 'A')} required.",
+            msg("Disconnect not entered; {least} required.", least=say(least, "A")),
             rule,
             sum_,
-            "Read its label.",
+            msg("Read its label."),
         )
     bad = built.disconnect_a < least - 1e-9
     return finding(
         "DISCONNECT_SMALL",
         "fail" if bad else "watch" if by_mca else "pass",
-        f"{built.disconnect_a:g} A disconnect; {say(least, 'A')} required."
-        + (" RLA not entered: MCA is taken." if by_mca else ""),
+        msg(
+            "{disconnect_a:g} A disconnect; {least} required.",
+            disconnect_a=built.disconnect_a,
+            least=say(least, "A"),
+        )
+        + (msg(" RLA not entered: MCA is taken.") if by_mca else ""),
         rule,
         sum_,
-        f"A {disconnect_frame_a(least)} A disconnect."
+        msg("A {disconnect_frame_a} A disconnect.", disconnect_frame_a=disconnect_frame_a(least))
         if bad
-        else "Read the RLA on the plate."
+        else msg("Read the RLA on the plate.")
         if by_mca
         else None,
         required_a=round(least, 4),
@@ -87,29 +92,30 @@ def _amps(job: Job, built: Built) -> Finding:
 
 def _horsepower(job: Job, built: Built) -> Finding:
     loads, entry = job.loads, job.entry
-    rule = clause(entry.edition, "440.12(A)(2), Tables 430.248 to 430.251")
+    rule = clause(entry.edition, msg("440.12(A)(2), Tables 430.248 to 430.251"))
     power = horsepower(entry, loads, job.limits)
     locked = loads.locked_a(job.limits.fan_locked_ratio)
     if power is None:
         return finding(
             "DISCONNECT_HP",
             "unknown",
-            "RLA not entered: no horsepower for the disconnect."
+            msg("RLA not entered: no horsepower for the disconnect.")
             if loads.disconnect_a is None
-            else "Horsepower of the disconnect: beyond the tables.",
+            else msg("Horsepower of the disconnect: beyond the tables."),
             rule,
-            step="Read the RLA on the plate."
+            step=msg("Read the RLA on the plate.")
             if loads.disconnect_a is None
-            else "Get the horsepower rating at this voltage from the manufacturer.",
+            else msg("Get the horsepower rating at this voltage from the manufacturer."),
         )
-    how = "" if locked is not None else " by full load alone (LRA not entered)"
+    how = "" if locked is not None else msg(" by full load alone (LRA not entered)")
     if built.disconnect_hp is None:
         return finding(
             "DISCONNECT_HP",
             "unknown" if job.audited else "note" if locked is not None else "watch",
-            f"{power:g} hp required{how}" + (". Its horsepower: not entered." if job.audited else "."),
+            msg("{power:g} hp required{how}", power=power, how=how)
+            + (msg(". Its horsepower: not entered.") if job.audited else "."),
             rule,
-            step="Read its horsepower at this voltage." if job.audited else None,
+            step=msg("Read its horsepower at this voltage.") if job.audited else None,
             full_load_a=loads.disconnect_a,
             locked_rotor_a=locked,
         )
@@ -117,9 +123,14 @@ def _horsepower(job: Job, built: Built) -> Finding:
     return finding(
         "DISCONNECT_HP",
         "fail" if bad else "pass" if locked is not None else "watch",
-        f"{built.disconnect_hp:g} hp disconnect; {power:g} hp required{how}.",
+        msg(
+            "{disconnect_hp:g} hp disconnect; {power:g} hp required{how}.",
+            disconnect_hp=built.disconnect_hp,
+            power=power,
+            how=how,
+        ),
         rule,
-        step=f"A disconnect of {power:g} hp or more." if bad else None,
+        step=msg("A disconnect of {power:g} hp or more.", power=power) if bad else None,
         full_load_a=loads.disconnect_a,
         locked_rotor_a=locked,
     )

@@ -4,6 +4,7 @@ from orange_crank.core.circuit.entry import CircuitIn, RacewayMetal
 from orange_crank.core.circuit.loads import Loads
 from orange_crank.core.circuit.rules.job import Built, Job, finding
 from orange_crank.core.errors import BeyondTable
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, feet, say
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
@@ -73,9 +74,14 @@ def size_within(entry: CircuitIn, loads: Loads, minimum: str) -> str:
         if drop is None or 100 * drop / entry.volts <= entry.drop_limit_pct + 1e-9:
             return size
     raise BeyondTable(
-        f"No conductor of the table keeps the drop within {entry.drop_limit_pct:g} % over "
-        f"{feet(entry.length_ft or 0.0)}.",
-        next_step=f"{NEEDS_ENGINEER} Or allow more drop, or a source nearer by.",
+        msg(
+            "No conductor of the table keeps the drop within {drop_limit_pct:g} % over {length_ft}.",
+            drop_limit_pct=entry.drop_limit_pct,
+            length_ft=feet(entry.length_ft or 0.0),
+        ),
+        next_step=msg(
+            "{needs_engineer} Or allow more drop, or a source nearer by.", needs_engineer=NEEDS_ENGINEER
+        ),
     )
 
 
@@ -89,9 +95,9 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "VOLTAGE_DROP",
                 "unknown",
-                f"{what} not entered: voltage drop not computed.",
+                msg("{what} not entered: voltage drop not computed.", what=what),
                 rule,
-                step="Pace it out, one way.",
+                step=msg("Pace it out, one way."),
             )
         ]
     drop, start = (
@@ -108,12 +114,19 @@ def judge(job: Job, built: Built) -> list[Finding]:
         finding(
             "VOLTAGE_DROP",
             "pass" if fits else "watch",
-            f"{drop:.2f} V, {pct:.2f} %, over {feet(entry.length_ft)} at {say(amps, 'A')}; {limit:g} % "
-            + ("asked for." if own else "recommended limit."),
-            f"{rule}, Chapter 9 Table 9 ({metal})"
+            msg(
+                "{drop:.2f} V, {pct:.2f} %, over {length_ft} at {amps}; {limit:g} % ",
+                drop=drop,
+                pct=pct,
+                length_ft=feet(entry.length_ft),
+                amps=say(amps, "A"),
+                limit=limit,
+            )
+            + (msg("asked for.") if own else msg("recommended limit.")),
+            msg("{rule}, Chapter 9 Table 9 ({metal})", rule=rule, metal=metal)
             + ("" if own else f"; {job.limits.rule('voltage_drop_pct')}"),
             drop_working(size, entry.material, metal, entry.length_ft, amps, factor, entry.phase),
-            None if fits else "Use larger wire. Enter a drop limit to get the size.",
+            None if fits else msg("Use larger wire. Enter a drop limit to get the size."),
             limit_pct=limit,
             amps_a=round(amps, 3),
         )
@@ -123,8 +136,12 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "ENLARGED_FOR_DROP",
                 "note",
-                f"{size_word(built.minimum_awg)} would carry it; {size_word(size)} keeps the drop within "
-                f"{limit:g} %.",
+                msg(
+                    "{size_word} would carry it; {size_word_2} keeps the drop within {limit:g} %.",
+                    size_word=size_word(built.minimum_awg),
+                    size_word_2=size_word(size),
+                    limit=limit,
+                ),
                 rule,
             )
         )
@@ -135,10 +152,14 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "START_DROP",
                 "watch" if high else "note",
-                f"{dip:.1f} % of the volts are lost in this wire at the start.",
-                f"{job.limits.rule('start_dip_pct')}; Chapter 9 Table 9",
-                f"at {loads.compressor_lra_a:g} A, power factor {job.limits.start_power_factor:g}",
-                "Measure volts at the unit while it starts." if high else None,
+                msg("{dip:.1f} % of the volts are lost in this wire at the start.", dip=dip),
+                msg("{rule}; Chapter 9 Table 9", rule=job.limits.rule("start_dip_pct")),
+                msg(
+                    "at {compressor_lra_a:g} A, power factor {start_power_factor:g}",
+                    compressor_lra_a=loads.compressor_lra_a,
+                    start_power_factor=job.limits.start_power_factor,
+                ),
+                msg("Measure volts at the unit while it starts.") if high else None,
                 lra_a=loads.compressor_lra_a,
             )
         )

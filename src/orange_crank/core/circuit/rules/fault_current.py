@@ -1,6 +1,7 @@
 """The unit's short-circuit rating against the fault current there."""
 
 from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate.arithmetic import clause
 
@@ -18,13 +19,13 @@ def judge(job: Job) -> list[Finding]:
             finding(
                 "SHORT_CIRCUIT_RATING",
                 "unknown",
-                "The unit's short-circuit rating: not entered."
+                msg("The unit's short-circuit rating: not entered.")
                 if have is None
-                else "Fault current: not entered.",
+                else msg("Fault current: not entered."),
                 rule,
-                step="Read it on the plate."
+                step=msg("Read it on the plate.")
                 if have is None
-                else "Ask the utility for the fault current there.",
+                else msg("Ask the utility for the fault current there."),
             )
         ]
     enough = have >= there
@@ -32,10 +33,10 @@ def judge(job: Job) -> list[Finding]:
         finding(
             "SHORT_CIRCUIT_RATING",
             "pass" if enough else "fail",
-            f"Unit rated {have:g} A for {there:g} A of fault current there.",
+            msg("Unit rated {have:g} A for {there:g} A of fault current there.", have=have, there=there),
             rule,
             step=None
             if enough
-            else "Current-limiting fuses by the unit's listing, or another unit: ask an engineer.",
+            else msg("Current-limiting fuses by the unit's listing, or another unit: ask an engineer."),
         )
     ]

@@ -1,13 +1,14 @@
 """Ground-fault protection outdoors: edition, dwelling, phase, volts, amps, kind and date decide."""
 
 from orange_crank.core.circuit.rules.job import Built, Job, finding
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate.arithmetic import clause
 
 EXPIRED = "2026-09-01"
 AMENDED = "2023-01-01"
 MOST_V, MOST_A = 150.0, 50.0
-ASK = "Ask the AHJ which applies."
+ASK = msg("Ask the AHJ which applies.")
 
 
 def judge(job: Job, built: Built) -> list[Finding]:
@@ -17,21 +18,31 @@ def judge(job: Job, built: Built) -> list[Finding]:
     applies, why, step = _applies(job, built)
     rule = "NEC 2017 210.8" if job.entry.edition == "2017" else clause(job.entry.edition, "210.8(F)")
     if applies is False:
-        return [finding("GFCI_OUTDOOR", "note", f"GFCI protection not required: {why}.", rule)]
+        return [finding("GFCI_OUTDOOR", "note", msg("GFCI protection not required: {why}.", why=why), rule)]
     if applies is None:
-        return [finding("GFCI_OUTDOOR", "unknown", f"Ground-fault protection: {why}.", rule, step=step)]
+        return [
+            finding(
+                "GFCI_OUTDOOR", "unknown", msg("Ground-fault protection: {why}.", why=why), rule, step=step
+            )
+        ]
     there = built.ground_fault
     if there:
-        return [finding("GFCI_OUTDOOR", "pass", f"GFCI protection installed; {why}.", rule)]
+        return [finding("GFCI_OUTDOOR", "pass", msg("GFCI protection installed; {why}.", why=why), rule)]
     verdict = "fail" if there is False else "unknown" if job.audited else "watch"
-    told = " None installed." if there is False else " Installed or not: not entered." if job.audited else ""
+    told = (
+        msg(" None installed.")
+        if there is False
+        else msg(" Installed or not: not entered.")
+        if job.audited
+        else ""
+    )
     return [
         finding(
             "GFCI_OUTDOOR",
             "fail" if verdict == "fail" else "unknown" if verdict == "unknown" else "watch",
-            f"GFCI protection required: {why}.{told}",
+            msg("GFCI protection required: {why}.{told}", why=why, told=told),
             rule,
-            step=f"A ground-fault device of that size. {ASK}" if there is False else ASK,
+            step=msg("A ground-fault device of that size. {ask}", ask=ASK) if there is False else ASK,
         )
     ]
 
@@ -39,48 +50,70 @@ def judge(job: Job, built: Built) -> list[Finding]:
 def _applies(job: Job, built: Built) -> tuple[bool | None, str, str | None]:
     entry = job.entry
     if entry.edition == "2017":
-        return False, "the 2017 edition has no such rule for outdoor outlets of this kind", None
+        return False, msg("the 2017 edition has no such rule for outdoor outlets of this kind"), None
     if entry.dwelling is False:
-        return False, "the rule is for dwellings", None
+        return False, msg("the rule is for dwellings"), None
     if entry.phase == 3:
-        return False, "the rule is for single-phase circuits", None
+        return False, msg("the rule is for single-phase circuits"), None
     if entry.volts_to_ground > MOST_V:
-        return False, f"the rule ends at {MOST_V:g} V to ground", None
+        return False, msg("the rule ends at {most_v:g} V to ground", most_v=MOST_V), None
     device = built.device_a if built.device_a is not None else float(job.device.amps)
     if device > MOST_A:
-        return False, f"the rule ends at {MOST_A:g} A; the device is {device:g} A", None
+        return (
+            False,
+            msg("the rule ends at {most_a:g} A; the device is {device:g} A", most_a=MOST_A, device=device),
+            None,
+        )
     if entry.is_outdoors is False:
-        return False, "the outlet is indoors", None
+        return False, msg("the outlet is indoors"), None
     asked = []
     if entry.dwelling is None:
-        asked.append("Is it a dwelling?")
+        asked.append(msg("Is it a dwelling?"))
     if entry.is_outdoors is None:
-        asked.append("Is it outdoors?")
+        asked.append(msg("Is it outdoors?"))
     told = _by_date(job, asked)
     if asked:
-        return None, "cannot be told yet", " ".join(asked)
+        return None, msg("cannot be told yet"), joined(asked, " ")
     return told
 
 
 def _by_date(job: Job, asked: list[str]) -> tuple[bool | None, str, str | None]:
     entry, on, kind = job.entry, job.entry.on_date, job.entry.kind
-    base = "dwelling, outdoors, single-phase, 150 V to ground and 50 A or less"
+    base = msg("dwelling, outdoors, single-phase, 150 V to ground and 50 A or less")
     if entry.edition == "2020":
         if on is not None and on >= AMENDED:
-            return True, f"{base}; the delay for mini-splits and power conversion ended {AMENDED}", None
+            return (
+                True,
+                msg(
+                    "{base}; the delay for mini-splits and power conversion ended {amended}",
+                    base=base,
+                    amended=AMENDED,
+                ),
+                None,
+            )
         if kind in ("hvac", "refrigeration", "other"):
             return True, base, None
         if kind is None:
-            asked.append("Is it a mini-split or other unit with power conversion?")
+            asked.append(msg("Is it a mini-split or other unit with power conversion?"))
         if on is None and kind != "hvac":
-            asked.append("What is the date of the work?")
-        return False, f"an amendment put it off to {AMENDED} for units with power conversion", None
+            asked.append(msg("What is the date of the work?"))
+        return (
+            False,
+            msg("an amendment put it off to {amended} for units with power conversion", amended=AMENDED),
+            None,
+        )
     if on is not None and on >= EXPIRED:
-        return True, f"{base}; the exception for listed HVAC equipment ended {EXPIRED}", None
+        return (
+            True,
+            msg(
+                "{base}; the exception for listed HVAC equipment ended {expired}", base=base, expired=EXPIRED
+            ),
+            None,
+        )
     if kind in ("refrigeration", "other"):
-        return True, f"{base}; the exception is for listed HVAC equipment alone", None
+        return True, msg("{base}; the exception is for listed HVAC equipment alone", base=base), None
     if kind is None:
-        asked.append("Is it listed HVAC equipment?")
+        asked.append(msg("Is it listed HVAC equipment?"))
     if on is None:
-        asked.append("What is the date of the work?")
-    return False, f"listed HVAC equipment is excepted until {EXPIRED}", None
+        asked.append(msg("What is the date of the work?"))
+    return False, msg("listed HVAC equipment is excepted until {expired}", expired=EXPIRED), None

@@ -2,6 +2,7 @@
 
 from orange_crank.core.circuit.entry import CircuitIn, Material
 from orange_crank.core.circuit.rules.job import Built, Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, feet
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import (
@@ -54,9 +55,9 @@ def _rule(job: Job) -> str:
 
 
 _COUNTS_FROM = {
-    "2017": "counted from the smallest size sufficient here (2017)",
-    "2020": "what ambient and bundling ask for left out (2020 on)",
-    "2023": "what ambient and bundling ask for left out (2020 on)",
+    "2017": msg("counted from the smallest size sufficient here (2017)"),
+    "2020": msg("what ambient and bundling ask for left out (2020 on)"),
+    "2023": msg("what ambient and bundling ask for left out (2020 on)"),
 }
 
 
@@ -66,10 +67,14 @@ def judge(job: Job, built: Built) -> list[Finding]:
         return _by_raceway(job, built)
     metal = built.egc_material
     if built.egc_awg is None or built.device_a is None or built.conductor_awg is None:
-        what = "Grounding conductor" if built.egc_awg is None else "Device or conductors"
+        what = msg("Grounding conductor") if built.egc_awg is None else msg("Device or conductors")
         return [
             finding(
-                "EGC_SMALL", "unknown", f"{what} not entered.", _rule(job), step="Find it and read its size."
+                "EGC_SMALL",
+                "unknown",
+                msg("{what} not entered.", what=what),
+                _rule(job),
+                step=msg("Find it and read its size."),
             )
         ]
     size, device = built.conductor_awg, built.device_a
@@ -80,9 +85,18 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "fail",
-                f"{word} ground; {size_word(least)} required for {device:g} A.",
+                msg(
+                    "{word} ground; {size_word} required for {device:g} A.",
+                    word=word,
+                    size_word=size_word(least),
+                    device=device,
+                ),
                 _rule(job),
-                step=f"Pull a {size_word(least)} {metal_word(metal)} ground; or a smaller device.",
+                step=msg(
+                    "Pull a {size_word} {metal_word} ground; or a smaller device.",
+                    size_word=size_word(least),
+                    metal_word=metal_word(metal),
+                ),
                 device_a=device,
             )
         ]
@@ -96,17 +110,27 @@ def judge(job: Job, built: Built) -> list[Finding]:
         finding(
             "EGC_SMALL",
             "watch" if short else "pass",
-            f"{word} ground meets the table behind {device:g} A; in proportion to the heavier "
-            f"hots it would be "
-            f"{size_word(full)}."
+            msg(
+                "{word} ground meets the table behind {device:g} A; in proportion to the "
+                "heavier hots it would be {size_word}.",
+                word=word,
+                device=device,
+                size_word=size_word(full),
+            )
             if short
-            else f"{word} ground behind {device:g} A.",
+            else msg("{word} ground behind {device:g} A.", word=word, device=device),
             _rule(job),
-            f"in proportion of {size} to {minimum}, {_COUNTS_FROM[job.entry.edition]}, no "
-            f"larger than the hots"
+            msg(
+                "in proportion of {size} to {minimum}, {counts_from}, no larger than the hots",
+                size=size,
+                minimum=minimum,
+                counts_from=_COUNTS_FROM[job.entry.edition],
+            )
             if enlarged
             else None,
-            f"A {size_word(full)} ground when it is next pulled; ask the authority." if short else None,
+            msg("A {size_word} ground when it is next pulled; ask the authority.", size_word=size_word(full))
+            if short
+            else None,
             device_a=device,
         )
     ]
@@ -115,9 +139,9 @@ def judge(job: Job, built: Built) -> list[Finding]:
             finding(
                 "GROUND_METAL",
                 "watch",
-                "Aluminum ground in a wet place: not bare, and not ended within 18 in of the earth.",
+                msg("Aluminum ground in a wet place: not bare, and not ended within 18 in of the earth."),
                 clause(job.entry.edition, "250.120(B)"),
-                step="A copper ground avoids the question.",
+                step=msg("A copper ground avoids the question."),
             )
         )
     return found
@@ -132,9 +156,9 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "unknown",
-                "Raceway as ground: its kind not entered.",
+                msg("Raceway as ground: its kind not entered."),
                 rule,
-                step="Enter the raceway.",
+                step=msg("Enter the raceway."),
             )
         ]
     if way in METAL_RACEWAYS:
@@ -143,11 +167,14 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "fail" if on_roof else "pass",
-                "EMT outdoors on a roof: a grounding wire is required inside it."
+                msg("EMT outdoors on a roof: a grounding wire is required inside it.")
                 if on_roof
-                else f"{way} itself is the ground: couplings tight, bonding bushings at ringed knockouts.",
+                else msg(
+                    "{way} itself is the ground: couplings tight, bonding bushings at ringed knockouts.",
+                    way=way,
+                ),
                 clause(e, "440.9") if on_roof else rule,
-                step="Pull a grounding wire inside it." if on_roof else None,
+                step=msg("Pull a grounding wire inside it.") if on_roof else None,
             )
         ]
     if way in ("LFMC", "FMC"):
@@ -160,19 +187,24 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
             finding(
                 "EGC_SMALL",
                 "fail" if bad else "unknown",
-                f"{way} is a ground only up to {feet(FLEXIBLE_FT)} and {most:g} A"
-                + (", less in the small sizes" if way == "LFMC" else "")
-                + ", with listed fittings, and not where it must flex.",
+                msg(
+                    "{way} is a ground only up to {flexible_ft} and {most:g} A",
+                    way=way,
+                    flexible_ft=feet(FLEXIBLE_FT),
+                    most=most,
+                )
+                + (msg(", less in the small sizes") if way == "LFMC" else "")
+                + msg(", with listed fittings, and not where it must flex."),
                 rule,
-                step=f"Pull a grounding wire through the {way}.",
+                step=msg("Pull a grounding wire through the {way}.", way=way),
             )
         ]
     return [
         finding(
             "EGC_SMALL",
             "fail",
-            f"{way} can't be the equipment ground by itself.",
+            msg("{way} can't be the equipment ground by itself.", way=way),
             rule,
-            step="Pull a grounding wire through it.",
+            step=msg("Pull a grounding wire through it."),
         )
     ]

@@ -7,6 +7,7 @@ from pydantic import JsonValue
 from orange_crank.core.circuit.conductor import Conditions
 from orange_crank.core.circuit.entry import AuditIn, CircuitIn, Material
 from orange_crank.core.circuit.loads import Loads
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Verdict
 from orange_crank.core.tables.standards import Standards
 
@@ -101,4 +102,4 @@ def finding(
 
 def poles_word(poles: int) -> str:
     """Return poles as they are spoken."""
-    return f"{poles} pole{'s' if poles > 1 else ''}"
+    return msg("{poles} pole{poles_2}", poles=poles, poles_2="s" if poles > 1 else "")

@@ -1,6 +1,7 @@
 """Lugs: size, metal, wires and temperature, as their labels say, against the wire that is there."""
 
 from orange_crank.core.circuit.rules.job import Built, Job, finding
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables.code import RANK, metal_word, size_word
@@ -16,33 +17,54 @@ def _lug(job: Job, built: Built, index: int) -> list[Finding]:
     rule = clause(entry.edition, "110.14(A), 110.14(C)")
     if size is None:
         return [
-            finding("LUG", "unknown", f"{lug.at}: conductors not entered.", rule, step="Read their size.")
+            finding(
+                "LUG",
+                "unknown",
+                msg("{at}: conductors not entered.", at=lug.at),
+                rule,
+                step=msg("Read their size."),
+            )
         ]
     low, high = lug.low_awg, lug.high_awg
     wrong, unread = [], []
     if (low and RANK[size] < RANK[low]) or (high and RANK[size] > RANK[high]):
-        takes = " to ".join(size_word(s) for s in (low, high) if s)
-        wrong.append(f"takes {takes}, not {size_word(size)}: bigger is not always safe")
+        takes = joined((size_word(s) for s in (low, high) if s), " to ")
+        wrong.append(
+            msg(
+                "takes {takes}, not {size_word}: bigger is not always safe",
+                takes=takes,
+                size_word=size_word(size),
+            )
+        )
     elif not (low and high):
-        unread.append("sizes it takes")
+        unread.append(msg("sizes it takes"))
     if lug.metals and entry.material not in lug.metals:
-        wrong.append(f"is not marked for {metal_word(entry.material)}")
+        wrong.append(msg("is not marked for {metal_word}", metal_word=metal_word(entry.material)))
     elif not lug.metals:
         unread.append("metals")
     if lug.wires_on_it > lug.wires:
-        wrong.append(f"takes {lug.wires} wire{'s' if lug.wires > 1 else ''}, not {lug.wires_on_it}")
-    told = f"takes {size_word(size)} {metal_word(entry.material)}"
+        wrong.append(
+            msg(
+                "takes {wires} wire{wires_2}, not {wires_on_it}",
+                wires=lug.wires,
+                wires_2="s" if lug.wires > 1 else "",
+                wires_on_it=lug.wires_on_it,
+            )
+        )
+    told = msg(
+        "takes {size_word} {metal_word}", size_word=size_word(size), metal_word=metal_word(entry.material)
+    )
     if unread:
-        told = f"not entered: {', '.join(unread)}"
+        told = msg("not entered: {join}", join=joined(unread, ", "))
     found = [
         finding(
             "LUG",
             "fail" if wrong else "unknown" if unread else "pass",
-            f"{lug.at}: {'; '.join(wrong) or told}.",
+            msg("{at}: {told}.", at=lug.at, told=joined(wrong, "; ") or told),
             rule,
-            step="Another lug, or a listed adapter or pin."
+            step=msg("Another lug, or a listed adapter or pin.")
             if wrong
-            else "Read the rest of its label."
+            else msg("Read the rest of its label.")
             if unread
             else None,
         )
@@ -52,9 +74,9 @@ def _lug(job: Job, built: Built, index: int) -> list[Finding]:
             finding(
                 "LUG_60",
                 "watch",
-                f"{lug.at}: marked 60 °C, so the whole circuit goes by 60 °C, not 75 °C.",
+                msg("{at}: marked 60 °C, so the whole circuit goes by 60 °C, not 75 °C.", at=lug.at),
                 rule,
-                step="A lug marked 75 °C allows the 75 °C column.",
+                step=msg("A lug marked 75 °C allows the 75 °C column."),
             )
         )
     return found

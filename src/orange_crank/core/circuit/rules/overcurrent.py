@@ -4,6 +4,7 @@ from orange_crank.core.circuit.conductor import usable_a
 from orange_crank.core.circuit.entry import AuditIn, CircuitIn
 from orange_crank.core.circuit.loads import Loads
 from orange_crank.core.circuit.rules.job import Built, Device, Job, finding, poles_word
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, say
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.tables import (
@@ -73,7 +74,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
 
 
 def _not_read(code: str, rule: str, text: str) -> Finding:
-    return finding(code, "unknown", text, rule, step="Read the rating on its handle or its barrel.")
+    return finding(code, "unknown", text, rule, step=msg("Read the rating on its handle or its barrel."))
 
 
 def _above(job: Job, built: Built) -> list[Finding]:
@@ -82,7 +83,9 @@ def _above(job: Job, built: Built) -> list[Finding]:
         return _above_heat(job, built)
     rule = clause(e, "440.22(A), 440.4(B), 110.3(B)")
     if built.protects_a is None:
-        return [_not_read("OCPD_ABOVE_MOCP", rule, f"Breaker or fuse not entered; {_most(job)}.")]
+        return [
+            _not_read("OCPD_ABOVE_MOCP", rule, msg("Breaker or fuse not entered; {most}.", most=_most(job)))
+        ]
     assert device.mocp_a is not None
     most = max(device.mocp_a, float(device.amps)) if device.raised else device.mocp_a
     over = built.protects_a > most + 1e-9
@@ -90,10 +93,16 @@ def _above(job: Job, built: Built) -> list[Finding]:
         finding(
             "OCPD_ABOVE_MOCP",
             "fail" if over else "pass",
-            f"{device_word(built.protects_a, built.device_kind)}; {_most(job)}.",
+            msg(
+                "{device_word}; {most}.",
+                device_word=device_word(built.protects_a, built.device_kind),
+                most=_most(job),
+            ),
             rule,
             job.loads.figures.mocp_working if job.loads.plate_mocp_a is None and job.loads.figures else None,
-            f"{device_word(device.amps, kind_of(job))}, listed for that panel." if over else None,
+            msg("{device_word}, listed for that panel.", device_word=device_word(device.amps, kind_of(job)))
+            if over
+            else None,
             mocp_a=device.mocp_a,
         )
     ]
@@ -103,15 +112,18 @@ def _above(job: Job, built: Built) -> list[Finding]:
             finding(
                 "DEVICE_UNDER_15",
                 "watch",
-                f"The plate's maximum is {device.mocp_a:g} A, under the usual 15 A: {device.amps} "
-                f"A is the largest "
+                msg(
+                    "The plate's maximum is {mocp_a:g} A, under the usual 15 A: {amps} A is the largest ",
+                    mocp_a=device.mocp_a,
+                    amps=device.amps,
+                )
                 + (
-                    "standard fuse or breaker within it."
+                    msg("standard fuse or breaker within it.")
                     if breaker
-                    else "standard fuse within it; no breaker is."
+                    else msg("standard fuse within it; no breaker is.")
                 ),
                 clause(e, "240.6(A), 110.3(B)"),
-                step="Read the plate once more; if it stands, fuse it at the unit.",
+                step=msg("Read the plate once more; if it stands, fuse it at the unit."),
             )
         )
     return found
@@ -119,8 +131,8 @@ def _above(job: Job, built: Built) -> list[Finding]:
 
 def _most(job: Job) -> str:
     if job.loads.plate_mocp_a is not None:
-        return f"the plate allows {job.loads.plate_mocp_a:g} A"
-    return f"at most {job.device.mocp_a:g} A by the 225 % rule"
+        return msg("the plate allows {plate_mocp_a:g} A", plate_mocp_a=job.loads.plate_mocp_a)
+    return msg("at most {mocp_a:g} A by the 225 % rule", mocp_a=job.device.mocp_a)
 
 
 def _above_heat(job: Job, built: Built) -> list[Finding]:
@@ -132,7 +144,11 @@ def _above_heat(job: Job, built: Built) -> list[Finding]:
             finding(
                 "OCPD_ABOVE_MOCP",
                 "fail" if over else "pass",
-                f"{built.protects_a:g} A; the heater is marked {loads.plate_mocp_a:g} A at most.",
+                msg(
+                    "{protects_a:g} A; the heater is marked {plate_mocp_a:g} A at most.",
+                    protects_a=built.protects_a,
+                    plate_mocp_a=loads.plate_mocp_a,
+                ),
                 clause(e, "110.3(B), 424.22(B)"),
                 step=f"{device_word(job.device.amps, built.device_kind)}." if over else None,
             )
@@ -148,11 +164,16 @@ def _above_heat(job: Job, built: Built) -> list[Finding]:
             finding(
                 "SUBDIVISION",
                 "fail" if over else "unknown" if unsure else "pass",
-                f"{elements:.3g} A of heat behind one {built.protects_a:g} A device: over 48 A "
-                f"the elements are "
-                f"divided, each part on 60 A at most.",
+                msg(
+                    "{elements:.3g} A of heat behind one {protects_a:g} A device: over 48 A the "
+                    "elements are divided, each part on 60 A at most.",
+                    elements=elements,
+                    protects_a=built.protects_a,
+                ),
                 clause(e, "424.22(B)"),
-                step="Divide it over circuits of 48 A or less, or show its listing as a single-point kit.",
+                step=msg(
+                    "Divide it over circuits of 48 A or less, or show its listing as a single-point kit."
+                ),
                 heater_a=round(elements, 3),
             )
         )
@@ -164,22 +185,32 @@ def _below(job: Job, built: Built) -> list[Finding]:
     rule = clause(e, "424.3(B)" if e == "2017" else "424.4(B)") if job.heat else clause(e, "440.22, 240.6(A)")
     if built.protects_a is None:
         return [
-            _not_read("OCPD_BELOW_MCA", rule, f"Breaker or fuse not entered; {say(mca, 'A', 5)} required.")
+            _not_read(
+                "OCPD_BELOW_MCA",
+                rule,
+                msg("Breaker or fuse not entered; {mca} required.", mca=say(mca, "A", 5)),
+            )
         ]
     low = built.protects_a < mca - 1e-9
     share = f"1.25 × {mca / 1.25:.4g} A = {mca:.4g} A" if job.heat and job.loads.plate_mca_a is None else None
     if job.heat:
-        text = f"{built.protects_a:g} A for a continuous load of {say(mca, 'A', 5)} (125 % counted)."
-        step = f"Use a {job.device.amps} A breaker or fuse and matching wire."
+        text = msg(
+            "{protects_a:g} A for a continuous load of {mca} (125 % counted).",
+            protects_a=built.protects_a,
+            mca=say(mca, "A", 5),
+        )
+        step = msg("Use a {amps} A breaker or fuse and matching wire.", amps=job.device.amps)
     else:
-        text = f"{built.protects_a:g} A against MCA {say(mca, 'A', 5)}."
+        text = msg("{protects_a:g} A against MCA {mca}.", protects_a=built.protects_a, mca=say(mca, "A", 5))
         step = (
-            f"The plate allows {job.device.amps} A; ground and disconnect must match it."
+            msg("The plate allows {amps} A; ground and disconnect must match it.", amps=job.device.amps)
             if job.device.amps >= mca - 1e-9
-            else "No standard size lies between MCA and the plate's maximum: read both on the plate again."
+            else msg(
+                "No standard size lies between MCA and the plate's maximum: read both on the plate again."
+            )
         )
         if low:
-            text += " It may nuisance trip."
+            text += msg(" It may nuisance trip.")
     return [
         finding(
             "OCPD_BELOW_MCA",
@@ -195,11 +226,13 @@ def _below(job: Job, built: Built) -> list[Finding]:
                 finding(
                     "ROUNDED_UNDER_MCA",
                     "watch",
-                    f"Rounded down, the device would be under MCA: {job.device.amps} A, the next "
-                    f"standard size, "
-                    f"is taken.",
+                    msg(
+                        "Rounded down, the device would be under MCA: {amps} A, the next standard "
+                        "size, is taken.",
+                        amps=job.device.amps,
+                    ),
                     clause(e, "440.22(A), 240.6(A)"),
-                    step="Ask the authority where the plate, once it is there, says less.",
+                    step=msg("Ask the authority where the plate, once it is there, says less."),
                     mca_a=round(mca, 4),
                 )
             ]
@@ -219,23 +252,25 @@ def _kind(job: Job, built: Built) -> list[Finding]:
             finding(
                 "FUSE_REQUIRED",
                 "unknown",
-                "Nameplate: fuse only, or fuse or breaker? Not entered.",
+                msg("Nameplate: fuse only, or fuse or breaker? Not entered."),
                 rule,
-                step="Read the wording next to MOCP on the nameplate.",
+                step=msg("Read the wording next to MOCP on the nameplate."),
             )
         ]
     if allowed != "fuse":
-        return [finding("FUSE_REQUIRED", "pass", "The plate allows fuse or breaker.", rule)]
+        return [finding("FUSE_REQUIRED", "pass", msg("The plate allows fuse or breaker."), rule)]
     if built.device_kind == "fuse" or built.disconnect_fused:
-        found = [finding("FUSE_REQUIRED", "pass", "The plate allows fuses only; fuses protect it.", rule)]
+        found = [
+            finding("FUSE_REQUIRED", "pass", msg("The plate allows fuses only; fuses protect it."), rule)
+        ]
         if built.disconnect_fused and built.fuse_in_switch_a is None:
             found.append(
                 finding(
                     "FUSE_SIZE",
                     "unknown",
-                    f"Fuses in the disconnect not entered; {_most(job)}.",
+                    msg("Fuses in the disconnect not entered; {most}.", most=_most(job)),
                     rule,
-                    step="Read the fuses, dead and locked out.",
+                    step=msg("Read the fuses, dead and locked out."),
                 )
             )
         return found
@@ -244,12 +279,12 @@ def _kind(job: Job, built: Built) -> list[Finding]:
         finding(
             "FUSE_REQUIRED",
             "unknown" if unknown else "fail",
-            "The plate allows fuses only"
-            + (": fused anywhere? Not entered." if unknown else "; a breaker alone."),
+            msg("The plate allows fuses only")
+            + (msg(": fused anywhere? Not entered.") if unknown else msg("; a breaker alone.")),
             rule,
-            step="Look for fuses in the disconnect."
+            step=msg("Look for fuses in the disconnect.")
             if unknown
-            else f"A fused disconnect at the unit, fuses of {job.device.amps} A at most.",
+            else msg("A fused disconnect at the unit, fuses of {amps} A at most.", amps=job.device.amps),
         )
     ]
 
@@ -262,9 +297,9 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
             finding(
                 code,
                 "unknown",
-                f"{what} not entered.",
+                msg("{what} not entered.", what=what),
                 clause(e, number),
-                step="Enter the device and the conductors.",
+                step=msg("Enter the device and the conductors."),
             )
             for code, number in (("OCPD_ABOVE_CONDUCTOR", "240.4"), ("SMALL_CONDUCTOR", "240.4(D)"))
         ]
@@ -276,15 +311,19 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
                 "OCPD_ABOVE_CONDUCTOR",
                 "pass",
                 (
-                    f"{device:g} A on wire good for {say(usable, 'A')}: OK here. The compressor overload "
-                    "protects the wire; the breaker covers shorts only."
+                    msg(
+                        "{device:g} A on wire good for {usable}: OK here. The compressor overload "
+                        "protects the wire; the breaker covers shorts only.",
+                        device=device,
+                        usable=say(usable, "A"),
+                    )
                 ),
                 clause(e, "240.4(G), 440.22"),
             ),
             finding(
                 "SMALL_CONDUCTOR",
                 "pass",
-                "The 15/20/30 A small-wire limits don't apply to a compressor circuit.",
+                msg("The 15/20/30 A small-wire limits don't apply to a compressor circuit."),
                 clause(e, "240.4(D), 240.4(G)"),
             ),
         ]
@@ -295,18 +334,23 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
         finding(
             "OCPD_ABOVE_CONDUCTOR",
             "fail" if bad else "pass",
-            f"{device:g} A on wire good for {say(usable, 'A')}: max {allowed} A.",
+            msg(
+                "{device:g} A on wire good for {usable}: max {allowed} A.",
+                device=device,
+                usable=say(usable, "A"),
+                allowed=allowed,
+            ),
             clause(e, "240.4(B)"),
-            step="Larger wire, or a smaller breaker that still carries the load." if bad else None,
+            step=msg("Larger wire, or a smaller breaker that still carries the load.") if bad else None,
         ),
         finding(
             "SMALL_CONDUCTOR",
             "fail" if too_small else "pass",
-            f"{size_word(size)}: at most {small:g} A here."
+            msg("{size_word}: at most {small:g} A here.", size_word=size_word(size), small=small)
             if small is not None
-            else f"{size_word(size)}: small-wire limits don't apply.",
+            else msg("{size_word}: small-wire limits don't apply.", size_word=size_word(size)),
             clause(e, "240.4(D)"),
-            step="Larger wire, or a smaller breaker that still carries the load." if too_small else None,
+            step=msg("Larger wire, or a smaller breaker that still carries the load.") if too_small else None,
         ),
     ]
 
@@ -315,18 +359,22 @@ def _poles(job: Job, built: Built) -> list[Finding]:
     rule = clause(job.entry.edition, "240.15(B)")
     wanted = job.entry.poles
     why = {
-        1: "one hot and a neutral",
-        2: "two hots, no neutral: the load sits between two legs of opposite polarity",
-        3: "three hots",
+        1: msg("one hot and a neutral"),
+        2: msg("two hots, no neutral: the load sits between two legs of opposite polarity"),
+        3: msg("three hots"),
     }[wanted]
     if built.poles is None:
         return [
             finding(
                 "POLES",
                 "unknown",
-                f"{poles_word(wanted)} required ({why}). Poles installed: not entered.",
+                msg(
+                    "{poles_word} required ({why}). Poles installed: not entered.",
+                    poles_word=poles_word(wanted),
+                    why=why,
+                ),
                 rule,
-                step="Count its poles.",
+                step=msg("Count its poles."),
             )
         ]
     right = built.poles == wanted
@@ -334,10 +382,15 @@ def _poles(job: Job, built: Built) -> list[Finding]:
         finding(
             "POLES",
             "pass" if right else "fail",
-            f"{poles_word(built.poles)}: {why}."
+            msg("{poles_word}: {why}.", poles_word=poles_word(built.poles), why=why)
             if right
-            else f"{poles_word(built.poles)}; {wanted} required: {why}.",
+            else msg(
+                "{poles_word}; {wanted} required: {why}.",
+                poles_word=poles_word(built.poles),
+                wanted=wanted,
+                why=why,
+            ),
             rule,
-            step=None if right else f"A device of {poles_word(wanted)}.",
+            step=None if right else msg("A device of {poles_word}.", poles_word=poles_word(wanted)),
         )
     ]

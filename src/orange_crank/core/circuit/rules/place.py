@@ -3,6 +3,7 @@
 from orange_crank.core.circuit.conductor import DRY_ONLY
 from orange_crank.core.circuit.entry import voltage_class
 from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.plate.arithmetic import clause
 
@@ -22,9 +23,9 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "WET_LOCATION",
                 "unknown",
-                "Wet or dry location not entered.",
+                msg("Wet or dry location not entered."),
                 rule,
-                step="Outdoors counts as a wet location.",
+                step=msg("Outdoors counts as a wet location."),
             )
         ]
     open_ = job.unsaid("insulation")
@@ -33,9 +34,9 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "WET_LOCATION",
                 "unknown",
-                "Wet location; insulation not entered.",
+                msg("Wet location; insulation not entered."),
                 rule,
-                step="Read the wire markings. It needs a W.",
+                step=msg("Read the wire markings. It needs a W."),
             )
         ]
     dry_only = entry.insulation in DRY_ONLY
@@ -47,17 +48,22 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "WET_LOCATION",
                 "fail" if bad else "pass",
-                f"{'FMC' if flexible and not dry_only else entry.insulation} in a wet place, "
-                f"outdoors raceways "
-                f"included; it is for dry places."
+                msg(
+                    "{insulation} in a wet place, outdoors raceways included; it is for dry places.",
+                    insulation="FMC" if flexible and not dry_only else entry.insulation,
+                )
                 if bad
-                else f"{entry.insulation} in a {'wet' if entry.is_wet else 'dry'} place.",
+                else msg(
+                    "{insulation} in a {is_wet} place.",
+                    insulation=entry.insulation,
+                    is_wet="wet" if entry.is_wet else "dry",
+                ),
                 clause(e, "348.12") if bad and flexible and not dry_only else rule,
                 step=None
                 if not bad
-                else "Take LFMC or LFNC."
+                else msg("Take LFMC or LFNC.")
                 if flexible and not dry_only
-                else "Pull W-rated conductors: THWN-2 or XHHW-2.",
+                else msg("Pull W-rated conductors: THWN-2 or XHHW-2."),
             )
         )
     if entry.raceway == "MC" and entry.is_wet and not bad:
@@ -65,9 +71,9 @@ def _wet(job: Job) -> list[Finding]:
             finding(
                 "MC_WET",
                 "unknown",
-                "MC cable in a wet place must be listed for it (jacketed).",
+                msg("MC cable in a wet place must be listed for it (jacketed)."),
                 clause(e, "330.10(A)(11)"),
-                step="Read the jacket's marking.",
+                step=msg("Read the jacket's marking."),
             )
         )
     return found
@@ -79,7 +85,10 @@ def _cable(job: Job) -> list[Finding]:
     if entry.insulation == "NM-B":
         found.append(
             finding(
-                "NM_60", "note", "NM cable is used at 60 °C; derating begins from 90 °C.", clause(e, "334.80")
+                "NM_60",
+                "note",
+                msg("NM cable is used at 60 °C; derating begins from 90 °C."),
+                clause(e, "334.80"),
             )
         )
         if entry.raceway not in (None, "cable") and entry.is_wet is False:
@@ -87,20 +96,23 @@ def _cable(job: Job) -> list[Finding]:
                 finding(
                     "NM_IN_RACEWAY",
                     "note",
-                    "In a dry raceway NM cable is allowed: fill goes by its own size. It is avoided "
-                    "for room and for "
-                    "pulling.",
-                    f"NEC {e} Chapter 9 note 9",
+                    msg(
+                        "In a dry raceway NM cable is allowed: fill goes by its own size. It is "
+                        "avoided for room and for pulling."
+                    ),
+                    msg("NEC {e} Chapter 9 note 9", e=e),
                 )
             )
     if entry.insulation == "UF-B":
-        found.append(finding("UF_60", "note", "UF cable is used and derated at 60 °C.", clause(e, "340.80")))
+        found.append(
+            finding("UF_60", "note", msg("UF cable is used and derated at 60 °C."), clause(e, "340.80"))
+        )
     if entry.raceway == "SER":
         found.append(
             finding(
                 "SER_60",
                 "note",
-                "SER cable run in thermal insulation: 10 AWG and smaller go by 60 °C.",
+                msg("SER cable run in thermal insulation: 10 AWG and smaller go by 60 °C."),
                 clause(e, "338.10(B)(4)"),
             )
         )
@@ -115,7 +127,10 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_PAIRED",
                 "note",
-                f"Dual-voltage nameplate: {voltage_class(entry.volts)} column used.",
+                msg(
+                    "Dual-voltage nameplate: {voltage_class} column used.",
+                    voltage_class=voltage_class(entry.volts),
+                ),
                 rule,
                 supply_v=entry.volts,
             )
@@ -125,9 +140,9 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_MIXED",
                 "watch",
-                "Motor amps are known at the plate's other voltage only; those are taken.",
+                msg("Motor amps are known at the plate's other voltage only; those are taken."),
                 rule,
-                step="Read the motors' amps for this supply.",
+                step=msg("Read the motors' amps for this supply."),
             )
         )
     pair = entry.paired
@@ -140,12 +155,14 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_OTHER_VOLTS",
                 "fail",
-                f"Nameplate figures are for {rated}; supply is {entry.volts:g} V"
-                + (f", and the other column is for {other}." if other else "."),
+                msg(
+                    "Nameplate figures are for {rated}; supply is {volts:g} V", rated=rated, volts=entry.volts
+                )
+                + (msg(", and the other column is for {other}.", other=other) if other else "."),
                 rule,
-                step="Read the column for this supply; a plate without one is no unit for it."
+                step=msg("Read the column for this supply; a plate without one is no unit for it.")
                 if not low
-                else "Read the 208 V column; a plate that says 230 V alone is no unit for 208 V.",
+                else msg("Read the 208 V column; a plate that says 230 V alone is no unit for 208 V."),
                 rated_v=entry.rated_v,
                 supply_v=entry.volts,
             )

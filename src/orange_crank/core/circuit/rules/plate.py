@@ -5,6 +5,7 @@ from itertools import groupby
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.circuit.loads import loads_of, plate_read
 from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Verdict, say
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.plate.checks import Suspect, printed_against_computed, suspect_finding, suspects_of
@@ -89,7 +90,7 @@ def _printed(job: Job, read: PlateRead) -> list[Finding]:
         if f.code == "MOCP_ABOVE_RULE" and figures is not None and job.loads.plate_mocp_a is not None:
             far = job.loads.plate_mocp_a > (1 + limits.mocp_over_pct / 100) * figures.mocp_limit_a
             verdict = "fail" if far else "watch"
-        step = f.next_step or "Read MCA, MOCP, RLA and FLA off the plate again."
+        step = f.next_step or msg("Read MCA, MOCP, RLA and FLA off the plate again.")
         found.append(f.model_copy(update={"verdict": verdict, "next_step": step}))
     return found
 
@@ -107,10 +108,15 @@ def _mocp_alone(job: Job) -> list[Finding]:
         finding(
             "MOCP_ABOVE_RULE",
             "fail" if far else "watch",
-            f"MOCP {mocp:g} A with MCA {mca:g} A: no motor-compressor circuit gives more than "
-            f"{say(most, 'A', 3)}. A figure is misread, or there is heat on it.",
+            msg(
+                "MOCP {mocp:g} A with MCA {mca:g} A: no motor-compressor circuit gives more "
+                "than {most}. A figure is misread, or there is heat on it.",
+                mocp=mocp,
+                mca=mca,
+                most=say(most, "A", 3),
+            ),
             clause(job.entry.edition, "440.22(B)(1), 440.33"),
             f"225 % ÷ 125 % × {mca:g} A = {MOCP_OF_MCA * mca:.4g} A",
-            "Read MCA and MOCP off the plate again.",
+            msg("Read MCA and MOCP off the plate again."),
         )
     ]

@@ -3,6 +3,7 @@
 from orange_crank.core.circuit.conductor import CABLES
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.circuit.rules.job import Job, finding
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding
 from orange_crank.core.tables.code import conductor_area_in2, raceway_size, size_word
 
@@ -32,8 +33,13 @@ def judge(
         finding(
             "RACEWAY",
             "pass",
-            f"{entry.raceway} {trade}: {fill_pct:.0f} % full.",
-            f"NEC {entry.edition} Chapter 9 Tables 1, 4, 5",
+            msg(
+                "{raceway} {trade}: {fill_pct:.0f} % full.",
+                raceway=entry.raceway,
+                trade=trade,
+                fill_pct=fill_pct,
+            ),
+            msg("NEC {edition} Chapter 9 Tables 1, 4, 5", edition=entry.edition),
             conductor=size_word(size),
             ground=size_word(ground) if ground else None,
         )
@@ -44,9 +50,9 @@ def judge(
             finding(
                 "RACEWAY_SHARED",
                 "unknown",
-                "Other circuits share it: their room is not counted here.",
-                f"NEC {entry.edition} Chapter 9 Table 1",
-                step="Add their conductors by hand.",
+                msg("Other circuits share it: their room is not counted here."),
+                msg("NEC {edition} Chapter 9 Table 1", edition=entry.edition),
+                step=msg("Add their conductors by hand."),
             )
         )
     return found

@@ -20,28 +20,29 @@ from orange_crank.core.diagnosis.evidence.contradictions import contradictions
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings, Seen, flag, over
 from orange_crank.core.diagnosis.model import DiagnoseIn, Symptom
 from orange_crank.core.errors import CrankError, input_problem
+from orange_crank.core.messages import msg
 from orange_crank.core.tables.standards import Standards
 
 _BEHAVIOUR: tuple[tuple[Symptom, str, str], ...] = (
-    ("trips_at_once", "trips_at_once", "It trips at once."),
-    ("hums_no_start", "hums", "It hums and does not start."),
-    ("slow_start", "slow", "It starts slowly."),
-    ("starts_then_trips", "starts_then_trips", "It starts, then trips."),
-    ("trips_after_minutes", "trips_after_minutes", "It trips after minutes."),
-    ("fan_only", "fan_only", "Only the fan runs."),
-    ("controls_on_nothing_runs", "nothing", "Controls are on and nothing runs."),
-    ("no_sound", "nothing", "No sound at all."),
+    ("trips_at_once", "trips_at_once", msg("It trips at once.")),
+    ("hums_no_start", "hums", msg("It hums and does not start.")),
+    ("slow_start", "slow", msg("It starts slowly.")),
+    ("starts_then_trips", "starts_then_trips", msg("It starts, then trips.")),
+    ("trips_after_minutes", "trips_after_minutes", msg("It trips after minutes.")),
+    ("fan_only", "fan_only", msg("Only the fan runs.")),
+    ("controls_on_nothing_runs", "nothing", msg("Controls are on and nothing runs.")),
+    ("no_sound", "nothing", msg("No sound at all.")),
 )
 _YES: tuple[tuple[Symptom, str, str], ...] = (
-    ("lights_dim", "lights_dim", "Lights dim as it starts."),
-    ("starts_after_long_rest", "after_long_rest", "It starts after a long rest."),
-    ("starts_rarely", "rarely", "It starts only sometimes."),
-    ("rattles", "rattles", "It rattles."),
-    ("contactor_hums", "contactor_hums", "The contactor hums."),
-    ("short_cycles", "short_cycles", "It short cycles."),
-    ("runs_hot", "runs_hot", "It runs hot."),
-    ("upgrade_only", "upgrade", "The customer only wants an upgrade."),
-    ("will_not_run_on_backup", "backup", "It will not run on backup power."),
+    ("lights_dim", "lights_dim", msg("Lights dim as it starts.")),
+    ("starts_after_long_rest", "after_long_rest", msg("It starts after a long rest.")),
+    ("starts_rarely", "rarely", msg("It starts only sometimes.")),
+    ("rattles", "rattles", msg("It rattles.")),
+    ("contactor_hums", "contactor_hums", msg("The contactor hums.")),
+    ("short_cycles", "short_cycles", msg("It short cycles.")),
+    ("runs_hot", "runs_hot", msg("It runs hot.")),
+    ("upgrade_only", "upgrade", msg("The customer only wants an upgrade.")),
+    ("will_not_run_on_backup", "backup", msg("It will not run on backup power.")),
 )
 
 
@@ -63,17 +64,17 @@ def observe(entry: DiagnoseIn, limits: Standards) -> Seen:
             seen.facts[fact] = Observed(fact, ("yes",), text, (symptom,))
     if "upgrade_only" in entry.symptoms and "start_behaviour" not in seen.facts:
         seen.facts["start_behaviour"] = Observed(
-            "start_behaviour", ("normal",), "Nothing is complained of.", ("upgrade_only",)
+            "start_behaviour", ("normal",), msg("Nothing is complained of."), ("upgrade_only",)
         )
     if entry.supply_restored:
         seen.facts["outage"] = Observed(
-            "outage", ("yes",), "Power was out just before.", ("supply_restored",)
+            "outage", ("yes",), msg("Power was out just before."), ("supply_restored",)
         )
     if entry.kit_trial in ("started", "did_not_start"):
         text = (
-            "The agreed trial started it."
+            msg("The agreed trial started it.")
             if entry.kit_trial == "started"
-            else "The agreed trial did not start it."
+            else msg("The agreed trial did not start it.")
         )
         seen.facts["kit_trial"] = Observed("kit_trial", (entry.kit_trial,), text, ("kit_trial",))
     readings = Readings(entry, limits)
@@ -87,7 +88,7 @@ def observe(entry: DiagnoseIn, limits: Standards) -> Seen:
                 if isinstance(trouble, ValidationError)
                 else trouble.detail
                 if isinstance(trouble, CrankError)
-                else "a reading of zero"
+                else msg("a reading of zero")
             )
             seen.crashed.append(f"{rule.__name__.replace('_', ' ')}: {reason}")
             continue
@@ -110,54 +111,61 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     parts.kit,
     parts.kit_bypassed,
     parts.coil,
-    flag("control_fuse", "control_fuse_open", "open", "whole", "Control fuse open.", "Control fuse good."),
+    flag(
+        "control_fuse",
+        "control_fuse_open",
+        "open",
+        "whole",
+        msg("Control fuse open."),
+        msg("Control fuse good."),
+    ),
     flag(
         "control_switch",
         "control_switch_open",
         "open",
         "closed",
-        "A float or pressure switch is open.",
-        "Float and pressure switches closed.",
+        msg("A float or pressure switch is open."),
+        msg("Float and pressure switches closed."),
     ),
     flag(
         "legs_short",
         "legs_shorted",
         "short",
         "clear",
-        "Leg to leg it is shorted, compressor leads off.",
-        "Leg to leg it is clear, compressor leads off.",
+        msg("Leg to leg it is shorted, compressor leads off."),
+        msg("Leg to leg it is clear, compressor leads off."),
     ),
     flag(
         "utility_start",
         "starts_on_utility",
         "starts",
         "same",
-        "On the utility it starts.",
-        "Same problem on utility power.",
+        msg("On the utility it starts."),
+        msg("Same problem on utility power."),
     ),
     flag(
         "kit_wiring",
         "start_kit_wired_right",
         "right",
         "wrong",
-        "The kit is wired right.",
-        "The kit is wired wrong.",
+        msg("The kit is wired right."),
+        msg("The kit is wired wrong."),
     ),
     flag(
         "fan_turns",
         "fan_rotation_ok",
         "right",
         "wrong",
-        "The fan blows the right way.",
-        "The fan turns backward.",
+        msg("The fan blows the right way."),
+        msg("The fan turns backward."),
     ),
     flag(
         "pull_in",
         "contactor_pulled_in",
         "in",
         "out",
-        "The contactor pulled in.",
-        "The contactor did not pull in.",
+        msg("The contactor pulled in."),
+        msg("The contactor did not pull in."),
     ),
     parts.what_tripped,
     supply.lug,
@@ -165,16 +173,23 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     capacitors.can_label,
     supply.line_at_unit,
     start.carries,
-    flag("delay", "delay_active", "active", "no", "A delay or lockout shows.", "No delay or lockout shows."),
+    flag(
+        "delay",
+        "delay_active",
+        "active",
+        "no",
+        msg("A delay or lockout shows."),
+        msg("No delay or lockout shows."),
+    ),
     refrigerant.rotation,
-    flag("condenser", "condenser_dirty", "dirty", "clean", "Condenser dirty.", "Condenser clean."),
+    flag("condenser", "condenser_dirty", "dirty", "clean", msg("Condenser dirty."), msg("Condenser clean.")),
     flag(
         "leads_off",
         "fan_only_runs",
         "holds",
         "trips",
-        "With the compressor leads off the breaker holds.",
-        "With the compressor leads off it still trips.",
+        msg("With the compressor leads off the breaker holds."),
+        msg("With the compressor leads off it still trips."),
     ),
     parts.status,
     supply.supply_idle,
@@ -195,8 +210,10 @@ _RULES: tuple[Callable[[Readings], Observed | None], ...] = (
     start.rest,
     start.start_branch,
     supply.breaker,
-    over("lines", "line_set_ft", lambda s: s.long_line_ft, "ordinary", "long", "{value:g}\u00a0ft of line."),
-    over("idle_days", "idle_days", lambda s: s.idle_days_many, "few", "many", "{value:g} days idle."),
+    over(
+        "lines", "line_set_ft", lambda s: s.long_line_ft, "ordinary", "long", msg("{value:g}\xa0ft of line.")
+    ),
+    over("idle_days", "idle_days", lambda s: s.idle_days_many, "few", "many", msg("{value:g} days idle.")),
 )
 
 __all__ = ["Observed", "Readings", "Seen", "observe"]

@@ -3,6 +3,7 @@
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.diagnosis.model import Evidence
 from orange_crank.core.measure.capacitor import OUT_BY_LOOK, Capacitor, judge_capacitor
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 
 
@@ -12,15 +13,15 @@ def run_capacitor(r: Readings) -> Observed | None:
     if reading is None or label is None:
         return None
     if reading.value == "open":
-        return r.observed("run_capacitor", "open", "Run capacitor open.")
-    return _judged_capacitor(r, reading, label, "run_capacitor", "Run capacitor")
+        return r.observed("run_capacitor", "open", msg("Run capacitor open."))
+    return _judged_capacitor(r, reading, label, "run_capacitor", msg("Run capacitor"))
 
 
 def _judged_capacitor(r: Readings, reading: Evidence, label: float, fact: str, word: str) -> Observed | None:
     uf = reading.number
     if uf is None:
         return None
-    told = f"{word} {say(uf, 'µF', 3)} of {say(label, 'µF', 3)}."
+    told = msg("{word} {uf} of {label}.", word=word, uf=say(uf, "µF", 3), label=say(label, "µF", 3))
     if uf < r.limits.capacitor_open_pct / 100 * label:
         return r.observed(fact, "open" if fact == "run_capacitor" else "bad", told)
     accuracy = 100 * reading.plus_minus / uf if reading.plus_minus and uf else None
@@ -47,7 +48,9 @@ def can_look(r: Readings) -> Observed | None:
         return None
     words = str(found.value).replace("_", " ")
     return r.observed(
-        "can_look", "out" if found.value in OUT_BY_LOOK else "clean", f"Run capacitor is {words}."
+        "can_look",
+        "out" if found.value in OUT_BY_LOOK else "clean",
+        msg("Run capacitor is {words}.", words=words),
     )
 
 
@@ -60,7 +63,13 @@ def can_label(r: Readings) -> Observed | None:
     return r.observed(
         "can_label",
         "other" if other else "plate",
-        (f"Capacitor is marked {say(label, 'µF', 3)}; nameplate calls for {say(asked, 'µF', 3)}."),
+        (
+            msg(
+                "Capacitor is marked {label}; nameplate calls for {asked}.",
+                label=say(label, "µF", 3),
+                asked=say(asked, "µF", 3),
+            )
+        ),
     )
 
 
@@ -69,4 +78,4 @@ def fan_capacitor(r: Readings) -> Observed | None:
     reading, label = r.get("fan_cap_uf"), r.entry.plate.fan_cap_uf
     if reading is None or label is None:
         return None
-    return _judged_capacitor(r, reading, label, "fan_capacitor", "Fan capacitor")
+    return _judged_capacitor(r, reading, label, "fan_capacitor", msg("Fan capacitor"))

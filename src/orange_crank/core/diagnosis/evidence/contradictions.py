@@ -2,6 +2,7 @@
 
 from orange_crank.core.diagnosis.evidence.readings import Readings
 from orange_crank.core.diagnosis.model import Contradiction, DiagnoseIn, Evidence
+from orange_crank.core.messages import msg
 
 
 def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
@@ -15,14 +16,14 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     if idle is not None and start is not None and start > idle + r.limits.volts_agree_v:
         clash(
             "panel_dip",
-            f"{start:g} V during the start is higher than {idle:g} V idle.",
-            "Take both again, same place, same meter.",
+            msg("{start:g} V during the start is higher than {idle:g} V idle.", start=start, idle=idle),
+            msg("Take both again, same place, same meter."),
         )
     if start is not None and end is not None and end > start + r.limits.volts_agree_v:
         clash(
             "path_loss",
-            f"{end:g} V at the compressor is higher than {start:g} V at the panel.",
-            "Take both again during one start.",
+            msg("{end:g} V at the compressor is higher than {start:g} V at the panel.", end=end, start=start),
+            msg("Take both again during one start."),
         )
     hums = {"hums_no_start", "controls_on_nothing_runs", "no_sound"} & set(entry.symptoms)
     if (
@@ -33,8 +34,8 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     ):
         clash(
             "start_behaviour",
-            "Reported as not starting, but running amps are entered.",
-            "Does it start now? Ask, or listen to one start.",
+            msg("Reported as not starting, but running amps are entered."),
+            msg("Does it start now? Ask, or listen to one start."),
         )
     if {"controls_on_nothing_runs", "no_sound"} & set(entry.symptoms) and {
         "hums_no_start",
@@ -43,8 +44,8 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     } & set(entry.symptoms):
         clash(
             "start_behaviour",
-            "Nothing runs, and yet it hums or starts.",
-            "Listen to one call for cooling and say which.",
+            msg("Nothing runs, and yet it hums or starts."),
+            msg("Listen to one call for cooling and say which."),
         )
     none = next((e for e in entry.readings if e.quantity == "start_kit_present" and e.value is False), None)
     if none is not None and any(
@@ -52,15 +53,20 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
     ):
         clash(
             "kit",
-            "No start kit is fitted, yet one was tested.",
-            "Look again for a kit across the run capacitor.",
+            msg("No start kit is fitted, yet one was tested."),
+            msg("Look again for a kit across the run capacitor."),
         )
     ground = [e.value for e in entry.readings if e.quantity == "to_ground"]
     if True in ground and ground[-1] is False:
         clash(
             "to_ground",
-            ("It read shorted to ground, then clear. It counts as shorted until you enter what was fixed."),
-            "Write down what was changed, or correct the reading that was wrong.",
+            (
+                msg(
+                    "It read shorted to ground, then clear. It counts as shorted until you enter "
+                    "what was fixed."
+                )
+            ),
+            msg("Write down what was changed, or correct the reading that was wrong."),
         )
     spread: dict[str, list[Evidence]] = {}
     for e in entry.readings:
@@ -74,7 +80,11 @@ def contradictions(entry: DiagnoseIn, r: Readings) -> list[Contradiction]:
             name, told = group[0].quantity, ", ".join(f"{v:g}" for v in values)
             clash(
                 name,
-                f"{name.replace('_', ' ')} was entered as {told}. The last one counts.",
-                "Remeasure if they can't both be right.",
+                msg(
+                    "{replace} was entered as {told}. The last one counts.",
+                    replace=name.replace("_", " "),
+                    told=told,
+                ),
+                msg("Remeasure if they can't both be right."),
             )
     return found

@@ -2,6 +2,7 @@
 
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.measure.windings import WindingReference, Windings, judge_windings
+from orange_crank.core.messages import msg
 
 
 def to_ground(r: Readings) -> Observed | None:
@@ -11,8 +12,8 @@ def to_ground(r: Readings) -> Observed | None:
         return None
     # A short once found stands: a clear reading beside it does not say what was put right.
     bad = any(e.quantity == "to_ground" and e.value is True for e in r.all)
-    words = "clear" if not bad else "shorted" if last.value is True else "shorted, then clear"
-    return r.observed("to_ground", "grounded" if bad else "clear", f"To ground: {words}.")
+    words = "clear" if not bad else "shorted" if last.value is True else msg("shorted, then clear")
+    return r.observed("to_ground", "grounded" if bad else "clear", msg("To ground: {words}.", words=words))
 
 
 def shorted_piece(r: Readings) -> Observed | None:
@@ -23,12 +24,14 @@ def shorted_piece(r: Readings) -> Observed | None:
     piece = str(found.value)
     outcome = piece if piece in ("compressor", "fan", "not_compressor") else "elsewhere"
     words = {
-        "compressor": "The compressor itself is shorted to metal.",
-        "fan": "The fan motor is shorted to metal.",
-        "not_compressor": "The compressor, tested alone, is clear.",
+        "compressor": msg("The compressor itself is shorted to metal."),
+        "fan": msg("The fan motor is shorted to metal."),
+        "not_compressor": msg("The compressor, tested alone, is clear."),
     }
     return r.observed(
-        "shorted_piece", outcome, words.get(piece, f"The {piece.replace('_', ' ')} is shorted to metal.")
+        "shorted_piece",
+        outcome,
+        words.get(piece, msg("The {replace} is shorted to metal.", replace=piece.replace("_", " "))),
     )
 
 
@@ -37,7 +40,9 @@ def start_relay(r: Readings) -> Observed | None:
     found = r.get("start_relay_verdict")
     if found is None:
         return None
-    return r.observed("start_relay", str(found.value), f"Start relay and overload test {found.value}.")
+    return r.observed(
+        "start_relay", str(found.value), msg("Start relay and overload test {value}.", value=found.value)
+    )
 
 
 def pins(r: Readings) -> Observed | None:
@@ -46,7 +51,7 @@ def pins(r: Readings) -> Observed | None:
     if found is None:
         return None
     sound = found.value == "sound"
-    text = "Windings read good at the compressor terminals." if sound else "Open at the pins too."
+    text = msg("Windings read good at the compressor terminals.") if sound else msg("Open at the pins too.")
     return r.observed("pins", "sound" if sound else "same", text)
 
 
@@ -82,23 +87,25 @@ def windings(r: Readings) -> Observed | None:
         r.limits,
     )
     words: dict[str, tuple[str | tuple[str, ...], str]] = {
-        "sound": ("sound", "Windings sound."),
-        "start_open": ("start_open", "Start winding open."),
-        "run_open": ("run_open", "Run winding open."),
-        "all_open": ("all_open", "All three pairs open."),
-        "turn_short": ("turn_short", "A winding lies below its earlier value."),
-        "not_additive": ("not_additive", "The three readings do not add up."),
-        "unequal": ("turn_short", "The three phases are not equal."),
+        "sound": ("sound", msg("Windings sound.")),
+        "start_open": ("start_open", msg("Start winding open.")),
+        "run_open": ("run_open", msg("Run winding open.")),
+        "all_open": ("all_open", msg("All three pairs open.")),
+        "turn_short": ("turn_short", msg("A winding lies below its earlier value.")),
+        "not_additive": ("not_additive", msg("The three readings do not add up.")),
+        "unequal": ("turn_short", msg("The three phases are not equal.")),
     }
     if result.verdict == "overload_open":
         both = ("common_open_hot", "common_open_cold")
         outcome = both if hot is None else both[0] if hot else both[1]
-        text = "Common open to both others" + (
-            "." if hot is None else ", shell hot." if hot else ", shell cold."
+        text = msg("Common open to both others") + (
+            "." if hot is None else msg(", shell hot.") if hot else msg(", shell cold.")
         )
         return r.observed("windings", outcome, text)
     if any(f.code == "ZERO_OHMS" for f in result.findings):
-        return r.observed("windings", "not_additive", "A pair reads zero ohms: check the meter and leads.")
+        return r.observed(
+            "windings", "not_additive", msg("A pair reads zero ohms: check the meter and leads.")
+        )
     if result.verdict not in words:
         return None
     return r.observed("windings", *words[result.verdict])

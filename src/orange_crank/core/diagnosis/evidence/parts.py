@@ -3,6 +3,7 @@
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.measure.contactor import Contactor, judge_contactor
 from orange_crank.core.measure.start_kit import StartKit, judge_start_kit
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 
 
@@ -11,7 +12,7 @@ def contactor_look(r: Readings) -> Observed | None:
     found = r.get("contactor_look")
     if found is None:
         return None
-    return r.observed("contactor_look", str(found.value), f"Contactor {found.value}.")
+    return r.observed("contactor_look", str(found.value), msg("Contactor {value}.", value=found.value))
 
 
 def contactor_drop(r: Readings) -> Observed | None:
@@ -21,10 +22,10 @@ def contactor_drop(r: Readings) -> Observed | None:
         walked = r.get("lossy_segment")
         if walked is None or walked.value != "contacts":
             return None
-        return r.observed("contactor_drop", "high", "The supply walk loses volts across the contacts.")
+        return r.observed("contactor_drop", "high", msg("The supply walk loses volts across the contacts."))
     verdict = judge_contactor(Contactor(pole_drop_v=[drop]), r.limits).verdict
     outcome = {"pass": ("ok",), "watch": ("ok", "high")}.get(verdict, ("high",))
-    return r.observed("contactor_drop", outcome, f"{say(drop, 'V', 2)} across a closed pole.")
+    return r.observed("contactor_drop", outcome, msg("{drop} across a closed pole.", drop=say(drop, "V", 2)))
 
 
 def fuse(r: Readings) -> Observed | None:
@@ -33,7 +34,9 @@ def fuse(r: Readings) -> Observed | None:
     if found is None:
         return None
     return r.observed(
-        "fuse", "open" if found.value is True else "whole", f"Fuse {'open' if found.value else 'good'}."
+        "fuse",
+        "open" if found.value is True else "whole",
+        msg("Fuse {value}.", value="open" if found.value else "good"),
     )
 
 
@@ -43,9 +46,9 @@ def kit(r: Readings) -> Observed | None:
     contact, start_cap = r.get("start_kit_contact_ohm"), r.get("start_cap_uf")
     whole = r.get("start_kit_verdict")
     if whole is not None:
-        return r.observed("kit", str(whole.value), f"The fitted kit tests {whole.value}.")
+        return r.observed("kit", str(whole.value), msg("The fitted kit tests {value}.", value=whole.value))
     if present is not None and present.value is False and contact is None and kind is None:
-        return r.observed("kit", "none", "No start kit is fitted.")
+        return r.observed("kit", "none", msg("No start kit is fitted."))
     if contact is not None or start_cap is not None:
         kit = {"relay": "potential_relay", "unknown": "potential_relay", None: "potential_relay"}.get(
             str(kind.value) if kind else None, str(kind.value) if kind else "potential_relay"
@@ -60,10 +63,12 @@ def kit(r: Readings) -> Observed | None:
         if result.verdict in ("pass", "watch", "fail"):
             bad = result.verdict == "fail"
             return r.observed(
-                "kit", "bad" if bad else "good", f"The fitted kit tests {'bad' if bad else 'good'}."
+                "kit",
+                "bad" if bad else "good",
+                msg("The fitted kit tests {bad}.", bad="bad" if bad else "good"),
             )
     if present is not None or kind is not None:
-        return r.observed("kit", ("good", "bad"), "A start kit is fitted.")
+        return r.observed("kit", ("good", "bad"), msg("A start kit is fitted."))
     return None
 
 
@@ -72,7 +77,11 @@ def kit_bypassed(r: Readings) -> Observed | None:
     found = r.get("start_kit_bypassed_starts")
     if found is None:
         return None
-    text = "With the kit lifted it starts." if found.value is True else "Same problem with the kit off."
+    text = (
+        msg("With the kit lifted it starts.")
+        if found.value is True
+        else msg("Same problem with the kit off.")
+    )
     return r.observed("kit_bypassed", "starts" if found.value is True else "same", text)
 
 
@@ -82,9 +91,9 @@ def coil(r: Readings) -> Observed | None:
     if found is None:
         return None
     if found < r.limits.dead_limit_v:
-        return r.observed("coil", "none", "No volts at the coil.")
+        return r.observed("coil", "none", msg("No volts at the coil."))
     low = found < r.limits.coil_pull_in_v
-    return r.observed("coil", "low" if low else "ok", f"{say(found, 'V', 3)} at the coil.")
+    return r.observed("coil", "low" if low else "ok", msg("{found} at the coil.", found=say(found, "V", 3)))
 
 
 def status(r: Readings) -> Observed | None:
@@ -93,7 +102,7 @@ def status(r: Readings) -> Observed | None:
     if found is None:
         return None
     none = str(found.value).lower() in ("none", "0", "ok", "-")
-    return r.observed("status", "none" if none else "present", f"Status code {found.value}.")
+    return r.observed("status", "none" if none else "present", msg("Status code {value}.", value=found.value))
 
 
 def what_tripped(r: Readings) -> Observed | None:
@@ -102,5 +111,5 @@ def what_tripped(r: Readings) -> Observed | None:
     if found is None:
         return None
     breaker = found.value == "breaker"
-    text = "The breaker trips." if breaker else "Its own overload trips and closes again by itself."
+    text = msg("The breaker trips.") if breaker else msg("Its own overload trips and closes again by itself.")
     return r.observed("tripped_by", str(found.value), text)

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from orange_crank.core.diagnosis.model import Contradiction, DiagnoseIn, Evidence, Measured
+from orange_crank.core.messages import msg
 from orange_crank.core.tables.standards import Standards
 
 
@@ -90,7 +91,7 @@ def over(
         value = r.number(quantity)
         if value is None:
             return None
-        return r.observed(fact, large if value > limit(r.limits) else small, text.format(value=value))
+        return r.observed(fact, large if value > limit(r.limits) else small, msg(text, value=value))
 
     rule.__name__ = fact
     return rule

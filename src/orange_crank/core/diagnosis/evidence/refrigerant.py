@@ -3,6 +3,7 @@
 from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.refrigerant import Refrigerant, judge_refrigerant
+from orange_crank.core.messages import capital, joined, msg, shaped
 from orange_crank.core.nomenclature import apart
 
 ATMOSPHERE_PSI = 14.7
@@ -15,7 +16,7 @@ def pressures(r: Readings) -> Observed | None:
         return r.observed(
             "pressures",
             "equal" if equal.value is True else "unequal",
-            f"Pressures {'equal' if equal.value else 'not equal'}.",
+            msg("Pressures {value}.", value="equal" if equal.value else "not equal"),
         )
     low, high = r.get("suction_psig"), r.get("discharge_psig")
     if low is None or high is None or low.state != "idle" or high.state != "idle":
@@ -26,7 +27,7 @@ def pressures(r: Readings) -> Observed | None:
     return r.observed(
         "pressures",
         "equal" if result.pressures_equal else "unequal",
-        f"{low.number:g} and {high.number:g} psig at rest.",
+        msg("{number:g} and {number_2:g} psig at rest.", number=low.number, number_2=high.number),
     )
 
 
@@ -48,12 +49,16 @@ def head(r: Readings) -> Observed | None:
         over = result.condensing_over_f
         hot = over > r.limits.condensing_over_high_f
         return r.observed(
-            "head", "high" if hot else "ordinary", f"Condensing {apart(over, 0)} over the outdoor air."
+            "head",
+            "high" if hot else "ordinary",
+            msg("Condensing {apart} over the outdoor air.", apart=apart(over, 0)),
         )
     if result.pressure_ratio is None:
         return None
     outcome = "high" if result.pressure_ratio > r.limits.pressure_ratio_high else "ordinary"
-    return r.observed("head", outcome, f"Pressure ratio {result.pressure_ratio:.1f}.")
+    return r.observed(
+        "head", outcome, msg("Pressure ratio {pressure_ratio:.1f}.", pressure_ratio=result.pressure_ratio)
+    )
 
 
 def rotation(r: Readings) -> Observed | None:
@@ -68,7 +73,7 @@ def rotation(r: Readings) -> Observed | None:
     seen = r.get("rotation_ok")
     if seen is not None:
         right = seen.value is True
-        text = "It turns the right way." if right else "It turns the wrong way."
+        text = msg("It turns the right way.") if right else msg("It turns the wrong way.")
         return r.observed("rotation", "right" if right else "wrong", text)
     low, high, amps = r.get("suction_psig"), r.get("discharge_psig"), r.number("running_a")
     if low is None or high is None or not amps or low.state == "idle" or high.state == "idle":
@@ -77,11 +82,15 @@ def rotation(r: Readings) -> Observed | None:
         return None
     ratio = (high.number + ATMOSPHERE_PSI) / (low.number + ATMOSPHERE_PSI)
     share = amps / r.entry.plate.compressors[0].rla_a
-    gauges = f"{low.number:g} and {high.number:g} psig running"
+    gauges = msg("{number:g} and {number_2:g} psig running", number=low.number, number_2=high.number)
     if ratio >= engine().pumping_ratio:
-        return r.observed("rotation", "right", f"{gauges}: it pumps.")
+        return r.observed("rotation", "right", msg("{gauges}: it pumps.", gauges=gauges))
     if share <= engine().backward_share:
-        return r.observed("rotation", "wrong", f"{gauges} at {share:.2f} × RLA: it turns and does not pump.")
+        return r.observed(
+            "rotation",
+            "wrong",
+            msg("{gauges} at {share:.2f} × RLA: it turns and does not pump.", gauges=gauges, share=share),
+        )
     return None
 
 
@@ -91,19 +100,19 @@ def charge(r: Readings) -> Observed | None:
     if told is not None:
         if told.value == "unknown":
             return None
-        return r.observed("charge", str(told.value), f"Charge {told.value}.")
+        return r.observed("charge", str(told.value), msg("Charge {value}.", value=told.value))
     heat, cool = r.number("superheat_f"), r.number("subcooling_f")
     if cool is None and heat is None:
         return None
     if cool is not None and cool > r.limits.subcooling_high_f:
-        return r.observed("charge", "over", f"Subcooling {apart(cool)}.")
+        return r.observed("charge", "over", msg("Subcooling {apart}.", apart=apart(cool)))
     low = _is_low(heat, cool, r)
     if cool is None and not low:
         return None  # superheat alone tells a low charge, and no right one
-    words = [f"superheat {apart(heat)}"] if heat is not None else []
-    words += [f"subcooling {apart(cool)}"] if cool is not None else []
-    text = ", ".join(words)
-    return r.observed("charge", "low" if low else "right", f"{text[:1].upper()}{text[1:]}.")
+    words = [msg("superheat {apart}", apart=apart(heat))] if heat is not None else []
+    words += [msg("subcooling {apart}", apart=apart(cool))] if cool is not None else []
+    text = joined(words, ", ")
+    return r.observed("charge", "low" if low else "right", msg("{text}.", text=shaped(text, capital)))
 
 
 def _is_low(heat: float | None, cool: float | None, r: Readings) -> bool:

@@ -5,6 +5,7 @@ from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.inrush import Inrush, InrushResult, far_above_locked_rotor, judge_inrush
 from orange_crank.core.measure.legs import judge_start_lead
 from orange_crank.core.measure.running import Running, judge_running
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 
 
@@ -35,8 +36,12 @@ def far_above(r: Readings) -> Observed | None:
     if result is None:
         return None
     above = far_above_locked_rotor(result)
-    told = "More than locked-rotor amps" if above else "Not above locked-rotor amps"
-    return r.observed("far_above", "yes" if above else "no", f"{told}: {result.ratio:.2f} × LRA.")
+    told = msg("More than locked-rotor amps") if above else msg("Not above locked-rotor amps")
+    return r.observed(
+        "far_above",
+        "yes" if above else "no",
+        msg("{told}: {ratio:.2f} × LRA.", told=told, ratio=result.ratio),
+    )
 
 
 def turning(r: Readings) -> Observed | None:
@@ -44,14 +49,16 @@ def turning(r: Readings) -> Observed | None:
     result = inrush_result(r)
     if result is None:
         if r.get("start_time_s") is not None:
-            return r.observed("turning", "accelerates", "It got up to speed.")
+            return r.observed("turning", "accelerates", msg("It got up to speed."))
         return None
     reading = r.get("inrush_a")
     assert reading is not None
     if far_above_locked_rotor(result):
         return None  # a short says nothing of the rotor
     if reading.state == "stalled" or result.verdict == "not_turning":
-        return r.observed("turning", "not_turning", "Locked-rotor amps that do not fall: it does not turn.")
+        return r.observed(
+            "turning", "not_turning", msg("Locked-rotor amps that do not fall: it does not turn.")
+        )
     # Without volts at the dip the ratio is only the lowest it can be: it proves no rotor away.
     known_v = reading.volts or r.number("line_v_start")
     if (
@@ -60,7 +67,9 @@ def turning(r: Readings) -> Observed | None:
         or r.get("start_time_s") is not None
     ):
         return r.observed(
-            "turning", "accelerates", f"Inrush {result.ratio:.2f} × LRA at this voltage: it starts turning."
+            "turning",
+            "accelerates",
+            msg("Inrush {ratio:.2f} × LRA at this voltage: it starts turning.", ratio=result.ratio),
         )
     return None
 
@@ -81,7 +90,7 @@ def start_time(r: Readings) -> Observed | None:
         for word, low, high in (("prompt", 0.0, limit), ("slow", limit, very), ("very_slow", very, 1e9))
         if seconds + spread / 2 > low and seconds - spread / 2 <= high
     )
-    return r.observed("start_time", among, f"A start takes {say(seconds, 's', 2)}.")
+    return r.observed("start_time", among, msg("A start takes {seconds}.", seconds=say(seconds, "s", 2)))
 
 
 def carries(r: Readings) -> Observed | None:
@@ -92,7 +101,9 @@ def carries(r: Readings) -> Observed | None:
         return None
     most = max(amps)
     none = most < r.limits.start_branch_dead_pct / 100 * rla
-    return r.observed("carries", "none" if none else "amps", f"{say(most, 'A', 2)} to the compressor.")
+    return r.observed(
+        "carries", "none" if none else "amps", msg("{most} to the compressor.", most=say(most, "A", 2))
+    )
 
 
 def running(r: Readings) -> Observed | None:
@@ -115,7 +126,7 @@ def running(r: Readings) -> Observed | None:
     outcome = ("low",) if low else {"pass": ("ok",), "watch": ("ok", "high")}.get(result.verdict, ("high",))
     if result.ratio >= engine().running_far_ratio:
         outcome = ("far_high",)
-    return r.observed("running", outcome, f"Running amps {result.ratio:.2f} × RLA.")
+    return r.observed("running", outcome, msg("Running amps {ratio:.2f} × RLA.", ratio=result.ratio))
 
 
 def fan(r: Readings) -> Observed | None:
@@ -131,7 +142,7 @@ def fan(r: Readings) -> Observed | None:
         if ratio > r.limits.running_fail_ratio
         else "ok"
     )
-    return r.observed("fan", outcome, f"Fan {ratio:.2f} × its amps.")
+    return r.observed("fan", outcome, msg("Fan {ratio:.2f} × its amps.", ratio=ratio))
 
 
 def start_branch(r: Readings) -> Observed | None:
@@ -145,7 +156,7 @@ def start_branch(r: Readings) -> Observed | None:
     uf = max(plate.run_cap_uf or 0.0, r.number("run_cap_uf") or 0.0)
     if uf and judge_start_lead(amps, uf, plate.volts, plate.hertz or 60.0, r.limits):
         outcome = "far_over"
-    return r.observed("start_branch", outcome, f"{say(amps, 'A', 2)} in the start lead.")
+    return r.observed("start_branch", outcome, msg("{amps} in the start lead.", amps=say(amps, "A", 2)))
 
 
 def rest(r: Readings) -> Observed | None:
@@ -154,4 +165,6 @@ def rest(r: Readings) -> Observed | None:
     if minutes is None:
         return None
     short = minutes < r.limits.compare_rest_min
-    return r.observed("rest", "short" if short else "long", f"{minutes:g} minutes of rest.")
+    return r.observed(
+        "rest", "short" if short else "long", msg("{minutes:g} minutes of rest.", minutes=minutes)
+    )

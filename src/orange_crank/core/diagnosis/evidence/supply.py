@@ -4,6 +4,7 @@ from orange_crank.core.diagnosis.evidence.readings import Observed, Readings
 from orange_crank.core.diagnosis.table import engine
 from orange_crank.core.measure.legs import Imbalance, LegsToNeutral, judge_imbalance, judge_legs
 from orange_crank.core.measure.running import judge_supply
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 
 
@@ -19,7 +20,9 @@ def line_at_unit(r: Readings) -> Observed | None:
         if volts is None or not _no_line(volts, r):
             return None
     none = _no_line(volts, r)
-    return r.observed("line_at_unit", "none" if none else "there", f"{volts:.0f} V of line at the unit.")
+    return r.observed(
+        "line_at_unit", "none" if none else "there", msg("{volts:.0f} V of line at the unit.", volts=volts)
+    )
 
 
 def supply_idle(r: Readings) -> Observed | None:
@@ -32,7 +35,7 @@ def supply_idle(r: Readings) -> Observed | None:
     outcome = (
         ("low" if verdict == "fail" else "a_little_low" if verdict == "watch" else "ok") if low else "ok"
     )
-    return r.observed("supply_idle", outcome, f"{say(volts, 'V')} idle.")
+    return r.observed("supply_idle", outcome, msg("{volts} idle.", volts=say(volts, "V")))
 
 
 def panel_dip(r: Readings) -> Observed | None:
@@ -44,7 +47,7 @@ def panel_dip(r: Readings) -> Observed | None:
     dip = 100 * (idle - start) / idle
     deep, moderate = r.limits.start_dip_pct, r.limits.panel_dip_pct
     outcome = "deep" if dip > deep else "moderate" if dip > moderate else "small"
-    return r.observed("panel_dip", outcome, f"The panel dips {dip:.1f} % during the start.")
+    return r.observed("panel_dip", outcome, msg("The panel dips {dip:.1f} % during the start.", dip=dip))
 
 
 def path_loss(r: Readings) -> Observed | None:
@@ -52,10 +55,10 @@ def path_loss(r: Readings) -> Observed | None:
     walked = r.get("lossy_segment")
     if walked is not None:
         words = {
-            "none": "The supply walk loses nothing it should not.",
-            "breaker": "The supply walk loses volts in the breaker.",
-            "joint": "The supply walk loses volts in one joint.",
-            "contacts": "The supply walk loses volts across the contacts.",
+            "none": msg("The supply walk loses nothing it should not."),
+            "breaker": msg("The supply walk loses volts in the breaker."),
+            "joint": msg("The supply walk loses volts in one joint."),
+            "contacts": msg("The supply walk loses volts across the contacts."),
         }
         place = str(walked.value)
         return r.observed("path_loss", "none" if place == "none" else "lossy", words[place])
@@ -65,7 +68,9 @@ def path_loss(r: Readings) -> Observed | None:
     loss = 100 * (start - end) / start
     lossy = loss > r.limits.path_loss_pct
     return r.observed(
-        "path_loss", "lossy" if lossy else "none", f"{loss:.1f} % is lost between panel and terminals."
+        "path_loss",
+        "lossy" if lossy else "none",
+        msg("{loss:.1f} % is lost between panel and terminals.", loss=loss),
     )
 
 
@@ -77,12 +82,12 @@ def lug(r: Readings) -> Observed | None:
         return r.observed(
             "lug",
             "tight" if tight else "loose",
-            "Breaker lug tight and clean." if tight else "Breaker lug loose or burnt.",
+            msg("Breaker lug tight and clean.") if tight else msg("Breaker lug loose or burnt."),
         )
     walked = r.get("lossy_segment")
     if walked is None or walked.value != "breaker":
         return None
-    return r.observed("lug", "loose", "The supply walk loses volts between panel bus and breaker.")
+    return r.observed("lug", "loose", msg("The supply walk loses volts between panel bus and breaker."))
 
 
 def terminal_volts(r: Readings) -> Observed | None:
@@ -93,7 +98,9 @@ def terminal_volts(r: Readings) -> Observed | None:
     idle = r.number("line_v_idle") or r.entry.plate.volts
     low = 100 * (idle - end) / idle > r.limits.start_dip_pct
     return r.observed(
-        "terminal_volts", "low" if low else "good", f"{say(end, 'V')} at the terminals during the start."
+        "terminal_volts",
+        "low" if low else "good",
+        msg("{end} at the terminals during the start.", end=say(end, "V")),
     )
 
 
@@ -117,15 +124,15 @@ def legs(r: Readings) -> Observed | None:
     if result.code == "at_rest":
         return None
     outcome = {"open_neutral": "open_neutral", "sag": "sag"}.get(result.code, "steady")
-    told = {"open_neutral": result.findings[0].text, "sag": "Both legs fall alike."}
-    return r.observed("legs", outcome, told.get(outcome, "Both legs stay."))
+    told = {"open_neutral": result.findings[0].text, "sag": msg("Both legs fall alike.")}
+    return r.observed("legs", outcome, told.get(outcome, msg("Both legs stay.")))
 
 
 def imbalance(r: Readings) -> Observed | None:
     """Return how unequal three phases are, and whether one of them is gone."""
     gone = r.get("phase_lost")
     if gone is not None and gone.value is True:
-        return r.observed("imbalance", "lost", "One of the three phases is lost.")
+        return r.observed("imbalance", "lost", msg("One of the three phases is lost."))
     pct = r.number("phase_imbalance_pct")
     if pct is None or r.entry.plate.phase != 3:
         return None
@@ -134,7 +141,7 @@ def imbalance(r: Readings) -> Observed | None:
     volts = [mean * (1 - pct / 100), mean * (1 + pct / 200), mean * (1 + pct / 200)]
     verdict = judge_imbalance(Imbalance(volts=volts), r.limits).verdict if pct < 95 else "fail"
     outcome = "small" if verdict == "pass" else "far" if pct > engine().imbalance_far_pct else "large"
-    return r.observed("imbalance", outcome, f"{pct:.3g} % imbalance of volts.")
+    return r.observed("imbalance", outcome, msg("{pct:.3g} % imbalance of volts.", pct=pct))
 
 
 def breaker(r: Readings) -> Observed | None:
@@ -143,5 +150,7 @@ def breaker(r: Readings) -> Observed | None:
     if rating is None or mca is None:
         return None
     return r.observed(
-        "breaker", "small" if rating < mca else "right", f"Breaker {rating:g} A; nameplate MCA {mca:g} A."
+        "breaker",
+        "small" if rating < mca else "right",
+        msg("Breaker {rating:g} A; nameplate MCA {mca:g} A.", rating=rating, mca=mca),
     )

@@ -1,0 +1,26 @@
+"""Catalogs of translations: gettext PO files, one a language, read once."""
+
+from functools import cache
+from importlib.resources import files
+
+from babel.messages.pofile import read_po
+
+from orange_crank.core.messages import Catalog, Language
+
+
+@cache
+def translations(language: Language) -> dict[str, str]:
+    """Return the translated templates of a language; English has none."""
+    if language == "en":
+        return {}
+    with files("orange_crank.core").joinpath(f"words/{language}.po").open("rb") as file:
+        read = read_po(file, locale=language)
+    return {str(m.id): str(m.string) for m in read if m.id and m.string and not m.fuzzy}
+
+
+def catalog(language: Language) -> Catalog | None:
+    """Return what translates a template, or the template itself where it has no translation."""
+    if language == "en":
+        return None
+    known = translations(language)
+    return lambda template: known.get(template, template)
