@@ -537,8 +537,8 @@ def test_how_one_reads_follows_one_and_nobody_else(records: MariaDbServer) -> No
     del records
     app = shop_app()
     marlo, ines, lead = (signed_in_client(app, person) for person in (1, 2, 3))
-    written = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 12}
-    metric = {"temperature": "C", "distance": "m", "region": "en-GB", "hours": 12}
+    written = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 12, "language": "en"}
+    metric = {"temperature": "C", "distance": "m", "region": "en-GB", "hours": 12, "language": "en"}
     assert marlo.get("/api/session").json()["reads"] == written
     assert marlo.put("/api/reads", json=metric).json()["reads"] == metric
     assert signed_in_client(app, 1).get("/api/session").json()["reads"] == metric

@@ -1,5 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch'
-import { otherwise } from '../quantities/reads'
+import { otherwise, reads } from '../quantities/reads'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -69,6 +69,14 @@ export async function signOutFirst() {
 
 /** Told to the page when the server says that nobody is signed in on this device any more. */
 export const SIGNED_OUT = 'orange-crank:signed-out'
+
+/** Answers are written in the reader's language. */
+const language: Middleware = {
+  onRequest({ request }) {
+    request.headers.set('Accept-Language', reads.language)
+    return request
+  },
+}
 
 const who: Middleware = {
   onResponse({ request, response }) {
@@ -174,7 +182,7 @@ const asRead: Middleware = {
     return new Response(told(await response.text()), response)
   },
 }
-client.use(who, once, asRead)
+client.use(language, who, once, asRead)
 
 export const NO_NETWORK: Problem = {
   title: 'No connection',

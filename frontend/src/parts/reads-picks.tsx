@@ -11,12 +11,24 @@ const REGIONS: { value: Reads['region']; label: string }[] = [
   { value: 'en-NZ', label: 'New Zealand' },
 ]
 
+/** Languages of screens and papers, each named in itself. */
+export const LANGUAGES: { value: Reads['language']; label: string }[] = [
+  { value: 'en', label: 'English' },
+  { value: 'es', label: 'Español' },
+]
+
 /** How a shop in the browser's own region is likely to read. */
 export function likely(language: string): Reads {
   const region = REGIONS.find((r) => r.value === language)?.value ?? 'en-US'
   const north = region === 'en-US' || region === 'en-CA'
   const hours = region === 'en-GB' || region === 'en-IE' ? 24 : 12
-  return { temperature: north ? 'F' : 'C', distance: north ? 'ft' : 'm', region, hours }
+  return {
+    temperature: north ? 'F' : 'C',
+    distance: north ? 'ft' : 'm',
+    region,
+    hours,
+    language: language.startsWith('es') ? 'es' : 'en',
+  }
 }
 
 const sample = (region: string) =>
@@ -27,6 +39,12 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
   const pick = <K extends keyof Reads>(key: K, to: Reads[K]) => onChange({ ...value, [key]: to })
   return (
     <div className="grid gap-3">
+      <Choice
+        label="Language"
+        value={value.language}
+        onChange={(v) => pick('language', v as Reads['language'])}
+        options={LANGUAGES}
+      />
       <Choice
         label="Temperatures"
         value={value.temperature}

@@ -4,9 +4,16 @@ export type Reads = {
   distance: 'ft' | 'm'
   region: 'en-US' | 'en-CA' | 'en-GB' | 'en-IE' | 'en-AU' | 'en-NZ'
   hours: 12 | 24
+  language: 'en' | 'es'
 }
 
-export const AS_WRITTEN: Reads = { temperature: 'F', distance: 'ft', region: 'en-US', hours: 12 }
+export const AS_WRITTEN: Reads = {
+  temperature: 'F',
+  distance: 'ft',
+  region: 'en-US',
+  hours: 12,
+  language: 'en',
+}
 const KEPT = 'orange-crank.reads'
 
 function kept(): Reads {

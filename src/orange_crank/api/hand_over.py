@@ -15,18 +15,19 @@ from orange_crank.api.guards import PAPER_POLICY, POLICY
 from orange_crank.api.keyed import Key
 from orange_crank.api.shop import Number
 from orange_crank.core.aids.entry import Goal
+from orange_crank.core.catalogs import catalog
 from orange_crank.core.handover.agreement import NewAgreement
 from orange_crank.core.handover.money import Billed, Payment
 from orange_crank.core.handover.options import Options
 from orange_crank.core.handover.record import Confirmed, HandedOver
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import msg, written_for
 from orange_crank.core.nomenclature import Day
 from orange_crank.formats.calendar import CalendarTask, CalendarVisit, calendar
 from orange_crank.formats.documents.paper import FONT_TYPE, Paper, font_bytes, render, to_pdf
 from orange_crank.formats.record_csv import cell
 from orange_crank.store import people, planned, shop_details, tasks, units
 from orange_crank.store.calls import billing, hand_over, listing, view, work
-from orange_crank.store.calls.record import read_call
+from orange_crank.store.calls.record import CallRecord, read_call
 from orange_crank.store.database import now, session
 from orange_crank.store.errors import NotFound
 from orange_crank.store.once import once
@@ -35,10 +36,10 @@ router = APIRouter(prefix="/api", tags=["hand over"])
 
 PaperName = Literal["customer", "technical", "estimate", "statement"]
 TITLES: dict[PaperName, str] = {
-    "customer": "Your visit",
-    "technical": "Service record",
-    "estimate": "Estimate",
-    "statement": "Statement",
+    "customer": msg("Your visit"),
+    "technical": msg("Service record"),
+    "estimate": msg("Estimate"),
+    "statement": msg("Statement"),
 }
 
 
@@ -167,16 +168,32 @@ def tasks_of_call(call_id: Number) -> list[tasks.TaskOut]:
 def _paper(
     call_id: int, name: PaperName, who: people.PersonOut | None, address: str, paper: Paper | None
 ) -> str:
-    """Return a paper of a call as HTML."""
+    """Return a paper as HTML: the customer's in the customer's language, the record in the shop's."""
     record = read_call(call_id)
     call, shop = view.call_out(record), shop_details.get_shop().details
+    if name != "technical":
+        reads = shop.reads.model_copy(update={"language": call.site.language})
+        shop = shop.model_copy(update={"reads": reads})
+    with written_for(catalog(shop.reads.language)):
+        return _paper_of(record, call, shop, name, who, address, paper)
+
+
+def _paper_of(
+    record: CallRecord,
+    call: view.CallOut,
+    shop: shop_details.ShopDetails,
+    name: PaperName,
+    who: people.PersonOut | None,
+    address: str,
+    paper: Paper | None,
+) -> str:
     out = hand_over.hand_over_out(record)
     bill = out.bill if name == "statement" else None
     head = papers.head_of(call, shop, TITLES[name], address, paper, bill)
     agreed = papers.agreed_words(out.agreed, shop.reads)
     money = out.statement if out.billed is not None else None
     if name == "estimate":
-        options = hand_over.get_options(call_id, who.id if who is not None else record.row.opened_by_id)
+        options = hand_over.get_options(call.id, who.id if who is not None else record.row.opened_by_id)
         return render(
             name,
             head,

@@ -15,6 +15,7 @@ from orange_crank.core.handover.money import ClosedBill, PaidAt
 from orange_crank.core.handover.record import AgreedOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
+from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import say
 from orange_crank.core.reads import Reads, day_words, hour_words
 from orange_crank.core.safety.make_safe import SECTION_WORDS
@@ -45,7 +46,7 @@ def head_of(
     """Return what stands on every paper of a call; of a bill the shop as it was then."""
     lines = [*shop.address, *([shop.phone] if shop.phone else [])]
     if shop.license:
-        lines.append(f"License {shop.license}")
+        lines.append(msg("License {license}", license=shop.license))
     return Head(
         shop=bill.shop if bill is not None else shop.name,
         shop_lines=bill.shop_lines if bill is not None else lines,
@@ -57,7 +58,7 @@ def head_of(
         person=_people_of(call),
         at=when(call.opened_at, shop.reads),
         conditions=conditions_of(call),
-        number=f"Call {call.id}",
+        number=msg("Call {id}", id=call.id),
         unit_address=f"{address}/units/{call.unit_id}",
         paper=paper or shop.paper,
         reads=shop.reads,
@@ -69,7 +70,7 @@ def _people_of(call: CallOut) -> str:
     """Name who did the work, and who closed the call where that was another."""
     done = ", ".join(call.done_by) or call.opened_by
     return (
-        f"{done}; closed by {call.closed_by}"
+        msg("{done}; closed by {closed_by}", done=done, closed_by=call.closed_by)
         if call.closed_by and call.closed_by not in call.done_by
         else done
     )
@@ -81,7 +82,7 @@ def bare_head(shop: ShopDetails, title: str, person: str, address: str) -> Head:
         shop=shop.name,
         shop_lines=[*shop.address, *([shop.phone] if shop.phone else [])],
         title=title,
-        site="no site",
+        site=msg("no site"),
         place="",
         unit="any unit",
         unit_words="",
@@ -116,7 +117,7 @@ def conditions_of(call: CallOut) -> str:
     if outdoor:
         told.append(_span("outdoors", outdoor, "°F"))
     if idle:
-        told.append(_span("line at rest", idle, "V"))
+        told.append(_span(msg("line at rest"), idle, "V"))
     return "; ".join(told)
 
 
@@ -126,7 +127,11 @@ def _number(r: ReadingOut) -> bool:
 
 def _span(what: str, values: list[float], unit: str) -> str:
     low, high = min(values), max(values)
-    return f"{what} {say(low, unit)}" if low == high else f"{what} {say(low)} to {say(high, unit)}"
+    return (
+        f"{what} {say(low, unit)}"
+        if low == high
+        else msg("{what} {low} to {high}", what=what, low=say(low), high=say(high, unit))
+    )
 
 
 def agreed_words(agreed: list[AgreedOut], reads: Reads) -> list[dict[str, Any]]:
@@ -186,9 +191,9 @@ def _pair_rows(call: CallOut, before_id: int, after_id: int) -> list[tuple[str, 
     before, after = by_id.get(before_id), by_id.get(after_id)
     if before is None or after is None or not _number(before) or not _number(after):
         return []
-    rows = [("Current of a start", float(before.entry.value), float(after.entry.value), "A")]
+    rows = [(msg("Current of a start"), float(before.entry.value), float(after.entry.value), "A")]
     if before.entry.seconds and after.entry.seconds:
-        rows.append(("A start took", before.entry.seconds, after.entry.seconds, "s"))
+        rows.append((msg("A start took"), before.entry.seconds, after.entry.seconds, "s"))
     return rows
 
 
@@ -199,12 +204,16 @@ def technical_context(call: CallOut, work: WorkOut, out: HandOverOut, reads: Rea
     for r in call.readings:
         note, j = QUANTITIES[r.entry.quantity], judged.get(r.id)
         e = r.entry
-        how = [w for w in (e.mode, f"on {e.conductor}" if e.conductor else None, e.spot) if w]
+        how = [
+            w
+            for w in (e.mode, msg("on {conductor}", conductor=e.conductor) if e.conductor else None, e.spot)
+            if w
+        ]
         more = [
             (e.volts, "V"),
             (e.outdoor_f, "°F"),
-            (e.rest_min, "min rest"),
-            (e.seconds, "s to speed"),
+            (e.rest_min, msg("min rest")),
+            (e.seconds, msg("s to speed")),
         ]
         readings.append(
             {
@@ -277,11 +286,12 @@ def _plate_words(call: CallOut) -> str:
         return ""
     told = [f"{say(plate.volts, 'V')} {'three' if plate.phase == 3 else 'single'}-phase"]
     told += [
-        f"RLA {say(c.rla_a, 'A')}" + (f", LRA {say(c.lra_a, 'A')}" if c.lra_a else "")
+        msg("RLA {rla_a}", rla_a=say(c.rla_a, "A"))
+        + (msg(", LRA {lra_a}", lra_a=say(c.lra_a, "A")) if c.lra_a else "")
         for c in plate.compressors
     ]
     for words, value, unit in (
-        ("run capacitor", plate.run_cap_uf, "µF"),
+        (msg("run capacitor"), plate.run_cap_uf, "µF"),
         ("MCA", plate.mca_a, "A"),
         ("MOCP", plate.mocp_a, "A"),
     ):
@@ -299,13 +309,13 @@ def _make_safe_words(call: CallOut) -> list[str]:
     lines = []
     opened = [f"{o.device}{', locked' if o.locked else ''}" for o in record.opened]
     if opened:
-        lines.append(f"Opened: {'; '.join(opened)}.")
+        lines.append(msg("Opened: {join}.", join="; ".join(opened)))
     points = [f"{p.place.replace('_', ' ')} {p.pair} {say(p.reading_v, 'V')}" for p in record.dead_points]
     if points:
-        lines.append(f"Dead points: {'; '.join(points)}.")
+        lines.append(msg("Dead points: {join}.", join="; ".join(points)))
     cans = [f"{SECTION_WORDS[c.section]} {say(c.after_v, 'V')}" for c in record.capacitors]
     if cans:
-        lines.append(f"Capacitors after bleeding: {'; '.join(cans)}.")
+        lines.append(msg("Capacitors after bleeding: {join}.", join="; ".join(cans)))
     return lines
 
 
@@ -314,17 +324,19 @@ def _decisions(call: CallOut, work: WorkOut, out: HandOverOut, reads: Reads) -> 
         (c.made_at, "Changed", c.what, c.person) for c in call.changes
     ]
     for k in work.kept:
-        word = "Kept" if k.kept.decision == "keep" else "Taken off"
+        word = "Kept" if k.kept.decision == "keep" else msg("Taken off")
         rows.append((k.decided_at, word, f"{k.kept.work}: {k.kept.reason}", k.person))
     if out.confirmed is not None:
         title = priors()[out.confirmed.confirmed.hypothesis].title
-        rows.append((out.confirmed.at, "Final cause", title, out.confirmed.person))
+        rows.append((out.confirmed.at, msg("Final cause"), title, out.confirmed.person))
     rows += [
         (a.at, "Agreed", f"{a.agreement.name}: {' '.join(a.agreement.what)}", a.person) for a in out.agreed
     ]
     if out.handed is not None:
-        rows.append((out.handed.at, "Handed over", f"to {out.handed.handed.to}", out.handed.person))
-    rows += [(call.opened_at, "Stop settled", s.how, "") for s in call.settled_stops]
+        rows.append(
+            (out.handed.at, msg("Handed over"), msg("to {to}", to=out.handed.handed.to), out.handed.person)
+        )
+    rows += [(call.opened_at, msg("Stop settled"), s.how, "") for s in call.settled_stops]
     return [
         {"time": clock(at, reads), "what": what, "detail": detail, "person": person}
         for at, what, detail, person in sorted(rows, key=lambda r: r[0])
@@ -342,9 +354,13 @@ def _plans(work: WorkOut) -> list[dict[str, Any]]:
         if checks:
             last = checks[-1]
             said = (
-                f"Checked as wired by {last.person}: as planned."
+                msg("Checked as wired by {person}: as planned.", person=last.person)
                 if last.checked.ok
-                else f"Checked as wired by {last.person}: {' '.join(last.checked.faults)}"
+                else msg(
+                    "Checked as wired by {person}: {join}",
+                    person=last.person,
+                    join=" ".join(last.checked.faults),
+                )
             )
         plans.append(
             {

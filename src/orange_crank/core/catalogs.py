@@ -2,10 +2,14 @@
 
 from functools import cache
 from importlib.resources import files
+from typing import TypeVar
 
 from babel.messages.pofile import read_po
+from pydantic import BaseModel
 
-from orange_crank.core.messages import Catalog, Language
+from orange_crank.core.messages import Catalog, Language, written_for
+
+Kept = TypeVar("Kept", bound=BaseModel)
 
 
 @cache
@@ -24,3 +28,9 @@ def catalog(language: Language) -> Catalog | None:
         return None
     known = translations(language)
     return lambda template: known.get(template, template)
+
+
+def frozen_in(language: Language, model: Kept) -> Kept:
+    """Return a value object with its messages written in a language for good, as a bill that is kept."""
+    with written_for(catalog(language)):
+        return type(model).model_validate_json(model.model_dump_json())

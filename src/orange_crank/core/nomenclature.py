@@ -58,6 +58,7 @@ Tons = Annotated[
 Fahrenheit = Annotated[
     float, Field(strict=True, ge=-80, le=200, allow_inf_nan=False, json_schema_extra={"unit": "°F"})
 ]
+AltitudeFt = Annotated[float, Field(strict=True, ge=-1_500, le=20_000, allow_inf_nan=False)]
 Minutes = Annotated[
     float, Field(strict=True, ge=0, le=100_000, allow_inf_nan=False, json_schema_extra={"unit": "min"})
 ]

@@ -8,8 +8,10 @@ import re
 from datetime import date, datetime
 from typing import Literal
 
+from babel.dates import format_date
 from pydantic import Field
 
+from orange_crank.core.messages import Language
 from orange_crank.core.nomenclature import Frozen
 
 Region = Literal["en-US", "en-CA", "en-GB", "en-IE", "en-AU", "en-NZ"]
@@ -26,6 +28,7 @@ class Reads(Frozen):
     distance: Literal["ft", "m"] = "ft"
     region: Region = Field(default="en-US", description="Order of a date")
     hours: Literal[12, 24] = 12
+    language: Language = "en"
 
 
 AS_WRITTEN = Reads()
@@ -86,7 +89,11 @@ def day_words(at: date, reads: Reads) -> str:
 
     >>> day_words(date(2031, 5, 6), Reads()), day_words(date(2031, 5, 6), Reads(region="en-GB"))
     ('May 6, 2031', '6 May 2031')
+    >>> day_words(date(2031, 5, 6), Reads(language="es"))
+    '6 de mayo de 2031'
     """
+    if reads.language != "en":
+        return format_date(at, "long", locale=reads.language)
     return (
         f"{at:%B} {at.day}, {at.year}"
         if reads.region in ("en-US", "en-CA")

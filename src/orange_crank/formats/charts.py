@@ -8,6 +8,7 @@ from html import escape
 import numpy as np
 
 from orange_crank.core.logbook.wear import Forecast
+from orange_crank.core.messages import for_reader, msg
 from orange_crank.core.nomenclature import say
 
 INK, SOFT, FAINT, PAPER, ORANGE, TEAL = "#121618", "#4a565b", "#c3cacd", "#ffffff", "#c2410c", "#0f5c5c"
@@ -65,8 +66,18 @@ def trend_svg(
     def y(v: float) -> float:
         return height - bottom - (min(max(v, v0), v1) - v0) / (v1 - v0) * (height - top - bottom)
 
-    out = [_open(width, height, f"{title}: " + ", ".join(f"{say(v, unit)}" for v in values))]
-    out.append(_text(left, 18, f"{title} [{unit}]" if unit else title, 14, INK, weight=700))
+    out = [
+        _open(
+            width,
+            height,
+            msg("{title}: {values}", title=title, values=", ".join(say(v, unit) for v in values)),
+        )
+    ]
+    out.append(
+        _text(
+            left, 18, msg("{title} [{unit}]", title=title, unit=unit) if unit else title, 14, INK, weight=700
+        )
+    )
     if low is not None or high is not None:
         y_top, y_low = y(high if high is not None else v1), y(low if low is not None else v0)
         out.append(
@@ -116,11 +127,11 @@ def starts_svg(
         ys = top + (1 - (a + peak) / (2 * peak)) * (height - top - bottom)
         return _path(list(zip(xs.tolist(), ys.tolist(), strict=True)))
 
-    out = [_open(width, height, f"Two starts over each other, up to {peak:.0f} A")]
-    out.append(_text(left, 18, "A start before and after [A]", 14, INK, weight=700))
-    out.append(_text(width - right - 110, 18, "before", 12, SOFT, "end"))
+    out = [_open(width, height, msg("Two starts over each other, up to {peak:.0f} A", peak=peak))]
+    out.append(_text(left, 18, msg("A start before and after [A]"), 14, INK, weight=700))
+    out.append(_text(width - right - 110, 18, msg("before"), 12, SOFT, "end"))
     out.append(_line(width - right - 106, 14, width - right - 80, 14, SOFT, 2))
-    out.append(_text(width - right - 30, 18, "after", 12, ORANGE, "end"))
+    out.append(_text(width - right - 30, 18, msg("after"), 12, ORANGE, "end"))
     out.append(_line(width - right - 26, 14, width - right, 14, ORANGE, 2))
     out.append(f'<path d="{path(before)}" fill="none" stroke="{SOFT}" stroke-width="1"/>')
     out.append(f'<path d="{path(after)}" fill="none" stroke="{ORANGE}" stroke-width="1.2"/>')
@@ -136,8 +147,8 @@ def starts_svg(
 def pair_svg(rows: Sequence[tuple[str, float, float, str]], width: int = 520) -> str:
     """Return figures before and after as bars: title, before, after, unit."""
     height = 34 + 46 * len(rows)
-    out = [_open(width, height, "Before and after")]
-    out.append(_text(8, 18, "Before and after", 14, INK, weight=700))
+    out = [_open(width, height, msg("Before and after"))]
+    out.append(_text(8, 18, msg("Before and after"), 14, INK, weight=700))
     for i, (title, before, after, unit) in enumerate(rows):
         y = 34 + 46 * i
         most = max(before, after, 1e-9)
@@ -145,7 +156,15 @@ def pair_svg(rows: Sequence[tuple[str, float, float, str]], width: int = 520) ->
         for k, (value, color, word) in enumerate(((before, SOFT, "before"), (after, ORANGE, "after"))):
             bar = value / most * (width - 330)
             out.append(f'<rect x="150" y="{y + 3 + 18 * k}" width="{bar:.1f}" height="14" fill="{color}"/>')
-            out.append(_text(156 + bar, y + 15 + 18 * k, f"{say(value, unit)} {word}", 12, INK))
+            out.append(
+                _text(
+                    156 + bar,
+                    y + 15 + 18 * k,
+                    msg("{figure} {when}", figure=say(value, unit), when=msg(word)),
+                    12,
+                    INK,
+                )
+            )
     return "".join(out) + "</svg>"
 
 
@@ -166,7 +185,7 @@ def _stamp(day: date) -> float:
 def _open(width: int, height: int, label: str) -> str:
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}" '
-        f'height="{height}" role="img" font-family="{FONT}"><title>{escape(label)}</title>'
+        f'height="{height}" role="img" font-family="{FONT}"><title>{escape(for_reader(label))}</title>'
         f'<rect width="{width}" height="{height}" fill="{PAPER}"/>'
     )
 
@@ -176,7 +195,7 @@ def _text(
 ) -> str:
     return (
         f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size}" fill="{fill}" text-anchor="{anchor}" '
-        f'font-weight="{weight}">{escape(text)}</text>'
+        f'font-weight="{weight}">{escape(for_reader(text))}</text>'
     )
 
 

@@ -1,5 +1,6 @@
 """A wiring plan on paper: the drawing, the moves one at a time, what to mind and what is needed."""
 
+from orange_crank.core.messages import msg
 from orange_crank.core.wiring import WiringIn, plan_wiring
 from orange_crank.formats.documents.paper import Head, render
 from orange_crank.formats.wiring_svg import plan_with_pictures, with_own_colors
@@ -30,6 +31,6 @@ def move_words(entry: WiringIn) -> list[str]:
     for move in plan_wiring(entry).moves:
         colour = f" ({move.colour})" if move.colour else ""
         note = f" {move.note}." if move.note else ""
-        camera = " Photograph first." if move.photograph else ""
+        camera = msg(" Photograph first.") if move.photograph else ""
         words.append(f"{move.lead}{colour}: {move.from_} → {move.to}.{note}{camera}")
     return words

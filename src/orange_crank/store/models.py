@@ -37,6 +37,9 @@ class Site(Record):
     place = peewee.CharField(max_length=120, default="")
     access_note = peewee.TextField(default="")
     contact = peewee.CharField(max_length=400, default="")
+    language = peewee.CharField(max_length=2, default="en")
+    elevation_ft = peewee.DoubleField(null=True)
+    design_f = peewee.DoubleField(null=True)
     version = peewee.IntegerField(default=1)
 
 
@@ -752,6 +755,7 @@ class Preference(Record):
     distance = peewee.CharField(max_length=2)
     region = peewee.CharField(max_length=5)
     hours = peewee.IntegerField()
+    language = peewee.CharField(max_length=2, default="en")
     changed_at = UtcDateTimeField()
 
 

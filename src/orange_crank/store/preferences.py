@@ -11,7 +11,13 @@ def reads_of(person_id: int) -> Reads:
     row = Preference.get_or_none(Preference.person == person_id)
     if row is None:
         return get_shop().details.reads
-    return Reads(temperature=row.temperature, distance=row.distance, region=row.region, hours=row.hours)
+    return Reads(
+        temperature=row.temperature,
+        distance=row.distance,
+        region=row.region,
+        hours=row.hours,
+        language=row.language,
+    )
 
 
 def set_reads(person_id: int, reads: Reads) -> Reads:

@@ -49,11 +49,11 @@ class ShopDetails(Frozen):
     def terms(self) -> list[str]:
         """Return payment terms and warranty, a line each."""
         named = (
-            ("Payment", self.payment_terms),
-            ("Warranty of parts", self.warranty_parts),
-            ("Warranty of labor", self.warranty_labor),
+            (msg("Payment"), self.payment_terms),
+            (msg("Warranty of parts"), self.warranty_parts),
+            (msg("Warranty of labor"), self.warranty_labor),
         )
-        return [f"{name}: {text.strip()}" for name, text in named if text.strip()]
+        return [msg("{name}: {text}", name=name, text=text.strip()) for name, text in named if text.strip()]
 
     def rates(self, limits: Standards) -> Rates:
         """Return by what this shop reckons; no labor rate where it has set none.

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 import peewee
 from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.errors import BeyondTable, FieldProblem, GateClosed, InputProblem, input_problem
-from orange_crank.core.messages import msg
-from orange_crank.core.nomenclature import Day, Frozen, Name, Sentence
+from orange_crank.core.messages import Language, msg
+from orange_crank.core.nomenclature import AltitudeFt, Day, Fahrenheit, Frozen, Name, Sentence
 from orange_crank.core.plate import Plate, check_plate
 from orange_crank.store.database import local_day, now, transaction
 from orange_crank.store.errors import Conflict, NotFound
@@ -39,6 +39,9 @@ class SiteOut(Frozen):
     place: str
     access_note: str
     contact: str
+    language: Language
+    elevation_ft: float | None = Field(description="Height above sea level [ft]")
+    design_f: float | None = Field(description="Outdoor temperature on the hottest days [°F]")
     version: int
 
 
@@ -49,6 +52,15 @@ class NewSite(Frozen):
     place: ShortText = ""
     access_note: Sentence = ""
     contact: ShortText = Field(default="", description="Whom to ask for, and how to reach them")
+    language: Language = Field(default="en", description="Language of the customer's papers")
+    elevation_ft: AltitudeFt | None = Field(default=None, description="Height above sea level [ft]")
+    design_f: Fahrenheit | None = Field(
+        default=None, description="Outdoor temperature on the hottest days [°F]"
+    )
+
+    def columns(self) -> dict[str, Any]:
+        """Return the columns of the site's row."""
+        return {**self.model_dump(exclude={"version"}), "name": self.name.strip()}
 
 
 class SiteEdit(NewSite):
@@ -121,6 +133,9 @@ def site_out(row: Site) -> SiteOut:
         place=row.place,
         access_note=row.access_note,
         contact=row.contact,
+        language=row.language,
+        elevation_ft=row.elevation_ft,
+        design_f=row.design_f,
         version=row.version,
     )
 
@@ -157,14 +172,7 @@ def add_site(entry: NewSite) -> SiteOut:
     """Put a site on record."""
     try:
         with transaction():
-            return site_out(
-                Site.create(
-                    name=entry.name.strip(),
-                    place=entry.place,
-                    access_note=entry.access_note,
-                    contact=entry.contact,
-                )
-            )
+            return site_out(Site.create(**entry.columns()))
     except peewee.IntegrityError:
         raise _same_site(entry.name) from None
 
@@ -224,13 +232,7 @@ def edit_site(site_id: int, edit: SiteEdit) -> SiteOut:
     try:
         with transaction():
             changed = (
-                Site.update(
-                    name=edit.name.strip(),
-                    place=edit.place,
-                    access_note=edit.access_note,
-                    contact=edit.contact,
-                    version=Site.version + 1,
-                )
+                Site.update(version=Site.version + 1, **edit.columns())
                 .where((Site.id == site_id) & (Site.version == edit.version))
                 .execute()
             )

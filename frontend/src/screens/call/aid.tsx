@@ -12,6 +12,7 @@ import { VerdictMark } from '../../parts/verdict'
 import { usePerson } from '../../parts/who'
 import { parseFigure } from '../../quantities/figure'
 import { figure } from '../../quantities/format'
+import { typed } from '../../quantities/measures'
 import { usePause } from './plate'
 import { PlateFirst } from './plate-first'
 import { useWhy } from './why/use-why'
@@ -46,7 +47,7 @@ export function AidRung({ call }: { call: Call }) {
   const [said, setGoal] = useState<string | null>(null)
   const [from, setFrom] = useState('van')
   const [sc, setSc] = useState('')
-  const [hot, setHot] = useState('')
+  const [hot, setHot] = useState(typed(call.site.design_f, '°F'))
   const [cycles, setCycles] = useState('')
   const [chosen, setChosen] = useState<Job | null>(null)
   const van = useVan(person?.id ?? null)
@@ -120,7 +121,7 @@ export function AidRung({ call }: { call: Call }) {
               <span className="text-soft">sets the two- or three-wire default</span>
             </summary>
             <div className="grid max-w-md grid-cols-2 gap-3">
-              <FigureField label="Outdoor design temperature" unit="°F" value={hot} onChange={setHot} />
+              <FigureField label="Hottest days outdoors" unit="°F" value={hot} onChange={setHot} />
               <FigureField label="Starts per hour" value={cycles} onChange={setCycles} />
             </div>
           </details>

@@ -11,6 +11,7 @@ import { ProblemNote } from '../../parts/problem'
 import { VerdictMark, Why } from '../../parts/verdict'
 import { parseFigure } from '../../quantities/figure'
 import { clock } from '../../quantities/format'
+import { typed as asTyped } from '../../quantities/measures'
 import { sizeWord } from '../../quantities/size'
 import { type Cell, KITS, PLAIN, testDrawing } from './call-test-cells'
 import { OPEN } from './entry/fields'
@@ -138,6 +139,9 @@ function TestForm({
   const [start] = useState((): Typed => {
     const first: Typed = { kind: 'potential_relay' }
     if (kind.topic === 'capacitor') first.label_uf = String(call.plate?.plate?.run_cap_uf ?? '')
+    // Asked once: the site keeps it.
+    if (PLAIN[kind.topic]?.some((c) => c.key === 'altitude_ft'))
+      first.altitude_ft = asTyped(call.site.elevation_ft, 'ft')
     return first
   })
   const [typed, change, clear] = useDraft<Typed>(`test.${call.id}.${kind.topic}`, start)

@@ -113,7 +113,13 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
     try {
       let id = Number(site)
       if (where === 'new') {
-        const made = await addSite.mutateAsync({ name: siteName, place, access_note: '', contact: '' })
+        const made = await addSite.mutateAsync({
+          name: siteName,
+          place,
+          access_note: '',
+          contact: '',
+          language: 'en',
+        })
         id = made.id
         setSite(String(made.id))
         setWhere('known')

@@ -2,10 +2,13 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas, type Unit } from '../../api/client'
 import { Button } from '../../parts/button'
+import { Choice } from '../../parts/choice'
 import { FigureField, TextField } from '../../parts/field'
 import { Form } from '../../parts/figures'
 import { ProblemNote } from '../../parts/problem'
-import { parseCount } from '../../quantities/figure'
+import { LANGUAGES } from '../../parts/reads-picks'
+import { parseCount, parseFigure } from '../../quantities/figure'
+import { typed } from '../../quantities/measures'
 import { useManages } from '../shop/people'
 import { Merge } from './merge'
 
@@ -25,6 +28,9 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
     place: unit.site.place,
     contact: unit.site.contact,
     siteAccess: unit.site.access_note,
+    language: unit.site.language,
+    elevation: typed(unit.site.elevation_ft, 'ft'),
+    hottest: typed(unit.site.design_f, '°F'),
   })
   const put = (name: keyof typeof words) => (text: string) => setWords((old) => ({ ...old, [name]: text }))
   const save = useMutation({
@@ -35,12 +41,11 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
         place: words.place,
         contact: words.contact,
         access_note: words.siteAccess,
+        language: words.language,
+        elevation_ft: parseFigure(words.elevation, 'ft'),
+        design_f: parseFigure(words.hottest, '°F'),
       }
-      if (
-        site.place !== unit.site.place ||
-        site.contact !== unit.site.contact ||
-        site.access_note !== unit.site.access_note
-      )
+      if ((Object.keys(site) as (keyof typeof site)[]).some((k) => site[k] !== (unit.site[k] ?? null)))
         await answer(
           client.PUT('/api/sites/{site_id}', { params: { path: { site_id: unit.site.id } }, body: site }),
         )
@@ -117,6 +122,28 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
           onChange={put('contact')}
         />
         <TextField label="Getting in" value={words.siteAccess} onChange={put('siteAccess')} wide />
+        <div className="grid gap-3 sm:grid-cols-2">
+          <FigureField
+            label="Elevation"
+            unit="ft"
+            value={words.elevation}
+            onChange={put('elevation')}
+            problem={fieldProblem(problem, 'elevation_ft')}
+          />
+          <FigureField
+            label="Hottest days"
+            unit="°F"
+            value={words.hottest}
+            onChange={put('hottest')}
+            problem={fieldProblem(problem, 'design_f')}
+          />
+        </div>
+        <Choice
+          label="Language of the customer's papers"
+          value={words.language}
+          onChange={(v) => put('language')(v)}
+          options={LANGUAGES}
+        />
         <ProblemNote problem={problem} />
         <div>
           <Button kind="primary" type="submit" busy={save.isPending} disabled={!words.name.trim()}>

@@ -3,29 +3,25 @@
 import re
 
 from orange_crank.core.diagnosis.model import Symptom
-from orange_crank.core.messages import joined, msg
 
 # Each in the order it is looked for; what a later pattern says better takes the earlier one's place.
 _SAID: tuple[tuple[str, Symptom], ...] = (
     (r"\bhum(s|ming|med)?\b", "hums_no_start"),
-    (
-        msg("(starts?|turns? on) (slow|late)|slow(ly)? (to )?start|takes (long|a while)|struggles"),
-        "slow_start",
-    ),
-    (msg("trip\\w* (at once|right away|immediately|instantly|as soon)"), "trips_at_once"),
-    (msg("trip\\w* (after|in|within) .*min|trip\\w* .*(after a while|later)"), "trips_after_minutes"),
-    (msg("only the fan|fan (runs|spins)\\b(?!.*compressor runs)|just the fan"), "fan_only"),
-    (msg("nothing (runs|happens|starts)|won'?t come on|does(n'?t| not) come on"), "controls_on_nothing_runs"),
-    (msg("no sound|silent|stone dead"), "no_sound"),
-    (msg("sometimes|now and then|intermittent|off and on"), "starts_rarely"),
-    (msg("after (a )?(long )?rest|once it has rested|in the morning only"), "starts_after_long_rest"),
-    (msg("lights? (go |going )?dim|lights? flicker|dims"), "lights_dim"),
-    (msg("contactor \\w*\\s?(hum|buzz|chatter)|(hum|buzz)\\w* (at|from|in) the contactor"), "contactor_hums"),
+    (r"(starts?|turns? on) (slow|late)|slow(ly)? (to )?start|takes (long|a while)|struggles", "slow_start"),
+    (r"trip\w* (at once|right away|immediately|instantly|as soon)", "trips_at_once"),
+    (r"trip\w* (after|in|within) .*min|trip\w* .*(after a while|later)", "trips_after_minutes"),
+    (r"only the fan|fan (runs|spins)\b(?!.*compressor runs)|just the fan", "fan_only"),
+    (r"nothing (runs|happens|starts)|won'?t come on|does(n'?t| not) come on", "controls_on_nothing_runs"),
+    (r"no sound|silent|stone dead", "no_sound"),
+    (r"sometimes|now and then|intermittent|off and on", "starts_rarely"),
+    (r"after (a )?(long )?rest|once it has rested|in the morning only", "starts_after_long_rest"),
+    (r"lights? (go |going )?dim|lights? flicker|dims", "lights_dim"),
+    (r"contactor \w*\s?(hum|buzz|chatter)|(hum|buzz)\w* (at|from|in) the contactor", "contactor_hums"),
     (r"rattl|chatter|buzz", "rattles"),
-    (msg("short.?cycl|on and off"), "short_cycles"),
+    (r"short.?cycl|on and off", "short_cycles"),
     (r"runs? hot|overheat", "runs_hot"),
     (r"generator|backup|battery", "will_not_run_on_backup"),
-    (msg("upgrade|wants a (soft|hard) start"), "upgrade_only"),
+    (r"upgrade|wants a (soft|hard) start", "upgrade_only"),
 )
 # It hums and then starts: slow, not stuck.
 _STARTS_IN_THE_END = re.compile(
@@ -41,7 +37,7 @@ def symptoms_in(complaint: str) -> list[Symptom]:
     >>> symptoms_in("Noise")
     []
     """
-    text = joined(complaint.lower().split(), " ")
+    text = " ".join(complaint.lower().split())
     found = [symptom for pattern, symptom in _SAID if re.search(pattern, text)]
     if "contactor_hums" in found:
         # What hums is the contactor: nothing is said of the compressor.

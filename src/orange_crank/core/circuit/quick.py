@@ -7,10 +7,10 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.circuit.entry import Feet, Material, PowerFactor, RacewayMetal, Size
-from orange_crank.core.heat.entry import AltitudeFt, DeltaF
+from orange_crank.core.heat.entry import DeltaF
 from orange_crank.core.heat.measured import air_density_ratio, airflow_cfm
 from orange_crank.core.messages import msg
-from orange_crank.core.nomenclature import Amps, Finding, Frozen, Volts, say
+from orange_crank.core.nomenclature import AltitudeFt, Amps, Finding, Frozen, Volts, say
 from orange_crank.core.plate.model import Phase
 from orange_crank.core.tables.code import drop_v, drop_working, sizes_of
 from orange_crank.core.tables.standards import Standards, shipped_standards

@@ -139,8 +139,8 @@ class ClosedBill(Frozen):
     number: Word
     statement: Statement
     shop: Word
-    shop_lines: list[str] = Field(description="Address, phone and license as they were")
-    terms: list[str] = Field(default_factory=list, description="Payment terms and warranty as they were")
+    shop_lines: list[Prose] = Field(description="Address, phone and license as they were")
+    terms: list[Prose] = Field(default_factory=list, description="Payment terms and warranty as they were")
     corrects: Word | None = Field(default=None, description="The bill this one takes the place of")
 
 

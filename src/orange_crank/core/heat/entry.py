@@ -17,11 +17,10 @@ from orange_crank.core.circuit.entry import (
 )
 from orange_crank.core.heat.elements import HeatKit, Kilowatts, Stage
 from orange_crank.core.messages import msg
-from orange_crank.core.nomenclature import Amps, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
+from orange_crank.core.nomenclature import AltitudeFt, Amps, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.plate.model import Edition, Phase
 
 DeltaF = Annotated[float, Field(strict=True, gt=0, le=200, allow_inf_nan=False)]
-AltitudeFt = Annotated[float, Field(strict=True, ge=-1_500, le=20_000, allow_inf_nan=False)]
 MOST_SINGLE_PHASE_V = 290
 
 

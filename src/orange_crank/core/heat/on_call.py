@@ -6,10 +6,10 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from orange_crank.core.heat.elements import HeatKit, Kilowatts
-from orange_crank.core.heat.entry import AltitudeFt, DeltaF, HeatIn, HeatMeasured
+from orange_crank.core.heat.entry import DeltaF, HeatIn, HeatMeasured
 from orange_crank.core.heat.measured import check, judge
 from orange_crank.core.messages import msg
-from orange_crank.core.nomenclature import Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
+from orange_crank.core.nomenclature import AltitudeFt, Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, apart
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 ElementCount = Annotated[int, Field(strict=True, ge=1, le=24)]

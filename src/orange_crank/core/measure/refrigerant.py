@@ -5,10 +5,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from orange_crank.core.heat.entry import AltitudeFt
 from orange_crank.core.measure.saturation import atmosphere_psi, is_vacuum, saturation_f
 from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import (
+    AltitudeFt,
     Fahrenheit,
     Finding,
     Flag,

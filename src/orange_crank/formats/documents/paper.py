@@ -16,7 +16,9 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, se
 from jinja2.runtime import Context
 from markupsafe import Markup
 
+from orange_crank.core.catalogs import catalog
 from orange_crank.core.handover.money import money
+from orange_crank.core.messages import Message, for_reader, msg, written_for
 from orange_crank.core.nomenclature import say
 from orange_crank.core.reads import AS_WRITTEN, Reads, day_words, told
 
@@ -60,7 +62,8 @@ def render(template: str, head: Head, **context: Any) -> str:
 
     """
     page = _environment().get_template(f"{template}.html")
-    html = page.render(head=head, qr=qr_svg(head.unit_address), **context)
+    with written_for(catalog(head.reads.language)):
+        html = page.render(head=head, qr=qr_svg(head.unit_address), **context)
     # Not every font of the papers draws the narrow blank.
     return told(html, head.reads).replace("\u202f", "\u00a0")
 
@@ -155,13 +158,16 @@ def _environment() -> Environment:
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
+        finalize=lambda value: for_reader(value) if isinstance(value, Message) else value,
     )
+    env.globals["_"] = msg
     env.globals["font_faces"] = Markup(_font_faces())
     env.filters["money"] = money
     env.filters["day"] = _day
     env.filters["figure"] = lambda value, unit="": say(float(value), unit)
     env.filters["svg"] = lambda text: Markup(text)
     env.filters["css_string"] = css_string
+    env.filters["reader"] = for_reader
     env.filters["words"] = lambda text: str(text).replace("_", " ")
     return env
 

@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, Field, ValidationError
 
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.call.work import Fitting
+from orange_crank.core.catalogs import frozen_in
 from orange_crank.core.handover.money import (
     Billed,
     ClosedBill,
@@ -26,6 +27,7 @@ from orange_crank.store.calls.record import CallRecord
 from orange_crank.store.database import local_day
 from orange_crank.store.models import DecisionRow, Person, ServiceCall, Site, Unit
 from orange_crank.store.shop_details import get_shop
+from orange_crank.store.units import site_out
 
 
 @dataclass(frozen=True)
@@ -211,8 +213,8 @@ def bill_to_freeze(record: CallRecord, closed_at: datetime) -> ClosedBill | None
     shop = get_shop().details
     before = [c.closing.bill for c in facts.closings if c.closing.bill is not None]
     number = f"{local_day(closed_at).year}-{record.row.id}"
-    license_line = [f"License {shop.license}"] if shop.license else []
-    return ClosedBill(
+    license_line = [msg("License {license}", license=shop.license)] if shop.license else []
+    bill = ClosedBill(
         number=number if not before else f"{number}-{len(before) + 1}",
         statement=charged(record).statement,
         shop=shop.name,
@@ -220,6 +222,7 @@ def bill_to_freeze(record: CallRecord, closed_at: datetime) -> ClosedBill | None
         terms=shop.terms(),
         corrects=before[-1].number if before else None,
     )
+    return frozen_in(site_out(record.row.unit.site).language, bill)
 
 
 def closing_points(record: CallRecord) -> list[OpenPoint]:

@@ -1,0 +1,92 @@
+"""Bring the catalogs up to date: collect every template, keep what is translated, print how much that is.
+
+Templates come from ``msg(...)`` in the program, from tables entered as data, and from the papers' templates.
+A translation whose English changed is kept as fuzzy and not used until somebody looked at it.
+"""
+
+import json
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from babel.messages.catalog import Catalog
+from babel.messages.extract import extract_from_dir
+from babel.messages.pofile import read_po, write_po
+
+ROOT = Path(__file__).parent.parent
+PROGRAM = ROOT / "src" / "orange_crank"
+WORDS = PROGRAM / "core" / "words"
+TABLES = PROGRAM / "core" / "tables"
+# Which fields of a table are words for people.
+FIELDS = {
+    "plain_words.json": None,
+    "diagnosis_tests.json": {"title", "plain_step", "how"},
+    "likelihoods.json": {"title", "fix", "plain"},
+}
+NOT_WORDS = {"about"}
+LOCALES = ("es",)
+
+
+def _of_table(data: Any, fields: set[str] | None, name: str = "") -> Iterator[str]:
+    if isinstance(data, dict):
+        for key, value in data.items():
+            if key not in NOT_WORDS:
+                yield from _of_table(value, fields, key)
+    elif isinstance(data, list):
+        for value in data:
+            yield from _of_table(value, fields, name)
+    elif isinstance(data, str) and data and (fields is None or name in fields):
+        yield data
+
+
+def collected() -> Catalog:
+    """Return every template of the program, with the places it is written."""
+    found = Catalog(project="Orange Crank", fuzzy=False)
+    how = [("**.py", "python"), ("**.html", "jinja2")]
+    for name, line, text, _, _ in extract_from_dir(PROGRAM, how, keywords={"msg": None, "_": None}):
+        found.add(text, locations=[(f"src/orange_crank/{name}", line)])
+    for table, fields in FIELDS.items():
+        for text in _of_table(json.loads((TABLES / table).read_text("utf-8")), fields):
+            found.add(text, locations=[(f"src/orange_crank/core/tables/{table}", 1)])
+    return found
+
+
+def kept(locale: str) -> Catalog:
+    """Return the catalog of a language as it is on disk; an empty one where there is none."""
+    path = WORDS / f"{locale}.po"
+    if not path.exists():
+        return Catalog(locale=locale, project="Orange Crank", fuzzy=False)
+    with path.open("rb") as file:
+        return read_po(file, locale=locale)
+
+
+def save(catalog: Catalog) -> None:
+    """Write a catalog with no dates and no line numbers, so that only words change it."""
+    with (WORDS / f"{catalog.locale}.po").open("wb") as file:
+        write_po(file, catalog, width=110, sort_output=True, omit_header=True, include_lineno=False)
+
+
+def main() -> int:
+    """Update every catalog; with ``--check`` change nothing, and fail where one is out of date."""
+    template = collected()
+    wanted = {m.id for m in template if m.id}
+    stale = False
+    for locale in LOCALES:
+        catalog = kept(locale)
+        there = {m.id for m in catalog if m.id}
+        stale |= there != wanted
+        if "--check" not in sys.argv:
+            catalog.update(template, no_fuzzy_matching=True)
+            catalog.obsolete.clear()
+            save(catalog)
+        done = sum(1 for m in catalog if m.id in wanted and m.string and not m.fuzzy)
+        print(f"{locale}: {done} of {len(wanted)} templates translated ({100 * done / len(wanted):.0f} %)")
+    if stale and "--check" in sys.argv:
+        print("The catalogs are out of date: run make words.")
+        return 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
