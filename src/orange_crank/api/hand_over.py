@@ -199,7 +199,6 @@ def _paper_of(
             head,
             found=[s for s in out.hand_over.found if s.code == "CAUSE"],
             options=options.options,
-            not_computed=options.not_computed,
             agreed=agreed,
         )
     if name == "statement":

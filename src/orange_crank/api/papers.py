@@ -15,7 +15,7 @@ from orange_crank.core.handover.money import ClosedBill, PaidAt
 from orange_crank.core.handover.record import AgreedOut
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.waveform import thinned
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import say
 from orange_crank.core.reads import Reads, day_words, hour_words
 from orange_crank.core.safety.make_safe import SECTION_WORDS
@@ -115,10 +115,10 @@ def conditions_of(call: CallOut) -> str:
     idle = [float(r.entry.value) for r in standing if r.entry.quantity == "line_v_idle" and _number(r)]
     told = []
     if outdoor:
-        told.append(_span("outdoors", outdoor, "°F"))
+        told.append(_span(msg("outdoors"), outdoor, "°F"))
     if idle:
         told.append(_span(msg("line at rest"), idle, "V"))
-    return "; ".join(told)
+    return joined(told, "; ")
 
 
 def _number(r: ReadingOut) -> bool:
@@ -128,7 +128,7 @@ def _number(r: ReadingOut) -> bool:
 def _span(what: str, values: list[float], unit: str) -> str:
     low, high = min(values), max(values)
     return (
-        f"{what} {say(low, unit)}"
+        msg("{what} {figure}", what=what, figure=say(low, unit))
         if low == high
         else msg("{what} {low} to {high}", what=what, low=say(low), high=say(high, unit))
     )

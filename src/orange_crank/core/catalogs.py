@@ -1,5 +1,6 @@
 """Catalogs of translations: gettext PO files, one a language, read once."""
 
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from typing import TypeVar
@@ -22,12 +23,27 @@ def translations(language: Language) -> dict[str, str]:
     return {str(m.id): str(m.string) for m in read if m.id and m.string and not m.fuzzy}
 
 
+@dataclass(frozen=True)
+class Translations:
+    """A catalog; what it lacks stays English.
+
+    >>> from orange_crank.core.messages import msg, render
+    >>> spanish = Translations("es", {"one": "uno", "{a} and {b:g}": "{a} y {b:g}"})
+    >>> render(msg("{a} and {b:g}", a=msg("one"), b=2.0), spanish)
+    'uno y 2'
+    """
+
+    language: Language
+    known: dict[str, str]
+
+    def __call__(self, template: str, /) -> str:
+        """Return the translation of a template, or the template itself."""
+        return self.known.get(template, template)
+
+
 def catalog(language: Language) -> Catalog | None:
-    """Return what translates a template, or the template itself where it has no translation."""
-    if language == "en":
-        return None
-    known = translations(language)
-    return lambda template: known.get(template, template)
+    """Return the catalog of a language; None for English."""
+    return None if language == "en" else Translations(language, translations(language))
 
 
 def frozen_in(language: Language, model: Kept) -> Kept:

@@ -10,14 +10,44 @@ Catalogs are gettext PO files; their msgid is the template. What a catalog lacks
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Annotated, Any, Literal, Self, get_args
+from datetime import date
+from typing import Annotated, Any, Literal, Protocol, Self, get_args
 
+from babel.dates import format_date, format_skeleton
 from pydantic import AfterValidator, PlainSerializer, ValidatorFunctionWrapHandler, WrapValidator
 
 Language = Literal["en", "es"]
 LANGUAGES: tuple[Language, ...] = get_args(Language)
-Catalog = Callable[[str], str]
-"""Return the translation of a template, or the template itself."""
+
+
+class Catalog(Protocol):
+    """Translations into one language."""
+
+    @property
+    def language(self) -> Language:
+        """The language it translates into."""
+
+    def __call__(self, template: str, /) -> str:
+        """Return the translation of a template, or the template itself."""
+
+
+class MonthOf:
+    """A month as an argument of a message, written in the reader's language.
+
+    >>> str(MonthOf(date(2031, 5, 6))), MonthOf(date(2031, 5, 6)).written("es")
+    ('May 2031', 'mayo de 2031')
+    """
+
+    def __init__(self, day: date, with_year: bool = True) -> None:
+        self.day, self.with_year = day, with_year
+
+    def written(self, language: Language) -> str:
+        """Write it in a language."""
+        return format_skeleton("yMMMM" if self.with_year else "MMMM", self.day, locale=language)
+
+    def __str__(self) -> str:
+        """Write it in English."""
+        return self.written("en")
 
 
 class Message(str):
@@ -111,6 +141,18 @@ def within(title: str) -> str:
     return shaped(title, lower_first)
 
 
+class DayOf(MonthOf):
+    """A day as an argument of a message, written in the reader's language.
+
+    >>> str(DayOf(date(2031, 5, 6))), DayOf(date(2031, 5, 6)).written("es")
+    ('May 6, 2031', '6 de mayo de 2031')
+    """
+
+    def written(self, language: Language) -> str:
+        """Write it in a language."""
+        return format_date(self.day, "long", locale=language)
+
+
 def msg(template: str, /, **args: Any) -> str:
     """Return a message.
 
@@ -140,18 +182,21 @@ def joined(parts: Iterable[str], between: str = " ") -> str:
 def render(text: str, catalog: Catalog) -> str:
     """Write a message by a catalog; other text stays as it is.
 
-    >>> spanish = {"one": "uno", "{a} and {b:g}": "{a} y {b:g}"}
-    >>> render(msg("{a} and {b:g}", a=msg("one"), b=2.0), spanish.__getitem__)
-    'uno y 2'
+    Messages among the arguments are written first, and months in the catalog's language.
     """
     if not isinstance(text, Message):
         return text
     template = catalog(text.template)
     if not text.args:
         return template
-    args = {name: render(one, catalog) if isinstance(one, str) else one for name, one in text.args.items()}
-    words = template.format(**args)
+    words = template.format(**{name: _written(one, catalog) for name, one in text.args.items()})
     return text.shape(words) if isinstance(text, Shaped) else words
+
+
+def _written(arg: Any, catalog: Catalog) -> Any:
+    if isinstance(arg, MonthOf):
+        return arg.written(catalog.language)
+    return render(arg, catalog) if isinstance(arg, str) else arg
 
 
 _READER: ContextVar[Catalog | None] = ContextVar("reader", default=None)

@@ -8,10 +8,9 @@ import re
 from datetime import date, datetime
 from typing import Literal
 
-from babel.dates import format_date
 from pydantic import Field
 
-from orange_crank.core.messages import Language
+from orange_crank.core.messages import DayOf, Language
 from orange_crank.core.nomenclature import Frozen
 
 Region = Literal["en-US", "en-CA", "en-GB", "en-IE", "en-AU", "en-NZ"]
@@ -93,7 +92,7 @@ def day_words(at: date, reads: Reads) -> str:
     '6 de mayo de 2031'
     """
     if reads.language != "en":
-        return format_date(at, "long", locale=reads.language)
+        return DayOf(at).written(reads.language)
     return (
         f"{at:%B} {at.day}, {at.year}"
         if reads.region in ("en-US", "en-CA")

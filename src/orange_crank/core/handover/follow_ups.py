@@ -10,7 +10,7 @@ from orange_crank.core.handover.words import plain
 from orange_crank.core.logbook.fleet import see_to_by
 from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.logbook.wear import YEAR_DAYS
-from orange_crank.core.messages import Prose, joined, msg
+from orange_crank.core.messages import MonthOf, Prose, joined, msg, within
 from orange_crank.core.nomenclature import Frozen
 
 AHEAD_YEARS = 2.0  # a forecast beyond it is no task yet
@@ -154,10 +154,10 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
                 why=f.words,
                 plain=(
                     msg(
-                        "The {lower} is wearing out. We suggest replacing it by {strftime}, before it "
+                        "The {part} is wearing out. We suggest replacing it by {month}, before it "
                         "is out of range.",
-                        lower=f.title.lower(),
-                        strftime=by.strftime("%B %Y"),
+                        part=within(f.title),
+                        month=MonthOf(by),
                     )
                 ),
                 due_on=by,

@@ -24,7 +24,7 @@ from orange_crank.core.logbook.unit import Logbook
 from orange_crank.core.logbook.wear import Forecast, between
 from orange_crank.core.measure.reading import QUANTITIES
 from orange_crank.core.measure.taken import TakenReading
-from orange_crank.core.messages import Prose, joined, msg
+from orange_crank.core.messages import Prose, joined, msg, within
 from orange_crank.core.nomenclature import Frozen, Verdict, say
 from orange_crank.core.plate import Plate
 from orange_crank.core.safety.stop import plain_words
@@ -366,8 +366,8 @@ def _may_fail(call: JudgedCall, logbook: Logbook, cause: Hypothesis | None) -> l
     for f in logbook.forecasts:
         if f.state == "passed":
             text = msg(
-                "The {lower} is out of range now. Replace it before it leaves you without cooling.",
-                lower=f.title.lower(),
+                "The {part} is out of range now. Replace it before it leaves you without cooling.",
+                part=within(f.title),
             )
             may.append(Said(code=f"WEAR-{f.quantity}", plain=text, technical=f.words, verdict="fail"))
         elif f.state == "due" and f.likely is not None:
@@ -450,7 +450,7 @@ def _signed(value: float) -> str:
 
 def _gentle(f: Forecast) -> str:
     """Put a forecast in the customer's words: no figure of a limit."""
-    begin = plain().wears.get(f.quantity, msg("The {lower} wears with age.", lower=f.title.lower()))
+    begin = plain().wears.get(f.quantity, msg("The {part} wears with age.", part=within(f.title)))
     if f.at_limit:
         return msg("{begin} It is at its limit now.", begin=begin)
     return msg(

@@ -108,6 +108,7 @@ class MoneyLine(Frozen):
     how: Prose = Field(description="The sum, with its numbers put in")
     amount: float | None = Field(description="In the shop's currency; None where a price is missing")
     tax_pct: float = Field(default=0.0, description="Tax on this line [%]")
+    labor: bool | None = Field(default=None, description="Whether it is labor; None on bills of before")
 
 
 class TaxLine(Frozen):
@@ -179,23 +180,28 @@ def statement(
     found: list[MoneyLine] = []
     missing: list[str] = []
 
-    def line(what: str, how: str, amount: Decimal | None, pct: float) -> None:
+    def line(what: str, how: str, amount: Decimal | None, pct: float, labor: bool = False) -> None:
+        sum_ = None if amount is None else float(amount)
         taxed = 0.0 if tax_exempt else pct
-        found.append(
-            MoneyLine(what=what, how=how, amount=None if amount is None else float(amount), tax_pct=taxed)
-        )
+        found.append(MoneyLine(what=what, how=how, amount=sum_, tax_pct=taxed, labor=labor))
 
     if minutes is None:
         missing.append(msg("Labor minutes are not entered."))
-        line("Labor", msg("minutes not entered"), None, rates.labor_tax_pct)
+        line(msg("Labor"), msg("minutes not entered"), None, rates.labor_tax_pct, labor=True)
     elif rates.labor_per_hour is None and minutes > 0:
         missing.append(msg("No labor rate is set. Enter it under Shop, On papers."))
-        line("Labor", msg("{minutes:g} min, no labor rate set", minutes=minutes), None, rates.labor_tax_pct)
+        line(
+            msg("Labor"),
+            msg("{minutes:g} min, no labor rate set", minutes=minutes),
+            None,
+            rates.labor_tax_pct,
+            labor=True,
+        )
     else:
         by_hour = rates.labor_per_hour or 0.0
         labor = _cents(Decimal(str(minutes)) / 60 * Decimal(str(by_hour)))
         how = msg("{minutes:g} min at {money} an hour", minutes=minutes, money=money(by_hour, rates.currency))
-        line("Labor", how, labor, rates.labor_tax_pct)
+        line(msg("Labor"), how, labor, rates.labor_tax_pct, labor=True)
     for part in parts:
         if part.price is None:
             missing.append(msg("No price is set for {title}.", title=part.title))

@@ -49,6 +49,14 @@ class PlainWords(Frozen):
     always: TableProse
 
 
+# What a person picks from a list, as it is written to the customer.
+PICKED: dict[str, str] = {
+    "clean": msg("clean"), "pitted": msg("pitted"), "burnt": msg("burnt"), "welded": msg("stuck shut"),
+    "insects": msg("full of insects"), "rusty": msg("rusty"), "bulged": msg("bulged"), "open": msg("open"),
+    "leaking": msg("leaking"), "burnt_tab": msg("burnt at a terminal"), "none": msg("none"),
+}  # fmt: skip
+
+
 @cache
 def plain() -> PlainWords:
     """Return the customer's words, read once."""
@@ -67,7 +75,7 @@ def plain_figure(value: float | str | bool, unit: str, beside: str = "") -> str:
     if isinstance(value, bool):
         return msg("yes") if value else msg("no")
     if isinstance(value, str):
-        return msg(value.replace("_", " "))
+        return PICKED.get(value) or value.replace("_", " ")
     words = plain().units.get(unit, unit)
     figure = joined([say(value), beside], "")
     return msg("{figure} {unit}", figure=figure, unit=words) if words else figure

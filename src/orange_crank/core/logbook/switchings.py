@@ -6,7 +6,7 @@ from datetime import datetime
 from pydantic import Field
 
 from orange_crank.core.logbook.wear import Seen
-from orange_crank.core.messages import Prose, msg
+from orange_crank.core.messages import DayOf, Prose, msg
 from orange_crank.core.nomenclature import Frozen
 
 LEAST_DAYS = 7.0
@@ -52,7 +52,7 @@ def switchings(seen: Sequence[Seen]) -> Switchings | None:
     if _days(first.at, since.at) >= LEAST_DAYS:
         before = (since.value - first.value) / _days(first.at, since.at)
     more = before is not None and before > 0 and per_day >= SHORT_CYCLING * before
-    words = msg("{per_day:.0f} starts a day since {at:%B %-d, %Y}", per_day=per_day, at=since.at)
+    words = msg("{per_day:.0f} starts a day since {day}", per_day=per_day, day=DayOf(since.at))
     if before is not None:
         words += msg(", {before:.0f} a day before", before=before)
     words += msg(". Look for short cycling: thermostat, charge, a pressure switch.") if more else "."

@@ -17,7 +17,7 @@ from scipy.linalg import cho_factor, cho_solve
 from scipy.optimize import brentq
 from scipy.special import log_ndtr, ndtr
 
-from orange_crank.core.messages import Prose, msg
+from orange_crank.core.messages import MonthOf, Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 
 Array = NDArray[np.float64]
@@ -262,12 +262,12 @@ def between(early: date | None, late: date | None) -> str:
         return msg("after {month}", month=_month(early))
     if (early.year, early.month) == (late.year, late.month):
         return msg("in {month}", month=_month(early))
-    first = early.strftime("%B") if early.year == late.year else _month(early)
+    first = MonthOf(early, with_year=early.year != late.year)
     return msg("between {first} and {month}", first=first, month=_month(late))
 
 
-def _month(day: date | None) -> str:
-    return day.strftime("%B %Y") if day is not None else msg("later than we can predict")
+def _month(day: date | None) -> MonthOf | str:
+    return MonthOf(day) if day is not None else msg("later than we can predict")
 
 
 def _posterior(

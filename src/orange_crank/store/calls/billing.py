@@ -11,6 +11,7 @@ from orange_crank.core.catalogs import frozen_in
 from orange_crank.core.handover.money import (
     Billed,
     ClosedBill,
+    MoneyLine,
     Payment,
     Statement,
     UsedPart,
@@ -122,8 +123,8 @@ def bills_of_month(year: int, month: int) -> list[BillLine]:
         if (day.year, day.month) != (year, month):
             continue
         lines = bill.statement.lines
-        labor = next((line.amount for line in lines if line.what == "Labor"), None)
-        rest = [line.amount or 0.0 for line in lines if line.what != "Labor"]
+        labor = next((line.amount for line in lines if _is_labor(line)), None)
+        rest = [line.amount or 0.0 for line in lines if not _is_labor(line)]
         found.append(
             BillLine(
                 number=bill.number,
@@ -203,6 +204,11 @@ def _over_agreed(record: CallRecord, counted: Statement) -> float | None:
         return None
     over = round(counted.total - agreed, 2)
     return over if over > 0 else None
+
+
+def _is_labor(line: MoneyLine) -> bool:
+    """Tell a line of labor; bills of before say it by its name alone."""
+    return bool(line.what == "Labor") if line.labor is None else line.labor
 
 
 def bill_to_freeze(record: CallRecord, closed_at: datetime) -> ClosedBill | None:

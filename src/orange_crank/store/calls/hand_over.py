@@ -29,7 +29,7 @@ from orange_crank.core.handover.money import (
 from orange_crank.core.handover.options import Options, options_of
 from orange_crank.core.handover.record import AgreedOut, Confirmed, ConfirmedAt, HandedOver, HandedOverAt
 from orange_crank.core.logbook.unit import Logbook, logbook_of_call
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.store import parts
 from orange_crank.store.calls.billing import charged, exempt_of
@@ -45,7 +45,7 @@ class CauseChoice(Frozen):
     """A cause to choose from."""
 
     hypothesis: Hypothesis
-    title: str
+    title: Prose
     taken: bool = Field(description="Taken as the cause on this call")
 
 
@@ -65,7 +65,7 @@ class HandOverOut(Frozen):
     bill: ClosedBill | None = Field(description="The bill as it was when the call was closed")
     payments: list[PaidAt] = Field(description="Deposits and payments, oldest first")
     paid: Paid = Field(description="What was paid of the total, and what is due")
-    terms: list[str] = Field(description="Payment terms and warranty, as printed on the bill")
+    terms: list[Prose] = Field(description="Payment terms and warranty, as printed on the bill")
     over_agreed: float | None = Field(
         description="By how much the bill is above the last yes; None where not"
     )
