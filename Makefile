@@ -1,6 +1,6 @@
 # Orange Crank: one-verb commands. `make` alone lists them.
 .DEFAULT_GOAL := help
-.PHONY: help demo serve stop reload-demo check dev test mutants format types lock screenshots benchmarks
+.PHONY: help demo serve stop reload-demo check dev test mutants format words types lock screenshots benchmarks
 PORT ?= 8420
 RUN := .venv/bin/orange-crank
 
@@ -40,6 +40,9 @@ mutants:  ## break the rules of safety one by one and count what no test notices
 format:  ## put code in house form
 	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .
 	@cd frontend && npx biome check --write .
+
+words:  ## bring the catalogs of translations up to date and print how much is translated
+	@.venv/bin/python -m scripts.words
 
 types:  ## make the front end's types anew from the server's OpenAPI
 	@bash scripts/types.sh

@@ -26,6 +26,8 @@ pytest -q -n "$(nproc)" src/orange_crank/core tests/core "${slow[@]/#/--ignore=t
 part "Types"
 wait "$types" || status=$?
 cat "$said/types"
+part "Translated"
+python -W ignore -m scripts.words --check 2>/dev/null || status=$?
 part "Left out"
 printf '%s\n' "tests/core/{$(IFS=,; echo "${slow[*]}")}" "tests/{api,bench,formats,house,running,store,ui}, the screens' units"
 exit "$status"

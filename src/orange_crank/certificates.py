@@ -127,8 +127,8 @@ def _refuse_beyond(authority: x509.Certificate, names: Sequence[str]) -> None:
                     name=name,
                 ),
                 next_step=msg(
-                    "Move authority.crt and authority.key away, make the certificate again, and "
-                    "let each phone trust the new authority."
+                    "Move authority.crt and authority.key away and make the certificate again. Let "
+                    "each phone trust the new authority."
                 ),
             )
 

@@ -141,7 +141,8 @@ class Settings(BaseSettings):
         if self.database_tls_ca is None and not _is_loopback(self.database_host):
             raise SettingTrouble(
                 msg(
-                    "{database_host} is another machine, and what is said to it would be read on the way.",
+                    "{database_host} is another machine: others on the network could read what you "
+                    "send to it.",
                     database_host=self.database_host,
                 ),
                 next_step=msg(

@@ -37,7 +37,7 @@ def test_each_topic_answers_over_http_and_refuses_an_empty_entry(client: TestCli
 
 def test_beyond_the_tables_is_a_422_with_what_to_do(client: TestClient) -> None:
     answer = client.post("/api/calc/plate", json={**PLATE, "compressors": [{"rla_a": 3000, "lra_a": 9000}]})
-    assert (422, "A circuit this large needs an engineer.") == (
+    assert (422, "Get an engineer: this circuit is too large for these tables.") == (
         answer.status_code,
         answer.json()["next_step"],
     )

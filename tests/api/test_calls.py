@@ -207,7 +207,7 @@ def test_two_tabs_saving_a_plate_the_second_hears_of_the_first(client: TestClien
     one = client.post("/api/calls/4/plates", json={"plate": plate, "base_number": 1})
     two = client.post("/api/calls/4/plates", json={"plate": plate, "base_number": 1})
     assert 201 == one.status_code
-    assert "Another plate was saved" in problem(two, 409)["detail"]
+    assert "Another nameplate was saved" in problem(two, 409)["detail"]
     assert 2 == call(client)["plate"]["number"]
 
 

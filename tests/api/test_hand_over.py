@@ -772,7 +772,7 @@ def test_people_are_added_changed_and_retired_and_the_last_lead_stays(client: Te
     gone = {"name": lead["name"], "role": "lead", "initials": "BR", "version": 1, "active": False}
     refused = client.put(f"/api/people/{lead['id']}", json=gone, headers=LEAD)
     assert 409 == refused.status_code
-    assert "Make somebody else lead first." == refused.json()["next_step"]
+    assert "Make another person lead first." == refused.json()["next_step"]
     retired = edit | {"version": 2, "active": False}
     left = ok(client.put(f"/api/people/{made['id']}", json=retired, headers=LEAD))
     assert made["id"] not in [p["id"] for p in left]

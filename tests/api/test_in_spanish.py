@@ -1,4 +1,4 @@
-"""The same call in Spanish: the customer's papers, refusals, stops and next steps; English stays in the records."""
+"""The same call in Spanish: papers, refusals, stops and next steps; the records stay English."""
 
 import csv
 import io

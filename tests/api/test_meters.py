@@ -252,7 +252,7 @@ def test_a_display_that_stands_still_is_told_from_a_steady_one(bench: Running) -
     frozen = at(bench).model_copy(
         update={"count": shipped_map("bench").connected, "poll_ms": 200}  # a register that does not move
     )
-    assert any(isinstance(one, Lost) and "stands still" in one.detail for one in looks(frozen, 20))
+    assert any(isinstance(one, Lost) and "is frozen" in one.detail for one in looks(frozen, 20))
 
 
 def test_a_second_hand_on_the_meter_is_counted(bench: Running) -> None:

@@ -54,7 +54,7 @@ def test_a_figure_set_from_one_that_no_longer_holds_is_refused(client: TestClien
     assert put(client, what, first + 2, first).status_code == 200
     late = put(client, what, first + 1, first)
     assert late.status_code == 409
-    assert "Somebody else set" in late.json()["detail"]
+    assert "Another person set" in late.json()["detail"]
     assert late.json()["next_step"]
     assert held(client, what) == first + 2
     assert put(client, what, first + 1, first + 2).status_code == 200

@@ -377,7 +377,7 @@ def test_a_shared_tablet_is_told_nothing(bench: Bench) -> None:
     device = bench.service.device()
     refused = marlo.put("/api/reminders", json=device.subscription(bench.service.origin))
     assert refused.status_code == 409
-    assert "hand to hand" in refused.json()["detail"]
+    assert "shared tablet gets no" in refused.json()["detail"]
 
 
 def test_practice_tells_nobody_and_has_no_switch(bench: Bench) -> None:

@@ -3,8 +3,10 @@
 import ast
 import re
 from pathlib import Path
+from string import Formatter
 
 import pytest
+from scripts.words import collected, kept
 
 ROOT = Path(__file__).parents[2]
 SRC, SCREENS = ROOT / "src" / "orange_crank", ROOT / "frontend" / "src"
@@ -60,3 +62,93 @@ def test_no_word_that_went_comes_back() -> None:
 @pytest.mark.parametrize("text", ["Two per cent.", "Next: DEAD work", "Wanted a number.", "it is put right"])
 def test_the_net_catches_what_it_names(text: str) -> None:
     assert GONE.search(text)
+
+
+def messages() -> dict[str, str]:
+    """Return every message template of the program with the place it is written."""
+    return {str(m.id): m.locations[0][0] for m in collected() if m.id}
+
+
+def next_steps() -> list[str]:
+    """Return the templates that are written as a next step."""
+    found = []
+    for path in SRC.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            match node:
+                case ast.keyword(
+                    arg="next_step",
+                    value=ast.Call(func=ast.Name(id="msg"), args=[ast.Constant(value=str(text)), *_]),
+                ):
+                    found.append(text)
+    return found
+
+
+# How a next step begins: a verb, or the state of the unit that comes first.
+FIRST = re.compile(
+    r"(Add|Arm|Ask|Back|Be|Begin|Bleed|Bypass|Call|Change|Check|Choose|Clamp|Clean|Clear|Close|Compare|Complete"
+    r"|Confirm|Connect|Copy|Correct|Count|Cut|Decide|Do|Don't|Drive|End|Enter|Export|Feel|Fill|Find|Finish|Fit"
+    r"|Fix|Follow|Free|Get|Give|Go|Hand|Hands out|Hold|Import"
+    r"|Inform|Install|Isolate|Keep|Leave|Let|Lift|Listen"
+    r"|Lock|Look|Lower|Make|Mark|Measure|Merge|Move|Name|Note|Open|Order|Pick|Plan|Power off|Prove|Pull|Put"
+    r"|Raise"
+    r"|Read|Reconnect|Record|Remake|Remeasure|Remove|Repair|Repeat|Replace|Reread|Reset|Restock|Restore|Retake"
+    r"|Retest|Rewire|Rotate|Run|Save|Say|See|Select|Send|Set|Shorten|Show|Shut|Sign|Size|Split|Start|Stop|Swap"
+    r"|Switch|Take|Tap|Tell|Test|Tick|Time|Torque|Treat|Try|Tug|Turn|Type|Unpack|Update|Use|Vary|Wait|Walk|Warm"
+    r"|Watch|Weigh|Write|Short|Nothing to|\{)\b|^\{"
+)
+# Words that are no technician's, in what is read on a screen.
+NO_WORDS = re.compile(
+    r"\b(somebody|whoever|anew|hereby|thereof|colour|centre|grey|labour|metres?|organis|recognis|analys(e|ing)\b"
+    r"|favour|behaviour|programme|whilst|per cent|is told|are told|was told|asks for|wants)\b",
+    re.IGNORECASE,
+)
+MOST_WORDS = 18
+# Templates that name a field of the program on purpose.
+CODE_NAMES = {"covered, or not_today", 'a test named in "next_tests" or "skipped"'}
+
+
+def sentences(template: str) -> list[str]:
+    return [s for s in re.split(r"(?<=[.!?]) +(?=[A-Z“{])", template) if s]
+
+
+def test_every_message_is_short_and_in_plain_words() -> None:
+    long, odd = [], []
+    for text, place in messages().items():
+        if NO_WORDS.search(text):
+            odd.append(f"{place}: {text}")
+        for one in sentences(text):
+            if len(re.findall(r"[A-Za-z'’-]{2,}|\{[^}]*\}", one)) > MOST_WORDS:
+                long.append(f"{place}: {one}")
+    assert long == []
+    assert odd == []
+
+
+def test_a_next_step_begins_with_what_to_do() -> None:
+    steps = next_steps()
+    assert len(steps) > 250
+    assert [s for s in steps if not FIRST.match(s)] == []
+
+
+def test_no_message_shows_a_code_name() -> None:
+    """A word with an underscore is a name of the program's own."""
+    named = [t for t in messages() if re.search(r"\b[a-z]+_[a-z]+\b", re.sub(r"\{[^}]*\}", "", t))]
+    assert set(named) <= CODE_NAMES
+
+
+def arguments(template: str) -> set[str]:
+    return {f"{name}:{spec}" for _, name, spec, _ in Formatter().parse(template) if name}
+
+
+def test_a_translation_has_the_arguments_of_its_message() -> None:
+    for message in kept("es"):
+        assert isinstance(message.id, str | tuple)
+        if message.id and message.string:
+            fields = [
+                {f"{n}:{s}" for _, n, s, _ in Formatter().parse(t) if n} for t in (message.id, message.string)
+            ]
+            assert fields[0] == fields[1], message.id
+
+
+def test_the_catalogs_hold_every_message() -> None:
+    """``make words`` brings them up to date."""
+    assert {m.id for m in kept("es") if m.id} == set(messages())

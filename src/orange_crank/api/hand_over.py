@@ -261,7 +261,7 @@ def paper_font(name: str) -> Response:
     """Return a font of the papers."""
     font = font_bytes(name)
     if font is None:
-        raise NotFound(msg("No font of that name ships."), next_step=msg("The papers name the ones that do."))
+        raise NotFound(msg("No font of that name ships."), next_step=msg("Use a name from a paper."))
     return Response(font, media_type=FONT_TYPE, headers={"Cache-Control": "public, max-age=31536000"})
 
 

@@ -75,7 +75,7 @@ def import_customers(
         lines, slips = [], list(problem.errors)
     if slips and keep:
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step=msg("Nothing was imported. Fix these lines and try again.")
+            slips[:MOST_SLIPS], next_step=msg("Fix these lines and try again. Nothing was imported.")
         )
 
     def run() -> customers.CustomersOut:

@@ -218,7 +218,7 @@ async def arm_meter(key: Key, request: Request, _: Who) -> Lost | None:
     m: MeterMap = request.app.state.meters.find(key)
     if m.arm is None:
         raise InputProblem(
-            [FieldProblem(field="arm", wanted=msg("a meter whose map says how it is armed"), got=m.name)],
+            [FieldProblem(field="arm", wanted=msg("a meter whose map shows how it is armed"), got=m.name)],
             next_step=msg("Arm it by its own key."),
         )
     await _write(m, m.arm.address, [m.arm.value])
@@ -247,7 +247,7 @@ async def switch_unit(key: Key, switching: Switching, request: Request, _: Who) 
         known = ", ".join(m.switches) or "nothing: this is no simulated unit"
         raise InputProblem(
             [FieldProblem(field="what", wanted=known, got=switching.what)],
-            next_step=msg("A real unit is switched at the unit."),
+            next_step=msg("Switch a real unit at the unit."),
         )
     await _write(m, m.switches[switching.what], [int(switching.on)])
     return None
@@ -416,7 +416,7 @@ async def values_of(m: MeterMap) -> AsyncIterator[LiveValues | Lost]:
                         count, moved_at = now, begun
                 if m.count is not None and begun - moved_at > STANDS_STILL_S:
                     yield Lost(
-                        detail=msg("{name} answers, but its display stands still.", name=m.name),
+                        detail=msg("{name} answers, but its display is frozen.", name=m.name),
                         next_step=msg("Look at the meter: hold, sleep or a weak battery."),
                     )
                 else:

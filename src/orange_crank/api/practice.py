@@ -371,7 +371,9 @@ def _with_wiring(call_id: int, act: Act) -> Act:
     if not checked:
         raise GateClosed(
             msg("Nothing was checked as wired on this call yet."),
-            next_step=msg("On Contactor & capacitors or Aid: plan it, land each lead, check it as wired."),
+            next_step=msg(
+                "Plan it on Contactor & capacitors or Start aid, land each lead, check it as wired."
+            ),
         )
     return act.model_copy(update={"wiring": checked[-1].checked.wiring})
 

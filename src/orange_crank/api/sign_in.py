@@ -261,8 +261,8 @@ def hand_over_device(entry: HandOver, who: Device, request: Request, response: R
             raise GateClosed(
                 msg("This device is not registered as shared: a PIN does not open it."),
                 next_step=msg(
-                    "The lead or the office signs in on it once with Shared tablet ticked. Until "
-                    "then sign out and sign in by passphrase."
+                    "Sign in on it once as lead or office with Shared tablet ticked. Until then "
+                    "sign in by passphrase."
                 ),
             )
         taker = get_person(entry.person_id)
@@ -364,8 +364,7 @@ def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedIn
     if not request.app.state.alone and not _here(request):
         raise GateClosed(
             msg(
-                "A shop begins at its own computer, not over the network: whoever came first "
-                "would be its lead."
+                "Begin the shop at its own computer, not over the network: the first person becomes its lead."
             ),
             next_step=msg("Open it there by https://localhost, or run there: orange-crank begin."),
         )

@@ -43,7 +43,9 @@ class MonthOf:
 
     def written(self, language: Language) -> str:
         """Write it in a language."""
-        return format_skeleton("yMMMM" if self.with_year else "MMMM", self.day, locale=language)
+        if not self.with_year:
+            return format_date(self.day, "LLLL", locale=language)
+        return format_skeleton("yMMMM", self.day, locale=language)
 
     def __str__(self) -> str:
         """Write it in English."""

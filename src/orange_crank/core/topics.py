@@ -180,7 +180,9 @@ TOPICS: dict[str, Topic] = {
         _topic("backup", msg("Check a start on backup power"), BackupIn, BackupOut, check_backup),
         _topic("wiring", msg("Lay out a wiring plan, and check the work"), WiringIn, WiringOut, plan_wiring),
         _topic("circuit", msg("Size a circuit, clause by clause"), CircuitIn, CircuitOut, size_circuit),
-        _topic("audit", msg("Hold an existing circuit against a plate"), AuditIn, AuditOut, audit_circuit),
+        _topic(
+            "audit", msg("Hold an existing circuit against a nameplate"), AuditIn, AuditOut, audit_circuit
+        ),
         _topic("drop", msg("Voltage drop of a run, with its neighbors"), DropIn, DropOut, voltage_drop),
         _topic("power", msg("Kilowatts and amps"), PowerIn, PowerOut, power_and_amps),
         _topic("airflow", msg("Airflow from electric heat"), AirflowIn, AirflowOut, airflow),

@@ -158,7 +158,7 @@ def _separator(lines: list[str]) -> tuple[str, bool]:
                 longest=longest + 1,
                 lines=lines[longest][:60],
             ),
-            next_step=msg("A logger file has time and current in each line, parted by comma or tab."),
+            next_step=msg("Use a file with time and current in each line, separated by comma or tab."),
         )
     return best[1], best[2]
 

@@ -79,7 +79,7 @@ def read_prices_csv(data: bytes) -> list[tuple[int, str, float]]:
             found.append((line, number, price))
     if slips:
         raise InputProblem(
-            slips[:MOST_SLIPS], next_step=msg("Nothing was imported. Fix these lines and try again.")
+            slips[:MOST_SLIPS], next_step=msg("Fix these lines and try again. Nothing was imported.")
         )
     return found
 
@@ -125,7 +125,7 @@ def read_parts_csv(data: bytes) -> list[PricedPart]:
         more = f" And {len(slips) - MOST_SLIPS} more." if len(slips) > MOST_SLIPS else ""
         raise InputProblem(
             slips[:MOST_SLIPS],
-            next_step=msg("Nothing was imported. Fix these lines and try again.{more}", more=more),
+            next_step=msg("Fix these lines and try again. Nothing was imported.{more}", more=more),
         )
     return found
 
@@ -176,5 +176,5 @@ def _refuse_header(header: list[str]) -> None:
     wrong = wrong[:MOST_WRONG]
     if wrong:
         raise InputProblem(
-            wrong, next_step=msg("Nothing was imported. The columns are published beside the list.")
+            wrong, next_step=msg("Use the columns listed beside the upload. Nothing was imported.")
         )

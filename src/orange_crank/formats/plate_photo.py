@@ -70,8 +70,8 @@ def read_grey(first: Grey) -> tuple[PlatePhoto, Grey]:
     """Read a prepared picture twice, each in its own way."""
     if shutil.which("tesseract") is None:
         raise GateClosed(
-            msg("Reading plates from photographs needs Tesseract, which is not installed on the server."),
-            next_step=msg("Type the plate; or have tesseract-ocr installed there."),
+            msg("Reading nameplates from photographs needs Tesseract, which is not installed on the server."),
+            next_step=msg("Type the nameplate; or have tesseract-ocr installed there."),
         )
     # A camera's grain takes decimal points away and puts others there: both readings are smoothed.
     with ThreadPoolExecutor(2) as readers:
@@ -88,7 +88,7 @@ def _opened(data: bytes) -> Grey:
         wanted = f"a photograph: JPEG, PNG or WebP. {problem.detail}"
         raise InputProblem(
             [FieldProblem(field="photo", wanted=wanted, got=None)],
-            next_step=msg("Take the picture again, or type the plate."),
+            next_step=msg("Take the picture again, or type the nameplate."),
         ) from None
 
 

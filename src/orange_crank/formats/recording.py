@@ -39,7 +39,7 @@ def factor_of(name: str, unit: str, ratio: float | None) -> float:
     if ratio == 0:
         raise InputProblem(
             [FieldProblem(field=f"{name}_factor", wanted=msg("a ratio other than 0"), got=ratio)],
-            next_step=msg("Give what the clamp or probe says on it, or leave it empty."),
+            next_step=msg("Enter the figure printed on the clamp or probe, or leave it empty."),
         )
     if name == "line_a" and low in ("v", "mv", "kv"):
         # A clamp's output: how many amps a volt of it is stands on the clamp, never in the file.
@@ -53,9 +53,8 @@ def factor_of(name: str, unit: str, ratio: float | None) -> float:
                     )
                 ],
                 next_step=msg(
-                    "The current column is in {strip}, as a clamp gives it. Read the clamp's range "
-                    "and type how many amps 1 of these is: at 10 mV for 1 A, 0.1 for each mV. If "
-                    "it is line volts, choose the other column.",
+                    "Enter how many amps 1 {strip} is, from the clamp's range: at 10 mV for 1 A, "
+                    "0.1 for each mV. If the column is line volts, choose the other.",
                     strip=unit.strip(),
                 ),
             )
@@ -63,7 +62,7 @@ def factor_of(name: str, unit: str, ratio: float | None) -> float:
     if name == "line_v" and low in ("a", "ma", "ka"):
         raise InputProblem(
             [FieldProblem(field="line_v_index", wanted=msg("a column of volts"), got=unit.strip())],
-            next_step=msg("That column is in amps. Choose the one with the line's volts, or none."),
+            next_step=msg("Choose the column with the line's volts, or none. That one is in amps."),
         )
     return _SCALE.get(low, 1.0) * (1.0 if ratio is None else ratio)
 

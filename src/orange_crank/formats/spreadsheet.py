@@ -84,5 +84,6 @@ def refusal(field: str, wanted: str, got: object) -> InputProblem:
     """Refuse a whole file."""
     shown = got if isinstance(got, str | int) else str(got)
     return InputProblem(
-        [FieldProblem(field=field, wanted=wanted, got=shown)], next_step=msg("Nothing was imported.")
+        [FieldProblem(field=field, wanted=wanted, got=shown)],
+        next_step=msg("Fix the file and import it again. Nothing was imported."),
     )

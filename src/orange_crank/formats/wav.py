@@ -28,7 +28,7 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
     if len(data) > MOST_BYTES:
         raise FileProblem(
             msg("The sound is over {most_bytes} MB.", most_bytes=MOST_BYTES // 2**20),
-            next_step=msg("Ten seconds around the start are enough."),
+            next_step=msg("Record ten seconds around the start."),
         )
     if data[:4] not in (b"RIFF", b"RIFX") or data[8:12] != b"WAVE":
         raise FileProblem(
@@ -47,7 +47,8 @@ def read_wav(data: bytes, hertz: float = 60.0) -> Sound:
         ) from None
     if any("prematurely" in str(w.message) for w in told):
         raise FileProblem(
-            msg("The WAV is cut short: less is there than it says."), next_step=msg("Send it again.")
+            msg("The WAV is cut short: it holds less than its header states."),
+            next_step=msg("Send it again."),
         )
     if raw.ndim == 2 and raw.shape[1] > MOST_CHANNELS:
         raise FileProblem(

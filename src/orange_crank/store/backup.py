@@ -235,7 +235,7 @@ def _dump(connection: Connection) -> Iterator[bytes]:
         said = child.stderr.read().decode(errors="replace").strip()
         if child.wait():
             raise BackupTrouble(
-                msg("The records could not be read out: {said}", said=said[-300:]),
+                msg("The records could not be exported: {said}", said=said[-300:]),
                 next_step=msg("Look whether Orange Crank runs, then back up again."),
             )
     finally:
@@ -419,7 +419,7 @@ def _room(path: Path, data: Path) -> None:
     if free < wanted:
         raise BackupTrouble(
             msg(
-                "{free:,} MB are free in {data}; the restore wants {wanted:,} MB.",
+                "{free:,} MB are free in {data}; the restore needs {wanted:,} MB.",
                 free=free // PIECE,
                 data=data,
                 wanted=wanted // PIECE,
@@ -439,7 +439,9 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> tuple[dict[str,
         less = [f"{t}: {found.get(t, 0)} of {n}" for t, n in manifest.counts.items() if found.get(t, 0) < n]
         if less:
             raise BackupTrouble(
-                msg("What was restored holds less than the backup says ({join}).", join=", ".join(less[:3])),
+                msg(
+                    "The restored records hold less than the backup lists ({join}).", join=", ".join(less[:3])
+                ),
                 next_step=msg("Take another backup; the records are untouched."),
             )
         for table, column in BLOBS.items():
@@ -449,7 +451,7 @@ def _load(path: Path, folder: Path, manifest: BackupManifest) -> tuple[dict[str,
             if bad:
                 raise BackupTrouble(
                     msg(
-                        "{capitalize} {bad} is not what its checksum says.",
+                        "{capitalize} {bad} does not match its checksum.",
                         capitalize=table.capitalize(),
                         bad=bad[0][0],
                     ),
@@ -473,7 +475,7 @@ def _captures_whole(connection: Connection) -> None:
                 whole = False
             if not whole:
                 raise BackupTrouble(
-                    msg("Recording {number} is not what its checksum says.", number=number),
+                    msg("Recording {number} does not match its checksum.", number=number),
                     next_step=msg("Take another backup; the records are untouched."),
                 )
 
@@ -522,7 +524,7 @@ def _feed(path: Path, connection: Connection) -> None:
     child.stderr.close()
     if child.wait() or broken:
         raise BackupTrouble(
-            msg("MariaDB does not take the backup: {said}", said=said[-300:]),
+            msg("MariaDB refuses the backup: {said}", said=said[-300:]),
             next_step=msg("Take another backup; the records are untouched."),
         )
 

@@ -40,7 +40,9 @@ def begin_shop(entry: NewShop) -> PersonOut:
             [
                 FieldProblem(
                     field="people[0].role",
-                    wanted=msg("lead: whoever begins the shop invites the others and sets its standards"),
+                    wanted=msg(
+                        "lead: the person who begins the shop invites the others and sets its standards"
+                    ),
                     got=entry.people[0].role,
                 )
             ],

@@ -50,7 +50,7 @@ class TooManyTries(CrankError):
         minutes = max(1, round(wait_s / 60))
         super().__init__(
             f"That did not match several times. Wait {minutes} min before the next try.",
-            next_step=msg("Forgotten? The lead or the office can invite you again from the Shop page."),
+            next_step=msg("Ask the lead or the office to invite you again from the Shop page."),
         )
         self.wait_s = wait_s
 

@@ -351,13 +351,13 @@ def unfit() -> RecordsAway | None:
     [[shut]] = execute("SELECT @@read_only").fetchall()
     if shut:
         return RecordsAway(
-            msg("The database takes no writes: it stands by for another."),
+            msg("The database takes no writes: it is a standby."),
             next_step=msg("Wait until it takes over, or look at the other one."),
         )
     applied = {name for (name,) in execute("SELECT name FROM schema_migration").fetchall()}
     if applied != set(known_migrations()):
         return RecordsAway(
-            msg("The records are not laid out as this program wants them."),
+            msg("The records do not have this program's layout."),
             next_step=msg("Start Orange Crank again."),
         )
     return None

@@ -44,6 +44,6 @@ def refuse_changed(was: float, held: float) -> None:
     """
     if was != held:
         raise Conflict(
-            msg("Somebody else set {held:g} meanwhile. Yours is still on this screen.", held=held),
+            msg("Another person set {held:g} meanwhile. Yours is still on this screen.", held=held),
             next_step=msg("Look at what is there now, then set yours again or leave it."),
         )

@@ -271,7 +271,7 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
     ]
     if strangers:
         raise InputProblem(
-            strangers[:50], next_step=msg("Nothing was imported. Import the parts themselves first.")
+            strangers[:50], next_step=msg("Import the parts themselves first. Nothing was imported.")
         )
     with transaction():
         batch = imports.new_batch("prices", who.id)

@@ -129,11 +129,11 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
         if row is None:
             raise NotFound(
                 msg("Nobody has number {person_id}.", person_id=person_id),
-                next_step=msg("Pick somebody from the Shop page."),
+                next_step=msg("Pick a person from the Shop page."),
             )
         if row.version != edit.version:
             raise Conflict(
-                msg("Somebody changed this person meanwhile. Yours is still on this screen."),
+                msg("Another person changed this meanwhile. Yours is still on this screen."),
                 next_step=msg("Check the new version, then save yours again or discard it."),
             )
         only_a_lead(who, row.role, edit.role)
@@ -142,7 +142,7 @@ def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
         if leaves and not others.exists():
             raise GateClosed(
                 msg("Nobody would be lead any more: standards, prices and people could no longer be set."),
-                next_step=msg("Make somebody else lead first."),
+                next_step=msg("Make another person lead first."),
             )
         _refuse_same_name(edit.name, person_id, active=edit.active)
         Person.update(

@@ -229,7 +229,7 @@ def edit_visit(visit_id: int, edit: VisitEdit, who: PersonOut) -> VisitOut:
         )
     if not changed:
         raise Conflict(
-            msg("Somebody moved this visit meanwhile. Yours is still on this screen."),
+            msg("Another person moved this visit meanwhile. Yours is still on this screen."),
             next_step=msg("Look at what is there now, then move it again if it still holds."),
         )
     return get_visit(visit_id)

@@ -311,7 +311,7 @@ def move_task(task_id: int, move: TaskMove, person_id: int) -> TaskOut:
             )
         if row.version != move.version or row.status != "open":
             raise Conflict(
-                msg("Somebody else moved this task meanwhile."),
+                msg("Another person moved this task meanwhile."),
                 next_step=msg("Look at what is there now, then say it again if it still holds."),
             )
         fields: dict[str, Any] = {"version": row.version + 1}

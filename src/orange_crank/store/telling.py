@@ -98,7 +98,7 @@ def subscribe(session_id: int, entry: NewSubscription, *, shared: bool) -> None:
     """
     if shared:
         raise GateClosed(
-            msg("A tablet that goes from hand to hand is told nothing while the program is closed."),
+            msg("A shared tablet gets no reminders while the program is closed."),
             next_step=msg("Turn reminders on on a phone of your own."),
         )
     with transaction():

@@ -404,7 +404,7 @@ def _changed_meanwhile(what: str) -> Conflict:
 def _same_name(name: str) -> InputProblem:
     return InputProblem(
         [FieldProblem(field="name", wanted=msg("a name no other unit of this site has"), got=name)],
-        next_step=msg("Say where it stands: roof, yard, east side."),
+        next_step=msg("Enter where it is: roof, yard, east side."),
     )
 
 
@@ -618,8 +618,8 @@ def save_plate(
     # Judged before it is kept: a plate that cannot be judged would lock its unit.
     _refuse_unjudgeable(plate)
     conflict = Conflict(
-        msg("Another plate was saved while you typed. Yours is still on this screen."),
-        next_step=msg("Look at the newer plate, then save yours on top of it or drop it."),
+        msg("Another nameplate was saved while you typed. Yours is still on this screen."),
+        next_step=msg("Look at the newer nameplate, then save yours on top of it or drop it."),
     )
     try:
         with transaction():
@@ -678,7 +678,7 @@ def _refuse_unjudgeable(plate: Plate) -> None:
                     got=plate.compressors[biggest].rla_a,
                 )
             ],
-            next_step=msg("{detail} Look at the plate again.", detail=beyond.detail),
+            next_step=msg("{detail} Look at the nameplate again.", detail=beyond.detail),
         ) from None
 
 
@@ -694,5 +694,5 @@ def _refuse_impossible(plate: Plate) -> None:
     ]
     if errors:
         raise InputProblem(
-            errors, next_step=msg("Look at the plate again: no motor stalls on less than it runs on.")
+            errors, next_step=msg("Look at the nameplate again: no motor stalls on less than it runs on.")
         )

@@ -291,7 +291,7 @@ def test_what_was_told_stands_until_it_is_said_how_it_was_put_right(hazard: Any)
     told = SeenAt(hazard, 2.0, NOON, "Marlo")
     stop = call(hazards=[told]).stops[0]
     assert (f"hazard-{hazard}-2", True, NOON) == (stop.key, stop.may_lift, stop.since)
-    assert "Told of by Marlo" == stop.source
+    assert "Reported by Marlo" == stop.source
     assert [] == codes(call(hazards=[told], lifts=[lift(stop.key, 3)]))
     again = SeenAt(hazard, 5.0, NOON, "Ines")
     assert [f"hazard-{hazard}-5"] == [

@@ -41,7 +41,7 @@ def test_a_low_rise_with_a_dead_element_is_the_element() -> None:
     assert {"ELEMENTS": "fail", "RISE_OF_DEAD_ELEMENT": "note"} == codes(out)
     assert 28.0 == out.rise_with_all_f
     text = next(f for f in out.findings if f.code == "RISE_OF_DEAD_ELEMENT").text
-    assert "With all of them the same air rises 28\u202f°F; then it is within the plate." in text
+    assert "With all of them the same air rises 28\u202f°F; then it is within the nameplate." in text
 
 
 def test_with_no_element_heating_no_air_is_computed_from_nothing() -> None:

@@ -67,8 +67,8 @@ OWN_ANSWERS: dict[Hypothesis, tuple[AnswerKind, str]] = {
     "locked_rotor": (
         "trial",
         msg(
-            "One trial with a kit, agreed in writing beforehand: if it does not start, the "
-            "kit comes off and is not charged; if it does, expect a short and unknown life."
+            "Try one kit, agreed in writing first. No start: the kit comes off, no charge. "
+            "Starts: expect a short, unknown life."
         ),
     ),
     "worn_bearings": ("buys_time", msg("An aid buys time, not years: plan the compressor's replacement.")),

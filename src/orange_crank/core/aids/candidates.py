@@ -68,7 +68,7 @@ def candidate(
     if part.rla_high_a is not None and first.rla_a > part.rla_high_a:
         return no(
             msg(
-                "Made for up to {rla_high_a:g} A; the plate says {rla_a:g} A RLA.",
+                "Made for up to {rla_high_a:g} A; the nameplate shows {rla_a:g} A RLA.",
                 rla_high_a=part.rla_high_a,
                 rla_a=first.rla_a,
             )
@@ -76,7 +76,7 @@ def candidate(
     if part.rla_low_a is not None and first.rla_a < part.rla_low_a:
         return no(
             msg(
-                "Made for {rla_low_a:g} A and more; the plate says {rla_a:g} A RLA.",
+                "Made for {rla_low_a:g} A and more; the nameplate shows {rla_a:g} A RLA.",
                 rla_low_a=part.rla_low_a,
                 rla_a=first.rla_a,
             )
@@ -84,7 +84,7 @@ def candidate(
     if part.lra_high_a is not None and lra > part.lra_high_a:
         return no(
             msg(
-                "Made for up to {lra_high_a:g} A locked rotor; the plate says {lra:g} A.",
+                "Made for up to {lra_high_a:g} A locked rotor; the nameplate shows {lra:g} A.",
                 lra_high_a=part.lra_high_a,
                 lra=lra,
             )
@@ -94,7 +94,7 @@ def candidate(
     if part.volts_line is not None and plate.volts > 1.05 * part.volts_line:
         return no(
             msg(
-                "Made for lines to {volts_line:g} V; the plate says {volts:g} V.",
+                "Made for lines to {volts_line:g} V; the nameplate shows {volts:g} V.",
                 volts_line=part.volts_line,
                 volts=plate.volts,
             )

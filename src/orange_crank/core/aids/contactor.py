@@ -219,7 +219,7 @@ def _ranked(held: Counted, needs: ContactorNeeds, entry: ContactorIn, limits: St
             )
         )
     else:
-        against.append(msg("The plate shows no locked-rotor amps: only full load can be compared."))
+        against.append(msg("The nameplate shows no locked-rotor amps: only full load can be compared."))
     # Three poles in place of one open the leg that a trickle lived on, as two do.
     grows = entry.poles_now == 1 and part.poles >= 2
     if grows:
@@ -297,7 +297,7 @@ def _findings(
         Finding(
             code="LOCKED_ROTOR",
             verdict="unknown" if needs.locked_rotor_a is None else "note",
-            text=msg("No locked-rotor amps on the plate.")
+            text=msg("No locked-rotor amps on the nameplate.")
             if needs.locked_rotor_a is None
             else msg(
                 "{locked_rotor_a} start together, at the {column} V column.",
@@ -308,7 +308,7 @@ def _findings(
             inputs={"locked_rotor_a": needs.locked_rotor_a},
             arithmetic=None
             if needs.locked_rotor_a is None
-            else msg("LRA of compressors, plus fans at 6 × full load where the plate says nothing"),
+            else msg("LRA of compressors, plus fans at 6 × full load where the nameplate shows none"),
         ),
     ]
     if entry.transformer_va is None or entry.control_other_va is None:
@@ -343,7 +343,7 @@ def _findings(
                     )
                 ),
                 rule="ASHRAE 34 safety class; the part's own listing",
-                next_step=msg("Read it on the plate."),
+                next_step=msg("Read it on the nameplate."),
             )
         )
     if not ranked:

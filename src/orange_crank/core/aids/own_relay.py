@@ -42,9 +42,9 @@ def why_no_relay(part: AidPart, window: RelayWindow) -> str:
         and part.pickup_high_v >= window.surely_v
     ):
         return msg(
-            "May not pick up until {pickup_high_v:g} V; on low line this compressor may "
-            "reach only {surely_v:.0f} V and the start capacitor would stay in and burst. "
-            "Clamp the start lead while it runs, or use a lower-voltage relay.",
+            "May not pick up until {pickup_high_v:g} V. On low line this compressor may "
+            "reach only {surely_v:.0f} V: the start capacitor stays in and bursts. Clamp "
+            "the start lead while it runs, or use a lower-voltage relay.",
             pickup_high_v=part.pickup_high_v,
             surely_v=window.surely_v,
         )

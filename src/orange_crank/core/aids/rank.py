@@ -196,7 +196,7 @@ def findings_of(
                 else msg("Refrigerant {named} is not on the list, so treat it as flammable.", named=named),
                 rule="ASHRAE 34 safety class; the part's own listing",
                 next_step=msg(
-                    "Read it on the plate before anything with a contact or a thermistor is fitted."
+                    "Read it on the nameplate before anything with a contact or a thermistor is fitted."
                 ),
             )
         )
@@ -275,7 +275,7 @@ def findings_of(
                     tons=entry.plate.tons,
                     each=each,
                 ),
-                next_step=None if usual else msg("Hold tons, volts and LRA against the plate once more."),
+                next_step=None if usual else msg("Hold tons, volts and LRA against the nameplate once more."),
             )
         )
     return found

@@ -92,7 +92,7 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
         )
     if entry.purpose == "run" and entry.compressor_uf is None and entry.fan_uf is None:
         raise InputProblem(
-            [FieldProblem(field="compressor_uf", wanted=msg("the plate's µF, or the fan's"), got=None)]
+            [FieldProblem(field="compressor_uf", wanted=msg("the nameplate's µF, or the fan's"), got=None)]
         )
     if entry.purpose == "start" and (
         entry.start_low_uf is None or entry.start_high_uf is None or entry.start_low_uf > entry.start_high_uf
@@ -117,7 +117,7 @@ def choose_capacitors(entry: CapacitorIn) -> CapacitorOut:
             code="TOLERANCE",
             verdict="note",
             text=msg(
-                "At most {tolerance_pct:g} % from the plate; {volts_ac} or higher.",
+                "At most {tolerance_pct:g} % from the nameplate; {volts_ac} or higher.",
                 tolerance_pct=entry.tolerance_pct,
                 volts_ac=say(entry.volts_ac, "V"),
             ),

@@ -147,7 +147,10 @@ def refuse_no_transfer(supply: BackupSupply, field: str = "transfer") -> None:
     if supply.transfer == "none":
         raise InputProblem(
             [FieldProblem(field=field, wanted=msg("an interlock or a transfer switch"), got="none")],
-            next_step=msg("No listed interlock or transfer switch: it would backfeed the utility line."),
+            next_step=msg(
+                "Install a listed interlock or transfer switch: without it the source "
+                "backfeeds the utility line."
+            ),
         )
 
 

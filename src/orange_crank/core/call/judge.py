@@ -52,7 +52,7 @@ class JudgedCall:
     def plate_trouble(self) -> Finding | None:
         """Why the plate on record cannot be judged, where it cannot."""
         reason = self._plate[1]
-        return cannot_be_judged(msg("The plate on record"), reason) if reason else None
+        return cannot_be_judged(msg("The nameplate on record"), reason) if reason else None
 
     @cached_property
     def make_safe(self) -> MakeSafeResult | None:

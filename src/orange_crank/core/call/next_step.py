@@ -204,7 +204,7 @@ def _cause(call: JudgedCall) -> NextStep | None:
     if not facts.told.symptoms:
         said = symptoms_in(facts.complaint)
         if said or not (facts.readings or facts.tests or facts.seen):
-            text = msg("Confirm what the complaint says.") if said else msg("Tick what the unit does.")
+            text = msg("Confirm the complaint.") if said else msg("Tick what the unit does.")
             return NextStep(code="SYMPTOMS", rung="why", text=text, anchor="symptoms")
     found = _diagnosis(call)
     if found is None:

@@ -214,7 +214,9 @@ def start_or_why_not(call: JudgedCall) -> StartOnCall:
             start=None,
             taken=[],
             refused=unfit.model_copy(
-                update={"detail": msg("These readings and this plate make no start that can be computed.")}
+                update={
+                    "detail": msg("These readings and this nameplate make no start that can be computed.")
+                }
             ),
         )
     return StartOnCall(start=found.start, taken=found.taken)

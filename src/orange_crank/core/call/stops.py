@@ -299,7 +299,7 @@ def _of_inrush(
             source=msg("Inrush {figure:g} A, {person}", figure=r.figure, person=r.person),
             since=r.taken_at,
             may_lift=clear is not None,
-            lifted_by=msg("To ground clear and leg to leg clear after it, or the plate's LRA corrected"),
+            lifted_by=msg("To ground clear and leg to leg clear after it, or the nameplate's LRA corrected"),
         )
         words = None
         if clear is not None and apart is not None:
@@ -329,7 +329,7 @@ def _of_hazards(facts: CallFacts, tests: Sequence[tuple[TakenTest, JudgedTest]])
                 work_stop(
                     HAZARD_STOPS[hazard],
                     key=key,
-                    source=msg("Told of by {person}", person=one.person),
+                    source=msg("Reported by {person}", person=one.person),
                     since=one.at,
                     may_lift=not trips,
                     lifted_by=msg("To ground measured clear") if trips else _SAY_HOW,

@@ -192,13 +192,13 @@ class CircuitIn(Frozen):
             return (
                 f"{at}mca_a",
                 msg(
-                    "the plate's figure{here}, or the compressor's rated load amps to compute it from",
+                    "the nameplate's figure{here}, or the compressor's rated load amps to compute it from",
                     here=here,
                 ),
             )
         if r.mocp_a is None:
             return f"{at}mocp_a", msg(
-                "the plate's figure{here}: it cannot be computed without a compressor", here=here
+                "the nameplate's figure{here}: it cannot be computed without a compressor", here=here
             )
         return None
 

@@ -272,7 +272,7 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
                 + (
                     " (computed)."
                     if printed is None
-                    else msg(" on the plate; the loads give {mca_a:.5g} A.", mca_a=loads.figures.mca_a)
+                    else msg(" on the nameplate; the loads give {mca_a:.5g} A.", mca_a=loads.figures.mca_a)
                 ),
                 clause(e, ("440.32" if single else "440.33") + (", 424.4(B)" if loads.heat_a else "")),
                 loads.figures.mca_working,
@@ -322,7 +322,7 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
                 "watch",
                 msg("Sized before the unit is here."),
                 clause(e, "440.4(B)"),
-                step=msg("When it arrives, audit this circuit against its plate."),
+                step=msg("When it arrives, audit this circuit against its nameplate."),
             )
         )
     return found

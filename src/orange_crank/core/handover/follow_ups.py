@@ -76,7 +76,7 @@ def follow_ups(call: JudgedCall, logbook: Logbook, today: date) -> list[FollowUp
             stop.text,
             msg("We come back before the unit is switched on again."),
             1,
-            msg("a stop stands"),
+            msg("work is stopped"),
         )
     for point in call.left_open:
         if point.code in AT_ONCE and not (call.stops and point.code in ("LEFT_DEAD", "LOCK_ON")):

@@ -142,7 +142,7 @@ def _air(entry: HeatIn, flow: float, rise_f: float, altitude_ft: float | None) -
     text = msg("{flow:.0f} CFM at {apart} of rise", flow=flow, apart=apart(rise_f))
     text += msg(" at sea level, more higher up. Elevation: not entered") if asked else ""
     if low is not None and high is not None:
-        text += msg("; the plate says {low:g} to {apart}", low=low, apart=apart(high))
+        text += msg("; the nameplate shows {low:g} to {apart}", low=low, apart=apart(high))
     step = None
     if hot:
         step = msg("Low airflow: check filter, coil, blower speed, registers. It trips limits.")

@@ -135,12 +135,14 @@ def _rise_of_dead(strips: HeatStrips, working: int, whole: float) -> Finding:
     low, high = strips.rise_low_f, strips.rise_high_f
     still_low = low is not None and whole < low
     still_high = high is not None and whole > high
-    end = msg("; then it is within the plate")
+    end = msg("; then it is within the nameplate")
     if still_low:
-        end = msg("; that is still under the plate's {apart}: too much air as well", apart=apart(low or 0.0))
+        end = msg(
+            "; that is still under the nameplate's {apart}: too much air as well", apart=apart(low or 0.0)
+        )
     elif still_high:
         end = msg(
-            "; that would be over the plate's {apart}: too little air as well", apart=apart(high or 0.0)
+            "; that would be over the nameplate's {apart}: too little air as well", apart=apart(high or 0.0)
         )
     elif low is None or high is None:
         end = ""

@@ -278,8 +278,8 @@ def _kits(entry: HeatIn, heater: float) -> list[Finding]:
                     code="MCA_DIFFERS",
                     verdict="fail",
                     text=msg(
-                        "The kit's MCA {mca_a:g} A is below 125 % of heater and blower, {computed}: a "
-                        "figure is misread, or the kit is another.",
+                        "The kit's MCA {mca_a:g} A is below 125 % of heater and blower, {computed}. A "
+                        "figure is misread, or it is another kit.",
                         mca_a=entry.mca_a,
                         computed=say(computed, "A"),
                     ),

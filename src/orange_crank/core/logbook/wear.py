@@ -212,7 +212,7 @@ def forecast(
         words = (
             msg("{title}: not before {month} on these readings.", title=title, month=_month(early))
             if early is not None and (early - now.date()).days < TOLD_YEARS * YEAR_DAYS
-            else msg("{title}: not within ten years, as far as can be told.", title=title)
+            else msg("{title}: not within ten years on these readings.", title=title)
         )
         return Forecast(
             state="far", earliest=early, likely=None, latest=None, words=words + _few(common), **common

@@ -368,7 +368,7 @@ def _credit_findings(names: list[str], credit: str | None, comparable: Comparabl
                 ),
                 rule="field practice: before/after",
                 inputs={"changes": list(names)},
-                next_step=msg("To know which one did it, change one at a time."),
+                next_step=msg("Change one at a time to know which one did it."),
             )
         ]
     if len(names) == 1 and comparable != "no":

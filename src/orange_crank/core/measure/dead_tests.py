@@ -183,7 +183,7 @@ def _capacitor(
             text=msg("0 µF: the capacitor is open."),
             rule=limits.rule("run_capacitor_pct"),
             inputs={"measured_uf": measured},
-            next_step=msg("Wires lifted and leads on its own tabs? Then replace it."),
+            next_step=msg("Replace it, if its wires are lifted and the leads are on its own tabs."),
         )
         return DeadTest(
             name=name,
@@ -235,7 +235,9 @@ def _capacitor(
             name=name,
             code="wrong_value",
             verdict="fail",
-            summary=msg("{printed:g} µF fitted, plate asks {label_uf:g}", printed=printed, label_uf=label_uf),
+            summary=msg(
+                "{printed:g} µF fitted, nameplate asks {label_uf:g}", printed=printed, label_uf=label_uf
+            ),
             reading_ids=ids,
             findings=[wrong, *result.findings],
         )

@@ -17,7 +17,9 @@ def judge_fan_reading(reading: TakenReading, plate: Plate, limits: Standards) ->
     """
     amps = reading.figure
     if not plate.motors or amps is None:
-        return ReadingVerdict(code="noted", verdict="note", summary=msg("No fan on the plate"), findings=[])
+        return ReadingVerdict(
+            code="noted", verdict="note", summary=msg("No fan on the nameplate"), findings=[]
+        )
     fla = plate.motors[0].fla_a
     ratio = amps / fla
     over = ratio > limits.running_fail_ratio

@@ -218,7 +218,7 @@ def _judge(
                 rule=limits.rule("kit_stall_ratio" if most > stall_high else "not_turning_high_ratio"),
                 inputs={"ratio": round(ratio, 3), "limit": most},
                 arithmetic=f"{max(ratio, later or 0):.2f} > {most if ratio > most else stall_high:g}",
-                next_step=msg("Power off. Test to ground, then read the plate again."),
+                next_step=msg("Power off. Test to ground, then read the nameplate again."),
             )
         ]
     if later is not None and later >= limits.later_heavy_ratio:
@@ -419,7 +419,7 @@ def judge_inrush_reading(reading: TakenReading, plate: Plate, limits: Standards)
         finding = Finding(
             code="NO_LOCKED_ROTOR_AMPS",
             verdict="note",
-            text=msg("This plate shows no locked-rotor amps: an inverter has no locked-rotor test."),
+            text=msg("This nameplate shows no locked-rotor amps: an inverter has no locked-rotor test."),
             rule="field practice: plate checks",
         )
         return ReadingVerdict(code="not_comparable", verdict="note", summary=msg("Noted"), findings=[finding])

@@ -115,7 +115,7 @@ def isolate(test: Isolation, standards: Standards | None = None) -> IsolationRes
                 text=msg("Short to ground not found yet. Keep power off."),
                 rule="field practice: to ground",
                 inputs={"untested": [*untested]},
-                next_step=msg("Next: {hows}.", hows=hows[untested[0]]),
+                next_step=msg("Do next: {hows}.", hows=hows[untested[0]]),
                 stops=True,
             )
         )

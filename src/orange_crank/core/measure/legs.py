@@ -80,14 +80,14 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
                     got=c,
                 )
             ],
-            next_step=msg("The run clamp goes on the wire to R alone, not on the capacitor's leg too."),
+            next_step=msg("Clamp the wire to R alone, not the capacitor's leg too."),
         )
     angle = math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
     verdict: Verdict = "pass" if 80 <= angle <= 105 else "watch"
     text = (
         msg("Run and start currents stand about square, as near rated load.")
         if verdict == "pass"
-        else msg("Well over a right angle: lightly loaded, or the capacitor is not the plate's.")
+        else msg("Well over a right angle: lightly loaded, or the capacitor is not the nameplate's.")
         if angle > 105
         else msg("Far under a right angle: is the capacitor in circuit, and the clamp on R alone?")
     )
@@ -251,7 +251,7 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
         if given is not None and max(given) <= 0:
             raise InputProblem(
                 [FieldProblem(field=field, wanted=msg("one reading above 0"), got=0)],
-                next_step=msg("All three at 0: nothing runs. Read line volts with the power on."),
+                next_step=msg("Read line volts with the power on: all three at 0 means nothing runs."),
             )
     gone = lost_phase(readings)
     findings: list[Finding] = [] if gone is None else [_phase_lost(*gone, limits.rule("amp_imbalance_pct"))]
@@ -283,8 +283,8 @@ def judge_imbalance(readings: Imbalance, standards: Standards | None = None) -> 
                     most=most,
                 ),
                 next_step=msg(
-                    "Rotate the three leads one place: amps that move with the line are the "
-                    "supply's, amps that stay are the motor's."
+                    "Rotate the three leads one place. Amps that move with the line are the "
+                    "supply's; amps that stay are the motor's."
                 )
                 if over and gone is None
                 else None,

@@ -107,7 +107,7 @@ def judge_refrigerant(side: Refrigerant, standards: Standards | None = None) -> 
                 verdict="unknown",
                 text=msg("No pressure, temperature or length was given."),
                 rule="field practice: refrigerant side",
-                next_step=msg("Both pressures before the start say most about a hard start."),
+                next_step=msg("Read both pressures before the start: they tell most about a hard start."),
             )
         )
     return RefrigerantResult(
@@ -374,7 +374,7 @@ def _heats(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                 verdict="watch" if under or over else "pass",
                 text=msg("Liquid backs up in the condenser: overcharge or a restriction.")
                 if over
-                else msg("Little liquid stands in the condenser: short of charge.")
+                else msg("Little liquid in the condenser: short of charge.")
                 if under
                 else msg("Ordinary subcooling."),
                 rule=limits.rule("subcooling_low_f" if under else "subcooling_high_f"),
@@ -431,7 +431,7 @@ def _lines(side: Refrigerant, limits: Standards, findings: list[Finding]) -> Non
                     "buried_dip": side.buried_dip,
                 },
                 arithmetic=joined(reasons, "; "),
-                next_step=msg("Crankcase heater working? Long-line kit as the maker asks?"),
+                next_step=msg("Check the crankcase heater, and the maker's long-line kit."),
             )
         )
     elif side.line_set_ft is not None:

@@ -150,14 +150,14 @@ def judge_supply(volts: float, plate_volts: float, standards: Standards | None =
     elif not low <= volts <= high:
         verdict = "watch"
         text = msg(
-            "{volts} is {where} {plate_volts:g} V ± {tolerance:.0%}. Only a plate marked "
-            "208/230 V allows it.",
+            "{volts} is {where} {plate_volts:g} V ± {tolerance:.0%}. Only a nameplate "
+            "marked 208/230 V allows it.",
             volts=say(volts, "V"),
             where=where,
             plate_volts=plate_volts,
             tolerance=tolerance,
         )
-        step = msg("Read the plate: one voltage or a pair?")
+        step = msg("Read the nameplate: one voltage or a pair?")
     return Finding(
         code="SUPPLY_WINDOW",
         verdict=verdict,

@@ -254,7 +254,7 @@ def _name_terminals(
         text = (
             msg("All three pairs are open: leads off, or windings or overload open.")
             if opened == 3
-            else msg("With a pair open the terminals cannot be told apart by ohms.")
+            else msg("With a pair open, ohms can't identify the terminals.")
         )
         return (
             None,

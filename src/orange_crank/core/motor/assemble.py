@@ -94,8 +94,8 @@ def assemble(entry: StartIn) -> Assembled:
             notes.append(
                 _note(
                     "FIRST_COMPRESSOR",
-                    msg("The plate names several compressors: the first is started, alone."),
-                    msg("fit from the plate"),
+                    msg("The nameplate names several compressors: the first is started, alone."),
+                    msg("fit from the nameplate"),
                     compressors=len(entry.plate.compressors),
                 )
             )
@@ -256,11 +256,11 @@ def _branches(
                 _note(
                     "RUN_CAP_ASSUMED",
                     msg(
-                        "The plate names no run capacitor: {run_cap} suits and is taken. A motor that "
-                        "runs without one behaves otherwise.",
+                        "The nameplate names no run capacitor: {run_cap} suits and is taken. A motor "
+                        "that runs without one behaves otherwise.",
                         run_cap=say(run_cap, "µF", 3),
                     ),
-                    msg("fit from the plate"),
+                    msg("fit from the nameplate"),
                     run_cap_uf=run_cap,
                 )
             )

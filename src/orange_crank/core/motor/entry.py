@@ -216,7 +216,7 @@ class StartIn(Frozen):
     def _one_of_them(self) -> "StartIn":
         wrong = None
         if (self.plate is None) == (self.machine is None):
-            wrong = ("plate", msg("a plate or a machine, one of the two"))
+            wrong = ("plate", msg("a nameplate or a machine, one of the two"))
         elif self.machine is not None:
             if self.load.start_torque_pct is not None or self.load.run_torque_pct is not None:
                 wrong = ("load.start_torque_nm", msg("newton meters: a bare machine has no rated torque"))

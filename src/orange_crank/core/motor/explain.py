@@ -169,7 +169,7 @@ def _moments(start: StartIn, ran: Simulated, f: Explained) -> list[Moment]:
         Moment(
             at_s=0.0,
             text=msg(
-                "Power on. The rotor stands still, so the motor draws {first}: nothing yet pushes back.",
+                "Power on. The rotor is still, so the motor draws {first}: nothing yet pushes back.",
                 first=say(first, "A", 3),
             ),
         )
@@ -179,8 +179,8 @@ def _moments(start: StartIn, ran: Simulated, f: Explained) -> list[Moment]:
             Moment(
                 at_s=0.0,
                 text=msg(
-                    "The start capacitor lets far more current through the start winding, about a "
-                    "right angle ahead of the run winding's: together they turn the rotor hard."
+                    "The start capacitor passes far more current through the start winding, about "
+                    "90° ahead of the run winding's. Together they turn the rotor hard."
                 ),
             )
         )

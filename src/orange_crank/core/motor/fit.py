@@ -142,7 +142,7 @@ def refuse_unfit(plate: StartPlate) -> None:
     lra = first.lra_a
     if lra is None:
         raise refuse(
-            "plate.compressors[0].lra_a", msg("locked-rotor amps"), None, msg("Read LRA from the plate.")
+            "plate.compressors[0].lra_a", msg("locked-rotor amps"), None, msg("Read LRA from the nameplate.")
         )
     ratio = lra / first.rla_a
     if not RATIO_LOW <= ratio <= RATIO_HIGH:
@@ -354,7 +354,7 @@ def _fit(
                     got=miss,
                 )
             ],
-            next_step=msg("Check RLA, LRA, volts and run capacitor against the plate."),
+            next_step=msg("Check RLA, LRA, volts and run capacitor against the nameplate."),
         )
     typical = [
         msg("slip {slip:.3g} %", slip=100 * slip),

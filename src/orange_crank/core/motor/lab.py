@@ -109,8 +109,8 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
                 code="LARGEST_CYCLE_HELD",
                 verdict="note",
                 text=msg(
-                    "The soft starter holds the largest cycle to {share:.2f} of what the bare "
-                    "motor takes: it keeps volts from the run winding, and torque with them.",
+                    "The soft starter holds the largest cycle to {share:.2f} of the bare motor's. "
+                    "It takes volts from the run winding, and torque with them.",
                     share=share,
                 ),
                 rule="start model",
@@ -152,7 +152,7 @@ def _against(first_in: LabStart, first: StartResult, other_in: LabStart, other: 
                 verdict="fail",
                 text=msg("“{label}” starts; this does not.", label=first_in.label),
                 rule="start model",
-                next_step=msg("More starting torque, or leave it as it was."),
+                next_step=msg("Add starting torque, or leave it as it was."),
             )
         )
     elif first.time_to_speed_s is not None and other.time_to_speed_s is not None:
@@ -175,8 +175,8 @@ def _sooner(first: StartResult, other: StartResult, change_s: float) -> Finding:
         )
     elif change_s < 0:
         text = msg(
-            "The rotor is away {change_s:.2f} s sooner, but both starts are longer than "
-            "the meter's 100 ms, so its reading hardly moves. Time the start instead.",
+            "The rotor is away {change_s:.2f} s sooner. Both starts outlast the meter's "
+            "100 ms, so its reading hardly moves. Time the start instead.",
             change_s=-change_s,
         )
     else:
@@ -208,9 +208,13 @@ def _comes_to(results: list[LabResult]) -> tuple[str, list[Finding]]:
             Finding(
                 code="NOTHING_HELPS",
                 verdict="fail",
-                text=msg("No aid here starts it: the load asks for more than this motor has at these volts."),
+                text=msg(
+                    "No aid here starts it: the load needs more torque than this motor has at these volts."
+                ),
                 rule="start model",
-                next_step=msg("Volts, run capacitor and pressure first; “What would it take” says how much."),
+                next_step=msg(
+                    "Check volts, run capacitor and pressure first; “What would it take” shows how much."
+                ),
             )
         ]
     best = min(away, key=lambda r: r.result.time_to_speed_s or math.inf)

@@ -269,7 +269,7 @@ def _findings(residual: float, start: StartIn, nominal_uf: float | None, stalled
             arithmetic=msg("RMS miss {residual:.1f} % of the largest cycle", residual=residual),
             next_step=None
             if verdict == "pass"
-            else msg("Is it this unit's plate, was the clamp on common alone, was an aid fitted?"),
+            else msg("Is it this unit's nameplate, was the clamp on common alone, was an aid fitted?"),
         )
     ]
     torque = start.load.start_torque_pct or 0.0

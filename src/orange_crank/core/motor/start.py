@@ -225,7 +225,7 @@ def simulate(made: Assembled, detail: bool = False, hold_pu: float | None = None
                     got=msg("{steps:,} steps", steps=made.steps),
                 )
             ],
-            next_step=msg("A shorter run, or a coarser step."),
+            next_step=msg("Shorten the run, or take a coarser step."),
         )
     n = made.steps
     p = made.parameters
@@ -611,7 +611,7 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 text=msg("The start capacitor never drops out: pick-up lies above what this motor reaches."),
                 rule="field practice: potential relay",
                 inputs={"pickup_v": result.pickup_v},
-                next_step=msg("A relay of a lower class; left in, the start capacitor ruptures."),
+                next_step=msg("Fit a relay of a lower class: left in, the start capacitor ruptures."),
             )
         )
     rated_v = entry.aid.start_cap_rated_v
@@ -632,7 +632,9 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 ),
                 rule="start model: one-cycle RMS until the relay opens",
                 inputs={"start_capacitor_v": round(seen_v, 1), "rated_v": rated_v},
-                next_step=msg("A relay of a lower class opens sooner; or a capacitor rated for more volts."),
+                next_step=msg(
+                    "Fit a relay of a lower class, which opens sooner, or a capacitor rated for more volts."
+                ),
             )
         )
     if (
@@ -647,7 +649,7 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 text=msg("It reaches speed and loses it again as the load comes on."),
                 rule="start model",
                 inputs={"final_speed_pct": result.final_speed_pct},
-                next_step=msg("Running torque is too small for this load at these volts; check both."),
+                next_step=msg("Check load and volts: running torque is too small for this load."),
             )
         )
     if result.fit is not None and result.fit.worst_pct > 5:
@@ -656,7 +658,7 @@ def _findings(entry: StartIn, result: StartResult, limits: Standards) -> list[Fi
                 code="FIT_LOOSE",
                 verdict="watch",
                 text=msg(
-                    "The nearest machine misses this plate by {worst_pct:.0f} %: rough figures.",
+                    "The nearest machine misses this nameplate by {worst_pct:.0f} %: rough figures.",
                     worst_pct=result.fit.worst_pct,
                 ),
                 rule="fit from the plate",

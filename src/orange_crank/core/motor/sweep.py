@@ -87,7 +87,7 @@ def sweep_size(entry: SweepIn) -> int:
                     got=count,
                 )
             ],
-            next_step=msg("Fewer values, or one thing less."),
+            next_step=msg("Vary fewer values, or one thing less."),
         )
     for i, one in enumerate(entry.vary):
         if one.field in [v.field for v in entry.vary[:i]]:

@@ -87,7 +87,7 @@ def check_plate(
                 text=msg("{label} not entered. Without it: {keeps}.", label=m.label, keeps=m.keeps),
                 rule="plate arithmetic",
                 inputs={"field": m.field},
-                next_step=msg("Clean the plate, or ask its maker by model and serial number."),
+                next_step=msg("Clean the nameplate, or ask its maker by model and serial number."),
             )
             for m in missing
         ),
@@ -118,15 +118,15 @@ def suspect_finding(s: Suspect, limits: Standards, verdict: Verdict) -> Finding:
         ),
         rule=limits.rule("lra_rla_ratio_low")
         if "lra" in s.field or "rla" in s.field
-        else msg("plate arithmetic"),
+        else msg("nameplate arithmetic"),
         inputs={"field": s.field, "got": s.got, "maybe": s.maybe},
-        next_step=msg("Look at the plate again; nothing was changed."),
+        next_step=msg("Look at the nameplate again; nothing was changed."),
     )
 
 
 _KEEPS = {
     "volts": msg("voltage drop, the disconnect's horsepower, and the start cannot be computed"),
-    "phase": msg("poles, voltage drop and start aids cannot be told"),
+    "phase": msg("poles, voltage drop and start aids are not known"),
     "compressors": msg("MCA and MOCP cannot be checked, nor running amps judged"),
     "rla_a": msg("MCA and MOCP cannot be computed, nor running amps judged"),
     "lra_a": msg("inrush cannot be judged, nor a start aid or backup power chosen; MCA and MOCP need none"),
@@ -192,7 +192,7 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
                 code="LARGEST_IS_A_MOTOR",
                 verdict="note",
                 text=msg(
-                    "A motor on this plate draws more than the compressor, so it carries the extra 25 %."
+                    "A motor on this nameplate draws more than the compressor, so it carries the extra 25 %."
                 ),
                 rule=clause(edition, "440.33"),
                 inputs={"largest_a": figures.largest_a},
@@ -242,7 +242,7 @@ def printed_against_computed(
                     gap=gap,
                     tolerance=tolerance,
                 ),
-                next_step=None if agrees else msg("Read MCA, RLA and FLA off the plate again."),
+                next_step=None if agrees else msg("Read MCA, RLA and FLA off the nameplate again."),
             )
         )
     if plate.mocp_a is None:
@@ -252,10 +252,7 @@ def printed_against_computed(
             Finding(
                 code="MOCP_BELOW_MCA",
                 verdict="fail",
-                text=msg(
-                    "The printed maximum overcurrent device is below the printed circuit ampacity; "
-                    "no plate says that."
-                ),
+                text=msg("The printed MOCP is below the printed MCA; no nameplate has that."),
                 rule=clause(edition, "440.4(B)"),
                 inputs={"mocp_a": plate.mocp_a, "mca_a": plate.mca_a},
                 next_step=msg("Read both again; they may be swapped."),
@@ -269,7 +266,7 @@ def printed_against_computed(
                 text=msg("{mocp_a:g} A is not a standard size of fuse or breaker.", mocp_a=plate.mocp_a),
                 rule=clause(edition, "240.6(A)"),
                 inputs={"mocp_a": plate.mocp_a},
-                next_step=msg("Read the plate again; if it stands, the next size down is the ceiling."),
+                next_step=msg("Read the nameplate again; if it is right, the next size down is the limit."),
             )
         )
     if figures is None:
@@ -284,7 +281,7 @@ def printed_against_computed(
             if within or floor_case
             else msg(
                 "The printed maximum overcurrent device is above what the loads allow: a load "
-                "was missed or a number misread. The plate governs."
+                "was missed or a number misread. The nameplate governs."
             ),
             rule=clause(edition, "440.22(B)(1)"),
             inputs={"mocp_a": plate.mocp_a, "limit_225_a": round(figures.mocp_limit_a, 3)},
@@ -339,7 +336,7 @@ def _compressors(plate: PlateRead, limits: Standards) -> list[Finding]:
                 rule=limits.rule("lra_rla_ratio_low"),
                 inputs={"lra_a": c.lra_a, "rla_a": c.rla_a, "usual_low": low, "usual_high": high},
                 arithmetic=f"{c.lra_a:g} A ÷ {c.rla_a:g} A = {ratio:.2f}",
-                next_step=None if verdict == "pass" else msg("Look at both numbers on the plate again."),
+                next_step=None if verdict == "pass" else msg("Look at both numbers on the nameplate again."),
             )
         )
     return found
@@ -597,7 +594,7 @@ def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:
         for factor in (0.1, 10.0):
             maybe = round(plate.volts * factor, 4)
             if any(abs(maybe - v) <= 0.02 * v for v in here):
-                why = msg("The decimal point may be lost: no plate of this phase shows such volts.")
+                why = msg("The decimal point may be lost: no nameplate of this phase shows such volts.")
                 return [Suspect(field="volts", got=plate.volts, maybe=maybe, why=why)]
         return []
     if plate.phase == 3 and plate.run_cap_uf is not None:

@@ -168,7 +168,8 @@ class Plate(PlateRead):
                     {
                         "field": f"compressors[{i}].lra_a",
                         "error": msg(
-                            "the locked-rotor amps from the plate (only inverter plates leave them out)"
+                            "the locked-rotor amps from the nameplate (only inverter nameplates leave them "
+                            "out)"
                         ),
                     },
                 )

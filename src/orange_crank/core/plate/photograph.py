@@ -407,7 +407,7 @@ def _against(name: PlateField, text: str, figures: Mapping[str, float]) -> str |
         rounded = mca == int(mca) and 0 <= mca - made < 1.0
         end = msg("rounded up, or one is misread") if rounded else msg("one is misread")
         return msg(
-            "1.25 × {rla:g} + {fla_a:g} = {made:.4g} A, the MCA says {mca:g}: {end}.",
+            "1.25 × {rla:g} + {fla_a:g} = {made:.4g} A; MCA is {mca:g}: {end}.",
             rla=rla,
             fla_a=figures["fla_a"],
             made=made,

@@ -97,7 +97,7 @@ def _beyond_ratings(amps: float) -> BeyondTable:
             amps=amps,
             overcurrent_sizes_a=overcurrent_sizes_a()[-1],
         ),
-        next_step=msg("A circuit this large needs an engineer."),
+        next_step=msg("Get an engineer: this circuit is too large for these tables."),
     )
 
 
@@ -147,7 +147,7 @@ def overcurrent_within(maximum_a: float) -> int:
                     field="mocp_a", wanted=msg("1 A or more: no standard fuse is smaller"), got=maximum_a
                 )
             ],
-            next_step=msg("Read the maximum fuse or breaker on the plate again."),
+            next_step=msg("Read the maximum fuse or breaker on the nameplate again."),
         )
     return sizes[-1]
 

@@ -206,7 +206,7 @@ def _unnamed(
 
 
 _DIFFERENT = WiringFault(
-    code="DIFFERENT", text=msg("It is not wired as the plan says."),
+    code="DIFFERENT", text=msg("It is not wired as planned."),
     effect=msg("Don't energize until you know why."), terminals=[],
 )  # fmt: skip
 
@@ -395,7 +395,7 @@ def _s_c_shorted(w: Wired) -> WiringFault | None:
         )  # fmt: skip
     if "relay" in w.keys and ((is_s("relay.1") and is_c("relay.2")) or (is_s("relay.2") and is_c("relay.1"))):
         return _fault(
-            "S_C_SHORTED", msg("The relay's contact stands between S and C."),
+            "S_C_SHORTED", msg("The relay's contact is between S and C."),
             msg("Closed at rest, it shorts the start winding: the contact welds, the winding "
 "burns."),
             "relay.1", "relay.2",
@@ -458,8 +458,8 @@ def _relay_5(w: Wired) -> WiringFault | None:
     if "relay" in w.keys and w.joined.same("relay.5", "compressor.R"):
         return _fault(
             "RELAY_5_WRONG_LEG", msg("Relay 5 is on the R leg."),
-            msg("Its coil sees the capacitor's volts instead of the start winding's: it lets "
-"the start capacitor in at the wrong time, or for good."), "relay.5", "compressor.R",
+            msg("Its coil sees the capacitor's volts, not the start winding's. It lets the "
+"start capacitor in at the wrong time, or for good."), "relay.5", "compressor.R",
         )  # fmt: skip
     return None
 
@@ -522,8 +522,7 @@ def _run_in_out(w: Wired) -> WiringFault | None:
     if w.first("starter") and w.feeds(out) and w.joined.same(into, "compressor.R"):
         return _fault(
             "RUN_IN_OUT_REVERSED", msg("The starter's line and run leads are reversed."),
-            msg("It feeds itself backwards: it faults, and the run capacitor stands behind the "
-"thyristors."),
+            msg("It is fed backward: it faults, and the run capacitor is behind the thyristors."),
             into, out, "compressor.R", w.feeds(out) or into,
         )  # fmt: skip
     return None
@@ -629,7 +628,7 @@ def _line_load(w: Wired) -> WiringFault | None:
         k = w.contactor
         if w.joined.same("compressor.R", f"{k}.L1") or w.joined.same("compressor.C", f"{k}.L1"):
             return _fault(
-                "LOAD_ON_LINE", msg("A load conductor stands on the contactor's line side."),
+                "LOAD_ON_LINE", msg("A load wire is on the contactor's line side."),
                 msg("That side of the compressor stays live with the contactor open."), f"{k}.L1",
             )  # fmt: skip
     return None

@@ -436,7 +436,7 @@ _PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int
     ), ((msg("female quick-connect terminal, insulated, 105 °C"), 3, msg("each moved lead")),)),
     "electronic_contactor": (msg("Electronic contactor"), _electronic, (
         msg("Run group: R, capacitor C, start kit. Common group: compressor C, fan common."),
-        msg("The crankcase heater stands on the line side."),
+        msg("The crankcase heater is on the line side."),
         msg("It waits about 3 minutes before it closes again. This is normal."),
         msg("Larger than the old one: check that the cover closes."),
     ), ((msg("female quick-connect terminal, insulated, 105 °C"), 4, msg("each moved lead")), _STRAP)),
@@ -455,7 +455,8 @@ _PLANS: dict[PlanKind, tuple[str, Builder, tuple[str, ...], tuple[tuple[str, int
     ), ((msg("strap for the capacitor's shape"), 1, msg("round or oval")),)),
     "disconnect": ("Disconnect", _disconnect, (
         msg("Its line side stays live until the breaker is locked: prove it there."),
-        msg("Within sight, readily accessible, not on an access panel nor over the plate."),
+        msg("Within sight, readily accessible, not on an access panel nor over the "
+"nameplate."),
         msg("Surge module: indicator on means protected; on the load side, same ratings."),
         msg("Sealed at top and sides, drain at the bottom."),
     ), ((msg("weatherproof fitting and locknut"), 2, msg("line and load")), ("bushing", 2,

@@ -120,7 +120,7 @@ def _computed(wired: Wired, plate: StartPlate, aid: Aid) -> WiredStart:
     found = wired_elements(wired)
     if not found.path:
         return WiredStart(
-            runs=False, sentence=msg("No winding stands between the two legs: nothing turns."), verdict=None,
+            runs=False, sentence=msg("No winding is between the two legs: nothing turns."), verdict=None,
             time_to_speed_s=None, max_cycle_rms_a=None,
         )  # fmt: skip
     machine, fit = fit_machine(plate)

@@ -247,7 +247,7 @@ def agree(
         total = None if any(t is None for t in totals) else round(sum(t or 0.0 for t in totals), 2)
         if total != entry.shown_total:
             raise Conflict(
-                msg("The price is not the one that was shown: somebody changed a rate or a price meanwhile."),
+                msg("The price changed since it was shown: a rate or a price was edited meanwhile."),
                 next_step=msg("Show the options again; the customer agrees to what is there now."),
             )
         currency = get_shop().details.currency

@@ -103,7 +103,7 @@ def _add(record: CallRecord, journal: Entry, entry: NewReading, person_id: int, 
             )
     except peewee.IntegrityError:
         raise Conflict(
-            msg("That reading was corrected by somebody else meanwhile."),
+            msg("Another person corrected that reading meanwhile."),
             next_step=msg("Look at the newer value, then correct that one."),
         ) from None
     return SavedReading(

@@ -216,7 +216,7 @@ def tells_of_power(record: CallRecord, journal: Entry, work: Work, person_id: in
         call=journal.call.id,
         kind="lapsed",
         detail=msg(
-            "measured with power on at {clock} without signal, told later", clock=_clock(journal.moment)
+            "measured with power on at {clock} without signal, sent later", clock=_clock(journal.moment)
         ),
         happened_at=journal.moment,
         entry_no=place.number,

@@ -41,7 +41,7 @@ def fit_three_in_one(job: Job) -> Fitted:
     if part.volts_line is not None and 100 * abs(plate.volts / part.volts_line - 1) > SAME_LINE_PCT:
         raise NotOffered(
             msg(
-                "Made for {volts_line:g} V; the plate says {volts:g} V.",
+                "Made for {volts_line:g} V; the nameplate shows {volts:g} V.",
                 volts_line=part.volts_line,
                 volts=plate.volts,
             )

@@ -30,7 +30,7 @@ def plate_rung(call: JudgedCall) -> Rung:
             contacts=[Contact(word=msg("Nameplate saved"), closed=False, why=msg("Enter the nameplate"))],
             load=msg("Not read yet"),
             verdict="unknown",
-            next_step=msg("Read the plate."),
+            next_step=msg("Read the nameplate."),
         )
     plate, first = facts.plate, facts.plate.compressors[0]
     amps = (
@@ -47,7 +47,7 @@ def plate_rung(call: JudgedCall) -> Rung:
         status="energized" if settled else "ready",
         danger="none",
         contacts=[
-            Contact(word=msg("Nameplate saved"), closed=True, why=msg("The plate is on the record")),
+            Contact(word=msg("Nameplate saved"), closed=True, why=msg("The nameplate is on the record")),
             Contact(
                 word=msg("No typos"),
                 closed=settled,

@@ -94,8 +94,8 @@ def standing_notes(
             "GROUND_NOT_ELECTRODE",
             "note",
             msg(
-                "The grounding conductor brings fault current back so that the device opens; a "
-                "rod in the earth does not do that."
+                "The grounding conductor brings fault current back so the breaker opens. A rod "
+                "in the earth does not."
             ),
             clause(e, "250.4(A)(5)"),
         ),

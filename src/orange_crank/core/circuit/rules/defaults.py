@@ -67,7 +67,7 @@ def defaults(job: Job) -> list[Assumed]:
     if entry.is_wet is None and not job.audited:
         found.append(assumed("wet", False, msg("not entered: dry location assumed")))
     elif entry.wet is None and entry.is_wet:
-        found.append(assumed("wet", True, msg("outdoors is wet unless said otherwise")))
+        found.append(assumed("wet", True, msg("outdoors counts as wet unless you enter otherwise")))
     if (
         entry.termination_c is None
         and entry.insulation not in CABLES
@@ -94,7 +94,7 @@ def defaults(job: Job) -> list[Assumed]:
         )
     if isinstance(entry.other_a, int | float) and entry.other_a > 0 and not job.heat:
         found.append(
-            assumed("other_a.kind", "other", msg("counted as it stands; heat counts for a quarter more"))
+            assumed("other_a.kind", "other", msg("counted as entered; heat counts for a quarter more"))
         )
     if isinstance(entry.other_a, OtherLoad) and entry.other_a.kind == "motor" and not job.heat:
         found.append(

@@ -83,7 +83,7 @@ def _amps(job: Job, built: Built) -> Finding:
         sum_,
         msg("A {disconnect_frame_a} A disconnect.", disconnect_frame_a=disconnect_frame_a(least))
         if bad
-        else msg("Read the RLA on the plate.")
+        else msg("Read the RLA on the nameplate.")
         if by_mca
         else None,
         required_a=round(least, 4),
@@ -103,7 +103,7 @@ def _horsepower(job: Job, built: Built) -> Finding:
             if loads.disconnect_a is None
             else msg("Horsepower of the disconnect: beyond the tables."),
             rule,
-            step=msg("Read the RLA on the plate.")
+            step=msg("Read the RLA on the nameplate.")
             if loads.disconnect_a is None
             else msg("Get the horsepower rating at this voltage from the manufacturer."),
         )

@@ -23,7 +23,7 @@ def judge(job: Job) -> list[Finding]:
                 if have is None
                 else msg("Fault current: not entered."),
                 rule,
-                step=msg("Read it on the plate.")
+                step=msg("Read it on the nameplate.")
                 if have is None
                 else msg("Ask the utility for the fault current there."),
             )

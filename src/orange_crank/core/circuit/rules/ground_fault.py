@@ -73,7 +73,7 @@ def _applies(job: Job, built: Built) -> tuple[bool | None, str, str | None]:
         asked.append(msg("Is it outdoors?"))
     told = _by_date(job, asked)
     if asked:
-        return None, msg("cannot be told yet"), joined(asked, " ")
+        return None, msg("not known yet"), joined(asked, " ")
     return told
 
 

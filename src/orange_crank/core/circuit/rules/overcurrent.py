@@ -113,7 +113,7 @@ def _above(job: Job, built: Built) -> list[Finding]:
                 "DEVICE_UNDER_15",
                 "watch",
                 msg(
-                    "The plate's maximum is {mocp_a:g} A, under the usual 15 A: {amps} A is the largest ",
+                    "The nameplate's maximum is {mocp_a:g} A, under the usual 15 A: {amps} A is the largest ",
                     mocp_a=device.mocp_a,
                     amps=device.amps,
                 )
@@ -123,7 +123,7 @@ def _above(job: Job, built: Built) -> list[Finding]:
                     else msg("standard fuse within it; no breaker is.")
                 ),
                 clause(e, "240.6(A), 110.3(B)"),
-                step=msg("Read the plate once more; if it stands, fuse it at the unit."),
+                step=msg("Read the nameplate once more; if it is right, fuse it at the unit."),
             )
         )
     return found
@@ -131,7 +131,7 @@ def _above(job: Job, built: Built) -> list[Finding]:
 
 def _most(job: Job) -> str:
     if job.loads.plate_mocp_a is not None:
-        return msg("the plate allows {plate_mocp_a:g} A", plate_mocp_a=job.loads.plate_mocp_a)
+        return msg("the nameplate allows {plate_mocp_a:g} A", plate_mocp_a=job.loads.plate_mocp_a)
     return msg("at most {mocp_a:g} A by the 225 % rule", mocp_a=job.device.mocp_a)
 
 
@@ -203,10 +203,11 @@ def _below(job: Job, built: Built) -> list[Finding]:
     else:
         text = msg("{protects_a:g} A against MCA {mca}.", protects_a=built.protects_a, mca=say(mca, "A", 5))
         step = (
-            msg("The plate allows {amps} A; ground and disconnect must match it.", amps=job.device.amps)
+            msg("The nameplate allows {amps} A; ground and disconnect must match it.", amps=job.device.amps)
             if job.device.amps >= mca - 1e-9
             else msg(
-                "No standard size lies between MCA and the plate's maximum: read both on the plate again."
+                "No standard size lies between MCA and the nameplate's maximum: read both on "
+                "the nameplate again."
             )
         )
         if low:
@@ -232,7 +233,7 @@ def _below(job: Job, built: Built) -> list[Finding]:
                         amps=job.device.amps,
                     ),
                     clause(e, "440.22(A), 240.6(A)"),
-                    step=msg("Ask the authority where the plate, once it is there, says less."),
+                    step=msg("Ask the AHJ if the nameplate, once it is there, shows less."),
                     mca_a=round(mca, 4),
                 )
             ]
@@ -258,10 +259,10 @@ def _kind(job: Job, built: Built) -> list[Finding]:
             )
         ]
     if allowed != "fuse":
-        return [finding("FUSE_REQUIRED", "pass", msg("The plate allows fuse or breaker."), rule)]
+        return [finding("FUSE_REQUIRED", "pass", msg("The nameplate allows fuse or breaker."), rule)]
     if built.device_kind == "fuse" or built.disconnect_fused:
         found = [
-            finding("FUSE_REQUIRED", "pass", msg("The plate allows fuses only; fuses protect it."), rule)
+            finding("FUSE_REQUIRED", "pass", msg("The nameplate allows fuses only; fuses protect it."), rule)
         ]
         if built.disconnect_fused and built.fuse_in_switch_a is None:
             found.append(
@@ -279,7 +280,7 @@ def _kind(job: Job, built: Built) -> list[Finding]:
         finding(
             "FUSE_REQUIRED",
             "unknown" if unknown else "fail",
-            msg("The plate allows fuses only")
+            msg("The nameplate allows fuses only")
             + (msg(": fused anywhere? Not entered.") if unknown else msg("; a breaker alone.")),
             rule,
             step=msg("Look for fuses in the disconnect.")

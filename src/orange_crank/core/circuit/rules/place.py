@@ -140,7 +140,7 @@ def _voltage(job: Job) -> list[Finding]:
             finding(
                 "RATING_MIXED",
                 "watch",
-                msg("Motor amps are known at the plate's other voltage only; those are taken."),
+                msg("Motor amps are known at the nameplate's other voltage only; those are taken."),
                 rule,
                 step=msg("Read the motors' amps for this supply."),
             )
@@ -160,9 +160,9 @@ def _voltage(job: Job) -> list[Finding]:
                 )
                 + (msg(", and the other column is for {other}.", other=other) if other else "."),
                 rule,
-                step=msg("Read the column for this supply; a plate without one is no unit for it.")
+                step=msg("Read the column for this supply; a nameplate without one is no unit for it.")
                 if not low
-                else msg("Read the 208 V column; a plate that says 230 V alone is no unit for 208 V."),
+                else msg("Read the 208 V column; a nameplate with 230 V alone is not for 208 V."),
                 rated_v=entry.rated_v,
                 supply_v=entry.volts,
             )

@@ -90,7 +90,7 @@ def _printed(job: Job, read: PlateRead) -> list[Finding]:
         if f.code == "MOCP_ABOVE_RULE" and figures is not None and job.loads.plate_mocp_a is not None:
             far = job.loads.plate_mocp_a > (1 + limits.mocp_over_pct / 100) * figures.mocp_limit_a
             verdict = "fail" if far else "watch"
-        step = f.next_step or msg("Read MCA, MOCP, RLA and FLA off the plate again.")
+        step = f.next_step or msg("Read MCA, MOCP, RLA and FLA off the nameplate again.")
         found.append(f.model_copy(update={"verdict": verdict, "next_step": step}))
     return found
 
@@ -117,6 +117,6 @@ def _mocp_alone(job: Job) -> list[Finding]:
             ),
             clause(job.entry.edition, "440.22(B)(1), 440.33"),
             f"225 % ÷ 125 % × {mca:g} A = {MOCP_OF_MCA * mca:.4g} A",
-            msg("Read MCA and MOCP off the plate again."),
+            msg("Read MCA and MOCP off the nameplate again."),
         )
     ]

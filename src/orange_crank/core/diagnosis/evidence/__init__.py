@@ -41,7 +41,7 @@ _YES: tuple[tuple[Symptom, str, str], ...] = (
     ("contactor_hums", "contactor_hums", msg("The contactor hums.")),
     ("short_cycles", "short_cycles", msg("It short cycles.")),
     ("runs_hot", "runs_hot", msg("It runs hot.")),
-    ("upgrade_only", "upgrade", msg("The customer only wants an upgrade.")),
+    ("upgrade_only", "upgrade", msg("Upgrade only; no fault reported.")),
     ("will_not_run_on_backup", "backup", msg("It will not run on backup power.")),
 )
 
