@@ -332,7 +332,7 @@ def _serve(settings: Any, folder: Path, address: str, demo: bool) -> None:
         said = error.args[-1] if error.args else error
         raise _stop_with(
             f"The database refuses to be laid out: {said}.",
-            "Give its accounts the rights docs/running.md names, then start again.",
+            "Give its accounts the rights docs/running-reference.md names, then start again.",
         ) from None
     except KeyboardInterrupt:
         pass

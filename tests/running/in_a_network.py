@@ -52,7 +52,7 @@ def shop(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Shop]:
     refused = made.run("start")
     assert refused.returncode == 1
     assert "orange-crank certificate" in refused.stderr
-    assert "read on the way" in refused.stderr
+    assert "could read what you send" in refused.stderr
     nonsense = made.run("certificate", "no_such name")
     assert (nonsense.returncode, "is no name" in nonsense.stderr) == (1, True)
     told = made.run("certificate", ADDRESS, NAME)

@@ -31,7 +31,7 @@ def database(folder: Path, *more: str) -> Iterator[MariaDbServer]:
 
 
 def settings_for(server: MariaDbServer, folder: Path, **more: str) -> dict[str, str]:
-    """Settings by which the product finds a server elsewhere, as docs/running.md gives them."""
+    """Settings by which the product finds a server elsewhere, as docs/running-reference.md gives them."""
     folder.mkdir(exist_ok=True)
     app, owner = folder / "app.secret", folder / "owner.secret"
     app.write_text(server.connection().password.get_secret_value() + "\n")
@@ -142,7 +142,7 @@ def follow(replica: MariaDbServer, primary: MariaDbServer) -> None:
 
 
 def promote(replica: MariaDbServer) -> None:
-    """Let the replica take over, as docs/running.md says it."""
+    """Let the replica take over, as docs/running-reference.md says it."""
     for _ in range(300):
         told = replica.administer("SHOW SLAVE STATUS\\G")
         if "Slave has read all relay log" in told:

@@ -94,7 +94,7 @@ def test_a_price_that_moved_is_shown_again_and_the_signature_stays(desk: Page, p
     put(product, f"/api/parts/{part}/price", {"price": 70.0})
     dialog = desk.get_by_role("dialog")
     dialog.get_by_role("button", name="Agreed", exact=True).click()
-    expect(dialog).to_contain_text("The price is not the one that was shown")
+    expect(dialog).to_contain_text("The price changed since it was shown")
     expect(dialog).to_contain_text("$94.50")
     expect(desk.get_by_role("textbox", name="Who agrees")).to_have_value("Hattie Voss")
     dialog.get_by_role("button", name="Agreed", exact=True).click()

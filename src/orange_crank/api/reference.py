@@ -10,6 +10,7 @@ from orange_crank.core.diagnosis.model import SYMPTOM_WORDS
 from orange_crank.core.measure.meter import CONDUCTORS, METER_MODES, MeterModeNote
 from orange_crank.core.measure.reading import QUANTITIES, QuantityNote
 from orange_crank.core.measure.supply_walk import POINT_WORDS
+from orange_crank.core.messages import Prose
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import OTHER_SOURCES, PAIRS
 from orange_crank.core.safety.state import DEAD_CAUTIONS, LAPSE_REASONS, LIVE_CAUTIONS
@@ -25,7 +26,7 @@ class Choice(Frozen):
     """One choice of a list, with its words."""
 
     value: str
-    label: str
+    label: Prose
 
 
 class Reference(Frozen):

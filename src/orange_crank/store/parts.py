@@ -13,7 +13,7 @@ from orange_crank.core.aids.parts import KIND_WORDS, Counted, Part, PartKind, Pr
 from orange_crank.core.aids.stock import aid_part
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.handover.money import customer_price
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, Sentence
 from orange_crank.store import imports
 from orange_crank.store.database import now, transaction
@@ -30,7 +30,7 @@ class PartOut(Frozen):
     """A part of the list, its price, and how many the vans hold."""
 
     part: Part
-    kind_word: str
+    kind_word: Prose
     own_list: bool = Field(description="Of the shop's own list, not the neutral one that ships")
     price: float | None
     in_vans: int
@@ -40,7 +40,7 @@ class VanLine(Frozen):
     """One part in one van."""
 
     part: Part
-    kind_word: str
+    kind_word: Prose
     count: int
     want: int
     short: int = Field(description="How many to restock")

@@ -12,7 +12,7 @@ from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.call.visits import Visit, same_part
 from orange_crank.core.measure.capacitor import Capacitor, judge_capacitor
 from orange_crank.core.measure.reading import QUANTITIES, Quantity, expected_range
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate import Plate
 from orange_crank.core.tables.standards import Standards
@@ -22,7 +22,7 @@ class ExpectedReading(Frozen):
     """What one quantity is held against, and its last value."""
 
     quantity: Quantity
-    limit: str | None = Field(description="What it is compared with, in a few words; None where nothing is")
+    limit: Prose | None = Field(description="What it is compared with, in a few words; None where nothing is")
     last: float | None = Field(description="Last value of the part that is still there")
     last_at: AwareDatetime | None
     usual_low: float | None = Field(description="Below it the value is asked about, in its own unit")

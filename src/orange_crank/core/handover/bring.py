@@ -11,7 +11,7 @@ from orange_crank.core.call.judging import judged_or_said
 from orange_crank.core.handover.options import SAFE_VOLTS_AC
 from orange_crank.core.logbook.fleet import chance_within
 from orange_crank.core.logbook.unit import Logbook
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen, say
 from orange_crank.core.plate import Plate
 
@@ -21,8 +21,8 @@ LIKELY = 0.15  # a chance within a year from which a part rides along
 class Bring(Frozen):
     """One thing to bring."""
 
-    what: str
-    why: str
+    what: Prose
+    why: Prose
     part: str | None = Field(description="Part number that serves, where the list has one")
     on_van: int = Field(description="How many of it the van holds")
     lacks: bool

@@ -42,7 +42,7 @@ class WorkOption(Frozen):
     cost: Statement
     does: Prose = Field(description="What it is expected to do, by the computed start")
     will_not: list[Prose] = Field(description="For the customer")
-    notes: list[str] = Field(description="For the technician; on no paper of the customer's")
+    notes: list[Prose] = Field(description="For the technician; on no paper of the customer's")
     first: bool = Field(description="Whether the cause found asks for this one")
 
 

@@ -17,7 +17,7 @@ class TrendLine(Frozen):
     """The drift of a figure."""
 
     quantity: str
-    title: str
+    title: Prose
     unit: str
     visits: int
     per_year: float = Field(description="Theil–Sen slope, in the figure's own unit a year")

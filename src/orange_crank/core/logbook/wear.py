@@ -125,7 +125,7 @@ class Forecast(Frozen):
     """When a figure is expected to pass its limit."""
 
     quantity: str
-    title: str
+    title: Prose
     unit: str
     limit: float = Field(description="What it leaves, in its own unit")
     latest_value: float

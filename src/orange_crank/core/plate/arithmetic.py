@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.plate.model import Edition, PlateRead, split_other
 from orange_crank.core.tables import overcurrent_at_most
@@ -18,9 +18,9 @@ class CircuitFigures(Frozen):
     mocp_a: float
     mocp_start_limit_a: float
     mocp_start_a: float
-    mca_working: str
-    mocp_working: str
-    mocp_start_working: str
+    mca_working: Prose
+    mocp_working: Prose
+    mocp_start_working: Prose
     largest_is_motor: bool
 
 

@@ -93,7 +93,7 @@ class Move(Frozen):
 
     lead: Prose
     colour: str | None
-    from_: str = Field(alias="from", description="Where it is, or where the new lead begins")
+    from_: Prose = Field(alias="from", description="Where it is, or where the new lead begins")
     to: Prose
     note: Prose
     photograph: bool = Field(description="Whether a photograph belongs before it")

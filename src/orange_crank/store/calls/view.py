@@ -20,6 +20,7 @@ from orange_crank.core.call.open_fails import OpenFail
 from orange_crank.core.call.open_points import OpenPoint
 from orange_crank.core.measure.contactor import poles_of
 from orange_crank.core.measure.reading import NewReading
+from orange_crank.core.messages import Prose
 from orange_crank.core.nomenclature import Frozen
 from orange_crank.core.safety.make_safe import MakeSafe
 from orange_crank.core.safety.state import CallState
@@ -65,7 +66,7 @@ class TestOut(Frozen):
 
     id: int
     topic: str
-    label: str
+    label: Prose
     work: str
     entry: dict[str, JsonValue]
     taken_at: AwareDatetime

@@ -23,9 +23,9 @@ def aid_rung(call: JudgedCall) -> Rung:
         status="blocked" if plate is None else "energized" if done or barred else "ready",
         danger="none",
         contacts=[
-            Contact(word="Nameplate", closed=plate is not None, why=msg("Starts are computed from it")),
+            Contact(word=msg("Nameplate"), closed=plate is not None, why=msg("Starts are computed from it")),
             Contact(
-                word="Cause",
+                word=msg("Cause"),
                 closed=facts.cause is not None,
                 why=msg("Find the cause first; a start aid can hide it"),
             ),

@@ -28,8 +28,10 @@ def circuit_rung(call: JudgedCall) -> Rung:
         status="blocked" if facts.plate is None else "energized" if lawful else "ready",
         danger="dead",
         contacts=[
-            Contact(word="Nameplate", closed=facts.plate is not None, why=msg("Gives MCA and MOCP")),
-            Contact(word="Inspected", closed=audit is not None, why=msg("Breaker, wire, ground, disconnect")),
+            Contact(word=msg("Nameplate"), closed=facts.plate is not None, why=msg("Gives MCA and MOCP")),
+            Contact(
+                word=msg("Inspected"), closed=audit is not None, why=msg("Breaker, wire, ground, disconnect")
+            ),
             Contact(word=msg("Meets code"), closed=lawful, why=msg("No code item fails and none is missing")),
         ],
         load=load,

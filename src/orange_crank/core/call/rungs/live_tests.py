@@ -31,10 +31,14 @@ def live_tests_rung(call: JudgedCall) -> Rung:
     energized = state.state in ("as_found", "live")
     wanted = wanted_live_tests(call)
     contacts = [
-        Contact(word="Caution", closed=state.caution_read, why=msg("Live-work caution read on this call")),
-        Contact(word="Live", closed=energized, why=msg('Energized: found live, or "Go live" recorded')),
         Contact(
-            word="Nameplate", closed=facts.plate is not None, why=msg("Nameplate to compare the amps with")
+            word=msg("Caution"), closed=state.caution_read, why=msg("Live-work caution read on this call")
+        ),
+        Contact(word=msg("Live"), closed=energized, why=msg('Energized: found live, or "Go live" recorded')),
+        Contact(
+            word=msg("Nameplate"),
+            closed=facts.plate is not None,
+            why=msg("Nameplate to compare the amps with"),
         ),
     ]
     parts: list[str] = []

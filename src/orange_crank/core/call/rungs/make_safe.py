@@ -26,17 +26,17 @@ def make_safe_rung(call: JudgedCall) -> Rung:
             why=msg("Thermostat or control call off"),
         ),
         Contact(
-            word="Locked",
+            word=msg("Locked"),
             closed=dead and closed("LOCKED_AND_TAGGED"),
             why=msg("Every source opened, locked, tagged"),
         ),
         Contact(
-            word="Dead",
+            word=msg("Dead"),
             closed=dead and closed("DEAD_CONTACTOR_LINE"),
             why=msg("Live-dead-live on every pair"),
         ),
         Contact(
-            word="Bled",
+            word=msg("Bled"),
             closed=dead and closed("CAPACITORS_DISCHARGED", "NO_CAPACITORS", "DC_BUS_DEAD"),
             why=msg("Every capacitor bled and measured on DC"),
         ),

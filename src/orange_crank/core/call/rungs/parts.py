@@ -21,11 +21,11 @@ def parts_rung(call: JudgedCall) -> Rung:
     planned = [planned_by[k] for k in SWAPS if k in planned_by]
     settled = bool(swapped) or (not bad and looked and (measured or not has_caps))
     contacts = [
-        Contact(word="Nameplate", closed=plate is not None, why=msg("Gives amps, volts and µF")),
-        Contact(word="Contactor", closed=looked, why=msg("Inspected on this call")),
+        Contact(word=msg("Nameplate"), closed=plate is not None, why=msg("Gives amps, volts and µF")),
+        Contact(word=msg("Contactor"), closed=looked, why=msg("Inspected on this call")),
     ]
     if has_caps:
-        contacts.append(Contact(word="Capacitor", closed=measured, why=msg("Measured on this call")))
+        contacts.append(Contact(word=msg("Capacitor"), closed=measured, why=msg("Measured on this call")))
     load = (
         joined(swapped, " · ")
         if swapped

@@ -17,9 +17,11 @@ def prove_rung(call: JudgedCall) -> Rung:
     facts, pair = call.facts, call.before_after
     before, after = starts_before(facts), starts_after(facts)
     contacts = [
-        Contact(word="Before", closed=bool(before), why=msg("A start measured before anything was changed")),
-        Contact(word="Change", closed=bool(facts.changes), why=msg("What was changed, written down")),
-        Contact(word="After", closed=bool(after), why=msg("A start measured after the last change")),
+        Contact(
+            word=msg("Before"), closed=bool(before), why=msg("A start measured before anything was changed")
+        ),
+        Contact(word=msg("Change"), closed=bool(facts.changes), why=msg("What was changed, written down")),
+        Contact(word=msg("After"), closed=bool(after), why=msg("A start measured after the last change")),
     ]
     if pair is None:
         step = (
@@ -44,7 +46,9 @@ def prove_rung(call: JudgedCall) -> Rung:
     result = pair.result
     fitted_by, _, kept_by = work_words(facts)
     undecided = [t for k, t in fitted_by.items() if k not in kept_by]
-    contacts.append(Contact(word="Decided", closed=not undecided, why=msg("Keep it or remove it, and why")))
+    contacts.append(
+        Contact(word=msg("Decided"), closed=not undecided, why=msg("Keep it or remove it, and why"))
+    )
     by_comparability: dict[str, Verdict] = {"yes": "pass", "weak": "watch", "no": "fail"}
     verdict = by_comparability[result.comparable]
     if result.comparable != "no":

@@ -17,10 +17,12 @@ def why_rung(call: JudgedCall) -> Rung:
     stop = call.stops[0] if call.stops else None
     contacts = [
         Contact(
-            word="Nameplate", closed=facts.plate is not None, why=msg("The nameplate rules causes in or out")
+            word=msg("Nameplate"),
+            closed=facts.plate is not None,
+            why=msg("The nameplate rules causes in or out"),
         ),
-        Contact(word="Symptoms", closed=told, why=msg("What you see and hear")),
-        Contact(word="Cause", closed=cause is not None, why=msg("Cause selected")),
+        Contact(word=msg("Symptoms"), closed=told, why=msg("What you see and hear")),
+        Contact(word=msg("Cause"), closed=cause is not None, why=msg("Cause selected")),
     ]
     load = (
         f"{'Condemned: ' if facts.condemned else ''}{cause}"
