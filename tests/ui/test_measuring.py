@@ -88,7 +88,7 @@ def test_a_clamp_in_millivolts_is_asked_for_its_ratio_on_a_phone(
     expect(region.get_by_role("combobox", name="Time")).to_have_value("1")
     expect(region.get_by_role("combobox", name="Current")).to_have_value("2")
     region.get_by_role("button", name="Read it").tap()
-    expect(region.get_by_role("alert")).to_contain_text("how many amps 1 of these is")
+    expect(region.get_by_role("alert")).to_contain_text("how many amps 1 mV is")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     region.get_by_label(re.compile("clamp ratio")).fill("0.1")
     region.get_by_role("button", name="Read it").tap()

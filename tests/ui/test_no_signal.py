@@ -79,6 +79,8 @@ def test_what_one_person_read_is_not_the_next_ones_to_find(device: BrowserContex
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.get_by_role("button", name="At work: Marlo Quist. Change.").tap()
     page.get_by_role("button", name="Sign out").tap()
+    # The sheet one signs out on has the same heading: the page under it is what has to go.
+    expect(page.get_by_role("list", name="The call, rung by rung")).to_have_count(0)
     expect(page.get_by_role("heading", name="Who's working?")).to_be_visible()
     page.close()
     device.set_offline(True)

@@ -70,7 +70,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(kit).to_contain_text("relay picks up 280–300 V", timeout=20_000)
     expect(kit).to_contain_text("2 on the van")
     desk.get_by_text("Climate and starts per hour").click()
-    desk.get_by_label("Outdoor design temperature").fill("112")
+    desk.get_by_label("Hottest days outdoors").fill("112")
     expect(desk.get_by_text("Three-wire kit preferred: hot climate or frequent starts")).to_be_visible()
     kit.get_by_role("button", name="Plan the wiring").click()
     plan = desk.get_by_role("region", name="Wiring plan")
