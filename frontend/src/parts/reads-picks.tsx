@@ -45,6 +45,12 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
         onChange={(v) => pick('language', v as Reads['language'])}
         options={LANGUAGES}
       />
+      {value.language === 'es' && (
+        <p className="text-soft">
+          Paros, próximos pasos, hallazgos, pruebas y causas en español; las etiquetas de las pantallas siguen
+          en inglés.
+        </p>
+      )}
       <Choice
         label="Temperatures"
         value={value.temperature}

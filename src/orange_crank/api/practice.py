@@ -28,7 +28,7 @@ from orange_crank.bench.practice.world import Start, World
 from orange_crank.core.aids.parts import shipped_parts
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import msg, written_for
 from orange_crank.core.motor.sound import sound_of_start
 from orange_crank.core.nomenclature import Day, Frozen
 from orange_crank.formats.wav import write_wav
@@ -388,7 +388,7 @@ def end_run(call_id: Number, who: Who) -> ScoreOut:
     if run.ended_at is None:
         with WORLDS.world(run, acts) as world:
             score = _score(run, world)
-        with _shop():
+        with _shop(), written_for(None):
             practice.end_run(run.id, score.total, score.passed, score.minutes, score.model_dump_json())
     return run_score(call_id)
 
