@@ -181,7 +181,7 @@ def test_a_can_with_another_label_is_the_wrong_one_in_dead_tests_as_on_why(clien
     for quantity, value in (("can_label_uf", 30.0), ("run_cap_uf", 30.2)):
         assert 201 == client.post(f"{at}/readings", json={"quantity": quantity, "value": value}).status_code
     rung = next(r for r in client.get(at).json()["ladder"]["rungs"] if r["key"] == "dead_tests")
-    assert "30 µF fitted, namenameplate asks 45" in rung["load"]
+    assert "30 µF fitted, nameplate asks 45" in rung["load"]
     top = client.get(f"{at}/why").json()["result"]["ranked"][0]
     assert "capacitor_wrong_value" == top["hypothesis"]
 
