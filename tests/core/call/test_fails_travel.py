@@ -113,6 +113,32 @@ def test_amps_at_zero_leave_the_dead_tests_as_they_were() -> None:
     assert {"coil_ohm", "running_a"} == {f.topic for f in judged.fails}
 
 
+LEFT_IN = {"common_a": 24.0, "run_a": 17.0, "start_a": 16.0}
+
+
+def test_a_start_capacitor_left_in_fails_through_either_door_until_it_is_measured_well() -> None:
+    clamp = taken(1, 2, {"quantity": "start_a", "value": 16.0})
+    by_clamp = call(LIVE, plate=DUAL, readings=[clamp])
+    by_test = call(LIVE, plate=DUAL, tests=[took("winding-amps", LEFT_IN)])
+    for judged in (by_clamp, by_test):
+        assert 1 == len(judged.fails)
+        assert any(p.code == "FAIL" for p in judged.left_open)
+        page = hand_over(judged, logbook_of_call(judged.facts, judged.limits, NOON), NOON.date())
+        assert any(s.verdict == "fail" for s in page.left)
+        assert "start_a" not in " ".join(s.plain for s in page.left)
+    # A new kit is no proof: 0 A on the start lead would go with it too. The clamp says it is out.
+    again = taken(2, 8, {"quantity": "start_a", "value": 6.4})
+    assert [] == call(LIVE, plate=DUAL, readings=[clamp, again]).fails
+    well = took("winding-amps", {"common_a": 12.0, "run_a": 10.5, "start_a": 6.4}, 8)
+    assert [] == call(LIVE, plate=DUAL, tests=[took("winding-amps", LEFT_IN), well]).fails
+
+
+@pytest.mark.parametrize("amps", [0.0, 7.0, 9.0])
+def test_amps_a_run_capacitor_can_pass_do_not_fail(amps: float) -> None:
+    judged = call(LIVE, plate=DUAL, readings=[taken(1, 2, {"quantity": "start_a", "value": amps})])
+    assert ("start_a" in {f.topic for f in judged.fails}) == (amps == 0)
+
+
 # Three-phase -------------------------------------------------------------------------------------
 
 

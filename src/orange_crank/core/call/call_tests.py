@@ -138,7 +138,7 @@ def find_call_test(topic: str) -> CallTest:
 def judge_call_test(
     topic: str, entry: dict[str, Any], standards: Standards | None = None, plate: Plate | None = None
 ) -> JudgedTest:
-    """Judge a test's readings; what it leaves out of refrigerant and metering the plate says.
+    """Judge a test's readings; what it leaves out comes from the nameplate.
 
     Raises
     ------
@@ -149,6 +149,8 @@ def judge_call_test(
     if topic == "refrigerant" and plate is not None:
         known = {"refrigerant": plate.refrigerant, "metering": plate.metering}
         entry = {k: v for k, v in known.items() if v is not None} | entry
+    if topic == "winding-amps" and plate is not None and plate.run_cap_uf is not None:
+        entry = {"run_cap_uf": plate.run_cap_uf, "plate_volts": plate.volts} | entry
     try:
         given = found.takes.model_validate(entry)
     except ValidationError as error:

@@ -12,7 +12,9 @@ from orange_crank.core.nomenclature import (
     Amps,
     Finding,
     Frozen,
+    Microfarads,
     Verdict,
+    Volts,
     ZeroOrMoreAmps,
     ZeroOrMoreVolts,
     worst,
@@ -27,6 +29,8 @@ class WindingAmps(Frozen):
     common_a: Amps
     run_a: Amps = Field(description="On the wire to terminal R alone [A]")
     start_a: Amps
+    run_cap_uf: Microfarads | None = Field(default=None, description="Run capacitor from the nameplate [µF]")
+    plate_volts: Volts | None = Field(default=None, description="Rated voltage from the nameplate [V]")
 
 
 class WindingAmpsResult(Frozen):
@@ -109,7 +113,11 @@ def winding_angle(amps: WindingAmps, standards: Standards | None = None) -> Wind
         if verdict == "pass"
         else msg("Measure the run capacitor, and compare with the last visit."),
     )
-    return WindingAmpsResult(angle_deg=angle, verdict=verdict, findings=[finding])
+    findings = [finding]
+    if amps.run_cap_uf is not None and amps.plate_volts is not None:
+        left_in = judge_start_lead(s, amps.run_cap_uf, amps.plate_volts, limits=limits)
+        findings += [left_in] if left_in is not None else []
+    return WindingAmpsResult(angle_deg=angle, verdict=worst([f.verdict for f in findings]), findings=findings)
 
 
 def across_run_capacitor(start_a: float, run_cap_uf: float, hertz: float = 60.0) -> float:
