@@ -1,7 +1,7 @@
 """Bring the catalogs up to date: collect every template, keep what is translated, print how much that is.
 
 Templates come from ``msg(...)`` in the program, from tables entered as data, and from the papers' templates.
-A translation whose English changed is kept as fuzzy and not used until somebody looked at it.
+A translation whose English changed stays in the file as obsolete, so that it can be taken over by hand.
 """
 
 import json
@@ -61,6 +61,13 @@ def kept(locale: str) -> Catalog:
         return read_po(file, locale=locale)
 
 
+def bring_up_to_date(catalog: Catalog, template: Catalog) -> None:
+    """Take over the templates of today; what was translated and is gone stays as obsolete."""
+    catalog.update(template, no_fuzzy_matching=True)
+    for key in [k for k, m in catalog.obsolete.items() if not m.string]:
+        del catalog.obsolete[key]
+
+
 def save(catalog: Catalog) -> None:
     """Write a catalog with no dates and no line numbers, so that only words change it."""
     with (WORDS / f"{catalog.locale}.po").open("wb") as file:
@@ -70,18 +77,17 @@ def save(catalog: Catalog) -> None:
 def main() -> int:
     """Update every catalog; with ``--check`` change nothing, and fail where one is out of date."""
     template = collected()
-    wanted = {m.id for m in template if m.id}
+    today = {m.id for m in template if m.id}
     stale = False
     for locale in LOCALES:
         catalog = kept(locale)
         there = {m.id for m in catalog if m.id}
-        stale |= there != wanted
+        stale |= there != today
         if "--check" not in sys.argv:
-            catalog.update(template, no_fuzzy_matching=True)
-            catalog.obsolete.clear()
+            bring_up_to_date(catalog, template)
             save(catalog)
-        done = sum(1 for m in catalog if m.id in wanted and m.string and not m.fuzzy)
-        print(f"{locale}: {done} of {len(wanted)} templates translated ({100 * done / len(wanted):.0f} %)")
+        done = sum(1 for m in catalog if m.id in today and m.string and not m.fuzzy)
+        print(f"{locale}: {done} of {len(today)} templates translated ({100 * done / len(today):.0f} %)")
     if stale and "--check" in sys.argv:
         print("The catalogs are out of date: run make words.")
         return 1

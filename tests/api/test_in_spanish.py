@@ -94,3 +94,23 @@ def test_a_browsers_own_header_is_understood(client: TestClient, say: str) -> No
 @pytest.mark.parametrize("say", ["", "xx", "e", "*", "en;q=0, es", "\t", "de-DE,es"])
 def test_any_other_header_is_answered_in_english(client: TestClient, say: str) -> None:
     assert ok(client.get(CALL, headers={"Accept-Language": say}))["next"] == ok(client.get(CALL))["next"]
+
+
+def test_a_page_from_before_the_languages_does_not_reset_them(client: TestClient) -> None:
+    speak(client, 4, "es")
+    site = ok(client.get(CALL))["site"]
+    high = {k: v for k, v in site.items() if k != "id"} | {"elevation_ft": 4300.0, "design_f": 104.0}
+    site = ok(client.put(f"/api/sites/{site['id']}", json=high))
+    old_page = {k: site[k] for k in ("name", "place", "access_note", "version")} | {"contact": "Hattie"}
+    now = ok(client.put(f"/api/sites/{site['id']}", json=old_page))
+    assert (now["contact"], now["language"]) == ("Hattie", "es")
+    assert (now["elevation_ft"], now["design_f"]) == (4300.0, 104.0)
+    emptied = old_page | {"version": now["version"], "elevation_ft": None}
+    assert ok(client.put(f"/api/sites/{site['id']}", json=emptied))["elevation_ft"] is None
+
+
+@pytest.mark.parametrize("said", [{"language": "fr"}, {"elevation_ft": 90_000.0}, {"design_f": "hot"}])
+def test_what_a_site_cannot_be_is_refused_by_field(client: TestClient, said: dict[str, object]) -> None:
+    site = ok(client.get(CALL))["site"]
+    refused = client.put(f"/api/sites/{site['id']}", json={k: v for k, v in site.items() if k != "id"} | said)
+    assert (refused.status_code, refused.json()["errors"][0]["field"]) == (422, next(iter(said)))

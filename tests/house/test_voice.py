@@ -6,7 +6,8 @@ from pathlib import Path
 from string import Formatter
 
 import pytest
-from scripts.words import collected, kept
+from babel.messages.catalog import Catalog
+from scripts.words import bring_up_to_date, collected, kept
 
 ROOT = Path(__file__).parents[2]
 SRC, SCREENS = ROOT / "src" / "orange_crank", ROOT / "frontend" / "src"
@@ -148,3 +149,15 @@ def test_a_translation_has_the_arguments_of_its_message() -> None:
 def test_the_catalogs_hold_every_message() -> None:
     """``make words`` brings them up to date."""
     assert {m.id for m in kept("es") if m.id} == set(messages())
+
+
+def test_a_translation_whose_english_changed_is_not_lost() -> None:
+    """It stays in the file as obsolete; what never was translated goes."""
+    old, new = Catalog(locale="es"), Catalog()
+    for text, spanish in (("Old words.", "Palabras viejas."), ("Never translated.", ""), ("Kept.", "Queda.")):
+        old.add(text, spanish)
+    for text in ("New words.", "Kept."):
+        new.add(text)
+    bring_up_to_date(old, new)
+    assert {m.id: m.string or "" for m in old if m.id} == {"New words.": "", "Kept.": "Queda."}
+    assert [m.string for m in old.obsolete.values()] == ["Palabras viejas."]

@@ -59,8 +59,9 @@ class NewSite(Frozen):
     )
 
     def columns(self) -> dict[str, Any]:
-        """Return the columns of the site's row."""
-        return {**self.model_dump(exclude={"version"}), "name": self.name.strip()}
+        """Return the columns of the site's row; a page that does not know a later column leaves it alone."""
+        unknown = {"language", "elevation_ft", "design_f"} - self.model_fields_set
+        return {**self.model_dump(exclude={"version"} | unknown), "name": self.name.strip()}
 
 
 class SiteEdit(NewSite):
