@@ -27,7 +27,7 @@ def read_as(page: Page, product: Product, *picks: str) -> None:
     sheet = page.get_by_role("dialog", name="Units and dates")
     for pick in picks:
         sheet.get_by_role("radio", name=pick).click()
-    sheet.get_by_role("button", name="Read so from now on").click()
+    sheet.get_by_role("button", name="Save").click()
     unit = "°C" if any(p.startswith("°C") for p in picks) else "°F"
     expect(sheet).to_have_count(0)
     expect(page.get_by_role("region", name="Units and dates")).to_contain_text(unit)
@@ -114,7 +114,7 @@ def test_it_is_changed_by_keyboard_alone_on_a_phone_at_twice_the_text(phone: Pag
     assert not phone.evaluate("document.documentElement.scrollWidth > innerWidth")
     for _ in range(8):
         phone.keyboard.press("Tab")
-        if phone.evaluate("document.activeElement.innerText") == "Read so from now on":
+        if phone.evaluate("document.activeElement.innerText") == "Save":
             break
     phone.keyboard.press("Enter")
     expect(phone.get_by_role("region", name="Units and dates")).to_contain_text("°C, feet")

@@ -82,7 +82,7 @@ function Reading() {
           </p>
           <ProblemNote problem={problemOf(save.error)} />
           <Button kind="primary" type="submit" busy={save.isPending}>
-            Read so from now on
+            Save
           </Button>
         </Form>
       </Sheet>
