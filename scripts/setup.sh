@@ -114,7 +114,7 @@ fi
 export PATH="$PWD/.venv/bin:$PATH"
 node_fits() { command -v node >/dev/null && command -v npm >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number); process.exit((a===20&&b>=19)||(a===22&&b>=12)||a>22?0:1)'; }
 need_build() { [ "$(cat frontend/dist/.stamp 2>/dev/null)" != "$1" ]; }
-sources=$(cd frontend && find src public index.html package.json package-lock.json vite.config.ts tsconfig.json -type f ! -name '*.test.ts*' ! -name schema.d.ts 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -c1-16)
+sources=$(cd frontend && find src public index.html package.json package-lock.json vite.config.ts lingui.config.ts tsconfig.json -type f ! -name '*.test.ts*' ! -name schema.d.ts 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -c1-16)
 modules=$(sha256sum frontend/package-lock.json | cut -c1-16)
 if need_build "$sources" || { [ "$what" = test ] && [ "$(cat frontend/node_modules/.stamp 2>/dev/null)" != "$modules" ]; }; then
   node_fits || step "Fetching a current Node" .venv/bin/uv pip install --python .venv/bin/python --require-hashes -r requirements/node.txt

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { lazy, Suspense } from 'react'
 import { Link, Navigate, Route, Routes, useLocation } from 'react-router'
 import { Boundary } from './parts/boundary'
@@ -52,7 +53,7 @@ export function App() {
     <WhoGate>
       <Shell>
         <Boundary place={pathname}>
-          <Suspense fallback={<p className="p-6">Opening…</p>}>
+          <Suspense fallback={<p className="p-6">{t`Opening…`}</p>}>
             <Routes>
               <Route path="/" element={<Navigate to="/calls" replace />} />
               <Route path="/calls" element={<CallsScreen />} />
@@ -75,10 +76,8 @@ export function App() {
                 path="*"
                 element={
                   <div className="p-6">
-                    <h1 className="text-xl font-bold">Page not found</h1>
-                    <Link to="/calls" className="underline">
-                      Go to Calls
-                    </Link>
+                    <h1 className="text-xl font-bold">{t`Page not found`}</h1>
+                    <Link to="/calls" className="underline">{t`Go to Calls`}</Link>
                   </div>
                 }
               />

@@ -1,4 +1,5 @@
 import { Validator } from '@cfworker/json-schema'
+import { t } from '@lingui/core/macro'
 import type { Call, Schemas } from './client'
 
 /**
@@ -109,8 +110,8 @@ function testShown(ahead: Ahead, topic: string, entry: Record<string, unknown>) 
         code: found.code || 'WAITS',
         verdict,
         text: known
-          ? `By the limits saved on this phone ${says}, whatever the rest of the test shows. Entered offline; the server will check it.`
-          : 'Entered offline. The server will check it.',
+          ? t`By the limits saved on this phone ${says}, whatever the rest of the test shows. Entered offline; the server will check it.`
+          : t`Entered offline. The server will check it.`,
         rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,
@@ -209,13 +210,13 @@ export function gateOf(ahead: Ahead, made: Made[], name: string, now_ms = Date.n
 }
 
 const SIDES: Record<Side, { verdict: Schemas['Finding']['verdict']; word: string; says: string }> = {
-  pass: { verdict: 'pass', word: 'passes by its limit', says: 'it passes' },
-  watch: { verdict: 'watch', word: 'to watch by its limit', says: 'it is to be watched' },
-  fail: { verdict: 'fail', word: 'fails by its limit', says: 'it fails' },
-  stop: { verdict: 'fail', word: 'stops the work', says: 'it stops the work' },
-  unknown: { verdict: 'unknown', word: 'cannot be told here', says: 'it cannot be told' },
-  note: { verdict: 'note', word: 'noted', says: 'it is noted' },
-  depends: { verdict: 'unknown', word: 'waits', says: 'nothing is known of it' },
+  pass: { verdict: 'pass', word: t`passes by its limit`, says: t`it passes` },
+  watch: { verdict: 'watch', word: t`to watch by its limit`, says: t`it is to be watched` },
+  fail: { verdict: 'fail', word: t`fails by its limit`, says: t`it fails` },
+  stop: { verdict: 'fail', word: t`stops the work`, says: t`it stops the work` },
+  unknown: { verdict: 'unknown', word: t`cannot be told here`, says: t`it cannot be told` },
+  note: { verdict: 'note', word: t`noted`, says: t`it is noted` },
+  depends: { verdict: 'unknown', word: t`waits`, says: t`nothing is known of it` },
 }
 
 /** What is shown of a reading that waits: the side it is on, until the server's verdict takes its place. */
@@ -225,12 +226,12 @@ export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
   return {
     code: found.code || 'WAITS',
     verdict,
-    summary: `${word}; server will check`,
+    summary: t`${word}; server will check`,
     findings: [
       {
         code: found.code || 'WAITS',
         verdict,
-        text: `By the limit saved on this phone ${says}. Entered offline; the server will check it.`,
+        text: t`By the limit saved on this phone ${says}. Entered offline; the server will check it.`,
         rule: found.rule || ahead.rule,
         inputs: {},
         arithmetic: null,
@@ -276,10 +277,10 @@ export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
         next_step: live.next_step ?? '',
         scope: allowed.take_dead?.ok || allowed.take_dead?.with_reason ? 'live' : 'all',
         key: 'entered-here',
-        source: 'Entered here without signal',
+        source: t`Entered here without signal`,
         since: null,
         may_lift: false,
-        lifted_by: 'The server, once it has judged what waits here',
+        lifted_by: t`The server, once it has judged what waits here`,
         finding: null,
       },
     ]
@@ -314,7 +315,7 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
     shown.events.push({
       id: standIn(one, 0),
       kind: (event.kind ?? 'made_safe') as Schemas['EventOut']['kind'],
-      detail: event.detail ?? 'entered without signal',
+      detail: event.detail ?? t`entered without signal`,
       happened_at: moment,
       person: one.by,
     })
@@ -330,8 +331,8 @@ function lay(shown: Call, one: Made, ahead: Ahead, since: string[], moment: stri
       findings: (missing.length > 0 ? missing : [null]).map((step) => ({
         code: 'WAITS',
         verdict: 'unknown' as const,
-        text: step ? 'May not be done.' : 'All steps entered. The server will check it.',
-        rule: 'make-safe record',
+        text: step ? t`May not be done.` : t`All steps entered. The server will check it.`,
+        rule: t`make-safe record`,
         inputs: {},
         arithmetic: null,
         next_step: step,

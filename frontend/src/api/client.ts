@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import createClient, { type Middleware } from 'openapi-fetch'
 import { otherwise, reads } from '../quantities/reads'
 import type { components, paths } from './schema'
@@ -63,7 +64,7 @@ export const SIGN_OUT_WAITS = 'orange-crank.sign-out'
 export async function signOutFirst() {
   if (!localStorage.getItem(SIGN_OUT_WAITS)) return
   const out = await globalThis.fetch('/api/session', { method: 'DELETE' })
-  if (!out.ok) throw new TypeError('not signed out yet')
+  if (!out.ok) throw new TypeError(t`not signed out yet`)
   localStorage.removeItem(SIGN_OUT_WAITS)
 }
 
@@ -73,7 +74,7 @@ export const SIGNED_OUT = 'orange-crank:signed-out'
 /** Answers are written in the reader's language. */
 const language: Middleware = {
   onRequest({ request }) {
-    request.headers.set('Accept-Language', reads.language)
+    request.headers.set(t`Accept-Language`, reads.language)
     return request
   },
 }
@@ -103,7 +104,7 @@ const once: Middleware = {
       const entry = `${request.method} ${request.url} ${await request.clone().text()}`
       const key = keys.get(entry) ?? crypto.randomUUID()
       keys.set(entry, key)
-      request.headers.set('Idempotency-Key', key)
+      request.headers.set(t`Idempotency-Key`, key)
     }
     return request
   },
@@ -185,9 +186,9 @@ const asRead: Middleware = {
 client.use(language, who, once, asRead)
 
 export const NO_NETWORK: Problem = {
-  title: 'No connection',
-  detail: 'No answer from the server. Your entry may or may not be saved; it is still here.',
-  next_step: 'Save again when it answers. It counts once.',
+  title: t`No connection`,
+  detail: t`No answer from the server. Your entry may or may not be saved; it is still here.`,
+  next_step: t`Save again when it answers. It counts once.`,
   errors: [],
   status: 0,
 }
@@ -203,8 +204,8 @@ export async function answer<T>(pending: Promise<{ data?: T; error?: unknown; re
   if (settled.response.ok && settled.data !== undefined) return settled.data
   const told = settled.error as Partial<Problem> | undefined
   throw new Refusal({
-    title: told?.title ?? 'Refused',
-    detail: told?.detail ?? `The server answered ${settled.response.status}.`,
+    title: told?.title ?? t`Refused`,
+    detail: told?.detail ?? t`The server answered ${settled.response.status}.`,
     errors: told?.errors ?? [],
     next_step: told?.next_step ?? null,
     status: settled.response.status,
@@ -219,5 +220,5 @@ export function problemOf(error: unknown): Problem | null {
 /** What the server said about one field, by the end of its path. */
 export function fieldProblem(problem: Problem | null, field: string): string | undefined {
   const hit = problem?.errors?.find((e) => e.field === field || e.field.endsWith(`.${field}`))
-  return hit ? `Enter ${hit.wanted}.` : undefined
+  return hit ? t`Enter ${hit.wanted}.` : undefined
 }

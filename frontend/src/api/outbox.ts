@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { gateOf, lacking, notReady, readingsIn, standIn, withMade } from './ahead'
 import {
   type Call,
@@ -109,7 +110,7 @@ export async function sendOrKeep(made: Request): Promise<Response> {
   // What was refused of the row is decided by itself; while any of it waits, this waits behind it.
   const waits = outboxCount() > 0 && (await anyWaiting())
   const request = await addressed(made)
-  if (waits) return take(request, new TypeError('no server'))
+  if (waits) return take(request, new TypeError(t`no server`))
   const copy = request.clone()
   const asked_ms = performance.now()
   try {
@@ -171,8 +172,8 @@ async function addressed(request: Request): Promise<Request> {
 const refusal = (gate: Schemas['Gate']): Response =>
   json(
     {
-      title: 'Not open yet',
-      detail: gate.why ?? 'Not open now.',
+      title: t`Not open yet`,
+      detail: gate.why ?? t`Not open now.`,
       next_step: gate.next_step ?? null,
       errors: [],
       status: 409,
@@ -185,7 +186,7 @@ async function workOf(entry: { kind: string; said: unknown }): Promise<(keyof ty
   const known = reference ? (JSON.parse(reference.body) as Schemas['Reference']) : null
   if (entry.kind === 'tests') {
     const { topic } = entry.said as { topic: string }
-    return [known?.call_tests.find((t) => t.topic === topic)?.work ?? 'live']
+    return [known?.call_tests.find((test) => test.topic === topic)?.work ?? 'live']
   }
   return readingsIn(entry).map(
     (r) => known?.quantities.find((q) => q.quantity === r.quantity)?.work ?? 'live',
@@ -197,9 +198,9 @@ async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas[
   const made = await waitingOf(call.id)
   const { ahead } = call
   if (!ahead)
-    return { ok: false, why: 'This call is closed.', next_step: 'Open it again.', with_reason: false }
+    return { ok: false, why: t`This call is closed.`, next_step: t`Open it again.`, with_reason: false }
   const [undone] = (said as { kind?: string } | null)?.kind === 'went_live' ? notReady(ahead, said) : []
-  if (undone) return { ok: false, why: 'Going live is not ready.', next_step: undone, with_reason: false }
+  if (undone) return { ok: false, why: t`Going live is not ready.`, next_step: undone, with_reason: false }
   const plain = GATES[kind]?.(said)
   const names = plain ? [plain] : (await workOf({ kind, said })).map((work) => TAKE[work])
   for (const [i, name] of names.entries()) {
@@ -215,9 +216,9 @@ async function shutBy(call: Call, kind: string, said: unknown): Promise<Schemas[
 const NO_ROOM = () =>
   json(
     {
-      title: 'No room on this device',
-      detail: 'This phone is out of storage. Not saved; what you typed is still here.',
-      next_step: 'Free up storage or find a signal, then save again.',
+      title: t`No room on this device`,
+      detail: t`This phone is out of storage. Not saved; what you typed is still here.`,
+      next_step: t`Free up storage or find a signal, then save again.`,
       errors: [],
       status: 507,
     } satisfies Problem,

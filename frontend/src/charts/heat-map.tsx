@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { figure } from '../quantities/format'
@@ -6,11 +7,11 @@ type Axis = { word: string; unit: string; values: number[] }
 type Row = Schemas['SweepRow']
 
 const TONES: Record<string, { fill: string; ink: string; word: string }> = {
-  started: { fill: 'var(--dead)', ink: 'var(--on-dead)', word: 'starts' },
-  late: { fill: 'var(--orange)', ink: 'var(--on-orange)', word: 'late' },
-  stalled: { fill: 'var(--ink)', ink: 'var(--ground)', word: 'stalls' },
-  tripped: { fill: 'var(--ink)', ink: 'var(--ground)', word: 'trips' },
-  refused: { fill: 'var(--plane)', ink: 'var(--soft)', word: 'cannot be computed' },
+  started: { fill: 'var(--dead)', ink: 'var(--on-dead)', word: t`starts` },
+  late: { fill: 'var(--orange)', ink: 'var(--on-orange)', word: t`late` },
+  stalled: { fill: 'var(--ink)', ink: 'var(--ground)', word: t`stalls` },
+  tripped: { fill: 'var(--ink)', ink: 'var(--ground)', word: t`trips` },
+  refused: { fill: 'var(--plane)', ink: 'var(--soft)', word: t`cannot be computed` },
 }
 
 function mark(row: Row): string {
@@ -39,7 +40,7 @@ export function HeatMap({ rows, across, up }: { rows: Row[]; across: Axis; up: A
           style={{ width: Math.min(width * 1.15, 900), minWidth: Math.min(width, 560) }}
           className="bg-field"
           role="img"
-          aria-label={`${up.word} against ${across.word}: ${count('started')} start, ${count('late')} late, ${count('stalled')} stall`}
+          aria-label={t`${up.word} against ${across.word}: ${count('started')} start, ${count('late')} late, ${count('stalled')} stall`}
         >
           {up.values.map((u, j) => {
             const y = (up.values.length - 1 - j) * cell.h
@@ -120,15 +121,15 @@ export function HeatMap({ rows, across, up }: { rows: Row[]; across: Axis; up: A
         </svg>
       </div>
       <figcaption className="flex flex-wrap gap-x-4 text-sm text-soft">
-        <span>Figure: seconds to speed</span>
-        <span>▲ late</span>
-        <span>✕ stalls</span>
+        <span>{t`Figure: seconds to speed`}</span>
+        <span>{t`▲ late`}</span>
+        <span>{t`✕ stalls`}</span>
         {at && (
           <span className="figure text-ink">
             {up.word} {String(at.values[0])} {up.unit}, {across.word} {String(at.values[1])} {across.unit}:{' '}
             {TONES[at.verdict]?.word}
-            {at.inrush_100ms_a !== null && `, 100 ms ${figure(at.inrush_100ms_a ?? 0, 3)} A`}
-            {at.max_cycle_rms_a !== null && `, largest cycle ${figure(at.max_cycle_rms_a ?? 0, 3)} A`}
+            {at.inrush_100ms_a !== null && t`, 100 ms ${figure(at.inrush_100ms_a ?? 0, 3)} A`}
+            {at.max_cycle_rms_a !== null && t`, largest cycle ${figure(at.max_cycle_rms_a ?? 0, 3)} A`}
           </span>
         )}
       </figcaption>

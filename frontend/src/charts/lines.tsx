@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useRef } from 'react'
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
@@ -72,7 +73,7 @@ export function Lines({
       chart.destroy()
     }
   }, [curves, xLabel, yLabel, unit, height])
-  const told = curves.map((c) => `${c.label}: up to ${Math.max(...c.y).toPrecision(3)} ${unit}`).join('; ')
+  const told = curves.map((c) => t`${c.label}: up to ${Math.max(...c.y).toPrecision(3)} ${unit}`).join('; ')
   return (
     <figure className="min-w-0">
       <figcaption className="font-bold">{title}</figcaption>

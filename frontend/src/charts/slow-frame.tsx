@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas } from '../api/client'
 import { figure } from '../quantities/format'
 
@@ -48,12 +49,12 @@ export function SlowFrame({ start: s, at }: { start: Start; at: number }) {
           <text x="4" y="-60" fill="var(--soft)" fontSize="12">
             V
           </text>
-          <Arrow length={arrow(of(s.run_a), s.most_a)} degrees={of(s.run_deg)} colour="--ink" word="run" />
+          <Arrow length={arrow(of(s.run_a), s.most_a)} degrees={of(s.run_deg)} colour="--ink" word={t`run`} />
           <Arrow
             length={arrow(of(s.start_a), s.most_a)}
             degrees={of(s.start_deg)}
             colour="--orange"
-            word="start"
+            word={t`start`}
             dashed
           />
         </g>
@@ -70,12 +71,12 @@ export function SlowFrame({ start: s, at }: { start: Start; at: number }) {
       <dl className="grid grid-cols-3 gap-x-2 text-sm">
         {(
           [
-            ['Line', s.line_rms_a, 'A'],
-            ['Volts', s.line_rms_v, 'V'],
-            ['Torque', s.torque_nm, 'N·m'],
-            ['Run', s.run_a, 'A'],
-            ['Start', s.start_a, 'A'],
-            ['S to C', s.start_winding_v, 'V'],
+            [t`Line`, s.line_rms_a, 'A'],
+            [t`Volts`, s.line_rms_v, 'V'],
+            [t`Torque`, s.torque_nm, 'N·m'],
+            [t`Run`, s.run_a, 'A'],
+            [t`Start`, s.start_a, 'A'],
+            [t`S to C`, s.start_winding_v, 'V'],
           ] as const
         ).map(([word, values, unit]) => (
           <div key={word}>
@@ -91,7 +92,7 @@ export function SlowFrame({ start: s, at }: { start: Start; at: number }) {
 }
 
 function saying(s: Start, i: number): string {
-  return `${Math.round(1000 * i * s.frame_s)} ms: ${Math.round(s.speed_pct[i] ?? 0)} % of speed, ${figure(s.line_rms_a[i] ?? 0, 3)} A`
+  return t`${Math.round(1000 * i * s.frame_s)} ms: ${Math.round(s.speed_pct[i] ?? 0)} % of speed, ${figure(s.line_rms_a[i] ?? 0, 3)} A`
 }
 
 /** A current as an arrow: its length its amps, its turn how far ahead of the volts (left) or behind (right). */

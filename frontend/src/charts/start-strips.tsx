@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useRef } from 'react'
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
@@ -8,10 +9,10 @@ export type Strip = { label: string; trace: Schemas['StartTrace'] }
 export type Laid = { label: string; trace: Schemas['MeasuredTrace'] }
 
 const ROWS = [
-  { key: 'line_rms_a', title: 'Line current', unit: 'A', height: 190 },
-  { key: 'speed_pct', title: 'Speed', unit: '%', height: 120 },
-  { key: 'start_winding_rms_v', title: 'Start winding S–C', unit: 'V', height: 120 },
-  { key: 'line_rms_v', title: 'Line at the motor', unit: 'V', height: 120 },
+  { key: 'line_rms_a', title: t`Line current`, unit: 'A', height: 190 },
+  { key: 'speed_pct', title: t`Speed`, unit: '%', height: 120 },
+  { key: 'start_winding_rms_v', title: t`Start winding S–C`, unit: 'V', height: 120 },
+  { key: 'line_rms_v', title: t`Line at the motor`, unit: 'V', height: 120 },
 ] as const
 
 function ink(name: string): string {
@@ -85,7 +86,7 @@ export function StartStrips({
       if (laid && measured) {
         parts.push({ x: laid.trace.time_s, y: measured })
         series.push({
-          label: `measured: ${laid.label}`,
+          label: t`measured: ${laid.label}`,
           stroke: ink('--line'),
           width: 6,
           spanGaps: true,
@@ -105,7 +106,7 @@ export function StartStrips({
               show: true,
               size: last ? 46 : 14,
               values: last ? undefined : () => [],
-              label: last ? 'seconds' : undefined,
+              label: last ? t`seconds` : undefined,
               labelFont: font,
             } as uPlot.Axis,
             { ...axis, size: 62, label: `${row.title} [${row.unit}]`, labelFont: font, labelSize: 18 },
@@ -131,13 +132,13 @@ export function StartStrips({
     }
   }, [starts, laid, until, waves])
   const told = starts
-    .map((s) => `${s.label}: largest cycle ${Math.max(...s.trace.line_rms_a).toFixed(0)} A`)
+    .map((s) => t`${s.label}: largest cycle ${Math.max(...s.trace.line_rms_a).toFixed(0)} A`)
     .join('; ')
   return (
     <div
       ref={box}
       role="img"
-      aria-label={`Current, speed and volts over ${until} s. ${told}.`}
+      aria-label={t`Current, speed and volts over ${until} s. ${told}.`}
       className="start-strips min-w-0 border border-faint bg-field"
     />
   )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useId } from 'react'
 import { calendarDay, day, figure } from '../quantities/format'
 
@@ -44,7 +45,7 @@ export function Trend({
     return (
       <figure>
         <figcaption className="font-bold">{title}</figcaption>
-        <p className="border-y border-faint py-3 text-soft">Not measured yet.</p>
+        <p className="border-y border-faint py-3 text-soft">{t`Not measured yet.`}</p>
       </figure>
     )
   const times = points.map((p) => Date.parse(p.taken_at))
@@ -60,8 +61,8 @@ export function Trend({
   const v0 = Math.min(...values, ...limits)
   const v1 = Math.max(...values, ...limits)
   const room = (v1 - v0 || Math.abs(v1) || 1) * 0.25
-  const x = (t: number) =>
-    pad.left + (t1 === t0 ? 0.5 : (Math.min(t, t1) - t0) / (t1 - t0)) * (width - pad.left - pad.right)
+  const x = (at: number) =>
+    pad.left + (t1 === t0 ? 0.5 : (Math.min(at, t1) - t0) / (t1 - t0)) * (width - pad.left - pad.right)
   const y = (v: number) =>
     height - pad.bottom - ((v - v0 + room) / (v1 - v0 + 2 * room)) * (height - pad.top - pad.bottom)
   const path = points.map((p, i) => `${i ? 'L' : 'M'}${x(Date.parse(p.taken_at))} ${y(p.value)}`).join('')
@@ -77,7 +78,7 @@ export function Trend({
         viewBox={`0 0 ${width} ${height}`}
         className="w-full border-y border-faint bg-field"
         role="img"
-        aria-label={`${title}: ${points.map((p) => `${figure(p.value)} ${unit} on ${day(p.taken_at)}`).join(', ')}`}
+        aria-label={t`${title}: ${points.map((p) => t`${figure(p.value)} ${unit} on ${day(p.taken_at)}`).join(', ')}`}
       >
         {limits.length > 0 && (
           <rect
@@ -162,10 +163,7 @@ export function Trend({
         <p className="pt-1 text-sm">
           {ahead.words}
           {ahead.earliest && ahead.likely && (
-            <span className="sr-only">
-              {' '}
-              From {calendarDay(ahead.earliest)}, likely {calendarDay(ahead.likely)}.
-            </span>
+            <span className="sr-only">{t`From ${calendarDay(ahead.earliest)}, likely ${calendarDay(ahead.likely)}.`}</span>
           )}
         </p>
       )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useRef } from 'react'
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
@@ -100,12 +101,12 @@ export function WaveChart({
     const series: uPlot.Series[] = [
       { label: 's', value: (_, v) => size(5)(v) },
       { label: 'A', stroke: colour('--line'), width: 1, value: (_, v) => size(4)(v) },
-      { label: 'cycle RMS', stroke: colour('--orange'), width: 3, value: (_, v) => size(4)(v) },
+      { label: t`cycle RMS`, stroke: colour('--orange'), width: 3, value: (_, v) => size(4)(v) },
     ]
     let data: uPlot.AlignedData = [trace.time_s, trace.line_a, trace.rms_a]
     if (over) {
       series.push({
-        label: 'other, cycle RMS',
+        label: t`other, cycle RMS`,
         stroke: colour('--dead'),
         width: 3,
         dash: [8, 5],
@@ -113,7 +114,7 @@ export function WaveChart({
       })
       data = uPlot.join([
         [trace.time_s, trace.line_a, trace.rms_a],
-        [over.time_s.map((t) => t + shift), over.rms_a],
+        [over.time_s.map((time) => time + shift), over.rms_a],
       ]) as uPlot.AlignedData
       series.forEach((s) => {
         s.spanGaps = true
@@ -128,8 +129,8 @@ export function WaveChart({
           x: { time: false, auto: false, min: view?.[0] ?? trace.from_s, max: view?.[1] ?? trace.to_s },
         },
         axes: [
-          { ...axis, label: 'seconds', labelFont: axis.font },
-          { ...axis, label: 'amperes', labelFont: axis.font, size: 62 },
+          { ...axis, label: t`seconds`, labelFont: axis.font },
+          { ...axis, label: t`amperes`, labelFont: axis.font, size: 62 },
         ],
         cursor: { drag: { x: !hand, y: false, setScale: false } },
         hooks: {

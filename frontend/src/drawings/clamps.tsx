@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro'
+
 /** Where the clamp goes: the compressor's three leads, the fan's, and the house's supply. The product's own drawings. */
 
 const text = { fontSize: 13, fontWeight: 700, fill: 'var(--ink)' }
@@ -32,12 +34,12 @@ function Clamp({ x, y }: { x: number; y: number }) {
 }
 
 const PLACES = {
-  common: { x: 120, y: 30, words: 'Clamp on the wire to compressor C alone' },
-  run: { x: 168, y: 67, words: 'Clamp on the wire to compressor R alone, past the branch to the capacitor' },
-  start: { x: 140, y: 104, words: 'Clamp on the wire from HERM to compressor S' },
-  fan: { x: 50, y: 126, words: 'Clamp on one fan lead' },
-  whole_unit: { x: 34, y: 30, words: 'Clamp on one leg feeding the whole unit' },
-  panel: { x: 14, y: 30, words: 'Clamp at the panel' },
+  common: { x: 120, y: 30, words: t`Clamp on the wire to compressor C alone` },
+  run: { x: 168, y: 67, words: t`Clamp on the wire to compressor R alone, past the branch to the capacitor` },
+  start: { x: 140, y: 104, words: t`Clamp on the wire from HERM to compressor S` },
+  fan: { x: 50, y: 126, words: t`Clamp on one fan lead` },
+  whole_unit: { x: 34, y: 30, words: t`Clamp on one leg feeding the whole unit` },
+  panel: { x: 14, y: 30, words: t`Clamp at the panel` },
 } as const
 export type ClampPlace = keyof typeof PLACES
 
@@ -73,12 +75,8 @@ export function ClampPlaces({ place }: { place: ClampPlace }) {
       ))}
       <circle cx="16" cy="126" r="12" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />
       <path d="M16 126l-7-7m7 7l9-3m-9 3l-2 9" stroke="var(--line)" strokeWidth="2.5" />
-      <text x="4" y="22" {...text} fontSize={11}>
-        leg 1
-      </text>
-      <text x="4" y="60" {...text} fontSize={11}>
-        leg 2
-      </text>
+      <text x="4" y="22" {...text} fontSize={11}>{t`leg 1`}</text>
+      <text x="4" y="60" {...text} fontSize={11}>{t`leg 2`}</text>
       <Clamp x={at.x} y={at.y} />
     </Frame>
   )
@@ -87,7 +85,7 @@ export function ClampPlaces({ place }: { place: ClampPlace }) {
 /** Two legs and the neutral between them, at the panel. */
 export function LegsToNeutral() {
   return (
-    <Frame label="At the panel: one probe on neutral, the other on leg A, then on leg B.">
+    <Frame label={t`At the panel: one probe on neutral, the other on leg A, then on leg B.`}>
       {[
         ['A', 30],
         ['N', 75],
@@ -130,9 +128,9 @@ export function LegsToNeutral() {
 
 /** The way from the panel to the pins: where volts are read, one point after another. */
 export function SupplyPath() {
-  const points = ['panel', 'breaker', 'disc. in', 'disc. out', 'cont. in', 'cont. out', 'pins']
+  const points = ['panel', 'breaker', t`disc. in`, t`disc. out`, t`cont. in`, t`cont. out`, 'pins']
   return (
-    <Frame label="Volts are read at each point from the panel to the compressor's pins, across both legs.">
+    <Frame label={t`Volts are read at each point from the panel to the compressor's pins, across both legs.`}>
       <path d="M16 44H244M16 84H244" stroke="var(--line)" strokeWidth="3" />
       {points.map((p, i) => {
         const x = 22 + i * 36
@@ -157,7 +155,7 @@ export function SupplyPath() {
 /** Three phases: volts between each two, amps on each. */
 export function ThreePhase() {
   return (
-    <Frame label="Volts between each two of the three lines; then the clamp on each line in turn.">
+    <Frame label={t`Volts between each two of the three lines; then the clamp on each line in turn.`}>
       {['L1', 'L2', 'L3'].map((name, i) => (
         <g key={name}>
           <path d={`M44 ${32 + 42 * i}H244`} stroke="var(--line)" strokeWidth="5" />
@@ -176,12 +174,12 @@ export function KitOnBench({ kind }: { kind: string }) {
   const relay = kind === 'potential_relay' || kind === 'three_in_one'
   const words =
     kind === 'ptc'
-      ? 'Thermistor lifted and cold: across its two leads'
+      ? t`Thermistor lifted and cold: across its two leads`
       : relay
-        ? 'Relay posts 5 and 2 for the coil, 1 and 2 for the contact; capacitor tabs bled first'
+        ? t`Relay posts 5 and 2 for the coil, 1 and 2 for the contact; capacitor tabs bled first`
         : kind === 'current_relay'
-          ? 'Relay upright, arrow up: across its contact, then its coil'
-          : 'Across its two leads'
+          ? t`Relay upright, arrow up: across its contact, then its coil`
+          : t`Across its two leads`
   return (
     <Frame label={`${words}.`}>
       {relay ? (
@@ -253,7 +251,9 @@ export function KitOnBench({ kind }: { kind: string }) {
 /** Suction, discharge, and the line set between the two units. */
 export function RefrigerantPoints() {
   return (
-    <Frame label="Gauges on the suction and the liquid or discharge side; length and height of the line set.">
+    <Frame
+      label={t`Gauges on the suction and the liquid or discharge side; length and height of the line set.`}
+    >
       <rect x="14" y="70" width="70" height="60" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />
       <rect x="190" y="20" width="56" height="60" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />
       <path d="M84 86h60V40h46" fill="none" stroke="var(--line)" strokeWidth="8" />
@@ -261,21 +261,17 @@ export function RefrigerantPoints() {
       {[
         ['suction', 104, 86, 62],
         ['liquid', 112, 116, 140],
-      ].map(([name, x, y, t]) => (
+      ].map(([name, x, y, place]) => (
         <g key={name}>
           <circle cx={x} cy={y} r="11" fill="var(--orange)" stroke="var(--ink)" strokeWidth="2" />
           <path d={`M${x} ${y}l5-6`} stroke="var(--ink)" strokeWidth="2" />
-          <text x={x} y={t} {...text} textAnchor="middle">
+          <text x={x} y={place} {...text} textAnchor="middle">
             {name}
           </text>
         </g>
       ))}
-      <text x="49" y="104" {...text} textAnchor="middle">
-        out
-      </text>
-      <text x="218" y="54" {...text} textAnchor="middle">
-        in
-      </text>
+      <text x="49" y="104" {...text} textAnchor="middle">{t`out`}</text>
+      <text x="218" y="54" {...text} textAnchor="middle">{t`in`}</text>
     </Frame>
   )
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas } from '../api/client'
 
 type Row = Schemas['TerminalRow']
@@ -123,12 +124,12 @@ export function Faces({
   armed?: string | null
   onTap?: (terminal: string) => void
 }) {
-  const parts = [...new Set(terminals.map((t) => t.terminal.split('.')[0] ?? ''))]
+  const parts = [...new Set(terminals.map((terminal) => terminal.terminal.split('.')[0] ?? ''))]
   const order = [...new Set(Object.values(groups).filter((g) => g !== 'loose'))]
   return (
     <ul className="grid grid-cols-[repeat(auto-fit,minmax(min(15rem,100%),1fr))] gap-3">
       {parts.map((key) => {
-        const rows = terminals.filter((t) => t.terminal.startsWith(`${key}.`))
+        const rows = terminals.filter((terminal) => terminal.terminal.startsWith(`${key}.`))
         const face = spotsOf(rows, pins)
         const tall = face.kind === 'box' ? (rows.length <= 3 ? 118 : 180) : face.kind === 'relay' ? 172 : 200
         return (
@@ -144,7 +145,7 @@ export function Faces({
                 const letter =
                   group === undefined ? '' : group === 'loose' ? '–' : (BADGES[order.indexOf(group)] ?? '?')
                 const said = `${r.part} ${r.word}${r.colour ? `, ${r.colour}` : ''}${
-                  group === undefined ? '' : group === 'loose' ? ', nothing on it' : `, joined ${letter}`
+                  group === undefined ? '' : group === 'loose' ? t`, nothing on it` : t`, joined ${letter}`
                 }`
                 return (
                   <button

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro'
+
 /** Where the probes go: the product's own drawings. Two probes, drawn unlike each other: one barred, one plain. */
 
 type Spot = { x: number; y: number; name: string }
@@ -65,9 +67,9 @@ export function CompressorTerminals({
     { name: letters[2] ?? 'R', x: 150, y: 128 },
   ]
   const said =
-    pair.length === 2 ? `Probes on ${pair.join(' and ')}` : `Three pins: ${letters.join(', ')}, leads off`
+    pair.length === 2 ? t`Probes on ${pair.join(' and ')}` : t`Three pins: ${letters.join(', ')}, leads off`
   return (
-    <Scene label={`Compressor terminals. ${said}.`} spots={spots} active={pair}>
+    <Scene label={t`Compressor terminals. ${said}.`} spots={spots} active={pair}>
       <path d="M30 166V96q0-46 80-46t80 46v70" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />
       <circle cx="110" cy="112" r="56" fill="none" stroke="var(--line)" strokeDasharray="5 4" />
       {spots.map((s) => (
@@ -98,7 +100,7 @@ export function CapacitorTop({ pair, dual = true }: { pair: string[]; dual?: boo
   ]
   return (
     <Scene
-      label={`Capacitor top. Probes on ${pair.join(' and ')}, wires lifted.`}
+      label={t`Capacitor top. Probes on ${pair.join(' and ')}, wires lifted.`}
       spots={spots}
       active={pair}
     >
@@ -137,7 +139,7 @@ export function ContactorFace({ pair }: { pair: string[] }) {
     { name: 'METAL', x: 194, y: 138 },
   ]
   return (
-    <Scene label={`Contactor. Probes on ${pair.join(' and ')}.`} spots={spots} active={pair}>
+    <Scene label={t`Contactor. Probes on ${pair.join(' and ')}.`} spots={spots} active={pair}>
       <rect x="40" y="54" width="116" height="94" fill="var(--field)" stroke="var(--line)" strokeWidth="3" />
       {['L1', 'L2'].map((_, i) => (
         <path

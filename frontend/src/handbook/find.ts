@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import MiniSearch from 'minisearch'
 import type { At, Book } from './book'
 
@@ -15,15 +16,15 @@ export function plain(text: string): string {
 /** An index of every section and every word, made in the browser: it answers without a network. */
 export function indexOf(book: Book): (asked: string) => Hit[] {
   const hits: Hit[] = [
-    ...book.terms.map((t) => ({
-      id: `term ${t.term}`,
-      title: [t.term, ...(t.also ?? [])].join(', '),
-      text: t.meaning,
-      of: 'Words',
-      at: { page: t.page },
+    ...book.terms.map((term) => ({
+      id: `term ${term.term}`,
+      title: [term.term, ...(term.also ?? [])].join(', '),
+      text: term.meaning,
+      of: t`Words`,
+      at: { page: term.page },
     })),
     ...book.pages.flatMap((p) => [
-      { id: p.id, title: p.title, text: plain(p.lead), of: 'Handbook', at: { page: p.id } },
+      { id: p.id, title: p.title, text: plain(p.lead), of: t`Handbook`, at: { page: p.id } },
       ...p.sections.map((s) => ({
         id: `${p.id} ${s.id}`,
         title: s.title,

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Suspense, useState } from 'react'
 import { problemOf } from '../api/client'
 import { ProblemNote } from '../parts/problem'
@@ -11,7 +12,7 @@ export function HelpHere({ path }: { path: string }) {
     here.at.page === 'using' && here.using[0] ? { page: 'using', section: here.using[0] } : here.at,
   )
   return (
-    <Suspense fallback={<p>Opening…</p>}>
+    <Suspense fallback={<p>{t`Opening…`}</p>}>
       <Reader at={at} onGo={setAt} using={at.page === here.at.page ? here.using : []} />
     </Suspense>
   )
@@ -25,12 +26,12 @@ export function RuleText({ rule }: { rule: string }) {
     return cited.isError ? (
       <ProblemNote problem={problemOf(cited.error)} onRetry={() => cited.refetch()} />
     ) : (
-      <p>Opening…</p>
+      <p>{t`Opening…`}</p>
     )
   return (
-    <Suspense fallback={<p>Opening…</p>}>
+    <Suspense fallback={<p>{t`Opening…`}</p>}>
       {cited.data.length === 0 && !at && (
-        <p className="pb-3">No page says more about this rule. Find a word of it, or pick a page.</p>
+        <p className="pb-3">{t`No page says more about this rule. Find a word of it, or pick a page.`}</p>
       )}
       {at ? <Reader at={at} onGo={setAt} /> : <Reader at={{ page: '' }} onGo={setAt} only={cited.data} />}
     </Suspense>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { useLocation } from 'react-router'
 import { early } from '../parts/early'
@@ -14,15 +15,15 @@ export function HelpButton({ children }: { children?: ReactNode }) {
     <>
       <button
         type="button"
-        aria-label="Help with this page"
+        aria-label={t`Help with this page`}
         onClick={() => setOpen(true)}
         className="min-h-12 min-w-11 border-l border-faint px-2 font-bold sm:px-3"
       >
         ?
       </button>
-      <Sheet open={open} onOpenChange={setOpen} title="Help">
+      <Sheet open={open} onOpenChange={setOpen} title={t`Help`}>
         {children}
-        <Suspense fallback={<p>Opening…</p>}>
+        <Suspense fallback={<p>{t`Opening…`}</p>}>
           <HelpHere path={pathname} />
         </Suspense>
       </Sheet>
@@ -42,8 +43,8 @@ export function RuleLink({ rule }: { rule: string }) {
       >
         {rule}
       </button>
-      <Sheet open={open} onOpenChange={setOpen} title="The rule" note={rule}>
-        <Suspense fallback={<p>Opening…</p>}>
+      <Sheet open={open} onOpenChange={setOpen} title={t`The rule`} note={rule}>
+        <Suspense fallback={<p>{t`Opening…`}</p>}>
           <RuleText rule={rule} />
         </Suspense>
       </Sheet>

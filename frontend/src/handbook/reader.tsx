@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import Markdown from 'react-markdown'
 import { problemOf } from '../api/client'
@@ -53,14 +54,14 @@ export function Reader({
     return book.isError ? (
       <ProblemNote problem={problemOf(book.error)} onRetry={() => book.refetch()} />
     ) : (
-      <p>Opening…</p>
+      <p>{t`Opening…`}</p>
     )
   const page = book.data.pages.find((p) => p.id === at.page)
   const how = book.data.pages.find((p) => p.id === 'using')?.sections.filter((s) => using.includes(s.id))
   return (
     <div ref={top} className="grid scroll-mt-16 gap-4">
       <search>
-        <TextField label="Find in the handbook" value={asked} onChange={setAsked} />
+        <TextField label={t`Find in the handbook`} value={asked} onChange={setAsked} />
       </search>
       {hits ? (
         <Hits hits={hits} asked={asked} onGo={go} />
@@ -79,19 +80,19 @@ export function Reader({
             ))}
           </article>
           {how && how.length > 0 && page.id !== 'using' && (
-            <section aria-label="This screen" className="border-l-4 border-orange pl-3">
-              <h2 className="text-lg font-bold">This screen</h2>
+            <section aria-label={t`This screen`} className="border-l-4 border-orange pl-3">
+              <h2 className="text-lg font-bold">{t`This screen`}</h2>
               {how.map((s) => (
                 <Prose key={s.id} text={s.text} />
               ))}
             </section>
           )}
-          <Words terms={book.data.terms.filter((t) => t.page === page.id)} />
+          <Words terms={book.data.terms.filter((term) => term.page === page.id)} />
         </>
       ) : (
-        <p>No page of the handbook has this name. Pick one below, or find a word.</p>
+        <p>{t`No page of the handbook has this name. Pick one below, or find a word.`}</p>
       )}
-      <nav aria-label="Pages of the handbook" className="border-t-2 border-ink pt-2">
+      <nav aria-label={t`Pages of the handbook`} className="border-t-2 border-ink pt-2">
         <ul className="columns-1 gap-4 sm:columns-2">
           {book.data.pages.map((p) => (
             <li key={p.id}>
@@ -120,9 +121,10 @@ function Hits({
   asked: string
   onGo: (at: At) => void
 }) {
-  if (hits.length === 0) return <p role="status">Nothing in the handbook on “{asked}”. Try one word of it.</p>
+  if (hits.length === 0)
+    return <p role="status">{t`Nothing in the handbook on “${asked}”. Try one word of it.`}</p>
   return (
-    <ul aria-label="Found in the handbook" className="divide-y divide-faint">
+    <ul aria-label={t`Found in the handbook`} className="divide-y divide-faint">
       {hits.map((h) => (
         <li key={h.id}>
           <button type="button" className="min-h-11 w-full py-2 text-left" onClick={() => onGo(h.at)}>
@@ -152,9 +154,7 @@ function Cited({ pages, only, onGo }: { pages: BookPage[]; only: At[]; onGo: (at
               type="button"
               className="min-h-11 underline underline-offset-4"
               onClick={() => onGo({ page: page.id, section: section.id })}
-            >
-              Whole page: {page.title}
-            </button>
+            >{t`Whole page: ${page.title}`}</button>
           </section>
         )
       })}
@@ -165,13 +165,13 @@ function Cited({ pages, only, onGo }: { pages: BookPage[]; only: At[]; onGo: (at
 function Words({ terms }: { terms: { term: string; also?: string[]; meaning: string }[] }) {
   if (terms.length === 0) return null
   return (
-    <section aria-label="Words">
-      <h2 className="border-b-2 border-ink text-lg font-bold">Words</h2>
+    <section aria-label={t`Words`}>
+      <h2 className="border-b-2 border-ink text-lg font-bold">{t`Words`}</h2>
       <dl>
-        {terms.map((t) => (
-          <div key={t.term} className="grid gap-x-4 border-b border-faint py-1 sm:grid-cols-[11rem_1fr]">
-            <dt className="font-bold">{[t.term, ...(t.also ?? [])].join(', ')}</dt>
-            <dd>{t.meaning}</dd>
+        {terms.map((term) => (
+          <div key={term.term} className="grid gap-x-4 border-b border-faint py-1 sm:grid-cols-[11rem_1fr]">
+            <dt className="font-bold">{[term.term, ...(term.also ?? [])].join(', ')}</dt>
+            <dd>{term.meaning}</dd>
           </div>
         ))}
       </dl>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Popover } from 'radix-ui'
 import '../parts/nonce'
 import { Fragment, useMemo } from 'react'
@@ -13,9 +14,9 @@ const PLAIN = new Set(['amps', 'coil', 'fan', 'lot', 'interval', 'rest', 'dip', 
 /** Cut a text at the words that can be explained; each is marked where it stands first. */
 export function cutAtTerms(text: string, terms: Term[]): (string | { said: string; term: Term })[] {
   const byName = new Map<string, Term>()
-  for (const t of terms)
-    for (const name of [t.term, ...(t.also ?? [])])
-      if (!PLAIN.has(name.toLowerCase())) byName.set(name.toLowerCase(), t)
+  for (const term of terms)
+    for (const name of [term.term, ...(term.also ?? [])])
+      if (!PLAIN.has(name.toLowerCase())) byName.set(name.toLowerCase(), term)
   const names = [...byName.keys()].sort((a, b) => b.length - a.length)
   if (names.length === 0) return [text]
   const escaped = names.map((n) => n.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&'))
@@ -66,9 +67,10 @@ function Explained({ said, term }: { said: string; term: Term }) {
             <b>{[term.term, ...(term.also ?? [])].join(', ')}</b>
           </p>
           <p>{term.meaning}</p>
-          <Link to={`/handbook/${term.page}`} className="inline-block py-2 underline underline-offset-4">
-            More in the handbook
-          </Link>
+          <Link
+            to={`/handbook/${term.page}`}
+            className="inline-block py-2 underline underline-offset-4"
+          >{t`More in the handbook`}</Link>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

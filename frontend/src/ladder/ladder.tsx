@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Rung } from '../api/client'
 import { VerdictMark } from '../parts/verdict'
 import { ContactSymbol, LoadSymbol } from './symbols'
@@ -13,7 +14,7 @@ export function Ladder({
   onOpen: (key: string) => void
 }) {
   return (
-    <ol aria-label="The call, rung by rung" className="relative border-x-[7px] border-ink py-1">
+    <ol aria-label={t`The call, rung by rung`} className="relative border-x-[7px] border-ink py-1">
       {rungs.map((r) => (
         <li key={r.key}>
           <RungRow rung={r} selected={r.key === selected} onOpen={() => onOpen(r.key)} />
@@ -23,7 +24,7 @@ export function Ladder({
   )
 }
 
-const dangerWords = { live: 'POWER ON', dead: 'POWER OFF', none: '' } as const
+const dangerWords = { live: t`POWER ON`, dead: t`POWER OFF`, none: '' } as const
 
 function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
   const energized = rung.status === 'energized'
@@ -71,7 +72,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
               className={`truncate px-0.5 text-[0.72rem] sm:px-1 sm:text-[0.8125rem] ${planned ? 'text-soft' : 'text-ink'}`}
             >
               {c.word}
-              <span className="sr-only">{c.closed ? ', closed' : ', open'}. </span>
+              <span className="sr-only">{c.closed ? t`, closed` : t`, open`}. </span>
             </span>
           </span>
         ))}

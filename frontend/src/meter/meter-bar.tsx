@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, type NewReading, PRACTICE, problemOf, type Schemas } from '../api/client'
@@ -10,25 +11,25 @@ import { figure } from '../quantities/format'
 import { type LiveValue, useMeterLine } from './use-meter'
 
 const PLACES: Record<string, string> = {
-  line: 'line side',
-  load: 'load side',
-  pole: 'across a closed pole',
+  line: t`line side`,
+  load: t`load side`,
+  pole: t`across a closed pole`,
   coil: 'coil',
-  start_winding: 'S to C',
-  common: 'common (C)',
-  run: 'run (R)',
-  start: 'start (S)',
+  start_winding: t`S to C`,
+  common: t`common (C)`,
+  run: t`run (R)`,
+  start: t`start (S)`,
   fan: 'fan',
-  whole_unit: 'whole unit, one leg',
+  whole_unit: t`whole unit, one leg`,
   panel: 'panel',
 }
 const MODES: Record<string, string> = {
   off: 'off',
   volts: 'volts',
-  volts_low_z: 'volts, low impedance',
+  volts_low_z: t`volts, low impedance`,
   amps: 'amps',
   inrush: 'inrush',
-  max_hold: 'max hold',
+  max_hold: t`max hold`,
   peak: 'peak',
 }
 
@@ -49,33 +50,31 @@ export function MeterBar({ call }: { call: Call }) {
   const meter = usable.find((m) => m.key === line.key)
   const shown = line.now?.values.filter((v) => v.shown.value !== null || v.shown.odd) ?? []
   return (
-    <section aria-label="Live meter" className="border-2 border-line bg-field p-3">
+    <section aria-label={t`Live meter`} className="border-2 border-line bg-field p-3">
       <div className="flex flex-wrap items-end gap-3">
         <div className="min-w-0 flex-1 basis-44">
           <Pick
-            label="Meter, read live"
+            label={t`Meter, read live`}
             value={meter ? meter.key : ''}
             onChange={line.connect}
             options={[
-              { value: '', label: 'None: type what it shows' },
+              { value: '', label: t`None: type what it shows` },
               ...usable.map((m) => ({ value: m.key, label: m.name })),
             ]}
           />
         </div>
         {line.now?.connected && line.now.connected > 1 ? (
-          <p className="pb-3 text-sm font-bold text-watch">
-            △ {line.now.connected} read this meter: agree whose probes they are.
-          </p>
+          <p className="pb-3 text-sm font-bold text-watch">{t`△ ${line.now.connected} read this meter: agree whose probes they are.`}</p>
         ) : null}
       </div>
       {broken.map((m) => (
         <p key={m.key} className="pt-2 text-sm text-fail">
-          Map {m.key}: {m.trouble}
+          {t`Map ${m.key}:`} {m.trouble}
         </p>
       ))}
       {meter && line.lost && (
         <p role="alert" className="mt-2 border-l-[7px] border-unknown p-2">
-          <b>No values.</b> {line.lost.detail} → {line.lost.next_step}
+          <b>{t`No values.`}</b> {line.lost.detail} → {line.lost.next_step}
         </p>
       )}
       {meter && line.now && (
@@ -86,11 +85,11 @@ export function MeterBar({ call }: { call: Call }) {
           {shown.length === 0 && (
             <p className="pt-2 text-soft">
               {line.now.waits
-                ? 'Armed: waits for the start.'
-                : 'The meter shows nothing: dial, place, and for inrush arm it first.'}
+                ? t`Armed: waits for the start.`
+                : t`The meter shows nothing: dial, place, and for inrush arm it first.`}
             </p>
           )}
-          <ul aria-label="Shown now" className="pt-1">
+          <ul aria-label={t`Shown now`} className="pt-1">
             {shown.map((v) => (
               <ShownLine key={`${v.shown.quantity} ${v.shown.place} ${v.shown.mode}`} call={call} live={v} />
             ))}
@@ -125,16 +124,14 @@ function ShownLine({ call, live }: { call: Call; live: LiveValue }) {
         {shown.mode && `, ${MODES[shown.mode] ?? shown.mode}`}
         {shown.odd && <span className="block text-fail">{shown.odd}</span>}
       </span>
-      {fill && FIELDED.has(fill.quantity) && <span className="text-sm">Take it at its field.</span>}
+      {fill && FIELDED.has(fill.quantity) && <span className="text-sm">{t`Take it at its field.`}</span>}
       {fill && !FIELDED.has(fill.quantity) && shown.value !== null && shown.value !== undefined && (
         <Button
           busy={add.isPending}
           onClick={() =>
             add.mutate({ quantity: fill.quantity, value: shown.value, ...besideOf(fill) } as NewReading)
           }
-        >
-          Take {figure(shown.value)} {shown.unit}
-        </Button>
+        >{t`Take ${figure(shown.value)} ${shown.unit}`}</Button>
       )}
       <div className="basis-full empty:hidden">
         <ProblemNote problem={problemOf(add.error)} />
@@ -179,13 +176,13 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
       {meter.modes.length > 0 && (
         <>
           <Pick
-            label="Dial"
+            label={t`Dial`}
             value={mode}
             onChange={(m) => turn({ mode: m, place })}
             options={meter.modes.map((m) => ({ value: m, label: MODES[m] ?? m }))}
           />
           <Pick
-            label="Probes or clamp at"
+            label={t`Probes or clamp at`}
             value={place}
             onChange={(p) => turn({ mode, place: p })}
             options={meter.places.map((p) => ({ value: p, label: PLACES[p] ?? p }))}
@@ -194,7 +191,7 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
       )}
       {meter.can_arm && (
         <Button busy={arm.isPending} disabled={set.isPending} onClick={() => arm.mutate()}>
-          {waits ? 'Armed' : 'Arm inrush'}
+          {waits ? t`Armed` : t`Arm inrush`}
         </Button>
       )}
       <div className="col-span-full empty:hidden">
@@ -221,10 +218,11 @@ function TakeRecording({ call, meter }: { call: Call; meter: Schemas['MeterOut']
   })
   return (
     <div className="flex flex-wrap items-center gap-3 pt-2">
-      <Button busy={take.isPending} onClick={() => take.mutate()}>
-        Keep the last start's recording
-      </Button>
-      {take.isSuccess && <span role="status">✓ Kept under Waveforms.</span>}
+      <Button
+        busy={take.isPending}
+        onClick={() => take.mutate()}
+      >{t`Keep the last start's recording`}</Button>
+      {take.isSuccess && <span role="status">{t`✓ Kept under Waveforms.`}</span>}
       <div className="basis-full empty:hidden">
         <ProblemNote problem={problemOf(take.error)} />
       </div>
@@ -233,9 +231,9 @@ function TakeRecording({ call, meter }: { call: Call; meter: Schemas['MeterOut']
 }
 
 const SWITCHES: Record<string, [string, string]> = {
-  thermostat: ['Thermostat calls', 'Thermostat off'],
-  disconnect: ['Disconnect in', 'Disconnect pulled'],
-  breaker: ['Breaker on', 'Breaker off or tripped'],
+  thermostat: [t`Thermostat calls`, t`Thermostat off`],
+  disconnect: [t`Disconnect in`, t`Disconnect pulled`],
+  breaker: [t`Breaker on`, t`Breaker off or tripped`],
 }
 
 /** Switches of a unit that is not there; a real one is switched at the unit. */
@@ -252,7 +250,7 @@ function Switches({ meter, standing }: { meter: Schemas['MeterOut']; standing: R
   if (Object.keys(standing).length === 0) return null
   return (
     <fieldset className="flex flex-wrap items-center gap-2 pt-2">
-      <legend className="text-sm font-bold text-soft">The simulated unit</legend>
+      <legend className="text-sm font-bold text-soft">{t`The simulated unit`}</legend>
       {Object.entries(standing).map(([what, on]) => (
         <Button
           key={what}

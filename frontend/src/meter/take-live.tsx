@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Button } from '../parts/button'
 import { figure } from '../quantities/format'
 import { type LiveValue, useLive } from './use-meter'
@@ -14,8 +15,9 @@ export function TakeLive({
   const value = live?.shown.value
   if (!live || typeof value !== 'number') return null
   return (
-    <Button className="mt-1 w-full px-1 text-sm" onClick={() => onTake(value, live)}>
-      Take {figure(value)} {live.shown.unit} from the meter
-    </Button>
+    <Button
+      className="mt-1 w-full px-1 text-sm"
+      onClick={() => onTake(value, live)}
+    >{t`Take ${figure(value)} ${live.shown.unit} from the meter`}</Button>
   )
 }

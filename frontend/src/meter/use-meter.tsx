@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { at, type Schemas } from '../api/client'
 import { listen } from '../api/event-line'
@@ -41,8 +42,8 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
       down: () => {
         setNow(null)
         setLost({
-          detail: 'The connection to the meter is down.',
-          next_step: 'It reconnects automatically. Type the reading in the meantime.',
+          detail: t`The connection to the meter is down.`,
+          next_step: t`It reconnects automatically. Type the reading in the meantime.`,
         })
       },
     })

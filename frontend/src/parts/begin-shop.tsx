@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../api/client'
 import { parseFigure } from '../quantities/figure'
@@ -12,12 +13,12 @@ import { useSigning } from './session'
 import { useTitle } from './title'
 
 export const ROLES = [
-  { value: 'technician', label: 'Technician' },
-  { value: 'helper', label: 'Helper' },
-  { value: 'lead', label: 'Lead' },
-  { value: 'office', label: 'Office' },
-  { value: 'learner', label: 'Learner' },
-  { value: 'read-only', label: 'Reads only' },
+  { value: 'technician', label: t`Technician` },
+  { value: 'helper', label: t`Helper` },
+  { value: 'lead', label: t`Lead` },
+  { value: 'office', label: t`Office` },
+  { value: 'learner', label: t`Learner` },
+  { value: 'read-only', label: t`Reads only` },
 ]
 
 type Draft = { name: string; role: string }
@@ -34,7 +35,7 @@ export function initialsOf(name: string): string {
 
 /** Empty records: the shop says its name and who works here. */
 export function BeginShop() {
-  useTitle('Begin')
+  useTitle(t`Begin`)
   const [shop, setShop] = useState('')
   const [labor, setLabor] = useState('')
   const [tax, setTax] = useState('')
@@ -77,81 +78,80 @@ export function BeginShop() {
     setPeople(people.map((p, k) => (k === i ? { ...p, ...to } : p)))
   return (
     <main className="mx-auto max-w-xl p-4 pt-8">
-      <h1 className="text-2xl font-bold">Begin your shop</h1>
+      <h1 className="text-2xl font-bold">{t`Begin your shop`}</h1>
       <p className="pb-4 text-soft">
-        These records are empty. Say what the shop is called and who works here; everything else comes as you
-        go. To look around first, start the demo instead: <code className="figure">make demo</code> with
-        another data folder.
+        {t`These records are empty. Say what the shop is called and who works here; everything else comes as you go. To look around first, start the demo instead:`}{' '}
+        <code className="figure">{t`make demo`}</code> {t`with another data folder.`}
       </p>
-      <Form label="Begin your shop" className="grid gap-4" onSubmit={() => begin.mutate(undefined)}>
-        <TextField label="Name of the shop" value={shop} onChange={setShop} />
+      <Form label={t`Begin your shop`} className="grid gap-4" onSubmit={() => begin.mutate(undefined)}>
+        <TextField label={t`Name of the shop`} value={shop} onChange={setShop} />
         <div className="grid gap-3 sm:grid-cols-3">
           <FigureField
-            label="Labor, an hour"
+            label={t`Labor, an hour`}
             unit="USD"
             value={labor}
             onChange={setLabor}
-            hint="Bills have no total until you enter it."
+            hint={t`Bills have no total until you enter it.`}
             problem={fieldProblem(problem, 'details.labor_per_hour')}
           />
           <FigureField
-            label="Sales tax"
+            label={t`Sales tax`}
             unit="%"
             value={tax}
             onChange={setTax}
-            hint="Leave empty for none."
+            hint={t`Leave empty for none.`}
             problem={fieldProblem(problem, 'details.tax_pct')}
           />
           <FigureField
-            label="Parts markup"
+            label={t`Parts markup`}
             unit="%"
             value={markup}
             onChange={setMarkup}
-            hint="Leave empty to bill parts at cost."
+            hint={t`Leave empty to bill parts at cost.`}
             problem={fieldProblem(problem, 'details.parts_markup_pct')}
           />
         </div>
         {people.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a row keeps its place while it is typed
           <fieldset key={i} className="grid gap-2 border-t-2 border-line pt-3">
-            <legend className="sr-only">Person {i + 1}</legend>
+            <legend className="sr-only">{t`Person ${i + 1}`}</legend>
             <TextField
-              label={i === 0 ? 'Your name' : `Person ${i + 1}`}
+              label={i === 0 ? t`Your name` : t`Person ${i + 1}`}
               value={p.name}
               onChange={(name) => set(i, { name })}
             />
             {i === 0 ? (
               <SecretField
-                label="Your passphrase"
+                label={t`Your passphrase`}
                 value={passphrase}
                 onChange={setPassphrase}
                 autoComplete="new-password"
-                hint="Twelve characters at least: four plain words do well. Keep it to yourself."
+                hint={t`Twelve characters at least: four plain words do well. Keep it to yourself.`}
                 problem={fieldProblem(problem, 'passphrase')}
               />
             ) : (
-              <Choice label="They are" value={p.role} onChange={(role) => set(i, { role })} options={ROLES} />
+              <Choice
+                label={t`They are`}
+                value={p.role}
+                onChange={(role) => set(i, { role })}
+                options={ROLES}
+              />
             )}
           </fieldset>
         ))}
         <div>
-          <Button onClick={() => setPeople([...people, { name: '', role: 'technician' }])}>
-            Add another person
-          </Button>
+          <Button
+            onClick={() => setPeople([...people, { name: '', role: 'technician' }])}
+          >{t`Add another person`}</Button>
         </div>
-        <p className="text-soft">
-          You begin as lead: you set standards, prices and people. The others choose their own passphrase:
-          invite them on Shop, People, once you are in.
-        </p>
+        <p className="text-soft">{t`You begin as lead: you set standards, prices and people. The others choose their own passphrase: invite them on Shop, People, once you are in.`}</p>
         <ProblemNote problem={problem} />
         <Button
           kind="primary"
           type="submit"
           busy={begin.isPending}
           disabled={!shop.trim() || !people[0]?.name.trim() || !passphrase}
-        >
-          Begin
-        </Button>
+        >{t`Begin`}</Button>
       </Form>
     </main>
   )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Component, type ReactNode } from 'react'
 import { Button } from './button'
 
@@ -17,12 +18,10 @@ export class Boundary extends Component<{ children: ReactNode; place: string }, 
     if (!this.state.failed) return this.props.children
     return (
       <div role="alert" className="m-4 max-w-xl border-2 border-fail bg-field p-3">
-        <p className="font-bold text-fail">✕ This screen failed</p>
-        <p>Program error. What you saved is safe; what you typed is kept on this phone.</p>
-        <p className="font-bold">→ Open it again, or go on with another rung.</p>
-        <Button className="mt-2" onClick={() => this.setState({ failed: false })}>
-          Open it again
-        </Button>
+        <p className="font-bold text-fail">{t`✕ This screen failed`}</p>
+        <p>{t`Program error. What you saved is safe; what you typed is kept on this phone.`}</p>
+        <p className="font-bold">{t`→ Open it again, or go on with another rung.`}</p>
+        <Button className="mt-2" onClick={() => this.setState({ failed: false })}>{t`Open it again`}</Button>
       </div>
     )
   }

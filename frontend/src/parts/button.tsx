@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { ButtonHTMLAttributes } from 'react'
 
 type Kind = 'primary' | 'plain' | 'dead' | 'quiet'
@@ -24,7 +25,7 @@ export function Button({
       disabled={rest.disabled || busy}
       className={`min-h-11 border-2 px-4 py-2 leading-tight disabled:opacity-55 ${looks[kind]} ${className}`}
     >
-      {busy ? 'Saving…' : children}
+      {busy ? t`Saving…` : children}
     </button>
   )
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import {
   createContext,
   type KeyboardEvent,
@@ -96,7 +97,7 @@ export function FigureField({
     : (many ? value.split(/[\s;]+/) : [value]).map((one) => readFigure(one, unit))
   const wrong = typed.find((one) => one.kind === 'wrong')
   const parted = whole && typed.some((one) => one.kind === 'figure' && !Number.isInteger(one.value))
-  const why = wrong?.kind === 'wrong' ? wrong.why : parted ? 'A whole number here, like 2.' : null
+  const why = wrong?.kind === 'wrong' ? wrong.why : parted ? t`A whole number here, like 2.` : null
   useReported(id, label, why)
   // Said once the field is left: a figure half typed is not scolded.
   const shown = why !== null && (left || tried) && !question ? why : problem

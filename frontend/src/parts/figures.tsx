@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type FormEvent, type ReactNode, useCallback, useMemo, useRef, useState } from 'react'
 import { enterToNext, FigureContext, TriedContext } from './field'
 import { useReadOnly } from './read-only'
@@ -28,9 +29,10 @@ export function FigureScope({ figures, children }: { figures: Figures; children:
 export function NotComputed({ figures }: { figures: Figures }) {
   if (figures.whole) return null
   return (
-    <p role="status" className="border-l-[7px] border-watch bg-field p-3">
-      △ Not computed. Fix: {figures.wrong.map((w) => w.label).join(', ')}.
-    </p>
+    <p
+      role="status"
+      className="border-l-[7px] border-watch bg-field p-3"
+    >{t`△ Not computed. Fix: ${figures.wrong.map((w) => w.label).join(', ')}.`}</p>
   )
 }
 

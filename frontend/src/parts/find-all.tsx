@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
@@ -5,11 +6,11 @@ import { answer, client, problemOf, type Schemas } from '../api/client'
 import { ProblemNote } from './problem'
 
 const KINDS: Record<Schemas['Hit']['kind'], string> = {
-  unit: 'Units',
-  site: 'Sites',
-  call: 'Calls',
-  note: 'Notes and parts',
-  person: 'People',
+  unit: t`Units`,
+  site: t`Sites`,
+  call: t`Calls`,
+  note: t`Notes and parts`,
+  person: t`People`,
 }
 
 /** So many of a kind are shown. */
@@ -31,13 +32,13 @@ export function FindAll({ asked }: { asked: string }) {
   if (settled.trim().length < 2) return null
   const hits = found.data?.hits ?? []
   return (
-    <section aria-label="Found everywhere" className="pt-5">
+    <section aria-label={t`Found everywhere`} className="pt-5">
       <h2 className="border-b-2 border-ink pb-1 text-lg font-bold">
-        Everywhere <span className="figure text-soft">{hits.length}</span>
+        {t`Everywhere`} <span className="figure text-soft">{hits.length}</span>
       </h2>
       <ProblemNote problem={problemOf(found.error)} />
       {found.data && hits.length === 0 && (
-        <p className="py-3 text-soft">Nothing on record begins with these words.</p>
+        <p className="py-3 text-soft">{t`Nothing on record begins with these words.`}</p>
       )}
       {(Object.keys(KINDS) as Schemas['Hit']['kind'][]).map((kind) => {
         const of = hits.filter((h) => h.kind === kind)
@@ -58,9 +59,7 @@ export function FindAll({ asked }: { asked: string }) {
               <Link
                 to={`/units?find=${encodeURIComponent(settled)}`}
                 className="inline-flex min-h-11 items-center underline underline-offset-4"
-              >
-                All units that match
-              </Link>
+              >{t`All units that match`}</Link>
             )}
           </div>
         )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -19,7 +20,7 @@ function takeWord(): string {
 
 /** Where an invitation leads: somebody of the shop chooses a passphrase. */
 export function Join({ onDone }: { onDone: () => void }) {
-  useTitle('Welcome')
+  useTitle(t`Welcome`)
   const go = useNavigate()
   const [token] = useState(takeWord)
   const [passphrase, setPassphrase] = useState('')
@@ -43,50 +44,43 @@ export function Join({ onDone }: { onDone: () => void }) {
   return (
     <main className="mx-auto max-w-xl p-4 pt-10">
       {whom.data ? (
-        <Form label="Choose a passphrase" className="grid gap-4" onSubmit={() => accept.mutate(undefined)}>
-          <h1 className="text-2xl font-bold">Welcome, {whom.data.name}</h1>
-          <p className="text-soft">
-            Choose what you sign in by from now on. Twelve characters at least: four plain words do well, and
-            are soon typed with gloves off.
-          </p>
+        <Form label={t`Choose a passphrase`} className="grid gap-4" onSubmit={() => accept.mutate(undefined)}>
+          <h1 className="text-2xl font-bold">{t`Welcome, ${whom.data.name}`}</h1>
+          <p className="text-soft">{t`Choose what you sign in by from now on. Twelve characters at least: four plain words do well, and are soon typed with gloves off.`}</p>
           <SecretField
-            label="Passphrase"
+            label={t`Passphrase`}
             value={passphrase}
             onChange={setPassphrase}
             autoComplete="new-password"
             problem={fieldProblem(problem, 'passphrase')}
           />
           <SecretField
-            label="Repeat passphrase"
+            label={t`Repeat passphrase`}
             value={again}
             onChange={setAgain}
             autoComplete="new-password"
-            problem={again && !passphrase.startsWith(again) ? "Doesn't match." : undefined}
+            problem={again && !passphrase.startsWith(again) ? t`Doesn't match.` : undefined}
           />
-          <Tick on={shared} onChange={setShared}>
-            Shared tablet: signs out after an hour unused.
-          </Tick>
+          <Tick on={shared} onChange={setShared}>{t`Shared tablet: signs out after an hour unused.`}</Tick>
           <ProblemNote problem={problem} />
           <Button
             kind="primary"
             type="submit"
             busy={accept.isPending}
             disabled={!again || passphrase !== again}
-          >
-            Save and sign in
-          </Button>
+          >{t`Save and sign in`}</Button>
         </Form>
       ) : whom.isLoading ? (
-        <p>Looking…</p>
+        <p>{t`Looking…`}</p>
       ) : (
         <div className="grid gap-4">
-          <h1 className="text-2xl font-bold">This invitation does not open</h1>
+          <h1 className="text-2xl font-bold">{t`This invitation does not open`}</h1>
           {whom.error ? (
             <ProblemNote problem={problemOf(whom.error)} />
           ) : (
-            <p>The address is not whole. Scan the code again, or ask for a new invitation.</p>
+            <p>{t`The address is not whole. Scan the code again, or ask for a new invitation.`}</p>
           )}
-          <Button onClick={leave}>Go to the sign-in</Button>
+          <Button onClick={leave}>{t`Go to the sign-in`}</Button>
         </div>
       )}
     </main>

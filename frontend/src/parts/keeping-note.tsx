@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, client } from '../api/client'
@@ -17,7 +18,7 @@ export function KeepingNote() {
   if (worries.length === 0) return null
   return (
     <section
-      aria-label="Backup or disk problem"
+      aria-label={t`Backup or disk problem`}
       className="mb-3 grid gap-1 border-l-[7px] border-fail bg-field p-3"
     >
       {worries.map((w) => (
@@ -25,9 +26,10 @@ export function KeepingNote() {
           <b>✕ {w.text}</b> {w.next_step}
         </p>
       ))}
-      <Link to="/shop#keeping" className="flex min-h-11 items-center font-bold underline">
-        Open Shop
-      </Link>
+      <Link
+        to="/shop#keeping"
+        className="flex min-h-11 items-center font-bold underline"
+      >{t`Open Shop`}</Link>
     </section>
   )
 }

@@ -1,20 +1,21 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Tick } from './field'
 import { setSingleKeys, singleKeysOn } from './keys-setting'
 
 const MAP: { keys: string[]; does: string }[] = [
-  { keys: ['1', '…', '9', '0'], does: 'Open that rung of the call (0 is the tenth)' },
-  { keys: ['n'], does: 'New reading on the call; new call on the list' },
-  { keys: ['/'], does: 'Find' },
-  { keys: ['Enter'], does: 'Next field; save from the last one' },
-  { keys: ['Esc'], does: 'Close what lies on top' },
-  { keys: ['?'], does: 'This list' },
+  { keys: ['1', '…', '9', '0'], does: t`Open that rung of the call (0 is the tenth)` },
+  { keys: ['n'], does: t`New reading on the call; new call on the list` },
+  { keys: ['/'], does: t`Find` },
+  { keys: [t`Enter`], does: t`Next field; save from the last one` },
+  { keys: [t`Esc`], does: t`Close what lies on top` },
+  { keys: ['?'], does: t`This list` },
 ]
 
 /** Every key there is, and whether single letters are shortcuts. */
 export function KeySheet({ places }: { places: { key: string; word: string }[] }) {
   const [single, setSingle] = useState(singleKeysOn)
-  const goes = places.map(({ key, word }) => ({ keys: ['g', key], does: `Go to ${word}` }))
+  const goes = places.map(({ key, word }) => ({ keys: ['g', key], does: t`Go to ${word}` }))
   return (
     <>
       <Tick
@@ -23,9 +24,7 @@ export function KeySheet({ places }: { places: { key: string; word: string }[] }
           setSingleKeys(on)
           setSingle(on)
         }}
-      >
-        Single letters are shortcuts
-      </Tick>
+      >{t`Single letters are shortcuts`}</Tick>
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
         {[...goes, ...MAP].map((row) => (
           <div key={row.does} className="contents">

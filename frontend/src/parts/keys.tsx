@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { early } from './early'
@@ -7,14 +8,14 @@ import { Sheet } from './sheet'
 const KeySheet = lazy(early(() => import('./key-sheet').then((m) => ({ default: m.KeySheet }))))
 
 const PLACES: Record<string, { path: string; word: string }> = {
-  c: { path: '/calls', word: 'Calls' },
-  u: { path: '/units', word: 'Units' },
-  l: { path: '/lab', word: 'Start lab' },
-  b: { path: '/bench', word: 'Practice' },
-  r: { path: '/circuits', word: 'Circuits' },
-  v: { path: '/van', word: 'Van' },
-  s: { path: '/shop', word: 'Shop' },
-  h: { path: '/handbook', word: 'Handbook' },
+  c: { path: '/calls', word: t`Calls` },
+  u: { path: '/units', word: t`Units` },
+  l: { path: '/lab', word: t`Start lab` },
+  b: { path: '/bench', word: t`Practice` },
+  r: { path: '/circuits', word: t`Circuits` },
+  v: { path: '/van', word: t`Van` },
+  s: { path: '/shop', word: t`Shop` },
+  h: { path: '/handbook', word: t`Handbook` },
 }
 
 export const PRESSED = 'orange-crank:key'
@@ -81,8 +82,8 @@ export function KeyMap() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: closing belongs to the change of place
   useEffect(() => setOpen(false), [pathname])
   return (
-    <Sheet open={open} onOpenChange={setOpen} title="Keys">
-      <Suspense fallback={<p role="status">Opening…</p>}>
+    <Sheet open={open} onOpenChange={setOpen} title={t`Keys`}>
+      <Suspense fallback={<p role="status">{t`Opening…`}</p>}>
         <KeySheet places={Object.entries(PLACES).map(([key, place]) => ({ key, word: place.word }))} />
       </Suspense>
     </Sheet>

@@ -1,8 +1,9 @@
+import { t } from '@lingui/core/macro'
 export type Look = 'sheet' | 'dark' | 'sun'
 export const LOOKS: { look: Look; word: string }[] = [
-  { look: 'sheet', word: 'Light' },
-  { look: 'dark', word: 'Dark' },
-  { look: 'sun', word: 'Sun' },
+  { look: 'sheet', word: t`Light` },
+  { look: 'dark', word: t`Dark` },
+  { look: 'sun', word: t`Sun` },
 ]
 const key = 'orange-crank.look'
 

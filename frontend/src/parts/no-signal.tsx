@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect } from 'react'
 import { at } from '../api/client'
@@ -57,11 +58,8 @@ export function NoSignal() {
           role="status"
           className="flex shrink-0 flex-wrap gap-x-3 border-b-2 border-ink bg-unknown px-3 py-1 text-on-dead"
         >
-          <b>No signal.</b>
-          <span>
-            Data from {day(moment)} {clock(moment)}. Entries are saved here and sent later. Prove every unit
-            dead yourself.
-          </span>
+          <b>{t`No signal.`}</b>
+          <span>{t`Data from ${day(moment)} ${clock(moment)}. Entries are saved here and sent later. Prove every unit dead yourself.`}</span>
         </p>
       )}
       {waits > 0 && (

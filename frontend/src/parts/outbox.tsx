@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import { Link, useLocation } from 'react-router'
@@ -55,7 +56,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   }, [due, cache])
   if (all.length === 0) return null
   const say = [
-    waiting.length > 0 && `${waiting.length} ${waiting.length === 1 ? 'entry waits' : 'entries wait'} here`,
+    waiting.length > 0 && `${waiting.length} ${waiting.length === 1 ? t`entry waits` : t`entries wait`} here`,
     refused.length > 0 && `${refused.length} refused`,
   ].filter(Boolean)
   return (
@@ -65,14 +66,16 @@ export function OutboxBar({ lost }: { lost: boolean }) {
       <p role="status" className="font-bold">
         {refused.length > 0 ? '✕' : '▸'} {say.join(' · ')}
       </p>
-      <button type="button" className="ml-auto min-h-11 underline" onClick={() => setOpen(true)}>
-        Look at {all.length === 1 ? 'it' : 'them'}
-      </button>
+      <button
+        type="button"
+        className="ml-auto min-h-11 underline"
+        onClick={() => setOpen(true)}
+      >{t`Look at ${all.length === 1 ? 'it' : 'them'}`}</button>
       <Sheet
         open={open}
         onOpenChange={setOpen}
-        title="Entered without signal"
-        note="Sent in this order when you have signal."
+        title={t`Entered without signal`}
+        note={t`Sent in this order when you have signal.`}
       >
         <ul className="grid gap-3">
           {all.map((w) => (
@@ -86,7 +89,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   )
 }
 
-const FATES = { waiting: '▸ Waits', refused: '✕ Refused', aside: '○ Set aside' } as const
+const FATES = { waiting: t`▸ Waits`, refused: t`✕ Refused`, aside: t`○ Set aside` } as const
 
 /** One entry: what was said here, what the server says to it, how the call stands, and the ways out. */
 function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
@@ -111,22 +114,21 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
       <p className="text-lg break-words">{wordsOf(entry, reference.data)}</p>
       <p className="text-sm text-soft">
         {entry.by}, {day(moment)} {clock(moment)}
-        {!mine && '. Sent when they sign in on this device again.'}
+        {!mine && t`. Sent when they sign in on this device again.`}
       </p>
       {entry.problem && entry.fate !== 'waiting' && (
         <div className="mt-2 border-l-[7px] border-fail pl-3">
-          <p className="break-words">
-            The server:{' '}
-            {(entry.problem.errors ?? []).map((e) => `${e.label ?? e.field}: enter ${e.wanted}.`).join(' ') ||
-              entry.problem.detail}
-          </p>
+          <p className="break-words">{t`The server: ${
+            (entry.problem.errors ?? []).map((e) => t`${e.label ?? e.field}: enter ${e.wanted}.`).join(' ') ||
+            entry.problem.detail
+          }`}</p>
           {entry.problem.next_step && <p className="font-bold">→ {entry.problem.next_step}</p>}
           <StandsNow id={entry.call} entry={entry} />
         </div>
       )}
       {entry.fate !== 'waiting' && mine && (
         <div className="grid gap-2 pt-2">
-          {dead && <TextField label="Why it was done anyway" value={reason} onChange={setReason} />}
+          {dead && <TextField label={t`Why it was done anyway`} value={reason} onChange={setReason} />}
           <div className="flex flex-wrap gap-2">
             {!stale && (
               <Button
@@ -135,7 +137,7 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
                 disabled={dead && reason.trim().length < 3}
                 onClick={() => act(again(entry.seq, dead ? reason.trim() : undefined))}
               >
-                {dead ? 'Send with this reason' : 'Send it again'}
+                {dead ? t`Send with this reason` : t`Send it again`}
               </Button>
             )}
             <Link
@@ -143,12 +145,10 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
               onClick={onGone}
               className="flex min-h-11 items-center px-2 underline underline-offset-4"
             >
-              {stale ? 'Take the volts again' : 'Open the call'}
+              {stale ? t`Take the volts again` : t`Open the call`}
             </Link>
             {entry.fate === 'refused' && (
-              <Button kind="quiet" busy={busy} onClick={() => act(aside(entry.seq))}>
-                Set aside
-              </Button>
+              <Button kind="quiet" busy={busy} onClick={() => act(aside(entry.seq))}>{t`Set aside`}</Button>
             )}
           </div>
         </div>
@@ -177,9 +177,9 @@ function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
     .find(Boolean)
   return (
     <p className="text-sm">
-      On the call now: {call.status === 'closed' ? 'closed' : call.state.words}. {call.state.why}
-      {last && ` Last: ${last.kind.replaceAll('_', ' ')}, ${last.person}, ${clock(last.happened_at)}.`}
-      {there && ` There: ${spoken(there.entry.value, there.unit)}, ${there.person}.`}
+      {t`On the call now: ${call.status === 'closed' ? 'closed' : call.state.words}. ${call.state.why}`}
+      {last && t` Last: ${last.kind.replaceAll('_', ' ')}, ${last.person}, ${clock(last.happened_at)}.`}
+      {there && t` There: ${spoken(there.entry.value, there.unit)}, ${there.person}.`}
     </p>
   )
 }
@@ -199,10 +199,10 @@ const spoken = (value: unknown, unit: string): string =>
         : String(value ?? '')
 
 const EVENTS: Record<string, string> = {
-  caution_read: 'Caution read',
-  control_live: 'Control voltage back',
-  went_live: 'Went live',
-  lapsed: 'Dead check expired',
+  caution_read: t`Caution read`,
+  control_live: t`Control voltage back`,
+  went_live: t`Went live`,
+  lapsed: t`Dead check expired`,
 }
 
 /** What an entry says, as it is read aloud. */
@@ -216,12 +216,13 @@ export function wordsOf(entry: Waiting, known: Schemas['Reference'] | undefined)
         return `${note?.label ?? r.quantity}${r.spot ? `, ${r.spot}` : ''} ${spoken(r.value, note?.unit ?? '')}`.trim()
       })
       .join(' · ')
-  if (entry.kind === 'make-safe') return 'Make safe'
-  if (entry.kind === 'safety-events') return EVENTS[String(said.kind)] ?? 'A step of safety'
-  if (entry.kind === 'tests') return known?.call_tests.find((t) => t.topic === said.topic)?.label ?? 'A test'
+  if (entry.kind === 'make-safe') return t`Make safe`
+  if (entry.kind === 'safety-events') return EVENTS[String(said.kind)] ?? t`A step of safety`
+  if (entry.kind === 'tests')
+    return known?.call_tests.find((test) => test.topic === said.topic)?.label ?? t`A test`
   if (entry.kind === 'changes') return String(said.what)
-  if (entry.kind === 'photos') return 'Photograph'
-  if (entry.kind === 'sounds') return 'Recording of a start'
+  if (entry.kind === 'photos') return t`Photograph`
+  if (entry.kind === 'sounds') return t`Recording of a start`
   return `${String(said.title)}: ${(said.ticked as unknown[] | undefined)?.length ?? 0} ticked`
 }
 
@@ -232,15 +233,12 @@ export function OutboxOfCall({ call }: { call: Call }) {
   const refused = own.filter((w) => w.fate === 'refused')
   if (own.length === 0) return null
   return (
-    <section aria-label="Entered without signal" className="mb-4 grid gap-2" key={pathname}>
+    <section aria-label={t`Entered without signal`} className="mb-4 grid gap-2" key={pathname}>
       {refused.map((w) => (
         <One key={w.seq} entry={w} />
       ))}
       {own.length > refused.length && (
-        <p className="border-l-[7px] border-unknown bg-field p-3">
-          {own.length - refused.length} of what stands here{' '}
-          {own.length - refused.length === 1 ? 'waits' : 'wait'} on this device; the server will judge.
-        </p>
+        <p className="border-l-[7px] border-unknown bg-field p-3">{t`${own.length - refused.length} of what stands here ${own.length - refused.length === 1 ? 'waits' : 'wait'} on this device; the server will judge.`}</p>
       )}
     </section>
   )
@@ -251,11 +249,11 @@ export function WaitingPhotos({ call }: { call: Call }) {
   const own = useOutbox().filter((w) => w.call === call.id && w.kind === 'photos' && w.fate === 'waiting')
   if (own.length === 0) return null
   return (
-    <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3" aria-label="Photographs that wait">
+    <ul className="grid grid-cols-2 gap-3 sm:grid-cols-3" aria-label={t`Photographs that wait`}>
       {own.map((w) => (
         <li key={w.seq} className="border border-dashed border-ink bg-field">
           <Picture body={w.body} type={w.type} />
-          <p className="p-2 text-sm">Waits here. {clock(new Date(w.made_ms).toISOString())}</p>
+          <p className="p-2 text-sm">{t`Waits here. ${clock(new Date(w.made_ms).toISOString())}`}</p>
         </li>
       ))}
     </ul>
@@ -269,5 +267,5 @@ function Picture({ body, type }: { body: ArrayBuffer; type: string | null }) {
     setUrl(made)
     return () => URL.revokeObjectURL(made)
   }, [body, type])
-  return url ? <img src={url} alt="Waits to be sent" className="h-32 w-full object-cover" /> : null
+  return url ? <img src={url} alt={t`Waits to be sent`} className="h-32 w-full object-cover" /> : null
 }

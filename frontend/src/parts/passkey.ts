@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Refusal } from '../api/client'
 
 type Json = Record<string, unknown>
@@ -37,9 +38,9 @@ async function told(asked: Promise<Credential | null>): Promise<Json> {
   }
   if (!(found instanceof PublicKeyCredential))
     throw new Refusal({
-      title: 'No passkey',
-      detail: 'The device gave no passkey: it was called off, or keeps none for this address.',
-      next_step: 'Sign in by your passphrase; a passkey is made on Shop, Your sign-in.',
+      title: t`No passkey`,
+      detail: t`The device gave no passkey: it was called off, or keeps none for this address.`,
+      next_step: t`Sign in by your passphrase; a passkey is made on Shop, Your sign-in.`,
       errors: [],
       status: 0,
     })

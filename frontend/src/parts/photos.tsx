@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { answer, at, type Call, client, problemOf, Refusal, type Schemas, send } from '../api/client'
@@ -13,10 +14,10 @@ import { useWaits } from './waits'
 const WaitingPhotos = lazy(() => import('./outbox').then((m) => ({ default: m.WaitingPhotos })))
 
 const SUBJECTS = [
-  { value: 'nameplate', label: 'Nameplate' },
-  { value: 'wiring', label: 'Wiring, before' },
-  { value: 'contacts', label: 'Contacts' },
-  { value: 'other', label: 'Other' },
+  { value: 'nameplate', label: t`Nameplate` },
+  { value: 'wiring', label: t`Wiring, before` },
+  { value: 'contacts', label: t`Contacts` },
+  { value: 'other', label: t`Other` },
 ]
 
 export function Gallery({ photos }: { photos: Schemas['PhotoOut'][] }) {
@@ -93,18 +94,18 @@ export function Photos({ call }: { call: Call }) {
     },
   })
   return (
-    <section ref={box} aria-label="Photos" className="border-t-2 border-line pt-2">
-      <h3 className="text-lg font-bold">Photos</h3>
-      <p className="pb-2 text-soft">Take one before you move anything. GPS data is removed.</p>
+    <section ref={box} aria-label={t`Photos`} className="border-t-2 border-line pt-2">
+      <h3 className="text-lg font-bold">{t`Photos`}</h3>
+      <p className="pb-2 text-soft">{t`Take one before you move anything. GPS data is removed.`}</p>
       <div className="grid gap-3">
         <WhileOpen>
-          <Choice label="Of what?" value={subject} onChange={setSubject} options={SUBJECTS} />
-          <TextField label="Caption" value={caption} onChange={setCaption} />
+          <Choice label={t`Of what?`} value={subject} onChange={setSubject} options={SUBJECTS} />
+          <TextField label={t`Caption`} value={caption} onChange={setCaption} />
           <input
             type="file"
             accept="image/jpeg,image/png,image/webp"
             capture="environment"
-            aria-label="Photograph"
+            aria-label={t`Photograph`}
             disabled={add.isPending}
             className="min-h-11 w-full file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
             onChange={(e) => {

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Problem } from '../api/client'
 import { Button } from './button'
 
@@ -12,9 +13,10 @@ export function ProblemNote({ problem, onRetry }: { problem: Problem | null; onR
         <ul className="list-disc pl-5">
           {errors.map((e) => (
             <li key={`${e.field}${e.wanted}`} className="break-words">
-              <b>{e.label ?? e.field}</b>: enter {e.wanted}
+              <b>{e.label ?? e.field}</b>
+              {t`: enter ${e.wanted}`}
               {e.got !== null && e.got !== undefined && (
-                <span className="text-soft"> (got {String(e.got)})</span>
+                <span className="text-soft">{t`(got ${String(e.got)})`}</span>
               )}
             </li>
           ))}
@@ -23,11 +25,7 @@ export function ProblemNote({ problem, onRetry }: { problem: Problem | null; onR
         <p className="break-words">{problem.detail}</p>
       )}
       {problem.next_step && <p className="font-bold">→ {problem.next_step}</p>}
-      {onRetry && (
-        <Button className="mt-2" onClick={onRetry}>
-          Try again
-        </Button>
-      )}
+      {onRetry && <Button className="mt-2" onClick={onRetry}>{t`Try again`}</Button>}
     </div>
   )
 }

@@ -1,20 +1,21 @@
+import { t } from '@lingui/core/macro'
 import type { Reads } from '../quantities/reads'
 import { Choice } from './choice'
 import { Pick } from './pick'
 
 const REGIONS: { value: Reads['region']; label: string }[] = [
-  { value: 'en-US', label: 'United States' },
-  { value: 'en-CA', label: 'Canada' },
-  { value: 'en-GB', label: 'United Kingdom' },
-  { value: 'en-IE', label: 'Ireland' },
-  { value: 'en-AU', label: 'Australia' },
-  { value: 'en-NZ', label: 'New Zealand' },
+  { value: 'en-US', label: t`United States` },
+  { value: 'en-CA', label: t`Canada` },
+  { value: 'en-GB', label: t`United Kingdom` },
+  { value: 'en-IE', label: t`Ireland` },
+  { value: 'en-AU', label: t`Australia` },
+  { value: 'en-NZ', label: t`New Zealand` },
 ]
 
 /** Languages of screens and papers, each named in itself. */
 export const LANGUAGES: { value: Reads['language']; label: string }[] = [
-  { value: 'en', label: 'English' },
-  { value: 'es', label: 'Español' },
+  { value: 'en', label: t`English` },
+  { value: 'es', label: t`Español` },
 ]
 
 /** How a shop in the browser's own region is likely to read. */
@@ -40,51 +41,48 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
   return (
     <div className="grid gap-3">
       <Choice
-        label="Language"
+        label={t`Language`}
         value={value.language}
         onChange={(v) => pick('language', v as Reads['language'])}
         options={LANGUAGES}
       />
       {value.language === 'es' && (
-        <p className="text-soft">
-          Paros, próximos pasos, hallazgos, pruebas y causas en español; las etiquetas de las pantallas siguen
-          en inglés.
-        </p>
+        <p className="text-soft">{t`Paros, próximos pasos, hallazgos, pruebas y causas en español; las etiquetas de las pantallas siguen en inglés.`}</p>
       )}
       <Choice
-        label="Temperatures"
+        label={t`Temperatures`}
         value={value.temperature}
         onChange={(v) => pick('temperature', v as Reads['temperature'])}
         options={[
           { value: 'F', label: '°F' },
-          { value: 'C', label: '°C, differences in K' },
+          { value: 'C', label: t`°C, differences in K` },
         ]}
       />
       <Choice
-        label="Lengths and heights"
+        label={t`Lengths and heights`}
         value={value.distance}
         onChange={(v) => pick('distance', v as Reads['distance'])}
         options={[
-          { value: 'ft', label: 'Feet' },
-          { value: 'm', label: 'Meters' },
+          { value: 'ft', label: t`Feet` },
+          { value: 'm', label: t`Meters` },
         ]}
       />
       <div>
         <Pick
-          label="Dates as in"
+          label={t`Dates as in`}
           value={value.region}
           onChange={(v) => pick('region', v as Reads['region'])}
           options={REGIONS}
         />
-        <p className="text-soft">For example {sample(value.region)}.</p>
+        <p className="text-soft">{t`For example ${sample(value.region)}.`}</p>
       </div>
       <Choice
-        label="Hours"
+        label={t`Hours`}
         value={String(value.hours)}
         onChange={(v) => pick('hours', v === '12' ? 12 : 24)}
         options={[
           { value: '24', label: '15:05' },
-          { value: '12', label: '3:05 pm' },
+          { value: '12', label: t`3:05 pm` },
         ]}
       />
     </div>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { type Call, rememberedPerson, type Schemas } from '../api/client'
@@ -49,18 +50,20 @@ export function Reminders() {
             tell(
               // The name the server tells it by: told by both, it is shown once.
               `clock-${clock.id}-${Math.floor(Date.parse(clock.started_at) / 1000)}`,
-              'Cool: retest the windings',
+              t`Cool: retest the windings`,
               `${call.site.name}, ${call.unit}`,
               `/calls/${call.id}/dead_tests`,
             )
       if (!mayTell()) return
       const mine = [null, rememberedPerson()]
-      const due = (await keptTasks()).filter((t) => t.due_on <= today() && mine.includes(t.assigned_id))
+      const due = (await keptTasks()).filter(
+        (task) => task.due_on <= today() && mine.includes(task.assigned_id),
+      )
       const [task] = due
       if (task)
         tell(
           `tasks-${today()}`,
-          due.length === 1 ? 'One task is due' : `${due.length} tasks are due`,
+          due.length === 1 ? t`One task is due` : t`${due.length} tasks are due`,
           `${task.title}, ${task.site}`,
           '/due',
         )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useId, useState } from 'react'
 
 /** A word nobody else shall read: hidden until it is asked for; keepers of passphrases may fill it. */
@@ -50,11 +51,11 @@ export function SecretField({
         <button
           type="button"
           aria-pressed={shown}
-          aria-label={`Show ${label.toLowerCase()}`}
+          aria-label={t`Show ${label.toLowerCase()}`}
           className="min-w-14 border-l border-faint px-2 text-sm underline"
           onClick={() => setShown(!shown)}
         >
-          {shown ? 'Hide' : 'Show'}
+          {shown ? t`Hide` : t`Show`}
         </button>
       </div>
       {(problem || hint) && (

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Dialog } from 'radix-ui'
 import './nonce'
 import { useEffect, useRef } from 'react'
@@ -33,7 +34,7 @@ export default function SheetDialog({ open, onOpenChange, title, note, children 
         >
           <div className="sticky top-0 z-10 flex items-center justify-between border-b-2 border-ink bg-plane px-4 py-1">
             <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
-            <Dialog.Close className="min-h-11 px-3 underline underline-offset-4">Close</Dialog.Close>
+            <Dialog.Close className="min-h-11 px-3 underline underline-offset-4">{t`Close`}</Dialog.Close>
           </div>
           <div className="p-4">
             {note && <p className="pb-3 text-soft">{note}</p>}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { PRACTICE } from '../api/client'
@@ -10,12 +11,12 @@ import { usePerson } from './who'
 const NoSignal = lazy(() => import('./no-signal').then((m) => ({ default: m.NoSignal })))
 
 const places: { to: string; word: string; short: string; also?: string[] }[] = [
-  { to: '/calls', word: 'Calls', short: 'Calls', also: ['/day', '/due'] },
-  { to: '/units', word: 'Units', short: 'Units', also: ['/fleet'] },
-  { to: '/lab', word: 'Start lab', short: 'Lab', also: ['/bench', '/score'] },
-  { to: '/circuits', word: 'Circuits', short: 'Circuit' },
-  { to: '/van', word: 'Van', short: 'Van' },
-  { to: '/shop', word: 'Shop', short: 'Shop' },
+  { to: '/calls', word: t`Calls`, short: t`Calls`, also: ['/day', '/due'] },
+  { to: '/units', word: t`Units`, short: t`Units`, also: ['/fleet'] },
+  { to: '/lab', word: t`Start lab`, short: t`Lab`, also: ['/bench', '/score'] },
+  { to: '/circuits', word: t`Circuits`, short: t`Circuit` },
+  { to: '/van', word: t`Van`, short: t`Van` },
+  { to: '/shop', word: t`Shop`, short: t`Shop` },
 ]
 
 /** Whether a page lies in a place: under its own address, or among those it also holds. */
@@ -39,19 +40,17 @@ export function Shell({ children }: { children: ReactNode }) {
         <a
           href="#main"
           className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-field focus:p-3"
-        >
-          To the page
-        </a>
+        >{t`To the page`}</a>
         <header className="flex shrink-0 items-stretch border-b-2 border-ink bg-plane">
           <Link
             to="/calls"
             className="hidden items-center gap-2 px-3 font-bold sm:flex"
-            aria-label="Orange Crank, calls"
+            aria-label={t`Orange Crank, calls`}
           >
             <img src="/crank.svg" alt="" className="size-7" />
             <span className="hidden text-lg sm:inline">Orange Crank</span>
           </Link>
-          <nav aria-label="Places" className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
+          <nav aria-label={t`Places`} className="flex min-w-0 flex-1 flex-wrap sm:flex-none">
             {places.map((p) => (
               <Link
                 key={p.to}
@@ -74,7 +73,7 @@ export function Shell({ children }: { children: ReactNode }) {
                 turn(LOOKS[(LOOKS.findIndex((l) => l.look === look) + 1) % LOOKS.length]?.look ?? 'sheet')
               }
               className="hidden min-h-12 border-l border-faint px-3 text-sm sm:block"
-              aria-label={`Look: ${look}. Change.`}
+              aria-label={t`Look: ${look}. Change.`}
             >
               {LOOKS.find((l) => l.look === look)?.word}
             </button>
@@ -82,7 +81,7 @@ export function Shell({ children }: { children: ReactNode }) {
               type="button"
               onClick={change}
               className="min-h-12 min-w-11 border-l border-faint px-2 text-sm sm:px-3"
-              aria-label={`At work: ${person?.name}. Change.`}
+              aria-label={t`At work: ${person?.name ?? ''}. Change.`}
             >
               <span className="figure sm:hidden">{person?.initials}</span>
               <span className="hidden sm:inline">{person?.name}</span>
@@ -92,10 +91,8 @@ export function Shell({ children }: { children: ReactNode }) {
         {PRACTICE && (
           <p className="flex shrink-0 items-center gap-3 bg-ink px-3 font-bold text-ground">
             <b>PRACTICE</b>
-            <span className="hidden font-normal sm:inline">Nothing here is a real unit or a record.</span>
-            <a href="/bench" className="ml-auto flex min-h-11 items-center underline">
-              Leave
-            </a>
+            <span className="hidden font-normal sm:inline">{t`Nothing here is a real unit or a record.`}</span>
+            <a href="/bench" className="ml-auto flex min-h-11 items-center underline">{t`Leave`}</a>
           </p>
         )}
         <Suspense fallback={null}>
@@ -114,7 +111,7 @@ export function Shell({ children }: { children: ReactNode }) {
 function Looks({ look, onTurn }: { look: Look; onTurn: (look: Look) => void }) {
   return (
     <fieldset className="mb-3 flex border-2 border-line sm:hidden">
-      <legend className="sr-only">Look</legend>
+      <legend className="sr-only">{t`Look`}</legend>
       {LOOKS.map((l) => (
         <button
           key={l.look}

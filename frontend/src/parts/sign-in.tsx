@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { answer, client, type Person, problemOf } from '../api/client'
 import { Button } from './button'
@@ -12,22 +13,19 @@ import { useTitle } from './title'
 
 /** The first thing on a device nobody is signed in on. */
 export function SignIn({ session, headed = true }: { session: Session; headed?: boolean }) {
-  useTitle('Sign in')
+  useTitle(t`Sign in`)
   return (
     <>
       {session.demo ? (
         <>
-          {headed && <h1 className="text-2xl font-bold">Who's working?</h1>}
-          <p className="pb-4 text-soft">
-            Every reading keeps the name of who took it. The demo&apos;s people are made up and sign in by a
-            tap; a shop&apos;s own sign in by a passphrase.
-          </p>
+          {headed && <h1 className="text-2xl font-bold">{t`Who's working?`}</h1>}
+          <p className="pb-4 text-soft">{t`Every reading keeps the name of who took it. The demo's people are made up and sign in by a tap; a shop's own sign in by a passphrase.`}</p>
           <DemoPeople people={session.people} />
         </>
       ) : (
         <>
-          {headed && <h1 className="text-2xl font-bold">Sign in</h1>}
-          <p className="pb-4 text-soft">Every reading keeps the name of who took it.</p>
+          {headed && <h1 className="text-2xl font-bold">{t`Sign in`}</h1>}
+          <p className="pb-4 text-soft">{t`Every reading keeps the name of who took it.`}</p>
           <ByPassphrase canSignIn={session.can_sign_in} />
         </>
       )}
@@ -74,23 +72,22 @@ function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
     )
   })
   return (
-    <Form label="Sign in" className="grid gap-4" onSubmit={() => enter.mutate(undefined)}>
+    <Form label={t`Sign in`} className="grid gap-4" onSubmit={() => enter.mutate(undefined)}>
       {!canSignIn && (
         <p className="border-l-[7px] border-unknown p-2">
-          <b>No person here has a passphrase yet.</b> At the shop&apos;s computer:{' '}
-          <code className="figure">orange-crank invite</code> and a name. It prints a link for that person.
+          <b>{t`No person here has a passphrase yet.`}</b> {t`At the shop's computer:`}{' '}
+          <code className="figure">{t`orange-crank invite`}</code>{' '}
+          {t`and a name. It prints a link for that person.`}
         </p>
       )}
-      <TextField label="Your name" name="username" value={name} onChange={setName} />
+      <TextField label={t`Your name`} name="username" value={name} onChange={setName} />
       <SecretField
-        label="Passphrase"
+        label={t`Passphrase`}
         value={passphrase}
         onChange={setPassphrase}
         autoComplete="current-password"
       />
-      <Tick on={shared} onChange={setShared}>
-        Shared tablet: signs out after an hour unused.
-      </Tick>
+      <Tick on={shared} onChange={setShared}>{t`Shared tablet: signs out after an hour unused.`}</Tick>
       <ProblemNote problem={problemOf(enter.error ?? byKey.error)} />
       <div className="flex flex-wrap gap-2">
         <Button
@@ -99,18 +96,16 @@ function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
           busy={enter.isPending}
           disabled={!name.trim() || !passphrase}
           className="flex-1"
-        >
-          Sign in
-        </Button>
+        >{t`Sign in`}</Button>
         {passkeysHere() && (
-          <Button busy={byKey.isPending} onClick={() => byKey.mutate(undefined)} className="flex-1">
-            Use a passkey
-          </Button>
+          <Button
+            busy={byKey.isPending}
+            onClick={() => byKey.mutate(undefined)}
+            className="flex-1"
+          >{t`Use a passkey`}</Button>
         )}
       </div>
-      <p className="text-sm text-soft">
-        New here, or forgotten? The lead or the office shows you a code to scan: Shop, People, Invite.
-      </p>
+      <p className="text-sm text-soft">{t`New here, or forgotten? The lead or the office shows you a code to scan: Shop, People, Invite.`}</p>
     </Form>
   )
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas } from '../api/client'
 import { useReadAt } from './waits'
 
@@ -10,9 +11,9 @@ export function StateWord({ state, large = false }: { state: State; large?: bool
   const unheard = useReadAt() !== null
   if (state.state === 'dead_proved' && unheard)
     return (
-      <span className={`inline-block border-2 border-dashed border-ink bg-field font-bold ${size}`}>
-        ? not proved dead
-      </span>
+      <span
+        className={`inline-block border-2 border-dashed border-ink bg-field font-bold ${size}`}
+      >{t`? not proved dead`}</span>
     )
   if (state.state === 'dead_proved')
     return <span className={`inline-block bg-dead font-bold text-on-dead ${size}`}>■ {state.words}</span>

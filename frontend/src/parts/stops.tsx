@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../api/client'
@@ -17,7 +18,7 @@ export function Stops({ call }: { call: Call }) {
   const stops = call.ladder.stops
   if (stops.length === 0) return null
   return (
-    <div role="alert" aria-label="Stop" className="mb-4 border-4 border-fail bg-field">
+    <div role="alert" aria-label={t`Stop`} className="mb-4 border-4 border-fail bg-field">
       <p className="hatched h-3" aria-hidden="true" />
       <ul className="divide-y-2 divide-fail">
         {stops.map((s) => (
@@ -33,17 +34,19 @@ export function Stops({ call }: { call: Call }) {
 function OneStop({ call, stop }: { call: Call; stop: Stop }) {
   return (
     <>
-      <p className="text-xl font-bold text-fail">✕ STOP</p>
+      <p className="text-xl font-bold text-fail">{t`✕ STOP`}</p>
       <p className="text-lg font-bold">{stop.text}</p>
       <p className="pt-1 text-lg">→ {stop.next_step}</p>
       <p className="pt-1 text-sm text-soft">
         {stop.source}
         {stop.since && `, ${day(stop.since)} ${clock(stop.since)}`}
-        {stop.scope === 'all' ? ' · Hands out, even with power off.' : ' · No live work until it is cleared.'}
+        {stop.scope === 'all'
+          ? t` · Hands out, even with power off.`
+          : t` · No live work until it is cleared.`}
       </p>
       {stop.finding && (
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">How</summary>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">{t`How`}</summary>
           <Findings findings={[stop.finding]} />
         </details>
       )}
@@ -66,9 +69,7 @@ function CorrectIt({ call, stop }: { call: Call; stop: Stop }) {
     <Link
       to={`/calls/${call.id}/${rung}#reading-${id}`}
       className="inline-flex min-h-11 items-center font-bold underline underline-offset-4"
-    >
-      Correct the reading
-    </Link>
+    >{t`Correct the reading`}</Link>
   )
 }
 
@@ -80,30 +81,32 @@ function Lift({ call, stop }: { call: Call; stop: Stop }) {
   if (!stop.may_lift)
     return (
       <p className="pt-1">
-        <b>To clear it:</b> {stop.lifted_by}.
+        <b>{t`To clear it:`}</b> {stop.lifted_by}.
       </p>
     )
   return (
     <details className="pt-1">
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">It is fixed</summary>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`It is fixed`}</summary>
       <Form
-        label="Clear the stop"
+        label={t`Clear the stop`}
         className="grid gap-2"
         onSubmit={() => {
           if (how.trim().length >= 3) lift.mutate({ stop: stop.key, how: how.trim() })
         }}
       >
         <TextField
-          label="How it was fixed, and by whom"
-          hint="Saved with your name."
+          label={t`How it was fixed, and by whom`}
+          hint={t`Saved with your name.`}
           value={how}
           onChange={setHow}
         />
         <ProblemNote problem={problemOf(lift.error)} />
         <div>
-          <Button type="submit" busy={lift.isPending} disabled={how.trim().length < 3}>
-            Clear the stop
-          </Button>
+          <Button
+            type="submit"
+            busy={lift.isPending}
+            disabled={how.trim().length < 3}
+          >{t`Clear the stop`}</Button>
         </div>
       </Form>
     </details>

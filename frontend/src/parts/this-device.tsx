@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, client, type Person, problemOf } from '../api/client'
@@ -30,28 +31,25 @@ export function ThisDevice({
       )}
       {session.shared && !session.proved && (session.may ?? []).includes('manage') && <ManageHere />}
       {waits > 0 && (
-        <p className="border-l-[7px] border-unknown bg-field p-3">
-          {waits === 1 ? 'One entry waits' : `${waits} entries wait`} here. What is yours stays on this
-          device, and is sent when you sign in on it again.
-        </p>
+        <p className="border-l-[7px] border-unknown bg-field p-3">{t`${waits === 1 ? t`One entry waits` : t`${waits} entries wait`} here. What is yours stays on this device, and is sent when you sign in on it again.`}</p>
       )}
       <ProblemNote problem={problemOf(leave.error)} />
       <div className="flex flex-wrap gap-2 border-t-2 border-line pt-3">
         <Button kind="quiet" onClick={onDone}>
-          Stay {session.person?.name}
+          {t`Stay`} {session.person?.name}
         </Button>
         {!session.demo && (
           <Link
             to="/shop#sign-in"
             onClick={onDone}
             className="flex min-h-11 items-center px-3 underline underline-offset-4"
-          >
-            Your sign-in and devices
-          </Link>
+          >{t`Your sign-in and devices`}</Link>
         )}
-        <Button className="ml-auto" busy={leave.isPending} onClick={() => leave.mutate(undefined)}>
-          Sign out
-        </Button>
+        <Button
+          className="ml-auto"
+          busy={leave.isPending}
+          onClick={() => leave.mutate(undefined)}
+        >{t`Sign out`}</Button>
       </div>
     </div>
   )
@@ -62,21 +60,21 @@ function ManageHere() {
   const [passphrase, setPassphrase] = useState('')
   const confirm = useSigning(() => answer(client.POST('/api/session/confirm', { body: { passphrase } })))
   return (
-    <Form label="Manage from here" className="grid gap-3" onSubmit={() => confirm.mutate(undefined)}>
-      <h3 className="font-bold">Manage from here</h3>
-      <p className="text-soft">
-        People, prices, standards and backups take your passphrase on a shared device.
-      </p>
+    <Form label={t`Manage from here`} className="grid gap-3" onSubmit={() => confirm.mutate(undefined)}>
+      <h3 className="font-bold">{t`Manage from here`}</h3>
+      <p className="text-soft">{t`People, prices, standards and backups take your passphrase on a shared device.`}</p>
       <SecretField
-        label="Your passphrase"
+        label={t`Your passphrase`}
         value={passphrase}
         onChange={setPassphrase}
         autoComplete="current-password"
       />
       <ProblemNote problem={problemOf(confirm.error)} />
-      <Button type="submit" busy={confirm.isPending} disabled={!passphrase}>
-        Manage for 15 minutes
-      </Button>
+      <Button
+        type="submit"
+        busy={confirm.isPending}
+        disabled={!passphrase}
+      >{t`Manage for 15 minutes`}</Button>
     </Form>
   )
 }
@@ -90,10 +88,10 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
     onDone,
   )
   const others = session.people.filter((p) => p.id !== session.person?.id)
-  if (others.length === 0) return <p className="text-soft">No other person works here yet.</p>
+  if (others.length === 0) return <p className="text-soft">{t`No other person works here yet.`}</p>
   return (
-    <section aria-label="Switch user" className="grid gap-3">
-      <p className="text-soft">Hand the tablet over. The next person enters their PIN.</p>
+    <section aria-label={t`Switch user`} className="grid gap-3">
+      <p className="text-soft">{t`Hand the tablet over. The next person enters their PIN.`}</p>
       <ul className="grid gap-2 sm:grid-cols-2">
         {others.map((p) => (
           <li key={p.id}>
@@ -114,18 +112,21 @@ function HandOver({ session, onDone }: { session: Session; onDone: () => void })
         ))}
       </ul>
       {taker && (
-        <Form label="Sign in with PIN" className="grid gap-3" onSubmit={() => take.mutate(undefined)}>
+        <Form label={t`Sign in with PIN`} className="grid gap-3" onSubmit={() => take.mutate(undefined)}>
           <SecretField
-            label={`PIN of ${taker.name}`}
+            label={t`PIN of ${taker.name}`}
             value={pin}
             onChange={setPin}
             autoComplete="off"
             digits
           />
           <ProblemNote problem={problemOf(take.error)} />
-          <Button kind="primary" type="submit" busy={take.isPending} disabled={pin.trim().length < 4}>
-            Sign in with PIN
-          </Button>
+          <Button
+            kind="primary"
+            type="submit"
+            busy={take.isPending}
+            disabled={pin.trim().length < 4}
+          >{t`Sign in with PIN`}</Button>
         </Form>
       )}
     </section>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { answer, client, rememberedPerson, type Schemas } from '../api/client'
 
 /** Whether this browser can be told anything while the program is closed on it. */
@@ -45,7 +46,7 @@ async function subscription() {
 function within<T>(pending: Promise<T>): Promise<T> {
   return Promise.race([
     pending,
-    new Promise<T>((_, refuse) => window.setTimeout(() => refuse(new Error('no answer')), GRANT_MS)),
+    new Promise<T>((_, refuse) => window.setTimeout(() => refuse(new Error(t`no answer`)), GRANT_MS)),
   ])
 }
 
@@ -64,8 +65,7 @@ async function renewed(held: PushSubscription | null, key: string): Promise<Push
   )
 }
 
-export const NOT_REACHED =
-  'This device cannot reach the push service of its browser. While the program is open here it tells you all the same.'
+export const NOT_REACHED = t`This device cannot reach the push service of its browser. While the program is open here it tells you all the same.`
 
 /** Have this device told from now on; throws NOT_REACHED as words where its browser's service does not answer. */
 export async function tellClosed(key: string): Promise<Schemas['Reminders']> {

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Collapsible } from 'radix-ui'
 import { lazy, type ReactNode, Suspense } from 'react'
 import type { Finding, Verdict } from '../api/client'
@@ -7,11 +8,11 @@ import { early } from './early'
 const Termed = lazy(early(() => import('../handbook/termed').then((m) => ({ default: m.Termed }))))
 
 const words: Record<Verdict, string> = {
-  pass: 'Pass',
-  watch: 'Watch',
-  fail: 'Fail',
-  unknown: 'Unknown',
-  note: 'Note',
+  pass: t`Pass`,
+  watch: t`Watch`,
+  fail: t`Fail`,
+  unknown: t`Unknown`,
+  note: t`Note`,
 }
 const colours: Record<Verdict, string> = {
   pass: 'text-pass',
@@ -83,7 +84,7 @@ export function Findings({ findings }: { findings: Finding[] }) {
           </div>
           {f.arithmetic && <p className="figure pt-1 text-sm break-words text-soft">{f.arithmetic}</p>}
           <p className="pt-1 text-sm text-soft">
-            Rule: <RuleLink rule={f.rule} />
+            {t`Rule:`} <RuleLink rule={f.rule} />
           </p>
           {f.next_step && <p className="pt-1 font-bold">→ {f.next_step}</p>}
         </li>
@@ -114,12 +115,8 @@ export function Why({
     <Collapsible.Root {...(id ? { id } : {})} defaultOpen={open ?? false} className="border-b border-faint">
       <Collapsible.Trigger className="group flex min-h-11 w-full items-center gap-3 py-2 text-left">
         <span className="min-w-0 flex-1">{summary}</span>
-        <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">
-          How
-        </span>
-        <span className="hidden shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:inline">
-          Close
-        </span>
+        <span className="shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:hidden">{t`How`}</span>
+        <span className="hidden shrink-0 text-sm underline underline-offset-4 group-data-[state=open]:inline">{t`Close`}</span>
       </Collapsible.Trigger>
       <Collapsible.Content className="border-l-4 border-faint bg-field px-3">
         {children}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQueryClient } from '@tanstack/react-query'
 import { createContext, lazy, type ReactNode, Suspense, useContext, useEffect, useState } from 'react'
 import {
@@ -74,14 +75,14 @@ export function WhoGate({ children }: { children: ReactNode }) {
       window.clearInterval(again)
     }
   }, [cache])
-  if (session.isPending) return <p className="p-6">Starting…</p>
+  if (session.isPending) return <p className="p-6">{t`Starting…`}</p>
   if (!now)
     return (
       <div className="mx-auto max-w-xl p-6">
         <ProblemNote problem={problemOf(session.error)} onRetry={() => session.refetch()} />
       </div>
     )
-  const starting = <p className="p-6">Starting…</p>
+  const starting = <p className="p-6">{t`Starting…`}</p>
   if (joining)
     return (
       <Suspense fallback={starting}>
@@ -105,7 +106,7 @@ export function WhoGate({ children }: { children: ReactNode }) {
       )}
       {at && (
         // Signed out in the middle: over whatever is open, which stays as it was typed.
-        <Sheet open={!person} onOpenChange={() => undefined} title="Sign in again">
+        <Sheet open={!person} onOpenChange={() => undefined} title={t`Sign in again`}>
           <SignIn session={now} headed={false} />
         </Sheet>
       )}
@@ -123,14 +124,16 @@ export function WhoGate({ children }: { children: ReactNode }) {
                 role="status"
                 className="flex items-center gap-3 border-b-2 border-ink bg-unknown px-3 text-on-dead"
               >
-                <b>{at.name} took over on this device.</b> Saves go under that name.
-                <button type="button" className="ml-auto min-h-11 px-3" onClick={() => setElsewhere(false)}>
-                  OK
-                </button>
+                <b>{t`${at.name} took over on this device.`}</b> {t`Saves go under that name.`}
+                <button
+                  type="button"
+                  className="ml-auto min-h-11 px-3"
+                  onClick={() => setElsewhere(false)}
+                >{t`OK`}</button>
               </p>
             )}
             {children}
-            <Sheet open={asking && person !== null} onOpenChange={setAsking} title="Who's working?">
+            <Sheet open={asking && person !== null} onOpenChange={setAsking} title={t`Who's working?`}>
               <ThisDevice
                 session={now}
                 onDone={() => setAsking(false)}

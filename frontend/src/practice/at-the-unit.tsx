@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { AlertDialog } from 'radix-ui'
 import '../parts/nonce'
@@ -17,14 +18,14 @@ import { UnitDrawing } from './unit-drawing'
 import { type Act, RunContext, type RunState, useRun, useRunHand } from './use-run'
 
 const MODES: { value: string; label: string }[] = [
-  { value: 'volts', label: 'Volts AC' },
-  { value: 'volts_low_z', label: 'Volts AC, low impedance' },
-  { value: 'volts_dc', label: 'Volts DC' },
-  { value: 'ohms', label: 'Ohms' },
-  { value: 'microfarads', label: 'Microfarads' },
-  { value: 'amps', label: 'Amps, clamp' },
-  { value: 'inrush', label: 'Inrush, clamp' },
-  { value: 'max_hold', label: 'Max hold, clamp' },
+  { value: 'volts', label: t`Volts AC` },
+  { value: 'volts_low_z', label: t`Volts AC, low impedance` },
+  { value: 'volts_dc', label: t`Volts DC` },
+  { value: 'ohms', label: t`Ohms` },
+  { value: 'microfarads', label: t`Microfarads` },
+  { value: 'amps', label: t`Amps, clamp` },
+  { value: 'inrush', label: t`Inrush, clamp` },
+  { value: 'max_hold', label: t`Max hold, clamp` },
 ]
 const CLAMPED = new Set(['amps', 'inrush', 'max_hold'])
 
@@ -89,13 +90,13 @@ export function UnitBar({ call }: { call: Call }) {
   const harm = state.harms.findLast((h) => h.hurts && h.act === state.run.acts && h.act > seen)
   return (
     <section
-      aria-label="At the unit"
+      aria-label={t`At the unit`}
       className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-2 border-ink bg-field px-3 py-1"
     >
-      <span className="figure min-w-24 text-2xl" role="status" aria-label="Practice meter">
+      <span className="figure min-w-24 text-2xl" role="status" aria-label={t`Practice meter`}>
         {state.meter.text}
       </span>
-      <span className="text-sm text-soft">{minutes(state.at_s)} on the job</span>
+      <span className="text-sm text-soft">{t`${minutes(state.at_s)} on the job`}</span>
       {state.run.race && <Race race={state.run.race} me={state.run.id} />}
       <p className="line-clamp-2 min-w-40 flex-1 text-sm" aria-live="polite">
         {last ? last.text : `“${state.complaint}”`}
@@ -115,13 +116,13 @@ export function UnitBar({ call }: { call: Call }) {
             aria-expanded={hand.open}
             onClick={() => hand.setOpen(!hand.open)}
           >
-            {hand.open && wide ? 'Back to the ladder' : 'At the unit'}
+            {hand.open && wide ? t`Back to the ladder` : t`At the unit`}
           </Button>
           <End call={call} />
         </>
       )}
       {!wide && (
-        <Sheet open={hand.open} onOpenChange={hand.setOpen} title="At the unit">
+        <Sheet open={hand.open} onOpenChange={hand.setOpen} title={t`At the unit`}>
           <AtTheUnit state={state} />
         </Sheet>
       )}
@@ -129,15 +130,13 @@ export function UnitBar({ call }: { call: Call }) {
         <AlertDialog.Portal>
           <AlertDialog.Overlay className="fixed inset-0 z-50 bg-black/80" />
           <AlertDialog.Content className="fixed top-1/2 left-1/2 z-[60] max-h-[92dvh] w-[min(34rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border-4 border-fail bg-plane p-5">
-            <AlertDialog.Title className="text-2xl font-bold text-fail">
-              ✕ You would have been hurt
-            </AlertDialog.Title>
+            <AlertDialog.Title className="text-2xl font-bold text-fail">{t`✕ You would have been hurt`}</AlertDialog.Title>
             <AlertDialog.Description className="py-2 text-lg">
               {harm?.text.replace(/^You would have been hurt: /, '')}
             </AlertDialog.Description>
             {harm && harm.skipped.length > 0 && (
               <>
-                <p className="font-bold">What was skipped:</p>
+                <p className="font-bold">{t`What was skipped:`}</p>
                 <ul className="list-disc pb-3 pl-5">
                   {harm.skipped.map((s) => (
                     <li key={s}>{s}</li>
@@ -146,9 +145,10 @@ export function UnitBar({ call }: { call: Call }) {
               </>
             )}
             <AlertDialog.Action asChild>
-              <Button kind="dead" onClick={() => setSeen(state.run.acts)}>
-                I step back. Make it safe first
-              </Button>
+              <Button
+                kind="dead"
+                onClick={() => setSeen(state.run.acts)}
+              >{t`I step back. Make it safe first`}</Button>
             </AlertDialog.Action>
           </AlertDialog.Content>
         </AlertDialog.Portal>
@@ -176,7 +176,7 @@ function Race({ race, me }: { race: string; me: number }) {
   const others = runs.data?.filter((r) => r.id !== me) ?? []
   return (
     <span className="text-sm">
-      Race <b className="figure">{race}</b>
+      {t`Race`} <b className="figure">{race}</b>
       {others.map((r) => (
         <span key={r.id}>
           {' '}
@@ -203,17 +203,15 @@ function End({ call }: { call: Call }) {
   })
   return (
     <>
-      <Button className="px-3" onClick={() => setAsking(true)}>
-        End & score
-      </Button>
-      <Sheet open={asking} onOpenChange={setAsking} title="End this practice call?">
-        <p className="pb-3">
-          What is on the record now is scored; after that neither the unit nor its score changes.
-        </p>
+      <Button className="px-3" onClick={() => setAsking(true)}>{t`End & score`}</Button>
+      <Sheet open={asking} onOpenChange={setAsking} title={t`End this practice call?`}>
+        <p className="pb-3">{t`What is on the record now is scored; after that neither the unit nor its score changes.`}</p>
         <ProblemNote problem={problemOf(end.error)} />
-        <Button kind="primary" busy={end.isPending} onClick={() => end.mutate()}>
-          End it and show the score
-        </Button>
+        <Button
+          kind="primary"
+          busy={end.isPending}
+          onClick={() => end.mutate()}
+        >{t`End it and show the score`}</Button>
       </Sheet>
     </>
   )
@@ -222,17 +220,15 @@ function End({ call }: { call: Call }) {
 function Over({ call }: { call: Call }) {
   const navigate = useNavigate()
   return (
-    <Button kind="primary" className="px-3" onClick={() => navigate(`/score/${call.id}`)}>
-      Score
-    </Button>
+    <Button kind="primary" className="px-3" onClick={() => navigate(`/score/${call.id}`)}>{t`Score`}</Button>
   )
 }
 
 const ROOMS = [
-  { value: 'meter', label: 'Meter' },
-  { value: 'look', label: 'Look & ask' },
-  { value: 'hands', label: 'Hands' },
-  { value: 'parts', label: 'Parts' },
+  { value: 'meter', label: t`Meter` },
+  { value: 'look', label: t`Look & ask` },
+  { value: 'hands', label: t`Hands` },
+  { value: 'parts', label: t`Parts` },
 ]
 
 /** Everything one can do at the unit; what comes of it stands on top. */
@@ -252,25 +248,25 @@ export function AtTheUnit({ state, docked = false }: { state: RunState; docked?:
         <p className="flex flex-wrap items-baseline gap-x-4">
           <span className="figure text-3xl">{state.meter.text}</span>
           {typeof state.meter.low === 'number' && (
-            <span className="text-soft">lowest {state.meter.low} V</span>
+            <span className="text-soft">{t`lowest ${state.meter.low} V`}</span>
           )}
-          <span className="ml-auto text-sm text-soft">{minutes(state.at_s)} on the job</span>
+          <span className="ml-auto text-sm text-soft">{t`${minutes(state.at_s)} on the job`}</span>
         </p>
-        <ul aria-label="What happened" className="text-sm">
-          {recent.map((t) => (
+        <ul aria-label={t`What happened`} className="text-sm">
+          {recent.map((line) => (
             <li
-              key={`${t.act} ${t.at_s} ${t.text}`}
-              className={t.kind === 'harm' ? 'font-bold text-fail' : ''}
+              key={`${line.act} ${line.at_s} ${line.text}`}
+              className={line.kind === 'harm' ? 'font-bold text-fail' : ''}
             >
-              {t.kind === 'harm' ? '✕ ' : ''}
-              {t.text}
+              {line.kind === 'harm' ? '✕ ' : ''}
+              {line.text}
             </li>
           ))}
         </ul>
         <ProblemNote problem={problemOf(hand.act.error)} />
       </div>
       <Switches state={state} go={go} busy={busy} />
-      <Choice label="What now" hideLabel options={ROOMS} value={room} onChange={setRoom} />
+      <Choice label={t`What now`} hideLabel options={ROOMS} value={room} onChange={setRoom} />
       {room === 'meter' && <Meter state={state} go={go} busy={busy} />}
       {room === 'look' && <Look go={go} busy={busy} state={state} />}
       {room === 'hands' && <Hands state={state} go={go} busy={busy} />}
@@ -308,15 +304,15 @@ function Do({
 }
 
 const SWITCHES: Record<'thermostat' | 'disconnect' | 'breaker', [string, string]> = {
-  thermostat: ['Thermostat calls', 'Thermostat off'],
-  disconnect: ['Disconnect in', 'Disconnect pulled'],
-  breaker: ['Breaker on', 'Breaker off or tripped'],
+  thermostat: [t`Thermostat calls`, t`Thermostat off`],
+  disconnect: [t`Disconnect in`, t`Disconnect pulled`],
+  breaker: [t`Breaker on`, t`Breaker off or tripped`],
 }
 
 function Switches({ state, go, busy }: Doing) {
   return (
     <fieldset className="flex flex-wrap gap-2">
-      <legend className="text-sm font-bold text-soft">Switches</legend>
+      <legend className="text-sm font-bold text-soft">{t`Switches`}</legend>
       {(Object.keys(SWITCHES) as (keyof typeof SWITCHES)[]).map((what) => {
         const on = state.switches[what] ?? false
         return (
@@ -332,7 +328,7 @@ function Switches({ state, go, busy }: Doing) {
         )
       })}
       <Do go={go} busy={busy} pressed={state.locked} act={{ verb: 'lock', on: !state.locked } as Act}>
-        {state.locked ? 'Your lock is on' : 'No lock'}
+        {state.locked ? t`Your lock is on` : t`No lock`}
       </Do>
     </fieldset>
   )
@@ -355,7 +351,7 @@ function Meter({ state, go, busy }: Doing) {
     <div className="grid gap-2">
       <div className="grid grid-cols-[1fr_auto] items-end gap-2">
         <Pick
-          label="Dial"
+          label={t`Dial`}
           value={mode}
           onChange={(m) => {
             setMode(m)
@@ -365,16 +361,16 @@ function Meter({ state, go, busy }: Doing) {
         />
         {mode === 'inrush' && (
           <Do go={go} busy={busy} act={{ verb: 'arm' } as Act} pressed={state.meter.armed}>
-            {state.meter.armed ? 'Armed' : 'Arm'}
+            {state.meter.armed ? t`Armed` : t`Arm`}
           </Do>
         )}
       </div>
       <p className="text-sm text-soft" aria-live="polite">
         {clamping
-          ? 'Tap the conductor the clamp goes round.'
+          ? t`Tap the conductor the clamp goes round.`
           : red === null
-            ? 'Tap where the red probe goes, then the black one.'
-            : 'Now tap where the black probe goes.'}
+            ? t`Tap where the red probe goes, then the black one.`
+            : t`Now tap where the black probe goes.`}
       </p>
       <UnitDrawing
         clamping={clamping}
@@ -390,33 +386,33 @@ function Meter({ state, go, busy }: Doing) {
 }
 
 const SIGHTS: [string, string][] = [
-  ['plate', 'Nameplate'],
-  ['board', 'Control board'],
-  ['breaker', 'Breaker'],
-  ['condenser', 'Condenser'],
-  ['contactor', 'Contactor points'],
-  ['capacitor', 'Capacitor and its label'],
-  ['kit', 'A start kit?'],
-  ['fan', 'Fan'],
-  ['lugs', 'Lugs, by hand'],
-  ['terminals', "Compressor's terminals"],
-  ['control_fuse', 'Control fuse'],
-  ['fuses', 'Fuses'],
-  ['switches', 'Float and pressure switch'],
+  ['plate', t`Nameplate`],
+  ['board', t`Control board`],
+  ['breaker', t`Breaker`],
+  ['condenser', t`Condenser`],
+  ['contactor', t`Contactor points`],
+  ['capacitor', t`Capacitor and its label`],
+  ['kit', t`A start kit?`],
+  ['fan', t`Fan`],
+  ['lugs', t`Lugs, by hand`],
+  ['terminals', t`Compressor's terminals`],
+  ['control_fuse', t`Control fuse`],
+  ['fuses', t`Fuses`],
+  ['switches', t`Float and pressure switch`],
 ]
 const TOPICS: [string, string][] = [
-  ['when', 'Since when, and when?'],
-  ['rest', 'How long has it rested?'],
-  ['idle', 'Did it stand idle?'],
-  ['lines', 'How long are the lines?'],
-  ['charge', 'Who touched the charge?'],
+  ['when', t`Since when, and when?`],
+  ['rest', t`How long has it rested?`],
+  ['idle', t`Did it stand idle?`],
+  ['lines', t`How long are the lines?`],
+  ['charge', t`Who touched the charge?`],
 ]
 
 function Look({ state, go, busy }: Doing) {
   return (
     <div className="grid gap-3">
       <fieldset className="flex flex-wrap gap-2">
-        <legend className="text-sm font-bold text-soft">Look at</legend>
+        <legend className="text-sm font-bold text-soft">{t`Look at`}</legend>
         {SIGHTS.map(([sight, word]) => (
           <Do key={sight} go={go} busy={busy} act={{ verb: 'look', sight } as Act}>
             {word}
@@ -424,7 +420,7 @@ function Look({ state, go, busy }: Doing) {
         ))}
       </fieldset>
       <fieldset className="flex flex-wrap gap-2">
-        <legend className="text-sm font-bold text-soft">Ask the customer</legend>
+        <legend className="text-sm font-bold text-soft">{t`Ask the customer`}</legend>
         {TOPICS.map(([topic, word]) => (
           <Do key={topic} go={go} busy={busy} act={{ verb: 'ask', topic } as Act}>
             {word}
@@ -432,21 +428,13 @@ function Look({ state, go, busy }: Doing) {
         ))}
       </fieldset>
       <fieldset className="flex flex-wrap gap-2">
-        <legend className="text-sm font-bold text-soft">Hand, ear, gauges, clock</legend>
-        <Do go={go} busy={busy} act={{ verb: 'feel' } as Act}>
-          Hand near the shell
-        </Do>
-        <Do go={go} busy={busy} act={{ verb: 'listen' } as Act}>
-          Listen
-        </Do>
+        <legend className="text-sm font-bold text-soft">{t`Hand, ear, gauges, clock`}</legend>
+        <Do go={go} busy={busy} act={{ verb: 'feel' } as Act}>{t`Hand near the shell`}</Do>
+        <Do go={go} busy={busy} act={{ verb: 'listen' } as Act}>{t`Listen`}</Do>
         <Hear state={state} />
-        <Do go={go} busy={busy} act={{ verb: 'gauges' } as Act}>
-          Read the gauges
-        </Do>
+        <Do go={go} busy={busy} act={{ verb: 'gauges' } as Act}>{t`Read the gauges`}</Do>
         {[1, 5, 15, 30].map((m) => (
-          <Do key={m} go={go} busy={busy} act={{ verb: 'wait', minutes: m } as Act}>
-            Wait {m} min
-          </Do>
+          <Do key={m} go={go} busy={busy} act={{ verb: 'wait', minutes: m } as Act}>{t`Wait ${m} min`}</Do>
         ))}
       </fieldset>
     </div>
@@ -461,27 +449,25 @@ function Hear({ state }: { state: RunState }) {
     new Audio(at(`/api/practice/calls/${state.run.call_number}/starts/${state.starts}.wav`))
       .play()
       .then(() => setProblem(''))
-      .catch(() => setProblem('No sound here: this device does not play it.'))
+      .catch(() => setProblem(t`No sound here: this device does not play it.`))
   return (
     <>
-      <Button className="px-3 text-sm" onClick={play}>
-        ♪ Hear the last start
-      </Button>
+      <Button className="px-3 text-sm" onClick={play}>{t`♪ Hear the last start`}</Button>
       {problem && <span className="self-center text-sm">{problem}</span>}
     </>
   )
 }
 
 const LEADS: [string, string][] = [
-  ['compressor', 'Compressor leads'],
-  ['run_capacitor', 'Run capacitor leads'],
-  ['start_kit', 'Start kit leads'],
-  ['coil', 'Coil leads'],
+  ['compressor', t`Compressor leads`],
+  ['run_capacitor', t`Run capacitor leads`],
+  ['start_kit', t`Start kit leads`],
+  ['coil', t`Coil leads`],
 ]
 const TOOLS = [
-  { value: 'resistor', label: 'Resistor' },
-  { value: 'spare_resistor', label: 'Spare resistor' },
-  { value: 'screwdriver', label: 'Screwdriver' },
+  { value: 'resistor', label: t`Resistor` },
+  { value: 'spare_resistor', label: t`Spare resistor` },
+  { value: 'screwdriver', label: t`Screwdriver` },
 ]
 
 function Hands({ state, go, busy }: Doing) {
@@ -490,22 +476,24 @@ function Hands({ state, go, busy }: Doing) {
   return (
     <div className="grid gap-3">
       <fieldset className="grid gap-2">
-        <legend className="text-sm font-bold text-soft">Bleed a capacitor</legend>
-        <Choice label="With" options={TOOLS} value={tool} onChange={setTool} hideLabel />
+        <legend className="text-sm font-bold text-soft">{t`Bleed a capacitor`}</legend>
+        <Choice label={t`With`} options={TOOLS} value={tool} onChange={setTool} hideLabel />
         <div className="flex flex-wrap gap-2">
-          <Do go={go} busy={busy} act={{ verb: 'discharge', section: 'c_herm', tool } as Act}>
-            Bleed C to HERM
-          </Do>
-          <Do go={go} busy={busy} act={{ verb: 'discharge', section: 'c_fan', tool } as Act}>
-            Bleed C to FAN
-          </Do>
+          <Do
+            go={go}
+            busy={busy}
+            act={{ verb: 'discharge', section: 'c_herm', tool } as Act}
+          >{t`Bleed C to HERM`}</Do>
+          <Do
+            go={go}
+            busy={busy}
+            act={{ verb: 'discharge', section: 'c_fan', tool } as Act}
+          >{t`Bleed C to FAN`}</Do>
         </div>
       </fieldset>
       <fieldset className="grid gap-2">
-        <legend className="text-sm font-bold text-soft">Leads</legend>
-        <Tick checked={taped} onChange={setTaped}>
-          Tape each end as it comes off
-        </Tick>
+        <legend className="text-sm font-bold text-soft">{t`Leads`}</legend>
+        <Tick checked={taped} onChange={setTaped}>{t`Tape each end as it comes off`}</Tick>
         <div className="flex flex-wrap gap-2">
           {LEADS.map(([lead, word]) => {
             const off =
@@ -525,35 +513,30 @@ function Hands({ state, go, busy }: Doing) {
         </div>
       </fieldset>
       <fieldset className="grid justify-items-start gap-2">
-        <legend className="text-sm font-bold text-soft">Wire</legend>
-        <Do go={go} busy={busy} act={{ verb: 'wire' } as Act}>
-          Wire it as checked on the call
-        </Do>
-        <p className="text-sm text-soft">
-          Land the leads on the Aid or the Contactor &amp; capacitors rung and check them there: what was
-          checked last is what gets wired, right or wrong. Then start it and watch.
-        </p>
+        <legend className="text-sm font-bold text-soft">{t`Wire`}</legend>
+        <Do go={go} busy={busy} act={{ verb: 'wire' } as Act}>{t`Wire it as checked on the call`}</Do>
+        <p className="text-sm text-soft">{t`Land the leads on the Aid or the Contactor & capacitors rung and check them there: what was checked last is what gets wired, right or wrong. Then start it and watch.`}</p>
       </fieldset>
     </div>
   )
 }
 
 const PARTS: [string, string][] = [
-  ['dual_capacitor', 'Dual run capacitor'],
-  ['run_capacitor', 'Run capacitor'],
-  ['fan_capacitor', 'Fan capacitor'],
-  ['contactor', 'Contactor'],
-  ['start_kit', 'Start kit'],
-  ['soft_starter', 'Soft starter'],
-  ['wiring', 'Wire, lug or connection'],
-  ['control', 'Control fuse or transformer'],
-  ['breaker', 'Breaker'],
-  ['fuse', 'Fuse'],
-  ['condenser', 'Clean the condenser'],
-  ['fan_motor', 'Fan motor'],
-  ['charge', 'Refrigerant charge'],
-  ['supply', 'Supply, by the utility'],
-  ['compressor', 'Compressor'],
+  ['dual_capacitor', t`Dual run capacitor`],
+  ['run_capacitor', t`Run capacitor`],
+  ['fan_capacitor', t`Fan capacitor`],
+  ['contactor', t`Contactor`],
+  ['start_kit', t`Start kit`],
+  ['soft_starter', t`Soft starter`],
+  ['wiring', t`Wire, lug or connection`],
+  ['control', t`Control fuse or transformer`],
+  ['breaker', t`Breaker`],
+  ['fuse', t`Fuse`],
+  ['condenser', t`Clean the condenser`],
+  ['fan_motor', t`Fan motor`],
+  ['charge', t`Refrigerant charge`],
+  ['supply', t`Supply, by the utility`],
+  ['compressor', t`Compressor`],
 ]
 
 function Parts({ state, go, busy }: Doing) {
@@ -574,11 +557,11 @@ function Parts({ state, go, busy }: Doing) {
     <div className="grid gap-3">
       {state.kit && (
         <p>
-          Fitted now: <b>{state.kit}</b>
+          {t`Fitted now:`} <b>{state.kit}</b>
         </p>
       )}
       <Pick
-        label="Change or mend"
+        label={t`Change or mend`}
         value={part}
         onChange={setPart}
         options={PARTS.map(([value, label]) => ({ value, label }))}
@@ -586,11 +569,11 @@ function Parts({ state, go, busy }: Doing) {
       {aid && (
         <>
           <Pick
-            label="Which one"
+            label={t`Which one`}
             value={number}
             onChange={setNumber}
             options={[
-              { value: '', label: 'None: take the old one off' },
+              { value: '', label: t`None: take the old one off` },
               ...state.aids
                 .filter((a) => a.part.startsWith('SS') === (part === 'soft_starter'))
                 .map((a) => ({ value: a.part, label: `${a.part} · ${a.title}` })),
@@ -598,21 +581,21 @@ function Parts({ state, go, busy }: Doing) {
           />
           {number && part === 'start_kit' && (
             <Pick
-              label="Relay"
+              label={t`Relay`}
               value={relay}
               onChange={setRelay}
               options={[
-                { value: '', label: "The kit's own" },
+                { value: '', label: t`The kit's own` },
                 ...state.relays.map((r) => ({ value: r.part, label: `${r.part} · ${r.title}` })),
               ]}
             />
           )}
           {number && (
             <Choice
-              label="Mounted"
+              label={t`Mounted`}
               options={[
-                { value: 'up', label: 'Arrow up' },
-                { value: 'flat', label: 'Flat' },
+                { value: 'up', label: t`Arrow up` },
+                { value: 'flat', label: t`Flat` },
               ]}
               value={mounted}
               onChange={setMounted}
@@ -621,14 +604,12 @@ function Parts({ state, go, busy }: Doing) {
         </>
       )}
       {part === 'breaker' && (
-        <FigureField label="Rating of the new one" unit="A" value={rating} onChange={setRating} />
+        <FigureField label={t`Rating of the new one`} unit="A" value={rating} onChange={setRating} />
       )}
       <div>
-        <Button kind="primary" busy={busy} onClick={() => go(act)}>
-          Do it at the unit
-        </Button>
+        <Button kind="primary" busy={busy} onClick={() => go(act)}>{t`Do it at the unit`}</Button>
       </div>
-      <p className="text-sm text-soft">Also enter the change on its step, as on any call.</p>
+      <p className="text-sm text-soft">{t`Also enter the change on its step, as on any call.`}</p>
     </div>
   )
 }

@@ -1,23 +1,24 @@
+import { t } from '@lingui/core/macro'
 import type { KeyboardEvent } from 'react'
 
 type Spot = { x: number; y: number; word: string; part: string }
 
 /** Where each terminal sits; a probe goes there by a tap. */
 export const SPOTS: Record<string, Spot> = {
-  'known.L': { x: 44, y: 54, word: 'L', part: 'known live receptacle' },
-  'known.N': { x: 100, y: 54, word: 'N', part: 'known live receptacle' },
-  'panel.A': { x: 232, y: 54, word: 'A', part: 'breaker, load side' },
-  'panel.B': { x: 288, y: 54, word: 'B', part: 'breaker, load side' },
-  ground: { x: 44, y: 150, word: 'G', part: 'cabinet ground' },
-  'contactor.L1': { x: 204, y: 136, word: 'L1', part: 'contactor, line side' },
-  'contactor.L2': { x: 268, y: 136, word: 'L2', part: 'contactor, line side' },
-  'contactor.A1': { x: 140, y: 172, word: 'A1', part: 'contactor coil' },
-  'contactor.A2': { x: 332, y: 172, word: 'A2', part: 'contactor coil' },
-  'contactor.T1': { x: 204, y: 208, word: 'T1', part: 'contactor, load side' },
-  'contactor.T2': { x: 268, y: 208, word: 'T2', part: 'contactor, load side' },
-  'run_cap.C': { x: 80, y: 268, word: 'C', part: 'run capacitor' },
-  'run_cap.HERM': { x: 44, y: 322, word: 'HERM', part: 'run capacitor' },
-  'run_cap.FAN': { x: 116, y: 322, word: 'FAN', part: 'run capacitor' },
+  'known.L': { x: 44, y: 54, word: 'L', part: t`known live receptacle` },
+  'known.N': { x: 100, y: 54, word: 'N', part: t`known live receptacle` },
+  'panel.A': { x: 232, y: 54, word: 'A', part: t`breaker, load side` },
+  'panel.B': { x: 288, y: 54, word: 'B', part: t`breaker, load side` },
+  ground: { x: 44, y: 150, word: 'G', part: t`cabinet ground` },
+  'contactor.L1': { x: 204, y: 136, word: 'L1', part: t`contactor, line side` },
+  'contactor.L2': { x: 268, y: 136, word: 'L2', part: t`contactor, line side` },
+  'contactor.A1': { x: 140, y: 172, word: 'A1', part: t`contactor coil` },
+  'contactor.A2': { x: 332, y: 172, word: 'A2', part: t`contactor coil` },
+  'contactor.T1': { x: 204, y: 208, word: 'T1', part: t`contactor, load side` },
+  'contactor.T2': { x: 268, y: 208, word: 'T2', part: t`contactor, load side` },
+  'run_cap.C': { x: 80, y: 268, word: 'C', part: t`run capacitor` },
+  'run_cap.HERM': { x: 44, y: 322, word: 'HERM', part: t`run capacitor` },
+  'run_cap.FAN': { x: 116, y: 322, word: 'FAN', part: t`run capacitor` },
   'compressor.R': { x: 212, y: 316, word: 'R', part: 'compressor' },
   'compressor.C': { x: 316, y: 316, word: 'C', part: 'compressor' },
   'compressor.S': { x: 264, y: 366, word: 'S', part: 'compressor' },
@@ -25,11 +26,11 @@ export const SPOTS: Record<string, Spot> = {
 
 /** Where a clamp goes round a conductor. */
 export const CLAMPS: Record<string, { x: number; y: number; word: string }> = {
-  whole_unit: { x: 204, y: 90, word: 'whole unit, one leg' },
-  run: { x: 212, y: 264, word: 'run (R)' },
-  common: { x: 316, y: 264, word: 'common (C)' },
-  start: { x: 164, y: 366, word: 'start (S)' },
-  fan: { x: 116, y: 390, word: 'fan' },
+  whole_unit: { x: 204, y: 90, word: t`whole unit, one leg` },
+  run: { x: 212, y: 264, word: t`run (R)` },
+  common: { x: 316, y: 264, word: t`common (C)` },
+  start: { x: 164, y: 366, word: t`start (S)` },
+  fan: { x: 116, y: 390, word: t`fan` },
 }
 
 const WIRES = [
@@ -69,7 +70,7 @@ export function UnitDrawing({
 }) {
   return (
     <svg viewBox="0 0 368 416" className="w-full max-w-xl touch-manipulation select-none">
-      <title>The unit: tap a terminal for a probe, a conductor for the clamp</title>
+      <title>{t`The unit: tap a terminal for a probe, a conductor for the clamp`}</title>
       <g fill="none" stroke="var(--faint)" strokeWidth="2">
         <rect x="14" y="14" width="118" height="66" />
         <rect x="202" y="14" width="118" height="66" />
@@ -78,24 +79,12 @@ export function UnitDrawing({
         <circle cx="264" cy="330" r="78" />
       </g>
       <g fill="var(--soft)" fontSize="12">
-        <text x="18" y="29">
-          Known live, 120 V
-        </text>
-        <text x="206" y="29">
-          Breaker, at the panel
-        </text>
-        <text x="116" y="226">
-          Contactor
-        </text>
-        <text x="18" y="258">
-          Run capacitor
-        </text>
-        <text x="232" y="412">
-          Compressor
-        </text>
-        <text x="124" y="404">
-          to the fan
-        </text>
+        <text x="18" y="29">{t`Known live, 120 V`}</text>
+        <text x="206" y="29">{t`Breaker, at the panel`}</text>
+        <text x="116" y="226">{t`Contactor`}</text>
+        <text x="18" y="258">{t`Run capacitor`}</text>
+        <text x="232" y="412">{t`Compressor`}</text>
+        <text x="124" y="404">{t`to the fan`}</text>
       </g>
       <g fill="none" stroke="var(--line)" strokeWidth="3">
         {WIRES.map((d, i) => (
@@ -113,7 +102,7 @@ export function UnitDrawing({
               key={terminal}
               role="button"
               tabIndex={0}
-              aria-label={`Probe at ${s.part} ${s.word}`}
+              aria-label={t`Probe at ${s.part} ${s.word}`}
               aria-pressed={probe !== null}
               onClick={go}
               onKeyDown={press(go)}
@@ -151,7 +140,7 @@ export function UnitDrawing({
               key={conductor}
               role="button"
               tabIndex={0}
-              aria-label={`Clamp round ${s.word}`}
+              aria-label={t`Clamp round ${s.word}`}
               aria-pressed={here}
               onClick={go}
               onKeyDown={press(go)}

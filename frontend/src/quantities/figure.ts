@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { ALSO, inUnit, unitWord } from './measures'
 
 /** What was typed into a figure's field: nothing, a figure, or something that is none, and why. */
@@ -40,17 +41,17 @@ export function readFigure(text: string, unit = ''): Typed {
   const parts = unit === 'hp' ? HORSEPOWER.exec(typed) : null
   if (parts) {
     const value = Number(parts[1] ?? 0) + Number(parts[2]) / Number(parts[3])
-    return Number.isFinite(value) ? { kind: 'figure', value } : wrong('Enter a number, like 1/3.')
+    return Number.isFinite(value) ? { kind: 'figure', value } : wrong(t`Enter a number, like 1/3.`)
   }
-  if (/\d\s*\/\s*\d/.test(typed)) return wrong('Two numbers. Enter the one for this supply.')
-  if (/\d\s*[x×*]\s*\d/i.test(typed)) return wrong('One figure here; add a row for each.')
+  if (/\d\s*\/\s*\d/.test(typed)) return wrong(t`Two numbers. Enter the one for this supply.`)
+  if (/\d\s*[x×*]\s*\d/i.test(typed)) return wrong(t`One figure here; add a row for each.`)
   const parted = /^([+-]?[\d.,]+)\s*(\D.*)?$/.exec(typed)
   const digits = parted?.[1]
-  if (digits === undefined) return wrong('Enter a number, like 16.7.')
+  if (digits === undefined) return wrong(t`Enter a number, like 16.7.`)
   const written = parted?.[2]?.trim() ?? ''
   const also = ALSO[unit]?.find(([word]) => word.test(written))
   if (written !== '' && !also && !(WRITTEN[unit]?.test(written) ?? false))
-    return wrong(unit ? `Enter a number in ${unitWord(unit)}, not “${written}”.` : 'Enter the number only.')
+    return wrong(unit ? t`Enter a number in ${unitWord(unit)}, not “${written}”.` : t`Enter the number only.`)
   const plain = THOUSANDS.test(digits)
     ? digits.replaceAll(',', '')
     : DECIMAL_COMMA.test(digits)
@@ -58,7 +59,7 @@ export function readFigure(text: string, unit = ''): Typed {
       : digits
   return PLAIN.test(plain)
     ? { kind: 'figure', value: (also?.[1] ?? inUnit(unit)).kept(Number(plain)) }
-    : wrong('Enter one number, like 1,234.5 or 16.7.')
+    : wrong(t`Enter one number, like 1,234.5 or 16.7.`)
 }
 
 function wrong(why: string): Typed {

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { answer, client, PRACTICE, problemOf, type Schemas } from '../../api/client'
@@ -19,7 +20,7 @@ type NewRun = Schemas['NewRun']
 
 /** Practice: what is due, the twelve graded calls, endless ones, races; for the lead everybody's results. */
 export function BenchScreen() {
-  useTitle('Practice')
+  useTitle(t`Practice`)
   const { person } = usePerson()
   const home = useQuery({
     queryKey: ['practice home', person?.id],
@@ -34,15 +35,11 @@ export function BenchScreen() {
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <LabTabs />
-      <h1 className="text-2xl font-bold">Practice</h1>
-      <p className="max-w-prose pb-3 text-soft">
-        Practice calls on a simulated unit. Mistakes have real consequences; shop records are not touched.
-      </p>
+      <h1 className="text-2xl font-bold">{t`Practice`}</h1>
+      <p className="max-w-prose pb-3 text-soft">{t`Practice calls on a simulated unit. Mistakes have real consequences; shop records are not touched.`}</p>
       {PRACTICE && (
         <p className="pb-3">
-          <a href="/bench" className="underline">
-            Leave practice
-          </a>
+          <a href="/bench" className="underline">{t`Leave practice`}</a>
         </p>
       )}
       {home.isError && <ProblemNote problem={problemOf(home.error)} onRetry={() => home.refetch()} />}
@@ -53,7 +50,7 @@ export function BenchScreen() {
           <Graded home={data} busy={begin.isPending} begin={begin.mutate} />
           <Endless busy={begin.isPending} begin={begin.mutate} />
           <Skills home={data} />
-          <Runs title="Your calls" runs={data.runs} />
+          <Runs title={t`Your calls`} runs={data.runs} />
           {person?.role === 'lead' && <Lead home={data} onSet={() => home.refetch()} />}
         </div>
       )}
@@ -66,8 +63,8 @@ type Beginning = { busy: boolean; begin: (body: NewRun) => void }
 function titleOf(home: Home, key: string): string {
   const graded = home.scenarios.find((s) => s.key === key)
   if (graded) return `${graded.number}. ${graded.title}`
-  const [, level, seed] = key.split('-')
-  return `Level ${level}, call ${seed}`
+  const [, level = '', seed = ''] = key.split('-')
+  return t`Level ${level}, call ${seed}`
 }
 
 /** What goes on, what the lead set, what is due again. */
@@ -75,35 +72,29 @@ function Ahead({ home, busy, begin }: { home: Home } & Beginning) {
   const going = home.runs.filter((r) => r.ended_at === null).slice(0, 3)
   if (going.length + home.sets.length + home.due.length === 0) return null
   return (
-    <section aria-label="Now" className="border-2 border-ink bg-field p-3">
-      <h2 className="text-lg font-bold">Now</h2>
+    <section aria-label={t`Now`} className="border-2 border-ink bg-field p-3">
+      <h2 className="text-lg font-bold">{t`Now`}</h2>
       <ul>
         {going.map((r) => (
-          <Line key={`run ${r.id}`} title={titleOf(home, r.scenario)} note={`Begun ${day(r.started_at)}.`}>
+          <Line key={`run ${r.id}`} title={titleOf(home, r.scenario)} note={t`Begun ${day(r.started_at)}.`}>
             <a
               className="inline-flex min-h-11 items-center border-2 border-line bg-field px-3 font-bold"
               href={`/practice/calls/${r.call_number}`}
-            >
-              Go on
-            </a>
+            >{t`Go on`}</a>
           </Line>
         ))}
         {home.sets.map((s) => (
           <Line
             key={`set ${s.id}`}
             title={titleOf(home, s.scenario)}
-            note={`Set by ${s.by}, by ${s.due_on}.`}
+            note={t`Set by ${s.by}, by ${s.due_on}.`}
           >
-            <Button busy={busy} onClick={() => begin({ scenario: s.scenario } as NewRun)}>
-              Begin
-            </Button>
+            <Button busy={busy} onClick={() => begin({ scenario: s.scenario } as NewRun)}>{t`Begin`}</Button>
           </Line>
         ))}
         {home.due.map((d) => (
-          <Line key={`due ${d.key}`} title={titleOf(home, d.key)} note={`Due. ${d.why}`}>
-            <Button busy={busy} onClick={() => begin({ scenario: d.key } as NewRun)}>
-              Begin
-            </Button>
+          <Line key={`due ${d.key}`} title={titleOf(home, d.key)} note={t`Due. ${d.why}`}>
+            <Button busy={busy} onClick={() => begin({ scenario: d.key } as NewRun)}>{t`Begin`}</Button>
           </Line>
         ))}
       </ul>
@@ -124,9 +115,9 @@ function Line({ title, note, children }: { title: string; note: string; children
 
 function Graded({ home, busy, begin }: { home: Home } & Beginning) {
   return (
-    <section aria-label="Graded calls">
-      <h2 className="text-lg font-bold">Twelve calls, in order of work</h2>
-      <p className="text-soft">Each one tests a common mistake.</p>
+    <section aria-label={t`Graded calls`}>
+      <h2 className="text-lg font-bold">{t`Twelve calls, in order of work`}</h2>
+      <p className="text-soft">{t`Each one tests a common mistake.`}</p>
       <ol>
         {home.scenarios.map((s) => (
           <li
@@ -139,13 +130,11 @@ function Graded({ home, busy, begin }: { home: Home } & Beginning) {
               <span className="block text-soft">“{s.complaint}”</span>
               <span className={s.passed ? 'font-bold text-pass' : 'text-soft'}>
                 {s.best === null || s.best === undefined
-                  ? 'Not tried'
-                  : `${s.passed ? '✓ Passed' : '△ Not yet'}, best ${figure(s.best)}`}
+                  ? t`Not tried`
+                  : t`${s.passed ? t`✓ Passed` : t`△ Not yet`}, best ${figure(s.best)}`}
               </span>
             </span>
-            <Button busy={busy} onClick={() => begin({ scenario: s.key } as NewRun)}>
-              Begin
-            </Button>
+            <Button busy={busy} onClick={() => begin({ scenario: s.key } as NewRun)}>{t`Begin`}</Button>
           </li>
         ))}
       </ol>
@@ -154,9 +143,9 @@ function Graded({ home, busy, begin }: { home: Home } & Beginning) {
 }
 
 const LEVELS = [
-  { value: '1', label: '1 · plain faults' },
-  { value: '2', label: '2 · around the compressor' },
-  { value: '3', label: '3 · rare, in pairs, with traps' },
+  { value: '1', label: t`1 · plain faults` },
+  { value: '2', label: t`2 · around the compressor` },
+  { value: '3', label: t`3 · rare, in pairs, with traps` },
 ]
 
 function Endless({ busy, begin }: Beginning) {
@@ -166,24 +155,23 @@ function Endless({ busy, begin }: Beginning) {
   const number = parseCount(seed)
   const body = { level: Number(level), ...(number === null ? {} : { seed: number }) }
   return (
-    <section aria-label="Endless calls" className="grid gap-3">
-      <h2 className="text-lg font-bold">One more, of any kind</h2>
-      <Choice label="Level" options={LEVELS} value={level} onChange={setLevel} />
+    <section aria-label={t`Endless calls`} className="grid gap-3">
+      <h2 className="text-lg font-bold">{t`One more, of any kind`}</h2>
+      <Choice label={t`Level`} options={LEVELS} value={level} onChange={setLevel} />
       <div className="flex flex-wrap items-end gap-3">
         <div className="w-40">
-          <FigureField label="Call number, if any" unit="" whole value={seed} onChange={setSeed} />
+          <FigureField label={t`Call number, if any`} unit="" whole value={seed} onChange={setSeed} />
         </div>
-        <Button kind="primary" busy={busy} onClick={() => begin(body as NewRun)}>
-          Begin
-        </Button>
-        <Button busy={busy} onClick={() => begin({ ...body, open_race: true } as NewRun)}>
-          Begin as a race
-        </Button>
+        <Button kind="primary" busy={busy} onClick={() => begin(body as NewRun)}>{t`Begin`}</Button>
+        <Button
+          busy={busy}
+          onClick={() => begin({ ...body, open_race: true } as NewRun)}
+        >{t`Begin as a race`}</Button>
       </div>
       <div className="flex flex-wrap items-end gap-3">
         <div className="w-40">
           <TextField
-            label="Join a race: its six letters"
+            label={t`Join a race: its six letters`}
             value={code}
             onChange={(text) => setCode(text.toUpperCase())}
           />
@@ -192,9 +180,7 @@ function Endless({ busy, begin }: Beginning) {
           busy={busy}
           disabled={code.trim().length !== 6}
           onClick={() => begin({ race: code.trim() } as NewRun)}
-        >
-          Join
-        </Button>
+        >{t`Join`}</Button>
       </div>
     </section>
   )
@@ -203,9 +189,11 @@ function Endless({ busy, begin }: Beginning) {
 function Skills({ home }: { home: Home }) {
   if (!home.skills.some((s) => s.of > 0)) return null
   return (
-    <section aria-label="Skills">
-      <h2 className="text-lg font-bold">How you stand</h2>
-      <p className="text-soft">Over your last {home.skills[0]?.of} calls.</p>
+    <section aria-label={t`Skills`}>
+      <h2 className="text-lg font-bold">{t`How you stand`}</h2>
+      <p className="text-soft">
+        {t`Over your last`} {home.skills[0]?.of} {t`calls.`}
+      </p>
       <ul className="grid gap-1 pt-1 sm:grid-cols-2">
         {home.skills.map((s) => (
           <li key={s.skill} className="grid grid-cols-[10rem_1fr_auto] items-center gap-2">
@@ -215,9 +203,7 @@ function Skills({ home }: { home: Home }) {
                 <span key={key} className={`flex-1 border-r border-plane ${i < s.held ? 'bg-pass' : ''}`} />
               ))}
             </span>
-            <span className="figure">
-              {s.held} of {s.of}
-            </span>
+            <span className="figure">{t`${s.held} of ${s.of}`}</span>
           </li>
         ))}
       </ul>
@@ -237,18 +223,16 @@ function Runs({ title, runs, who = false }: { title: string; runs: Run[]; who?: 
             {who && <span className="min-w-32">{r.learner}</span>}
             <span className="min-w-40 flex-1">
               {r.scenario.replace('graded-', 'Call ').replace(/^seed-(\d)-/, 'Level $1, call ')}
-              {r.race ? ` · race ${r.race}` : ''}
+              {r.race ? t` · race ${r.race}` : ''}
             </span>
             <span className={r.passed ? 'font-bold text-pass' : 'font-bold text-fail'}>
               {r.passed ? '✓' : '✕'} {figure(r.total ?? 0)}
             </span>
-            <span className="text-soft">{figure(r.minutes ?? 0)} min</span>
+            <span className="text-soft">{t`${figure(r.minutes ?? 0)} min`}</span>
             <a
               className="inline-flex min-h-11 items-center underline"
               href={`/practice/score/${r.call_number}`}
-            >
-              Score sheet
-            </a>
+            >{t`Score sheet`}</a>
           </li>
         ))}
       </ul>
@@ -273,26 +257,26 @@ function Lead({ home, onSet }: { home: Home; onSet: () => void }) {
     onSuccess: onSet,
   })
   return (
-    <section aria-label="For the lead" className="grid gap-3 border-2 border-line p-3">
-      <h2 className="text-lg font-bold">Set a call</h2>
+    <section aria-label={t`For the lead`} className="grid gap-3 border-2 border-line p-3">
+      <h2 className="text-lg font-bold">{t`Set a call`}</h2>
       <div className="grid items-end gap-3 sm:grid-cols-4">
         <Pick
-          label="For"
+          label={t`For`}
           value={learner}
           onChange={setLearner}
           options={[
-            { value: '', label: 'Pick somebody' },
+            { value: '', label: t`Pick somebody` },
             ...learners.map((p) => ({ value: String(p.id), label: p.name })),
           ]}
         />
         <Pick
-          label="Call"
+          label={t`Call`}
           value={scenario}
           onChange={setScenario}
           options={home.scenarios.map((s) => ({ value: s.key, label: `${s.number}. ${s.title}` }))}
         />
         <label className="block">
-          <span className="text-sm font-bold text-soft">By</span>
+          <span className="text-sm font-bold text-soft">{t`By`}</span>
           <input
             type="date"
             className="block min-h-12 w-full border-2 border-line bg-field px-2"
@@ -300,13 +284,16 @@ function Lead({ home, onSet }: { home: Home; onSet: () => void }) {
             onChange={(e) => setDue(e.target.value)}
           />
         </label>
-        <Button kind="primary" busy={set.isPending} disabled={!learner || !due} onClick={() => set.mutate()}>
-          Set it
-        </Button>
+        <Button
+          kind="primary"
+          busy={set.isPending}
+          disabled={!learner || !due}
+          onClick={() => set.mutate()}
+        >{t`Set it`}</Button>
       </div>
       <ProblemNote problem={problemOf(set.error)} />
-      {set.isSuccess && <p role="status">✓ Set. It stands on their Practice page.</p>}
-      <Runs title="Everybody's calls" runs={home.everybody} who />
+      {set.isSuccess && <p role="status">{t`✓ Set. It stands on their Practice page.`}</p>}
+      <Runs title={t`Everybody's calls`} runs={home.everybody} who />
     </section>
   )
 }

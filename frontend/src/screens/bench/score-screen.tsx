@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
@@ -19,18 +20,16 @@ export function ScoreScreen() {
     queryKey: ['score', Number(id)],
     queryFn: () => answer(client.GET('/api/practice/calls/{call_id}/score', { params })),
   })
-  useTitle('Score')
+  useTitle(t`Score`)
   const [moment, setMoment] = useState<number | null>(null)
   if (sheet.isError)
     return (
       <div className="mx-auto max-w-xl p-4">
         <ProblemNote problem={problemOf(sheet.error)} onRetry={() => sheet.refetch()} />
-        <Link className="inline-block py-3 underline" to={`/calls/${id}`}>
-          Back to the call
-        </Link>
+        <Link className="inline-block py-3 underline" to={`/calls/${id}`}>{t`Back to the call`}</Link>
       </div>
     )
-  if (!sheet.data) return <p className="p-6">Scoring…</p>
+  if (!sheet.data) return <p className="p-6">{t`Scoring…`}</p>
   const { score, told, starts, race, run } = sheet.data
   const show = (act: number) => {
     setMoment(act)
@@ -40,38 +39,34 @@ export function ScoreScreen() {
     <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)] gap-5 p-3 sm:p-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
       <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-5">
         <header className="border-2 border-ink bg-field p-4">
-          <h1 className={`text-2xl font-bold ${score.passed ? 'text-pass' : 'text-fail'}`}>
-            {score.passed ? '✓ Passed' : '✕ Not passed'}: {figure(score.total)} of 100
-          </h1>
+          <h1
+            className={`text-2xl font-bold ${score.passed ? 'text-pass' : 'text-fail'}`}
+          >{t`${score.passed ? t`✓ Passed` : t`✕ Not passed`}: ${figure(score.total)} of 100`}</h1>
           <p>
-            It was: <b>{score.cause}</b>. {figure(score.minutes)} minutes; an expert took{' '}
-            {figure(score.best_minutes)}.
+            {t`It was:`} <b>{score.cause}</b>
+            {t`. ${figure(score.minutes)} minutes; an expert took ${figure(score.best_minutes)}.`}
           </p>
-          {score.cost > 0 && <p>Your mistakes would have cost about ${figure(score.cost, 6)}.</p>}
+          {score.cost > 0 && <p>{t`Your mistakes would have cost about $${figure(score.cost, 6)}.`}</p>}
           {score.hurt && (
             <div className="mt-2 border-l-[7px] border-fail p-2">
               <p className="font-bold text-fail">{score.hurt}</p>
-              <p>Skipped: {score.skipped.join('; ') || 'nothing that would have shown it'}.</p>
+              <p>{t`Skipped: ${score.skipped.join('; ') || t`nothing that would have shown it`}.`}</p>
             </div>
           )}
           <p className="flex flex-wrap gap-3 pt-2">
-            <Link className="underline" to={`/calls/${run.call_number}`}>
-              The call's record
-            </Link>
-            <a className="underline" href="/bench">
-              Another call
-            </a>
+            <Link className="underline" to={`/calls/${run.call_number}`}>{t`The call's record`}</Link>
+            <a className="underline" href="/bench">{t`Another call`}</a>
           </p>
         </header>
         {race.length > 0 && <Race sheet={sheet.data} />}
-        <section aria-label="By dimension">
+        <section aria-label={t`By dimension`}>
           {score.dimensions.map((d) => (
             <DimensionRow key={d.skill} dimension={d} onMoment={show} />
           ))}
         </section>
         <Tests sheet={sheet.data} onMoment={show} />
-        <section aria-label="An expert's way">
-          <h2 className="text-lg font-bold">An expert's way</h2>
+        <section aria-label={t`An expert's way`}>
+          <h2 className="text-lg font-bold">{t`An expert's way`}</h2>
           <ol className="list-decimal pl-6">
             {score.expert.map((step, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: steps may repeat, and never move
@@ -81,19 +76,19 @@ export function ScoreScreen() {
         </section>
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-5">
-        <section aria-label="Time line">
-          <h2 className="text-lg font-bold">What happened</h2>
+        <section aria-label={t`Time line`}>
+          <h2 className="text-lg font-bold">{t`What happened`}</h2>
           <ol className="border-l-2 border-line">
-            {told.map((t, i) => (
+            {told.map((test, i) => (
               <li
                 // biome-ignore lint/suspicious/noArrayIndexKey: a time line that is over does not move
                 key={i}
-                id={told.findIndex((o) => o.act === t.act) === i ? `act-${t.act}` : undefined}
-                className={`py-1 pl-3 ${t.act === moment ? 'bg-orange/25' : ''} ${t.kind === 'harm' ? 'font-bold text-fail' : ''}`}
+                id={told.findIndex((o) => o.act === test.act) === i ? `act-${test.act}` : undefined}
+                className={`py-1 pl-3 ${test.act === moment ? 'bg-orange/25' : ''} ${test.kind === 'harm' ? 'font-bold text-fail' : ''}`}
               >
-                <span className="figure pr-2 text-soft">{clock(t.at_s)}</span>
-                {t.kind === 'harm' ? '✕ ' : ''}
-                {t.text}
+                <span className="figure pr-2 text-soft">{clock(test.at_s)}</span>
+                {test.kind === 'harm' ? '✕ ' : ''}
+                {test.text}
               </li>
             ))}
           </ol>
@@ -127,9 +122,10 @@ function DimensionRow({ dimension: d, onMoment }: { dimension: Dimension; onMome
             </span>
             <span className="min-w-40 flex-1">{p.text}</span>
             {typeof p.act === 'number' && (
-              <Button className="px-2 text-sm" onClick={() => onMoment(p.act as number)}>
-                Show the moment
-              </Button>
+              <Button
+                className="px-2 text-sm"
+                onClick={() => onMoment(p.act as number)}
+              >{t`Show the moment`}</Button>
             )}
           </li>
         ))}
@@ -143,23 +139,25 @@ function Tests({ sheet, onMoment }: { sheet: ScoreOut; onMoment: (act: number) =
   const { tests } = sheet.score
   if (tests.length === 0) return null
   return (
-    <section aria-label="Tests">
-      <h2 className="text-lg font-bold">What your tests told</h2>
-      <p className="text-soft">How sure of the true cause one could be, before and after.</p>
+    <section aria-label={t`Tests`}>
+      <h2 className="text-lg font-bold">{t`What your tests told`}</h2>
+      <p className="text-soft">{t`How sure of the true cause one could be, before and after.`}</p>
       <ul>
-        {tests.map((t) => (
-          <li key={t.test} className="flex flex-wrap items-center gap-x-3 border-t border-faint py-1">
+        {tests.map((test) => (
+          <li key={test.test} className="flex flex-wrap items-center gap-x-3 border-t border-faint py-1">
             <button
               type="button"
               className="min-h-11 min-w-48 flex-1 text-left underline"
-              onClick={() => onMoment(t.act)}
+              onClick={() => onMoment(test.act)}
             >
-              {t.title}
+              {test.title}
             </button>
             <span className="figure">
-              {percent(t.before)} → {percent(t.after)}
+              {percent(test.before)} → {percent(test.after)}
             </span>
-            {t.best && <span className="basis-full text-sm text-soft">Would have told most: {t.best}.</span>}
+            {test.best && (
+              <span className="basis-full text-sm text-soft">{t`Would have told most: ${test.best}.`}</span>
+            )}
           </li>
         ))}
       </ul>
@@ -171,17 +169,16 @@ const percent = (share: number) => `${Math.round(100 * share)} %`
 
 function Race({ sheet }: { sheet: ScoreOut }) {
   return (
-    <section aria-label="The race" className="border-2 border-line p-3">
-      <h2 className="text-lg font-bold">Race {sheet.run.race}</h2>
+    <section aria-label={t`The race`} className="border-2 border-line p-3">
+      <h2 className="text-lg font-bold">
+        {t`Race`} {sheet.run.race}
+      </h2>
       <ul>
         {sheet.race.map((r) => (
           <li key={r.id} className="flex flex-wrap gap-3 py-1">
             <span className="min-w-32 flex-1">{r.learner}</span>
-            <span className="figure">{r.ended_at ? `${figure(r.total ?? 0)} points` : 'under way'}</span>
-            <span className="text-soft">
-              {r.ended_at ? `${figure(r.minutes ?? 0)} min, ` : ''}
-              {r.acts} acts
-            </span>
+            <span className="figure">{r.ended_at ? `${figure(r.total ?? 0)} points` : t`under way`}</span>
+            <span className="text-soft">{t`${r.ended_at ? `${figure(r.minutes ?? 0)} min, ` : ''}${r.acts} acts`}</span>
           </li>
         ))}
       </ul>
@@ -206,8 +203,8 @@ function Starts({
   const start = starts[Math.min(open, starts.length - 1)]
   if (!start) return null
   return (
-    <section aria-label="Starts">
-      <h2 className="text-lg font-bold">Starts, as the model ran them</h2>
+    <section aria-label={t`Starts`}>
+      <h2 className="text-lg font-bold">{t`Starts, as the model ran them`}</h2>
       <div className="flex flex-wrap gap-2 pb-2">
         {starts.map((s, i) => (
           <Button
@@ -221,18 +218,18 @@ function Starts({
         ))}
       </div>
       <Lines
-        title={`Line current, start ${start.number}`}
-        curves={[{ label: 'Line current', x: start.time_s, y: start.line_a }]}
-        xLabel="time [s]"
-        yLabel="amps"
+        title={t`Line current, start ${start.number}`}
+        curves={[{ label: t`Line current`, x: start.time_s, y: start.line_a }]}
+        xLabel={t`time [s]`}
+        yLabel={t`amps`}
         unit="A"
         height={130}
       />
       <Lines
-        title={`Speed, start ${start.number}`}
-        curves={[{ label: 'Speed', x: start.time_s, y: start.speed_pct }]}
-        xLabel="time [s]"
-        yLabel="speed"
+        title={t`Speed, start ${start.number}`}
+        curves={[{ label: t`Speed`, x: start.time_s, y: start.speed_pct }]}
+        xLabel={t`time [s]`}
+        yLabel={t`speed`}
         unit="%"
         height={110}
       />
@@ -241,7 +238,7 @@ function Starts({
         controls
         preload="none"
         className="mt-2 w-full"
-        aria-label={`Start ${start.number} as sound`}
+        aria-label={t`Start ${start.number} as sound`}
         src={at(`/api/practice/calls/${call}/starts/${start.number}.wav`)}
       />
     </section>

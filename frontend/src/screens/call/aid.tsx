@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -24,21 +25,21 @@ import { type Job, WiringPlan } from './work/wiring-plan'
 type Ranked = Schemas['AidRanked']
 
 const GOALS = [
-  { value: 'start_at_all', label: "Won't start without help" },
-  { value: 'faster', label: 'Start faster' },
-  { value: 'backup_power', label: 'Backup power' },
-  { value: 'flicker', label: 'Less flicker' },
-  { value: 'long_lines', label: 'Long lines' },
+  { value: 'start_at_all', label: t`Won't start without help` },
+  { value: 'faster', label: t`Start faster` },
+  { value: 'backup_power', label: t`Backup power` },
+  { value: 'flicker', label: t`Less flicker` },
+  { value: 'long_lines', label: t`Long lines` },
 ]
 
 /** What the cause asks for before any kit. */
 const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
-  stop: 'Stop',
-  fix: 'First',
-  ask: 'Before any aid',
-  delay: 'Needs a delay, not torque',
-  trial: 'One approved trial',
-  buys_time: 'Buys time',
+  stop: t`Stop`,
+  fix: t`First`,
+  ask: t`Before any aid`,
+  delay: t`Needs a delay, not torque`,
+  trial: t`One approved trial`,
+  buys_time: t`Buys time`,
 }
 
 /** Which aid fits, or none: each with its computed start, and what speaks against it. */
@@ -96,50 +97,49 @@ export function AidRung({ call }: { call: Call }) {
     <FigureScope figures={figures}>
       <div className="grid max-w-5xl gap-4">
         <div className="flex flex-wrap gap-4">
-          <Choice label="What is it for?" value={goal} onChange={setGoal} options={GOALS} />
+          <Choice label={t`What is it for?`} value={goal} onChange={setGoal} options={GOALS} />
           {!barred && (
             <Choice
-              label="From"
+              label={t`From`}
               value={from}
               onChange={setFrom}
               options={[
-                { value: 'van', label: `My van, ${stock.length} aids` },
-                { value: 'any', label: 'One of each type' },
+                { value: 'van', label: t`My van, ${stock.length} aids` },
+                { value: 'any', label: t`One of each type` },
               ]}
             />
           )}
           {!barred && (
             <div className="w-44">
-              <FigureField label="Volts S to C, running (if known)" unit="V" value={sc} onChange={setSc} />
+              <FigureField label={t`Volts S to C, running (if known)`} unit="V" value={sc} onChange={setSc} />
             </div>
           )}
         </div>
         {!barred && (
           <details>
             <summary className="min-h-11 cursor-pointer py-2">
-              <b>Climate and starts per hour</b>{' '}
-              <span className="text-soft">sets the two- or three-wire default</span>
+              <b>{t`Climate and starts per hour`}</b>{' '}
+              <span className="text-soft">{t`sets the two- or three-wire default`}</span>
             </summary>
             <div className="grid max-w-md grid-cols-2 gap-3">
-              <FigureField label="Hottest days outdoors" unit="°F" value={hot} onChange={setHot} />
-              <FigureField label="Starts per hour" value={cycles} onChange={setCycles} />
+              <FigureField label={t`Hottest days outdoors`} unit="°F" value={hot} onChange={setHot} />
+              <FigureField label={t`Starts per hour`} value={cycles} onChange={setCycles} />
             </div>
           </details>
         )}
         <NotComputed figures={figures} />
         {onVan && van.data && stock.length === 0 ? (
-          <p className="border-l-[7px] border-line bg-field p-3">
-            Your van carries no start aid. Restock it under Van, or look at one of each kind.
-          </p>
+          <p className="border-l-[7px] border-line bg-field p-3">{t`Your van carries no start aid. Restock it under Van, or look at one of each kind.`}</p>
         ) : (
           goal !== 'backup_power' && <ProblemNote problem={problemOf(aids.error)} />
         )}
         {why.data && !cause && aids.data && aids.data.ranked.length > 0 && (
           <p className="border-l-[7px] border-watch bg-field p-3">
-            △ No cause selected yet. A start aid can hide the problem.{' '}
-            <Link className="font-bold underline" to={`/calls/${call.id}/why`}>
-              Find the cause first
-            </Link>
+            {t`△ No cause selected yet. A start aid can hide the problem.`}{' '}
+            <Link
+              className="font-bold underline"
+              to={`/calls/${call.id}/why`}
+            >{t`Find the cause first`}</Link>
           </p>
         )}
         {aids.data?.answer && (
@@ -154,14 +154,15 @@ export function AidRung({ call }: { call: Call }) {
             problem={problemOf(aids.error)}
           />
         )}
-        {aids.isPending && !aids.error && <p>Computing each start…</p>}
+        {aids.isPending && !aids.error && <p>{t`Computing each start…`}</p>}
         {old && (
-          <p role="status" className="border-l-[7px] border-line bg-field p-3">
-            ? Recalculating. Results below are from the last entry.
-          </p>
+          <p
+            role="status"
+            className="border-l-[7px] border-line bg-field p-3"
+          >{t`? Recalculating. Results below are from the last entry.`}</p>
         )}
         {aids.data && aids.data.ranked.length > 0 && (
-          <ol aria-label="Aids, best first" className={old ? 'opacity-60' : ''}>
+          <ol aria-label={t`Aids, best first`} className={old ? 'opacity-60' : ''}>
             {aids.data.ranked.map((r) => (
               <AidLine
                 key={r.title + (r.part ?? '')}
@@ -181,8 +182,8 @@ export function AidRung({ call }: { call: Call }) {
           />
         )}
         {aids.data && aids.data.refused.length > 0 && (
-          <section aria-label="Not offered">
-            <h3 className="border-b-2 border-ink font-bold">Ruled out, and why</h3>
+          <section aria-label={t`Not offered`}>
+            <h3 className="border-b-2 border-ink font-bold">{t`Ruled out, and why`}</h3>
             <ul>
               {aids.data.refused.map((r) => (
                 <li key={r.title + (r.part ?? '')} className="border-b border-faint py-1">
@@ -195,16 +196,17 @@ export function AidRung({ call }: { call: Call }) {
         {aids.data?.findings
           .filter((f) => f.code === 'SCHOOL')
           .map((f) => (
-            <p key={f.code} className="text-sm text-soft">
-              {f.text} Either choice is accepted practice.
-            </p>
+            <p
+              key={f.code}
+              className="text-sm text-soft"
+            >{t`${f.text} Either choice is accepted practice.`}</p>
           ))}
         <p className="text-sm text-soft">
-          <Link className="underline" to={`/lab?call=${call.id}`}>
-            Compare them side by side in the Start lab
-          </Link>
-          . Fit one thing, then prove it on rung 9. Kits are wired dead, by the unit's own diagram; local code
-          and licensed people decide.
+          <Link
+            className="underline"
+            to={`/lab?call=${call.id}`}
+          >{t`Compare them side by side in the Start lab`}</Link>
+          {t`. Fit one thing, then prove it on rung 9. Kits are wired dead, by the unit's own diagram; local code and licensed people decide.`}
         </p>
       </div>
     </FigureScope>
@@ -235,19 +237,19 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="text-lg font-bold">{r.title}</span>
         {r.part && <span className="figure text-soft">{r.part}</span>}
-        <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? 'Fits' : 'Not recommended'} />
+        <VerdictMark verdict={r.fits ? 'pass' : 'unknown'} word={r.fits ? t`Fits` : t`Not recommended`} />
         {r.price !== null && (
           <span className="figure ml-auto">
             {price(r.price)}
-            {r.cost !== null && <span className="text-soft"> · installed {price(r.cost)}</span>}
+            {r.cost !== null && <span className="text-soft">{t`· installed ${price(r.cost)}`}</span>}
           </span>
         )}
       </div>
       <ul className="figure flex flex-wrap gap-x-5 text-sm">
-        <li>up to speed {p.time_to_speed_s === null ? 'never' : `${figure(p.time_to_speed_s, 2)} s`}</li>
-        <li>largest cycle {figure(p.max_cycle_rms_a, 3)} A</li>
-        <li>100 ms {figure(p.inrush_100ms_a, 3)} A</li>
-        <li>dip {figure(p.sag_pct, 2)} %</li>
+        <li>{t`up to speed ${p.time_to_speed_s === null ? 'never' : `${figure(p.time_to_speed_s, 2)} s`}`}</li>
+        <li>{t`largest cycle ${figure(p.max_cycle_rms_a, 3)} A`}</li>
+        <li>{t`100 ms ${figure(p.inrush_100ms_a, 3)} A`}</li>
+        <li>{t`dip ${figure(p.sag_pct, 2)} %`}</li>
         <li>I²t {figure(p.i2t, 2)} A²s</li>
         {r.start_cap_range ? (
           <li>
@@ -257,16 +259,10 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
           r.start_cap_uf !== null && <li>{figure(r.start_cap_uf, 3)} µF</li>
         )}
         {r.relay && (
-          <li>
-            relay picks up {figure(r.relay.pickup_low_v)}–{figure(r.relay.pickup_high_v)} V
-          </li>
+          <li>{t`relay picks up ${figure(r.relay.pickup_low_v)}–${figure(r.relay.pickup_high_v)} V`}</li>
         )}
-        {r.range && (
-          <li>
-            for {figure(r.range.rla_a)} A RLA, {figure(r.range.lra_a)} A LRA
-          </li>
-        )}
-        {r.count !== null && <li>{r.count} on the van</li>}
+        {r.range && <li>{t`for ${figure(r.range.rla_a)} A RLA, ${figure(r.range.lra_a)} A LRA`}</li>}
+        {r.count !== null && <li>{t`${r.count} on the van`}</li>}
       </ul>
       <ul className="pt-1">
         {r.why.map((w) => (
@@ -277,9 +273,9 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
             ▽ {a}
           </li>
         ))}
-        {r.jumpers && <li>Taps: {r.jumpers}</li>}
-        {r.mounting && <li>Mounting: {r.mounting}.</li>}
-        {r.min_off_s !== null && <li>Off at least {figure(r.min_off_s / 60)} min between starts.</li>}
+        {r.jumpers && <li>{t`Taps: ${r.jumpers}`}</li>}
+        {r.mounting && <li>{t`Mounting: ${r.mounting}.`}</li>}
+        {r.min_off_s !== null && <li>{t`Off at least ${figure(r.min_off_s / 60)} min between starts.`}</li>}
       </ul>
       {r.wiring_plan && (
         <Button
@@ -301,9 +297,7 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
               learning_starts: r.learning_starts,
             })
           }
-        >
-          Plan the wiring
-        </Button>
+        >{t`Plan the wiring`}</Button>
       )}
     </li>
   )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { at, type Call, PRACTICE, problemOf, type Rung } from '../../api/client'
@@ -67,14 +68,12 @@ export function CallScreen() {
     }
     if (key === 'n') show('live_tests')
   })
-  if (call.isPending) return <p className="p-6">Opening…</p>
+  if (call.isPending) return <p className="p-6">{t`Opening…`}</p>
   if (!call.data)
     return (
       <div className="mx-auto max-w-xl p-6">
         <ProblemNote problem={problemOf(call.error)} onRetry={() => call.refetch()} />
-        <Link to="/calls" className="inline-block py-3 underline">
-          Back to Calls
-        </Link>
+        <Link to="/calls" className="inline-block py-3 underline">{t`Back to Calls`}</Link>
       </div>
     )
   const rung = rungs.find((r) => r.key === opened) ?? null
@@ -117,7 +116,7 @@ export function CallScreen() {
     </div>
   )
   return PRACTICE ? (
-    <Suspense fallback={<p className="p-6">Opening…</p>}>
+    <Suspense fallback={<p className="p-6">{t`Opening…`}</p>}>
       <PracticeCall call={call.data}>{screen}</PracticeCall>
     </Suspense>
   ) : (
@@ -139,7 +138,7 @@ type Step = NonNullable<Call['next']>
 
 /** The title of the rung a step is done on; closing has none. */
 function titleOf(call: Call, step: Step): string {
-  return call.ladder.rungs.find((r) => r.key === step.rung)?.title ?? 'close the call'
+  return call.ladder.rungs.find((r) => r.key === step.rung)?.title ?? t`close the call`
 }
 
 interface Leads {
@@ -157,7 +156,7 @@ function Next({ call, next, onOpen, onFinish }: Leads) {
       onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}
       className="mt-3 block w-full border-2 border-line bg-field px-3 py-2 text-left"
     >
-      <span className="text-sm text-soft">Next · {titleOf(call, next)}</span>
+      <span className="text-sm text-soft">{t`Next · ${titleOf(call, next)}`}</span>
       <span className="block font-bold">→ {next.text}</span>
     </button>
   )
@@ -185,16 +184,16 @@ function Head({
         </h1>
         <p className="truncate text-sm text-soft">
           “{call.complaint}” · {call.opened_by}, {day(call.opened_at)} {clock(call.opened_at)}
-          {call.status === 'closed' ? ' · closed' : ''}
+          {call.status === 'closed' ? t` · closed` : ''}
         </p>
         {call.imported && <p className="text-sm font-bold">△ {call.imported}</p>}
       </div>
       <p className="hidden text-sm text-soft xl:block">
         {call.status === 'open' && call.state.why}
-        {call.status === 'open' && call.state.lapses_at && ` Good until ${clock(call.state.lapses_at)}.`}
+        {call.status === 'open' && call.state.lapses_at && t` Good until ${clock(call.state.lapses_at)}.`}
       </p>
       <p aria-live="polite" className="sr-only">
-        {call.status === 'open' ? `${call.state.words}. ${call.state.why ?? ''}` : 'Closed.'}
+        {call.status === 'open' ? `${call.state.words}. ${call.state.why ?? ''}` : t`Closed.`}
       </p>
       {call.clocks[0] && <ClockWord clock={call.clocks[0]} />}
       <EditCall call={call} open={closing} onOpen={onClosing} />
@@ -214,9 +213,9 @@ function EditCall({
   return (
     <>
       <Button onClick={() => setOpen(true)} className="px-3 text-sm">
-        {call.status === 'open' ? 'Notes & close' : 'Notes'}
+        {call.status === 'open' ? t`Notes & close` : t`Notes`}
       </Button>
-      <Sheet open={open} onOpenChange={setOpen} title="The call">
+      <Sheet open={open} onOpenChange={setOpen} title={t`The call`}>
         <EditForm call={call} onDone={() => setOpen(false)} />
       </Sheet>
     </>
@@ -249,18 +248,24 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
     )
   return (
     <div className="grid gap-4">
-      <TextField label="Complaint" value={complaint} onChange={setComplaint} wide />
-      <TextField label="Note" hint="What the next tech should know." value={note} onChange={setNote} wide />
+      <TextField label={t`Complaint`} value={complaint} onChange={setComplaint} wide />
       <TextField
-        label="Customer contact"
-        hint="Who you talked to and what you agreed on."
+        label={t`Note`}
+        hint={t`What the next tech should know.`}
+        value={note}
+        onChange={setNote}
+        wide
+      />
+      <TextField
+        label={t`Customer contact`}
+        hint={t`Who you talked to and what you agreed on.`}
         value={spoken}
         onChange={setSpoken}
       />
-      <TextField label="Parts ordered" value={ordered} onChange={setOrdered} />
+      <TextField label={t`Parts ordered`} value={ordered} onChange={setOrdered} />
       {leaves.length > 0 && (
-        <section aria-label="Left open" className="border-2 border-line bg-field p-3">
-          <h3 className="font-bold">Still open if you close now</h3>
+        <section aria-label={t`Left open`} className="border-2 border-line bg-field p-3">
+          <h3 className="font-bold">{t`Still open if you close now`}</h3>
           <ul className="list-disc pl-5">
             {leaves.map((p) => (
               <li key={p.code + p.text}>
@@ -269,8 +274,8 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
             ))}
           </ul>
           <TextField
-            label="Why leave them open?"
-            hint="Needed only to close with open items. It is saved."
+            label={t`Why leave them open?`}
+            hint={t`Needed only to close with open items. It is saved.`}
             value={reason}
             onChange={setReason}
           />
@@ -279,34 +284,26 @@ function EditForm({ call, onDone }: { call: Call; onDone: () => void }) {
       <ProblemNote problem={problem} />
       {conflict && (
         <div className="border-2 border-line bg-field p-3">
-          <p className="font-bold">Current text:</p>
-          <p className="break-words whitespace-pre-wrap">{call.note || 'no note'}</p>
-          <Button className="mt-2" onClick={() => setVersion(call.version)}>
-            Save mine over it
-          </Button>
+          <p className="font-bold">{t`Current text:`}</p>
+          <p className="break-words whitespace-pre-wrap">{call.note || t`no note`}</p>
+          <Button className="mt-2" onClick={() => setVersion(call.version)}>{t`Save mine over it`}</Button>
         </div>
       )}
       <div className="flex flex-wrap gap-2">
-        <Button kind="primary" busy={edit.isPending} onClick={() => save()}>
-          Save
-        </Button>
+        <Button kind="primary" busy={edit.isPending} onClick={() => save()}>{t`Save`}</Button>
         {call.status === 'open' ? (
           <Button
             busy={edit.isPending}
             disabled={leaves.length > 0 && reason.trim().length < 3}
             onClick={() => save('closed')}
-          >
-            Save and close the call
-          </Button>
+          >{t`Save and close the call`}</Button>
         ) : (
-          <Button onClick={() => save('open')}>Open it again</Button>
+          <Button onClick={() => save('open')}>{t`Open it again`}</Button>
         )}
         <a
           href={at(`/api/calls/${call.id}/readings.csv`)}
           className="inline-flex min-h-11 items-center px-3 underline underline-offset-4"
-        >
-          Readings as CSV
-        </a>
+        >{t`Readings as CSV`}</a>
       </div>
     </div>
   )
@@ -320,41 +317,41 @@ function Start({ call, onOpen, onFinish }: Omit<Leads, 'next'>) {
       <Stops call={call} />
       {next ? (
         <>
-          <h2 className="text-xl font-bold">What next?</h2>
+          <h2 className="text-xl font-bold">{t`What next?`}</h2>
           <div className="pt-2">
             <p className="pb-3 text-lg">{next.text}</p>
             <Button kind="primary" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
-              {next.rung ? `Open ${titleOf(call, next)}` : 'Close the call'}
+              {next.rung ? t`Open ${titleOf(call, next)}` : t`Close the call`}
             </Button>
           </div>
         </>
       ) : (
-        <h2 className="text-xl font-bold">This call is closed</h2>
+        <h2 className="text-xl font-bold">{t`This call is closed`}</h2>
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 pt-6 text-sm">
-        <dt className="text-soft">Unit</dt>
-        <dd>{call.kind || 'not entered'}</dd>
-        <dt className="text-soft">Place</dt>
-        <dd>{call.site.place || 'not entered'}</dd>
-        <dt className="text-soft">Access</dt>
-        <dd>{[call.site.access_note, call.unit_access].filter(Boolean).join(' ') || 'nothing noted'}</dd>
+        <dt className="text-soft">{t`Unit`}</dt>
+        <dd>{call.kind || t`not entered`}</dd>
+        <dt className="text-soft">{t`Place`}</dt>
+        <dd>{call.site.place || t`not entered`}</dd>
+        <dt className="text-soft">{t`Access`}</dt>
+        <dd>{[call.site.access_note, call.unit_access].filter(Boolean).join(' ') || t`nothing noted`}</dd>
         {call.site.contact && (
           <>
-            <dt className="text-soft">Contact</dt>
+            <dt className="text-soft">{t`Contact`}</dt>
             <dd>{call.site.contact}</dd>
           </>
         )}
         {call.unit_label && (
           <>
-            <dt className="text-soft">Label</dt>
+            <dt className="text-soft">{t`Label`}</dt>
             <dd>{call.unit_label}</dd>
           </>
         )}
-        <dt className="text-soft">Unit note</dt>
-        <dd>{call.unit_note || 'nothing noted'}</dd>
+        <dt className="text-soft">{t`Unit note`}</dt>
+        <dd>{call.unit_note || t`nothing noted`}</dd>
         {call.note && (
           <>
-            <dt className="text-soft">Call note</dt>
+            <dt className="text-soft">{t`Call note`}</dt>
             <dd className="break-words whitespace-pre-wrap">{call.note}</dd>
           </>
         )}
@@ -366,9 +363,9 @@ function Start({ call, onOpen, onFinish }: Omit<Leads, 'next'>) {
 function ClosedNote({ call }: { call: Call }) {
   return (
     <p className="mb-4 border-l-[7px] border-line bg-field p-3">
-      This call is closed: what stands here is read, not entered. It is judged as it was when it was closed
+      {t`This call is closed: what stands here is read, not entered. It is judged as it was when it was closed`}
       {call.closed_at && `, ${day(call.closed_at)} ${clock(call.closed_at)}`}.
-      {call.closed_reason && ` Left open: ${call.closed_reason}`}
+      {call.closed_reason && t` Left open: ${call.closed_reason}`}
     </p>
   )
 }
@@ -377,8 +374,8 @@ function Troubles({ call }: { call: Call }) {
   if (call.troubles.length === 0) return null
   return (
     <ul className="mb-4 border-l-[7px] border-unknown bg-field p-3">
-      {call.troubles.map((t) => (
-        <li key={t}>{t}</li>
+      {call.troubles.map((trouble) => (
+        <li key={trouble}>{trouble}</li>
       ))}
     </ul>
   )
@@ -412,9 +409,7 @@ function Way({
   const { may } = usePerson()
   return (
     <div className={`flex items-center gap-3 ${className}`}>
-      <Button kind="quiet" className="px-2" onClick={onClose}>
-        Ladder
-      </Button>
+      <Button kind="quiet" className="px-2" onClick={onClose}>{t`Ladder`}</Button>
       {next &&
         (next.rung === here.key ? (
           <div className="flex min-w-0 items-center gap-2">
@@ -428,15 +423,16 @@ function Way({
               }
             >
               <span role="status">
-                <b>Now:</b> {next.text}
+                <b>{t`Now:`}</b> {next.text}
               </span>
             </button>
             {next.skip && may.includes('work') && <Skip call={call} test={next.skip} />}
           </div>
         ) : (
-          <Button className="px-2 text-sm" onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}>
-            Next: {titleOf(call, next)}
-          </Button>
+          <Button
+            className="px-2 text-sm"
+            onClick={() => (next.rung ? onOpen(next.rung) : onFinish())}
+          >{t`Next: ${titleOf(call, next)}`}</Button>
         ))}
     </div>
   )
@@ -452,7 +448,7 @@ function Skip({ call, test }: { call: Call; test: string }) {
       busy={skip.isPending}
       onClick={() => skip.mutate({ test, skipped: true })}
     >
-      {skip.error ? 'Not skipped. Try again' : 'Skip'}
+      {skip.error ? t`Not skipped. Try again` : t`Skip`}
     </Button>
   )
 }
@@ -496,7 +492,7 @@ function Workbench({
         </h2>
         {rung.danger !== 'none' && rung.status !== 'planned' && (
           <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
-            {rung.danger === 'live' ? 'POWER ON' : 'POWER OFF'}
+            {rung.danger === 'live' ? t`POWER ON` : t`POWER OFF`}
           </span>
         )}
         {!wide && call.status === 'open' && (
@@ -522,12 +518,13 @@ function Workbench({
         {call.status === 'closed' && <ClosedNote call={call} />}
         {call.status !== 'closed' && !may.includes('work') && (
           <p className="mb-4 border-l-[7px] border-line bg-field p-3">
-            Signed in as {person?.role}: view only. A technician or the lead enters the work.
+            {t`Signed in as`} {person?.role}
+            {t`: view only. A technician or the lead enters the work.`}
           </p>
         )}
         <ReadOnlyRoom on={call.status === 'closed' || !may.includes('work')}>
           <Boundary place={`${call.id} ${rung.key}`}>
-            <Suspense fallback={<p>Opening…</p>}>{Room && <Room call={call} />}</Suspense>
+            <Suspense fallback={<p>{t`Opening…`}</p>}>{Room && <Room call={call} />}</Suspense>
           </Boundary>
         </ReadOnlyRoom>
         {rung.status === 'planned' && <Planned rung={rung} />}

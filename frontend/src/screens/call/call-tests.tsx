@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { type Call, fieldProblem, problemOf, type Reference, type Schemas } from '../../api/client'
 import { useAddTest, useReference } from '../../api/queries'
@@ -19,8 +20,8 @@ import { OPEN } from './entry/fields'
 type Typed = Record<string, string>
 
 const YES_NO = [
-  { value: 'no', label: 'No' },
-  { value: 'yes', label: 'Yes' },
+  { value: 'no', label: t`No` },
+  { value: 'yes', label: t`Yes` },
 ]
 type Entry = Schemas['NewTest']['entry']
 /** Put what was typed into the entry of a topic; empty cells are left out, lists keep their order. */
@@ -73,11 +74,11 @@ const isThreePhase = (call: Call) => call.plate !== null && call.tests_offered.i
 
 export function ThreeLegs({ call }: { call: Call }) {
   const reference = useReference()
-  const kind = reference.data?.call_tests.find((t) => t.topic === 'imbalance')
+  const kind = reference.data?.call_tests.find((test) => test.topic === 'imbalance')
   if (!isThreePhase(call) || !kind || !reference.data) return null
   return (
-    <section aria-label="Three volts, three amps" data-step="imbalance" className="scroll-mt-14">
-      <h3 className="border-b-2 border-ink font-bold">Three volts, three amps</h3>
+    <section aria-label={t`Three volts, three amps`} data-step="imbalance" className="scroll-mt-14">
+      <h3 className="border-b-2 border-ink font-bold">{t`Three volts, three amps`}</h3>
       <TestForm call={call} kind={kind} reference={reference.data} />
     </section>
   )
@@ -85,10 +86,10 @@ export function ThreeLegs({ call }: { call: Call }) {
 
 export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' }) {
   const reference = useReference()
-  const kinds = reference.data?.call_tests.filter((t) => t.work === work) ?? []
+  const kinds = reference.data?.call_tests.filter((test) => test.work === work) ?? []
   return (
-    <section aria-label={work === 'dead' ? 'More dead tests' : 'More live tests'} className="grid gap-1">
-      <h3 className="border-b-2 border-ink font-bold">More tests</h3>
+    <section aria-label={work === 'dead' ? t`More dead tests` : t`More live tests`} className="grid gap-1">
+      <h3 className="border-b-2 border-ink font-bold">{t`More tests`}</h3>
       {kinds
         .filter((k) => call.tests_offered.includes(k.topic))
         .filter((k) => k.topic !== 'imbalance' || !isThreePhase(call))
@@ -103,23 +104,23 @@ export function CallTests({ call, work }: { call: Call; work: 'dead' | 'live' })
       {[...call.tests]
         .reverse()
         // One that waits on this device knows its topic alone.
-        .filter((t) => (t.id > 0 ? t.work === work : kinds.some((k) => k.topic === t.topic)))
-        .map((t) => (
+        .filter((test) => (test.id > 0 ? test.work === work : kinds.some((k) => k.topic === test.topic)))
+        .map((test) => (
           <Why
-            key={t.id}
-            findings={t.judged.findings}
-            open={t.judged.stop}
+            key={test.id}
+            findings={test.judged.findings}
+            open={test.judged.stop}
             summary={
               <span className="flex flex-wrap items-center gap-x-3">
-                <span className="figure text-sm text-soft">{clock(t.taken_at)}</span>
-                <span>{kinds.find((k) => k.topic === t.topic)?.label ?? t.label}</span>
-                {t.old_part && <span className="text-sm text-soft">of the old part</span>}
-                <VerdictMark verdict={t.judged.verdict} {...(t.judged.stop ? { word: 'STOP' } : {})} />
+                <span className="figure text-sm text-soft">{clock(test.taken_at)}</span>
+                <span>{kinds.find((k) => k.topic === test.topic)?.label ?? test.label}</span>
+                {test.old_part && <span className="text-sm text-soft">{t`of the old part`}</span>}
+                <VerdictMark verdict={test.judged.verdict} {...(test.judged.stop ? { word: t`STOP` } : {})} />
               </span>
             }
           >
-            {t.without_make_safe && (
-              <p className="pt-2">Without a make-safe record, because: “{t.without_make_safe}”</p>
+            {test.without_make_safe && (
+              <p className="pt-2">{t`Without a make-safe record, because: “${test.without_make_safe}”`}</p>
             )}
           </Why>
         ))}
@@ -194,7 +195,7 @@ function TestForm({
       </div>
       {isKit && (
         <Choice
-          label="What is fitted?"
+          label={t`What is fitted?`}
           value={typed.kind ?? ''}
           onChange={(chosen) => change({ kind: chosen })}
           options={Object.entries(KITS).map(([value, k]) => ({ value, label: k.label }))}
@@ -206,7 +207,7 @@ function TestForm({
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">{cells.map(field)}</div>
       )}
       {gate?.with_reason && (
-        <TextField label="Why it is safe without a make-safe record" value={reason} onChange={setReason} />
+        <TextField label={t`Why it is safe without a make-safe record`} value={reason} onChange={setReason} />
       )}
       <ProblemNote problem={problem} />
       <GateNote gate={gate} />
@@ -216,9 +217,7 @@ function TestForm({
           type="submit"
           busy={add.isPending}
           disabled={!gate?.ok && !(gate?.with_reason && reason.trim().length >= 3)}
-        >
-          Save {kind.label.toLowerCase()}
-        </Button>
+        >{t`Save ${kind.label.toLowerCase()}`}</Button>
       </div>
     </Form>
   )
@@ -263,10 +262,10 @@ function Walk({
         <table className="w-full text-left text-sm">
           <thead>
             <tr>
-              <th scope="col">Point, volts</th>
-              <th scope="col">idle</th>
-              <th scope="col">running</th>
-              <th scope="col">at the dip</th>
+              <th scope="col">{t`Point, volts`}</th>
+              <th scope="col">{t`idle`}</th>
+              <th scope="col">{t`running`}</th>
+              <th scope="col">{t`at the dip`}</th>
             </tr>
           </thead>
           <tbody>
@@ -286,9 +285,9 @@ function Walk({
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         {(
           [
-            ['running_a', 'Running', 'A'],
-            ['start_a', 'At the dip', 'A'],
-            ['length_ft', 'Wire, one way', 'ft'],
+            ['running_a', t`Running`, 'A'],
+            ['start_a', t`At the dip`, 'A'],
+            ['length_ft', t`Wire, one way`, 'ft'],
           ] as const
         ).map(([key, label, unit]) => (
           <FigureField
@@ -301,21 +300,21 @@ function Walk({
         ))}
         {pick(
           'conductor_awg',
-          'Its size',
+          t`Its size`,
           [
-            { value: '', label: 'not known' },
+            { value: '', label: t`not known` },
             ...reference.conductor_sizes.map((s) => ({ value: s, label: sizeWord(s) })),
           ],
           '',
         )}
-        {pick('from', 'Wire from', reference.supply_points, 'panel_bus')}
-        {pick('to', 'Wire to', reference.supply_points, 'disconnect_line')}
+        {pick('from', t`Wire from`, reference.supply_points, 'panel_bus')}
+        {pick('to', t`Wire to`, reference.supply_points, 'disconnect_line')}
         {pick(
           'material',
-          'Metal',
+          t`Metal`,
           [
-            { value: 'copper', label: 'Copper' },
-            { value: 'aluminum', label: 'Aluminum' },
+            { value: 'copper', label: t`Copper` },
+            { value: 'aluminum', label: t`Aluminum` },
           ],
           'copper',
         )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useState } from 'react'
 import { answer, type Call, client, problemOf } from '../../api/client'
@@ -61,26 +62,26 @@ export function CapturesCompared({ call }: { call: Call }) {
       </select>
     </label>
   )
-  const word = { yes: 'Comparable', weak: 'Weak comparison', no: 'Not comparable' } as const
+  const word = { yes: t`Comparable`, weak: t`Weak comparison`, no: t`Not comparable` } as const
   const mark = { yes: 'pass', weak: 'watch', no: 'fail' } as const
   return (
-    <section aria-label="Recordings compared" className="grid gap-3">
-      <h3 className="border-b-2 border-ink font-bold">Recordings compared</h3>
+    <section aria-label={t`Recordings compared`} className="grid gap-3">
+      <h3 className="border-b-2 border-ink font-bold">{t`Recordings compared`}</h3>
       <div className="grid grid-cols-2 gap-3">
-        {pick('Before', 'before', before?.id)}
-        {pick('After', 'after', after?.id)}
+        {pick(t`Before`, 'before', before?.id)}
+        {pick(t`After`, 'after', after?.id)}
       </div>
-      {before?.id === after?.id && <p className="text-soft">Choose two different recordings.</p>}
+      {before?.id === after?.id && <p className="text-soft">{t`Choose two different recordings.`}</p>}
       <ProblemNote problem={problemOf(found.error)} />
       {one.data && two.data && before?.id !== after?.id && (
-        <Suspense fallback={<p>Drawing…</p>}>
+        <Suspense fallback={<p>{t`Drawing…`}</p>}>
           <WaveChart
             trace={one.data}
             over={two.data}
             shift={(starts[0]?.onset_s ?? 0) - (starts[1]?.onset_s ?? 0)}
             bands={NO_BANDS}
             onRange={stay}
-            label={`${before?.name} with ${after?.name} laid over it, both from first current`}
+            label={t`${before?.name ?? ''} with ${after?.name ?? ''} laid over it, both from first current`}
           />
         </Suspense>
       )}
@@ -89,10 +90,10 @@ export function CapturesCompared({ call }: { call: Call }) {
           <table className="w-full text-left">
             <thead>
               <tr className="border-b-2 border-line text-sm">
-                <th scope="col">Largest start</th>
-                <th scope="col">before</th>
-                <th scope="col">after</th>
-                <th scope="col">change</th>
+                <th scope="col">{t`Largest start`}</th>
+                <th scope="col">{t`before`}</th>
+                <th scope="col">{t`after`}</th>
+                <th scope="col">{t`change`}</th>
               </tr>
             </thead>
             <tbody className="figure">

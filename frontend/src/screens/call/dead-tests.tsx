@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -22,8 +23,8 @@ import { pinsOf } from './pins'
 import { usePause } from './plate'
 
 const YES_NO = [
-  { value: 'no', label: 'No' },
-  { value: 'yes', label: 'Yes' },
+  { value: 'no', label: t`No` },
+  { value: 'yes', label: t`Yes` },
 ]
 
 export function DeadTests({ call }: { call: Call }) {
@@ -35,7 +36,7 @@ export function DeadTests({ call }: { call: Call }) {
     <div className="grid max-w-4xl gap-5">
       <Gate call={call} reason={reason} onReason={setReason} />
       <fieldset data-run disabled={!open} className={open ? 'grid gap-5' : 'grid gap-5 opacity-60'}>
-        <legend className="sr-only">Power-off tests</legend>
+        <legend className="sr-only">{t`Power-off tests`}</legend>
         <Ground call={call} kept={kept} />
         <Windings call={call} kept={kept} />
         <Capacitors call={call} kept={kept} />
@@ -57,13 +58,15 @@ function Gate({ call, reason, onReason }: { call: Call; reason: string; onReason
   return (
     <section className="border-2 border-ink bg-field p-3">
       <p className="text-lg font-bold">{gate?.why}</p>
-      <Button kind="dead" className="my-2" onClick={() => navigate(`/calls/${call.id}/make_safe`)}>
-        Open Make safe
-      </Button>
+      <Button
+        kind="dead"
+        className="my-2"
+        onClick={() => navigate(`/calls/${call.id}/make_safe`)}
+      >{t`Open Make safe`}</Button>
       {gate?.with_reason && (
         <TextField
-          label="Or enter why it is safe without it"
-          hint="Saved with each reading."
+          label={t`Or enter why it is safe without it`}
+          hint={t`Saved with each reading.`}
           value={reason}
           onChange={onReason}
         />
@@ -110,8 +113,8 @@ function Test({
 function Ground({ call, kept }: { call: Call; kept: Kept }) {
   return (
     <Test
-      title="To ground"
-      how="Each contactor load terminal (T1, T2) to bare metal, contactor open."
+      title={t`To ground`}
+      how={t`Each contactor load terminal (T1, T2) to bare metal, contactor open.`}
       drawing={<ContactorFace pair={['T1', 'METAL']} />}
       kept={kept}
     >
@@ -119,21 +122,21 @@ function Ground({ call, kept }: { call: Call; kept: Kept }) {
         call={call}
         kept={kept}
         quantity="to_ground"
-        label="Continuity to ground?"
+        label={t`Continuity to ground?`}
         options={YES_NO}
       />
       <KeptChoice
         call={call}
         kept={kept}
         quantity="fuse_open"
-        label="A fuse open? (pulled, end to end)"
+        label={t`A fuse open? (pulled, end to end)`}
         options={YES_NO}
       />
       <KeptChoice
         call={call}
         kept={kept}
         quantity="shell_hot"
-        label="Compressor shell hot?"
+        label={t`Compressor shell hot?`}
         options={YES_NO}
       />
     </Test>
@@ -148,9 +151,9 @@ const PAIRS: { key: Pair; label: string; pins: string[]; quantity: NewReading['q
 ]
 /** Where the pins sit, and what each is, once they were found by ohms. */
 const PLACES: { tab: 'a' | 'b' | 'c'; word: string }[] = [
-  { tab: 'a', word: 'top' },
-  { tab: 'b', word: 'left' },
-  { tab: 'c', word: 'right' },
+  { tab: 'a', word: t`top` },
+  { tab: 'b', word: t`left` },
+  { tab: 'c', word: t`right` },
 ]
 const LETTER: Record<string, string> = { common: 'C', start: 'S', run: 'R' }
 
@@ -207,8 +210,8 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
   }
   return (
     <Test
-      title="Windings"
-      how="Take leads off R, S and C first. Keep the cover on until proved dead. Stand to the side."
+      title={t`Windings`}
+      how={t`Take leads off R, S and C first. Keep the cover on until proved dead. Stand to the side.`}
       drawing={
         <CompressorTerminals
           pair={unnamed || three ? [] : (PAIRS.find((p) => p.key === focus)?.pins ?? [])}
@@ -220,18 +223,18 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
     >
       {!three && (
         <Choice
-          label="Terminals"
+          label={t`Terminals`}
           value={unnamed ? 'unknown' : 'known'}
           onChange={(names) => setUnnamed(names === 'unknown')}
           options={[
-            { value: 'known', label: 'Marked' },
-            { value: 'unknown', label: 'Not marked' },
+            { value: 'known', label: t`Marked` },
+            { value: 'unknown', label: t`Not marked` },
           ]}
         />
       )}
       {unnamed ? (
         <>
-          <p className="text-soft">Terminals: a = top, b = left, c = right.</p>
+          <p className="text-soft">{t`Terminals: a = top, b = left, c = right.`}</p>
           <div className="grid grid-cols-3 gap-2">
             {PAIRS.map((p, i) => (
               <FigureField
@@ -250,7 +253,7 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
               <Findings findings={check.data.findings} />
             </div>
           )}
-          {named && <Button onClick={take}>Use these names and save</Button>}
+          {named && <Button onClick={take}>{t`Use these names and save`}</Button>}
         </>
       ) : (
         <div className="grid grid-cols-3 gap-2">
@@ -273,18 +276,18 @@ function Windings({ call, kept }: { call: Call; kept: Kept }) {
       )}
       {judged && <JudgedLine call={call} taken={kept.mine({ quantity: 'winding_sr_ohm' })} />}
       <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
-        <FigureField label="Meter leads shorted" unit="Ω" value={leads} onChange={setLeads} />
+        <FigureField label={t`Meter leads shorted`} unit="Ω" value={leads} onChange={setLeads} />
       </div>
     </Test>
   )
 }
 
 const CAN = [
-  { value: 'clean', label: 'Clean' },
-  { value: 'bulged', label: 'Bulged' },
-  { value: 'oily', label: 'Leaks oil' },
-  { value: 'burnt_tab', label: 'Burnt tab' },
-  { value: 'rusty', label: 'Rusty' },
+  { value: 'clean', label: t`Clean` },
+  { value: 'bulged', label: t`Bulged` },
+  { value: 'oily', label: t`Leaks oil` },
+  { value: 'burnt_tab', label: t`Burnt tab` },
+  { value: 'rusty', label: t`Rusty` },
 ]
 
 function Capacitors({ call, kept }: { call: Call; kept: Kept }) {
@@ -296,18 +299,18 @@ function Capacitors({ call, kept }: { call: Call; kept: Kept }) {
   const beside = accuracyPct === null ? {} : { beside: { accuracy_pct: accuracyPct } }
   return (
     <Test
-      title="Capacitors"
-      how="Bled, checked on DC, wires off. Bulged, leaking or burnt tab: replace it, whatever it reads."
+      title={t`Capacitors`}
+      how={t`Bled, checked on DC, wires off. Bulged, leaking or burnt tab: replace it, whatever it reads.`}
       drawing={<CapacitorTop pair={focus === 'run' ? ['C', 'HERM'] : ['C', 'FAN']} dual={dual} />}
       kept={kept}
     >
-      <KeptChoice call={call} kept={kept} quantity="can_look" label="Capacitor condition" options={CAN} />
+      <KeptChoice call={call} kept={kept} quantity="can_look" label={t`Capacitor condition`} options={CAN} />
       <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
         <KeptFigure
           call={call}
           kept={kept}
           quantity="run_cap_uf"
-          label={`C–HERM${plate?.run_cap_uf ? `, plate ${figure(plate.run_cap_uf)}` : ''}`}
+          label={`C–HERM${plate?.run_cap_uf ? t`, plate ${figure(plate.run_cap_uf)}` : ''}`}
           onFocus={() => setFocus('run')}
           {...beside}
         />
@@ -316,13 +319,13 @@ function Capacitors({ call, kept }: { call: Call; kept: Kept }) {
             call={call}
             kept={kept}
             quantity="fan_cap_uf"
-            label={`C–FAN${plate?.fan_cap_uf ? `, plate ${figure(plate.fan_cap_uf)}` : ''}`}
+            label={`C–FAN${plate?.fan_cap_uf ? t`, plate ${figure(plate.fan_cap_uf)}` : ''}`}
             onFocus={() => setFocus('fan')}
             {...beside}
           />
         )}
         <KeptFigure call={call} kept={kept} quantity="can_label_uf" />
-        <FigureField label="Meter accuracy, if known" unit="± %" value={accuracy} onChange={setAccuracy} />
+        <FigureField label={t`Meter accuracy, if known`} unit="± %" value={accuracy} onChange={setAccuracy} />
       </div>
     </Test>
   )
@@ -332,28 +335,36 @@ const LOOKS = ['clean', 'pitted', 'burnt', 'welded', 'insects'].map((value) => (
   value,
   label: value.charAt(0).toUpperCase() + value.slice(1),
 }))
-const LUGS = ['L1', 'L2', 'T1', 'T2', 'Breaker', 'Disconnect', 'Ground'].map((value) => ({
-  value,
-  label: value,
-}))
+const LUGS = [
+  ...['L1', 'L2', 'T1', 'T2'].map((value) => ({ value, label: value })),
+  { value: 'Breaker', label: t`Breaker` },
+  { value: 'Disconnect', label: t`Disconnect` },
+  { value: 'Ground', label: t`Ground` },
+]
 
 function Contactor({ call, kept }: { call: Call; kept: Kept }) {
   const [lug, setLug] = useState('')
   return (
     <Test
-      title="Contactor"
-      how="Cover off, contactor open. Take one coil lead off to read the coil. Keep 24 V leads off metal."
+      title={t`Contactor`}
+      how={t`Cover off, contactor open. Take one coil lead off to read the coil. Keep 24 V leads off metal.`}
       drawing={<ContactorFace pair={['L1', 'T1']} />}
       kept={kept}
     >
-      <KeptChoice call={call} kept={kept} quantity="contactor_look" label="Contacts look" options={LOOKS} />
+      <KeptChoice
+        call={call}
+        kept={kept}
+        quantity="contactor_look"
+        label={t`Contacts look`}
+        options={LOOKS}
+      />
       <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
-        <KeptFigure call={call} kept={kept} quantity="coil_ohm" label="Coil" unit="Ω" openToo />
+        <KeptFigure call={call} kept={kept} quantity="coil_ohm" label={t`Coil`} unit="Ω" openToo />
       </div>
       <details>
-        <summary className="min-h-11 cursor-pointer py-2 font-bold">Lug torque</summary>
+        <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Lug torque`}</summary>
         <div className="grid gap-3">
-          <Choice label="Which lug?" value={lug} onChange={setLug} options={LUGS} />
+          <Choice label={t`Which lug?`} value={lug} onChange={setLug} options={LUGS} />
           {lug && (
             <div className="max-w-60">
               <KeptFigure
@@ -361,7 +372,7 @@ function Contactor({ call, kept }: { call: Call; kept: Kept }) {
                 call={call}
                 kept={kept}
                 quantity="lug_torque"
-                label={`${lug} tightened to`}
+                label={t`${lug} tightened to`}
                 spot={lug}
               />
             </div>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import {
@@ -94,7 +95,7 @@ function LiveGate({ call }: { call: Call }) {
       <section className="border-2 border-ink bg-field">
         <div className="hatched h-3" aria-hidden="true" />
         <div className="p-3">
-          <h3 className="text-lg font-bold">LIVE: read this once on this call</h3>
+          <h3 className="text-lg font-bold">{t`LIVE: read this once on this call`}</h3>
           <ul className="list-disc py-2 pl-5">
             {reference.data?.live_cautions.map((c) => (
               <li key={c}>{c}</li>
@@ -105,9 +106,7 @@ function LiveGate({ call }: { call: Call }) {
             kind="primary"
             busy={event.isPending}
             onClick={() => event.mutate({ kind: 'caution_read' } as Schemas['NewSafetyEvent'])}
-          >
-            Read. I am qualified for live work
-          </Button>
+          >{t`Read. I am qualified for live work`}</Button>
         </div>
       </section>
     )
@@ -119,32 +118,23 @@ function LiveGate({ call }: { call: Call }) {
       <div className="p-3">
         {call.allowed.control_live?.ok && (
           <div className="mb-3 border-b border-faint pb-3">
-            <h3 className="text-lg font-bold">24 V only</h3>
-            <p className="text-soft">
-              Keep the disconnect locked. Turn on only the thermostat call, to measure the coil.
-            </p>
+            <h3 className="text-lg font-bold">{t`24 V only`}</h3>
+            <p className="text-soft">{t`Keep the disconnect locked. Turn on only the thermostat call, to measure the coil.`}</p>
             <Button
               busy={event.isPending}
               onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
-            >
-              Record: 24 V on, line dead
-            </Button>
+            >{t`Record: 24 V on, line dead`}</Button>
           </div>
         )}
-        <h3 className="text-lg font-bold">Going live</h3>
-        <p className="text-soft">The unit is {state.words}. Before you energize:</p>
-        <Tick checked={covers} onChange={setCovers}>
-          Covers on
-        </Tick>
-        <Tick checked={people} onChange={setPeople}>
-          People clear
-        </Tick>
-        <Tick checked={meter} onChange={setMeter}>
-          Meter set
-        </Tick>
-        <Tick checked={leads} onChange={setLeads}>
-          All leads back on their terminals (or none removed)
-        </Tick>
+        <h3 className="text-lg font-bold">{t`Going live`}</h3>
+        <p className="text-soft">{t`The unit is ${state.words}. Before you energize:`}</p>
+        <Tick checked={covers} onChange={setCovers}>{t`Covers on`}</Tick>
+        <Tick checked={people} onChange={setPeople}>{t`People clear`}</Tick>
+        <Tick checked={meter} onChange={setMeter}>{t`Meter set`}</Tick>
+        <Tick
+          checked={leads}
+          onChange={setLeads}
+        >{t`All leads back on their terminals (or none removed)`}</Tick>
         <GateNote gate={call.allowed.go_live} />
         <ProblemNote problem={problemOf(event.error)} />
         <Button
@@ -160,9 +150,7 @@ function LiveGate({ call }: { call: Call }) {
               leads_back: leads,
             })
           }
-        >
-          Record going live
-        </Button>
+        >{t`Record going live`}</Button>
       </div>
     </section>
   )
@@ -203,12 +191,12 @@ function LiveRun({ call }: { call: Call }) {
   const [focus, setFocus] = useState('')
   const gates = call.allowed
   const why = (gate: Schemas['Gate'] | undefined) =>
-    gate?.ok ? null : [gate?.why ?? 'Not now.', gate?.next_step].filter(Boolean).join(' ')
+    gate?.ok ? null : [gate?.why ?? t`Not now.`, gate?.next_step].filter(Boolean).join(' ')
   const live = why(gates.take_live)
   const drawing = readingDrawing(focus, 'common')
   return (
-    <Form label="Other readings" onSubmit={() => undefined} className="grid gap-3">
-      <h3 className="border-b-2 border-ink text-lg font-bold">Other readings</h3>
+    <Form label={t`Other readings`} onSubmit={() => undefined} className="grid gap-3">
+      <h3 className="border-b-2 border-ink text-lg font-bold">{t`Other readings`}</h3>
       <ProblemNote problem={kept.problem} />
       <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
         <div className="hidden sm:block">{drawing}</div>
@@ -229,7 +217,7 @@ function LiveRun({ call }: { call: Call }) {
           />
           <div className="col-span-full">
             <Choice
-              label="Drop across a closed pole: which?"
+              label={t`Drop across a closed pole: which?`}
               value={pole}
               onChange={setPole}
               options={call.poles.map((p) => ({ value: p, label: p }))}
@@ -240,7 +228,7 @@ function LiveRun({ call }: { call: Call }) {
             call={call}
             kept={kept}
             quantity="contactor_drop_v"
-            {...(pole ? { spot: pole, label: `Drop, ${pole}` } : {})}
+            {...(pole ? { spot: pole, label: t`Drop, ${pole}` } : {})}
             onFocus={() => setFocus('contactor_drop_v')}
             blocked={live}
           />
@@ -342,7 +330,7 @@ function ReadingForm({
         parseFigure(draft[f], UNITS[f] ?? note?.unit ?? ''),
       ]),
     )
-    setMissing(draft.value.trim() ? '' : isFigure ? 'Enter the number.' : 'Select one.')
+    setMissing(draft.value.trim() ? '' : isFigure ? t`Enter the number.` : t`Select one.`)
     if (!draft.value.trim()) return
     const word = draft.value.trim().toLowerCase()
     const value =
@@ -397,14 +385,14 @@ function ReadingForm({
 
   return (
     <div ref={box}>
-      <Form onSubmit={submit} label="Correction" className="grid gap-4">
-        <h3 className="border-b-2 border-ink font-bold">Correct: {note?.label}</h3>
+      <Form onSubmit={submit} label={t`Correction`} className="grid gap-4">
+        <h3 className="border-b-2 border-ink font-bold">
+          {t`Correct:`} {note?.label}
+        </h3>
         <p className="text-soft">
-          The old value,{' '}
-          {`${valueWord(correcting.entry.value, correcting.unit)} ${unitWord(correcting.unit)}`.trim()}, stays
-          on the record.
+          {t`The old value, ${`${valueWord(correcting.entry.value, correcting.unit)} ${unitWord(correcting.unit)}`.trim()}, stays on the record.`}
           {correcting.entry.without_make_safe &&
-            ` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
+            t` It was taken without a make-safe record, because: ${correcting.entry.without_make_safe}`}
         </p>
         <div className="flex flex-wrap items-start gap-3">
           {readingDrawing(draft.quantity, draft.conductor)}
@@ -413,17 +401,17 @@ function ReadingForm({
         {isStart && (
           <>
             <Choice
-              label="Meter mode"
+              label={t`Meter mode`}
               value={draft.mode}
               onChange={(mode) => change({ mode })}
               options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
               problem={said('mode')}
             />
             <p className="-mt-3 text-sm text-soft">
-              Blind to {reference.data?.meter_modes.find((m) => m.mode === draft.mode)?.blind_to}.
+              {t`Blind to`} {reference.data?.meter_modes.find((m) => m.mode === draft.mode)?.blind_to}.
             </p>
             <Choice
-              label="Clamp on"
+              label={t`Clamp on`}
               value={draft.conductor}
               onChange={(conductor) => change({ conductor })}
               options={reference.data?.conductors ?? []}
@@ -435,15 +423,15 @@ function ReadingForm({
           {!isFigure && (
             <div className="col-span-full sm:col-span-3">
               <Choice
-                label={note?.label ?? 'Value'}
+                label={note?.label ?? t`Value`}
                 value={draft.value}
                 onChange={(value) => change({ value })}
                 problem={said('value')}
                 options={
                   note?.kind === 'flag'
                     ? [
-                        { value: 'no', label: 'No' },
-                        { value: 'yes', label: 'Yes' },
+                        { value: 'no', label: t`No` },
+                        { value: 'yes', label: t`Yes` },
                       ]
                     : (note?.words ?? []).map((w) => ({ value: w, label: w }))
                 }
@@ -452,7 +440,7 @@ function ReadingForm({
           )}
           {isFigure && (
             <FigureField
-              label={note?.label ?? 'Value'}
+              label={note?.label ?? t`Value`}
               unit={note?.unit ?? ''}
               {...(note?.kind === 'figure_or_open' ? { words: OPEN } : {})}
               {...field('value')}
@@ -470,18 +458,14 @@ function ReadingForm({
                             setConfirmed(meant)
                             setQuestion(null)
                           }}
-                        >
-                          Yes, {figure(shownIn(question.maybe, note?.unit ?? ''))}
-                        </Button>
+                        >{t`Yes, ${figure(shownIn(question.maybe, note?.unit ?? ''))}`}</Button>
                       )}
                       <Button
                         onClick={() => {
                           setConfirmed(draft.value)
                           setQuestion(null)
                         }}
-                      >
-                        It is {draft.value}
-                      </Button>
+                      >{t`It is ${draft.value}`}</Button>
                     </div>
                   </div>
                 )
@@ -490,29 +474,33 @@ function ReadingForm({
           )}
           {withVolts && (
             <FigureField
-              label={isStart ? 'Volts during the start' : 'Volts, running'}
+              label={isStart ? t`Volts during the start` : t`Volts, running`}
               unit="V"
               {...field('volts')}
             />
           )}
-          {isStart && <FigureField label="Amps a second later" unit="A" {...field('later_a')} />}
-          {isStart && <FigureField label="Start time" unit="s" {...field('seconds')} />}
-          {isStart && <FigureField label="Off time before" unit="min" {...field('rest_min')} />}
-          {withVolts && <FigureField label="Outdoor" unit="°F" {...field('outdoor_f')} />}
+          {isStart && <FigureField label={t`Amps a second later`} unit="A" {...field('later_a')} />}
+          {isStart && <FigureField label={t`Start time`} unit="s" {...field('seconds')} />}
+          {isStart && <FigureField label={t`Off time before`} unit="min" {...field('rest_min')} />}
+          {withVolts && <FigureField label={t`Outdoor`} unit="°F" {...field('outdoor_f')} />}
           {isStart && draft.aid === 'soft_starter' && (
-            <FigureField label="Starts so far (soft starter)" unit="starts" {...field('learning_starts')} />
+            <FigureField
+              label={t`Starts so far (soft starter)`}
+              unit="starts"
+              {...field('learning_starts')}
+            />
           )}
         </div>
         {isStart && (
           <div className="grid gap-4">
             <Choice
-              label="Result"
+              label={t`Result`}
               value={draft.outcome}
               onChange={(outcome) => change({ outcome })}
               options={reference.data?.outcomes ?? []}
             />
             <Choice
-              label="Start aid in circuit"
+              label={t`Start aid in circuit`}
               value={draft.aid}
               onChange={(aid) => change({ aid })}
               options={reference.data?.aids ?? []}
@@ -520,17 +508,20 @@ function ReadingForm({
           </div>
         )}
         <TextField
-          label="Note"
+          label={t`Note`}
           value={draft.note}
           onChange={(text) => change({ note: text })}
-          hint="What was heard or seen."
+          hint={t`What was heard or seen.`}
         />
         <ProblemNote problem={problem} />
         <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 flex flex-wrap items-center gap-3 border-t-2 border-ink bg-plane px-4 py-2">
-          <Button kind="primary" type="submit" busy={add.isPending} className="flex-1 sm:flex-none">
-            Save the correction
-          </Button>
-          <Button onClick={onDone}>Leave it</Button>
+          <Button
+            kind="primary"
+            type="submit"
+            busy={add.isPending}
+            className="flex-1 sm:flex-none"
+          >{t`Save the correction`}</Button>
+          <Button onClick={onDone}>{t`Leave it`}</Button>
         </div>
       </Form>
     </div>
@@ -561,11 +552,11 @@ export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
         ['dead', 'control'].includes(notes.get(r.entry.quantity)?.work ?? ''),
     )
   return (
-    <section aria-label="Readings on this call">
+    <section aria-label={t`Readings on this call`}>
       <h3 className="border-b-2 border-ink font-bold">
-        Readings <span className="figure text-soft">{listed.length}</span>
+        {t`Readings`} <span className="figure text-soft">{listed.length}</span>
       </h3>
-      {listed.length === 0 && <p className="py-2 text-soft">None yet.</p>}
+      {listed.length === 0 && <p className="py-2 text-soft">{t`None yet.`}</p>}
       {listed.map((r) => {
         const verdict = judged.get(r.id)
         const label = reference.data?.quantities.find((q) => q.quantity === r.entry.quantity)?.label
@@ -583,7 +574,7 @@ export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
                   {label} <b className="figure">{valueWord(r.entry.value, r.unit)}</b> {unitWord(r.unit)}
                 </span>
                 {struck ? (
-                  <span className="text-sm text-soft">corrected</span>
+                  <span className="text-sm text-soft">{t`corrected`}</span>
                 ) : (
                   verdict && <VerdictMark verdict={verdict.verdict} word={verdict.summary} />
                 )}
@@ -592,33 +583,34 @@ export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
           >
             <p className="pt-2 text-sm text-soft">
               {r.person} · {r.call_state.replaceAll('_', ' ')}
-              {verdict?.old_part && ` · of the old part: “${verdict.old_part}” came after it`}
-              {r.entry.mode && ` · ${r.entry.mode.replace('_', ' ')} on ${r.entry.conductor}`}
+              {verdict?.old_part && t` · of the old part: “${verdict.old_part}” came after it`}
+              {r.entry.mode && t` · ${r.entry.mode.replace('_', ' ')} on ${r.entry.conductor ?? ''}`}
               {r.entry.volts && ` · ${figure(r.entry.volts)} V`}
               {r.entry.outcome && ` · ${r.entry.outcome}`}
               {r.entry.seconds !== null &&
                 r.entry.seconds !== undefined &&
-                ` in ${figure(r.entry.seconds)} s`}
+                t` in ${figure(r.entry.seconds)} s`}
               {r.entry.rest_min !== null &&
                 r.entry.rest_min !== undefined &&
-                ` · rested ${figure(r.entry.rest_min)} min`}
+                t` · rested ${figure(r.entry.rest_min)} min`}
               {r.entry.outdoor_f !== null &&
                 r.entry.outdoor_f !== undefined &&
-                ` · ${measure(r.entry.outdoor_f, '°F')} outdoor`}
+                t` · ${measure(r.entry.outdoor_f, '°F')} outdoor`}
             </p>
             {r.entry.without_make_safe && (
-              <p>Without a make-safe record, because: “{r.entry.without_make_safe}”</p>
+              <p>{t`Without a make-safe record, because: “${r.entry.without_make_safe}”`}</p>
             )}
-            {r.trouble && <p>Cannot be read by today's rules: {r.trouble}</p>}
+            {r.trouble && <p>{t`Cannot be read by today's rules: ${r.trouble}`}</p>}
             {r.entry.note && <p className="break-words whitespace-pre-wrap">“{r.entry.note}”</p>}
             {!struck &&
               !closed &&
               (correcting === r.id ? (
                 <ReadingForm call={call} correcting={r} onDone={() => setCorrecting(null)} />
               ) : (
-                <Button className="my-1 text-sm" onClick={() => setCorrecting(r.id)}>
-                  Correct this reading
-                </Button>
+                <Button
+                  className="my-1 text-sm"
+                  onClick={() => setCorrecting(r.id)}
+                >{t`Correct this reading`}</Button>
               ))}
           </Why>
         )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
 import { answer, type Call, client, type Finding, problemOf, type Schemas } from '../../api/client'
@@ -50,8 +51,8 @@ type Draft = {
 }
 
 const PLACES = [
-  { place: 'contactor_line', word: 'Line side' },
-  { place: 'contactor_load', word: 'Load side' },
+  { place: 'contactor_line', word: t`Line side` },
+  { place: 'contactor_load', word: t`Load side` },
 ] as const
 
 function startOf(call: Call): Draft {
@@ -63,7 +64,7 @@ function startOf(call: Call): Draft {
     fed: '',
     looked: false,
     others: [],
-    opened: [{ device: 'Disconnect', locked: false, tagged: false, key_holder: '' }],
+    opened: [{ device: t`Disconnect`, locked: false, tagged: false, key_holder: '' }],
     source: '',
     expected: '',
     before: '',
@@ -161,22 +162,22 @@ function Proved({ call }: { call: Call }) {
     <>
       <div className="border-2 border-dead bg-field p-3">
         {unheard ? (
-          <p className="text-xl font-bold">? Saved as dead here, not proved</p>
+          <p className="text-xl font-bold">{t`? Saved as dead here, not proved`}</p>
         ) : (
           <p className="text-xl font-bold text-dead">■ {call.state.words}</p>
         )}
         {call.state.dead_since && (
           <p>
-            {unheard ? 'Volts measured at' : 'Proved dead at'} {clock(call.state.dead_since)}
-            {call.state.lapses_at && `; good until ${clock(call.state.lapses_at)}`}.
+            {unheard ? t`Volts measured at` : t`Proved dead at`} {clock(call.state.dead_since)}
+            {call.state.lapses_at && t`; good until ${clock(call.state.lapses_at)}`}.
           </p>
         )}
       </div>
       <section>
-        <h3 className="font-bold">Is it still dead?</h3>
-        <p className="text-soft">Prove it again after a break, or if it was unlocked or out of your sight.</p>
+        <h3 className="font-bold">{t`Is it still dead?`}</h3>
+        <p className="text-soft">{t`Prove it again after a break, or if it was unlocked or out of your sight.`}</p>
         <Choice
-          label="What happened"
+          label={t`What happened`}
           value={detail}
           onChange={setDetail}
           options={reference.data?.lapse_reasons.map((r) => ({ value: r, label: r })) ?? []}
@@ -186,22 +187,18 @@ function Proved({ call }: { call: Call }) {
           <Button
             busy={event.isPending}
             onClick={() => event.mutate({ kind: 'lapsed', detail } as Schemas['NewSafetyEvent'])}
-          >
-            Prove dead again
-          </Button>
+          >{t`Prove dead again`}</Button>
           {call.allowed.control_live?.ok && (
             <Button
               busy={event.isPending}
               onClick={() => event.mutate({ kind: 'control_live' } as Schemas['NewSafetyEvent'])}
-            >
-              24 V on, line dead
-            </Button>
+            >{t`24 V on, line dead`}</Button>
           )}
         </div>
       </section>
       {result && (
         <section>
-          <h3 className="border-b-2 border-ink font-bold">The record</h3>
+          <h3 className="border-b-2 border-ink font-bold">{t`The record`}</h3>
           <Findings findings={result.findings} />
         </section>
       )}
@@ -236,12 +233,12 @@ function MakeSafeForm({ call }: { call: Call }) {
   const stopping = found.find((f) => f.stops && f.verdict === 'fail')
   const { person } = usePerson()
   const { last, bleed_as_v: bledAs = 0 } = call.expected_make_safe
-  const when = last && (last.here ? `as at ${clock(last.at)}` : `as on ${day(last.at)}`)
+  const when = last && (last.here ? t`as at ${clock(last.at)}` : t`as on ${day(last.at)}`)
   const key = person?.name ?? ''
   const lasting: Opened[] =
     last && last.opened.length > 0
       ? last.opened.map((o) => ({ device: o.device, key_holder: key, locked: true, tagged: true }))
-      : [{ device: draft.opened[0]?.device || 'Disconnect', key_holder: key, locked: true, tagged: true }]
+      : [{ device: draft.opened[0]?.device || t`Disconnect`, key_holder: key, locked: true, tagged: true }]
   const measured = () => ({ volts_taken_at: new Date().toISOString() })
   const left = (after: string) =>
     change({
@@ -281,28 +278,29 @@ function MakeSafeForm({ call }: { call: Call }) {
   const opened = (i: number, part: Partial<Opened>) =>
     change({ opened: draft.opened.map((o, k) => (k === i ? { ...o, ...part } : o)) })
   return (
-    <Form onSubmit={submit} figures={figures} label="Make safe" className="grid gap-1">
+    <Form onSubmit={submit} figures={figures} label={t`Make safe`} className="grid gap-1">
       <details className="border-2 border-line bg-field px-3 py-2" open={call.events.length === 0}>
-        <summary className="flex min-h-8 cursor-pointer items-center font-bold">▸ Cautions</summary>
+        <summary className="flex min-h-8 cursor-pointer items-center font-bold">{t`▸ Cautions`}</summary>
         <ul className="list-disc pl-5">
           {reference.data?.dead_cautions.map((c) => (
             <li key={c}>{c}</li>
           ))}
         </ul>
       </details>
-      <Step number={1} title="Control off" findings={of('CONTROL_OFF', 'STOP_WET', 'DRY')}>
+      <Step number={1} title={t`Control off`} findings={of('CONTROL_OFF', 'STOP_WET', 'DRY')}>
         <Choice
-          label="Rain or standing water at the panel?"
+          label={t`Rain or standing water at the panel?`}
           value={draft.dry}
           onChange={(dry) => change({ dry: dry as Draft['dry'] })}
           options={[
-            { value: 'dry', label: 'Dry' },
-            { value: 'wet', label: 'Wet' },
+            { value: 'dry', label: t`Dry` },
+            { value: 'wet', label: t`Wet` },
           ]}
         />
-        <Tick checked={draft.control_off} onChange={(control_off) => change({ control_off })}>
-          Thermostat off, or the control call removed
-        </Tick>
+        <Tick
+          checked={draft.control_off}
+          onChange={(control_off) => change({ control_off })}
+        >{t`Thermostat off, or the control call removed`}</Tick>
         {controlOnly(call) && last?.here && !draft.control_off && (
           <Short
             onClick={() =>
@@ -319,26 +317,24 @@ function MakeSafeForm({ call }: { call: Call }) {
                 })),
               })
             }
-          >
-            Control off again; the lock on {last.opened.map((o) => o.device).join(', ')} never came off
-          </Short>
+          >{t`Control off again; the lock on ${last.opened.map((o) => o.device).join(', ')} never came off`}</Short>
         )}
         {!(draft.dry && draft.control_off) && (
-          <Short onClick={() => change({ dry: 'dry', control_off: true })}>
-            Dry, and the thermostat call is off
-          </Short>
+          <Short
+            onClick={() => change({ dry: 'dry', control_off: true })}
+          >{t`Dry, and the thermostat call is off`}</Short>
         )}
       </Step>
-      <Step number={2} title="What feeds it?" findings={of('SOURCES_IDENTIFIED')}>
+      <Step number={2} title={t`What feeds it?`} findings={of('SOURCES_IDENTIFIED')}>
         <Choice
-          label="Supply"
+          label={t`Supply`}
           value={draft.supply}
           onChange={(supply) => change({ supply: supply as Supply, dead: {} })}
-          problem={draft.supply ? undefined : 'Which supply? The plate is not read.'}
+          problem={draft.supply ? undefined : t`Which supply? The plate is not read.`}
           options={[
-            { value: 'single_phase_two_leg', label: '208/240 V, two legs' },
-            { value: 'single_phase_one_leg', label: '115 V, leg and neutral' },
-            { value: 'three_phase', label: 'Three-phase' },
+            { value: 'single_phase_two_leg', label: t`208/240 V, two legs` },
+            { value: 'single_phase_one_leg', label: t`115 V, leg and neutral` },
+            { value: 'three_phase', label: t`Three-phase` },
           ]}
         />
         {last && !draft.fed && (
@@ -347,20 +343,22 @@ function MakeSafeForm({ call }: { call: Call }) {
               change({ fed: last.fed, looked: true, others: last.other_sources, supply: draft.supply })
             }
           >
-            Still so, {when}: from {last.fed};{' '}
-            {last.other_sources.length > 0
-              ? `also ${last.other_sources.join(', ')}`
-              : 'no second source found'}
+            {t`Still so,`} {when}
+            {t`: from ${last.fed}; ${
+              last.other_sources.length > 0
+                ? t`also ${last.other_sources.join(', ')}`
+                : t`no second source found`
+            }`}
           </Short>
         )}
         <TextField
-          label="Fed from"
+          label={t`Fed from`}
           value={draft.fed}
           onChange={(fed) => change({ fed })}
-          hint="Two units? Prove which disconnect feeds this one."
+          hint={t`Two units? Prove which disconnect feeds this one.`}
         />
         <fieldset>
-          <legend className="text-sm font-bold text-soft">Anything else that feeds it?</legend>
+          <legend className="text-sm font-bold text-soft">{t`Anything else that feeds it?`}</legend>
           <div className="grid sm:grid-cols-2">
             {reference.data?.other_sources.map((o) => (
               <Tick
@@ -381,31 +379,30 @@ function MakeSafeForm({ call }: { call: Call }) {
             checked={draft.looked && draft.others.length === 0}
             onChange={(on) => change({ looked: on, others: [] })}
           >
-            <b>Checked: no second source</b>
+            <b>{t`Checked: no second source`}</b>
           </Tick>
         </fieldset>
       </Step>
-      <Step number={3} title="Open, lock, tag" findings={of('LOCKED_AND_TAGGED')}>
+      <Step number={3} title={t`Open, lock, tag`} findings={of('LOCKED_AND_TAGGED')}>
         {key && !draft.opened.every((o) => o.locked && o.tagged && o.key_holder) && (
-          <Short onClick={() => change({ opened: lasting })}>
-            {lasting.map((o) => o.device).join(', ')}: opened, locked, tagged; I have the key
-          </Short>
+          <Short
+            onClick={() => change({ opened: lasting })}
+          >{t`${lasting.map((o) => o.device).join(', ')}: opened, locked, tagged; I have the key`}</Short>
         )}
         {draft.opened.map((o, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: devices are edited in place
           <div key={i} className="grid gap-x-3 sm:grid-cols-2">
-            <TextField label="Device" value={o.device} onChange={(device) => opened(i, { device })} />
+            <TextField label={t`Device`} value={o.device} onChange={(device) => opened(i, { device })} />
             <TextField
-              label="Key is with"
+              label={t`Key is with`}
               value={o.key_holder}
               onChange={(key_holder) => opened(i, { key_holder })}
             />
-            <Tick checked={o.locked} onChange={(locked) => opened(i, { locked })}>
-              Opened and locked
-            </Tick>
-            <Tick checked={o.tagged} onChange={(tagged) => opened(i, { tagged })}>
-              Tagged
-            </Tick>
+            <Tick
+              checked={o.locked}
+              onChange={(locked) => opened(i, { locked })}
+            >{t`Opened and locked`}</Tick>
+            <Tick checked={o.tagged} onChange={(tagged) => opened(i, { tagged })}>{t`Tagged`}</Tick>
           </div>
         ))}
         <Button
@@ -415,11 +412,9 @@ function MakeSafeForm({ call }: { call: Call }) {
               opened: [...draft.opened, { device: '', locked: false, tagged: false, key_holder: '' }],
             })
           }
-        >
-          + Another source
-        </Button>
+        >{t`+ Another source`}</Button>
       </Step>
-      <Step number={4} title="Prove the meter: live" findings={of('METER_PROVED_BEFORE')}>
+      <Step number={4} title={t`Prove the meter: live`} findings={of('METER_PROVED_BEFORE')}>
         {last?.source && last.source_v && !draft.before && (
           <Short
             onClick={() =>
@@ -429,26 +424,24 @@ function MakeSafeForm({ call }: { call: Call }) {
                 before: figure(last.source_v as number),
               })
             }
-          >
-            Same source: {last.source} reads {figure(last.source_v)} V
-          </Short>
+          >{t`Same source: ${last.source} reads ${figure(last.source_v)} V`}</Short>
         )}
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
           <div className="col-span-2 sm:col-span-1">
             <TextField
-              label="Known live source"
+              label={t`Known live source`}
               value={draft.source}
               onChange={(source) => change({ source })}
             />
           </div>
           <FigureField
-            label="Known voltage"
+            label={t`Known voltage`}
             unit="V"
             value={draft.expected}
             onChange={(expected) => change({ expected })}
           />
           <FigureField
-            label="Meter reads"
+            label={t`Meter reads`}
             unit="V"
             value={draft.before}
             onChange={(before) => change({ before })}
@@ -457,7 +450,7 @@ function MakeSafeForm({ call }: { call: Call }) {
       </Step>
       <Step
         number={5}
-        title="Prove it dead"
+        title={t`Prove it dead`}
         findings={of(
           'DEAD_CONTACTOR_LINE',
           'DEAD_CONTACTOR_LOAD',
@@ -467,17 +460,17 @@ function MakeSafeForm({ call }: { call: Call }) {
         )}
       >
         <FigureField
-          label="Highest of all pairs, line and load side"
+          label={t`Highest of all pairs, line and load side`}
           unit="V"
           value={draft.largest}
           onChange={(largest) => change({ largest, ...measured() })}
-          hint={`Every one of ${pairs.join(', ').replaceAll('-', '–')} on line and load side.`}
+          hint={t`Every one of ${pairs.join(', ').replaceAll('-', '–')} on line and load side.`}
         />
         <details open={Object.keys(draft.dead).length > 0 || of('STRAY_VOLTAGE').length > 0}>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">Pair by pair</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Pair by pair`}</summary>
           {PLACES.map(({ place, word }) => (
             <div key={place}>
-              <h4 className="font-bold">Contactor, {word.toLowerCase()}</h4>
+              <h4 className="font-bold">{t`Contactor, ${word.toLowerCase()}`}</h4>
               <div className="grid grid-cols-3 gap-2">
                 {pairs.map((pair) => {
                   const key = `${place} ${pair}`
@@ -496,13 +489,13 @@ function MakeSafeForm({ call }: { call: Call }) {
                       {(stray || now.low) && (
                         <>
                           <FigureField
-                            label="Low-impedance"
+                            label={t`Low-impedance`}
                             unit="V"
                             value={now.low}
                             onChange={(low) => point(key, { low })}
                           />
                           <TextField
-                            label="It was"
+                            label={t`It was`}
                             value={now.explained}
                             onChange={(explained) => point(key, { explained })}
                           />
@@ -516,14 +509,14 @@ function MakeSafeForm({ call }: { call: Call }) {
           ))}
         </details>
       </Step>
-      <Step number={6} title="Prove the meter again: live" findings={of('METER_PROVED_AFTER')}>
+      <Step number={6} title={t`Prove the meter again: live`} findings={of('METER_PROVED_AFTER')}>
         {draft.before && !draft.after && (draft.largest || Object.keys(draft.dead).length > 0) && (
-          <Short onClick={() => change({ after: draft.before })}>
-            Reads {draft.before} V again on {draft.source || 'the known source'}
-          </Short>
+          <Short
+            onClick={() => change({ after: draft.before })}
+          >{t`Reads ${draft.before} V again on ${draft.source || t`the known source`}`}</Short>
         )}
         <FigureField
-          label={`Meter reads on ${draft.source || 'the known source'}`}
+          label={t`Meter reads on ${draft.source || t`the known source`}`}
           unit="V"
           value={draft.after}
           onChange={(after) => change({ after })}
@@ -531,7 +524,7 @@ function MakeSafeForm({ call }: { call: Call }) {
       </Step>
       <Step
         number={7}
-        title="Bleed, then measure on DC"
+        title={t`Bleed, then measure on DC`}
         findings={of('CAPACITORS_DISCHARGED', 'DC_BUS_DEAD', 'NO_CAPACITORS', 'LESS_THAN_PLATE')}
       >
         <div className="flex flex-wrap gap-x-5">
@@ -551,13 +544,14 @@ function MakeSafeForm({ call }: { call: Call }) {
               {s.label}
             </Tick>
           ))}
-          <Tick checked={draft.none} onChange={(none) => change({ none, sections: [] })}>
-            No capacitor in this unit
-          </Tick>
+          <Tick
+            checked={draft.none}
+            onChange={(none) => change({ none, sections: [] })}
+          >{t`No capacitor in this unit`}</Tick>
         </div>
         {draft.sections.length > 1 && !draft.sections.includes('dc_bus') && (
           <FigureField
-            label="Highest left on any capacitor, DC volts"
+            label={t`Highest left on any capacitor, DC volts`}
             unit="V"
             value={afters.every((a) => a === afters[0]) ? (afters[0] ?? '') : ''}
             onChange={left}
@@ -578,26 +572,26 @@ function MakeSafeForm({ call }: { call: Call }) {
               <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
                 {s !== 'dc_bus' && (
                   <FigureField
-                    label="Rated, on the can"
-                    hint={now.rated ? undefined : `Bled as ${bledAs} V until it is read.`}
+                    label={t`Rated, on the can`}
+                    hint={now.rated ? undefined : t`Bled as ${bledAs} V until it is read.`}
                     unit="V AC"
                     value={now.rated}
                     onChange={(rated) => drain(s, { rated })}
                   />
                 )}
                 <FigureField
-                  label="Volts left"
+                  label={t`Volts left`}
                   unit="V"
                   value={now.after}
                   onChange={(after) => drain(s, { after })}
                 />
                 <Choice
-                  label="Meter set to"
+                  label={t`Meter set to`}
                   value={now.on}
                   onChange={(on) => drain(s, { on: on as 'dc' | 'ac' })}
                   options={[
-                    { value: 'dc', label: 'DC V' },
-                    { value: 'ac', label: 'AC V' },
+                    { value: 'dc', label: t`DC V` },
+                    { value: 'ac', label: t`AC V` },
                   ]}
                 />
               </div>
@@ -605,17 +599,17 @@ function MakeSafeForm({ call }: { call: Call }) {
           )
         })}
       </Step>
-      <Step number={8} title="Anything to add" findings={of('LESS_THAN_PLATE')}>
+      <Step number={8} title={t`Anything to add`} findings={of('LESS_THAN_PLATE')}>
         {(unheard || draft.less || of('LESS_THAN_PLATE').length > 0) && (
           <TextField
-            label="Why less than the nameplate shows"
+            label={t`Why less than the nameplate shows`}
             value={draft.less ?? ''}
             onChange={(less) => change({ less })}
-            hint="For example: wrong nameplate on this unit, fan capacitor removed."
+            hint={t`For example: wrong nameplate on this unit, fan capacitor removed.`}
             wide
           />
         )}
-        <TextField label="Note" value={draft.note} onChange={(note) => change({ note })} wide />
+        <TextField label={t`Note`} value={draft.note} onChange={(note) => change({ note })} wide />
       </Step>
       {unheard && (
         <Suspense fallback={null}>
@@ -635,9 +629,7 @@ function MakeSafeForm({ call }: { call: Call }) {
               volts_taken_at: '',
             })
           }}
-        >
-          Retake the volts now
-        </Button>
+        >{t`Retake the volts now`}</Button>
       )}
       <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
         {stopping ? (
@@ -650,7 +642,7 @@ function MakeSafeForm({ call }: { call: Call }) {
             <p className="pb-2 text-sm">
               <VerdictMark
                 verdict={check.data.status === 'stop' ? 'fail' : 'unknown'}
-                word={check.data.status === 'stop' ? 'Stop' : 'Still to do'}
+                word={check.data.status === 'stop' ? t`Stop` : t`Still to do`}
               />{' '}
               {check.data.missing[0]}
             </p>
@@ -663,7 +655,7 @@ function MakeSafeForm({ call }: { call: Call }) {
           disabled={!call.allowed.make_safe?.ok}
           className="w-full sm:w-auto"
         >
-          {check.data?.status === 'proved' ? 'Record: proved dead' : 'Save incomplete'}
+          {check.data?.status === 'proved' ? t`Record: proved dead` : t`Save incomplete`}
         </Button>
       </div>
     </Form>
@@ -708,7 +700,7 @@ function Step({
           <span className="ml-auto">
             <VerdictMark
               verdict={done ? 'pass' : loud.some((f) => f.verdict === 'fail') ? 'fail' : 'unknown'}
-              word={done ? 'Done' : loud.length ? 'Stop' : 'To do'}
+              word={done ? t`Done` : loud.length ? t`Stop` : t`To do`}
             />
           </span>
         )}
@@ -730,12 +722,12 @@ function BleedLine({ uf, rated }: { uf: number; rated: number }) {
   return (
     <details className="text-sm">
       <summary className="min-h-8 cursor-pointer">
-        <b className="figure">{figure(uf)} µF</b> through{' '}
+        <b className="figure">{figure(uf)} µF</b> {t`through`}{' '}
         <b className="figure">
           {figure(b.resistance_ohm / 1000)} kΩ {figure(b.resistor_w)} W
         </b>
-        : hold <b className="figure">{Math.ceil(b.time_to_limit_s)} s</b>, from at most {figure(b.start_v, 3)}{' '}
-        V
+        {t`: hold`} <b className="figure">{Math.ceil(b.time_to_limit_s)} s</b>
+        {t`, from at most ${figure(b.start_v, 3)} V`}
       </summary>
       <Findings findings={b.findings} />
     </details>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro'
+
 /** The phone's microphone, plain: nothing that cleans the sound up, for it would clean the start away. */
 
 const PLAIN: MediaTrackConstraints = {
@@ -8,8 +10,8 @@ const PLAIN: MediaTrackConstraints = {
 }
 
 const NO_MICROPHONE =
-  'This browser gives no microphone here: it wants a secure address (https or this very machine) and your permission. ' +
-  "Record with the phone's own recorder and choose the file, or use two taps."
+  t`This browser gives no microphone here: it wants a secure address (https or this very machine) and your permission. ` +
+  t`Record with the phone's own recorder and choose the file, or use two taps.`
 
 /** Begin recording; the function returned ends it and gives the sound. */
 export async function recordSound(): Promise<() => Promise<Blob>> {
@@ -43,7 +45,7 @@ export async function toWav(sound: Blob): Promise<Blob> {
     const audio = await context.decodeAudioData(bytes)
     return encodeWav(mixed(audio), audio.sampleRate)
   } catch {
-    throw new Error('The browser cannot play that file as sound. Choose a WAV, or record again.')
+    throw new Error(t`The browser cannot play that file as sound. Choose a WAV, or record again.`)
   } finally {
     await context.close()
   }

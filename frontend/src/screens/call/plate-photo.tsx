@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, at, type Call, client, NO_NETWORK, problemOf, Refusal, type Schemas } from '../../api/client'
@@ -29,9 +30,9 @@ export function PlatePhoto({ call, onTake }: { call: Call; onTake: (field: strin
     confirmed()
   }
   return (
-    <section aria-label="Read it from a photo" className="border-2 border-line bg-field p-3">
+    <section aria-label={t`Read it from a photo`} className="border-2 border-line bg-field p-3">
       <label className="inline-flex min-h-11 cursor-pointer items-center border-2 border-line px-4 font-bold focus-within:outline-3 focus-within:outline-(--ring)">
-        {read.isPending ? 'Reading the picture…' : 'Read it from a photo'}
+        {read.isPending ? t`Reading the picture…` : t`Read it from a photo`}
         <input
           type="file"
           accept="image/*"
@@ -47,15 +48,13 @@ export function PlatePhoto({ call, onTake }: { call: Call; onTake: (field: strin
           }}
         />
       </label>
-      <p className="pt-1 text-sm text-soft">
-        Shoot straight on, no glare, nameplate filling the frame. You confirm each value.
-      </p>
+      <p className="pt-1 text-sm text-soft">{t`Shoot straight on, no glare, nameplate filling the frame. You confirm each value.`}</p>
       <ProblemNote problem={problemOf(read.error ?? label.error)} />
       {read.data && (
         <div role="status" className="pt-2">
           {read.data.next_step && <p className="font-bold">{read.data.next_step}</p>}
           {read.data.unread.length > 0 && (
-            <p className="text-soft">Not found in the photo: {read.data.unread.join(', ')}. Type them in.</p>
+            <p className="text-soft">{t`Not found in the photo: ${read.data.unread.join(', ')}. Type them in.`}</p>
           )}
         </div>
       )}
@@ -87,19 +86,19 @@ function Line({
         {taken !== undefined ? (
           <VerdictMark verdict="pass" word={`${taken}, confirmed`} />
         ) : (
-          <VerdictMark verdict={p.flagged ? 'watch' : 'note'} word={p.flagged ? 'Check closely' : 'Read'} />
+          <VerdictMark verdict={p.flagged ? 'watch' : 'note'} word={p.flagged ? t`Check closely` : t`Read`} />
         )}
       </div>
       {of.piece && (
         <img
           src={of.piece}
-          alt={`${p.label}, as seen`}
+          alt={t`${p.label}, as seen`}
           className="max-h-16 max-w-full border border-faint bg-white object-contain object-left"
         />
       )}
       <p className="text-sm text-soft">
         {p.field === 'volts' && choices.length > 1 && p.value.includes('/')
-          ? `Rated ${p.value} V. Which is the supply here?`
+          ? t`Rated ${p.value} V. Which is the supply here?`
           : p.why}
       </p>
       {taken === undefined && (
@@ -107,7 +106,7 @@ function Line({
           {choices.map((value) => (
             <Button
               key={value}
-              aria-label={`${p.label} is ${value}`}
+              aria-label={t`${p.label} is ${value}`}
               onClick={() => onTake(p.field, value)}
               className="figure"
             >

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
 import { answer, type Call, client, fieldProblem, type Plate, problemOf } from '../../api/client'
@@ -37,7 +38,7 @@ type Draft = {
   base: number
 }
 
-const NOT_SEEN = { value: '', label: 'Not seen' }
+const NOT_SEEN = { value: '', label: t`Not seen` }
 /** What is chosen on the form, in its order. */
 const PICKS: {
   field: 'inverter' | 'starting' | 'metering' | 'overcurrent_allowed'
@@ -46,41 +47,41 @@ const PICKS: {
 }[] = [
   {
     field: 'inverter',
-    label: 'Inverter drive?',
+    label: t`Inverter drive?`,
     options: [
-      { value: 'no', label: 'No, across the line' },
-      { value: 'yes', label: 'Yes, inverter' },
+      { value: 'no', label: t`No, across the line` },
+      { value: 'yes', label: t`Yes, inverter` },
     ],
   },
   {
     field: 'starting',
-    label: 'Starts with',
+    label: t`Starts with`,
     options: [
       NOT_SEEN,
-      { value: 'run_capacitor', label: 'Run capacitor' },
-      { value: 'current_relay', label: 'Current relay' },
-      { value: 'current_relay_capacitor', label: 'Current relay and start capacitor' },
-      { value: 'ptc', label: 'PTC, no run capacitor' },
+      { value: 'run_capacitor', label: t`Run capacitor` },
+      { value: 'current_relay', label: t`Current relay` },
+      { value: 'current_relay_capacitor', label: t`Current relay and start capacitor` },
+      { value: 'ptc', label: t`PTC, no run capacitor` },
     ],
   },
   {
     field: 'metering',
-    label: 'Metering device',
+    label: t`Metering device`,
     options: [
       NOT_SEEN,
-      { value: 'piston', label: 'Piston' },
+      { value: 'piston', label: t`Piston` },
       { value: 'txv', label: 'TXV' },
-      { value: 'captube', label: 'Cap tube' },
+      { value: 'captube', label: t`Cap tube` },
       { value: 'eev', label: 'EEV' },
     ],
   },
   {
     field: 'overcurrent_allowed',
-    label: 'Nameplate allows',
+    label: t`Nameplate allows`,
     options: [
       NOT_SEEN,
-      { value: 'fuse', label: 'Fuse only' },
-      { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
+      { value: 'fuse', label: t`Fuse only` },
+      { value: 'fuse_or_breaker', label: t`Fuse or breaker` },
     ],
   },
 ]
@@ -91,7 +92,7 @@ const text = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : figure(value, 8)
 /** A computed figure, or that a load on the plate could not be read. */
 const amps = (value: number | null, digits = 4) =>
-  value === null ? 'not known' : `${figure(value, digits)} A`
+  value === null ? t`not known` : `${figure(value, digits)} A`
 const row = (a = '', b = '', c = '', kind = ''): Row => ({ a, b, c, kind })
 
 function draftOf(plate: Plate | null | undefined, base: number): Draft {
@@ -197,9 +198,10 @@ export function PlateRung({ call }: { call: Call }) {
       >
         <VerdictMark verdict="watch" word={`${figure(s.maybe)}?`} />
         <span className="min-w-0 flex-1 basis-40 text-sm">{s.why}</span>
-        <Button className="min-h-11 px-3 text-sm" onClick={() => put(figure(s.maybe, 8))}>
-          Use {figure(s.maybe)}
-        </Button>
+        <Button
+          className="min-h-11 px-3 text-sm"
+          onClick={() => put(figure(s.maybe, 8))}
+        >{t`Use ${figure(s.maybe)}`}</Button>
       </div>
     ))
   }
@@ -234,7 +236,7 @@ export function PlateRung({ call }: { call: Call }) {
       {closed && plateNow && <PlateRead plate={plateNow} />}
       <Form
         figures={figures}
-        label="Nameplate"
+        label={t`Nameplate`}
         onSubmit={submit}
         className="grid gap-4 xl:grid-cols-[1fr_19rem]"
       >
@@ -242,12 +244,12 @@ export function PlateRung({ call }: { call: Call }) {
           <PlatePhoto call={call} onTake={takeField} />
           <p className="text-soft">
             {call.plate
-              ? `Version ${call.plate.number} by ${call.plate.person}. Saving makes a new version; the old one is kept.`
-              : 'Enter what the nameplate shows. Leave the rest blank.'}
+              ? t`Version ${call.plate.number} by ${call.plate.person}. Saving makes a new version; the old one is kept.`
+              : t`Enter what the nameplate shows. Leave the rest blank.`}
           </p>
           <div className="grid grid-cols-2 gap-3">
             <FigureField
-              label="Volts"
+              label={t`Volts`}
               unit="V"
               {...simple('volts')}
               question={
@@ -259,12 +261,12 @@ export function PlateRung({ call }: { call: Call }) {
               }
             />
             <Choice
-              label="Phase"
+              label={t`Phase`}
               value={draft.phase}
               onChange={put('phase')}
               options={[
-                { value: '1', label: 'Single' },
-                { value: '3', label: 'Three' },
+                { value: '1', label: t`Single` },
+                { value: '3', label: t`Three` },
               ]}
               problem={suspects.find((s) => s.field === 'phase')?.why ?? typed('phase')}
             />
@@ -272,12 +274,10 @@ export function PlateRung({ call }: { call: Call }) {
           {draft.compressors.map((c, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a plate's compressors are known by their position
             <fieldset key={i} className="border-t-2 border-line pt-2">
-              <legend className="pr-2 font-bold">
-                Compressor{draft.compressors.length > 1 ? ` ${i + 1}` : ''}
-              </legend>
+              <legend className="pr-2 font-bold">{t`Compressor${draft.compressors.length > 1 ? ` ${i + 1}` : ''}`}</legend>
               <div className="grid grid-cols-2 gap-3">
                 <FigureField
-                  label="RLA, rated load"
+                  label={t`RLA, rated load`}
                   unit="A"
                   value={c.a}
                   onChange={putRow('compressors', i, 'a')}
@@ -285,7 +285,7 @@ export function PlateRung({ call }: { call: Call }) {
                   question={ask(`compressors[${i}].rla_a`, putRow('compressors', i, 'a'))}
                 />
                 <FigureField
-                  label="LRA, locked rotor"
+                  label={t`LRA, locked rotor`}
                   unit="A"
                   value={c.b}
                   onChange={putRow('compressors', i, 'b')}
@@ -293,17 +293,17 @@ export function PlateRung({ call }: { call: Call }) {
                   question={ask(`compressors[${i}].lra_a`, putRow('compressors', i, 'b'))}
                 />
                 <FigureField
-                  label="Branch-circuit selection current (BCSC)"
+                  label={t`Branch-circuit selection current (BCSC)`}
                   unit="A"
                   value={c.c}
                   onChange={putRow('compressors', i, 'c')}
                   problem={typed(`compressors[${i}].bcsc_a`)}
                 />
                 <TextField
-                  label="Kind"
+                  label={t`Kind`}
                   value={c.kind}
                   onChange={putRow('compressors', i, 'kind')}
-                  placeholder="scroll, reciprocating…"
+                  placeholder={t`scroll, reciprocating…`}
                 />
               </div>
             </fieldset>
@@ -311,12 +311,10 @@ export function PlateRung({ call }: { call: Call }) {
           {draft.motors.map((m, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a plate's motors are known by their position
             <fieldset key={i} className="border-t-2 border-line pt-2">
-              <legend className="pr-2 font-bold">
-                Fan or other motor{draft.motors.length > 1 ? ` ${i + 1}` : ''}
-              </legend>
+              <legend className="pr-2 font-bold">{t`Fan or other motor${draft.motors.length > 1 ? ` ${i + 1}` : ''}`}</legend>
               <div className="grid grid-cols-2 gap-3">
                 <FigureField
-                  label="FLA, full load"
+                  label={t`FLA, full load`}
                   unit="A"
                   value={m.a}
                   onChange={putRow('motors', i, 'a')}
@@ -324,7 +322,7 @@ export function PlateRung({ call }: { call: Call }) {
                   question={ask(`motors[${i}].fla_a`, putRow('motors', i, 'a'))}
                 />
                 <FigureField
-                  label="LRA, if shown"
+                  label={t`LRA, if shown`}
                   unit="A"
                   value={m.b}
                   onChange={putRow('motors', i, 'b')}
@@ -334,28 +332,28 @@ export function PlateRung({ call }: { call: Call }) {
             </fieldset>
           ))}
           <div className="flex flex-wrap gap-2">
-            <Button onClick={() => change({ compressors: [...draft.compressors, row()] })}>
-              + Compressor
-            </Button>
-            <Button onClick={() => change({ motors: [...draft.motors, row()] })}>+ Motor</Button>
+            <Button
+              onClick={() => change({ compressors: [...draft.compressors, row()] })}
+            >{t`+ Compressor`}</Button>
+            <Button onClick={() => change({ motors: [...draft.motors, row()] })}>{t`+ Motor`}</Button>
             {draft.compressors.length > 1 && (
-              <Button onClick={() => change({ compressors: draft.compressors.slice(0, -1) })}>
-                − Compressor
-              </Button>
+              <Button
+                onClick={() => change({ compressors: draft.compressors.slice(0, -1) })}
+              >{t`− Compressor`}</Button>
             )}
             {draft.motors.length > 0 && (
-              <Button onClick={() => change({ motors: draft.motors.slice(0, -1) })}>− Motor</Button>
+              <Button onClick={() => change({ motors: draft.motors.slice(0, -1) })}>{t`− Motor`}</Button>
             )}
           </div>
           <div className="grid grid-cols-2 gap-3 border-t-2 border-line pt-3 sm:grid-cols-3">
             <FigureField label="MCA" unit="A" {...simple('mca_a')} />
-            <FigureField label="MOCP (max fuse)" unit="A" {...simple('mocp_a')} />
-            <FigureField label="Other load" unit="A" {...simple('other_a')} />
-            <FigureField label="Run capacitor" unit="µF" {...simple('run_cap_uf')} />
-            <FigureField label="Fan capacitor" unit="µF" {...simple('fan_cap_uf')} />
-            <FigureField label="Cooling" unit="ton" {...simple('tons')} />
-            <FigureField label="Horsepower, if printed" unit="hp" {...simple('hp')} />
-            <FigureField label="Hertz, if not 60" unit="Hz" {...simple('hertz')} />
+            <FigureField label={t`MOCP (max fuse)`} unit="A" {...simple('mocp_a')} />
+            <FigureField label={t`Other load`} unit="A" {...simple('other_a')} />
+            <FigureField label={t`Run capacitor`} unit="µF" {...simple('run_cap_uf')} />
+            <FigureField label={t`Fan capacitor`} unit="µF" {...simple('fan_cap_uf')} />
+            <FigureField label={t`Cooling`} unit="ton" {...simple('tons')} />
+            <FigureField label={t`Horsepower, if printed`} unit="hp" {...simple('hp')} />
+            <FigureField label={t`Hertz, if not 60`} unit="Hz" {...simple('hertz')} />
           </div>
           {PICKS.filter((p) => p.field !== 'starting' || startsByItself(draft)).map((p) => (
             <Choice
@@ -370,50 +368,47 @@ export function PlateRung({ call }: { call: Call }) {
           <ProblemNote problem={problem} />
           {conflict && call.plate && (
             <div className="border-2 border-line bg-field p-3">
-              <p className="font-bold">
-                Version {call.plate.number} by {call.plate.person} is there now.
-              </p>
+              <p className="font-bold">{t`Version ${call.plate.number} by ${call.plate.person} is there now.`}</p>
               <div className="flex flex-wrap gap-2 pt-2">
-                <Button onClick={() => change({ base: call.plate?.number ?? 0 })}>
-                  Save mine as the newer version
-                </Button>
+                <Button
+                  onClick={() => change({ base: call.plate?.number ?? 0 })}
+                >{t`Save mine as the newer version`}</Button>
                 <Button
                   onClick={() => {
                     save.reset()
                     clear()
                   }}
-                >
-                  Discard mine
-                </Button>
+                >{t`Discard mine`}</Button>
               </div>
             </div>
           )}
           <div className="sticky bottom-[3.4rem] @max-[17rem]:static z-10 -mx-4 lg:bottom-0 border-t-2 border-ink bg-plane px-4 py-2">
-            <Button kind="primary" type="submit" busy={save.isPending} className="w-full sm:w-auto">
-              Save the nameplate
-            </Button>
+            <Button
+              kind="primary"
+              type="submit"
+              busy={save.isPending}
+              className="w-full sm:w-auto"
+            >{t`Save the nameplate`}</Button>
           </div>
         </div>
-        <aside aria-label="Nameplate check" className="content-start">
-          <h3 className="border-b-2 border-ink font-bold">Nameplate check</h3>
+        <aside aria-label={t`Nameplate check`} className="content-start">
+          <h3 className="border-b-2 border-ink font-bold">{t`Nameplate check`}</h3>
           {check.data ? (
             <>
               <dl className="grid grid-cols-[1fr_auto] gap-y-1 py-2">
-                <dt>MCA from the loads</dt>
+                <dt>{t`MCA from the loads`}</dt>
                 <dd className="figure text-right text-lg">{amps(check.data.mca_a, 6)}</dd>
-                <dt>MOCP, at most</dt>
+                <dt>{t`MOCP, at most`}</dt>
                 <dd className="figure text-right text-lg">{amps(check.data.mocp_a)}</dd>
-                <dt>Breaker to try first (175 %)</dt>
+                <dt>{t`Breaker to try first (175 %)`}</dt>
                 <dd className="figure text-right text-lg">{amps(check.data.mocp_start_a)}</dd>
               </dl>
               <Findings findings={check.data.findings} />
             </>
           ) : (
-            <p className="py-2 text-soft">Volts, RLA and LRA are enough to start.</p>
+            <p className="py-2 text-soft">{t`Volts, RLA and LRA are enough to start.`}</p>
           )}
-          <p className="border-t border-faint pt-2 text-sm text-soft">
-            Local code and the authority having jurisdiction decide.
-          </p>
+          <p className="border-t border-faint pt-2 text-sm text-soft">{t`Local code and the authority having jurisdiction decide.`}</p>
         </aside>
       </Form>
     </>
@@ -428,7 +423,7 @@ function PairedVolts({ typed, onPick }: { typed: string; onPick: (volts: string)
   if (!pair) return null
   return (
     <div className="border-l-4 border-watch bg-field p-2">
-      <p className="font-bold">Rated {typed.trim()} V. Which is the supply here?</p>
+      <p className="font-bold">{t`Rated ${typed.trim()} V. Which is the supply here?`}</p>
       <div className="flex flex-wrap gap-2 pt-1">
         {[pair[1], pair[2]].map((volts) => (
           <Button key={volts} onClick={() => onPick(volts ?? '')}>
@@ -447,20 +442,17 @@ function RefrigerantPick({ value, onChange }: { value: string; onChange: (value:
   return (
     <div className="max-w-sm">
       <Pick
-        label="Refrigerant"
+        label={t`Refrigerant`}
         value={value}
         onChange={onChange}
         options={[
-          { value: '', label: 'Not read' },
-          ...(value && !chosen ? [{ value, label: `${value}, not on the list` }] : []),
+          { value: '', label: t`Not read` },
+          ...(value && !chosen ? [{ value, label: t`${value}, not on the list` }] : []),
           ...known.map((r) => ({ value: r.name, label: `${r.name} · ${r.safety}` })),
         ]}
       />
       {value && chosen?.safety !== 'A1' && (
-        <p className="pt-1 font-bold text-watch">
-          △ {chosen ? `${chosen.safety}: flammable.` : 'Not on the list: treat as flammable.'} Check for
-          leaks; only parts listed for it go in.
-        </p>
+        <p className="pt-1 font-bold text-watch">{t`△ ${chosen ? `${chosen.safety}: flammable.` : t`Not on the list: treat as flammable.`} Check for leaks; only parts listed for it go in.`}</p>
       )}
     </div>
   )
@@ -469,15 +461,15 @@ function RefrigerantPick({ value, onChange }: { value: string; onChange: (value:
 /** A plate to be read: the rows of a closed call. */
 function PlateRead({ plate }: { plate: Plate }) {
   const rows: [string, string][] = [
-    ['Volts', `${figure(plate.volts)} V, ${plate.phase} phase`],
+    [t`Volts`, `${figure(plate.volts)} V, ${plate.phase} phase`],
     ...plate.compressors.map((c): [string, string] => [
-      'Compressor',
+      t`Compressor`,
       `RLA ${figure(c.rla_a)}${c.lra_a ? ` · LRA ${figure(c.lra_a)}` : ''} A`,
     ]),
-    ...(plate.motors ?? []).map((m): [string, string] => ['Motor', `FLA ${figure(m.fla_a)} A`]),
+    ...(plate.motors ?? []).map((m): [string, string] => [t`Motor`, `FLA ${figure(m.fla_a)} A`]),
     ['MCA · MOCP', `${text(plate.mca_a) || '–'} · ${text(plate.mocp_a) || '–'} A`],
-    ['Capacitors', `${text(plate.run_cap_uf) || '–'} / ${text(plate.fan_cap_uf) || '–'} µF`],
-    ['Refrigerant', plate.refrigerant ?? '–'],
+    [t`Capacitors`, `${text(plate.run_cap_uf) || '–'} / ${text(plate.fan_cap_uf) || '–'} µF`],
+    [t`Refrigerant`, plate.refrigerant ?? '–'],
   ]
   return (
     <dl className="grid max-w-md grid-cols-[auto_1fr] gap-x-4">

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../api/client'
@@ -18,12 +19,12 @@ import { ProveWork } from './work/prove-work'
 
 /** What is usually changed, and which part is then new. */
 const USUAL = [
-  { what: 'Three-wire start kit fitted', part: 'start_kit' },
-  { what: 'Two-wire start kit fitted', part: 'start_kit' },
-  { what: 'Soft starter fitted', part: 'soft_starter' },
-  { what: 'Run capacitor replaced', part: 'run_capacitor' },
-  { what: 'Contactor replaced', part: 'contactor' },
-  { what: 'Connection remade', part: 'wiring' },
+  { what: t`Three-wire start kit fitted`, part: 'start_kit' },
+  { what: t`Two-wire start kit fitted`, part: 'start_kit' },
+  { what: t`Soft starter fitted`, part: 'soft_starter' },
+  { what: t`Run capacitor replaced`, part: 'run_capacitor' },
+  { what: t`Contactor replaced`, part: 'contactor' },
+  { what: t`Connection remade`, part: 'wiring' },
 ] as const
 
 export function Prove({ call }: { call: Call }) {
@@ -37,13 +38,13 @@ export function Prove({ call }: { call: Call }) {
       ) : (
         <div>
           <p className="text-lg">{rung?.next_step}</p>
-          <p className="pt-1 text-soft">
-            Same clamp position, same meter mode, same off time. Otherwise the change means nothing.
-          </p>
+          <p className="pt-1 text-soft">{t`Same clamp position, same meter mode, same off time. Otherwise the change means nothing.`}</p>
           {rung?.next_is_live && call.allowed.take_live?.ok && (
-            <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${call.id}/live_tests`)}>
-              Measure a start
-            </Button>
+            <Button
+              kind="primary"
+              className="mt-2"
+              onClick={() => navigate(`/calls/${call.id}/live_tests`)}
+            >{t`Measure a start`}</Button>
           )}
         </div>
       )}
@@ -59,18 +60,18 @@ function Result({ call }: { call: Call }) {
   const pair = call.ladder.before_after
   if (!pair) return null
   const { result } = pair
-  const word = { yes: 'Comparable', weak: 'Weak comparison', no: 'Not comparable' }[result.comparable]
+  const word = { yes: t`Comparable`, weak: t`Weak comparison`, no: t`Not comparable` }[result.comparable]
   const verdict = ({ yes: 'pass', weak: 'watch', no: 'fail' } as const)[result.comparable]
   const change = result.change_pct
   return (
-    <section aria-label="Before and after">
+    <section aria-label={t`Before and after`}>
       <p className="text-xl font-bold">{result.sentence}</p>
       <div className="grid grid-cols-2 border-2 border-ink sm:grid-cols-[1fr_1fr_auto]">
-        <SideCard call={call} id={pair.before_id} word="Before" />
-        <SideCard call={call} id={pair.after_id} word="After" />
+        <SideCard call={call} id={pair.before_id} word={t`Before`} />
+        <SideCard call={call} id={pair.after_id} word={t`After`} />
         <div className="col-span-2 border-t-2 border-ink p-3 sm:col-span-1 sm:border-t-0 sm:border-l-2">
           <p className="figure text-3xl">
-            {change === null || change === undefined ? 'no %' : `${signed(change)} %`}
+            {change === null || change === undefined ? t`no %` : `${signed(change)} %`}
           </p>
           <VerdictMark verdict={verdict} word={word} />
         </div>
@@ -88,12 +89,12 @@ function Result({ call }: { call: Call }) {
           <span>
             {result.credit ? (
               <>
-                Credit: <b>{result.credit}</b>
+                {t`Credit:`} <b>{result.credit}</b>
               </>
             ) : (
-              <b>No sole credit</b>
+              <b>{t`No sole credit`}</b>
             )}{' '}
-            · {pair.changes.length} change{pair.changes.length === 1 ? '' : 's'} in between
+            {t`· ${pair.changes.length} change${pair.changes.length === 1 ? '' : 's'} in between`}
           </span>
         }
       />
@@ -116,11 +117,11 @@ function SideCard({ call, id, word }: { call: Call; id: number; word: string }) 
       </p>
       {judged && <VerdictMark verdict={judged.verdict} word={judged.summary} />}
       <p className="pt-1 text-sm text-soft">
-        {e.mode ? e.mode.replace('_', ' ') : 'mode not noted'}
-        {e.conductor ? ` on ${e.conductor}` : ''} · {e.volts ? `${figure(e.volts)} V` : 'no volts'} ·{' '}
-        {e.outcome ?? 'outcome not noted'}
-        {e.seconds ? ` in ${figure(e.seconds)} s` : ''}
-        {e.rest_min ? ` · rest ${figure(e.rest_min)} min` : ''}
+        {e.mode ? e.mode.replace('_', ' ') : t`mode not noted`}
+        {e.conductor ? t` on ${e.conductor}` : ''} · {e.volts ? `${figure(e.volts)} V` : t`no volts`} ·{' '}
+        {e.outcome ?? t`outcome not noted`}
+        {e.seconds ? t` in ${figure(e.seconds)} s` : ''}
+        {e.rest_min ? t` · rest ${figure(e.rest_min)} min` : ''}
         {e.outdoor_f ? ` · ${measure(e.outdoor_f, '°F')}` : ''}
       </p>
     </div>
@@ -144,10 +145,10 @@ function Changes({ call }: { call: Call }) {
       },
     )
   return (
-    <section aria-label="Changes">
-      <h3 className="border-b-2 border-ink font-bold">What was changed</h3>
+    <section aria-label={t`Changes`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`What was changed`}</h3>
       {call.changes.length === 0 && (
-        <p className="py-2 text-soft">Nothing entered yet. Change one thing at a time.</p>
+        <p className="py-2 text-soft">{t`Nothing entered yet. Change one thing at a time.`}</p>
       )}
       <ol>
         {call.changes.map((c) => (
@@ -158,9 +159,9 @@ function Changes({ call }: { call: Call }) {
           </li>
         ))}
       </ol>
-      <Form label="Enter a change" onSubmit={submit} className="grid gap-3 pt-3">
+      <Form label={t`Enter a change`} onSubmit={submit} className="grid gap-3 pt-3">
         <Choice
-          label="Usual changes"
+          label={t`Usual changes`}
           value={usual ? what : ''}
           onChange={(chosen) => {
             setWhat(chosen)
@@ -168,13 +169,13 @@ function Changes({ call }: { call: Call }) {
           }}
           options={USUAL.map((u) => ({ value: u.what, label: u.what }))}
         />
-        <TextField label="Or describe it" value={what} onChange={setWhat} />
+        <TextField label={t`Or describe it`} value={what} onChange={setWhat} />
         {what && !usual && (
           <Pick
-            label="Which part was replaced or repaired"
+            label={t`Which part was replaced or repaired`}
             value={part}
             onChange={setPart}
-            options={[{ value: '', label: 'choose' }, ...(reference.data?.change_parts ?? [])]}
+            options={[{ value: '', label: t`choose` }, ...(reference.data?.change_parts ?? [])]}
           />
         )}
         <ProblemNote problem={problemOf(add.error)} />
@@ -184,9 +185,7 @@ function Changes({ call }: { call: Call }) {
             type="submit"
             busy={add.isPending}
             disabled={!what.trim() || (!usual && !part)}
-          >
-            Save
-          </Button>
+          >{t`Save`}</Button>
         </div>
       </Form>
     </section>

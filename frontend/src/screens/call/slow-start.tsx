@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../api/client'
@@ -19,22 +20,22 @@ export function SlowStart({ call }: { call: Call }) {
   if (!open)
     return (
       <div>
-        <Button onClick={() => setOpen(true)}>Show this unit's start in slow motion</Button>
+        <Button onClick={() => setOpen(true)}>{t`Show this unit's start in slow motion`}</Button>
       </div>
     )
   const told = start.data?.start
   const aided = told?.aid !== undefined && told.aid.kind !== 'none'
   const body = told && {
     starts: [
-      { label: aided ? 'As it is now' : 'This unit', start: told },
-      ...(aided ? [{ label: 'Without its aid', start: { ...told, aid: { kind: 'none' } } }] : []),
+      { label: aided ? t`As it is now` : t`This unit`, start: told },
+      ...(aided ? [{ label: t`Without its aid`, start: { ...told, aid: { kind: 'none' } } }] : []),
     ],
   }
   return (
     <div>
       <ProblemNote problem={start.data?.refused ?? problemOf(start.error)} />
       {body && (
-        <Suspense fallback={<p>Computing…</p>}>
+        <Suspense fallback={<p>{t`Computing…`}</p>}>
           <SlowMotion body={body as Schemas['LabIn']} />
         </Suspense>
       )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import {
@@ -74,16 +75,16 @@ export function StartByEar({ call }: { call: Call }) {
       } as NewReading,
       {
         onSuccess: () => {
-          setSaved(`Saved: ${seconds.toFixed(2)} ± ${plusMinus.toFixed(2)} s.`)
+          setSaved(t`Saved: ${seconds.toFixed(2)} ± ${plusMinus.toFixed(2)} s.`)
         },
       },
     )
   const list = sounds.data ?? []
   const trouble = begin.error ?? hear.error
   return (
-    <section ref={box} aria-label="Start by ear" className="grid gap-3">
-      <h3 className="border-b-2 border-ink font-bold">Start by ear</h3>
-      <p className="text-soft">First hum to steady hum. Works even if you missed the inrush shot.</p>
+    <section ref={box} aria-label={t`Start by ear`} className="grid gap-3">
+      <h3 className="border-b-2 border-ink font-bold">{t`Start by ear`}</h3>
+      <p className="text-soft">{t`First hum to steady hum. Works even if you missed the inrush shot.`}</p>
       <WhileOpen>
         <GateNote gate={call.allowed.take_live} />
         <div className="grid gap-3 sm:grid-cols-2">
@@ -92,7 +93,7 @@ export function StartByEar({ call }: { call: Call }) {
             {going ? (
               <Button kind="primary" className="hatched" onClick={end}>
                 <span className="bg-field px-1 text-ink">
-                  <Elapsed since={going.since} /> Stop: it has run steady for three seconds
+                  <Elapsed since={going.since} /> {t`Stop: it has run steady for three seconds`}
                 </span>
               </Button>
             ) : (
@@ -103,18 +104,14 @@ export function StartByEar({ call }: { call: Call }) {
                   setSaved('')
                   begin.mutate()
                 }}
-              >
-                Record with the microphone
-              </Button>
+              >{t`Record with the microphone`}</Button>
             )}
             <label className="block text-sm">
-              <span className="block text-soft">
-                Or a recording made before, WAV or the phone's own kind.
-              </span>
+              <span className="block text-soft">{t`Or a recording made before, WAV or the phone's own kind.`}</span>
               <input
                 type="file"
                 accept="audio/*,.wav"
-                aria-label="Sound file"
+                aria-label={t`Sound file`}
                 className="min-h-11 w-full pt-1 file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
                 onChange={(e) => {
                   const file = e.target.files?.[0]
@@ -131,7 +128,7 @@ export function StartByEar({ call }: { call: Call }) {
           trouble instanceof Refusal
             ? trouble.problem
             : trouble
-              ? { title: 'Not heard', detail: trouble.message, errors: [], next_step: null, status: 0 }
+              ? { title: t`Not heard`, detail: trouble.message, errors: [], next_step: null, status: 0 }
               : problemOf(add.error)
         }
       />
@@ -176,15 +173,16 @@ function Taps({ slack, onTime }: { slack: number | null; onTime: (seconds: numbe
         }}
       >
         <span className={counting ? 'bg-field px-1' : ''}>
-          {counting ? 'Tap when steady' : 'Tap at the first hum'}
+          {counting ? t`Tap when steady` : t`Tap at the first hum`}
         </span>
       </Button>
       {time !== null && slack !== null && (
-        <Button kind="primary" onClick={() => onTime(time, slack)}>
-          Keep {time.toFixed(2)} ± {figure(slack)} s
-        </Button>
+        <Button
+          kind="primary"
+          onClick={() => onTime(time, slack)}
+        >{t`Keep ${time.toFixed(2)} ± ${figure(slack)} s`}</Button>
       )}
-      {slack !== null && <p className="text-sm text-soft">Two taps are good to ± {figure(slack)} s.</p>}
+      {slack !== null && <p className="text-sm text-soft">{t`Two taps are good to ± ${figure(slack)} s.`}</p>}
     </div>
   )
 }
@@ -204,7 +202,7 @@ function HeardStart({
   const y = (db: number) => height - 18 - (db / top) * (height - 40)
   const path = report.level_s.map((s, i) => `${i ? 'L' : 'M'}${x(s)} ${y(report.level_db[i] ?? 0)}`).join('')
   const marks = [
-    [report.onset_s, 'first hum'],
+    [report.onset_s, t`first hum`],
     [report.steady_s, 'steady'],
   ] as const
   return (
@@ -213,7 +211,7 @@ function HeardStart({
         viewBox={`0 0 ${width} ${height}`}
         className="w-full border border-faint bg-field"
         role="img"
-        aria-label={`Level of the hum over ${figure(report.duration_s, 2)} s`}
+        aria-label={t`Level of the hum over ${figure(report.duration_s, 2)} s`}
       >
         {typeof report.onset_s === 'number' && typeof report.steady_s === 'number' && (
           <rect
@@ -246,9 +244,13 @@ function HeardStart({
         <text x="2" y={height - 4} fontSize="12" fill="var(--soft)">
           0 s
         </text>
-        <text x={width - 2} y={height - 4} fontSize="12" fill="var(--soft)" textAnchor="end">
-          {figure(report.duration_s, 2)} s · hum, dB
-        </text>
+        <text
+          x={width - 2}
+          y={height - 4}
+          fontSize="12"
+          fill="var(--soft)"
+          textAnchor="end"
+        >{t`${figure(report.duration_s, 2)} s · hum, dB`}</text>
       </svg>
       <Why
         findings={report.findings}
@@ -257,7 +259,7 @@ function HeardStart({
             <span className="figure text-sm text-soft">{clock(heard.recorded_at)}</span>
             <b className="figure text-lg">
               {report.seconds === null
-                ? 'not heard'
+                ? t`not heard`
                 : `${report.seconds?.toFixed(2)} ± ${(report.plus_minus_s ?? 0).toFixed(2)} s`}
             </b>
             <VerdictMark verdict={report.verdict} />
@@ -266,9 +268,10 @@ function HeardStart({
       />
       <div className="flex flex-wrap gap-2 pt-1">
         {report.seconds !== null && report.seconds !== undefined && (
-          <Button kind="primary" onClick={() => onKeep(report.seconds ?? 0, report.plus_minus_s ?? 0)}>
-            Keep as the start time
-          </Button>
+          <Button
+            kind="primary"
+            onClick={() => onKeep(report.seconds ?? 0, report.plus_minus_s ?? 0)}
+          >{t`Keep as the start time`}</Button>
         )}
         <a
           className="inline-flex min-h-11 items-center px-2 underline"

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
 import { Link } from 'react-router'
@@ -26,7 +27,7 @@ async function send(file: File, kind: 'csv' | 'cfg' | 'dat'): Promise<Upload> {
       body: file,
     })
   } catch {
-    throw new Error('The file did not arrive. Check the connection and send it again.')
+    throw new Error(t`The file did not arrive. Check the connection and send it again.`)
   }
   const body = await response.json()
   if (!response.ok) throw new Refusal(body)
@@ -40,15 +41,16 @@ export function Waveforms({ call }: { call: Call }) {
   const list = captures.data ?? []
   const shown = list.find((c) => c.id === chosen) ?? list.at(-1)
   return (
-    <section ref={box} aria-label="Waveforms">
+    <section ref={box} aria-label={t`Waveforms`}>
       <div className="flex items-end justify-between gap-3 border-b-2 border-ink">
         <h3 className="font-bold">
-          Waveforms <span className="figure text-soft">{list.length}</span>
+          {t`Waveforms`} <span className="figure text-soft">{list.length}</span>
         </h3>
         {call.plate && (
-          <Link to={`/lab?call=${call.id}`} className="inline-flex min-h-11 items-center underline">
-            Compute this start
-          </Link>
+          <Link
+            to={`/lab?call=${call.id}`}
+            className="inline-flex min-h-11 items-center underline"
+          >{t`Compute this start`}</Link>
         )}
       </div>
       {call.status === 'open' && <TakeIn call={call} onSaved={setChosen} />}
@@ -111,7 +113,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
         return
       }
       if (cfg || dat)
-        throw new Error('A COMTRADE record is two files: choose the .cfg and the .dat together.')
+        throw new Error(t`A COMTRADE record is two files: choose the .cfg and the .dat together.`)
       const file = files[0]
       if (!file) return
       const sent = await send(file, 'csv')
@@ -162,7 +164,7 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
         onChange={(e) => put(Number(e.target.value))}
         className="min-h-12 w-full border-2 border-line bg-field px-2"
       >
-        {none && <option value={-1}>none</option>}
+        {none && <option value={-1}>{t`none`}</option>}
         {columns.map((c) => (
           <option key={c.index} value={c.index}>
             {c.label}
@@ -174,14 +176,12 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
   return (
     <div className="grid gap-3 py-2">
       <label className="block">
-        <span className="block text-soft">
-          A logger's CSV, or a power recorder's COMTRADE record (.cfg and .dat together).
-        </span>
+        <span className="block text-soft">{t`A logger's CSV, or a power recorder's COMTRADE record (.cfg and .dat together).`}</span>
         <input
           type="file"
           multiple
           accept=".csv,.txt,.tsv,.log,.cfg,.dat"
-          aria-label="Waveform file"
+          aria-label={t`Waveform file`}
           className="min-h-11 w-full pt-1 file:mr-3 file:min-h-11 file:border-2 file:border-line file:bg-field file:px-4 file:font-bold"
           onChange={(e) => {
             const files = [...(e.target.files ?? [])]
@@ -192,60 +192,58 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
           }}
         />
       </label>
-      {look.isPending && <p role="status">Reading…</p>}
+      {look.isPending && <p role="status">{t`Reading…`}</p>}
       <ProblemNote
         problem={
           look.error instanceof Refusal
             ? look.error.problem
             : look.error
-              ? { title: 'Not imported', detail: look.error.message, errors: [], next_step: null, status: 0 }
+              ? { title: t`Not imported`, detail: look.error.message, errors: [], next_step: null, status: 0 }
               : null
         }
       />
       {ids && (
         <Form
-          label="Read the recording"
+          label={t`Read the recording`}
           className="grid gap-3 border-2 border-line bg-field p-3"
           onSubmit={() => save.mutate()}
         >
-          <h4 className="font-bold">Match the columns</h4>
+          <h4 className="font-bold">{t`Match the columns`}</h4>
           {lines.length > 0 && (
             <pre className="figure max-h-36 overflow-auto border border-faint bg-plane p-2 text-xs">
               {lines.join('\n')}
             </pre>
           )}
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-            {ids.dat === null && choose('Time', pick.time, (time) => setPick({ ...pick, time }))}
-            {choose('Current', pick.amps, (amps) => setPick({ ...pick, amps }))}
-            {choose('Voltage', pick.volts, (volts) => setPick({ ...pick, volts }), true)}
+            {ids.dat === null && choose(t`Time`, pick.time, (time) => setPick({ ...pick, time }))}
+            {choose(t`Current`, pick.amps, (amps) => setPick({ ...pick, amps }))}
+            {choose(t`Voltage`, pick.volts, (volts) => setPick({ ...pick, volts }), true)}
             <FigureField
-              label="Amps per unit in the file (clamp ratio)"
+              label={t`Amps per unit in the file (clamp ratio)`}
               unit="×"
               value={pick.clamp}
               onChange={(clamp) => setPick({ ...pick, clamp })}
             />
           </div>
           <Choice
-            label="Clamp on"
+            label={t`Clamp on`}
             value={pick.conductor}
             onChange={(conductor) => setPick({ ...pick, conductor })}
             options={reference.data?.conductors ?? []}
           />
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
             <FigureField
-              label="Keep from"
+              label={t`Keep from`}
               unit="s"
               value={pick.from}
               onChange={(from) => setPick({ ...pick, from })}
             />
-            <FigureField label="to" unit="s" value={pick.to} onChange={(to) => setPick({ ...pick, to })} />
+            <FigureField label={t`to`} unit="s" value={pick.to} onChange={(to) => setPick({ ...pick, to })} />
           </div>
-          <TextField label="Name" value={pick.name} onChange={(name) => setPick({ ...pick, name })} />
+          <TextField label={t`Name`} value={pick.name} onChange={(name) => setPick({ ...pick, name })} />
           <ProblemNote problem={problemOf(save.error)} />
           <div>
-            <Button kind="primary" type="submit" busy={save.isPending}>
-              Read it
-            </Button>
+            <Button kind="primary" type="submit" busy={save.isPending}>{t`Read it`}</Button>
           </div>
         </Form>
       )}
@@ -272,7 +270,7 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
   const over = useTrace(overId, overRange)
   const bands = useMemo(() => {
     const from = report.meter.inrush_from_s
-    return from === null || from === undefined ? [] : [{ from, to: from + 0.1, word: 'inrush mode, 100 ms' }]
+    return from === null || from === undefined ? [] : [{ from, to: from + 0.1, word: t`inrush mode, 100 ms` }]
   }, [report.meter.inrush_from_s])
   const [hand, setHand] = useState(false)
   const look = useCallback((from: number, to: number) => setRange([from, to]), [])
@@ -290,13 +288,11 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
   return (
     <div className="grid gap-3 pt-3">
       <p className="text-sm text-soft">
-        {capture.name} · {figure(capture.sample_hz)} samples/s · {figure(report.duration_s)} s ·{' '}
-        {capture.person}
-        {capture.conductor ? ` · clamp on ${capture.conductor.replace('_', ' ')}` : ''}
+        {t`${capture.name} · ${figure(capture.sample_hz)} samples/s · ${figure(report.duration_s)} s · ${capture.person}${capture.conductor ? t` · clamp on ${capture.conductor.replace('_', ' ')}` : ''}`}
         {capture.notes.map((n) => ` · ${n}`)}
       </p>
       {trace.data && (
-        <Suspense fallback={<p>Drawing…</p>}>
+        <Suspense fallback={<p>{t`Drawing…`}</p>}>
           <WaveChart
             trace={trace.data}
             over={overId === null ? undefined : over.data}
@@ -305,7 +301,7 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
             view={range ?? undefined}
             hand={hand && range !== null}
             onRange={look}
-            label={`Current over time of ${capture.name}, ${report.starts.length} starts`}
+            label={t`Current over time of ${capture.name}, ${report.starts.length} starts`}
           />
         </Suspense>
       )}
@@ -316,40 +312,38 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
             onClick={() =>
               setRange([Math.max(0, s.onset_s - 0.1), s.onset_s + Math.max(0.4, 1.5 * (s.start_time_s ?? 1))])
             }
-          >
-            Start {i + 1}
-          </Button>
+          >{t`Start ${i + 1}`}</Button>
         ))}
-        <Button onClick={() => setRange(null)}>Whole</Button>
+        <Button onClick={() => setRange(null)}>{t`Whole`}</Button>
         {range && (
           <>
-            <Button aria-label="Earlier" onClick={() => move(-0.5)}>
+            <Button aria-label={t`Earlier`} onClick={() => move(-0.5)}>
               ◂
             </Button>
-            <Button aria-label="Later" onClick={() => move(0.5)}>
+            <Button aria-label={t`Later`} onClick={() => move(0.5)}>
               ▸
             </Button>
             <Choice
-              label="A drag"
+              label={t`A drag`}
               hideLabel
               value={hand ? 'moves' : 'closer'}
               onChange={(v) => setHand(v === 'moves')}
               options={[
-                { value: 'closer', label: 'Drag: closer' },
-                { value: 'moves', label: 'Drag: move' },
+                { value: 'closer', label: t`Drag: closer` },
+                { value: 'moves', label: t`Drag: move` },
               ]}
             />
           </>
         )}
         {others.length > 0 && (
           <label className="flex items-center gap-2">
-            <span className="text-sm">Lay over</span>
+            <span className="text-sm">{t`Lay over`}</span>
             <select
               value={overId ?? ''}
               onChange={(e) => setOverId(e.target.value ? Number(e.target.value) : null)}
               className="min-h-11 border-2 border-line bg-field px-2"
             >
-              <option value="">nothing</option>
+              <option value="">{t`nothing`}</option>
               {others.map((c) => (
                 <option key={c.id} value={c.id}>
                   {c.name}
@@ -371,13 +365,13 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
           COMTRADE
         </a>
       </div>
-      <h4 className="font-bold">What each meter mode would have shown</h4>
+      <h4 className="font-bold">{t`What each meter mode would have shown`}</h4>
       <dl className="grid grid-cols-2 border-2 border-line sm:grid-cols-4">
         {[
-          ['Inrush, 100 ms', said(report.meter.inrush, 'A', 3)],
-          ['Max hold', said(report.meter.max_hold, 'A', 3)],
-          ['Peak', said(report.meter.peak, 'A', 3)],
-          ['Energy monitor', said(report.meter.energy_monitor_w, 'W', 3)],
+          [t`Inrush, 100 ms`, said(report.meter.inrush, 'A', 3)],
+          [t`Max hold`, said(report.meter.max_hold, 'A', 3)],
+          [t`Peak`, said(report.meter.peak, 'A', 3)],
+          [t`Energy monitor`, said(report.meter.energy_monitor_w, 'W', 3)],
         ].map(([word, value]) => (
           <div key={word} className="border border-faint bg-field p-2">
             <dt className="text-sm text-soft">{word}</dt>
@@ -386,16 +380,14 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
         ))}
       </dl>
       {early && (
-        <p className="border-l-4 border-watch bg-field p-2 font-bold">
-          △ Something smaller started first and used up the inrush shot: that mode never saw the compressor.
-        </p>
+        <p className="border-l-4 border-watch bg-field p-2 font-bold">{t`△ Something smaller started first and used up the inrush shot: that mode never saw the compressor.`}</p>
       )}
       <div className="overflow-x-auto">
         <table className="w-full text-left text-sm">
-          <caption className="text-left font-bold">Starts found</caption>
+          <caption className="text-left font-bold">{t`Starts found`}</caption>
           <thead>
             <tr className="border-b-2 border-line">
-              {['at', 'took', '100 ms', 'worst cycle', 'peak', 'settled', 'I²t', 'dip', 'closed at'].map(
+              {['at', 'took', t`100 ms`, t`worst cycle`, 'peak', 'settled', 'I²t', 'dip', t`closed at`].map(
                 (h) => (
                   <th key={h} scope="col" className="py-1 pr-3">
                     {h}
@@ -422,7 +414,7 @@ function CaptureView({ capture, others }: { capture: Capture; others: Capture[] 
             ))}
           </tbody>
         </table>
-        {report.starts.length === 0 && <p className="py-2 text-soft">No start is on this recording.</p>}
+        {report.starts.length === 0 && <p className="py-2 text-soft">{t`No start is on this recording.`}</p>}
       </div>
     </div>
   )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
@@ -6,7 +7,6 @@ import { useCalls } from '../../api/queries'
 import { Button } from '../../parts/button'
 import { ClockWord } from '../../parts/clock-word'
 import { early } from '../../parts/early'
-import { FindAll } from '../../parts/find-all'
 import { FindHead } from '../../parts/find-head'
 import { useKey } from '../../parts/keys'
 import { LongList } from '../../parts/long-list'
@@ -15,6 +15,7 @@ import { StateWord } from '../../parts/state-word'
 import { CallTabs } from '../../parts/tabs'
 import { clock, day } from '../../quantities/format'
 
+const FindAll = lazy(early(() => import('../../parts/find-all').then((m) => ({ default: m.FindAll }))))
 const NewCall = lazy(early(() => import('./new-call').then((m) => ({ default: m.NewCall }))))
 
 /** So many calls come at once. */
@@ -43,15 +44,13 @@ export function CallsScreen() {
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <CallTabs />
       <FindHead
-        title="Calls"
-        label="Find a call"
-        hint="Find site, unit, complaint"
+        title={t`Calls`}
+        label={t`Find a call`}
+        hint={t`Find site, unit, complaint`}
         find={find}
         onFind={setFind}
       >
-        <Button kind="primary" onClick={() => setAdding(true)}>
-          Open a call
-        </Button>
+        <Button kind="primary" onClick={() => setAdding(true)}>{t`Open a call`}</Button>
       </FindHead>
       {calls.isError && (
         <div className="pt-3">
@@ -59,24 +58,30 @@ export function CallsScreen() {
         </div>
       )}
       <Group
-        title="Open"
+        title={t`Open`}
         calls={open}
-        empty={wanted ? 'No open call matches.' : 'No call is open. Open one.'}
+        empty={wanted ? t`No open call matches.` : t`No call is open. Open one.`}
       />
       <Group
-        title="Closed"
+        title={t`Closed`}
         calls={closed}
-        empty={wanted ? 'No closed call matches.' : 'No call was closed yet.'}
+        empty={wanted ? t`No closed call matches.` : t`No call was closed yet.`}
       />
       {more && last && (
-        <Button className="mt-3" busy={go.isPending} onClick={() => go.mutate(last.id)}>
-          Older calls
-        </Button>
+        <Button
+          className="mt-3"
+          busy={go.isPending}
+          onClick={() => go.mutate(last.id)}
+        >{t`Older calls`}</Button>
       )}
       <ProblemNote problem={problemOf(go.error)} />
-      <FindAll asked={find} />
+      {find && (
+        <Suspense fallback={null}>
+          <FindAll asked={find} />
+        </Suspense>
+      )}
       {adding && (
-        <Suspense fallback={<p role="status">Opening…</p>}>
+        <Suspense fallback={<p role="status">{t`Opening…`}</p>}>
           <NewCall open={adding} onOpenChange={setAdding} />
         </Suspense>
       )}
@@ -103,9 +108,7 @@ function Group({ title, calls, empty }: { title: string; calls: CallSummary[]; e
             </span>
             <span className="order-last col-span-2 min-w-0 break-words sm:order-none sm:col-span-1">
               {c.complaint}
-              <span className="block text-sm text-soft">
-                {c.opened_by} · {c.readings} reading{c.readings === 1 ? '' : 's'}
-              </span>
+              <span className="block text-sm text-soft">{t`${c.opened_by} · ${c.readings} reading${c.readings === 1 ? '' : 's'}`}</span>
             </span>
             <span className="text-right">
               {c.status === 'open' && c.clocks[0] && <ClockWord clock={c.clocks[0]} />}{' '}

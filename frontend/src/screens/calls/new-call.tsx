@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type FormEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { fieldProblem, problemOf } from '../../api/client'
@@ -10,7 +11,7 @@ import { Sheet } from '../../parts/sheet'
 
 export function NewCall({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   return (
-    <Sheet open={open} onOpenChange={onOpenChange} title="Open a call">
+    <Sheet open={open} onOpenChange={onOpenChange} title={t`Open a call`}>
       <NewCallForm />
     </Sheet>
   )
@@ -44,39 +45,41 @@ function NewCallForm() {
   return (
     <form onSubmit={submit} onKeyDown={enterToNext} className="grid gap-4">
       <div>
-        <label htmlFor="which-unit" className="block text-sm font-bold text-soft">
-          Which unit?
-        </label>
+        <label htmlFor="which-unit" className="block text-sm font-bold text-soft">{t`Which unit?`}</label>
         <select
           id="which-unit"
           value={unit}
           onChange={(e) => setUnit(e.target.value)}
           className="min-h-12 w-full border-2 border-line bg-field px-3"
         >
-          <option value="">Pick a unit</option>
+          <option value="">{t`Pick a unit`}</option>
           {units.data?.map((u) => (
             <option key={u.id} value={u.id}>
               {u.site.name} · {u.name}
-              {u.open_call_id ? ' (call open)' : ''}
+              {u.open_call_id ? t` (call open)` : ''}
             </option>
           ))}
         </select>
-        <Button kind="quiet" className="px-0" onClick={() => setFresh(true)}>
-          It is not in the list
-        </Button>
+        <Button
+          kind="quiet"
+          className="px-0"
+          onClick={() => setFresh(true)}
+        >{t`It is not in the list`}</Button>
       </div>
       {chosen?.open_call_id ? (
         <div className="border-2 border-line bg-field p-3">
-          <p>This unit has an open call already.</p>
-          <Button kind="primary" className="mt-2" onClick={() => navigate(`/calls/${chosen.open_call_id}`)}>
-            Go on with it
-          </Button>
+          <p>{t`This unit has an open call already.`}</p>
+          <Button
+            kind="primary"
+            className="mt-2"
+            onClick={() => navigate(`/calls/${chosen.open_call_id}`)}
+          >{t`Go on with it`}</Button>
         </div>
       ) : (
         <>
           <TextField
-            label="What is the complaint?"
-            hint="In the customer's words. Example: hums then shuts off, lights dim, trips after a few minutes."
+            label={t`What is the complaint?`}
+            hint={t`In the customer's words. Example: hums then shuts off, lights dim, trips after a few minutes.`}
             value={complaint}
             onChange={setComplaint}
             wide
@@ -88,9 +91,7 @@ function NewCallForm() {
             type="submit"
             busy={openCall.isPending}
             disabled={!unit || !complaint.trim()}
-          >
-            Open the call
-          </Button>
+          >{t`Open the call`}</Button>
         </>
       )}
     </form>
@@ -141,26 +142,24 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
   return (
     <form onSubmit={submit} onKeyDown={enterToNext} className="grid gap-4">
       <Choice
-        label="Where does it stand?"
+        label={t`Where does it stand?`}
         value={where}
         onChange={(v) => setWhere(v as 'known' | 'new')}
         options={[
-          { value: 'known', label: 'A site we know' },
-          { value: 'new', label: 'A new site' },
+          { value: 'known', label: t`A site we know` },
+          { value: 'new', label: t`A new site` },
         ]}
       />
       {where === 'known' ? (
         <div>
-          <label htmlFor="which-site" className="block text-sm font-bold text-soft">
-            Site
-          </label>
+          <label htmlFor="which-site" className="block text-sm font-bold text-soft">{t`Site`}</label>
           <select
             id="which-site"
             value={site}
             onChange={(e) => setSite(e.target.value)}
             className="min-h-12 w-full border-2 border-line bg-field px-3"
           >
-            <option value="">Pick a site</option>
+            <option value="">{t`Pick a site`}</option>
             {sites.data?.map((s) => (
               <option key={s.id} value={s.id}>
                 {s.name}
@@ -170,17 +169,17 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
         </div>
       ) : (
         <>
-          <TextField label="Site name" value={siteName} onChange={setSiteName} />
-          <TextField label="Where it is" value={place} onChange={setPlace} />
+          <TextField label={t`Site name`} value={siteName} onChange={setSiteName} />
+          <TextField label={t`Where it is`} value={place} onChange={setPlace} />
         </>
       )}
       <TextField
-        label="Unit"
-        hint="Where it stands: yard, roof, east side."
+        label={t`Unit`}
+        hint={t`Where it stands: yard, roof, east side.`}
         value={name}
         onChange={setName}
       />
-      <TextField label="Kind" hint="Split, package, walk-in; size." value={kind} onChange={setKind} />
+      <TextField label={t`Kind`} hint={t`Split, package, walk-in; size.`} value={kind} onChange={setKind} />
       <ProblemNote problem={problem} />
       <div className="flex flex-wrap gap-2">
         <Button
@@ -188,10 +187,8 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
           type="submit"
           busy={addSite.isPending || addUnit.isPending}
           disabled={!name.trim() || (where === 'known' ? !site : !siteName.trim())}
-        >
-          Save
-        </Button>
-        <Button onClick={onBack}>Back</Button>
+        >{t`Save`}</Button>
+        <Button onClick={onBack}>{t`Back`}</Button>
       </div>
     </form>
   )

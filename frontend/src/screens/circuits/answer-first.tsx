@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Finding, Schemas } from '../../api/client'
 import { Findings, VerdictMark } from '../../parts/verdict'
 
@@ -12,12 +13,12 @@ export function AnswerFirst({ out, findings }: { out: Told; findings: Finding[] 
   const grave = findings.filter((f) => f.verdict === 'fail' || f.verdict === 'unknown')
   const rest = findings.filter((f) => !grave.includes(f))
   const watched = rest.filter((f) => f.verdict === 'watch').length
-  const reasons = `${rest.length} reason${rest.length === 1 ? '' : 's'}, with clause and sum`
+  const reasons = t`${rest.length} reason${rest.length === 1 ? '' : 's'}, with clause and sum`
   return (
-    <section aria-label="Answer" className="grid gap-2">
+    <section aria-label={t`Answer`} className="grid gap-2">
       {grave.length > 0 && <Findings findings={grave} />}
       <AnswerLines lines={out.answer} />
-      <Opens word={watched ? `${watched} to watch; ${reasons}` : reasons} none={rest.length === 0}>
+      <Opens word={watched ? t`${watched} to watch; ${reasons}` : reasons} none={rest.length === 0}>
         <Findings findings={rest} />
       </Opens>
       <Taken out={out} />
@@ -39,7 +40,7 @@ export function AnswerLines({ lines }: { lines: Schemas['AnswerLine'][] }) {
             <dd>
               <VerdictMark
                 verdict={line.verdict}
-                {...(line.verdict === 'unknown' && { word: 'Need more info' })}
+                {...(line.verdict === 'unknown' && { word: t`Need more info` })}
               />
             </dd>
           )}
@@ -68,7 +69,7 @@ export function Taken({ out }: { out: Pick<Told, 'assumed' | 'always'> }) {
           ))}
         </ul>
       </Opens>
-      <Opens word="Always: within sight, torque, working space …" none={out.always.length === 0}>
+      <Opens word={t`Always: within sight, torque, working space …`} none={out.always.length === 0}>
         <Findings findings={out.always} />
       </Opens>
     </>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { answer, client, type Finding, type Schemas } from '../../api/client'
 import { VerdictMark } from '../../parts/verdict'
@@ -35,25 +36,23 @@ export function findingsOf(audit: Audit | null | undefined): Finding[] {
 export function AuditList({ audit }: { audit: Audit }) {
   const others = audit.fixes.slice(1)
   return (
-    <section aria-label="Audit" className="grid gap-3">
+    <section aria-label={t`Audit`} className="grid gap-3">
       <p className="text-lg">
         <VerdictMark
           verdict={audit.lawful ? 'pass' : audit.ok ? 'unknown' : 'fail'}
           word={
             audit.lawful
-              ? 'Meets code'
+              ? t`Meets code`
               : audit.ok
-                ? 'No failures, but not everything checked'
-                : 'Does not meet code'
+                ? t`No failures, but not everything checked`
+                : t`Does not meet code`
           }
         />
       </p>
       <AnswerLines lines={audit.answer} />
       {others.length > 0 && (
         <details className="border-b border-faint">
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">
-            {others.length} other way{others.length === 1 ? '' : 's'} to make it meet code
-          </summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`${others.length} other way${others.length === 1 ? '' : 's'} to make it meet code`}</summary>
           <ul>
             {others.map((set) => {
               const text = set.changes.map((c) => c.text).join(' ')
@@ -66,11 +65,14 @@ export function AuditList({ audit }: { audit: Audit }) {
           </ul>
         </details>
       )}
-      <ol aria-label="Clause by clause, cheapest fix first">
+      <ol aria-label={t`Clause by clause, cheapest fix first`}>
         {audit.checks.map((c) => (
           <li key={`${c.code} ${c.text}`} className="border-b border-faint py-2">
             <p className="flex flex-wrap items-baseline gap-x-3">
-              <VerdictMark verdict={c.verdict} {...(c.verdict === 'unknown' && { word: 'Need more info' })} />
+              <VerdictMark
+                verdict={c.verdict}
+                {...(c.verdict === 'unknown' && { word: t`Need more info` })}
+              />
               <span className="min-w-0 flex-1 basis-56">{c.text}</span>
               <span className="text-sm text-soft">{c.clause}</span>
             </p>

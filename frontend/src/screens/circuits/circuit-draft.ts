@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Plate, Schemas } from '../../api/client'
 import { parseCount, parseFigure } from '../../quantities/figure'
 import { typed } from '../../quantities/measures'
@@ -221,7 +222,7 @@ export function wiringEntry(d: CircuitDraft): Entry {
       .filter((l) => l.at.trim() || l.low || l.high || l.metals || l.marked)
       .map((l, i) =>
         said({
-          at: l.at.trim() || `Lug ${i + 1}`,
+          at: l.at.trim() || t`Lug ${i + 1}`,
           low_awg: l.low,
           high_awg: l.high,
           metals: l.metals === 'both' ? ['copper', 'aluminum'] : l.metals ? [l.metals] : [],
@@ -306,17 +307,17 @@ export function plateEntry(plate: Plate): Entry {
 /** What still keeps a circuit from being computed, in words; null when it can be. */
 export function lacking(entry: Entry, heat = false): string | null {
   const missing = [
-    ...(entry.volts === undefined ? ['the supply’s volts'] : []),
-    ...(entry.phase === undefined ? ['the phase'] : []),
+    ...(entry.volts === undefined ? [t`the supply’s volts`] : []),
+    ...(entry.phase === undefined ? [t`the phase`] : []),
   ]
   const loads = Array.isArray(entry.compressors) && entry.compressors.length > 0
   if (heat) {
-    if (entry.mca_a === undefined && entry.other_a === undefined) missing.push('the heater’s amps')
+    if (entry.mca_a === undefined && entry.other_a === undefined) missing.push(t`the heater’s amps`)
   } else if (
     !loads &&
     (entry.mca_a === undefined || entry.mocp_a === undefined) &&
     entry.paired === undefined
   )
-    missing.push('MCA and MOCP, or the compressor’s RLA')
-  return missing.length ? `Enter ${missing.join(', ')}.` : null
+    missing.push(t`MCA and MOCP, or the compressor’s RLA`)
+  return missing.length ? t`Enter ${missing.join(', ')}.` : null
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type ReactNode, useState } from 'react'
 import type { Finding, Schemas } from '../../api/client'
 import { OneLine, PARTS } from './one-line'
@@ -35,14 +36,14 @@ export function CircuitForm({
 
 function AllFields({ open, ...props }: PartProps & { open: Station | null }) {
   return (
-    <section aria-label="All fields" className="grid gap-4">
+    <section aria-label={t`All fields`} className="grid gap-4">
       {BY_HAND.map((station) => (
         <fieldset key={station} className="grid gap-3">
           <legend className="mb-2 border-b-2 border-ink font-bold">
             {PARTS.find((p) => p.station === station)?.title}
           </legend>
           {open === station ? (
-            <p className="text-soft">Open in the picture above.</p>
+            <p className="text-soft">{t`Open in the picture above.`}</p>
           ) : (
             <PartFields station={station} {...props} />
           )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { problemOf, type Schemas } from '../../api/client'
 import { useReference } from '../../api/queries'
@@ -25,21 +26,21 @@ import { Sizing, useSizing } from './sizing'
 
 /** Sizing, auditing, heat strips and quick sums without a call. */
 export function CircuitsScreen() {
-  useTitle('Circuits')
+  useTitle(t`Circuits`)
   const [view, setView] = useState('size')
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-3 sm:p-5">
-      <h1 className="text-2xl font-bold">Circuits</h1>
+      <h1 className="text-2xl font-bold">{t`Circuits`}</h1>
       <Choice
-        label="Show"
+        label={t`Show`}
         hideLabel
         value={view}
         onChange={setView}
         options={[
-          { value: 'size', label: 'Size a circuit' },
-          { value: 'audit', label: 'Audit what is there' },
-          { value: 'heat', label: 'Heat strips' },
-          { value: 'sums', label: 'Quick sums' },
+          { value: 'size', label: t`Size a circuit` },
+          { value: 'audit', label: t`Audit what is there` },
+          { value: 'heat', label: t`Heat strips` },
+          { value: 'sums', label: t`Quick sums` },
         ]}
       />
       {view === 'heat' ? (
@@ -49,10 +50,7 @@ export function CircuitsScreen() {
       ) : (
         <Bench key={view} audit={view === 'audit'} />
       )}
-      <p className="text-sm text-soft">
-        US practice by the edition chosen. Local amendments, the authority having jurisdiction and a licensed
-        person decide.
-      </p>
+      <p className="text-sm text-soft">{t`US practice by the edition chosen. Local amendments, the authority having jurisdiction and a licensed person decide.`}</p>
     </div>
   )
 }
@@ -92,7 +90,7 @@ function Bench({ audit }: { audit: boolean }) {
           {ready && <ProblemNote problem={problemOf(asked.error)} />}
           {out && audit && audited.data && <AuditList audit={audited.data} />}
           {out && !audit && sized.data && <Sizing entry={entry as Schemas['CircuitIn']} out={sized.data} />}
-          {lacks && <p className="text-lg">{lacks} Tap the unit, or type below.</p>}
+          {lacks && <p className="text-lg">{t`${lacks} Tap the unit, or type below.`}</p>}
           <ExampleOrClear
             d={d}
             nothing={NOTHING_SAID}

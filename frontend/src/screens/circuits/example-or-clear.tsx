@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Button } from '../../parts/button'
 
@@ -20,18 +21,16 @@ export function ExampleOrClear<T extends object>({
   return (
     <div className="flex flex-wrap gap-2">
       {untouched ? (
-        <Button onClick={() => change(example)}>Fill in an example</Button>
+        <Button onClick={() => change(example)}>{t`Fill in an example`}</Button>
       ) : (
         <Button
           onClick={() => {
             setBefore(d)
             clear()
           }}
-        >
-          Clear all
-        </Button>
+        >{t`Clear all`}</Button>
       )}
-      {untouched && before && <Button onClick={() => change(before)}>Undo clear</Button>}
+      {untouched && before && <Button onClick={() => change(before)}>{t`Undo clear`}</Button>}
     </div>
   )
 }

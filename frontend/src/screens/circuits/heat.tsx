@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
@@ -100,7 +101,7 @@ const EXAMPLE: Partial<Draft> = {
   ambient: '120',
 }
 
-const notEntered = { value: '', label: 'Not entered' }
+const notEntered = { value: '', label: t`Not entered` }
 const given = (entry: Record<string, unknown>) =>
   Object.fromEntries(Object.entries(entry).filter(([, v]) => v !== null && v !== ''))
 
@@ -159,13 +160,13 @@ function lackingOf(entry: Record<string, unknown>): string | null {
   const kits = entry.kits as Record<string, unknown>[]
   const missing = [
     ...(kits.some((k) => k.kw === undefined || k.rated_v === undefined)
-      ? ['the kit’s kW and rated volts']
+      ? [t`the kit’s kW and rated volts`]
       : []),
-    ...(entry.supply_v === undefined ? ['the supply’s volts'] : []),
-    ...(entry.phase === undefined ? ['the phase'] : []),
-    ...(entry.blower_fla_a === undefined ? ['the blower’s amps (0 if none)'] : []),
+    ...(entry.supply_v === undefined ? [t`the supply’s volts`] : []),
+    ...(entry.phase === undefined ? [t`the phase`] : []),
+    ...(entry.blower_fla_a === undefined ? [t`the blower’s amps (0 if none)`] : []),
   ]
-  return missing.length ? `Enter ${missing.join(', ')}.` : null
+  return missing.length ? t`Enter ${missing.join(', ')}.` : null
 }
 
 /** Heat strips: power at the volts there are, circuits, banks by stage, and what was measured. */
@@ -224,18 +225,18 @@ export function HeatBench() {
           <>
             <AnswerFirst out={out} findings={out.findings} />
             {out.all_at_once_a !== null && (
-              <p className="figure text-lg">Heat pump and strips at once: {figure(out.all_at_once_a, 4)} A</p>
+              <p className="figure text-lg">{t`Heat pump and strips at once: ${figure(out.all_at_once_a, 4)} A`}</p>
             )}
             <Banks draft={d} out={out} />
           </>
         )}
         <fieldset className="grid gap-2">
-          <legend className="mb-2 border-b-2 border-ink font-bold">Kits, as they are sold</legend>
+          <legend className="mb-2 border-b-2 border-ink font-bold">{t`Kits, as they are sold`}</legend>
           {d.kits.map((k, i) => {
             const usual = offered(i)
             const each = out?.elements[i]
             const several = d.kits.length > 1
-            const of = (label: string) => (several ? `Kit ${i + 1} ${label}` : `Kit ${label}`)
+            const of = (label: string) => (several ? t`Kit ${i + 1} ${label}` : t`Kit ${label}`)
             return (
               <div key={k.id} className="grid grid-cols-2 gap-2 border-b border-faint pb-2 sm:grid-cols-5">
                 <FigureField label={of('kW')} unit="kW" value={k.kw} onChange={(kw) => put(i, { kw })} />
@@ -258,17 +259,21 @@ export function HeatBench() {
                   onChange={(stage) => put(i, { stage })}
                 />
                 <FigureField
-                  label={of('closes after')}
+                  label={of(t`closes after`)}
                   unit="s"
                   value={k.after}
                   onChange={(after) => put(i, { after })}
                 />
                 {d.phase === '3' && (
                   <Pick
-                    label={of('joined in')}
+                    label={of(t`joined in`)}
                     value={k.joined}
                     onChange={(joined) => put(i, { joined })}
-                    options={[notEntered, { value: 'delta', label: 'Delta' }, { value: 'wye', label: 'Wye' }]}
+                    options={[
+                      notEntered,
+                      { value: 'delta', label: t`Delta` },
+                      { value: 'wye', label: t`Wye` },
+                    ]}
                   />
                 )}
                 <div className="col-span-full flex flex-wrap items-center gap-x-4 gap-y-1">
@@ -279,89 +284,89 @@ export function HeatBench() {
                   )}
                   {each && (
                     <span className="text-soft">
-                      {each.count} × {figure(each.each_kw, 3)} kW, {figure(each.each_a, 4)} A each
-                      {each.cold_ohm !== null && `; cold ${figure(each.cold_ohm, 3)} Ω each`}
+                      {t`${each.count} × ${figure(each.each_kw, 3)} kW, ${figure(each.each_a, 4)} A each`}
+                      {each.cold_ohm !== null && t`; cold ${figure(each.cold_ohm, 3)} Ω each`}
                       {each.between_leads_ohm !== null &&
-                        `; cold between leads ${figure(each.between_leads_ohm, 3)} Ω`}
+                        t`; cold between leads ${figure(each.between_leads_ohm, 3)} Ω`}
                     </span>
                   )}
                   {several && (
                     <Button
                       kind="quiet"
-                      aria-label={`Remove kit ${i + 1}`}
+                      aria-label={t`Remove kit ${i + 1}`}
                       onClick={() => change({ kits: d.kits.filter((_, j) => j !== i) })}
-                    >
-                      Remove
-                    </Button>
+                    >{t`Remove`}</Button>
                   )}
                 </div>
               </div>
             )
           })}
           <div className="flex flex-wrap gap-2">
-            <Button onClick={() => change({ kits: [...d.kits, kitRow(nextId(d.kits))] })}>+ Kit</Button>
+            <Button onClick={() => change({ kits: [...d.kits, kitRow(nextId(d.kits))] })}>{t`+ Kit`}</Button>
             <ExampleOrClear d={d} nothing={START} example={EXAMPLE} change={change} clear={clear} />
           </div>
         </fieldset>
         <fieldset className="grid gap-3">
-          <legend className="mb-2 border-b-2 border-ink font-bold">Supply and air handler</legend>
+          <legend className="mb-2 border-b-2 border-ink font-bold">{t`Supply and air handler`}</legend>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-            {field('supply', 'Supply', 'V')}
-            {field('blower', 'Blower', 'A')}
-            {field('pump', 'Heat pump MCA', 'A')}
+            {field('supply', t`Supply`, 'V')}
+            {field('blower', t`Blower`, 'A')}
+            {field('pump', t`Heat pump MCA`, 'A')}
           </div>
           <div className="flex flex-wrap gap-4">
-            {choice('phase', 'Phase', [
-              { value: '1', label: 'Single' },
-              { value: '3', label: 'Three' },
+            {choice('phase', t`Phase`, [
+              { value: '1', label: t`Single` },
+              { value: '3', label: t`Three` },
             ])}
-            {choice('single', 'Listed single-point kit', YES_NO)}
+            {choice('single', t`Listed single-point kit`, YES_NO)}
           </div>
           {d.single === 'yes' && (
             <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-              {field('mca', 'MCA on the kit', 'A')}
-              {field('mocp', 'MOCP on the kit', 'A')}
+              {field('mca', t`MCA on the kit`, 'A')}
+              {field('mocp', t`MOCP on the kit`, 'A')}
             </div>
           )}
         </fieldset>
         <fieldset className="grid gap-3">
-          <legend className="mb-2 border-b-2 border-ink font-bold">How it is wired</legend>
+          <legend className="mb-2 border-b-2 border-ink font-bold">{t`How it is wired`}</legend>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-            {field('ambient', 'Highest ambient (attic)', '°F')}
-            {pick('insulation', 'Insulation', INSULATIONS)}
-            {field('conductors', 'Current-carrying conductors')}
-            {field('length', 'Length, one way', 'ft')}
-            {field('limit', 'Voltage drop limit', '%')}
-            {pick('raceway', 'Raceway or cable', RACEWAYS)}
-            {pick('edition', 'Code edition', EDITIONS)}
+            {field('ambient', t`Highest ambient (attic)`, '°F')}
+            {pick('insulation', t`Insulation`, INSULATIONS)}
+            {field('conductors', t`Current-carrying conductors`)}
+            {field('length', t`Length, one way`, 'ft')}
+            {field('limit', t`Voltage drop limit`, '%')}
+            {pick('raceway', t`Raceway or cable`, RACEWAYS)}
+            {pick('edition', t`Code edition`, EDITIONS)}
           </div>
           <div className="flex flex-wrap gap-4">
-            {choice('material', 'Conductor metal', METALS)}
-            {choice('termination', 'Terminal rating', TERMINALS)}
+            {choice('material', t`Conductor metal`, METALS)}
+            {choice('termination', t`Terminal rating`, TERMINALS)}
           </div>
         </fieldset>
         <details open={entry.measured !== undefined}>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">Measured while it heats</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Measured while it heats`}</summary>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-            {field('mVolts', 'Volts measured', 'V')}
-            {field('mAmps', 'Amps measured', 'A')}
-            {field('stages', 'Stages called, up to')}
-            {field('rise', 'Temperature rise', 'Δ°F')}
-            {field('height', 'Elevation', 'ft')}
-            {field('low', 'Plate, rise from', 'Δ°F')}
-            {field('high', 'Plate, rise to', 'Δ°F')}
+            {field('mVolts', t`Volts measured`, 'V')}
+            {field('mAmps', t`Amps measured`, 'A')}
+            {field('stages', t`Stages called, up to`)}
+            {field('rise', t`Temperature rise`, 'Δ°F')}
+            {field('height', t`Elevation`, 'ft')}
+            {field('low', t`Plate, rise from`, 'Δ°F')}
+            {field('high', t`Plate, rise to`, 'Δ°F')}
           </div>
           {out?.airflow_cfm != null && (
             <p className="figure pt-2 text-lg font-bold">{out.airflow_cfm.toFixed(0)} CFM</p>
           )}
         </details>
         <details open={d.needed !== ''}>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">Which kit?</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Which kit?`}</summary>
           <div className="grid gap-3 sm:grid-cols-2">
-            {field('needed', 'Heat loss less heat pump', 'kW')}
-            {field('list', "The air handler's listed kits", 'kW', true)}
+            {field('needed', t`Heat loss less heat pump`, 'kW')}
+            {field('list', t`The air handler's listed kits`, 'kW', true)}
           </div>
-          {out?.kit_choice_kw != null && <p className="pt-2 text-lg">The {out.kit_choice_kw} kW kit.</p>}
+          {out?.kit_choice_kw != null && (
+            <p className="pt-2 text-lg">{t`The ${out.kit_choice_kw} kW kit.`}</p>
+          )}
         </details>
       </div>
     </FigureScope>
@@ -374,7 +379,7 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
   const most = Math.max(...draft.kits.map(each), 1)
   const told = out.stages.map(
     (s) =>
-      `stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A${s.after_s !== null ? ` after ${s.after_s} s` : ''}`,
+      t`stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A${s.after_s !== null ? t` after ${s.after_s} s` : ''}`,
   )
   return (
     <figure>
@@ -382,7 +387,7 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
         viewBox={`0 0 ${Math.max(2, out.stages.length) * 170} 150`}
         className="w-full max-w-md border border-faint bg-field"
         role="img"
-        aria-label={`Banks by stage: ${told.join('; ')}`}
+        aria-label={t`Banks by stage: ${told.join('; ')}`}
       >
         {out.stages.map((s, i) => {
           const mine = draft.kits
@@ -391,10 +396,12 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
             .map((kw, place) => ({ kw, place }))
           return (
             <g key={s.stage} transform={`translate(${i * 170 + 12} 0)`}>
-              <text y="18" fontSize="14" fontWeight="bold" fill="var(--ink)">
-                Stage {s.stage}
-                {s.after_s !== null ? `, after ${s.after_s} s` : ''}
-              </text>
+              <text
+                y="18"
+                fontSize="14"
+                fontWeight="bold"
+                fill="var(--ink)"
+              >{t`Stage ${s.stage}${s.after_s !== null ? t`, after ${s.after_s} s` : ''}`}</text>
               {mine.map((k) => {
                 const h = 20 + (66 * k.kw) / most
                 const x = k.place * 34

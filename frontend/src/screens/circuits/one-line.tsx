@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Fragment, type ReactNode } from 'react'
 import type { Finding, Schemas } from '../../api/client'
 import { Findings, VerdictMark } from '../../parts/verdict'
@@ -14,12 +15,12 @@ const SYMBOLS: Record<Station, ReactNode> = {
   unit: <path d="M10 4h28v32H10zM24 20m-9 0a9 9 0 1 0 18 0a9 9 0 1 0-18 0M24 11v18M15 20h18" />,
 }
 export const PARTS: { station: Station; title: string }[] = [
-  { station: 'device', title: 'Breaker or fuses' },
-  { station: 'conductor', title: 'Conductors' },
-  { station: 'ground', title: 'Ground' },
-  { station: 'raceway', title: 'Raceway' },
-  { station: 'disconnect', title: 'Disconnect' },
-  { station: 'unit', title: 'Unit' },
+  { station: 'device', title: t`Breaker or fuses` },
+  { station: 'conductor', title: t`Conductors` },
+  { station: 'ground', title: t`Ground` },
+  { station: 'raceway', title: t`Raceway` },
+  { station: 'disconnect', title: t`Disconnect` },
+  { station: 'unit', title: t`Unit` },
 ]
 
 /**
@@ -43,7 +44,7 @@ export function OneLine({
   const shown = stations.find((s) => s.station === open)
   const own = shown ? findings.filter((f) => shown.codes.includes(f.code)) : []
   return (
-    <section aria-label="One line, panel to terminals">
+    <section aria-label={t`One line, panel to terminals`}>
       <ol className="flex flex-col border-2 border-ink bg-field sm:flex-row sm:flex-wrap">
         {PARTS.map((p, i) => {
           const s = stations.find((one) => one.station === p.station)
@@ -72,12 +73,12 @@ export function OneLine({
                   <span className="min-w-0 flex-1">
                     <span className="block text-sm text-soft">{p.title}</span>
                     <span className="figure block leading-tight font-bold break-words">
-                      {s?.size ?? 'tap to enter'}
+                      {s?.size ?? t`tap to enter`}
                     </span>
                     {s && s.verdict !== 'note' && (
                       <VerdictMark
                         verdict={s.verdict}
-                        {...(s.verdict === 'unknown' && { word: 'Need more info' })}
+                        {...(s.verdict === 'unknown' && { word: t`Need more info` })}
                       />
                     )}
                   </span>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
@@ -17,7 +18,7 @@ export type PartProps = {
   plateOnRecord: boolean
 }
 
-const notEntered = { value: '', label: 'Not entered' }
+const notEntered = { value: '', label: t`Not entered` }
 type Text = { [K in keyof CircuitDraft]: CircuitDraft[K] extends string ? K : never }[keyof CircuitDraft]
 
 function useBound({ d, change }: PartProps) {
@@ -66,24 +67,24 @@ function DeviceFields(props: PartProps) {
       {audit ? (
         <>
           <div className={grid}>
-            {field('device', 'Breaker or fuse there', 'A')}
-            {field('poles', 'Poles there')}
+            {field('device', t`Breaker or fuse there`, 'A')}
+            {field('poles', t`Poles there`)}
           </div>
-          {choice('kind', 'Type', [
-            { value: 'breaker', label: 'Breaker' },
-            { value: 'fuse', label: 'Fuse' },
+          {choice('kind', t`Type`, [
+            { value: 'breaker', label: t`Breaker` },
+            { value: 'fuse', label: t`Fuse` },
           ])}
-          {choice('groundFault', 'Ground-fault protection there', YES_NO)}
+          {choice('groundFault', t`Ground-fault protection there`, YES_NO)}
         </>
       ) : (
-        choice('smallest', 'Smallest device code allows', YES_NO)
+        choice('smallest', t`Smallest device code allows`, YES_NO)
       )}
-      {choice('dwelling', 'Dwelling', YES_NO)}
-      {choice('equipment', 'Feeds', [
-        { value: 'hvac', label: 'Listed HVAC' },
-        { value: 'inverter_hvac', label: 'Mini-split or inverter' },
-        { value: 'refrigeration', label: 'Refrigeration' },
-        { value: 'other', label: 'Something else' },
+      {choice('dwelling', t`Dwelling`, YES_NO)}
+      {choice('equipment', t`Feeds`, [
+        { value: 'hvac', label: t`Listed HVAC` },
+        { value: 'inverter_hvac', label: t`Mini-split or inverter` },
+        { value: 'refrigeration', label: t`Refrigeration` },
+        { value: 'other', label: t`Something else` },
       ])}
     </div>
   )
@@ -97,72 +98,72 @@ function ConductorFields(props: PartProps) {
   return (
     <div className="grid gap-3">
       <div className={grid}>
-        {audit && pick('size', 'Conductors there', sizeOptions)}
-        {pick('insulation', 'Insulation', INSULATIONS)}
-        {field('length', 'Length, one way', 'ft')}
-        {field('ambient', 'Highest ambient', '°F')}
-        {field('conductors', 'Current-carrying conductors')}
-        {field('limit', 'Voltage drop limit', '%')}
+        {audit && pick('size', t`Conductors there`, sizeOptions)}
+        {pick('insulation', t`Insulation`, INSULATIONS)}
+        {field('length', t`Length, one way`, 'ft')}
+        {field('ambient', t`Highest ambient`, '°F')}
+        {field('conductors', t`Current-carrying conductors`)}
+        {field('limit', t`Voltage drop limit`, '%')}
       </div>
       <div className="flex flex-wrap gap-4">
-        {choice('material', 'Conductor metal', METALS)}
-        {choice('termination', 'Terminal rating', TERMINALS)}
+        {choice('material', t`Conductor metal`, METALS)}
+        {choice('termination', t`Terminal rating`, TERMINALS)}
         {!audit &&
-          choice('school', 'Size wire by', [
+          choice('school', t`Size wire by`, [
             { value: 'mca', label: 'MCA' },
-            { value: 'breaker', label: 'Breaker' },
+            { value: 'breaker', label: t`Breaker` },
           ])}
       </div>
       {d.lugs.map((l, i) => (
         <fieldset key={l.id} className="grid grid-cols-2 gap-3 border-t-2 border-line pt-2 sm:grid-cols-3">
-          <legend className="pr-2 font-bold">Lug label {i + 1}</legend>
+          <legend className="pr-2 font-bold">{t`Lug label ${i + 1}`}</legend>
           <TextField
-            label="Where"
+            label={t`Where`}
             value={l.at}
             onChange={(at) => putLug(i, { at })}
-            placeholder="contactor"
+            placeholder={t`contactor`}
           />
           <Pick
-            label="Takes from"
+            label={t`Takes from`}
             value={l.low}
             onChange={(low) => putLug(i, { low })}
-            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+            options={[{ value: '', label: t`not read` }, ...sizeOptions]}
           />
           <Pick
-            label="Takes up to"
+            label={t`Takes up to`}
             value={l.high}
             onChange={(high) => putLug(i, { high })}
-            options={[{ value: '', label: 'not read' }, ...sizeOptions]}
+            options={[{ value: '', label: t`not read` }, ...sizeOptions]}
           />
           <Pick
-            label="Marked for"
+            label={t`Marked for`}
             value={l.metals}
             onChange={(metals) => putLug(i, { metals })}
             options={[
-              { value: '', label: 'not read' },
-              { value: 'copper', label: 'Copper' },
-              { value: 'aluminum', label: 'Aluminum' },
-              { value: 'both', label: 'Copper and aluminum' },
+              { value: '', label: t`not read` },
+              { value: 'copper', label: t`Copper` },
+              { value: 'aluminum', label: t`Aluminum` },
+              { value: 'both', label: t`Copper and aluminum` },
             ]}
           />
           <Pick
-            label="Marked at"
+            label={t`Marked at`}
             value={l.marked}
             onChange={(marked) => putLug(i, { marked })}
-            options={[{ value: '', label: 'no mark' }, ...TERMINALS]}
+            options={[{ value: '', label: t`no mark` }, ...TERMINALS]}
           />
           <Button
             kind="quiet"
             className="self-end"
-            aria-label={`Remove lug label ${i + 1}`}
+            aria-label={t`Remove lug label ${i + 1}`}
             onClick={() => change({ lugs: d.lugs.filter((_, k) => k !== i) })}
-          >
-            Remove
-          </Button>
+          >{t`Remove`}</Button>
         </fieldset>
       ))}
       <div>
-        <Button onClick={() => change({ lugs: [...d.lugs, lugRow(nextId(d.lugs))] })}>+ Lug label</Button>
+        <Button
+          onClick={() => change({ lugs: [...d.lugs, lugRow(nextId(d.lugs))] })}
+        >{t`+ Lug label`}</Button>
       </div>
     </div>
   )
@@ -172,14 +173,14 @@ function GroundFields(props: PartProps) {
   const { pick, choice } = useBound(props)
   return (
     <div className="grid gap-3">
-      {choice('groundBy', 'The ground is', [
-        { value: 'wire', label: 'A wire' },
-        { value: 'raceway', label: 'The metal raceway' },
+      {choice('groundBy', t`The ground is`, [
+        { value: 'wire', label: t`A wire` },
+        { value: 'raceway', label: t`The metal raceway` },
       ])}
       {props.d.groundBy !== 'raceway' && (
         <>
-          {props.audit && <div className={grid}>{pick('egc', 'Ground there', sizeOptions)}</div>}
-          {choice('groundMetal', 'Ground metal', METALS)}
+          {props.audit && <div className={grid}>{pick('egc', t`Ground there`, sizeOptions)}</div>}
+          {choice('groundMetal', t`Ground metal`, METALS)}
         </>
       )}
     </div>
@@ -191,12 +192,12 @@ function RacewayFields(props: PartProps) {
   return (
     <div className="grid gap-3">
       <div className={grid}>
-        {pick('raceway', 'Raceway or cable', RACEWAYS)}
-        {field('roof', 'Height above roof', 'in')}
+        {pick('raceway', t`Raceway or cable`, RACEWAYS)}
+        {field('roof', t`Height above roof`, 'in')}
       </div>
       <div className="flex flex-wrap gap-4">
-        {choice('outdoors', 'Outdoors', YES_NO)}
-        {choice('wet', 'Wet place', YES_NO)}
+        {choice('outdoors', t`Outdoors`, YES_NO)}
+        {choice('wet', t`Wet place`, YES_NO)}
       </div>
     </div>
   )
@@ -209,14 +210,14 @@ function DisconnectFields(props: PartProps) {
       {props.audit && (
         <>
           <div className={grid}>
-            {field('disconnect', 'Disconnect there', 'A')}
-            {field('hp', 'Disconnect hp rating', 'hp')}
-            {props.d.fused === 'yes' && field('fuse', 'Fuses in it', 'A')}
+            {field('disconnect', t`Disconnect there`, 'A')}
+            {field('hp', t`Disconnect hp rating`, 'hp')}
+            {props.d.fused === 'yes' && field('fuse', t`Fuses in it`, 'A')}
           </div>
-          {choice('fused', 'Disconnect fused', YES_NO)}
+          {choice('fused', t`Disconnect fused`, YES_NO)}
         </>
       )}
-      <div className={grid}>{field('fault', 'Available fault current', 'A')}</div>
+      <div className={grid}>{field('fault', t`Available fault current`, 'A')}</div>
     </div>
   )
 }
@@ -227,8 +228,8 @@ function UnitFields(props: PartProps) {
   if (plateOnRecord)
     return (
       <div className="grid gap-3">
-        <p>Loads, MCA and MOCP come from this unit’s plate.</p>
-        <div className={grid}>{field('shortCircuit', 'Short-circuit rating', 'A')}</div>
+        <p>{t`Loads, MCA and MOCP come from this unit’s plate.`}</p>
+        <div className={grid}>{field('shortCircuit', t`Short-circuit rating`, 'A')}</div>
       </div>
     )
   const heat = props.audit && d.feeds === 'heat'
@@ -236,88 +237,86 @@ function UnitFields(props: PartProps) {
     <div className="grid gap-3">
       {props.audit && (
         <Choice
-          label="The circuit feeds"
+          label={t`The circuit feeds`}
           value={d.feeds}
           onChange={(feeds) => change({ feeds })}
           options={[
-            { value: 'motor_compressor', label: 'A compressor' },
-            { value: 'heat', label: 'Electric heat' },
+            { value: 'motor_compressor', label: t`A compressor` },
+            { value: 'heat', label: t`Electric heat` },
           ]}
         />
       )}
       <div className={grid}>
-        {field('volts', 'Volts', 'V')}
+        {field('volts', t`Volts`, 'V')}
         {field('mca', 'MCA', 'A')}
-        {field('mocp', heat ? 'MOCP, if marked' : 'MOCP', 'A')}
+        {field('mocp', heat ? t`MOCP, if marked` : 'MOCP', 'A')}
       </div>
       <div className="flex flex-wrap gap-4">
-        {choice('phase', 'Phase', [
-          { value: '1', label: 'Single' },
-          { value: '3', label: 'Three' },
+        {choice('phase', t`Phase`, [
+          { value: '1', label: t`Single` },
+          { value: '3', label: t`Three` },
         ])}
         {!heat &&
-          choice('allowed', 'The plate allows', [
-            { value: 'fuse_or_breaker', label: 'Fuse or breaker' },
-            { value: 'fuse', label: 'Fuse only' },
+          choice('allowed', t`The plate allows`, [
+            { value: 'fuse_or_breaker', label: t`Fuse or breaker` },
+            { value: 'fuse', label: t`Fuse only` },
           ])}
-        {heat && choice('single', 'Listed single-point kit', YES_NO)}
+        {heat && choice('single', t`Listed single-point kit`, YES_NO)}
       </div>
       {!heat && (
         <LoadRows
           rows={d.compressors}
           change={(compressors) => change({ compressors })}
-          word="Compressor"
+          word={t`Compressor`}
           labels={['RLA', 'LRA', 'BCSC']}
         />
       )}
       <LoadRows
         rows={d.motors}
         change={(motors) => change({ motors })}
-        word={heat ? 'Blower' : 'Motor'}
-        labels={['FLA', 'LRA, if shown']}
+        word={heat ? t`Blower` : t`Motor`}
+        labels={['FLA', t`LRA, if shown`]}
       />
       <div className={grid}>
-        {field('other', heat ? 'Heater amps' : 'Other load', 'A')}
-        {field('shortCircuit', 'Short-circuit rating', 'A')}
+        {field('other', heat ? t`Heater amps` : t`Other load`, 'A')}
+        {field('shortCircuit', t`Short-circuit rating`, 'A')}
       </div>
       {!heat &&
         d.other.trim() !== '' &&
-        choice('otherKind', 'Type of other load', [
-          { value: 'heat', label: 'Heat' },
-          { value: 'motor', label: 'A motor' },
-          { value: 'other', label: 'Something else' },
+        choice('otherKind', t`Type of other load`, [
+          { value: 'heat', label: t`Heat` },
+          { value: 'motor', label: t`A motor` },
+          { value: 'other', label: t`Something else` },
         ])}
       {!heat && (
         <details open={d.pairVolts !== ''}>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">
-            The plate shows a second voltage
-          </summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`The plate shows a second voltage`}</summary>
           <div className={grid}>
-            {field('pairVolts', 'Second voltage', 'V')}
-            {field('pairMca', 'MCA at second voltage', 'A')}
-            {field('pairMocp', 'MOCP at second voltage', 'A')}
+            {field('pairVolts', t`Second voltage`, 'V')}
+            {field('pairMca', t`MCA at second voltage`, 'A')}
+            {field('pairMocp', t`MOCP at second voltage`, 'A')}
           </div>
           <LoadRows
             rows={d.pairCompressors}
             change={(pairCompressors) => change({ pairCompressors })}
-            word="Compressor"
-            at="at the second voltage"
+            word={t`Compressor`}
+            at={t`at the second voltage`}
             labels={['RLA', 'LRA', 'BCSC']}
           />
           <LoadRows
             rows={d.pairMotors}
             change={(pairMotors) => change({ pairMotors })}
-            word="Motor"
-            at="at the second voltage"
-            labels={['FLA', 'LRA, if shown']}
+            word={t`Motor`}
+            at={t`at the second voltage`}
+            labels={['FLA', t`LRA, if shown`]}
           />
-          <p className="text-sm text-soft">The column of the supply that is there is taken.</p>
+          <p className="text-sm text-soft">{t`The column of the supply that is there is taken.`}</p>
         </details>
       )}
-      {!props.audit && choice('provisional', 'Unit not delivered yet', YES_NO)}
+      {!props.audit && choice('provisional', t`Unit not delivered yet`, YES_NO)}
       <div className={grid}>
         <Pick
-          label="Code edition"
+          label={t`Code edition`}
           value={d.edition}
           onChange={(edition) => change({ edition })}
           options={[notEntered, ...EDITIONS]}
@@ -356,9 +355,7 @@ function LoadRows({
   const several = rows.length > 1
   return (
     <fieldset>
-      <legend className="text-sm font-bold text-soft">
-        {word}s{at ? ` ${at}` : ', one a row'}
-      </legend>
+      <legend className="text-sm font-bold text-soft">{t`${word}s${at ? ` ${at}` : t`, one a row`}`}</legend>
       {rows.map((r, i) => (
         <div key={r.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_auto]">
           {(['a', 'b', 'c'] as const).map((name, k) => {
@@ -377,11 +374,9 @@ function LoadRows({
             <Button
               kind="quiet"
               className="self-end px-2"
-              aria-label={`Remove ${word.toLowerCase()} ${i + 1} ${at}`.trim()}
+              aria-label={t`Remove ${word.toLowerCase()} ${i + 1} ${at}`.trim()}
               onClick={() => change(rows.filter((_, k) => k !== i))}
-            >
-              Remove
-            </Button>
+            >{t`Remove`}</Button>
           )}
         </div>
       ))}

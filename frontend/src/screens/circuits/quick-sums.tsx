@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { at, type Problem, problemOf, Refusal, type Schemas } from '../../api/client'
@@ -23,11 +24,11 @@ type Sum = {
 }
 const PHASE = {
   key: 'phase',
-  label: 'Phase',
+  label: t`Phase`,
   start: '1',
   options: [
-    { value: '1', label: 'single' },
-    { value: '3', label: 'three' },
+    { value: '1', label: t`single` },
+    { value: '3', label: t`three` },
   ],
 }
 const num = (out: Record<string, unknown>, key: string, digits = 4) => {
@@ -38,22 +39,22 @@ const num = (out: Record<string, unknown>, key: string, digits = 4) => {
 const SUMS: Sum[] = [
   {
     topic: 'drop',
-    title: 'Voltage drop',
+    title: t`Voltage drop`,
     asks: [
-      { key: 'length_ft', label: 'Length, one way', unit: 'ft', start: '100' },
-      { key: 'amps', label: 'Amps', unit: 'A', start: '19.3' },
-      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
+      { key: 'length_ft', label: t`Length, one way`, unit: 'ft', start: '100' },
+      { key: 'amps', label: t`Amps`, unit: 'A', start: '19.3' },
+      { key: 'volts', label: t`Volts`, unit: 'V', start: '240' },
     ],
-    picks: [{ key: 'conductor_awg', label: 'Conductor', options: sizeOptions, start: '10' }, PHASE],
+    picks: [{ key: 'conductor_awg', label: t`Conductor`, options: sizeOptions, start: '10' }, PHASE],
     numbers: ['phase'],
     say: (o) => `${num(o, 'drop_v', 3)} V, ${num(o, 'drop_pct', 3)} %`,
   },
   {
     topic: 'power',
-    title: 'Kilowatts to amps',
+    title: t`Kilowatts to amps`,
     asks: [
-      { key: 'kw', label: 'Kilowatts', unit: 'kW', start: '9.6' },
-      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
+      { key: 'kw', label: t`Kilowatts`, unit: 'kW', start: '9.6' },
+      { key: 'volts', label: t`Volts`, unit: 'V', start: '240' },
     ],
     picks: [PHASE],
     numbers: ['phase'],
@@ -61,11 +62,11 @@ const SUMS: Sum[] = [
   },
   {
     topic: 'power',
-    title: 'Amps to kilowatts',
+    title: t`Amps to kilowatts`,
     asks: [
-      { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
-      { key: 'volts', label: 'Volts', unit: 'V', start: '240' },
-      { key: 'power_factor', label: 'Power factor', start: '1' },
+      { key: 'amps', label: t`Amps`, unit: 'A', start: '40' },
+      { key: 'volts', label: t`Volts`, unit: 'V', start: '240' },
+      { key: 'power_factor', label: t`Power factor`, start: '1' },
     ],
     picks: [PHASE],
     numbers: ['phase'],
@@ -73,30 +74,30 @@ const SUMS: Sum[] = [
   },
   {
     topic: 'airflow',
-    title: 'Airflow from electric heat',
+    title: t`Airflow from electric heat`,
     asks: [
-      { key: 'volts', label: 'Volts', unit: 'V', start: '238' },
-      { key: 'amps', label: 'Amps', unit: 'A', start: '40' },
-      { key: 'delta_t_f', label: 'Rise', unit: 'Δ°F', start: '30' },
-      { key: 'altitude_ft', label: 'Elevation', unit: 'ft', start: '4300' },
+      { key: 'volts', label: t`Volts`, unit: 'V', start: '238' },
+      { key: 'amps', label: t`Amps`, unit: 'A', start: '40' },
+      { key: 'delta_t_f', label: t`Rise`, unit: 'Δ°F', start: '30' },
+      { key: 'altitude_ft', label: t`Elevation`, unit: 'ft', start: '4300' },
     ],
     say: (o) => `${num(o, 'airflow_cfm')} CFM`,
   },
   {
     topic: 'combine',
-    title: 'Capacitors together',
+    title: t`Capacitors together`,
     asks: [
-      { key: 'each_uf', label: 'Each, with spaces', unit: 'µF', start: '40 5', list: true },
-      { key: 'across_v', label: 'Across all', unit: 'V', start: '370' },
+      { key: 'each_uf', label: t`Each, with spaces`, unit: 'µF', start: '40 5', list: true },
+      { key: 'across_v', label: t`Across all`, unit: 'V', start: '370' },
     ],
     picks: [
       {
         key: 'how',
-        label: 'How',
+        label: t`How`,
         start: 'parallel',
         options: [
-          { value: 'parallel', label: 'in parallel' },
-          { value: 'series', label: 'in series' },
+          { value: 'parallel', label: t`in parallel` },
+          { value: 'series', label: t`in series` },
         ],
       },
     ],
@@ -104,22 +105,22 @@ const SUMS: Sum[] = [
   },
   {
     topic: 'capacitor',
-    title: 'Capacitor under load',
+    title: t`Capacitor under load`,
     asks: [
-      { key: 'label_uf', label: 'Label', unit: 'µF', start: '45' },
-      { key: 'winding_a', label: 'Amps in its lead', unit: 'A', start: '5.8' },
-      { key: 'capacitor_v', label: 'Volts across it', unit: 'V', start: '345' },
+      { key: 'label_uf', label: t`Label`, unit: 'µF', start: '45' },
+      { key: 'winding_a', label: t`Amps in its lead`, unit: 'A', start: '5.8' },
+      { key: 'capacitor_v', label: t`Volts across it`, unit: 'V', start: '345' },
     ],
     fixed: { hertz: 60, tolerance_pct: 6 },
     say: (o) => `${num(o, 'measured_uf')} µF`,
   },
   {
     topic: 'bleed',
-    title: 'Bleed a capacitor down',
+    title: t`Bleed a capacitor down`,
     asks: [
-      { key: 'capacitance_uf', label: 'Capacitance', unit: 'µF', start: '45' },
-      { key: 'rated_v', label: 'Rated', unit: 'V', start: '440' },
-      { key: 'resistance_ohm', label: 'Resistor', unit: 'Ω', start: '20000' },
+      { key: 'capacitance_uf', label: t`Capacitance`, unit: 'µF', start: '45' },
+      { key: 'rated_v', label: t`Rated`, unit: 'V', start: '440' },
+      { key: 'resistance_ohm', label: t`Resistor`, unit: 'Ω', start: '20000' },
     ],
     say: (o) => `${num(o, 'time_to_limit_s', 3)} s`,
   },

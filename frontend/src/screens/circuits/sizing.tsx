@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
@@ -27,15 +28,13 @@ export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
     <div className="grid gap-4">
       <AnswerFirst out={out} findings={out.findings} />
       <details className="border-b border-faint">
-        <summary className="min-h-11 cursor-pointer py-2 font-bold">
-          What if: metal, terminals, length
-        </summary>
+        <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`What if: metal, terminals, length`}</summary>
         <WhatIf entry={entry} />
         <DropOverLength entry={entry} out={out} />
       </details>
       <details className="border-b border-faint">
-        <summary className="min-h-11 cursor-pointer py-2 font-bold">To bring, and to write down</summary>
-        <section aria-label="Materials">
+        <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`To bring, and to write down`}</summary>
+        <section aria-label={t`Materials`}>
           <ul>
             {out.materials.map((m) => (
               <li key={m.item} className="flex flex-wrap gap-x-3 border-b border-faint py-1">
@@ -55,16 +54,16 @@ export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
 
 function WhatIf({ entry }: { entry: Circuit }) {
   const variants: { word: string; change: Partial<Circuit> }[] = [
-    { word: 'Sized by MCA', change: { school: 'mca' } },
-    { word: 'Sized by breaker', change: { school: 'breaker' } },
-    { word: '60 °C terminals', change: { termination_c: 60 } },
-    { word: '75 °C terminals', change: { termination_c: 75 } },
-    { word: 'Copper', change: { material: 'copper' } },
-    { word: 'Aluminum', change: { material: 'aluminum' } },
+    { word: t`Sized by MCA`, change: { school: 'mca' } },
+    { word: t`Sized by breaker`, change: { school: 'breaker' } },
+    { word: t`60 °C terminals`, change: { termination_c: 60 } },
+    { word: t`75 °C terminals`, change: { termination_c: 75 } },
+    { word: t`Copper`, change: { material: 'copper' } },
+    { word: t`Aluminum`, change: { material: 'aluminum' } },
     ...(entry.length_ft
       ? [
-          { word: 'Half the length', change: { length_ft: entry.length_ft / 2 } },
-          { word: 'Twice the length', change: { length_ft: entry.length_ft * 2 } },
+          { word: t`Half the length`, change: { length_ft: entry.length_ft / 2 } },
+          { word: t`Twice the length`, change: { length_ft: entry.length_ft * 2 } },
         ]
       : []),
   ]
@@ -76,15 +75,15 @@ function WhatIf({ entry }: { entry: Circuit }) {
     })),
   })
   return (
-    <section aria-label="What if" className="overflow-x-auto">
+    <section aria-label={t`What if`} className="overflow-x-auto">
       <table className="figure w-full text-left text-sm">
         <thead>
           <tr className="border-b-2 border-ink">
-            <th className="py-1 pr-3 font-normal">Only this changed</th>
-            <th className="pr-3 font-normal">conductor</th>
-            <th className="pr-3 font-normal">ground</th>
-            <th className="pr-3 font-normal">usable</th>
-            <th className="font-normal">drop</th>
+            <th className="py-1 pr-3 font-normal">{t`Only this changed`}</th>
+            <th className="pr-3 font-normal">{t`conductor`}</th>
+            <th className="pr-3 font-normal">{t`ground`}</th>
+            <th className="pr-3 font-normal">{t`usable`}</th>
+            <th className="font-normal">{t`drop`}</th>
           </tr>
         </thead>
         <tbody>
@@ -144,10 +143,10 @@ function DropOverLength({ entry, out }: { entry: Circuit; out: Sized }) {
   if (curves.length === 0) return null
   return (
     <Lines
-      title="Drop against length, and the neighboring sizes"
+      title={t`Drop against length, and the neighboring sizes`}
       curves={curves}
-      xLabel={unitWord('ft') === 'm' ? 'meters, one way' : 'feet, one way'}
-      yLabel="drop"
+      xLabel={unitWord('ft') === 'm' ? t`meters, one way` : t`feet, one way`}
+      yLabel={t`drop`}
       unit="%"
       height={170}
     />

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { sizeWord } from '../../quantities/size'
 
 export const SIZES = [
@@ -27,19 +28,19 @@ const plain = (values: string[]) => values.map((v) => ({ value: v, label: v }))
 export const EDITIONS = plain(['2017', '2020', '2023'])
 export const INSULATIONS = plain(['THHN', 'THWN', 'THWN-2', 'XHHW', 'XHHW-2', 'NM-B', 'UF-B'])
 export const RACEWAYS = plain(['EMT', 'RMC', 'PVC-40', 'PVC-80', 'LFNC-B', 'LFMC', 'FMC']).concat([
-  { value: 'cable', label: 'Cable, no raceway' },
-  { value: 'MC', label: 'MC cable' },
-  { value: 'SER', label: 'SER cable' },
+  { value: 'cable', label: t`Cable, no raceway` },
+  { value: 'MC', label: t`MC cable` },
+  { value: 'SER', label: t`SER cable` },
 ])
 export const METALS = [
-  { value: 'copper', label: 'Copper' },
-  { value: 'aluminum', label: 'Aluminum' },
+  { value: 'copper', label: t`Copper` },
+  { value: 'aluminum', label: t`Aluminum` },
 ]
 export const TERMINALS = [
   { value: '60', label: '60 °C' },
   { value: '75', label: '75 °C' },
 ]
 export const YES_NO = [
-  { value: 'yes', label: 'Yes' },
-  { value: 'no', label: 'No' },
+  { value: 'yes', label: t`Yes` },
+  { value: 'no', label: t`No` },
 ]

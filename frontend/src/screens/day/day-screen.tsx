@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
@@ -19,7 +20,7 @@ import { dayFrom, localInput, useDay, useEditVisit, usePlanVisit } from './use-d
 
 /** A technician's day: where to, what for, what to bring, what the van lacks. */
 export function DayScreen() {
-  useTitle('Day')
+  useTitle(t`Day`)
   const { person } = usePerson()
   const people = usePeople()
   const [whose, setWhose] = useState<number | null>(null)
@@ -32,25 +33,21 @@ export function DayScreen() {
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <CallTabs />
       <div className="flex flex-wrap items-end gap-3">
-        <h1 className="text-2xl font-bold">{on ? calendarDay(on) : 'Day'}</h1>
+        <h1 className="text-2xl font-bold">{on ? calendarDay(on) : t`Day`}</h1>
         <div className="ml-auto flex flex-wrap gap-1">
-          <Button className="px-3" aria-label="Day before" onClick={() => on && setDay(dayFrom(on, -1))}>
+          <Button className="px-3" aria-label={t`Day before`} onClick={() => on && setDay(dayFrom(on, -1))}>
             ◂
           </Button>
-          <Button className="px-3" onClick={() => setDay(null)}>
-            Today
-          </Button>
-          <Button className="px-3" aria-label="Day after" onClick={() => on && setDay(dayFrom(on, 1))}>
+          <Button className="px-3" onClick={() => setDay(null)}>{t`Today`}</Button>
+          <Button className="px-3" aria-label={t`Day after`} onClick={() => on && setDay(dayFrom(on, 1))}>
             ▸
           </Button>
-          <Button kind="primary" onClick={() => setPlanning(true)}>
-            Plan a visit
-          </Button>
+          <Button kind="primary" onClick={() => setPlanning(true)}>{t`Plan a visit`}</Button>
         </div>
       </div>
       <div className="pt-2">
         <Choice
-          label="Whose day"
+          label={t`Whose day`}
           hideLabel
           value={String(id ?? '')}
           onChange={(v) => setWhose(Number(v))}
@@ -60,14 +57,12 @@ export function DayScreen() {
       <ProblemNote problem={problemOf(list.error)} onRetry={() => list.refetch()} />
       {list.data && list.data.lacking.length > 0 && (
         <p className="mt-3 border-l-[7px] border-watch bg-field p-3">
-          △ The van lacks for this day: <b>{list.data.lacking.join(', ')}</b>.{' '}
-          <Link to="/van" className="underline">
-            Look in the van
-          </Link>
+          {t`△ The van lacks for this day:`} <b>{list.data.lacking.join(', ')}</b>.{' '}
+          <Link to="/van" className="underline">{t`Look in the van`}</Link>
         </p>
       )}
       {list.data?.lines.length === 0 && (
-        <p className="py-4 text-soft">No visit is planned for this day. Plan one, or look at To do.</p>
+        <p className="py-4 text-soft">{t`No visit is planned for this day. Plan one, or look at To do.`}</p>
       )}
       <ul className="pt-3">
         {list.data?.lines.map((line) => (
@@ -75,7 +70,7 @@ export function DayScreen() {
         ))}
       </ul>
       {id && <CalendarFeed person={id} />}
-      <Sheet open={planning} onOpenChange={setPlanning} title="Plan a visit">
+      <Sheet open={planning} onOpenChange={setPlanning} title={t`Plan a visit`}>
         <PlanForm visitor={id} onDone={() => setPlanning(false)} />
       </Sheet>
     </div>
@@ -88,23 +83,22 @@ function CalendarFeed({ person }: { person: number }) {
   const subscribe = useMutation({ mutationFn: () => answer(client.POST('/api/calendar-key')) })
   return (
     <div className="flex flex-wrap items-center gap-x-4">
-      <a href={at(path)} className="inline-flex min-h-11 items-center underline underline-offset-4">
-        Calendar file
-      </a>
+      <a
+        href={at(path)}
+        className="inline-flex min-h-11 items-center underline underline-offset-4"
+      >{t`Calendar file`}</a>
       {subscribe.data ? (
-        <p className="figure text-sm break-all">
-          {location.origin}
-          {path}?key={subscribe.data.key}
-        </p>
+        <p className="figure text-sm break-all">{t`${location.origin}${path}?key=${subscribe.data.key}`}</p>
       ) : (
-        <Button kind="quiet" className="px-0" busy={subscribe.isPending} onClick={() => subscribe.mutate()}>
-          An address for a calendar program
-        </Button>
+        <Button
+          kind="quiet"
+          className="px-0"
+          busy={subscribe.isPending}
+          onClick={() => subscribe.mutate()}
+        >{t`An address for a calendar program`}</Button>
       )}
       {subscribe.data && (
-        <p className="basis-full text-soft">
-          Whoever has it sees visits and tasks, nothing else. It ends on Shop, Your sign-in.
-        </p>
+        <p className="basis-full text-soft">{t`Whoever has it sees visits and tasks, nothing else. It ends on Shop, Your sign-in.`}</p>
       )}
       <ProblemNote problem={problemOf(subscribe.error)} />
     </div>
@@ -128,7 +122,7 @@ function DayLine({ line }: { line: Schemas['DayLine'] }) {
   return (
     <li className="grid gap-x-4 gap-y-1 border-b-2 border-line py-3 sm:grid-cols-[5rem_1fr_auto]">
       <span className="figure text-lg">
-        {clock(v.starts_at)} <span className="text-sm text-soft">{v.minutes} min</span>
+        {clock(v.starts_at)} <span className="text-sm text-soft">{t`${v.minutes} min`}</span>
       </span>
       <div className="min-w-0">
         <p className="font-bold break-words">
@@ -139,12 +133,12 @@ function DayLine({ line }: { line: Schemas['DayLine'] }) {
           {[v.place, v.access, v.contact].filter(Boolean).join(' · ')}
         </p>
         {line.bring.length > 0 && (
-          <ul className="pt-1" aria-label="Bring">
+          <ul className="pt-1" aria-label={t`Bring`}>
             {line.bring.map((b) => (
               <li key={b.what} className="flex flex-wrap items-baseline gap-x-3">
                 <VerdictMark
                   verdict={b.lacks ? 'watch' : 'pass'}
-                  word={b.lacks ? 'Not on the van' : 'On the van'}
+                  word={b.lacks ? t`Not on the van` : t`On the van`}
                 />
                 <b>{b.what}</b>
                 {b.part && <span className="figure text-sm">{b.part}</span>}
@@ -155,9 +149,9 @@ function DayLine({ line }: { line: Schemas['DayLine'] }) {
         )}
         {line.tasks.length > 0 && (
           <ul className="pt-1 text-sm">
-            {line.tasks.map((t) => (
-              <li key={t.id}>
-                ☐ {t.title} <span className="text-soft">due {calendarDay(t.due_on)}</span>
+            {line.tasks.map((task) => (
+              <li key={task.id}>
+                ☐ {task.title} <span className="text-soft">{t`due ${calendarDay(task.due_on)}`}</span>
               </li>
             ))}
           </ul>
@@ -166,13 +160,11 @@ function DayLine({ line }: { line: Schemas['DayLine'] }) {
       </div>
       <div className="flex gap-2 sm:flex-col">
         <Button kind="primary" className="flex-1" busy={open.isPending} onClick={go}>
-          {unit?.open_call_id ? 'Go on' : 'Open the call'}
+          {unit?.open_call_id ? t`Go on` : t`Open the call`}
         </Button>
-        <Button className="flex-1" onClick={() => setMoving(true)}>
-          Move
-        </Button>
+        <Button className="flex-1" onClick={() => setMoving(true)}>{t`Move`}</Button>
       </div>
-      <Sheet open={moving} onOpenChange={setMoving} title="Move the visit">
+      <Sheet open={moving} onOpenChange={setMoving} title={t`Move the visit`}>
         <MoveForm visit={v} onDone={() => setMoving(false)} />
       </Sheet>
     </li>
@@ -182,7 +174,7 @@ function DayLine({ line }: { line: Schemas['DayLine'] }) {
 function When({ value, onChange }: { value: string; onChange: (v: string) => void }) {
   return (
     <label className="block">
-      <span className="block text-sm font-bold text-soft">When</span>
+      <span className="block text-sm font-bold text-soft">{t`When`}</span>
       <input
         type="datetime-local"
         value={value}
@@ -202,25 +194,24 @@ function MoveForm({ visit, onDone }: { visit: Schemas['VisitOut']; onDone: () =>
     edit.mutate({ id: visit.id, edit: { version: visit.version, ...more } }, { onSuccess: onDone })
   return (
     <Form
-      label="Move the visit"
+      label={t`Move the visit`}
       className="grid gap-3"
       onSubmit={() => save({ starts_at: new Date(at).toISOString(), visitor_id: Number(who) })}
     >
       <When value={at} onChange={setAt} />
       <Pick
-        label="Who goes"
+        label={t`Who goes`}
         value={who}
         onChange={setWho}
         options={(people.data ?? []).map((p) => ({ value: String(p.id), label: p.name }))}
       />
       <ProblemNote problem={problemOf(edit.error)} />
       <div className="flex flex-wrap gap-2">
-        <Button kind="primary" type="submit" busy={edit.isPending} disabled={!at}>
-          Move it
-        </Button>
-        <Button busy={edit.isPending} onClick={() => save({ status: 'cancelled' })}>
-          Cancel the visit
-        </Button>
+        <Button kind="primary" type="submit" busy={edit.isPending} disabled={!at}>{t`Move it`}</Button>
+        <Button
+          busy={edit.isPending}
+          onClick={() => save({ status: 'cancelled' })}
+        >{t`Cancel the visit`}</Button>
       </div>
     </Form>
   )
@@ -244,7 +235,7 @@ export function PlanForm({
   const [purpose, setPurpose] = useState('')
   return (
     <Form
-      label="Plan a visit"
+      label={t`Plan a visit`}
       className="grid gap-3"
       onSubmit={() =>
         plan.mutate(
@@ -261,32 +252,30 @@ export function PlanForm({
     >
       {!unitId && (
         <Pick
-          label="Unit"
+          label={t`Unit`}
           value={unit}
           onChange={setUnit}
           options={[
-            { value: '', label: 'choose' },
+            { value: '', label: t`choose` },
             ...(units.data ?? []).map((u) => ({ value: String(u.id), label: `${u.site.name}: ${u.name}` })),
           ]}
         />
       )}
       <Pick
-        label="Who goes"
+        label={t`Who goes`}
         value={who}
         onChange={setWho}
         options={(people.data ?? []).map((p) => ({ value: String(p.id), label: p.name }))}
       />
       <When value={at} onChange={setAt} />
-      <TextField label="What for" value={purpose} onChange={setPurpose} />
+      <TextField label={t`What for`} value={purpose} onChange={setPurpose} />
       <ProblemNote problem={problemOf(plan.error)} />
       <Button
         kind="primary"
         type="submit"
         busy={plan.isPending}
         disabled={!unit || !who || !at || purpose.trim().length < 2}
-      >
-        Plan it
-      </Button>
+      >{t`Plan it`}</Button>
     </Form>
   )
 }

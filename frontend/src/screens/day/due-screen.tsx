@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -24,99 +25,108 @@ export function DueScreen() {
   const [find, setFind] = useState('')
   const tasks = useTasks(whose === 'all' ? null : Number(whose))
   const wanted = find.trim().toLowerCase()
-  const shown = (tasks.data ?? []).filter((t) =>
-    `${t.title} ${t.why} ${t.site} ${t.unit} ${t.assigned ?? ''}`.toLowerCase().includes(wanted),
+  const shown = (tasks.data ?? []).filter((task) =>
+    `${task.title} ${task.why} ${task.site} ${task.unit} ${task.assigned ?? ''}`
+      .toLowerCase()
+      .includes(wanted),
   )
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <CallTabs />
-      <FindHead title="To do" label="Find a task" hint="Find site, unit, task" find={find} onFind={setFind} />
+      <FindHead
+        title={t`To do`}
+        label={t`Find a task`}
+        hint={t`Find site, unit, task`}
+        find={find}
+        onFind={setFind}
+      />
       <div className="pt-2">
         <Choice
-          label="Whose"
+          label={t`Whose`}
           hideLabel
           value={whose}
           onChange={setWhose}
           options={[
-            { value: 'all', label: 'Everybody' },
+            { value: 'all', label: t`Everybody` },
             ...(people.data ?? []).map((p) => ({ value: String(p.id), label: p.name })),
           ]}
         />
       </div>
       <ProblemNote problem={problemOf(tasks.error)} onRetry={() => tasks.refetch()} />
       <ul className="pt-3">
-        {shown.map((t) => (
-          <TaskLine key={t.id} task={t} />
+        {shown.map((task) => (
+          <TaskLine key={task.id} task={task} />
         ))}
       </ul>
-      {tasks.data && shown.length === 0 && <p className="py-3 text-soft">Nothing is due.</p>}
+      {tasks.data && shown.length === 0 && <p className="py-3 text-soft">{t`Nothing is due.`}</p>}
       {(person?.role === 'lead' || person?.role === 'office') && <WithoutCause />}
     </div>
   )
 }
 
-export function TaskLine({ task: t }: { task: Schemas['TaskOut'] }) {
+export function TaskLine({ task }: { task: Schemas['TaskOut'] }) {
   const move = useMoveTask()
   const [open, setOpen] = useState(false)
   return (
     <li className="grid gap-x-4 gap-y-1 border-b border-faint py-2 sm:grid-cols-[8.5rem_1fr_auto]">
       <span className="figure">
-        {calendarDay(t.due_on)}
-        {t.overdue && (
+        {calendarDay(task.due_on)}
+        {task.overdue && (
           <span className="block">
-            <VerdictMark verdict="watch" word="Overdue" />
+            <VerdictMark verdict="watch" word={t`Overdue`} />
           </span>
         )}
       </span>
       <div className="min-w-0">
-        <p className="font-bold break-words">{t.title}</p>
+        <p className="font-bold break-words">{task.title}</p>
         <p className="text-sm break-words text-soft">
-          <Link to={`/units/${t.unit_id}`}>
-            {t.site}, {t.unit}
+          <Link to={`/units/${task.unit_id}`}>
+            {task.site}, {task.unit}
           </Link>
-          {t.why && ` · ${t.why}`} · {t.assigned ?? 'unassigned'}
+          {task.why && ` · ${task.why}`} · {task.assigned ?? 'unassigned'}
         </p>
-        {t.steps.map((s) => (
-          <p key={s.happened_at} className="text-sm text-soft">
-            {s.what} by {s.person}, {day(s.happened_at)}
-            {s.reason && `: “${s.reason}”`}
-          </p>
+        {task.steps.map((s) => (
+          <p
+            key={s.happened_at}
+            className="text-sm text-soft"
+          >{t`${s.what} by ${s.person}, ${day(s.happened_at)}${s.reason && `: “${s.reason}”`}`}</p>
         ))}
         <ProblemNote problem={problemOf(move.error)} />
       </div>
-      {t.status === 'open' && (
+      {task.status === 'open' && (
         <div className="flex gap-2">
           <Button
             className="px-3 text-sm"
             busy={move.isPending}
-            onClick={() => move.mutate({ id: t.id, move: { version: t.version, what: 'done', reason: '' } })}
-          >
-            Done
-          </Button>
-          <Button className="px-3 text-sm" onClick={() => setOpen(true)}>
-            Later
-          </Button>
+            onClick={() =>
+              move.mutate({ id: task.id, move: { version: task.version, what: 'done', reason: '' } })
+            }
+          >{t`Done`}</Button>
+          <Button className="px-3 text-sm" onClick={() => setOpen(true)}>{t`Later`}</Button>
         </div>
       )}
-      <Sheet open={open} onOpenChange={setOpen} title={t.title}>
-        <LaterForm task={t} onDone={() => setOpen(false)} />
+      <Sheet open={open} onOpenChange={setOpen} title={task.title}>
+        <LaterForm task={task} onDone={() => setOpen(false)} />
       </Sheet>
     </li>
   )
 }
 
-function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () => void }) {
+function LaterForm({ task, onDone }: { task: Schemas['TaskOut']; onDone: () => void }) {
   const move = useMoveTask()
   const people = usePeople()
-  const [due, setDue] = useState<string>(t.due_on)
+  const [due, setDue] = useState<string>(task.due_on)
   const [why, setWhy] = useState('')
   const [who, setWho] = useState('')
   const say = (m: Partial<Schemas['TaskMove']> & Pick<Schemas['TaskMove'], 'what'>) =>
-    move.mutate({ id: t.id, move: { version: t.version, reason: why.trim(), ...m } }, { onSuccess: onDone })
+    move.mutate(
+      { id: task.id, move: { version: task.version, reason: why.trim(), ...m } },
+      { onSuccess: onDone },
+    )
   return (
     <div className="grid gap-3">
       <label className="block">
-        <span className="block text-sm font-bold text-soft">New day</span>
+        <span className="block text-sm font-bold text-soft">{t`New day`}</span>
         <input
           type="date"
           value={due}
@@ -124,7 +134,7 @@ function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () =
           className="figure min-h-12 w-full border-2 border-line bg-field px-3"
         />
       </label>
-      <TextField label="Reason" value={why} onChange={setWhy} hint="It stays with the task." />
+      <TextField label={t`Reason`} value={why} onChange={setWhy} hint={t`It stays with the task.`} />
       <ProblemNote problem={problemOf(move.error)} />
       <div className="flex flex-wrap gap-2">
         <Button
@@ -132,26 +142,22 @@ function LaterForm({ task: t, onDone }: { task: Schemas['TaskOut']; onDone: () =
           busy={move.isPending}
           disabled={!due || why.trim().length < 3}
           onClick={() => say({ what: 'postponed', due_on: due })}
-        >
-          Postpone
-        </Button>
+        >{t`Postpone`}</Button>
         <Button
           busy={move.isPending}
           disabled={why.trim().length < 3}
           onClick={() => say({ what: 'dropped' })}
-        >
-          Cancel task
-        </Button>
+        >{t`Cancel task`}</Button>
       </div>
       <Pick
-        label="Give it to"
+        label={t`Give it to`}
         value={who}
         onChange={(v) => {
           setWho(v)
           if (v) say({ what: 'given', assigned_id: Number(v) })
         }}
         options={[
-          { value: '', label: 'choose' },
+          { value: '', label: t`choose` },
           ...(people.data ?? []).map((p) => ({ value: String(p.id), label: p.name })),
         ]}
       />
@@ -167,13 +173,11 @@ function WithoutCause() {
   })
   if (!list.data?.length) return null
   return (
-    <section aria-label="Closed without a cause" className="pt-6">
+    <section aria-label={t`Closed without a cause`} className="pt-6">
       <h2 className="border-b-2 border-ink text-lg font-bold">
-        Closed without a cause <span className="figure text-soft">{list.data.length}</span>
+        {t`Closed without a cause`} <span className="figure text-soft">{list.data.length}</span>
       </h2>
-      <p className="py-2 text-soft">
-        What was it in the end? Each answer counts when this shop's next calls are diagnosed.
-      </p>
+      <p className="py-2 text-soft">{t`What was it in the end? Each answer counts when this shop's next calls are diagnosed.`}</p>
       <ul>
         {list.data.map((c) => (
           <li key={c.call_id} className="border-b border-faint">

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import type { Problem, Schemas } from '../../api/client'
 import { PENS } from '../../charts/pens'
@@ -11,18 +12,18 @@ import { type Aid, type ChosenAid, changedAid, MOST_AIDS } from './lab-state'
 type Cell = { key: keyof Aid; label: string; unit: string }
 const CELLS: Record<string, Cell[]> = {
   start_capacitor: [
-    { key: 'start_cap_uf', label: 'Start capacitor', unit: 'µF' },
-    { key: 'pickup_v', label: 'Pick-up', unit: 'V' },
+    { key: 'start_cap_uf', label: t`Start capacitor`, unit: 'µF' },
+    { key: 'pickup_v', label: t`Pick-up`, unit: 'V' },
   ],
   ptc: [
-    { key: 'cold_ohm', label: 'Cold', unit: 'Ω' },
-    { key: 'start_cap_uf', label: 'In series', unit: 'µF' },
+    { key: 'cold_ohm', label: t`Cold`, unit: 'Ω' },
+    { key: 'start_cap_uf', label: t`In series`, unit: 'µF' },
   ],
   soft_starter: [
-    { key: 'ceiling_a', label: 'Ceiling', unit: 'A' },
-    { key: 'start_cap_uf', label: 'Start capacitor', unit: 'µF' },
+    { key: 'ceiling_a', label: t`Ceiling`, unit: 'A' },
+    { key: 'start_cap_uf', label: t`Start capacitor`, unit: 'µF' },
   ],
-  time_delay: [{ key: 'off_s', label: 'Off', unit: 's' }],
+  time_delay: [{ key: 'off_s', label: t`Off`, unit: 's' }],
 }
 
 function middle(size: Schemas['StartCapacitorRange']): number {
@@ -43,8 +44,8 @@ export function AidList({
 }) {
   const on = aids.filter((a) => a.on)
   return (
-    <section aria-label="Starts side by side">
-      <h2 className="border-b-2 border-ink font-bold">Side by side</h2>
+    <section aria-label={t`Starts side by side`}>
+      <h2 className="border-b-2 border-ink font-bold">{t`Side by side`}</h2>
       <ul>
         {aids.map((a) => {
           const pen = a.on ? PENS[on.indexOf(a)] : undefined
@@ -80,7 +81,7 @@ export function AidList({
                     <div className="mb-2">
                       <Pick
                         hideLabel
-                        label={`Standard range, ${a.label}`}
+                        label={t`Standard range, ${a.label}`}
                         value={String(sizes.findIndex((s) => middle(s) === a.aid.start_cap_uf))}
                         onChange={(i) => {
                           const size = sizes[Number(i)]
@@ -88,12 +89,12 @@ export function AidList({
                             onChange(
                               changedAid(aids, a.label, {
                                 aid: { ...a.aid, start_cap_uf: middle(size) },
-                                why: `${figure(size.low_uf)}–${figure(size.high_uf)} µF; relay to suit.`,
+                                why: t`${figure(size.low_uf)}–${figure(size.high_uf)} µF; relay to suit.`,
                               }),
                             )
                         }}
                         options={[
-                          { value: '-1', label: 'another size' },
+                          { value: '-1', label: t`another size` },
                           ...sizes.map((s, i) => ({
                             value: String(i),
                             label: `${figure(s.low_uf)}–${figure(s.high_uf)} µF`,
@@ -110,7 +111,7 @@ export function AidList({
                         value={a.aid[cell.key]}
                         problem={
                           refused?.errors?.some((e) => e.field.endsWith(`aid.${cell.key}`))
-                            ? "Can't compute this."
+                            ? t`Can't compute this.`
                             : undefined
                         }
                         onChange={(v) =>
@@ -146,7 +147,7 @@ function AidFigure({
       unit={cell.unit}
       value={typeof value === 'number' ? value : null}
       problem={problem}
-      hint={cell.key === 'pickup_v' && typeof value !== 'number' ? 'fitted' : undefined}
+      hint={cell.key === 'pickup_v' && typeof value !== 'number' ? t`fitted` : undefined}
       onChange={onChange}
     />
   )

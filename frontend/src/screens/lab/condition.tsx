@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas } from '../../api/client'
 import { useReference } from '../../api/queries'
 import { Choice } from '../../parts/choice'
@@ -32,20 +33,20 @@ export function Condition({
   const sizes = reference.data?.conductor_sizes ?? []
   const uf = base.run_cap_uf === 'open' ? 0 : (base.run_cap_uf ?? nominalUf ?? 0)
   return (
-    <section aria-label="Conditions" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Conditions</h2>
+    <section aria-label={t`Conditions`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`Conditions`}</h2>
       <Slider
-        label="Load at start"
+        label={t`Load at start`}
         value={load.start_torque_pct ?? 20}
         onChange={(v) => put({ load: { ...load, start_torque_pct: v } })}
         low={0}
         high={150}
         step={0.5}
-        unit="% of rated"
-        note="Torque: low when pressures are equal, near 100 when not."
+        unit={t`% of rated`}
+        note={t`Torque: low when pressures are equal, near 100 when not.`}
       />
       <Slider
-        label="Volts at the source"
+        label={t`Volts at the source`}
         value={source.volts ?? supply.volts ?? rated}
         onChange={(v) => feed({ volts: v })}
         low={Math.round(rated * 0.7)}
@@ -55,22 +56,22 @@ export function Condition({
         mark={rated}
       />
       {nominalUf === null ? (
-        <p className="pt-2">No run capacitor: the motor starts by its own relay or thermistor.</p>
+        <p className="pt-2">{t`No run capacitor: the motor starts by its own relay or thermistor.`}</p>
       ) : (
         <Slider
-          label="Run capacitor, actual µF"
+          label={t`Run capacitor, actual µF`}
           value={uf}
           onChange={(v) => put({ run_cap_uf: v === 0 ? 'open' : v })}
           low={0}
           high={Math.round(nominalUf * 1.4)}
           step={0.5}
-          unit={uf === 0 ? 'µF, open' : 'µF'}
+          unit={uf === 0 ? t`µF, open` : 'µF'}
           mark={nominalUf}
-          note={`Plate: ${figure(nominalUf)} µF. All the way left is open.`}
+          note={t`Plate: ${figure(nominalUf)} µF. All the way left is open.`}
         />
       )}
       <Choice
-        label="Source"
+        label={t`Source`}
         value={source.kind ?? 'utility'}
         onChange={(kind) =>
           feed({
@@ -79,14 +80,14 @@ export function Condition({
           })
         }
         options={[
-          { value: 'utility', label: 'Utility' },
-          { value: 'generator', label: 'Generator' },
-          { value: 'inverter', label: 'Inverter' },
+          { value: 'utility', label: t`Utility` },
+          { value: 'generator', label: t`Generator` },
+          { value: 'inverter', label: t`Inverter` },
         ]}
       />
       {source.kind && source.kind !== 'utility' && (
         <Slider
-          label={source.kind === 'generator' ? 'Generator' : 'Inverter, continuous'}
+          label={source.kind === 'generator' ? t`Generator` : t`Inverter, continuous`}
           value={source.rated_kva ?? 10}
           onChange={(v) => feed({ rated_kva: v })}
           low={1}
@@ -97,7 +98,7 @@ export function Condition({
       )}
       <div className="grid grid-cols-2 gap-2 pt-2">
         <Pick
-          label="Long conductors"
+          label={t`Long conductors`}
           value={wire?.size ?? ''}
           onChange={(size) =>
             feed({
@@ -107,26 +108,26 @@ export function Condition({
             })
           }
           options={[
-            { value: '', label: 'none added' },
+            { value: '', label: t`none added` },
             ...sizes.map((s) => ({ value: s, label: sizeWord(s) })),
           ]}
         />
         {wire && (
           <Typed
-            label="One way"
+            label={t`One way`}
             unit="ft"
             value={wire.length_ft}
             onChange={(v) => v !== null && feed({ conductors: { ...wire, length_ft: v } })}
           />
         )}
         <Typed
-          label="Supply"
+          label={t`Supply`}
           unit="Ω"
           value={source.resistance_ohm ?? supply.resistance_ohm ?? 0}
           onChange={(v) => feed({ resistance_ohm: v })}
         />
         <Typed
-          label="Run-up, × inertia"
+          label={t`Run-up, × inertia`}
           unit="×"
           value={base.inertia_factor ?? 1}
           onChange={(v) => put({ inertia_factor: v ?? 1 })}
@@ -134,15 +135,13 @@ export function Condition({
       </div>
       {taken.length > 0 && (
         <details className="pt-3">
-          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            Taken from the call: {taken.length} figures
-          </summary>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">{t`Taken from the call: ${taken.length} figures`}</summary>
           <ul className="text-sm">
-            {taken.map((t) => (
-              <li key={t.field} className="flex justify-between gap-3 border-b border-faint py-1">
-                <span>{t.source}</span>
+            {taken.map((take) => (
+              <li key={take.field} className="flex justify-between gap-3 border-b border-faint py-1">
+                <span>{take.source}</span>
                 <span className="figure whitespace-nowrap">
-                  {figure(t.value)} {t.unit}
+                  {figure(take.value)} {take.unit}
                 </span>
               </li>
             ))}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Progress } from 'radix-ui'
 import { useState } from 'react'
@@ -32,20 +33,20 @@ export function Grid({
   const axes: Axis[] = [
     {
       field: 'aid.start_cap_uf',
-      word: 'Start capacitor',
+      word: t`Start capacitor`,
       unit: 'µF',
       values: sizes.map((s) => (s.low_uf + s.high_uf) / 2),
     },
     {
       field: 'load.start_torque_pct',
-      word: 'Load',
+      word: t`Load`,
       unit: '%',
       values: [0, 10, 20, 30, 40, 50, 60, 80, 100, 130, 160, 200],
     },
-    { field: 'source.volts', word: 'Volts', unit: 'V', values: spread(rated * 0.74, rated * 1.1, 10) },
+    { field: 'source.volts', word: t`Volts`, unit: 'V', values: spread(rated * 0.74, rated * 1.1, 10) },
     {
       field: 'run_cap_uf',
-      word: 'Run capacitor',
+      word: t`Run capacitor`,
       unit: 'µF',
       values: nominalUf === null ? [] : spread(nominalUf * 0.3, nominalUf * 1.2, 10, 1),
     },
@@ -69,7 +70,7 @@ export function Grid({
   const [run, setRun] = useState<{ id: string; across: Axis; up: Axis; aid: string } | null>(null)
   const begin = useMutation({
     mutationFn: async () => {
-      if (!across || !up || !chosen) throw new Error('Choose two things to vary.')
+      if (!across || !up || !chosen) throw new Error(t`Choose two things to vary.`)
       const { plate, ...rest } = base
       const begun = await answer(
         client.POST('/api/lab/sweeps', {
@@ -99,17 +100,17 @@ export function Grid({
   })
   const running = state.data?.status === 'running'
   return (
-    <section aria-label="Grid" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Grid (one start per cell)</h2>
+    <section aria-label={t`Grid`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`Grid (one start per cell)`}</h2>
       <div className="flex flex-wrap items-end gap-3 pt-2">
         <Pick
-          label="Aid varied"
+          label={t`Aid varied`}
           value={chosen?.label ?? ''}
           onChange={setAid}
           options={aids.map((a) => ({ value: a.label, label: a.label }))}
         />
         <Choice
-          label="Across"
+          label={t`Across`}
           value={across?.field ?? ''}
           onChange={(field) => setPicked((old) => ({ ...old, across: field }))}
           options={possible.map((a) => ({ value: a.field, label: a.word }))}
@@ -122,31 +123,28 @@ export function Grid({
             .filter((a) => a.field !== across?.field)
             .map((a) => ({ value: a.field, label: a.word }))}
         />
-        <Button kind="primary" busy={begin.isPending} disabled={running} onClick={() => begin.mutate()}>
-          Compute the grid
-        </Button>
-        {running && (
-          <Button onClick={() => cancel.mutate()} disabled={cancel.isPending}>
-            Stop
-          </Button>
-        )}
+        <Button
+          kind="primary"
+          busy={begin.isPending}
+          disabled={running}
+          onClick={() => begin.mutate()}
+        >{t`Compute the grid`}</Button>
+        {running && <Button onClick={() => cancel.mutate()} disabled={cancel.isPending}>{t`Stop`}</Button>}
       </div>
       <ProblemNote problem={problemOf(begin.error) ?? problemOf(state.error)} />
       {run && state.data && (
         <div className="pt-2">
           <p aria-live="polite" className="text-sm text-soft">
-            {run.aid}: {state.data.done} of {state.data.total} starts
-            {state.data.status === 'cancelled' && ', stopped'}
-            {state.data.status === 'done' && ', all computed'}
+            {t`${run.aid}: ${state.data.done} of ${state.data.total} starts`}
+            {state.data.status === 'cancelled' && t`, stopped`}
+            {state.data.status === 'done' && t`, all computed`}
             {' · '}
-            <a className="underline" href={at(`/api/lab/sweeps/${run.id}/file`)}>
-              as CSV
-            </a>
+            <a className="underline" href={at(`/api/lab/sweeps/${run.id}/file`)}>{t`as CSV`}</a>
           </p>
           <Progress.Root
             max={state.data.total}
             value={state.data.done}
-            aria-label="Starts computed"
+            aria-label={t`Starts computed`}
             className="my-1 h-2 w-full border border-line bg-field"
           >
             <Progress.Indicator

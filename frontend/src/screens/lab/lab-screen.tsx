@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -28,7 +29,7 @@ const StartStrips = lazy(
 const SlowMotion = lazy(early(() => import('./slow-motion').then((m) => ({ default: m.SlowMotion }))))
 
 export function LabScreen() {
-  useTitle('Start lab')
+  useTitle(t`Start lab`)
   const [params, setParams] = useSearchParams()
   const wantedCall = Number(params.get('call')) || null
   const wantedUnit = Number(params.get('unit')) || null
@@ -55,7 +56,7 @@ export function LabScreen() {
       change({
         call: wantedCall,
         unit: null,
-        title: call.data ? `${call.data.site.name} · ${call.data.unit}` : `Call ${wantedCall}`,
+        title: call.data ? `${call.data.site.name} · ${call.data.unit}` : t`Call ${wantedCall ?? ''}`,
         base: fromCall.data.start as Entry,
         taken: fromCall.data.taken,
         aids: [],
@@ -97,25 +98,23 @@ export function LabScreen() {
       <LabTabs />
       <div className="flex flex-wrap items-end gap-3">
         <div className="min-w-0 flex-[1_1_16rem]">
-          <h1 className="text-2xl font-bold">Start lab</h1>
+          <h1 className="text-2xl font-bold">{t`Start lab`}</h1>
           <p className="text-soft">
-            {lab.title || 'A start computed from the plate: why a kit helps, what the meter will say.'}
+            {lab.title || t`A start computed from the plate: why a kit helps, what the meter will say.`}
             {lab.call !== null && (
               <>
                 {' · '}
-                <Link className="underline" to={`/calls/${lab.call}/live_tests`}>
-                  back to the call
-                </Link>
+                <Link className="underline" to={`/calls/${lab.call}/live_tests`}>{t`back to the call`}</Link>
               </>
             )}
           </p>
         </div>
         <Pick
-          label="Unit"
+          label={t`Unit`}
           value={String(wantedUnit ?? '')}
           onChange={(id) => setParams(id ? { unit: id } : {})}
           options={[
-            { value: '', label: 'Choose a unit…' },
+            { value: '', label: t`Choose a unit…` },
             ...(units.data ?? [])
               .filter((u) => u.plate)
               .map((u) => ({ value: String(u.id), label: `${u.site.name}: ${u.name}` })),
@@ -127,16 +126,14 @@ export function LabScreen() {
               setParams({})
               change(EMPTY)
             }}
-          >
-            Enter a nameplate
-          </Button>
+          >{t`Enter a nameplate`}</Button>
         )}
       </div>
       <div className="pt-2">
         <ProblemNote problem={refused} />
       </div>
       {!lab.base && (
-        <PlateEntry onUse={(p) => change({ ...EMPTY, title: 'Plate as typed', base: { plate: p } })} />
+        <PlateEntry onUse={(p) => change({ ...EMPTY, title: t`Plate as typed`, base: { plate: p } })} />
       )}
       {lab.base && !problemOf(typical.error) && typical.data && lab.aids.length > 0 && (
         <Bench
@@ -223,7 +220,7 @@ function Bench({
       </div>
       <div className="min-w-0">
         <ProblemNote problem={problemOf(starts.error)} />
-        {body.starts.length === 0 && <p className="py-4 text-soft">Switch on at least one start.</p>}
+        {body.starts.length === 0 && <p className="py-4 text-soft">{t`Switch on at least one start.`}</p>}
         {starts.data && (
           <>
             <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-2">
@@ -248,39 +245,40 @@ function Bench({
                   <svg width="34" height="12" aria-hidden="true">
                     <line x1="0" x2="34" y1="6" y2="6" stroke="var(--line)" strokeWidth="6" />
                   </svg>
-                  measured: {laid.name}
+                  {t`measured: ${laid.name}`}
                 </span>
               )}
               <span className="ml-auto flex flex-wrap items-center gap-3">
                 <Tick checked={waves} onChange={setWaves}>
-                  <span className="text-sm">Waves</span>
+                  <span className="text-sm">{t`Waves`}</span>
                 </Tick>
                 <Choice
-                  label="Seconds shown"
+                  label={t`Seconds shown`}
                   hideLabel
                   value={span}
                   onChange={setSpan}
                   options={[
-                    { value: 'auto', label: 'Start' },
+                    { value: 'auto', label: t`Start` },
                     { value: '0.2', label: '0.2 s' },
                     { value: String(SHOWN_S), label: `${SHOWN_S} s` },
                   ]}
                 />
               </span>
             </div>
-            <Suspense fallback={<p className="py-6">Drawing…</p>}>
+            <Suspense fallback={<p className="py-6">{t`Drawing…`}</p>}>
               <StartStrips starts={strips} laid={over} until={until} waves={waves} />
             </Suspense>
             <Readings results={results} />
             <Reasons out={starts.data} />
             {slow ? (
-              <Suspense fallback={<p className="py-6">Drawing…</p>}>
+              <Suspense fallback={<p className="py-6">{t`Drawing…`}</p>}>
                 <SlowMotion body={body} />
               </Suspense>
             ) : (
-              <Button className="mt-3" onClick={() => setSlow(true)}>
-                Slow motion: what happens inside
-              </Button>
+              <Button
+                className="mt-3"
+                onClick={() => setSlow(true)}
+              >{t`Slow motion: what happens inside`}</Button>
             )}
           </>
         )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
@@ -8,10 +9,10 @@ import { figure } from '../../quantities/format'
 import { asStart, type Entry } from './lab-state'
 
 const WORDS: Record<string, string> = {
-  start_torque_pct: 'Held by',
-  run_cap_uf: 'Run capacitor',
-  volts: 'Volts',
-  inertia_factor: 'Run-up',
+  start_torque_pct: t`Held by`,
+  run_cap_uf: t`Run capacitor`,
+  volts: t`Volts`,
+  inertia_factor: t`Run-up`,
 }
 
 /** A recording of the call laid over the computed start, and the machine sharpened by it. */
@@ -49,24 +50,18 @@ export function Measured({
   })
   const list = captures.data ?? []
   return (
-    <section aria-label="Measured" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Measured on this call</h2>
+    <section aria-label={t`Measured`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`Measured on this call`}</h2>
       {list.length === 0 && (
-        <p className="py-2 text-soft">
-          No recording yet. One taken on Power-on tests can be laid over the computed start here.
-        </p>
+        <p className="py-2 text-soft">{t`No recording yet. One taken on Power-on tests can be laid over the computed start here.`}</p>
       )}
       <div className="flex flex-wrap gap-2 pt-2">
         {list.map((c) => (
           <Button key={c.id} disabled={fit.isPending} onClick={() => fit.mutate(c.id)}>
-            {fit.isPending && fit.variables === c.id ? 'Fitting…' : `Lay over: ${c.name}`}
+            {fit.isPending && fit.variables === c.id ? t`Fitting…` : t`Lay over: ${c.name}`}
           </Button>
         ))}
-        {laid && (
-          <Button kind="quiet" onClick={() => onLaid(null)}>
-            Take off
-          </Button>
-        )}
+        {laid && <Button kind="quiet" onClick={() => onLaid(null)}>{t`Take off`}</Button>}
       </div>
       <ProblemNote problem={problemOf(fit.error)} />
       {laid && (
@@ -91,7 +86,7 @@ export function Measured({
               onUse(laid.fit.start)
             }}
           >
-            {used ? 'Computing with this machine' : 'Compute with this machine'}
+            {used ? t`Computing with this machine` : t`Compute with this machine`}
           </Button>
         </div>
       )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
@@ -23,7 +24,7 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
         value={text}
         onChange={(value) => setTyped((old) => ({ ...old, [key]: value }))}
         hint={hint}
-        problem={bad ? 'Enter a number.' : undefined}
+        problem={bad ? t`Enter a number.` : undefined}
       />
     )
   }
@@ -46,22 +47,20 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
   }
   return (
     <Form
-      label="Nameplate"
+      label={t`Nameplate`}
       className="mt-3 max-w-3xl border-x-[7px] border-ink bg-plane px-4 py-3"
       onSubmit={use}
     >
-      <p className="pb-2">Choose a unit above, or type what its plate says.</p>
+      <p className="pb-2">{t`Choose a unit above, or type what its plate says.`}</p>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-        {field('volts', 'Volts', 'V', true)}
+        {field('volts', t`Volts`, 'V', true)}
         {field('rla', 'RLA', 'A', true)}
         {field('lra', 'LRA', 'A', true)}
-        {field('cap', 'Run capacitor', 'µF', false, 'C–HERM; blank if none')}
-        {field('cr', 'C–R ohms, cold', 'Ω', false, 'makes the result more accurate')}
-        {field('cs', 'C–S cold', 'Ω', false, 'makes the result more accurate')}
+        {field('cap', t`Run capacitor`, 'µF', false, t`C–HERM; blank if none`)}
+        {field('cr', t`C–R ohms, cold`, 'Ω', false, t`makes the result more accurate`)}
+        {field('cs', t`C–S cold`, 'Ω', false, t`makes the result more accurate`)}
       </div>
-      <Button kind="primary" type="submit" className="mt-3">
-        Compute the start
-      </Button>
+      <Button kind="primary" type="submit" className="mt-3">{t`Compute the start`}</Button>
     </Form>
   )
 }

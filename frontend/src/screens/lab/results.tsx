@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import type { Schemas, Verdict } from '../../api/client'
 import { Findings, VerdictMark } from '../../parts/verdict'
 import { figure } from '../../quantities/format'
@@ -6,10 +7,10 @@ import type { LabOut } from './lab-state'
 type Result = LabOut['results'][number]
 
 const MARKS: Record<Result['result']['verdict'], { verdict: Verdict; word: string }> = {
-  started: { verdict: 'pass', word: 'Starts' },
-  late: { verdict: 'watch', word: 'Late' },
-  stalled: { verdict: 'fail', word: 'Stalls' },
-  tripped: { verdict: 'fail', word: 'Trips' },
+  started: { verdict: 'pass', word: t`Starts` },
+  late: { verdict: 'watch', word: t`Late` },
+  stalled: { verdict: 'fail', word: t`Stalls` },
+  tripped: { verdict: 'fail', word: t`Trips` },
 }
 
 type Spread = NonNullable<Result['result']['spread']>
@@ -26,35 +27,35 @@ type Row = {
 
 const ROWS: Row[] = [
   {
-    name: 'Up to speed',
+    name: t`Up to speed`,
     unit: 's',
     read: (r) => r.time_to_speed_s,
     span: (s) => s.time_to_speed_s,
     ends: true,
   },
   {
-    name: 'Inrush, 100 ms',
+    name: t`Inrush, 100 ms`,
     unit: 'A',
     read: (r) => r.meter.inrush,
-    head: 'What the meter will show',
+    head: t`What the meter will show`,
     span: (s) => s.inrush_a,
   },
-  { name: 'Max hold', unit: 'A', read: (r) => r.meter.max_hold },
-  { name: 'Peak', unit: 'A', read: (r) => r.meter.peak },
-  { name: 'Energy monitor', unit: 'W', read: (r) => r.meter.energy_monitor_w },
+  { name: t`Max hold`, unit: 'A', read: (r) => r.meter.max_hold },
+  { name: t`Peak`, unit: 'A', read: (r) => r.meter.peak },
+  { name: t`Energy monitor`, unit: 'W', read: (r) => r.meter.energy_monitor_w },
   {
-    name: 'Largest cycle',
+    name: t`Largest cycle`,
     unit: 'A',
     read: (r) => r.max_cycle_rms_a,
-    head: 'What really happens',
+    head: t`What really happens`,
     span: (s) => s.max_cycle_a,
   },
-  { name: 'Dip at the motor', unit: '%', read: (r) => r.sag_pct, span: (s) => s.sag_pct },
-  { name: 'Start kVA', unit: 'kVA', read: (r) => r.start_kva },
+  { name: t`Dip at the motor`, unit: '%', read: (r) => r.sag_pct, span: (s) => s.sag_pct },
+  { name: t`Start kVA`, unit: 'kVA', read: (r) => r.start_kva },
   { name: 'I²t', unit: 'A²s', read: (r) => r.i2t },
-  { name: 'Relay opens', unit: 's', read: (r) => r.relay_opened_s },
-  { name: 'Across start capacitor', unit: 'V', read: (r) => r.start_capacitor_v },
-  { name: 'Settled', unit: 'A', read: (r) => r.settled_a },
+  { name: t`Relay opens`, unit: 's', read: (r) => r.relay_opened_s },
+  { name: t`Across start capacitor`, unit: 'V', read: (r) => r.start_capacitor_v },
+  { name: t`Settled`, unit: 'A', read: (r) => r.settled_a },
 ]
 
 /** A row a figure, a column a start: what each meter mode shows, and what happens beneath. */
@@ -62,7 +63,7 @@ export function Readings({ results }: { results: Result[] }) {
   return (
     <div className="overflow-x-auto pt-3">
       <table className="w-full border-collapse text-left">
-        <caption className="sr-only">Results of each start</caption>
+        <caption className="sr-only">{t`Results of each start`}</caption>
         <thead>
           <tr className="border-b-2 border-ink align-bottom">
             <td />
@@ -104,9 +105,7 @@ export function Readings({ results }: { results: Result[] }) {
           ))}
         </tbody>
       </table>
-      <p className="pt-1 text-sm text-soft">
-        Small numbers: normal range. A reading is unusual only outside it.
-      </p>
+      <p className="pt-1 text-sm text-soft">{t`Small numbers: normal range. A reading is unusual only outside it.`}</p>
     </div>
   )
 }
@@ -114,8 +113,8 @@ export function Readings({ results }: { results: Result[] }) {
 /** Why each differs from the first, and the model's own remarks. */
 export function Reasons({ out }: { out: LabOut }) {
   return (
-    <section aria-label="How" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">How</h2>
+    <section aria-label={t`How`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`How`}</h2>
       <Findings findings={out.findings} />
       {out.results.map((r, i) => (
         <details key={r.label} open={i > 0 && i < 3} className="border-b border-faint">
@@ -127,10 +126,7 @@ export function Reasons({ out }: { out: LabOut }) {
               findings={[...r.against_first, ...r.result.findings.filter((f) => f.code !== 'START')]}
             />
             {r.result.fit && (
-              <p className="py-2 text-sm text-soft">
-                Typical of this size: {r.result.fit.typical.join(', ')}. Sharper with:{' '}
-                {r.result.fit.sharpen.join('; ')}.
-              </p>
+              <p className="py-2 text-sm text-soft">{t`Typical of this size: ${r.result.fit.typical.join(', ')}. Sharper with: ${r.result.fit.sharpen.join('; ')}.`}</p>
             )}
           </div>
         </details>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
@@ -47,11 +48,9 @@ export function SlowMotion({ body }: { body: Schemas['LabIn'] }) {
     }
   }, [playing, end])
   return (
-    <section aria-label="Slow motion" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">Slow motion</h2>
-      <p className="py-1 text-sm text-soft">
-        The first two starts side by side, {SLOWER} × slower. Arrows are the run and start winding currents.
-      </p>
+    <section aria-label={t`Slow motion`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`Slow motion`}</h2>
+      <p className="py-1 text-sm text-soft">{t`The first two starts side by side, ${SLOWER} × slower. Arrows are the run and start winding currents.`}</p>
       <ProblemNote problem={problemOf(told.error)} />
       {starts.length > 0 && (
         <>
@@ -63,11 +62,11 @@ export function SlowMotion({ body }: { body: Schemas['LabIn'] }) {
                 setPlaying(!playing)
               }}
             >
-              {playing ? 'Hold' : at >= end && end > 0 ? 'Again' : 'Run'}
+              {playing ? t`Hold` : at >= end && end > 0 ? t`Again` : t`Run`}
             </Button>
             <div className="min-w-52 flex-1">
               <Slider
-                label="Time since power on"
+                label={t`Time since power on`}
                 value={1000 * at}
                 onChange={(ms) => {
                   setPlaying(false)
@@ -86,7 +85,7 @@ export function SlowMotion({ body }: { body: Schemas['LabIn'] }) {
               <SlowFrame key={s.label} start={s} at={at} />
             ))}
           </div>
-          <ol aria-label="What happens" className="pt-3">
+          <ol aria-label={t`What happens`} className="pt-3">
             {moments.map((m) => (
               <li key={`${m.label} ${m.at_s} ${m.text}`} className="border-b border-faint">
                 <button
@@ -97,7 +96,7 @@ export function SlowMotion({ body }: { body: Schemas['LabIn'] }) {
                     setAt(m.at_s)
                   }}
                 >
-                  <span className="figure">{figure(1000 * m.at_s, 4)} ms</span>{' '}
+                  <span className="figure">{t`${figure(1000 * m.at_s, 4)} ms`}</span>{' '}
                   {starts.length > 1 && <b>{m.label}: </b>}
                   {m.text}
                 </button>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
@@ -8,10 +9,10 @@ import { asStart, type ChosenAid, type Entry } from './lab-state'
 
 type Sought = Schemas['TakeIn']['seek']
 const ASKED: { seek: Sought; word: string }[] = [
-  { seek: 'start_capacitor', word: 'Least start capacitor' },
-  { seek: 'lowest_volts', word: 'Lowest volts' },
-  { seek: 'highest_start_torque', word: 'Highest pressure' },
-  { seek: 'smallest_source', word: 'Smallest generator' },
+  { seek: 'start_capacitor', word: t`Least start capacitor` },
+  { seek: 'lowest_volts', word: t`Lowest volts` },
+  { seek: 'highest_start_torque', word: t`Highest pressure` },
+  { seek: 'smallest_source', word: t`Smallest generator` },
 ]
 
 /** What would it take: halved down to the least that still starts. */
@@ -43,12 +44,12 @@ export function Takes({ base, aids }: { base: Entry; aids: ChosenAid[] }) {
     setAnswers([])
   }
   return (
-    <section aria-label="What would it take" className="pt-4">
-      <h2 className="border-b-2 border-ink font-bold">What would it take?</h2>
+    <section aria-label={t`What would it take`} className="pt-4">
+      <h2 className="border-b-2 border-ink font-bold">{t`What would it take?`}</h2>
       {aids.length > 1 && (
         <div className="pt-2">
           <Choice
-            label="For"
+            label={t`For`}
             value={chosen?.label ?? ''}
             onChange={setWhich}
             options={aids.map((a) => ({ value: a.label, label: a.label }))}
@@ -70,7 +71,7 @@ export function Takes({ base, aids }: { base: Entry; aids: ChosenAid[] }) {
               {a.seek !== 'start_capacitor' && <b>{a.about}: </b>}
               {a.out.text}
             </p>
-            <p className="text-sm text-soft">{a.out.tried.length} starts computed.</p>
+            <p className="text-sm text-soft">{t`${a.out.tried.length} starts computed.`}</p>
           </li>
         ))}
       </ul>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, at, client, problemOf, type Schemas } from '../../api/client'
@@ -33,29 +34,21 @@ export function Archives() {
   const brings = Object.entries(sent?.report.new ?? {})
   return (
     <div className="grid gap-3 py-2">
-      <p className="text-soft">
-        Everything in open files: JSON by a published schema, pictures and recordings beside it. It goes into
-        an empty shop as it was; one unit's archive (on its page) goes into any shop. What was measured is
-        never deleted: an archive brought in cannot be taken back.
-      </p>
+      <p className="text-soft">{t`Everything in open files: JSON by a published schema, pictures and recordings beside it. It goes into an empty shop as it was; one unit's archive (on its page) goes into any shop. What was measured is never deleted: an archive brought in cannot be taken back.`}</p>
       <div className="flex flex-wrap items-center gap-4">
         <a
           className="inline-flex min-h-11 items-center underline underline-offset-4"
           href={at('/api/archive.zip')}
-        >
-          Whole shop as an archive
-        </a>
+        >{t`Whole shop as an archive`}</a>
         {[0, 1].map((back) => (
           <a
             key={back}
             className="inline-flex min-h-11 items-center underline underline-offset-4"
             href={at(`/api/bills.csv?month=${monthBack(back)}`)}
-          >
-            Bills of {monthBack(back)} as CSV
-          </a>
+          >{t`Bills of ${monthBack(back)} as CSV`}</a>
         ))}
         <FilePick
-          label="Bring an archive in"
+          label={t`Bring an archive in`}
           accept=".zip,application/zip"
           busy={send.isPending}
           onFile={(file) => {
@@ -65,13 +58,13 @@ export function Archives() {
           }}
         />
       </div>
-      {send.isPending && <p role="status">Looking at it…</p>}
+      {send.isPending && <p role="status">{t`Looking at it…`}</p>}
       <ProblemNote problem={problemOf(send.error) ?? problemOf(keep.error)} />
       {sent && (
-        <section aria-label="What it would bring" className="border-2 border-line bg-field p-3">
+        <section aria-label={t`What it would bring`} className="border-2 border-line bg-field p-3">
           <p className="font-bold">
-            {sent.report.shop || 'A shop'}: {brings.length === 0 ? 'nothing new' : 'it would bring'}
-            {sent.report.known > 0 && `, ${sent.report.known} rows are here already`}
+            {sent.report.shop || t`A shop`}: {brings.length === 0 ? t`nothing new` : t`it would bring`}
+            {sent.report.known > 0 && t`, ${sent.report.known} rows are here already`}
           </p>
           <ul className="list-disc pl-5">
             {brings.map(([table, count]) => (
@@ -86,18 +79,12 @@ export function Archives() {
               busy={keep.isPending}
               disabled={brings.length === 0}
               onClick={() => keep.mutate(sent.upload_id)}
-            >
-              Bring it in
-            </Button>
-            <Button onClick={() => setSent(null)}>Leave it</Button>
+            >{t`Bring it in`}</Button>
+            <Button onClick={() => setSent(null)}>{t`Leave it`}</Button>
           </div>
         </section>
       )}
-      {keep.isSuccess && (
-        <p role="status" className="font-bold text-pass">
-          ✓ Brought in.
-        </p>
-      )}
+      {keep.isSuccess && <p role="status" className="font-bold text-pass">{t`✓ Brought in.`}</p>}
     </div>
   )
 }

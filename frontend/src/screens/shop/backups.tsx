@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
@@ -19,36 +20,29 @@ export function Backups({ manages }: { manages: boolean }) {
     },
   })
   const s = state.data
-  if (!s?.folder) return <p className="py-2 text-soft">This server makes no backups.</p>
+  if (!s?.folder) return <p className="py-2 text-soft">{t`This server makes no backups.`}</p>
   const last = s.last
   return (
     <div className="grid justify-items-start gap-2 py-2">
       <p className={s.late && last ? 'font-bold text-fail' : ''}>
         {last
-          ? `${s.late ? '✕ ' : '✓ '}Last good backup ${day(last.made_at)} ${clock(last.made_at)}, ${figure(last.size_bytes / 1e6, 3)} MB; ${s.kept} kept.`
-          : '△ No backup yet; the first comes within minutes.'}{' '}
-        {s.every_h > 0 ? `One every ${figure(s.every_h)} hours by itself.` : 'None by itself.'}
+          ? t`${s.late ? '✕ ' : '✓ '}Last good backup ${day(last.made_at)} ${clock(last.made_at)}, ${figure(last.size_bytes / 1e6, 3)} MB; ${s.kept} kept.`
+          : t`△ No backup yet; the first comes within minutes.`}{' '}
+        {s.every_h > 0 ? t`One every ${figure(s.every_h)} hours by itself.` : t`None by itself.`}
       </p>
       {s.low && (
-        <p className="font-bold text-fail">
-          ✕ Only {figure(s.free_bytes / 1e9, 2)} GB are free where the records lie. Make room before it is
-          full.
-        </p>
+        <p className="font-bold text-fail">{t`✕ Only ${figure(s.free_bytes / 1e9, 2)} GB are free where the records lie. Make room before it is full.`}</p>
       )}
-      {s.trouble && <p className="font-bold text-fail">The last try failed: {s.trouble}</p>}
+      {s.trouble && <p className="font-bold text-fail">{t`The last try failed: ${s.trouble}`}</p>}
       <p className={s.drill && !s.drill.ok ? 'font-bold text-fail' : 'text-soft'}>
         {s.drill
-          ? `Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? 'it comes back' : 'it does not come back'}. ${s.drill.said}`
-          : 'No restore test yet. Run: orange-crank drill.'}
+          ? t`Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? t`it comes back` : t`it does not come back`}. ${s.drill.said}`
+          : t`No restore test yet. Run: orange-crank drill.`}
       </p>
       {manages && (
         <>
-          <p className="text-sm break-all text-soft">
-            Backups are in {s.folder}. Keep a copy on another disk.
-          </p>
-          <Button busy={make.isPending} onClick={() => make.mutate()}>
-            Back up now
-          </Button>
+          <p className="text-sm break-all text-soft">{t`Backups are in ${s.folder}. Keep a copy on another disk.`}</p>
+          <Button busy={make.isPending} onClick={() => make.mutate()}>{t`Back up now`}</Button>
         </>
       )}
       <ProblemNote problem={problemOf(make.error)} />

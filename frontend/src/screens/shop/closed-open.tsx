@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, client, problemOf } from '../../api/client'
@@ -11,7 +12,7 @@ export function ClosedOpen() {
     queryFn: () => answer(client.GET('/api/closed-open', { params: { query: { days: 30 } } })),
   })
   if (!found.data) return <ProblemNote problem={problemOf(found.error)} onRetry={() => found.refetch()} />
-  if (found.data.length === 0) return <p className="py-2 text-soft">None in the last 30 days.</p>
+  if (found.data.length === 0) return <p className="py-2 text-soft">{t`None in the last 30 days.`}</p>
   return (
     <ul>
       {found.data.map((c) => (
@@ -22,10 +23,7 @@ export function ClosedOpen() {
           >
             {c.site} · {c.unit}
           </Link>
-          <span className="text-soft">
-            {' '}
-            closed by {c.person}, {day(c.closed_at)} {clock(c.closed_at)}
-          </span>
+          <span className="text-soft">{t`closed by ${c.person}, ${day(c.closed_at)} ${clock(c.closed_at)}`}</span>
           <ul>
             {c.left.map((p) => (
               <li key={p.text} className={p.code === 'PAST_GATE' ? 'font-bold break-words' : 'break-words'}>
@@ -33,7 +31,7 @@ export function ClosedOpen() {
               </li>
             ))}
           </ul>
-          {c.reason && <p className="break-words text-soft">Reason: “{c.reason}”</p>}
+          {c.reason && <p className="break-words text-soft">{t`Reason: “${c.reason}”`}</p>}
         </li>
       ))}
     </ul>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
@@ -37,12 +38,9 @@ export function Customers() {
     held && take.mutate({ file: held, goes: goes.map((g, i) => (i === column ? to : g)) })
   return (
     <div className="grid gap-3 py-2">
-      <p className="text-soft">
-        A list as your spreadsheet saves it (CSV), one line a unit or a customer. What is on record already is
-        found by name and serial; only blanks are filled. It can be taken back.
-      </p>
+      <p className="text-soft">{t`A list as your spreadsheet saves it (CSV), one line a unit or a customer. What is on record already is found by name and serial; only blanks are filled. It can be taken back.`}</p>
       <FilePick
-        label="Customer list"
+        label={t`Customer list`}
         accept=".csv,.txt,text/csv"
         busy={take.isPending}
         onFile={(file) => take.mutate({ file })}
@@ -50,20 +48,21 @@ export function Customers() {
       <ProblemNote problem={problemOf(take.error)} />
       {held && told && (
         <section
-          aria-label="What the list would bring"
+          aria-label={t`What the list would bring`}
           className="grid gap-3 border-2 border-line bg-field p-3"
         >
           <p className="font-bold">
             {told.problems.length > 0 && told.count === 0
-              ? 'Say where each column goes.'
-              : `${told.count} lines would bring: ${told.told}.`}
+              ? t`Say where each column goes.`
+              : t`${told.count} lines would bring: ${told.told}.`}
           </p>
           {told.problems.length > 0 && (
-            <ul aria-label="Wrong in the list" className="border-l-[7px] border-fail pl-3">
+            <ul aria-label={t`Wrong in the list`} className="border-l-[7px] border-fail pl-3">
               {told.problems.map((p) => (
                 <li key={p.field + p.wanted}>
-                  <b>{p.label}</b>: wanted {p.wanted}
-                  {p.got !== null && p.got !== undefined && `, not “${String(p.got)}”`}
+                  <b>{p.label}</b>
+                  {t`: wanted ${p.wanted}`}
+                  {p.got !== null && p.got !== undefined && t`, not “${String(p.got)}”`}
                 </li>
               ))}
             </ul>
@@ -73,7 +72,7 @@ export function Customers() {
               // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place in the file
               <li key={i} className="min-w-0">
                 <Pick
-                  label={c.heading || `Column ${i + 1}`}
+                  label={c.heading || t`Column ${i + 1}`}
                   value={c.goes}
                   onChange={(to) => move(i, to as Goes)}
                   options={where.data ?? [{ value: c.goes, label: c.goes }]}
@@ -83,7 +82,7 @@ export function Customers() {
             ))}
           </ul>
           {told.lines.length > 0 && (
-            <ol aria-label="First lines" className="max-h-72 overflow-y-auto border-t border-faint">
+            <ol aria-label={t`First lines`} className="max-h-72 overflow-y-auto border-t border-faint">
               {told.lines.map((l) => (
                 <li key={l.line} className="border-b border-faint py-1">
                   <span className="figure text-soft">{l.line}</span> <b>{l.site}</b> {l.unit}{' '}
@@ -98,24 +97,18 @@ export function Customers() {
               busy={take.isPending}
               disabled={told.problems.length > 0}
               onClick={() => take.mutate({ file: held, goes, keep: true })}
-            >
-              Bring it in
-            </Button>
+            >{t`Bring it in`}</Button>
             <Button
               onClick={() => {
                 setHeld(null)
                 take.reset()
               }}
-            >
-              Leave it
-            </Button>
+            >{t`Leave it`}</Button>
           </div>
         </section>
       )}
       {!held && told?.batch_id && (
-        <p role="status" className="font-bold text-pass">
-          ✓ Brought in: {told.told}.
-        </p>
+        <p role="status" className="font-bold text-pass">{t`✓ Brought in: ${told.told}.`}</p>
       )}
       <Imports onBack={take.reset} />
     </div>
@@ -136,14 +129,12 @@ function Imports({ onBack }: { onBack: () => void }) {
   })
   if (!batches.data || batches.data.length === 0) return null
   return (
-    <section aria-label="Imports">
-      <h3 className="font-bold">Brought in before</h3>
+    <section aria-label={t`Imports`}>
+      <h3 className="font-bold">{t`Brought in before`}</h3>
       <ProblemNote problem={problemOf(back.error)} />
       {back.data && (
         <div role="status" className="border-l-[7px] border-line bg-field p-3">
-          <p className="font-bold">
-            {back.data.back} taken back{back.data.kept.length > 0 ? '; this stays:' : '.'}
-          </p>
+          <p className="font-bold">{t`${back.data.back} taken back${back.data.kept.length > 0 ? t`; this stays:` : '.'}`}</p>
           <ul className="list-disc pl-5">
             {back.data.kept.map((k) => (
               <li key={k}>{k}</li>
@@ -158,18 +149,17 @@ function Imports({ onBack }: { onBack: () => void }) {
               <b>{b.kind[0]?.toUpperCase() + b.kind.slice(1)}</b>: {b.told}
               <span className="block text-sm text-soft">
                 {b.person}, {day(b.made_at)} {clock(b.made_at)}
-                {b.undone_at && ` · taken back by ${b.undone_by}, ${day(b.undone_at)} ${clock(b.undone_at)}`}
+                {b.undone_at &&
+                  t` · taken back by ${b.undone_by ?? ''}, ${day(b.undone_at)} ${clock(b.undone_at)}`}
               </span>
             </span>
             {!b.undone_at && (
               <Button
                 className="px-3 text-sm"
                 busy={back.isPending && back.variables === b.id}
-                aria-label={`Take back ${b.kind}: ${b.told}`}
+                aria-label={t`Take back ${b.kind}: ${b.told}`}
                 onClick={() => back.mutate(b.id)}
-              >
-                Take back
-              </Button>
+              >{t`Take back`}</Button>
             )}
           </li>
         ))}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { answer, client, problemOf } from '../../api/client'
 import { ProblemNote } from '../../parts/problem'
@@ -11,26 +12,26 @@ export function Network() {
   if (n.alone)
     return (
       <p className="py-2">
-        Only this computer reaches it. For phones, make a certificate and start it for the network; at this
-        computer: <code className="figure">orange-crank certificate 192.168.1.20</code>, with the address or
-        name phones call it by. It says what to do next.
+        {t`Only this computer reaches it. For phones, make a certificate and start it for the network; at this computer:`}{' '}
+        <code className="figure">{t`orange-crank certificate 192.168.1.20`}</code>
+        {t`, with the address or name phones call it by. It says what to do next.`}
       </p>
     )
   return (
     <div className="grid gap-2 py-2">
       {n.warning && <p className="border-l-[7px] border-watch p-2 font-bold">△ {n.warning}</p>}
       <p>
-        Phones open <b className="break-all">{n.address}</b>
-        {n.ends_at && `. Its certificate is good until ${day(n.ends_at)}.`}
+        {t`Phones open`} <b className="break-all">{n.address}</b>
+        {n.ends_at && t`. Its certificate is good until ${day(n.ends_at)}.`}
       </p>
       {n.install_address && (
         <>
           <p>
-            A phone that does not trust it yet opens this once, and compares the fingerprint:{' '}
+            {t`A phone that does not trust it yet opens this once, and compares the fingerprint:`}{' '}
             <b className="break-all">{n.install_address}</b>
           </p>
           <img
-            alt={`Code that opens ${n.install_address}`}
+            alt={t`Code that opens ${n.install_address}`}
             src={`data:image/svg+xml,${encodeURIComponent(n.install_code_svg ?? '')}`}
             className="size-48 bg-white"
           />

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
@@ -14,12 +15,12 @@ import { clock, day } from '../../quantities/format'
 import { readAs, reads } from '../../quantities/reads'
 
 const WAYS: Record<string, string> = {
-  passphrase: 'by passphrase',
-  passkey: 'by passkey',
-  invitation: 'by invitation',
-  pin: 'taken over by PIN',
-  demo: 'demo sign-in',
-  calendar: 'follows the calendar',
+  passphrase: t`by passphrase`,
+  passkey: t`by passkey`,
+  invitation: t`by invitation`,
+  pin: t`taken over by PIN`,
+  demo: t`demo sign-in`,
+  calendar: t`follows the calendar`,
 }
 
 /** What one signs in by, and the devices one is signed in on. */
@@ -34,14 +35,14 @@ export function OwnSignIn({ demo }: { demo: boolean }) {
       {!demo && (
         <>
           <div className="flex flex-wrap gap-2">
-            <Button onClick={() => setOpen('passphrase')}>Change the passphrase</Button>
-            <Button onClick={() => setOpen('pin')}>PIN for shared tablets</Button>
+            <Button onClick={() => setOpen('passphrase')}>{t`Change the passphrase`}</Button>
+            <Button onClick={() => setOpen('pin')}>{t`PIN for shared tablets`}</Button>
           </div>
           {passkeysHere() && <Passkeys />}
           <Sheet
             open={open !== null}
             onOpenChange={() => setOpen(null)}
-            title={open === 'pin' ? 'PIN for shared tablets' : 'Change the passphrase'}
+            title={open === 'pin' ? t`PIN for shared tablets` : t`Change the passphrase`}
           >
             {open === 'pin' ? (
               <PinForm onDone={() => setOpen(null)} />
@@ -68,22 +69,18 @@ function Reading() {
   })
   const words = `${reads.temperature === 'C' ? '°C' : '°F'}, ${reads.distance === 'm' ? 'meters' : 'feet'}`
   return (
-    <section aria-label="Units and dates" className="border-t border-faint pt-2">
-      <h3 className="font-bold">Units and dates</h3>
+    <section aria-label={t`Units and dates`} className="border-t border-faint pt-2">
+      <h3 className="font-bold">{t`Units and dates`}</h3>
       <p className="pb-2">
         {words}, {day('2031-05-06T15:05')}, {clock('2031-05-06T15:05')}.
       </p>
-      <Button onClick={() => setOpen(true)}>Change how you read</Button>
-      <Sheet open={open} onOpenChange={setOpen} title="Units and dates">
-        <Form label="Units and dates" className="grid gap-3" onSubmit={() => save.mutate()}>
+      <Button onClick={() => setOpen(true)}>{t`Change how you read`}</Button>
+      <Sheet open={open} onOpenChange={setOpen} title={t`Units and dates`}>
+        <Form label={t`Units and dates`} className="grid gap-3" onSubmit={() => save.mutate()}>
           <ReadsPicks value={next} onChange={setNext} />
-          <p className="text-soft">
-            Changes fields, readings and text. The math behind results stays in °F and feet.
-          </p>
+          <p className="text-soft">{t`Changes fields, readings and text. The math behind results stays in °F and feet.`}</p>
           <ProblemNote problem={problemOf(save.error)} />
-          <Button kind="primary" type="submit" busy={save.isPending}>
-            Save
-          </Button>
+          <Button kind="primary" type="submit" busy={save.isPending}>{t`Save`}</Button>
         </Form>
       </Sheet>
     </section>
@@ -110,43 +107,40 @@ function Telling() {
     onSuccess: keep,
   })
   const words: Record<string, string> = {
-    granted: 'This device tells you when a cooling clock ran out and when a task is due.',
-    denied: "Notices are blocked in this browser's settings.",
-    default: 'This device can tell you when a cooling clock ran out and when a task is due.',
-    none: 'No notices on this device: it needs a secure (https) address.',
+    granted: t`This device tells you when a cooling clock ran out and when a task is due.`,
+    denied: t`Notices are blocked in this browser's settings.`,
+    default: t`This device can tell you when a cooling clock ran out and when a task is due.`,
+    none: t`No notices on this device: it needs a secure (https) address.`,
   }
   return (
-    <section aria-label="Reminders">
-      <h3 className="font-bold">Reminders</h3>
+    <section aria-label={t`Reminders`}>
+      <h3 className="font-bold">{t`Reminders`}</h3>
       <p>{words[state]}</p>
       {told.data?.on && state === 'granted' ? (
         <>
           <p>
             {told.data.trouble
-              ? `Also with the program closed, but the last message did not go out: ${told.data.trouble}`
-              : 'Also with the program closed, while the shop’s computer reaches the internet.'}
+              ? t`Also with the program closed, but the last message did not go out: ${told.data.trouble}`
+              : t`Also with the program closed, while the shop’s computer reaches the internet.`}
           </p>
           <div className="flex flex-wrap gap-2 pt-2">
-            <Button busy={once.isPending} onClick={() => once.mutate()}>
-              Send one now
-            </Button>
-            <Button busy={off.isPending} onClick={() => off.mutate()}>
-              Not with it closed
-            </Button>
+            <Button busy={once.isPending} onClick={() => once.mutate()}>{t`Send one now`}</Button>
+            <Button busy={off.isPending} onClick={() => off.mutate()}>{t`Not with it closed`}</Button>
           </div>
           {once.isSuccess && !told.data.trouble && (
-            <p role="status" className="pt-2">
-              Sent. If nothing comes up here within a minute, this device keeps messages back.
-            </p>
+            <p
+              role="status"
+              className="pt-2"
+            >{t`Sent. If nothing comes up here within a minute, this device keeps messages back.`}</p>
           )}
         </>
       ) : (
         state !== 'none' && (
           <>
-            <p>Notices come only while the program is open.</p>
+            <p>{t`Notices come only while the program is open.`}</p>
             {(state === 'default' || (state === 'granted' && told.data?.key)) && (
               <Button busy={on.isPending} onClick={() => on.mutate()}>
-                {state === 'granted' ? 'Tell me with it closed too' : 'Tell me on this device'}
+                {state === 'granted' ? t`Tell me with it closed too` : t`Tell me on this device`}
               </Button>
             )}
           </>
@@ -181,26 +175,25 @@ export function Devices({ person: id }: { person: number }) {
     onSuccess: (left) => cache.setQueryData(['devices', id], left),
   })
   return (
-    <section aria-label="Devices signed in">
+    <section aria-label={t`Devices signed in`}>
       <ul>
         {devices.data?.map((d) => (
           <li key={d.id} className="flex flex-wrap items-center gap-x-3 border-b border-faint py-2">
             <b>{d.device}</b>
             <span className="text-soft">
-              {WAYS[d.way]}, used {day(d.seen_at)} {clock(d.seen_at)}
-              {d.shared && ', shared tablet'}
+              {WAYS[d.way]}
+              {t`, used ${day(d.seen_at)} ${clock(d.seen_at)}`}
+              {d.shared && t`, shared tablet`}
             </span>
             {d.this ? (
-              <span className="ml-auto font-bold">this one</span>
+              <span className="ml-auto font-bold">{t`this one`}</span>
             ) : (
               <Button
                 className="ml-auto px-3 text-sm"
-                aria-label={`Sign ${d.device} out, signed in ${day(d.began_at)} ${clock(d.began_at)}`}
+                aria-label={t`Sign ${d.device} out, signed in ${day(d.began_at)} ${clock(d.began_at)}`}
                 busy={out.isPending && out.variables === d.id}
                 onClick={() => out.mutate(d.id)}
-              >
-                Sign out
-              </Button>
+              >{t`Sign out`}</Button>
             )}
           </li>
         ))}
@@ -223,26 +216,29 @@ function PassphraseForm({ onDone }: { onDone: () => void }) {
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="Change the passphrase" className="grid gap-3" onSubmit={() => save.mutate()}>
+    <Form label={t`Change the passphrase`} className="grid gap-3" onSubmit={() => save.mutate()}>
       <SecretField
-        label="The one that holds now"
+        label={t`The one that holds now`}
         value={now}
         onChange={setNow}
         autoComplete="current-password"
       />
       <SecretField
-        label="The new one"
+        label={t`The new one`}
         value={passphrase}
         onChange={setPassphrase}
         autoComplete="new-password"
-        hint="Twelve characters at least: four plain words do well."
+        hint={t`Twelve characters at least: four plain words do well.`}
         problem={fieldProblem(problem, 'passphrase')}
       />
-      <p className="text-soft">Every other device of yours is signed out.</p>
+      <p className="text-soft">{t`Every other device of yours is signed out.`}</p>
       <ProblemNote problem={problem} />
-      <Button kind="primary" type="submit" busy={save.isPending} disabled={!now || !passphrase}>
-        Keep the new one
-      </Button>
+      <Button
+        kind="primary"
+        type="submit"
+        busy={save.isPending}
+        disabled={!now || !passphrase}
+      >{t`Keep the new one`}</Button>
     </Form>
   )
 }
@@ -260,12 +256,9 @@ function PinForm({ onDone }: { onDone: () => void }) {
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="A PIN of your own" className="grid gap-3" onSubmit={() => save.mutate(pin)}>
-      <p className="text-soft">
-        On a tablet somebody is signed in on, you take over by four to eight digits. Nowhere else do they open
-        anything.
-      </p>
-      <SecretField label="Your passphrase" value={now} onChange={setNow} autoComplete="current-password" />
+    <Form label={t`A PIN of your own`} className="grid gap-3" onSubmit={() => save.mutate(pin)}>
+      <p className="text-soft">{t`On a tablet somebody is signed in on, you take over by four to eight digits. Nowhere else do they open anything.`}</p>
+      <SecretField label={t`Your passphrase`} value={now} onChange={setNow} autoComplete="current-password" />
       <SecretField
         label="PIN"
         value={pin}
@@ -276,12 +269,16 @@ function PinForm({ onDone }: { onDone: () => void }) {
       />
       <ProblemNote problem={problem} />
       <div className="flex flex-wrap gap-2">
-        <Button kind="primary" type="submit" busy={save.isPending} disabled={!now || pin.length < 4}>
-          Keep the PIN
-        </Button>
-        <Button disabled={!now || save.isPending} onClick={() => save.mutate(null)}>
-          No PIN for me
-        </Button>
+        <Button
+          kind="primary"
+          type="submit"
+          busy={save.isPending}
+          disabled={!now || pin.length < 4}
+        >{t`Keep the PIN`}</Button>
+        <Button
+          disabled={!now || save.isPending}
+          onClick={() => save.mutate(null)}
+        >{t`No PIN for me`}</Button>
       </div>
     </Form>
   )
@@ -304,27 +301,26 @@ function Passkeys() {
     onSuccess: keep,
   })
   return (
-    <section aria-label="Passkeys" className="grid gap-2">
+    <section aria-label={t`Passkeys`} className="grid gap-2">
       <ul>
         {keys.data?.map((k) => (
           <li key={k.id} className="flex items-center gap-3 border-b border-faint py-2">
-            <b>Passkey, {k.device}</b>
-            <span className="text-soft">made {day(k.made_at)}</span>
+            <b>{t`Passkey, ${k.device}`}</b>
+            <span className="text-soft">{t`made ${day(k.made_at)}`}</span>
             <Button
               className="ml-auto px-3 text-sm"
-              aria-label={`Take away the passkey made ${day(k.made_at)} on ${k.device}`}
+              aria-label={t`Take away the passkey made ${day(k.made_at)} on ${k.device}`}
               onClick={() => drop.mutate(k.id)}
-            >
-              Take away
-            </Button>
+            >{t`Take away`}</Button>
           </li>
         ))}
       </ul>
       <ProblemNote problem={problemOf(make.error ?? drop.error)} />
       <div>
-        <Button busy={make.isPending} onClick={() => make.mutate()}>
-          Make a passkey on this device
-        </Button>
+        <Button
+          busy={make.isPending}
+          onClick={() => make.mutate()}
+        >{t`Make a passkey on this device`}</Button>
       </div>
     </section>
   )

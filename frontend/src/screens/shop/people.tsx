@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, fieldProblem, type Person, problemOf, type Schemas } from '../../api/client'
@@ -40,34 +41,30 @@ export function People({ demo }: { demo: boolean }) {
                 {!demo && (
                   <Button
                     className="px-3 text-sm"
-                    aria-label={`Invite ${p.name}`}
+                    aria-label={t`Invite ${p.name}`}
                     onClick={() => setInvited(p)}
-                  >
-                    Invite
-                  </Button>
+                  >{t`Invite`}</Button>
                 )}
-                <Button className="px-3 text-sm" aria-label={`Change ${p.name}`} onClick={() => setOpen(p)}>
-                  Change
-                </Button>
+                <Button
+                  className="px-3 text-sm"
+                  aria-label={t`Change ${p.name}`}
+                  onClick={() => setOpen(p)}
+                >{t`Change`}</Button>
               </span>
             )}
           </li>
         ))}
       </ul>
-      {manages && (
-        <Button className="mt-2" onClick={() => setOpen('new')}>
-          Add a person
-        </Button>
-      )}
+      {manages && <Button className="mt-2" onClick={() => setOpen('new')}>{t`Add a person`}</Button>}
       <Sheet
         open={open !== null}
         onOpenChange={() => setOpen(null)}
-        title={open === 'new' || open === null ? 'Add a person' : open.name}
+        title={open === 'new' || open === null ? t`Add a person` : open.name}
       >
         {open && <PersonForm person={open === 'new' ? null : open} onDone={() => setOpen(null)} />}
         {open && open !== 'new' && (
           <>
-            <h3 className="mt-4 border-b-2 border-ink font-bold">Devices signed in</h3>
+            <h3 className="mt-4 border-b-2 border-ink font-bold">{t`Devices signed in`}</h3>
             <Devices person={open.id} />
           </>
         )}
@@ -75,7 +72,7 @@ export function People({ demo }: { demo: boolean }) {
       <Sheet
         open={invited !== null}
         onOpenChange={() => setInvited(null)}
-        title={`Invite ${invited?.name ?? ''}`}
+        title={t`Invite ${invited?.name ?? ''}`}
       >
         {invited && <Invitation person={invited} />}
       </Sheet>
@@ -96,25 +93,21 @@ function Invitation({ person }: { person: Person }) {
   if (!made)
     return (
       <div className="grid gap-3">
-        <p>
-          {person.name} scans a code or opens a link and chooses a passphrase. It is good once, for two days.
-          Whoever has a passphrase already keeps it until then.
-        </p>
+        <p>{t`${person.name} scans a code or opens a link and chooses a passphrase. It is good once, for two days. Whoever has a passphrase already keeps it until then.`}</p>
         <ProblemNote problem={problemOf(invite.error)} />
-        <Button kind="primary" busy={invite.isPending} onClick={() => invite.mutate()}>
-          Make the invitation
-        </Button>
+        <Button
+          kind="primary"
+          busy={invite.isPending}
+          onClick={() => invite.mutate()}
+        >{t`Make the invitation`}</Button>
       </div>
     )
   const link = location.origin + made.path
   return (
     <div className="grid gap-3">
-      <p>
-        Show it to {person.name} only: whoever scans it becomes {person.name}. Good until{' '}
-        {day(made.invitation.ends_at)} {clock(made.invitation.ends_at)}.
-      </p>
+      <p>{t`Show it to ${person.name} only: whoever scans it becomes ${person.name}. Good until ${day(made.invitation.ends_at)} ${clock(made.invitation.ends_at)}.`}</p>
       <img
-        alt={`Code that opens ${link}`}
+        alt={t`Code that opens ${link}`}
         src={`data:image/svg+xml,${encodeURIComponent(made.code_svg)}`}
         className="mx-auto size-64 bg-white"
       />
@@ -126,11 +119,9 @@ function Invitation({ person }: { person: Person }) {
             () => undefined,
           )
         }
-      >
-        Copy the link
-      </Button>
+      >{t`Copy the link`}</Button>
       <p role="status" className="empty:hidden">
-        {copied && '✓ Copied.'}
+        {copied && t`✓ Copied.`}
       </p>
     </div>
   )
@@ -163,18 +154,17 @@ function PersonForm({ person, onDone }: { person: Person | null; onDone: () => v
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="Person" className="grid gap-3" onSubmit={() => save.mutate(true)}>
-      <TextField label="Name" value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
-      <Choice label="Role" value={role} onChange={setRole} options={ROLES} />
+    <Form label={t`Person`} className="grid gap-3" onSubmit={() => save.mutate(true)}>
+      <TextField label={t`Name`} value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
+      <Choice label={t`Role`} value={role} onChange={setRole} options={ROLES} />
       <ProblemNote problem={problem} />
       <div className="flex flex-wrap gap-2">
-        <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
-          Save
-        </Button>
+        <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>{t`Save`}</Button>
         {person && (
-          <Button busy={save.isPending} onClick={() => save.mutate(false)}>
-            Deactivate (their records stay)
-          </Button>
+          <Button
+            busy={save.isPending}
+            onClick={() => save.mutate(false)}
+          >{t`Deactivate (their records stay)`}</Button>
         )}
       </div>
     </Form>
@@ -191,28 +181,25 @@ export function Details() {
   return (
     <>
       <dl className="grid max-w-xl grid-cols-[minmax(0,auto)_minmax(0,1fr)] gap-x-4 py-2 break-words">
-        <dt className="text-soft">On printed papers</dt>
+        <dt className="text-soft">{t`On printed papers`}</dt>
         <dd>{[d.name, ...(d.address ?? []), d.phone, d.license].filter(Boolean).join(' · ')}</dd>
-        <dt className="text-soft">Currency and tax</dt>
+        <dt className="text-soft">{t`Currency and tax`}</dt>
         <dd>
           {d.currency},{' '}
           {d.labor_per_hour === null || d.labor_per_hour === undefined
-            ? 'no labor rate yet'
-            : `${figure(d.labor_per_hour)} an hour`}
+            ? t`no labor rate yet`
+            : t`${figure(d.labor_per_hour)} an hour`}
           , {d.tax_label} {figure(d.tax_pct ?? 0)} %
           {d.tax_labor_pct !== null &&
             d.tax_labor_pct !== undefined &&
-            ` (${figure(d.tax_labor_pct)} % on labor)`}
-          , parts plus {figure(d.parts_markup_pct ?? 0)} %, on {d.paper === 'a4' ? 'A4' : 'letter'} paper
+            t` (${figure(d.tax_labor_pct)} % on labor)`}
+          {t`, parts plus ${figure(d.parts_markup_pct ?? 0)} %, on ${d.paper === 'a4' ? 'A4' : 'letter'} paper`}
         </dd>
-        <dt className="text-soft">Units</dt>
-        <dd>
-          {d.reads.temperature === 'C' ? '°C' : '°F'} and {d.reads.distance === 'm' ? 'meters' : 'feet'}, for
-          papers and whoever has not chosen
-        </dd>
+        <dt className="text-soft">{t`Units`}</dt>
+        <dd>{t`${d.reads.temperature === 'C' ? '°C' : '°F'} and ${d.reads.distance === 'm' ? 'meters' : 'feet'}, for papers and whoever has not chosen`}</dd>
       </dl>
-      {manages && <Button onClick={() => setOpen(true)}>Change</Button>}
-      <Sheet open={open} onOpenChange={setOpen} title="The shop on its papers">
+      {manages && <Button onClick={() => setOpen(true)}>{t`Change`}</Button>}
+      <Sheet open={open} onOpenChange={setOpen} title={t`The shop on its papers`}>
         <DetailsForm shop={shop.data} onDone={() => setOpen(false)} />
       </Sheet>
     </>
@@ -227,7 +214,7 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
   const [phone, setPhone] = useState(d.phone ?? '')
   const [license, setLicense] = useState(d.license ?? '')
   const [currency, setCurrency] = useState(d.currency ?? 'USD')
-  const [label, setLabel] = useState(d.tax_label ?? 'Tax')
+  const [label, setLabel] = useState(d.tax_label ?? t`Tax`)
   const [tax, setTax] = useState(figure(d.tax_pct ?? 0))
   const [markup, setMarkup] = useState(figure(d.parts_markup_pct ?? 0))
   const [labor, setLabor] = useState(typed(d.labor_per_hour, ''))
@@ -274,82 +261,80 @@ function DetailsForm({ shop, onDone }: { shop: Schemas['ShopOut']; onDone: () =>
   })
   const problem = problemOf(save.error)
   return (
-    <Form label="The shop" className="grid gap-3" onSubmit={() => save.mutate()}>
-      <TextField label="Name" value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
-      <TextField label="Address, one line each" value={address} onChange={setAddress} wide />
-      <TextField label="Phone" value={phone} onChange={setPhone} />
-      <TextField label="License number" value={license} onChange={setLicense} />
+    <Form label={t`The shop`} className="grid gap-3" onSubmit={() => save.mutate()}>
+      <TextField label={t`Name`} value={name} onChange={setName} problem={fieldProblem(problem, 'name')} />
+      <TextField label={t`Address, one line each`} value={address} onChange={setAddress} wide />
+      <TextField label={t`Phone`} value={phone} onChange={setPhone} />
+      <TextField label={t`License number`} value={license} onChange={setLicense} />
       <TextField
-        label="Currency, three letters"
+        label={t`Currency, three letters`}
         value={currency}
         onChange={setCurrency}
         problem={fieldProblem(problem, 'currency')}
       />
       <FigureField
-        label="Labor, an hour"
+        label={t`Labor, an hour`}
         unit={currency}
         value={labor}
         onChange={setLabor}
         problem={fieldProblem(problem, 'labor_per_hour')}
-        hint="Without it a bill has no total."
+        hint={t`Without it a bill has no total.`}
       />
-      <TextField label="Name of the tax" value={label} onChange={setLabel} />
+      <TextField label={t`Name of the tax`} value={label} onChange={setLabel} />
       <FigureField
-        label="Tax"
+        label={t`Tax`}
         unit="%"
         value={tax}
         onChange={setTax}
         problem={fieldProblem(problem, 'tax_pct')}
       />
       <FigureField
-        label="Tax on labor"
+        label={t`Tax on labor`}
         unit="%"
         value={laborTax}
         onChange={setLaborTax}
         problem={fieldProblem(problem, 'tax_labor_pct')}
-        hint="Leave empty if labor is taxed like parts."
+        hint={t`Leave empty if labor is taxed like parts.`}
       />
       <FigureField
-        label="Parts markup"
+        label={t`Parts markup`}
         unit="%"
         value={markup}
         onChange={setMarkup}
         problem={fieldProblem(problem, 'parts_markup_pct')}
       />
       <TextField
-        label="Payment terms"
+        label={t`Payment terms`}
         value={terms}
         onChange={setTerms}
         problem={fieldProblem(problem, 'payment_terms')}
-        hint="Printed on the bill: due on receipt."
+        hint={t`Printed on the bill: due on receipt.`}
       />
       <TextField
-        label="Warranty of parts"
+        label={t`Warranty of parts`}
         value={onParts}
         onChange={setOnParts}
         problem={fieldProblem(problem, 'warranty_parts')}
       />
       <TextField
-        label="Warranty of labor"
+        label={t`Warranty of labor`}
         value={onLabor}
         onChange={setOnLabor}
         problem={fieldProblem(problem, 'warranty_labor')}
       />
       <Choice
-        label="Paper"
+        label={t`Paper`}
         value={paper}
         onChange={setPaper}
         options={[
-          { value: 'letter', label: 'Letter' },
+          { value: 'letter', label: t`Letter` },
           { value: 'a4', label: 'A4' },
         ]}
       />
       <ReadsPicks value={reads} onChange={setReads} />
-      <p className="text-soft">Used on papers and for anyone who has not set their own.</p>
+      <p className="text-soft">{t`Used on papers and for anyone who has not set their own.`}</p>
       <ProblemNote problem={problem} />
-      <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>
-        Save
-      </Button>
+      <Button kind="primary" type="submit" busy={save.isPending} disabled={!name.trim()}>{t`Save`}</Button>
     </Form>
   )
 }
@@ -360,7 +345,7 @@ export function Audit() {
   return (
     <>
       <ProblemNote problem={problemOf(list.error)} />
-      {list.data?.length === 0 && <p className="py-2 text-soft">Nothing was changed yet.</p>}
+      {list.data?.length === 0 && <p className="py-2 text-soft">{t`Nothing was changed yet.`}</p>}
       <ul>
         {list.data?.slice(0, 100).map((l) => (
           <li

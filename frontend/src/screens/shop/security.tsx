@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas, SIGNED_OUT } from '../../api/client'
@@ -7,17 +8,17 @@ import { Sheet } from '../../parts/sheet'
 import { clock, day } from '../../quantities/format'
 
 const KINDS: Record<Schemas['SignInEventOut']['kind'], string> = {
-  failed: 'Wrong passphrase',
-  locked: 'Locked after wrong tries',
-  failed_pin: 'Wrong PIN',
-  failed_passkey: 'Passkey refused',
-  new_device: 'New device',
-  invited: 'Invited',
-  accepted: 'Accepted an invitation',
-  retired: 'Retired',
-  restored: 'Backup restored',
-  imported: 'Archive imported',
-  ended_all: 'Every session ended',
+  failed: t`Wrong passphrase`,
+  locked: t`Locked after wrong tries`,
+  failed_pin: t`Wrong PIN`,
+  failed_passkey: t`Passkey refused`,
+  new_device: t`New device`,
+  invited: t`Invited`,
+  accepted: t`Accepted an invitation`,
+  retired: t`Retired`,
+  restored: t`Backup restored`,
+  imported: t`Archive imported`,
+  ended_all: t`Every session ended`,
 }
 const BAD = new Set(['failed', 'locked', 'failed_pin', 'failed_passkey'])
 
@@ -36,51 +37,52 @@ export function Security() {
     <div className="grid gap-3 py-2">
       <p className={locked > 0 ? 'font-bold text-fail' : ''}>
         {locked > 0
-          ? `✕ ${locked} locked in the last 24 hours.`
-          : '✓ No person locked out in the last 24 hours.'}
+          ? t`✕ ${locked} locked in the last 24 hours.`
+          : t`✓ No person locked out in the last 24 hours.`}
       </p>
-      <section aria-label="Signed in now">
-        <h3 className="border-b border-faint font-bold">Signed in now</h3>
+      <section aria-label={t`Signed in now`}>
+        <h3 className="border-b border-faint font-bold">{t`Signed in now`}</h3>
         <ul>
           {devices.map((d) => (
             <li key={d.session_id} className="flex flex-wrap gap-x-3 border-b border-faint py-2">
               <b>{d.person}</b> {d.device}
-              {d.shared && ', shared'}
-              {d.this && ', this device'}
-              <span className="ml-auto text-soft">
-                last used {day(d.seen_at)} {clock(d.seen_at)}
-              </span>
+              {d.shared && t`, shared`}
+              {d.this && t`, this device`}
+              <span className="ml-auto text-soft">{t`last used ${day(d.seen_at)} ${clock(d.seen_at)}`}</span>
             </li>
           ))}
         </ul>
-        <Button className="mt-2" onClick={() => setAsking(true)}>
-          End every session
-        </Button>
-        <Sheet open={asking} onOpenChange={setAsking} title="End every session?">
+        <Button className="mt-2" onClick={() => setAsking(true)}>{t`End every session`}</Button>
+        <Sheet open={asking} onOpenChange={setAsking} title={t`End every session?`}>
           <div className="grid gap-3">
-            <p>Everybody signs in again on every device, you too. Calendar programs need a new address.</p>
+            <p>{t`Everybody signs in again on every device, you too. Calendar programs need a new address.`}</p>
             <ProblemNote problem={problemOf(end.error)} />
-            <Button kind="primary" busy={end.isPending} onClick={() => end.mutate()}>
-              End every session
-            </Button>
+            <Button
+              kind="primary"
+              busy={end.isPending}
+              onClick={() => end.mutate()}
+            >{t`End every session`}</Button>
           </div>
         </Sheet>
       </section>
       {invitations.length > 0 && (
-        <section aria-label="Open invitations">
-          <h3 className="border-b border-faint font-bold">Open invitations</h3>
+        <section aria-label={t`Open invitations`}>
+          <h3 className="border-b border-faint font-bold">{t`Open invitations`}</h3>
           <ul>
             {invitations.map((i) => (
               <li key={i.made_at} className="border-b border-faint py-2">
-                <b>{i.person}</b>, invited by {i.made_by}, good until {day(i.ends_at)} {clock(i.ends_at)}
+                <b>{i.person}</b>
+                {t`, invited by ${i.made_by}, good until ${day(i.ends_at)} ${clock(i.ends_at)}`}
               </li>
             ))}
           </ul>
         </section>
       )}
-      <section aria-label="Events">
-        <h3 className="border-b border-faint font-bold">Events</h3>
-        {events.length === 0 && <p className="py-2 text-soft">No failed try, new device or restore yet.</p>}
+      <section aria-label={t`Events`}>
+        <h3 className="border-b border-faint font-bold">{t`Events`}</h3>
+        {events.length === 0 && (
+          <p className="py-2 text-soft">{t`No failed try, new device or restore yet.`}</p>
+        )}
         <ul>
           {events.map((e) => (
             <li key={e.id} className="grid gap-x-3 border-b border-faint py-2 sm:grid-cols-[11rem_14rem_1fr]">

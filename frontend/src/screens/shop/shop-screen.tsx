@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas } from '../../api/client'
@@ -25,64 +26,63 @@ import { Security } from './security'
 import { Trail } from './trail'
 
 export function ShopScreen() {
-  useTitle('Shop')
+  useTitle(t`Shop`)
   const { person } = usePerson()
   const manages = useManages()
   const standards = useStandards()
   const health = useHealth()
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
-      <h1 className="text-2xl font-bold">Shop</h1>
-      <h2 className="mt-4 border-b-2 border-ink text-lg font-bold">People</h2>
+      <h1 className="text-2xl font-bold">{t`Shop`}</h1>
+      <h2 className="mt-4 border-b-2 border-ink text-lg font-bold">{t`People`}</h2>
       <People demo={health.data?.demo ?? true} />
-      <h2 id="sign-in" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">
-        Your sign-in
-      </h2>
+      <h2
+        id="sign-in"
+        className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold"
+      >{t`Your sign-in`}</h2>
       <OwnSignIn demo={health.data?.demo ?? true} />
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">On printed papers</h2>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`On printed papers`}</h2>
       <Details />
-      <h2 id="keeping" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">
-        Backups
-      </h2>
+      <h2 id="keeping" className="mt-6 scroll-mt-16 border-b-2 border-ink text-lg font-bold">{t`Backups`}</h2>
       <Backups manages={manages} />
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Shop standards</h2>
-      <p className="py-2 text-soft">Shop limits and why. Not code rules.</p>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Shop standards`}</h2>
+      <p className="py-2 text-soft">{t`Shop limits and why. Not code rules.`}</p>
       <ProblemNote problem={problemOf(standards.error)} onRetry={() => standards.refetch()} />
       <ul>
         {standards.data?.map((s) => (
           <StandardLine key={s.standard.name} entry={s} />
         ))}
       </ul>
-      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Field practice</h2>
-      <p className="py-2 text-soft">What careful technicians do where no published rule decides.</p>
+      <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Field practice`}</h2>
+      <p className="py-2 text-soft">{t`What careful technicians do where no published rule decides.`}</p>
       <FieldPractice />
       {person?.role === 'lead' && (
         <>
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Security</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Security`}</h2>
           <Security />
         </>
       )}
       {manages && (
         <>
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Closed with open items</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Closed with open items`}</h2>
           <ClosedOpen />
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Network</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Network`}</h2>
           <Network />
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Lists in</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Lists in`}</h2>
           <Customers />
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Archives</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Archives`}</h2>
           <Archives />
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Who changed what</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Who changed what`}</h2>
           <Audit />
           <details className="mt-3">
-            <summary className="min-h-11 cursor-pointer py-2 font-bold">Every change, field by field</summary>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Every change, field by field`}</summary>
             <Trail />
           </details>
         </>
       )}
       {health.data?.demo && (
         <>
-          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">Demo</h2>
+          <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Demo`}</h2>
           <ReloadDemo />
         </>
       )}
@@ -127,24 +127,25 @@ function StandardLine({ entry }: { entry: Schemas['StandardOut'] }) {
       <span className="figure">
         {measure(s.value, unit)}
         {own && (
-          <span className="block text-sm text-soft">
-            shipped {figure(shownIn(entry.shipped_value, unit))}
-          </span>
+          <span className="block text-sm text-soft">{t`shipped ${figure(shownIn(entry.shipped_value, unit))}`}</span>
         )}
       </span>
       <span className="text-sm">
-        {s.reason} <span className="text-soft">Others use: {s.other_practice}</span>
+        {s.reason} <span className="text-soft">{t`Others use: ${s.other_practice}`}</span>
         {entry.history.map((h) => (
-          <span key={h.set_at} className="block text-soft">
-            {figure(shownIn(h.value, unit))} by {h.person}, {day(h.set_at)}: “{h.why}”
-          </span>
+          <span
+            key={h.set_at}
+            className="block text-soft"
+          >{t`${figure(shownIn(h.value, unit))} by ${h.person}, ${day(h.set_at)}: “${h.why}”`}</span>
         ))}
       </span>
       {person?.role === 'lead' && (
         <>
-          <Button className="px-3 text-sm" aria-label={`Set ${s.title}`} onClick={() => setOpen(true)}>
-            Set
-          </Button>
+          <Button
+            className="px-3 text-sm"
+            aria-label={t`Set ${s.title}`}
+            onClick={() => setOpen(true)}
+          >{t`Set`}</Button>
           <Sheet open={open} onOpenChange={setOpen} title={s.title}>
             <SetStandard entry={entry} onDone={() => setOpen(false)} />
           </Sheet>
@@ -182,17 +183,15 @@ function SetStandard({ entry, onDone }: { entry: Schemas['StandardOut']; onDone:
     <Form label={entry.standard.title} className="grid gap-3" onSubmit={() => set.mutate()}>
       <p>{entry.standard.reason}</p>
       <FigureField
-        label="This shop's value"
+        label={t`This shop's value`}
         unit={unit}
         value={value}
         onChange={setValue}
         problem={fieldProblem(problem, 'value')}
       />
-      <TextField label="Reason" value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
+      <TextField label={t`Reason`} value={why} onChange={setWhy} problem={fieldProblem(problem, 'why')} />
       <ProblemNote problem={problem} />
-      <Button kind="primary" type="submit" busy={set.isPending}>
-        Save; results update
-      </Button>
+      <Button kind="primary" type="submit" busy={set.isPending}>{t`Save; results update`}</Button>
     </Form>
   )
 }
@@ -202,15 +201,13 @@ function ReloadDemo() {
   const [asking, setAsking] = useState(false)
   return (
     <div className="py-3">
-      <p className="pb-2 text-soft">Quillback Cooling is a made-up shop. Loading it again starts over.</p>
-      <Button onClick={() => setAsking(true)}>Load the demo again</Button>
+      <p className="pb-2 text-soft">{t`Quillback Cooling is a made-up shop. Loading it again starts over.`}</p>
+      <Button onClick={() => setAsking(true)}>{t`Load the demo again`}</Button>
       {reload.isSuccess && !asking && (
-        <p role="status" className="pt-2 font-bold text-pass">
-          ✓ The demo shop is as new.
-        </p>
+        <p role="status" className="pt-2 font-bold text-pass">{t`✓ The demo shop is as new.`}</p>
       )}
-      <Sheet open={asking} onOpenChange={setAsking} title="Throw all records away?">
-        <p>Every call, reading and plate in these records is thrown away, and the demo is loaded again.</p>
+      <Sheet open={asking} onOpenChange={setAsking} title={t`Throw all records away?`}>
+        <p>{t`Every call, reading and plate in these records is thrown away, and the demo is loaded again.`}</p>
         <ProblemNote problem={problemOf(reload.error)} />
         <div className="flex gap-2 pt-4">
           <Button
@@ -224,10 +221,8 @@ function ReloadDemo() {
                 },
               })
             }
-          >
-            Throw away and reload
-          </Button>
-          <Button onClick={() => setAsking(false)}>Keep the records</Button>
+          >{t`Throw away and reload`}</Button>
+          <Button onClick={() => setAsking(false)}>{t`Keep the records`}</Button>
         </div>
       </Sheet>
     </div>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { answer, client, problemOf, type Schemas } from '../../api/client'
 import { Button } from '../../parts/button'
@@ -5,17 +6,17 @@ import { ProblemNote } from '../../parts/problem'
 import { clock, day } from '../../quantities/format'
 
 const NAMES: Record<string, string> = {
-  cooling_clock: 'Cooling clock',
-  import_batch: 'List brought in',
-  own_part: 'Part of your list',
-  person: 'Person',
-  planned_visit: 'Planned visit',
-  service_call: 'Call',
-  shop_fact: 'Shop',
-  site: 'Site',
-  stock_want: 'Van list',
-  task: 'Task',
-  unit: 'Unit',
+  cooling_clock: t`Cooling clock`,
+  import_batch: t`List brought in`,
+  own_part: t`Part of your list`,
+  person: t`Person`,
+  planned_visit: t`Planned visit`,
+  service_call: t`Call`,
+  shop_fact: t`Shop`,
+  site: t`Site`,
+  stock_want: t`Van list`,
+  task: t`Task`,
+  unit: t`Unit`,
 }
 
 /** Marks the program sets for itself: what a closed call is judged by, and how often a row was edited. */
@@ -57,7 +58,9 @@ export function Trail() {
   return (
     <>
       <ProblemNote problem={problemOf(pages.error)} onRetry={() => pages.refetch()} />
-      {pages.isSuccess && lines.length === 0 && <p className="py-2 text-soft">No row was changed yet.</p>}
+      {pages.isSuccess && lines.length === 0 && (
+        <p className="py-2 text-soft">{t`No row was changed yet.`}</p>
+      )}
       <ul>
         {lines.map((l) => (
           <li
@@ -71,16 +74,18 @@ export function Trail() {
               <b>
                 {NAMES[l.table] ?? words(l.table)} {l.row}
               </b>{' '}
-              {l.verb === 'delete' ? 'was deleted: ' : ''}
-              {told(l)} <span className="text-soft">· {l.person || 'by itself'}</span>
+              {l.verb === 'delete' ? t`was deleted: ` : ''}
+              {told(l)} <span className="text-soft">· {l.person || t`by itself`}</span>
             </span>
           </li>
         ))}
       </ul>
       {pages.hasNextPage && (
-        <Button className="mt-3" busy={pages.isFetchingNextPage} onClick={() => pages.fetchNextPage()}>
-          Older
-        </Button>
+        <Button
+          className="mt-3"
+          busy={pages.isFetchingNextPage}
+          onClick={() => pages.fetchNextPage()}
+        >{t`Older`}</Button>
       )}
     </>
   )

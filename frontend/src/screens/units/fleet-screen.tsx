@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -16,7 +17,7 @@ const money = (value: number, currency: string) =>
 
 /** Which unit fails next, and what a breakdown would cost: what waiting risks stands first. */
 export function FleetScreen() {
-  useTitle('Fleet')
+  useTitle(t`Fleet`)
   const fleet = useQuery({
     queryKey: ['fleet'],
     queryFn: () => answer(client.GET('/api/fleet')),
@@ -25,20 +26,17 @@ export function FleetScreen() {
   return (
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <UnitTabs />
-      <h1 className="text-2xl font-bold">Fleet</h1>
-      <p className="py-2 text-soft">
-        Parts expected to wear out next, by risk × breakdown cost. Sudden failures can't be predicted.
-      </p>
+      <h1 className="text-2xl font-bold">{t`Fleet`}</h1>
+      <p className="py-2 text-soft">{t`Parts expected to wear out next, by risk × breakdown cost. Sudden failures can't be predicted.`}</p>
       <ProblemNote problem={problemOf(fleet.error)} onRetry={() => fleet.refetch()} />
       {fleet.data && fleet.data.to_work_out > 0 && (
-        <p role="status" className="border-l-[7px] border-line bg-field p-3">
-          {fleet.data.to_work_out} more units are being worked out.
-        </p>
+        <p
+          role="status"
+          className="border-l-[7px] border-line bg-field p-3"
+        >{t`${fleet.data.to_work_out} more units are being worked out.`}</p>
       )}
       {fleet.data?.lines.length === 0 && (
-        <p className="py-3 text-soft">
-          Nothing can be told yet: a forecast wants three visits that measured a capacitor or a contactor.
-        </p>
+        <p className="py-3 text-soft">{t`Nothing can be told yet: a forecast wants three visits that measured a capacitor or a contactor.`}</p>
       )}
       <ol>
         {fleet.data?.lines.map((l) => (
@@ -52,18 +50,18 @@ export function FleetScreen() {
               </Link>
               <p className="break-words">{l.words}</p>
               <p className="text-sm text-soft">
-                {l.last_visit ? `Last visit ${calendarDay(l.last_visit)}` : 'No visit'}
-                {l.age_years !== null && ` · ${l.age_years} years old`}
-                {l.open_tasks > 0 && ` · ${l.open_tasks} to do`}
+                {l.last_visit ? t`Last visit ${calendarDay(l.last_visit)}` : t`No visit`}
+                {l.age_years !== null && t` · ${l.age_years} years old`}
+                {l.open_tasks > 0 && t` · ${l.open_tasks} to do`}
               </p>
             </div>
             <span>
               {l.see_to_by ? (
                 <>
-                  See to it by <b className="block">{calendarDay(l.see_to_by)}</b>
+                  {t`See to it by`} <b className="block">{calendarDay(l.see_to_by)}</b>
                 </>
               ) : (
-                <span className="text-soft">Not soon</span>
+                <span className="text-soft">{t`Not soon`}</span>
               )}
             </span>
             <span className="figure sm:text-right">
@@ -90,26 +88,26 @@ function Lots() {
     queryFn: () => answer(client.GET('/api/lots/{lot}', { params: { path: { lot: asked } } })),
   })
   return (
-    <section aria-label="Recall" className="pt-6">
-      <h2 className="border-b-2 border-ink text-lg font-bold">Find parts by lot</h2>
+    <section aria-label={t`Recall`} className="pt-6">
+      <h2 className="border-b-2 border-ink text-lg font-bold">{t`Find parts by lot`}</h2>
       <Form
-        label="Find a lot"
+        label={t`Find a lot`}
         className="flex flex-wrap items-end gap-3 pt-2"
         onSubmit={() => setAsked(lot.trim())}
       >
-        <TextField label="Lot or date code on the part" value={lot} onChange={setLot} />
-        <Button type="submit" disabled={!lot.trim()}>
-          Find
-        </Button>
+        <TextField label={t`Lot or date code on the part`} value={lot} onChange={setLot} />
+        <Button type="submit" disabled={!lot.trim()}>{t`Find`}</Button>
       </Form>
       <ProblemNote problem={problemOf(found.error)} />
-      {found.data?.length === 0 && <p className="py-2 text-soft">No part of lot {asked} is on record.</p>}
+      {found.data?.length === 0 && (
+        <p className="py-2 text-soft">{t`No part of lot ${asked} is on record.`}</p>
+      )}
       <ul>
         {found.data?.map((l) => (
           <li key={`${l.call_id} ${l.what}`} className="flex flex-wrap gap-x-4 border-b border-faint py-2">
             <VerdictMark
               verdict={l.still_there ? 'watch' : 'pass'}
-              word={l.still_there ? 'Still there' : 'Replaced since'}
+              word={l.still_there ? t`Still there` : t`Replaced since`}
             />
             <Link to={`/units/${l.unit_id}`} className="font-bold">
               {l.site} · {l.unit}

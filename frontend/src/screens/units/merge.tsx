@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -44,54 +45,45 @@ export function Merge({ unit, onDone }: { unit: Unit; onDone: () => void }) {
       navigate(`/units/${id}`, { replace: true })
     },
   })
-  const none = { value: '', label: 'Choose…' }
+  const none = { value: '', label: t`Choose…` }
   return (
     <details className="border-t-2 border-ink pt-2">
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">Duplicate record?</summary>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Duplicate record?`}</summary>
       <div className="grid gap-3">
         <ProblemNote problem={problemOf(merge.error)} />
         {machines.length > 0 && (
           <div className="grid gap-2">
             <Pick
-              label="This unit is the same machine as"
+              label={t`This unit is the same machine as`}
               value={machine}
               onChange={setMachine}
               options={[none, ...machines.map((u) => ({ value: String(u.id), label: u.name }))]}
             />
-            <p className="text-sm text-soft">
-              Calls, nameplates, tasks and visits move to the other unit, which keeps its nameplate. The old
-              label opens it. You can't undo this.
-            </p>
+            <p className="text-sm text-soft">{t`Calls, nameplates, tasks and visits move to the other unit, which keeps its nameplate. The old label opens it. You can't undo this.`}</p>
             <div>
               <Button
                 disabled={!machine}
                 busy={merge.isPending && merge.variables === 'unit'}
                 onClick={() => merge.mutate('unit')}
-              >
-                Merge the units
-              </Button>
+              >{t`Merge the units`}</Button>
             </div>
           </div>
         )}
         {places.length > 0 && (
           <div className="grid gap-2">
             <Pick
-              label={`${unit.site.name} is the same place as`}
+              label={t`${unit.site.name} is the same place as`}
               value={place}
               onChange={setPlace}
               options={[none, ...places.map((s) => ({ value: String(s.id), label: s.name }))]}
             />
-            <p className="text-sm text-soft">
-              All its units move to the other site. Duplicate names get a number. This can't be undone.
-            </p>
+            <p className="text-sm text-soft">{t`All its units move to the other site. Duplicate names get a number. This can't be undone.`}</p>
             <div>
               <Button
                 disabled={!place}
                 busy={merge.isPending && merge.variables === 'site'}
                 onClick={() => merge.mutate('site')}
-              >
-                Merge the places
-              </Button>
+              >{t`Merge the places`}</Button>
             </div>
           </div>
         )}

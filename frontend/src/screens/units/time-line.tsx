@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -8,15 +9,15 @@ import { ProblemNote } from '../../parts/problem'
 import { clock, day } from '../../quantities/format'
 
 const KINDS: Record<Schemas['TimeEntry']['kind'], string> = {
-  visit: 'Visit',
-  closed: 'Closed',
-  reading: 'Reading',
-  test: 'Test',
-  change: 'Changed',
-  decision: 'Decided',
-  photo: 'Photograph',
-  recording: 'Recording',
-  plate: 'Nameplate',
+  visit: t`Visit`,
+  closed: t`Closed`,
+  reading: t`Reading`,
+  test: t`Test`,
+  change: t`Changed`,
+  decision: t`Decided`,
+  photo: t`Photograph`,
+  recording: t`Recording`,
+  plate: t`Nameplate`,
 }
 const SHOWN: Record<string, readonly string[]> = {
   all: Object.keys(KINDS),
@@ -42,18 +43,18 @@ export function TimeLine({ unitId }: { unitId: number }) {
     .flatMap((p) => p.entries)
     .filter((e) => SHOWN[view]?.includes(e.kind))
   return (
-    <section aria-label="Time line" className="pt-6">
+    <section aria-label={t`Time line`} className="pt-6">
       <div className="flex flex-wrap items-end justify-between gap-2 border-b-2 border-ink">
-        <h2 className="text-lg font-bold">Time line</h2>
+        <h2 className="text-lg font-bold">{t`Time line`}</h2>
         <Choice
-          label="Show"
+          label={t`Show`}
           hideLabel
           value={view}
           onChange={setView}
           options={[
-            { value: 'work', label: 'Visits and work' },
-            { value: 'measured', label: 'Measured' },
-            { value: 'all', label: 'All' },
+            { value: 'work', label: t`Visits and work` },
+            { value: 'measured', label: t`Measured` },
+            { value: 'all', label: t`All` },
           ]}
         />
       </div>
@@ -76,9 +77,11 @@ export function TimeLine({ unitId }: { unitId: number }) {
         ))}
       </ol>
       {pages.hasNextPage && (
-        <Button className="mt-2" busy={pages.isFetchingNextPage} onClick={() => pages.fetchNextPage()}>
-          Older
-        </Button>
+        <Button
+          className="mt-2"
+          busy={pages.isFetchingNextPage}
+          onClick={() => pages.fetchNextPage()}
+        >{t`Older`}</Button>
       )}
     </section>
   )

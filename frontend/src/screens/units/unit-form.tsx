@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, fieldProblem, problemOf, type Schemas, type Unit } from '../../api/client'
@@ -77,26 +78,26 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
   const problem = problemOf(save.error)
   return (
     <>
-      <Form label="The unit" onSubmit={() => save.mutate()} className="grid gap-3">
+      <Form label={t`The unit`} onSubmit={() => save.mutate()} className="grid gap-3">
         <div className="grid gap-3 sm:grid-cols-2">
           <TextField
-            label="Unit"
+            label={t`Unit`}
             value={words.name}
             onChange={put('name')}
             problem={fieldProblem(problem, 'name')}
           />
-          <TextField label="Kind" value={words.kind} onChange={put('kind')} />
-          <TextField label="Model" value={words.model} onChange={put('model')} />
-          <TextField label="Serial" value={words.serial} onChange={put('serial')} />
+          <TextField label={t`Kind`} value={words.kind} onChange={put('kind')} />
+          <TextField label={t`Model`} value={words.model} onChange={put('model')} />
+          <TextField label={t`Serial`} value={words.serial} onChange={put('serial')} />
           <FigureField
-            label="Year built"
+            label={t`Year built`}
             value={words.built}
             onChange={put('built')}
             whole
             problem={fieldProblem(problem, 'built_year')}
           />
           <label className="block">
-            <span className="block text-sm font-bold text-soft">Warranty until</span>
+            <span className="block text-sm font-bold text-soft">{t`Warranty until`}</span>
             <input
               type="date"
               value={words.warranty}
@@ -106,32 +107,32 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
           </label>
         </div>
         <TextField
-          label="Access to the unit"
-          hint="Ladder, hatch, gate, dog."
+          label={t`Access to the unit`}
+          hint={t`Ladder, hatch, gate, dog.`}
           value={words.access}
           onChange={put('access')}
           wide
         />
-        <TextField label="Note on the unit" value={words.note} onChange={put('note')} wide />
+        <TextField label={t`Note on the unit`} value={words.note} onChange={put('note')} wide />
         <h3 className="border-b-2 border-ink font-bold">{unit.site.name}</h3>
-        <TextField label="Where it is" value={words.place} onChange={put('place')} />
+        <TextField label={t`Where it is`} value={words.place} onChange={put('place')} />
         <TextField
-          label="Contact"
-          hint="Contact name and phone."
+          label={t`Contact`}
+          hint={t`Contact name and phone.`}
           value={words.contact}
           onChange={put('contact')}
         />
-        <TextField label="Getting in" value={words.siteAccess} onChange={put('siteAccess')} wide />
+        <TextField label={t`Getting in`} value={words.siteAccess} onChange={put('siteAccess')} wide />
         <div className="grid gap-3 sm:grid-cols-2">
           <FigureField
-            label="Elevation"
+            label={t`Elevation`}
             unit="ft"
             value={words.elevation}
             onChange={put('elevation')}
             problem={fieldProblem(problem, 'elevation_ft')}
           />
           <FigureField
-            label="Hottest days"
+            label={t`Hottest days`}
             unit="°F"
             value={words.hottest}
             onChange={put('hottest')}
@@ -139,16 +140,19 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
           />
         </div>
         <Choice
-          label="Language of the customer's papers"
+          label={t`Language of the customer's papers`}
           value={words.language}
           onChange={(v) => put('language')(v)}
           options={LANGUAGES}
         />
         <ProblemNote problem={problem} />
         <div>
-          <Button kind="primary" type="submit" busy={save.isPending} disabled={!words.name.trim()}>
-            Save
-          </Button>
+          <Button
+            kind="primary"
+            type="submit"
+            busy={save.isPending}
+            disabled={!words.name.trim()}
+          >{t`Save`}</Button>
         </div>
       </Form>
       {manages && <Merge unit={unit} onDone={onDone} />}

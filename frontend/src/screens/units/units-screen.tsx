@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useCallback, useDeferredValue, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { problemOf } from '../../api/client'
@@ -23,16 +24,16 @@ export function UnitsScreen() {
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <UnitTabs />
       <FindHead
-        title="Units"
-        label="Find a unit"
-        hint="Find site, unit, serial, contact"
+        title={t`Units`}
+        label={t`Find a unit`}
+        hint={t`Find site, unit, serial, contact`}
         find={find}
         onFind={setFind}
       />
       <ProblemNote problem={problemOf(units.error)} onRetry={() => units.refetch()} />
       {units.data && shown.length === 0 && (
         <p className="py-4 text-soft">
-          {wanted ? 'No unit matches.' : 'No unit is on record; opening a call puts one there.'}
+          {wanted ? t`No unit matches.` : t`No unit is on record; opening a call puts one there.`}
         </p>
       )}
       <LongList rows={shown} keyOf={(u) => u.id} onEnd={more} className="mt-4 border-x-[7px] border-ink">
@@ -48,23 +49,18 @@ export function UnitsScreen() {
             <span className="min-w-0">
               {u.kind}
               {u.plate?.plate && (
-                <span className="figure block text-sm text-soft">
-                  {figure(u.plate.plate.volts)} V · {u.plate.plate.phase} ph · RLA{' '}
-                  {u.plate.plate.compressors.map((c) => figure(c.rla_a)).join(' + ')} A
-                </span>
+                <span className="figure block text-sm text-soft">{t`${figure(u.plate.plate.volts)} V · ${u.plate.plate.phase} ph · RLA ${u.plate.plate.compressors.map((c) => figure(c.rla_a)).join(' + ')} A`}</span>
               )}
             </span>
             <span className="text-sm text-soft sm:text-right">
-              {u.calls} call{u.calls === 1 ? '' : 's'}
-              {u.open_call_id && <b className="block text-orange-ink">▸ call open</b>}
+              {t`${u.calls} call${u.calls === 1 ? '' : 's'}`}
+              {u.open_call_id && <b className="block text-orange-ink">{t`▸ call open`}</b>}
             </span>
           </Link>
         )}
       </LongList>
       {hasNextPage && (
-        <Button className="mt-3" busy={isFetchingNextPage} onClick={more}>
-          More units
-        </Button>
+        <Button className="mt-3" busy={isFetchingNextPage} onClick={more}>{t`More units`}</Button>
       )}
     </div>
   )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, at, client, problemOf, type Schemas } from '../../api/client'
@@ -29,22 +30,22 @@ export function VanScreen() {
   const id = holder ?? mine ?? null
   return (
     <div className="mx-auto grid max-w-5xl gap-3 p-3 sm:p-5">
-      <FindHead title="Van" label="Find a part" hint="Find a part" find={find} onFind={setFind} />
+      <FindHead title={t`Van`} label={t`Find a part`} hint={t`Find a part`} find={find} onFind={setFind} />
       <div className="flex flex-wrap gap-4">
         <Choice
-          label="Show"
+          label={t`Show`}
           hideLabel
           value={view}
           onChange={setView}
           options={[
-            { value: 'van', label: 'Carried' },
-            { value: 'restock', label: 'Restock' },
-            { value: 'list', label: 'Parts lists' },
+            { value: 'van', label: t`Carried` },
+            { value: 'restock', label: t`Restock` },
+            { value: 'list', label: t`Parts lists` },
           ]}
         />
         {view !== 'list' && (
           <Choice
-            label="Whose van"
+            label={t`Whose van`}
             hideLabel
             value={String(id ?? '')}
             onChange={(v) => setHolder(Number(v))}
@@ -69,7 +70,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
   })
   const [open, setOpen] = useState<Schemas['VanLine'] | null>(null)
   if (van.error) return <ProblemNote problem={problemOf(van.error)} onRetry={() => van.refetch()} />
-  if (!van.data) return <p>Opening…</p>
+  if (!van.data) return <p>{t`Opening…`}</p>
   const rows = (view === 'restock' ? van.data.restock : van.data.lines).filter((l) => matches(l.part, find))
   const kinds = [...new Set(rows.map((l) => l.kind_word))]
   return (
@@ -77,22 +78,19 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
       {view === 'restock' && (
         <p>
           {van.data.restock.length === 0 ? (
-            'Nothing to restock.'
+            t`Nothing to restock.`
           ) : (
             <>
-              {van.data.restock.length} short
+              {t`${van.data.restock.length} short`}
               {van.data.restock_cost !== null && (
-                <span className="figure"> · {priced(van.data.restock_cost)} in all</span>
+                <span className="figure">{t`· ${priced(van.data.restock_cost)} in all`}</span>
               )}{' '}
-              ·{' '}
-              <a className="underline" href={at(`/api/vans/${id}/restock.csv`)}>
-                as CSV
-              </a>
+              · <a className="underline" href={at(`/api/vans/${id}/restock.csv`)}>{t`as CSV`}</a>
             </>
           )}
         </p>
       )}
-      {rows.length === 0 && view === 'van' && <p>Nothing of that on this van.</p>}
+      {rows.length === 0 && view === 'van' && <p>{t`Nothing of that on this van.`}</p>}
       {kinds.map((kind) => (
         <section key={kind} aria-label={kind}>
           <h2 className="border-b-2 border-ink font-bold">{kind}</h2>
@@ -103,26 +101,23 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
                 <li key={l.part.part} className="flex flex-wrap items-center gap-x-3 border-b border-faint">
                   <span className="figure w-24 shrink-0 text-sm break-words text-soft">{l.part.part}</span>
                   <span className="min-w-0 flex-1 basis-40">{l.part.title}</span>
-                  <span className={`figure shrink-0 ${l.short ? 'font-bold text-watch' : ''}`}>
-                    {l.short ? '△ ' : ''}
-                    {l.count} of {l.want}
-                  </span>
+                  <span
+                    className={`figure shrink-0 ${l.short ? 'font-bold text-watch' : ''}`}
+                  >{t`${l.short ? '△ ' : ''}${l.count} of ${l.want}`}</span>
                   <Button
                     kind="quiet"
                     className="shrink-0 px-2"
-                    aria-label={`Change ${l.part.title}`}
+                    aria-label={t`Change ${l.part.title}`}
                     onClick={() => setOpen(l)}
-                  >
-                    Change
-                  </Button>
+                  >{t`Change`}</Button>
                 </li>
               ))}
           </ul>
         </section>
       ))}
       {view === 'van' && (
-        <section aria-label="Moves">
-          <h2 className="border-b-2 border-ink font-bold">Last moves</h2>
+        <section aria-label={t`Moves`}>
+          <h2 className="border-b-2 border-ink font-bold">{t`Last moves`}</h2>
           <ul>
             {van.data.moves.slice(0, 12).map((m) => (
               <li
@@ -133,7 +128,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
                 <span>{m.title}</span>
                 <span className="text-soft">
                   {m.reason.replace('_', ' ')}
-                  {m.call_id ? ` on call ${m.call_id}` : ''}, {m.person}, {day(m.moved_at)}
+                  {m.call_id ? t` on call ${m.call_id}` : ''}, {m.person}, {day(m.moved_at)}
                 </span>
               </li>
             ))}
@@ -190,31 +185,27 @@ function ChangeLine({ id, line, onDone }: { id: number; line: Schemas['VanLine']
   return (
     <div className="grid gap-4">
       <Choice
-        label="What happened"
+        label={t`What happened`}
         value={reason}
         onChange={setReason}
         options={[
-          { value: 'restocked', label: 'Put in' },
-          { value: 'moved_out', label: 'Taken out' },
-          { value: 'counted', label: 'Counted: on hand' },
+          { value: 'restocked', label: t`Put in` },
+          { value: 'moved_out', label: t`Taken out` },
+          { value: 'counted', label: t`Counted: on hand` },
         ]}
       />
-      <Form label="How many" className="grid gap-4" onSubmit={() => move.mutate()}>
-        <FigureField label="How many" value={count} onChange={setCount} />
+      <Form label={t`How many`} className="grid gap-4" onSubmit={() => move.mutate()}>
+        <FigureField label={t`How many`} value={count} onChange={setCount} />
         <ProblemNote problem={problemOf(move.error ?? keep.error)} />
-        <Button kind="primary" type="submit" busy={move.isPending} disabled={!count.trim()}>
-          Save
-        </Button>
+        <Button kind="primary" type="submit" busy={move.isPending} disabled={!count.trim()}>{t`Save`}</Button>
       </Form>
       <Form
-        label="Stock level"
+        label={t`Stock level`}
         className="grid grid-cols-[1fr_auto] items-end gap-2 border-t border-faint pt-3"
         onSubmit={() => keep.mutate()}
       >
-        <FigureField label="Stock level" value={want} onChange={setWant} />
-        <Button type="submit" busy={keep.isPending} disabled={!want.trim()}>
-          Set
-        </Button>
+        <FigureField label={t`Stock level`} value={want} onChange={setWant} />
+        <Button type="submit" busy={keep.isPending} disabled={!want.trim()}>{t`Set`}</Button>
       </Form>
     </div>
   )
@@ -244,15 +235,17 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
   return (
     <div className="grid gap-3">
       <div className="flex flex-wrap items-center gap-3">
-        <a className="inline-flex min-h-11 items-center underline" href={at('/api/parts.csv')}>
-          Whole list as CSV
-        </a>
-        <a className="inline-flex min-h-11 items-center underline" href={at('/api/parts.csv?own_only=true')}>
-          The shop's own
-        </a>
+        <a
+          className="inline-flex min-h-11 items-center underline"
+          href={at('/api/parts.csv')}
+        >{t`Whole list as CSV`}</a>
+        <a
+          className="inline-flex min-h-11 items-center underline"
+          href={at('/api/parts.csv?own_only=true')}
+        >{t`The shop's own`}</a>
         {may ? (
           <FilePick
-            label="Import a CSV"
+            label={t`Import a CSV`}
             accept=".csv,text/csv"
             busy={take.isPending}
             onFile={(file) => {
@@ -261,31 +254,26 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
             }}
           />
         ) : (
-          <span className="text-soft">The lead or the office imports lists and sets prices.</span>
+          <span className="text-soft">{t`The lead or the office imports lists and sets prices.`}</span>
         )}
       </div>
       {done && (
         <div role="status" className="font-bold">
-          {held ? 'It would bring: ' : ''}
-          {done.added} added, {done.replaced} replaced, {done.priced} priced.
-          {!held && ' Shop lists it, to be taken back.'}
+          {t`${held ? t`It would bring: ` : ''}${done.added} added, ${done.replaced} replaced, ${done.priced} priced.`}
+          {!held && t` Shop lists it, to be taken back.`}
           {held && (
             <span className="flex gap-2 pt-2">
               <Button
                 kind="primary"
                 busy={take.isPending}
                 onClick={() => take.mutate({ file: held, keep: true })}
-              >
-                Bring it in
-              </Button>
+              >{t`Bring it in`}</Button>
               <Button
                 onClick={() => {
                   setHeld(null)
                   setDone(null)
                 }}
-              >
-                Leave it
-              </Button>
+              >{t`Leave it`}</Button>
             </span>
           )}
         </div>
@@ -341,24 +329,22 @@ function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean;
       <span className="figure w-28 shrink-0 text-sm text-soft">{row.part.part}</span>
       <span className="min-w-0 flex-1 basis-48">
         {row.part.title}
-        {row.own_list && <span className="text-sm text-orange-ink"> · the shop's own</span>}
+        {row.own_list && <span className="text-sm text-orange-ink">{t`· the shop's own`}</span>}
       </span>
-      <span className="figure text-sm text-soft">{row.in_vans} in vans</span>
-      <span className="figure w-16 text-right">{row.price === null ? 'no price' : priced(row.price)}</span>
+      <span className="figure text-sm text-soft">{t`${row.in_vans} in vans`}</span>
+      <span className="figure w-16 text-right">{row.price === null ? t`no price` : priced(row.price)}</span>
       {holder !== null && (
         <>
           <Button
             kind="quiet"
             className="px-2"
-            aria-label={`${row.part.part} on a van`}
+            aria-label={t`${row.part.part} on a van`}
             onClick={() => setCarrying(true)}
-          >
-            On a van
-          </Button>
+          >{t`On a van`}</Button>
           <Sheet
             open={carrying && van.data !== undefined}
             onOpenChange={setCarrying}
-            title={`${row.part.title}, van of ${van.data?.holder ?? ''}`}
+            title={t`${row.part.title}, van of ${van.data?.holder ?? ''}`}
           >
             <ChangeLine
               id={holder}
@@ -384,18 +370,19 @@ function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean;
           <Button
             kind="quiet"
             className="px-2"
-            aria-label={`Price of ${row.part.part}`}
+            aria-label={t`Price of ${row.part.part}`}
             onClick={() => setOpen(true)}
-          >
-            Price
-          </Button>
+          >{t`Price`}</Button>
           <Sheet open={open} onOpenChange={setOpen} title={row.part.title}>
-            <Form label="Price" className="grid gap-3" onSubmit={() => set.mutate()}>
-              <FigureField label="Price" value={price} onChange={setPrice} />
+            <Form label={t`Price`} className="grid gap-3" onSubmit={() => set.mutate()}>
+              <FigureField label={t`Price`} value={price} onChange={setPrice} />
               <ProblemNote problem={problemOf(set.error)} />
-              <Button kind="primary" type="submit" busy={set.isPending} disabled={!price.trim()}>
-                Set the price
-              </Button>
+              <Button
+                kind="primary"
+                type="submit"
+                busy={set.isPending}
+                disabled={!price.trim()}
+              >{t`Set the price`}</Button>
             </Form>
           </Sheet>
         </>
@@ -412,7 +399,7 @@ function Columns() {
   })
   return (
     <details>
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">Columns of a parts list</summary>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Columns of a parts list`}</summary>
       <ul>
         {columns.data?.map((c) => (
           <li key={c.name} className="grid gap-x-3 border-b border-faint py-1 sm:grid-cols-[11rem_1fr_1fr]">
@@ -421,7 +408,7 @@ function Columns() {
             <span className="text-soft">
               {c.wanted}
               {c.required_for.length > 0 &&
-                ` · needed for ${c.required_for.length > 10 ? 'all' : c.required_for.map((k) => k.replaceAll('_', ' ')).join(', ')}`}
+                t` · needed for ${c.required_for.length > 10 ? 'all' : c.required_for.map((k) => k.replaceAll('_', ' ')).join(', ')}`}
             </span>
           </li>
         ))}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import type { Call, NewReading, Schemas } from '../../../api/client'
 import { useReference } from '../../../api/queries'
@@ -25,7 +26,7 @@ export function expectedWords(call: Call, quantity: string): string | undefined 
   const known = expectedOf(call, quantity)
   const last =
     known?.last !== null && known?.last !== undefined
-      ? `last ${figure(shownIn(known.last, quantity.endsWith('_f') ? '°F' : ''))}${known.last_at ? `, ${day(known.last_at)}` : ''}`
+      ? t`last ${figure(shownIn(known.last, quantity.endsWith('_f') ? '°F' : ''))}${known.last_at ? `, ${day(known.last_at)}` : ''}`
       : null
   return [known?.limit, last].filter(Boolean).join(' · ') || undefined
 }
@@ -211,20 +212,16 @@ export function KeptFigure({
             onText?.('open')
             put(true, 'open')
           }}
-        >
-          Open
-        </Button>
+        >{t`Open`}</Button>
       )}
       {extra}
       {blocked && text.trim() !== '' && state === 'held' && (
-        <p className="border-l-[7px] border-dead bg-field p-2 text-sm font-bold">Not saved. {blocked}</p>
+        <p className="border-l-[7px] border-dead bg-field p-2 text-sm font-bold">{t`Not saved. ${blocked}`}</p>
       )}
       {!blocked && value !== null && (state === 'held' || (state === 'open' && kept.problem)) && (
         <p role="alert" className="pt-1 text-sm font-bold text-watch">
-          △ Not saved yet.{' '}
-          <button type="button" className="min-h-11 underline" onClick={() => put()}>
-            Save it
-          </button>
+          {t`△ Not saved yet.`}{' '}
+          <button type="button" className="min-h-11 underline" onClick={() => put()}>{t`Save it`}</button>
         </p>
       )}
       {!quiet && (
@@ -272,18 +269,19 @@ export function Surprise({
   return (
     <div role="alert" className="border-l-4 border-watch bg-field p-2">
       <p className="text-lg font-bold">
-        {saved && '✓ Saved. '}
+        {saved && t`✓ Saved. `}
         {maybe !== undefined
           ? `${measure(maybe, unit)}?`
-          : `${measure(value, unit)}? Usual here is ${figure(shownIn(low, unit), 3)} to ${measure(high, unit, 3)}.`}
+          : t`${measure(value, unit)}? Usual here is ${figure(shownIn(low, unit), 3)} to ${measure(high, unit, 3)}.`}
       </p>
       <div className="flex flex-wrap gap-2 pt-1">
         {maybe !== undefined && (
-          <Button kind="primary" onClick={() => onSure(maybe)}>
-            Yes, {figure(shownIn(maybe, unit))}
-          </Button>
+          <Button
+            kind="primary"
+            onClick={() => onSure(maybe)}
+          >{t`Yes, ${figure(shownIn(maybe, unit))}`}</Button>
         )}
-        <Button onClick={() => onSure(value)}>It is {text.trim()}</Button>
+        <Button onClick={() => onSure(value)}>{t`It is ${text.trim()}`}</Button>
       </div>
     </div>
   )
@@ -332,10 +330,12 @@ export function KeptChoice({
       <Choice label={label} value={value} options={options} onChange={put} />
       {state === 'refused' && (
         <p role="alert" className="pt-1 text-sm font-bold text-watch">
-          △ Not saved yet.{' '}
-          <button type="button" className="min-h-11 underline" onClick={() => put(value)}>
-            Save it
-          </button>
+          {t`△ Not saved yet.`}{' '}
+          <button
+            type="button"
+            className="min-h-11 underline"
+            onClick={() => put(value)}
+          >{t`Save it`}</button>
         </p>
       )}
       {state === 'kept' && <JudgedLine call={call} taken={kept.mine({ quantity, spot })} />}

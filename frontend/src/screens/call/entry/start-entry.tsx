@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { type ReactNode, useRef, useState } from 'react'
 import type { Call, NewReading } from '../../../api/client'
 import { useReference } from '../../../api/queries'
@@ -228,8 +229,8 @@ export function StartEntry({ call }: { call: Call }) {
         if (dirty && !box.current?.contains(event.relatedTarget as Node | null)) put()
       }}
     >
-      <Form label="A start" figures={figures} onSubmit={() => undefined} className="grid gap-3">
-        <h3 className="border-b-2 border-ink text-lg font-bold">A start</h3>
+      <Form label={t`A start`} figures={figures} onSubmit={() => undefined} className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">{t`A start`}</h3>
         <GateNote gate={gate} />
         <div className="grid gap-3 sm:grid-cols-[14rem_1fr]">
           <div className="hidden sm:block">{drawing(focus, draft.conductor)}</div>
@@ -237,14 +238,14 @@ export function StartEntry({ call }: { call: Call }) {
             {at(
               'idle',
               <>
-                <FigureField {...field('idle', 'Volts before start', 'line_v_idle')} />
+                <FigureField {...field('idle', t`Volts before start`, 'line_v_idle')} />
                 <TakeLive quantity="line_v_idle" onTake={(v) => change({ idle: figure(v, 8) })} />
               </>,
             )}
             {at(
               'inrush',
               <>
-                <FigureField {...field('inrush', 'Inrush', 'inrush_a')} />
+                <FigureField {...field('inrush', t`Inrush`, 'inrush_a')} />
                 <TakeLive
                   quantity="inrush_a"
                   onTake={(v, live) =>
@@ -257,11 +258,11 @@ export function StartEntry({ call }: { call: Call }) {
                 />
               </>,
             )}
-            {at('volts', <FigureField {...field('volts', 'Lowest volts during start')} />)}
+            {at('volts', <FigureField {...field('volts', t`Lowest volts during start`)} />)}
             {at(
               'seconds',
               <FigureField
-                {...field('seconds', 'Start time')}
+                {...field('seconds', t`Start time`)}
                 hint={<TapTimer onTime={(seconds) => change({ seconds })} />}
               />,
             )}
@@ -269,14 +270,14 @@ export function StartEntry({ call }: { call: Call }) {
               at(
                 'learning',
                 <FigureField
-                  {...field('learning', 'Starts so far (soft starter)')}
+                  {...field('learning', t`Starts so far (soft starter)`)}
                   whole
-                  hint={`The soft starter needs ${learns}.`}
+                  hint={t`The soft starter needs ${learns}.`}
                 />,
               )}
             <div className="col-span-full">
               <Choice
-                label="Result"
+                label={t`Result`}
                 value={draft.outcome}
                 onChange={(outcome) => put(change({ outcome }))}
                 options={reference.data?.outcomes ?? []}
@@ -285,72 +286,67 @@ export function StartEntry({ call }: { call: Call }) {
             {at(
               'running',
               <>
-                <FigureField {...field('running', 'Running amps', 'running_a')} />
+                <FigureField {...field('running', t`Running amps`, 'running_a')} />
                 <TakeLive quantity="running_a" onTake={(v) => change({ running: figure(v, 8) })} />
               </>,
             )}
             {at(
               'runningVolts',
               <>
-                <FigureField {...field('runningVolts', 'Volts, running', 'line_v_run')} />
+                <FigureField {...field('runningVolts', t`Volts, running`, 'line_v_run')} />
                 <TakeLive quantity="line_v_run" onTake={(v) => change({ runningVolts: figure(v, 8) })} />
               </>,
             )}
           </div>
         </div>
         <p className="flex flex-wrap items-center gap-x-3 text-sm text-soft">
-          <span>
-            {mode?.label ?? draft.mode}, clamp on {wire?.label ?? draft.conductor}
-            {draft.aid && ` · ${reference.data?.aids.find((a) => a.value === draft.aid)?.label ?? draft.aid}`}
-            {draft.outdoor && ` · ${draft.outdoor} ${unitWord('°F')} outdoor`}
-          </span>
+          <span>{t`${mode?.label ?? draft.mode}, clamp on ${wire?.label ?? draft.conductor}${draft.aid && ` · ${reference.data?.aids.find((a) => a.value === draft.aid)?.label ?? draft.aid}`}${draft.outdoor && t` · ${draft.outdoor} ${unitWord('°F')} outdoor`}`}</span>
           <Button kind="quiet" className="px-0 text-sm" aria-expanded={more} onClick={() => setMore(!more)}>
-            {more ? 'Less' : 'Meter, clamp, aid, rest, note'}
+            {more ? t`Less` : t`Meter, clamp, aid, rest, note`}
           </Button>
         </p>
         {more && (
           <div className="grid gap-3 border-l-4 border-faint pl-3">
             <Choice
-              label="Meter mode"
+              label={t`Meter mode`}
               value={draft.mode}
               onChange={(chosen) => change({ mode: chosen })}
               options={reference.data?.meter_modes.map((m) => ({ value: m.mode, label: m.label })) ?? []}
             />
-            <p className="-mt-2 text-sm text-soft">Misses {mode?.blind_to}.</p>
+            <p className="-mt-2 text-sm text-soft">
+              {t`Misses`} {mode?.blind_to}.
+            </p>
             <Choice
-              label="Clamp on"
+              label={t`Clamp on`}
               value={draft.conductor}
               onChange={(conductor) => change({ conductor })}
               options={reference.data?.conductors ?? []}
             />
             <Choice
-              label="Start aid in circuit"
+              label={t`Start aid in circuit`}
               value={draft.aid}
               onChange={(aid) => change({ aid })}
               options={reference.data?.aids ?? []}
             />
             <div className="grid grid-cols-2 @max-[17rem]:grid-cols-1 gap-3">
-              <FigureField {...field('rest', 'Off time before')} />
-              <FigureField {...field('outdoor', 'Outdoor')} />
-              <FigureField {...field('later', 'Amps a second later')} />
+              <FigureField {...field('rest', t`Off time before`)} />
+              <FigureField {...field('outdoor', t`Outdoor`)} />
+              <FigureField {...field('later', t`Amps a second later`)} />
               {draft.aid === 'soft_starter' && learns === null && (
-                <FigureField {...field('learning', 'Starts so far (soft starter)')} whole />
+                <FigureField {...field('learning', t`Starts so far (soft starter)`)} whole />
               )}
             </div>
             <TextField
-              label="Note"
+              label={t`Note`}
               value={draft.note}
               onChange={(note) => change({ note })}
-              hint="What was heard or seen."
+              hint={t`What was heard or seen.`}
             />
           </div>
         )}
         {another && (
           <div role="alert" className="border-l-4 border-watch bg-field p-2">
-            <p className="font-bold">
-              The start before read {figure(taken?.entry.value as number)} A. Another start, or was that
-              wrong?
-            </p>
+            <p className="font-bold">{t`The start before read ${figure(taken?.entry.value as number)} A. Another start, or was that wrong?`}</p>
             <div className="flex flex-wrap gap-2 pt-1">
               <Button
                 kind="primary"
@@ -359,34 +355,26 @@ export function StartEntry({ call }: { call: Call }) {
                   again(now)
                   put(now, true)
                 }}
-              >
-                New start
-              </Button>
-              <Button onClick={() => put(draft, true)}>Correct the last one</Button>
+              >{t`New start`}</Button>
+              <Button onClick={() => put(draft, true)}>{t`Correct the last one`}</Button>
             </div>
           </div>
         )}
         <ProblemNote problem={kept.problem} />
         {dirty && gate?.ok && (kept.problem || held) && (
           <div>
-            <Button kind="primary" busy={kept.busy} onClick={() => put()}>
-              Save the start
-            </Button>
+            <Button kind="primary" busy={kept.busy} onClick={() => put()}>{t`Save the start`}</Button>
           </div>
         )}
         {any && (
           <div className="border-2 border-line bg-field px-3 py-1">
             <p role="status" className={`font-bold ${dirty ? 'text-soft' : 'text-pass'}`}>
-              {dirty ? 'Changed: saved when you leave it' : `✓ Saved: ${wordsOf(taken, timed, running)}`}
+              {dirty ? t`Changed: saved when you leave it` : t`✓ Saved: ${wordsOf(taken, timed, running)}`}
             </p>
             <JudgedLine call={call} taken={taken ?? timed} />
             <JudgedLine call={call} taken={running} />
             <JudgedLine call={call} taken={idle} />
-            {!dirty && (
-              <Button className="my-2" onClick={() => again(fresh(call))}>
-                New start
-              </Button>
-            )}
+            {!dirty && <Button className="my-2" onClick={() => again(fresh(call))}>{t`New start`}</Button>}
           </div>
         )}
       </Form>
@@ -413,11 +401,11 @@ type Taken = { entry: { value: unknown } } | undefined
 
 function wordsOf(inrush: Taken, timed: Taken, running: Taken): string {
   const said = [
-    inrush && `inrush ${figure(inrush.entry.value as number)} A`,
-    timed && `start ${figure(timed.entry.value as number)} s`,
-    running && `running ${figure(running.entry.value as number)} A`,
+    inrush && t`inrush ${figure(inrush.entry.value as number)} A`,
+    timed && t`start ${figure(timed.entry.value as number)} s`,
+    running && t`running ${figure(running.entry.value as number)} A`,
   ].filter(Boolean)
-  return said.length > 0 ? said.join(', ') : 'volts before'
+  return said.length > 0 ? said.join(', ') : t`volts before`
 }
 
 /** Where the clamp or the probes go for the field one stands in. */
@@ -450,10 +438,10 @@ function TapTimer({ onTime }: { onTime: (seconds: string) => void }) {
         }}
       >
         <span className={begun === null ? '' : 'bg-field px-1'}>
-          {begun === null ? 'Tap at the first hum' : 'Tap when steady'}
+          {begun === null ? t`Tap at the first hum` : t`Tap when steady`}
         </span>
       </Button>
-      <span>Timed by ear: ± 0.2 s.</span>
+      <span>{t`Timed by ear: ± 0.2 s.`}</span>
     </span>
   )
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useRef, useState } from 'react'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
@@ -17,28 +18,25 @@ type Line = { what: string; amount: string; taxed: Taxed }
 /** What the visit costs: minutes, parts by themselves, lines by hand; kept as each is left. */
 export function Cost({ call, page }: { call: Call; page: HandOver }) {
   return (
-    <section aria-label="What it costs">
-      <h3 className="border-b-2 border-ink font-bold">What it costs</h3>
+    <section aria-label={t`What it costs`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`What it costs`}</h3>
       {page.bill && (
         <p className="py-2 font-bold">
-          Bill {page.bill.number}
-          {page.bill.corrects && ` · takes the place of ${page.bill.corrects}`}
+          {t`Bill ${page.bill.number}`}
+          {page.bill.corrects && t` · takes the place of ${page.bill.corrects}`}
         </p>
       )}
       <Sum statement={page.statement} />
       {page.over_agreed !== null && (
-        <p className="border-l-[7px] border-watch bg-field p-3">
-          △ {amount(page.over_agreed, page.statement.currency)} more than the last yes. Get a second yes, or
-          say why when you close.
-        </p>
+        <p className="border-l-[7px] border-watch bg-field p-3">{t`△ ${amount(page.over_agreed, page.statement.currency)} more than the last yes. Get a second yes, or say why when you close.`}</p>
       )}
       <WhileOpen>
         <Entry call={call} page={page} />
       </WhileOpen>
       <Payments call={call} page={page} />
-      {page.terms.map((t) => (
-        <p key={t} className="text-sm text-soft">
-          {t}
+      {page.terms.map((term) => (
+        <p key={term} className="text-sm text-soft">
+          {term}
         </p>
       ))}
     </section>
@@ -57,23 +55,21 @@ export function Sum({ statement: s }: { statement: Schemas['Statement'] }) {
               <td className="figure py-1.5 text-right whitespace-nowrap">{amount(l.amount, s.currency)}</td>
             </tr>
           ))}
-          {taxesOf(s).map((t) => (
-            <tr key={t.tax_pct} className="border-b border-faint">
-              <td className="py-1.5">{t.label}</td>
-              <td className="text-sm text-soft">{figure(t.tax_pct)} %</td>
-              <td className="figure py-1.5 text-right">{amount(t.amount, s.currency)}</td>
+          {taxesOf(s).map((tax) => (
+            <tr key={tax.tax_pct} className="border-b border-faint">
+              <td className="py-1.5">{tax.label}</td>
+              <td className="text-sm text-soft">{figure(tax.tax_pct)} %</td>
+              <td className="figure py-1.5 text-right">{amount(tax.amount, s.currency)}</td>
             </tr>
           ))}
           {s.tax_exempt && (
             <tr className="border-b border-faint">
               <td className="py-1.5">{s.tax_label}</td>
-              <td className="text-sm break-words text-soft" colSpan={2}>
-                exempt: {s.tax_exempt}
-              </td>
+              <td className="text-sm break-words text-soft" colSpan={2}>{t`exempt: ${s.tax_exempt}`}</td>
             </tr>
           )}
           <tr className="border-t-2 border-ink font-bold">
-            <td className="py-1.5">Total</td>
+            <td className="py-1.5">{t`Total`}</td>
             <td className="text-sm font-normal text-soft">{s.missing.join(' ')}</td>
             <td className="figure py-1.5 text-right">{amount(s.total, s.currency)}</td>
           </tr>
@@ -90,22 +86,27 @@ function taxesOf(s: Schemas['Statement']): Schemas['TaxLine'][] {
 }
 
 const STATES: Record<Schemas['Paid']['state'], string> = {
-  open: 'Nothing paid yet',
-  deposit: 'Paid in part',
-  paid: 'Paid',
+  open: t`Nothing paid yet`,
+  deposit: t`Paid in part`,
+  paid: t`Paid`,
 }
-const HOW = ['Cash', 'Card', 'Check', 'Transfer'].map((value) => ({ value, label: value }))
+const HOW = [
+  { value: 'Cash', label: t`Cash` },
+  { value: 'Card', label: t`Card` },
+  { value: 'Check', label: t`Check` },
+  { value: 'Transfer', label: t`Transfer` },
+]
 
 /** Deposits and payments; a closed call takes them too, whose bill stays as it is. */
 function Payments({ call, page }: { call: Call; page: HandOver }) {
   const may = usePerson().may.includes('desk')
   const currency = page.statement.currency
   return (
-    <section aria-label="Paid" className="pt-3">
+    <section aria-label={t`Paid`} className="pt-3">
       <h4 className="border-b border-faint font-bold">
         {STATES[page.paid.state]}
-        {page.paid.due !== null && page.paid.due > 0 && ` · ${amount(page.paid.due, currency)} due`}
-        {page.paid.due !== null && page.paid.due < 0 && ` · ${amount(-page.paid.due, currency)} overpaid`}
+        {page.paid.due !== null && page.paid.due > 0 && t` · ${amount(page.paid.due, currency)} due`}
+        {page.paid.due !== null && page.paid.due < 0 && t` · ${amount(-page.paid.due, currency)} overpaid`}
       </h4>
       <ul>
         {page.payments.map((p) => (
@@ -150,13 +151,11 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
           setPaid(due === null ? '' : due.toFixed(2))
           setOpen(true)
         }}
-      >
-        Add a payment
-      </Button>
+      >{t`Add a payment`}</Button>
     )
   return (
     <Form
-      label="Payment"
+      label={t`Payment`}
       className="grid gap-3 pt-2 sm:grid-cols-2"
       onSubmit={() => {
         if (value === null || !how) return
@@ -165,20 +164,23 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
     >
       <div ref={box}>
         <FigureField
-          label="Amount"
+          label={t`Amount`}
           unit={page.statement.currency}
           value={paid}
           onChange={setPaid}
-          hint="For a refund, enter a minus amount."
+          hint={t`For a refund, enter a minus amount.`}
         />
       </div>
-      <Choice label="How" value={how} onChange={setHow} options={HOW} />
-      <TextField label="Note" value={note} onChange={setNote} hint="For a refund, enter why." />
+      <Choice label={t`How`} value={how} onChange={setHow} options={HOW} />
+      <TextField label={t`Note`} value={note} onChange={setNote} hint={t`For a refund, enter why.`} />
       <div className="col-span-full flex flex-wrap gap-2">
-        <Button kind="primary" type="submit" busy={pay.isPending} disabled={value === null || !how}>
-          Save the payment
-        </Button>
-        <Button onClick={() => setOpen(false)}>Cancel</Button>
+        <Button
+          kind="primary"
+          type="submit"
+          busy={pay.isPending}
+          disabled={value === null || !how}
+        >{t`Save the payment`}</Button>
+        <Button onClick={() => setOpen(false)}>{t`Cancel`}</Button>
       </div>
       <div className="col-span-full">
         <ProblemNote problem={problemOf(pay.error)} />
@@ -188,9 +190,9 @@ function Pay({ call, page }: { call: Call; page: HandOver }) {
 }
 
 const TAXED = [
-  { value: 'parts', label: 'As parts' },
-  { value: 'labor', label: 'As labor' },
-  { value: 'none', label: 'No tax' },
+  { value: 'parts', label: t`As parts` },
+  { value: 'labor', label: t`As labor` },
+  { value: 'none', label: t`No tax` },
 ]
 
 function Entry({ call, page }: { call: Call; page: HandOver }) {
@@ -214,8 +216,8 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
   const rows = [
     ...lines,
     ...page.unpriced
-      .filter((t) => !lines.some((l) => l.what === t))
-      .map((t) => ({ what: t, amount: '', taxed: 'parts' as const })),
+      .filter((what) => !lines.some((l) => l.what === what))
+      .map((what) => ({ what, amount: '', taxed: 'parts' as const })),
   ]
   const keep = (m = minutes, all: Line[] = rows) => {
     const charged = parseFigure(m, 'min')
@@ -242,15 +244,15 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
     <FigureScope figures={figures}>
       <div className="grid gap-3 pt-3 sm:grid-cols-2" data-run>
         <FigureField
-          label="Labor charged"
+          label={t`Labor charged`}
           unit="min"
           value={minutes}
           onChange={setMinutes}
           onBlur={() => keep()}
           hint={
             page.rates.labor_per_hour === null || page.rates.labor_per_hour === undefined
-              ? 'No labor rate yet. Enter it under Shop, On papers.'
-              : `${amount(page.rates.labor_per_hour, page.rates.currency)} an hour`
+              ? t`No labor rate yet. Enter it under Shop, On papers.`
+              : t`${amount(page.rates.labor_per_hour, page.rates.currency)} an hour`
           }
         />
         <div className="flex items-end">
@@ -260,21 +262,19 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
               setMinutes(m)
               keep(m)
             }}
-          >
-            On site: {figure(page.on_site_min)} min
-          </Button>
+          >{t`On site: ${figure(page.on_site_min)} min`}</Button>
         </div>
         {rows.map((l, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a line keeps its place while it is typed
           <div key={i} className="col-span-full grid gap-3 sm:grid-cols-[1fr_9rem]">
             <TextField
-              label="Line"
+              label={t`Line`}
               value={l.what}
               onChange={(what) => set(i, { what })}
               onBlur={() => keep()}
             />
             <FigureField
-              label="Amount"
+              label={t`Amount`}
               unit={page.rates.currency}
               value={l.amount}
               onChange={(a) => set(i, { amount: a })}
@@ -283,7 +283,7 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
             {twoRates && (
               <div className="col-span-full">
                 <Choice
-                  label="Tax on this line"
+                  label={t`Tax on this line`}
                   value={l.taxed}
                   options={TAXED}
                   onChange={(taxed) => {
@@ -300,23 +300,19 @@ function Entry({ call, page }: { call: Call; page: HandOver }) {
           <Button
             className="px-3 text-sm"
             onClick={() => setLines([...rows, { what: '', amount: '', taxed: 'parts' }])}
-          >
-            Add a line
-          </Button>
+          >{t`Add a line`}</Button>
           <Button
             className="px-3 text-sm"
-            onClick={() => setLines([...rows, { what: 'Discount', amount: '-', taxed: 'parts' }])}
-          >
-            Add a discount
-          </Button>
+            onClick={() => setLines([...rows, { what: t`Discount`, amount: '-', taxed: 'parts' }])}
+          >{t`Add a discount`}</Button>
         </div>
         {(page.rates.tax_pct > 0 || twoRates) && (
           <TextField
-            label="Tax exempt: certificate or reason"
+            label={t`Tax exempt: certificate or reason`}
             value={exempt}
             onChange={setExempt}
             onBlur={() => keep()}
-            hint="Leave empty if the customer pays tax. The next bill of this customer starts from it."
+            hint={t`Leave empty if the customer pays tax. The next bill of this customer starts from it.`}
           />
         )}
         <div className="col-span-full">

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { at, type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
@@ -24,7 +25,7 @@ export function HandOver({ call }: { call: Call }) {
   const page = useHandOver(call.id)
   if (page.error && !page.data)
     return <ProblemNote problem={problemOf(page.error)} onRetry={() => page.refetch()} />
-  if (!page.data) return <p>Opening…</p>
+  if (!page.data) return <p>{t`Opening…`}</p>
   return (
     <div className="grid max-w-4xl gap-6">
       <InTheEnd call={call} page={page.data} />
@@ -51,19 +52,18 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
     )
   const quick = [taken, sound].filter((c) => c !== undefined)
   return (
-    <section aria-label="Final cause">
-      <h3 className="border-b-2 border-ink font-bold">What was the final cause?</h3>
+    <section aria-label={t`Final cause`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`What was the final cause?`}</h3>
       {page.confirmed && (
         <p className="flex flex-wrap items-baseline gap-x-3 py-2">
           <VerdictMark verdict="pass" word={page.hand_over.cause_title} />
-          <span className="text-sm text-soft">
-            confirmed by {page.confirmed.person}, {clock(page.confirmed.at)}; it counts for this shop's next
-            calls
-          </span>
+          <span className="text-sm text-soft">{t`confirmed by ${page.confirmed.person}, ${clock(page.confirmed.at)}; it counts for this shop's next calls`}</span>
           {!changing && (
-            <Button kind="quiet" className="px-2 text-sm" onClick={() => setChanging(true)}>
-              It was something else
-            </Button>
+            <Button
+              kind="quiet"
+              className="px-2 text-sm"
+              onClick={() => setChanging(true)}
+            >{t`It was something else`}</Button>
           )}
         </p>
       )}
@@ -83,14 +83,14 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
             ))}
           </div>
           <Pick
-            label="Something else"
+            label={t`Something else`}
             value={other}
             onChange={(v) => {
               setOther(v)
               if (v) say(v)
             }}
             options={[
-              { value: '', label: 'choose' },
+              { value: '', label: t`choose` },
               ...page.choices.map((c) => ({ value: c.hypothesis, label: c.title })),
             ]}
           />
@@ -102,34 +102,34 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
 }
 
 const PARTS = [
-  ['found', 'Found'],
-  ['done', 'Done'],
-  ['left', 'Left undone'],
-  ['may_fail', 'May fail next'],
-  ['watch', 'Watch for'],
+  ['found', t`Found`],
+  ['done', t`Done`],
+  ['left', t`Left undone`],
+  ['may_fail', t`May fail next`],
+  ['watch', t`Watch for`],
 ] as const
 
 const EMPTY: Record<string, string> = {
-  done: 'Nothing was changed on the unit.',
-  left: 'Nothing.',
-  may_fail: 'Nothing shows in the visit history.',
+  done: t`Nothing was changed on the unit.`,
+  left: t`Nothing.`,
+  may_fail: t`Nothing shows in the visit history.`,
 }
 
 function Said({ page }: { page: Handed }) {
   const [voice, setVoice] = useState<'plain' | 'technical'>('plain')
   const { hand_over: h } = page
   return (
-    <section aria-label="Handed over">
+    <section aria-label={t`Handed over`}>
       <div className="flex flex-wrap items-end justify-between gap-2 border-b-2 border-ink">
-        <h3 className="font-bold">The visit in words</h3>
+        <h3 className="font-bold">{t`The visit in words`}</h3>
         <Choice
-          label="Whose words"
+          label={t`Whose words`}
           hideLabel
           value={voice}
           onChange={(v) => setVoice(v as 'plain')}
           options={[
-            { value: 'plain', label: "Customer's" },
-            { value: 'technical', label: "Technician's" },
+            { value: 'plain', label: t`Customer's` },
+            { value: 'technical', label: t`Technician's` },
           ]}
         />
       </div>
@@ -148,7 +148,7 @@ function Said({ page }: { page: Handed }) {
                 </p>
               ))}
               {name === 'left' && h.left.length > 0 && h.left_why && (
-                <p className="text-soft">Reason: {h.left_why}</p>
+                <p className="text-soft">{t`Reason: ${h.left_why}`}</p>
               )}
             </dd>
           </div>
@@ -162,12 +162,12 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
   const tasks = useTasksOfCall(call.id)
   const keep = useKeepFollowUps(call.id)
   const back = page.hand_over.come_back
-  const kept = new Set(tasks.data?.map((t) => t.code))
+  const kept = new Set(tasks.data?.map((task) => task.code))
   const open = back.filter((f) => !kept.has(f.code))
   return (
-    <section aria-label="When to come back">
-      <h3 className="border-b-2 border-ink font-bold">When to come back</h3>
-      {back.length === 0 && <p className="py-2 text-soft">No follow-up needed.</p>}
+    <section aria-label={t`When to come back`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`When to come back`}</h3>
+      {back.length === 0 && <p className="py-2 text-soft">{t`No follow-up needed.`}</p>}
       <ul>
         {back.map((f) => (
           <li key={f.code} className="grid gap-x-4 border-b border-faint py-2 sm:grid-cols-[8.5rem_1fr_auto]">
@@ -176,18 +176,20 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
               <b className="break-words">{f.title}</b>
               <span className="block text-sm text-soft">{f.why}</span>
             </span>
-            {kept.has(f.code) && <VerdictMark verdict="pass" word="Task" />}
+            {kept.has(f.code) && <VerdictMark verdict="pass" word={t`Task`} />}
           </li>
         ))}
       </ul>
       {open.some((f) => f.kind !== 'suggestion') && !page.handed && (
-        <p className="pt-2 text-sm text-soft">Promised visits become tasks when you hand over.</p>
+        <p className="pt-2 text-sm text-soft">{t`Promised visits become tasks when you hand over.`}</p>
       )}
       {open.length > 0 && tasks.data && (
         <WhileOpen>
-          <Button className="mt-2" busy={keep.isPending} onClick={() => keep.mutate(open.map((f) => f.code))}>
-            Keep {open.length === 1 ? 'it as a task' : `all ${open.length} as tasks`}
-          </Button>
+          <Button
+            className="mt-2"
+            busy={keep.isPending}
+            onClick={() => keep.mutate(open.map((f) => f.code))}
+          >{t`Keep ${open.length === 1 ? t`it as a task` : t`all ${open.length} as tasks`}`}</Button>
         </WhileOpen>
       )}
       <ProblemNote problem={problemOf(keep.error)} />
@@ -197,9 +199,9 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
 
 function Agreed({ call, page }: { call: Call; page: Handed }) {
   return (
-    <section aria-label="Agreed">
-      <h3 className="border-b-2 border-ink font-bold">What was agreed</h3>
-      {page.agreed.length === 0 && <p className="py-2 text-soft">Nothing was agreed on this call.</p>}
+    <section aria-label={t`Agreed`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`What was agreed`}</h3>
+      {page.agreed.length === 0 && <p className="py-2 text-soft">{t`Nothing was agreed on this call.`}</p>}
       <Given agreed={page.agreed} />
       <WhileOpen>
         <div className="pt-2">
@@ -219,19 +221,17 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
   const left = page.hand_over.left.length > 0
   const known = call.spoken_to.split(/[,;(]/)[0]?.trim() ?? ''
   return (
-    <section aria-label="Handed over to">
-      <h3 className="border-b-2 border-ink font-bold">Hand over</h3>
+    <section aria-label={t`Handed over to`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`Hand over`}</h3>
       {page.handed && (
         <p className="flex flex-wrap items-baseline gap-x-3 py-2">
-          <VerdictMark verdict="pass" word={`Handed over to ${page.handed.handed.to}`} />
+          <VerdictMark verdict="pass" word={t`Handed over to ${page.handed.handed.to}`} />
           <span className="text-sm text-soft">
             {page.handed.person}, {clock(page.handed.at)}
           </span>
           <WhileOpen>
             {!again && (
-              <Button kind="quiet" className="px-2 text-sm" onClick={() => setAgain(true)}>
-                Again
-              </Button>
+              <Button kind="quiet" className="px-2 text-sm" onClick={() => setAgain(true)}>{t`Again`}</Button>
             )}
           </WhileOpen>
         </p>
@@ -239,22 +239,22 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
       <WhileOpen>
         {(!page.handed || again) && (
           <div className="grid gap-3 pt-2" data-run>
-            <TextField label="To whom" value={to} onChange={setTo} />
+            <TextField label={t`To whom`} value={to} onChange={setTo} />
             <div className="flex flex-wrap gap-2">
-              {[known, 'Nobody was there'].filter(Boolean).map((name) => (
+              {[known, t`Nobody was there`].filter(Boolean).map((name) => (
                 <Button key={name} className="px-3 text-sm" onClick={() => setTo(name)}>
                   {name}
                 </Button>
               ))}
             </div>
-            {left && <TextField label="Why what is left is left" value={why} onChange={setWhy} />}
+            {left && <TextField label={t`Why what is left is left`} value={why} onChange={setWhy} />}
             <Choice
-              label="The unit is left"
+              label={t`The unit is left`}
               value={running}
               onChange={setRunning}
               options={[
-                { value: 'yes', label: 'Running' },
-                { value: 'no', label: 'Not running' },
+                { value: 'yes', label: t`Running` },
+                { value: 'no', label: t`Not running` },
               ]}
             />
             <ProblemNote problem={problemOf(hand.error)} />
@@ -267,16 +267,14 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
                   hand.mutate(
                     {
                       to: to.trim(),
-                      how: to === 'Nobody was there' ? 'left on paper' : 'shown on the screen',
+                      how: to === 'Nobody was there' ? t`left on paper` : t`shown on the screen`,
                       left_why: why.trim(),
                       running: running === '' ? null : running === 'yes',
                     },
                     { onSuccess: () => setAgain(false) },
                   )
                 }
-              >
-                Handed over
-              </Button>
+              >{t`Handed over`}</Button>
             </div>
           </div>
         )}
@@ -286,17 +284,17 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
 }
 
 const PAPERS = [
-  ['customer', 'For the customer'],
-  ['technical', 'Service record'],
-  ['statement', 'Statement'],
-  ['estimate', 'Estimate'],
+  ['customer', t`For the customer`],
+  ['technical', t`Service record`],
+  ['statement', t`Statement`],
+  ['estimate', t`Estimate`],
 ] as const
 
 function Papers({ call }: { call: Call }) {
   const link = 'inline-flex min-h-11 items-center underline underline-offset-4'
   return (
-    <section aria-label="Papers">
-      <h3 className="border-b-2 border-ink font-bold">Papers</h3>
+    <section aria-label={t`Papers`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`Papers`}</h3>
       <ul>
         {PAPERS.map(([name, title]) => (
           <li key={name} className="flex flex-wrap items-center gap-x-5 border-b border-faint">
@@ -306,9 +304,7 @@ function Papers({ call }: { call: Call }) {
               target="_blank"
               rel="noreferrer"
               href={at(`/api/calls/${call.id}/papers/${name}.html`)}
-            >
-              Read or print
-            </a>
+            >{t`Read or print`}</a>
             <a
               className={link}
               target="_blank"

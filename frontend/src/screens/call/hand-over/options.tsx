@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { type Call, fieldProblem, problemOf } from '../../../api/client'
 import { Button } from '../../../parts/button'
@@ -20,7 +21,7 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
   const [typed, setTyped] = useState<Record<string, string>>({})
   if (options.error && !options.data)
     return <ProblemNote problem={problemOf(options.error)} onRetry={() => options.refetch()} />
-  if (!options.data) return <p>Computing the starts…</p>
+  if (!options.data) return <p>{t`Computing the starts…`}</p>
   const all = options.data.options
   const picked = all.filter((o) => chosen.includes(o.key))
   const priceOf = (o: (typeof all)[number]) => o.cost.total ?? parseFigure(typed[o.key] ?? '', '')
@@ -32,9 +33,7 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
   return (
     <div className="grid gap-4">
       {options.data.not_computed && (
-        <p className="border-l-[7px] border-watch bg-field p-3">
-          △ No start could be computed: {options.data.not_computed}
-        </p>
+        <p className="border-l-[7px] border-watch bg-field p-3">{t`△ No start could be computed: ${options.data.not_computed}`}</p>
       )}
       <div className="grid gap-3 lg:grid-cols-2">
         {all.map((o) => (
@@ -49,23 +48,21 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
               }
             >
               <b>{o.title}</b>
-              {o.first && <span className="text-soft"> · what the cause asks for</span>}
+              {o.first && <span className="text-soft">{t`· what the cause asks for`}</span>}
             </Tick>
             <p>{o.does}</p>
             <p className="pt-1 text-sm text-soft">{o.will_not.join(' ')}</p>
             {o.notes.length > 0 && (
               <details className="text-sm">
-                <summary className="min-h-11 py-2 underline underline-offset-4">
-                  For you, not on paper
-                </summary>
+                <summary className="min-h-11 py-2 underline underline-offset-4">{t`For you, not on paper`}</summary>
                 {o.notes.join(' ')}
               </details>
             )}
             {o.key !== 'as_it_is' && <Sum statement={o.cost} />}
             {o.cost.total === null && chosen.includes(o.key) && (
               <FigureField
-                label={`Price, ${o.title}`}
-                hint="Tax included; as it is agreed."
+                label={t`Price, ${o.title}`}
+                hint={t`Tax included; as it is agreed.`}
                 value={typed[o.key] ?? ''}
                 onChange={(value) => setTyped((old) => ({ ...old, [o.key]: value }))}
               />
@@ -75,20 +72,19 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
       </div>
       {chosen.length > 0 && (
         <div className="grid gap-3 border-t-2 border-ink pt-3">
-          <p className="text-lg font-bold">
-            Agreed: {picked.map((o) => o.title).join(' + ')}, {amount(total, currency)}
-          </p>
-          <Tick checked={trial} onChange={setTrial}>
-            With one trial of a start kit on the locked compressor; it may not start
-          </Tick>
-          <TextField label="Who agrees" value={name} onChange={setName} />
+          <p className="text-lg font-bold">{t`Agreed: ${picked.map((o) => o.title).join(' + ')}, ${amount(total, currency)}`}</p>
+          <Tick
+            checked={trial}
+            onChange={setTrial}
+          >{t`With one trial of a start kit on the locked compressor; it may not start`}</Tick>
+          <TextField label={t`Who agrees`} value={name} onChange={setName} />
           <SignatureField onChange={setStrokes} />
           {strokes.length === 0 && (
             <TextField
-              label="Or by word: who heard it"
+              label={t`Or by word: who heard it`}
               value={heard}
               onChange={setHeard}
-              hint="On the phone, say, when nobody is there to sign."
+              hint={t`On the phone, say, when nobody is there to sign.`}
             />
           )}
           <ProblemNote problem={problem} />
@@ -120,9 +116,7 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
                   { onSuccess: onDone },
                 )
               }
-            >
-              Agreed
-            </Button>
+            >{t`Agreed`}</Button>
           </div>
         </div>
       )}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { lazy, Suspense, useState } from 'react'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
 import { Button } from '../../../parts/button'
@@ -20,9 +21,9 @@ export function Given({ agreed }: { agreed: Given[] }) {
       {agreed.map((a) => (
         <li key={a.at} className="border-b border-faint py-2">
           <b>{a.agreement.name}</b>, {clock(a.at)}
-          {a.agreement.heard_by && ` · by word, heard by ${a.agreement.heard_by}`}
-          {a.agreement.signature && ' · signed'} · {amount(a.agreement.total, a.agreement.currency)}
-          {a.after_work && <b> · △ given after the work</b>}
+          {a.agreement.heard_by && t` · by word, heard by ${a.agreement.heard_by}`}
+          {a.agreement.signature && t` · signed`} · {amount(a.agreement.total, a.agreement.currency)}
+          {a.after_work && <b>{t`· △ given after the work`}</b>}
           <ul className="list-disc pl-5 text-sm">
             {a.agreement.what.map((w) => (
               <li key={w}>{w}</li>
@@ -39,11 +40,12 @@ export function OptionsButton({ call, primary = false }: { call: Call; primary?:
   const [open, setOpen] = useState(false)
   return (
     <>
-      <Button kind={primary ? 'primary' : 'plain'} onClick={() => setOpen(true)}>
-        Options and prices
-      </Button>
-      <Sheet open={open} onOpenChange={setOpen} title="What can be done">
-        <Suspense fallback={<p>Computing the starts…</p>}>
+      <Button
+        kind={primary ? 'primary' : 'plain'}
+        onClick={() => setOpen(true)}
+      >{t`Options and prices`}</Button>
+      <Sheet open={open} onOpenChange={setOpen} title={t`What can be done`}>
+        <Suspense fallback={<p>{t`Computing the starts…`}</p>}>
           <Options call={call} onDone={() => setOpen(false)} />
         </Suspense>
       </Sheet>
@@ -51,7 +53,7 @@ export function OptionsButton({ call, primary = false }: { call: Call; primary?:
   )
 }
 
-const ANSWERS = { covered: 'Covered by agreement or warranty', not_today: 'Not today' } as const
+const ANSWERS = { covered: t`Covered by agreement or warranty`, not_today: t`Not today` } as const
 
 /** Right after the cause: the price, then a yes, or why none is needed. */
 export function PriceFirst({ call, answered }: { call: Call; answered: Schemas['DecisionOut'] | undefined }) {
@@ -59,8 +61,8 @@ export function PriceFirst({ call, answered }: { call: Call; answered: Schemas['
   const decide = useDecide(call.id)
   const said = answered?.decision.go
   return (
-    <section aria-label="Price and yes" data-step="options" className="scroll-mt-14">
-      <h3 className="border-b-2 border-ink font-bold">Price first, then a yes</h3>
+    <section aria-label={t`Price and yes`} data-step="options" className="scroll-mt-14">
+      <h3 className="border-b-2 border-ink font-bold">{t`Price first, then a yes`}</h3>
       {page.data && <Given agreed={page.data.agreed} />}
       {answered && said && (
         <p className="py-2">

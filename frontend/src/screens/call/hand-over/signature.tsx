@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useRef } from 'react'
 import SignaturePad from 'signature_pad'
 import { Button } from '../../../parts/button'
@@ -28,10 +29,10 @@ export function SignatureField({ onChange }: { onChange: (strokes: Strokes) => v
   }, [])
   return (
     <div>
-      <p className="text-sm font-bold text-soft">Signature</p>
+      <p className="text-sm font-bold text-soft">{t`Signature`}</p>
       <canvas
         ref={canvas}
-        aria-label="Field to sign in"
+        aria-label={t`Field to sign in`}
         className="h-36 w-full touch-none border-2 border-line bg-white"
       />
       <Button
@@ -41,9 +42,7 @@ export function SignatureField({ onChange }: { onChange: (strokes: Strokes) => v
           pad.current?.clear()
           onChange([])
         }}
-      >
-        Clear
-      </Button>
+      >{t`Clear`}</Button>
     </div>
   )
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { answer, client, type Schemas } from '../../../api/client'
 
@@ -94,6 +95,6 @@ export function useKeepFollowUps(callId: number) {
 
 /** An amount as it is written; what it comes to is the server's. */
 export function amount(value: number | null | undefined, currency: string): string {
-  if (value === null || value === undefined) return 'not known'
+  if (value === null || value === undefined) return t`not known`
   return new Intl.NumberFormat('en-US', { style: 'currency', currency }).format(value)
 }

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { Collapsible } from 'radix-ui'
 import { Link } from 'react-router'
 import type { Call, Schemas } from '../../../api/client'
@@ -21,8 +22,8 @@ function tells(factor: number): string {
 const SURE: Record<Schemas['DiagnoseOut']['sure'], string> = {
   clear: 'clear',
   likely: 'likely',
-  open_between_two: 'open between two',
-  open: 'still open',
+  open_between_two: t`open between two`,
+  open: t`still open`,
 }
 
 /** Causes as bars on one scale; each opens to what speaks for and against it. */
@@ -45,9 +46,9 @@ export function Causes({
   const rest = ranked.slice(SHOWN).reduce((sum, r) => sum + r.probability, 0)
   const strong = pairs.filter((p) => p.probability >= 0.05)
   return (
-    <section aria-label="Causes" data-step="cause" className="scroll-mt-14">
+    <section aria-label={t`Causes`} data-step="cause" className="scroll-mt-14">
       <h3 className="border-b-2 border-ink font-bold">
-        Causes, likeliest first <span className="font-normal text-soft">· {SURE[sure]}</span>
+        {t`Causes, likeliest first`} <span className="font-normal text-soft">· {SURE[sure]}</span>
       </h3>
       <ol>
         {ranked.slice(0, SHOWN).map((r, place) => (
@@ -57,7 +58,7 @@ export function Causes({
                 <span className="min-w-0">
                   <span className="font-bold">{r.title}</span>
                   {taken?.decision.hypothesis === r.hypothesis && (
-                    <span className="ml-2 text-sm text-orange-ink">▸ selected cause</span>
+                    <span className="ml-2 text-sm text-orange-ink">{t`▸ selected cause`}</span>
                   )}
                 </span>
                 <span className="figure text-lg">{percent(r.probability)}</span>
@@ -69,56 +70,47 @@ export function Causes({
                 </span>
                 <span className="col-span-2 pt-1 text-sm text-soft">
                   {marks(r.for.length, '▲', 'for')} {marks(r.against.length, '▽', 'against')}
-                  <span className="ml-2 underline underline-offset-4 group-data-[state=open]:hidden">
-                    How
-                  </span>
-                  <span className="ml-2 hidden underline underline-offset-4 group-data-[state=open]:inline">
-                    Close
-                  </span>
+                  <span className="ml-2 underline underline-offset-4 group-data-[state=open]:hidden">{t`How`}</span>
+                  <span className="ml-2 hidden underline underline-offset-4 group-data-[state=open]:inline">{t`Close`}</span>
                 </span>
               </Collapsible.Trigger>
               <Collapsible.Content className="border-l-4 border-faint bg-field px-3 py-2">
-                <Points call={call} points={r.for} word="For it" mark="▲" />
-                <Points call={call} points={r.against} word="Against it" mark="▽" />
+                <Points call={call} points={r.for} word={t`For it`} mark="▲" />
+                <Points call={call} points={r.against} word={t`Against it`} mark="▽" />
                 {r.for.length + r.against.length === 0 && (
-                  <p className="text-soft">No readings for or against it yet. Ranked by how common it is.</p>
+                  <p className="text-soft">{t`No readings for or against it yet. Ranked by how common it is.`}</p>
                 )}
                 <p className="figure text-sm text-soft">
-                  How common: {figure(r.shipped_pct, 2)} % as shipped, {figure(r.here_pct, 2)} % here
-                  {r.here_calls > 0 && ` (${r.here_calls} closed ${r.here_calls === 1 ? 'call' : 'calls'})`}
+                  {t`How common: ${figure(r.shipped_pct, 2)} % as shipped, ${figure(r.here_pct, 2)} % here`}
+                  {r.here_calls > 0 && t` (${r.here_calls} closed ${r.here_calls === 1 ? 'call' : 'calls'})`}
                 </p>
                 <p className="pt-2">
                   <b>→ {r.fix}</b>
                 </p>
                 {onTake && place > 0 && (
-                  <Button className="mt-2" onClick={() => onTake(r.hypothesis)}>
-                    Select this cause
-                  </Button>
+                  <Button
+                    className="mt-2"
+                    onClick={() => onTake(r.hypothesis)}
+                  >{t`Select this cause`}</Button>
                 )}
               </Collapsible.Content>
             </Collapsible.Root>
             {onTake && place === 0 && taken?.decision.hypothesis !== r.hypothesis && (
-              <Button className="mb-2" onClick={() => onTake(r.hypothesis)}>
-                Select this cause
-              </Button>
+              <Button className="mb-2" onClick={() => onTake(r.hypothesis)}>{t`Select this cause`}</Button>
             )}
           </li>
         ))}
       </ol>
       <p className="py-2 text-sm text-soft">
-        Everything else: <span className="figure">{percent(rest)}</span>.
+        {t`Everything else:`} <span className="figure">{percent(rest)}</span>.
         {strong.map((p) => (
           <span key={p.hypotheses.join()}>
-            {' '}
-            Both {p.hypotheses.map((h) => titles.get(h)?.toLowerCase()).join(' and ')}:{' '}
+            {t`Both ${p.hypotheses.map((h) => titles.get(h)?.toLowerCase()).join(' and ')}:`}{' '}
             <span className="figure">{percent(p.probability)}</span>.
           </span>
         ))}
         {taken && (
-          <span>
-            {' '}
-            Selected by {taken.person}, {day(taken.decided_at)} {clock(taken.decided_at)}.
-          </span>
+          <span>{t`Selected by ${taken.person}, ${day(taken.decided_at)} ${clock(taken.decided_at)}.`}</span>
         )}
       </p>
     </section>
@@ -161,9 +153,7 @@ function Points({
             <span className="min-w-0">
               {p.text} <span className="text-sm text-soft">{p.reason}</span>{' '}
               {(p.reading_ids ?? []).length > 0 && (
-                <Link className="text-sm underline" to={`/calls/${call.id}/${rungOf(p)}`}>
-                  reading
-                </Link>
+                <Link className="text-sm underline" to={`/calls/${call.id}/${rungOf(p)}`}>{t`reading`}</Link>
               )}
             </span>
             <span className="whitespace-nowrap text-soft">{tells(p.factor)}</span>

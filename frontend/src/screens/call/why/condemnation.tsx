@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Call, Schemas } from '../../../api/client'
@@ -32,17 +33,15 @@ export function Condemnation({
     onDecide?.({ kind, decision: { kind, note: '', put_right: [], ...part } as Schemas['Decision'] })
   if (condemned)
     return (
-      <section aria-label="Condemnation" className="border-4 border-ink bg-field p-3">
-        <h3 className="text-lg font-bold">Compressor condemned</h3>
-        <p>
-          By {condemned.person}, {day(condemned.decided_at)} {clock(condemned.decided_at)}, on these proofs:
-        </p>
+      <section aria-label={t`Condemnation`} className="border-4 border-ink bg-field p-3">
+        <h3 className="text-lg font-bold">{t`Compressor condemned`}</h3>
+        <p>{t`By ${condemned.person}, ${day(condemned.decided_at)} ${clock(condemned.decided_at)}, on these proofs:`}</p>
         <ul className="list-disc pl-5">
           {condemn.proof.map((p) => (
             <li key={p}>{p}</li>
           ))}
         </ul>
-        <h4 className="pt-3 font-bold">What killed it? Answer before installing a new one</h4>
+        <h4 className="pt-3 font-bold">{t`What killed it? Answer before installing a new one`}</h4>
         {autopsy ? (
           <ul className="list-disc pl-5">
             {autopsy.decision.put_right?.map((p) => (
@@ -66,21 +65,19 @@ export function Condemnation({
                 busy={busy}
                 disabled={killers.length === 0}
                 onClick={() => send('why_it_died', { put_right: killers.map((k) => k.slice(0, 80)) })}
-              >
-                Enter what you fixed
-              </Button>
+              >{t`Enter what you fixed`}</Button>
             )}
           </>
         )}
       </section>
     )
   return (
-    <section aria-label="Condemnation">
-      <h3 className="border-b-2 border-ink font-bold">Replace the compressor?</h3>
+    <section aria-label={t`Condemnation`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`Replace the compressor?`}</h3>
       <p className="pt-2">
         {condemn.allowed
-          ? 'All tests done. It has failed. '
-          : `Not yet: ${condemn.missing.length} more ${condemn.missing.length === 1 ? 'test' : 'tests'} needed.`}
+          ? t`All tests done. It has failed. `
+          : t`Not yet: ${condemn.missing.length} more ${condemn.missing.length === 1 ? 'test' : 'tests'} needed.`}
       </p>
       <ul>
         {condemn.proof.map((p) => (
@@ -102,7 +99,7 @@ export function Condemnation({
                 className="min-h-11 text-sm underline underline-offset-4"
                 onClick={() => navigate(`/calls/${call.id}/${m.live ? 'live_tests' : 'dead_tests'}`)}
               >
-                {m.live ? 'Power-on tests' : 'Power-off tests'}
+                {m.live ? t`Power-on tests` : t`Power-off tests`}
               </button>
             )}
           </li>
@@ -111,28 +108,30 @@ export function Condemnation({
       {condemn.trial && (
         <div className="my-2 border-l-[7px] border-orange bg-field p-3">
           <p>{condemn.trial}</p>
-          {agreed && !agreed.result && <p className="text-soft">Agreed with {agreed.agreed_with}.</p>}
+          {agreed && !agreed.result && <p className="text-soft">{t`Agreed with ${agreed.agreed_with}.`}</p>}
           {onDecide && why.allowed.agree_trial?.ok && (
             <Form
-              label="Trial of a start kit"
+              label={t`Trial of a start kit`}
               className="flex flex-wrap items-end gap-3 pt-2"
               onSubmit={() => {
                 if (agreedWith.trim())
                   send('kit_trial', { trial: { agreed_with: agreedWith.trim(), result: null } })
               }}
             >
-              <TextField label="Agreed in writing with" value={agreedWith} onChange={setAgreedWith} />
-              <Button type="submit" busy={busy} disabled={!agreedWith.trim()}>
-                The trial is agreed
-              </Button>
+              <TextField label={t`Agreed in writing with`} value={agreedWith} onChange={setAgreedWith} />
+              <Button
+                type="submit"
+                busy={busy}
+                disabled={!agreedWith.trim()}
+              >{t`The trial is agreed`}</Button>
             </Form>
           )}
           {onDecide && agreed && why.allowed.end_trial?.ok && (
             <div className="flex flex-wrap gap-2 pt-2">
               {(
                 [
-                  ['started', 'It started'],
-                  ['did_not_start', 'It did not start'],
+                  ['started', t`It started`],
+                  ['did_not_start', t`It did not start`],
                 ] as const
               ).map(([result, word]) => (
                 <Button
@@ -148,12 +147,13 @@ export function Condemnation({
         </div>
       )}
       {onDecide && (
-        <Button disabled={!why.allowed.condemn?.ok} onClick={() => setSure(true)}>
-          Condemn the compressor
-        </Button>
+        <Button
+          disabled={!why.allowed.condemn?.ok}
+          onClick={() => setSure(true)}
+        >{t`Condemn the compressor`}</Button>
       )}
-      <Sheet open={sure} onOpenChange={setSure} title="Condemn the compressor?">
-        <p>Your name and the readings are saved. You can't undo this.</p>
+      <Sheet open={sure} onOpenChange={setSure} title={t`Condemn the compressor?`}>
+        <p>{t`Your name and the readings are saved. You can't undo this.`}</p>
         <div className="flex gap-2 pt-3">
           <Button
             kind="primary"
@@ -162,10 +162,8 @@ export function Condemnation({
               send('condemned', {})
               setSure(false)
             }}
-          >
-            Condemn it
-          </Button>
-          <Button onClick={() => setSure(false)}>Not yet</Button>
+          >{t`Condemn it`}</Button>
+          <Button onClick={() => setSure(false)}>{t`Not yet`}</Button>
         </div>
       </Sheet>
     </section>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
@@ -12,17 +13,17 @@ import { type Evidence, useSkip, type WhyRecord, withSeen } from './use-why'
 type Test = Schemas['NextTest']
 type SeenNote = Schemas['SeenNote']
 
-const RUNG_WORDS: Record<string, string> = { dead_tests: 'Power-off tests', live_tests: 'Power-on tests' }
+const RUNG_WORDS: Record<string, string> = { dead_tests: t`Power-off tests`, live_tests: t`Power-on tests` }
 const DANGER: Record<string, { word: string; edge: string }> = {
-  none: { word: 'from outside', edge: '' },
-  dead: { word: 'POWER OFF', edge: 'edge-dead' },
-  control_live: { word: 'CONTROL POWER ON', edge: 'edge-live' },
-  live: { word: 'POWER ON', edge: 'edge-live' },
+  none: { word: t`from outside`, edge: '' },
+  dead: { word: t`POWER OFF`, edge: 'edge-dead' },
+  control_live: { word: t`CONTROL POWER ON`, edge: 'edge-live' },
+  live: { word: t`POWER ON`, edge: 'edge-live' },
 }
 
 /** How much a test tells, in words. */
 function tells(gain: number): string {
-  return gain >= 0.5 ? 'very useful' : gain >= 0.15 ? 'some use' : 'little use'
+  return gain >= 0.5 ? t`very useful` : gain >= 0.15 ? t`some use` : t`little use`
 }
 
 /** The test worth most for its cost, as the one thing to do; the others stand below it. */
@@ -54,13 +55,15 @@ export function DoNext({
     <>
       <ProblemNote problem={problemOf(skip.error)} />
       {skipped.length > 0 && (
-        <ul aria-label="Skipped tests" className="pt-2">
-          {skipped.map((t) => (
-            <li key={t.test} className="flex flex-wrap items-center gap-x-3">
-              <span className="text-soft">Skipped: {t.title}</span>
-              <Button kind="quiet" busy={skip.isPending} onClick={() => put(t.test, false)}>
-                Offer again
-              </Button>
+        <ul aria-label={t`Skipped tests`} className="pt-2">
+          {skipped.map((test) => (
+            <li key={test.test} className="flex flex-wrap items-center gap-x-3">
+              <span className="text-soft">{t`Skipped: ${test.title}`}</span>
+              <Button
+                kind="quiet"
+                busy={skip.isPending}
+                onClick={() => put(test.test, false)}
+              >{t`Offer again`}</Button>
             </li>
           ))}
         </ul>
@@ -69,22 +72,22 @@ export function DoNext({
   )
   if (!first)
     return (
-      <section aria-label="Do this next" className="border-2 border-line bg-field p-3">
-        <h3 className="font-bold">Do this next</h3>
+      <section aria-label={t`Do this next`} className="border-2 border-line bg-field p-3">
+        <h3 className="font-bold">{t`Do this next`}</h3>
         <p>
           {stopped
-            ? 'Nothing until the stop is fixed.'
+            ? t`Nothing until the stop is fixed.`
             : skipped.length > 0
-              ? 'Only skipped tests are left. Accept the likeliest cause, or take a skipped test up again.'
-              : 'No remaining test would change the answer. Accept the cause or recheck an odd reading.'}
+              ? t`Only skipped tests are left. Accept the likeliest cause, or take a skipped test up again.`
+              : t`No remaining test would change the answer. Accept the cause or recheck an odd reading.`}
         </p>
         {again}
       </section>
     )
   return (
-    <section aria-label="Do this next">
+    <section aria-label={t`Do this next`}>
       <h3 className="border-b-2 border-ink font-bold">
-        {decided ? 'Cause is clear. To double-check:' : 'Do this next'}
+        {decided ? t`Cause is clear. To double-check:` : t`Do this next`}
       </h3>
       <div className={`mt-2 border-2 border-ink bg-field p-3 ${DANGER[first.danger]?.edge ?? ''}`}>
         <p className="text-sm text-soft">
@@ -95,7 +98,7 @@ export function DoNext({
           >
             {DANGER[first.danger]?.word}
           </b>{' '}
-          · about {first.minutes} min · {tells(first.gain)}
+          {t`· about ${first.minutes} min · ${tells(first.gain)}`}
         </p>
         <p className="text-xl font-bold">{first.title}</p>
         <p className="pt-1">{first.why}</p>
@@ -111,28 +114,37 @@ export function DoNext({
           main
         />
         {first.may_skip && (
-          <Button className="mt-2" busy={skip.isPending} onClick={() => put(first.test, true)}>
-            Can't tell, skip it
-          </Button>
+          <Button
+            className="mt-2"
+            busy={skip.isPending}
+            onClick={() => put(first.test, true)}
+          >{t`Can't tell, skip it`}</Button>
         )}
       </div>
       {again}
       {others.length > 0 && (
         <details className="pt-2">
           <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            {others.length === 1 ? '1 other test' : `${others.length} other tests, most useful first`}
+            {others.length === 1 ? t`1 other test` : t`${others.length} other tests, most useful first`}
           </summary>
           <ul>
-            {others.map((t) => (
-              <li key={t.test} className="border-b border-faint py-2">
+            {others.map((test) => (
+              <li key={test.test} className="border-b border-faint py-2">
                 <p>
-                  <b>{t.title}</b>{' '}
+                  <b>{test.title}</b>{' '}
                   <span className="text-sm text-soft">
-                    {DANGER[t.danger]?.word} · {t.minutes} min · {tells(t.gain)}
+                    {DANGER[test.danger]?.word} {t`· ${test.minutes} min · ${tells(test.gain)}`}
                   </span>
                 </p>
-                <p className="text-sm">{t.why}</p>
-                <TestEntry call={call} test={t} record={record} notes={notes} onSeen={onSeen} busy={busy} />
+                <p className="text-sm">{test.why}</p>
+                <TestEntry
+                  call={call}
+                  test={test}
+                  record={record}
+                  notes={notes}
+                  onSeen={onSeen}
+                  busy={busy}
+                />
               </li>
             ))}
           </ul>
@@ -206,9 +218,7 @@ function TestEntry({
               type="submit"
               busy={busy}
               disabled={given.length === 0}
-            >
-              Save
-            </Button>
+            >{t`Save`}</Button>
           )}
         </Form>
       )}
@@ -218,7 +228,7 @@ function TestEntry({
           className={here.length > 0 ? 'mt-2' : ''}
           onClick={() => navigate(`/calls/${call.id}/${test.rung}`)}
         >
-          Open {RUNG_WORDS[test.rung]}
+          {t`Open`} {RUNG_WORDS[test.rung]}
         </Button>
       )}
     </div>
@@ -241,8 +251,8 @@ function SeenField({
         value={value}
         onChange={onChange}
         options={[
-          { value: 'yes', label: 'Yes' },
-          { value: 'no', label: 'No' },
+          { value: 'yes', label: t`Yes` },
+          { value: 'no', label: t`No` },
         ]}
       />
     )

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, client, problemOf, type Schemas } from '../../../api/client'
@@ -11,16 +12,16 @@ import { parseFigure } from '../../../quantities/figure'
 import type { Ranked } from './use-why'
 
 const SUPPOSED: { quantity: string; label: string; unit: string; flag?: boolean }[] = [
-  { quantity: 'run_cap_uf', label: 'Run capacitor reads', unit: 'µF' },
-  { quantity: 'line_v_start', label: 'Panel in the start reads', unit: 'V' },
-  { quantity: 'terminal_v_start', label: 'Terminals in the start read', unit: 'V' },
-  { quantity: 'start_time_s', label: 'A start takes', unit: 's' },
-  { quantity: 'running_a', label: 'Running amps are', unit: 'A' },
-  { quantity: 'contactor_drop_v', label: 'Contactor drops', unit: 'V' },
-  { quantity: 'coil_v', label: 'Coil volts are', unit: 'V' },
-  { quantity: 'to_ground', label: 'Shorted to ground', unit: '', flag: true },
-  { quantity: 'pressures_equal', label: 'Pressures equal', unit: '', flag: true },
-  { quantity: 'start_kit_present', label: 'A start kit is fitted', unit: '', flag: true },
+  { quantity: 'run_cap_uf', label: t`Run capacitor reads`, unit: 'µF' },
+  { quantity: 'line_v_start', label: t`Panel in the start reads`, unit: 'V' },
+  { quantity: 'terminal_v_start', label: t`Terminals in the start read`, unit: 'V' },
+  { quantity: 'start_time_s', label: t`A start takes`, unit: 's' },
+  { quantity: 'running_a', label: t`Running amps are`, unit: 'A' },
+  { quantity: 'contactor_drop_v', label: t`Contactor drops`, unit: 'V' },
+  { quantity: 'coil_v', label: t`Coil volts are`, unit: 'V' },
+  { quantity: 'to_ground', label: t`Shorted to ground`, unit: '', flag: true },
+  { quantity: 'pressures_equal', label: t`Pressures equal`, unit: '', flag: true },
+  { quantity: 'start_kit_present', label: t`A start kit is fitted`, unit: '', flag: true },
 ]
 
 /** Suppose one reading: how the causes would stand. Nothing is written down. */
@@ -45,15 +46,15 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
   })
   const before = new Map(ranked.map((r) => [r.hypothesis, r.probability]))
   return (
-    <section aria-label="What if">
-      <h3 className="border-b-2 border-ink font-bold">What if…</h3>
+    <section aria-label={t`What if`}>
+      <h3 className="border-b-2 border-ink font-bold">{t`What if…`}</h3>
       <Form
-        label="Try a reading"
+        label={t`Try a reading`}
         className="flex flex-wrap items-end gap-3 pt-2"
         onSubmit={() => value !== null && suppose.mutate()}
       >
         <Pick
-          label="Try it"
+          label={t`Try it`}
           value={quantity}
           onChange={(q) => {
             setQuantity(q)
@@ -69,24 +70,22 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
             value={text}
             onChange={setText}
             options={[
-              { value: 'yes', label: 'Yes' },
-              { value: 'no', label: 'No' },
+              { value: 'yes', label: t`Yes` },
+              { value: 'no', label: t`No` },
             ]}
           />
         ) : (
           <div className="w-36">
-            <FigureField label="Value" unit={supposed?.unit ?? ''} value={text} onChange={setText} />
+            <FigureField label={t`Value`} unit={supposed?.unit ?? ''} value={text} onChange={setText} />
           </div>
         )}
-        <Button type="submit" busy={suppose.isPending} disabled={value === null}>
-          Try it
-        </Button>
+        <Button type="submit" busy={suppose.isPending} disabled={value === null}>{t`Try it`}</Button>
       </Form>
       <ProblemNote problem={problemOf(suppose.error)} />
       {suppose.data && (
         <div aria-live="polite" className="pt-2">
           {suppose.data.stop && (
-            <p className="font-bold text-fail">✕ It would stop the work: {suppose.data.stop.text}</p>
+            <p className="font-bold text-fail">{t`✕ It would stop the work: ${suppose.data.stop.text}`}</p>
           )}
           <ul>
             {suppose.data.ranked.slice(0, 4).map((r) => (
@@ -98,7 +97,7 @@ export function WhatIf({ entry, ranked }: { entry: Schemas['DiagnoseIn']; ranked
               </li>
             ))}
           </ul>
-          <p className="pt-1 text-sm text-soft">What-if only. Nothing is saved.</p>
+          <p className="pt-1 text-sm text-soft">{t`What-if only. Nothing is saved.`}</p>
         </div>
       )}
     </section>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
@@ -23,14 +24,12 @@ export function WhyRung({ call }: { call: Call }) {
   const reference = useReference()
   const navigate = useNavigate()
   const open = call.status === 'open'
-  if (why.isPending) return <p>Weighing what is on the record…</p>
+  if (why.isPending) return <p>{t`Weighing what is on the record…`}</p>
   if (!why.data)
     return (
       <div className="max-w-xl">
         <ProblemNote problem={problemOf(why.error)} onRetry={() => why.refetch()} />
-        <Button className="mt-2" onClick={() => navigate(`/calls/${call.id}/plate`)}>
-          Open Plate
-        </Button>
+        <Button className="mt-2" onClick={() => navigate(`/calls/${call.id}/plate`)}>{t`Open Plate`}</Button>
       </div>
     )
   const { record, result, entry, decisions } = why.data
@@ -97,8 +96,8 @@ export function WhyRung({ call }: { call: Call }) {
         />
       )}
       {result.contradictions.length > 0 && (
-        <section aria-label="Contradictions" className="border-l-[7px] border-watch bg-field p-3">
-          <h3 className="font-bold">Readings that disagree</h3>
+        <section aria-label={t`Contradictions`} className="border-l-[7px] border-watch bg-field p-3">
+          <h3 className="font-bold">{t`Readings that disagree`}</h3>
           <ul>
             {result.contradictions.map((c) => (
               <li key={c.text} className="py-1">
@@ -109,8 +108,8 @@ export function WhyRung({ call }: { call: Call }) {
         </section>
       )}
       <WhatIf entry={entry} ranked={result.ranked} />
-      <section aria-label="For the customer" className="border-2 border-line bg-field p-3">
-        <h3 className="text-sm font-bold text-soft">For the customer</h3>
+      <section aria-label={t`For the customer`} className="border-2 border-line bg-field p-3">
+        <h3 className="text-sm font-bold text-soft">{t`For the customer`}</h3>
         <p className="text-lg">{result.plain}</p>
       </section>
       <Condemnation
@@ -121,15 +120,12 @@ export function WhyRung({ call }: { call: Call }) {
       />
       {result.not_judged.length > 0 && (
         <ul className="list-disc pl-5 text-sm text-soft">
-          {result.not_judged.map((t) => (
-            <li key={t}>{t}</li>
+          {result.not_judged.map((cause) => (
+            <li key={cause}>{cause}</li>
           ))}
         </ul>
       )}
-      <p className="text-sm text-soft">
-        Percentages come from the cause table and computed starts for this nameplate. A qualified person
-        decides.
-      </p>
+      <p className="text-sm text-soft">{t`Percentages come from the cause table and computed starts for this nameplate. A qualified person decides.`}</p>
     </div>
   )
 }
@@ -138,8 +134,8 @@ export function WhyRung({ call }: { call: Call }) {
 function Fails({ call }: { call: Call }) {
   if (call.fails.length === 0) return null
   return (
-    <section aria-label="Fails" className="border-l-[7px] border-fail bg-field p-3">
-      <h3 className="font-bold">Not put right yet</h3>
+    <section aria-label={t`Fails`} className="border-l-[7px] border-fail bg-field p-3">
+      <h3 className="font-bold">{t`Not put right yet`}</h3>
       <ul>
         {call.fails.map((f) => (
           <li key={f.key} className="py-1">
@@ -158,21 +154,17 @@ function Fails({ call }: { call: Call }) {
 function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string) => void) | undefined }) {
   const [note, setNote] = useState('')
   return (
-    <section aria-label="The overload was open" className="border-l-[7px] border-watch bg-field p-3">
-      <h3 className="font-bold">△ The overload was open on this call. What heated it?</h3>
-      <p className="text-soft">
-        Selecting a cause also answers this: low voltage, weak capacitor, high head, tight compressor.
-      </p>
+    <section aria-label={t`The overload was open`} className="border-l-[7px] border-watch bg-field p-3">
+      <h3 className="font-bold">{t`△ The overload was open on this call. What heated it?`}</h3>
+      <p className="text-soft">{t`Selecting a cause also answers this: low voltage, weak capacitor, high head, tight compressor.`}</p>
       {onAnswer && (
         <Form
-          label="What heated the overload"
+          label={t`What heated the overload`}
           className="flex flex-wrap items-end gap-3 pt-2"
           onSubmit={() => note.trim().length >= 3 && onAnswer(note.trim())}
         >
-          <TextField label="In a few words" value={note} onChange={setNote} />
-          <Button type="submit" busy={busy} disabled={note.trim().length < 3}>
-            Save
-          </Button>
+          <TextField label={t`In a few words`} value={note} onChange={setNote} />
+          <Button type="submit" busy={busy} disabled={note.trim().length < 3}>{t`Save`}</Button>
         </Form>
       )}
     </section>
@@ -182,8 +174,8 @@ function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string)
 /** A trip symptom shows "What tripped?": one tap splits the causes before any meter. */
 const TRIPS = ['trips_at_once', 'starts_then_trips', 'trips_after_minutes']
 const TRIPPED = [
-  { value: 'breaker', label: 'The breaker' },
-  { value: 'overload', label: 'Overload, resets itself' },
+  { value: 'breaker', label: t`The breaker` },
+  { value: 'overload', label: t`Overload, resets itself` },
 ]
 
 function seenWord(record: WhyRecord, quantity: string): string {
@@ -214,18 +206,16 @@ function Told({
   const hazards = record.hazards ?? []
   const words = new Map((reference?.symptoms ?? []).map((s) => [s.value as string, s.label]))
   const offered = symptoms.length === 0 ? said : []
-  const askTripped = nextTest !== 'ask_what_tripped' && TRIPS.some((t) => symptoms.includes(t as never))
+  const askTripped = nextTest !== 'ask_what_tripped' && TRIPS.some((trip) => symptoms.includes(trip as never))
   return (
-    <section aria-label="What is it doing?" data-step="symptoms" className="scroll-mt-14">
-      <h3 className="border-b-2 border-ink font-bold">What is it doing?</h3>
+    <section aria-label={t`What is it doing?`} data-step="symptoms" className="scroll-mt-14">
+      <h3 className="border-b-2 border-ink font-bold">{t`What is it doing?`}</h3>
       {offered.length > 0 && (
         <Button
           className="mt-2"
           disabled={!open || busy}
           onClick={() => onChange({ symptoms: [...symptoms, ...offered] })}
-        >
-          ✓ As in the complaint: {offered.map((s) => words.get(s) ?? s).join('; ')}
-        </Button>
+        >{t`✓ As in the complaint: ${offered.map((s) => words.get(s) ?? s).join('; ')}`}</Button>
       )}
       <div className="flex flex-wrap gap-1 pt-2">
         {(reference?.symptoms ?? []).map((s) => (
@@ -242,13 +232,11 @@ function Told({
           on={record.supply_restored ?? false}
           disabled={!open || busy}
           onClick={() => onChange({ supply_restored: !record.supply_restored })}
-        >
-          Power was out just before
-        </Toggle>
+        >{t`Power was out just before`}</Toggle>
       </div>
       {open && askTripped && (
         <Choice
-          label="What tripped?"
+          label={t`What tripped?`}
           options={TRIPPED}
           value={seenWord(record, 'what_tripped')}
           onChange={(word) =>
@@ -258,7 +246,8 @@ function Told({
       )}
       <details className="pt-2">
         <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-          Something here is not safe {hazards.length > 0 && <b className="text-fail">({hazards.length})</b>}
+          {t`Something here is not safe`}{' '}
+          {hazards.length > 0 && <b className="text-fail">({hazards.length})</b>}
         </summary>
         <div className="flex flex-wrap gap-1">
           {(reference?.hazards ?? []).map((h) => (
@@ -273,7 +262,7 @@ function Told({
           ))}
         </div>
         {hazards.length > 0 && (
-          <p className="pt-1 text-sm text-soft">Clear it at the stop above once it is fixed.</p>
+          <p className="pt-1 text-sm text-soft">{t`Clear it at the stop above once it is fixed.`}</p>
         )}
       </details>
     </section>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
@@ -45,14 +46,16 @@ export function AsWired({
         faults: [],
       }),
   })
-  const asked = plan.terminals.filter((t) => !t.part.startsWith('24 V') && t.net !== null)
+  const asked = plan.terminals.filter(
+    (terminal) => !terminal.part.startsWith('24 V') && terminal.net !== null,
+  )
   const names = plan.after.map((net) =>
     net
       .slice(0, 2)
-      .map((t) => spoken(plan, t))
+      .map((terminal) => spoken(plan, terminal))
       .join(', '),
   )
-  const open = asked.filter((t) => !chosen[t.terminal])
+  const open = asked.filter((terminal) => !chosen[terminal.terminal])
   const say = (change: (old: Record<string, string>) => Record<string, string>) => {
     check.reset()
     setChosen(change)
@@ -65,18 +68,18 @@ export function AsWired({
     say((old) => {
       const there = old[terminal]
       const here = old[armed]
-      const group = there && there !== 'loose' ? there : here && here !== 'loose' ? here : `with ${terminal}`
+      const group = there && there !== 'loose' ? there : here && here !== 'loose' ? here : t`with ${terminal}`
       return { ...old, [armed]: group, [terminal]: group }
     })
   }
   /** A net of the list is the group its terminals are in already, where one was tapped. */
   const keyOf = (net: number) =>
-    plan.after[net]?.map((t) => chosen[t]).find((g) => g && g !== 'loose') ?? String(net)
+    plan.after[net]?.map((terminal) => chosen[terminal]).find((g) => g && g !== 'loose') ?? String(net)
   const run = () => {
     const groups: Record<string, string[]> = {}
-    for (const t of plan.terminals) {
-      const where = chosen[t.terminal] ?? (t.net === null ? 'loose' : String(t.net))
-      if (where !== 'loose') groups[where] = [...(groups[where] ?? []), t.terminal]
+    for (const terminal of plan.terminals) {
+      const where = chosen[terminal.terminal] ?? (terminal.net === null ? 'loose' : String(terminal.net))
+      if (where !== 'loose') groups[where] = [...(groups[where] ?? []), terminal.terminal]
     }
     check.mutate(Object.values(groups).filter((g) => g.length > 1))
   }
@@ -84,72 +87,68 @@ export function AsWired({
   const custom = [...new Set(Object.values(chosen))].filter((g) => g.startsWith('with '))
   return (
     <details>
-      <summary className="min-h-11 cursor-pointer border-b-2 border-ink py-2 font-bold">
-        Check the work as wired
-      </summary>
-      <section aria-label="As wired" className="pt-2">
-        <p className="text-soft">
-          Tap a terminal, then what it connects to. Same letter = same wire. Tap it twice = no wire. Either
-          leg and either tab of a pair is OK.
-        </p>
+      <summary className="min-h-11 cursor-pointer border-b-2 border-ink py-2 font-bold">{t`Check the work as wired`}</summary>
+      <section aria-label={t`As wired`} className="pt-2">
+        <p className="text-soft">{t`Tap a terminal, then what it connects to. Same letter = same wire. Tap it twice = no wire. Either leg and either tab of a pair is OK.`}</p>
         <div className="flex flex-wrap items-center gap-2 py-2">
           <Button
-            onClick={() => say(() => Object.fromEntries(asked.map((t) => [t.terminal, String(t.net)])))}
-          >
-            Fill in as planned, then change what differs
-          </Button>
+            onClick={() =>
+              say(() =>
+                Object.fromEntries(asked.map((terminal) => [terminal.terminal, String(terminal.net)])),
+              )
+            }
+          >{t`Fill in as planned, then change what differs`}</Button>
           <Button
             onClick={() => {
               setArmed(null)
               say(() => ({}))
             }}
-          >
-            Start over
-          </Button>
+          >{t`Start over`}</Button>
         </div>
         <p aria-live="polite" className="min-h-6 font-bold">
-          {armed && `${spoken(plan, armed)} connects to…`}
+          {armed && t`${spoken(plan, armed)} connects to…`}
         </p>
         <Faces terminals={asked} pins={pinsOf(call)} groups={chosen} armed={armed} onTap={tap} />
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
-            Use lists instead
-          </summary>
+          <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">{t`Use lists instead`}</summary>
           <div className="grid gap-2 sm:grid-cols-2">
-            {asked.map((t) => (
+            {asked.map((terminal) => (
               <Pick
-                key={t.terminal}
-                label={`${t.part} ${t.word}${t.colour ? ` (${t.colour})` : ''}`}
-                value={chosen[t.terminal] ?? ''}
+                key={terminal.terminal}
+                label={`${terminal.part} ${terminal.word}${terminal.colour ? ` (${terminal.colour})` : ''}`}
+                value={chosen[terminal.terminal] ?? ''}
                 onChange={(v) =>
-                  say(({ [t.terminal]: _, ...old }) => (v ? { ...old, [t.terminal]: v } : old))
+                  say(({ [terminal.terminal]: _, ...old }) => (v ? { ...old, [terminal.terminal]: v } : old))
                 }
                 options={[
-                  { value: '', label: 'not checked yet' },
+                  { value: '', label: t`not checked yet` },
                   ...names
-                    .map((n, i) => ({ value: keyOf(i), label: `with ${n}` }))
+                    .map((n, i) => ({ value: keyOf(i), label: t`with ${n}` }))
                     .filter((o, i, all) => all.findIndex((x) => x.value === o.value) === i),
                   ...custom
                     .filter((g) => !plan.after.some((_, i) => keyOf(i) === g))
-                    .map((g) => ({ value: g, label: `with ${spoken(plan, g.slice(5))}` })),
-                  { value: 'loose', label: 'nothing' },
+                    .map((g) => ({ value: g, label: t`with ${spoken(plan, g.slice(5))}` })),
+                  { value: 'loose', label: t`nothing` },
                 ]}
               />
             ))}
           </div>
         </details>
         <div className="pt-3">
-          <Button kind="primary" busy={check.isPending} disabled={open.length > 0} onClick={run}>
-            Check
-          </Button>
-          {open.length > 0 && <span className="pl-3 text-soft">{open.length} not checked yet</span>}
+          <Button
+            kind="primary"
+            busy={check.isPending}
+            disabled={open.length > 0}
+            onClick={run}
+          >{t`Check`}</Button>
+          {open.length > 0 && <span className="pl-3 text-soft">{t`${open.length} not checked yet`}</span>}
         </div>
         <ProblemNote problem={problemOf(check.error ?? keep.error)} />
         {told && (
           <div role="status" className="pt-3">
             {told.ok ? (
               <p className="text-lg">
-                <VerdictMark verdict="pass" word="As planned, electrically" />
+                <VerdictMark verdict="pass" word={t`As planned, electrically`} />
               </p>
             ) : (
               <ul>
@@ -165,11 +164,11 @@ export function AsWired({
           </div>
         )}
         {kept.length > 0 && (
-          <ul aria-label="Checks on record" className="pt-2 text-sm">
+          <ul aria-label={t`Checks on record`} className="pt-2 text-sm">
             {kept.map((c) => (
               <li key={c.checked_at}>
                 {clock(c.checked_at)}, {c.person}:{' '}
-                {c.checked.ok ? 'as planned' : `not as planned. ${c.checked.faults?.join(' ')}`}
+                {c.checked.ok ? t`as planned` : t`not as planned. ${(c.checked.faults ?? []).join(' ')}`}
               </li>
             ))}
           </ul>
@@ -183,12 +182,12 @@ function Starts({ told }: { told: Plan }) {
   if (!told.start_as_planned || !told.start_as_wired) return null
   return (
     <table className="mt-2 w-full text-left">
-      <caption className="text-left font-bold">The start, computed</caption>
+      <caption className="text-left font-bold">{t`The start, computed`}</caption>
       <tbody>
         {(
           [
-            ['As planned', told.start_as_planned],
-            ['As wired', told.start_as_wired],
+            [t`As planned`, told.start_as_planned],
+            [t`As wired`, told.start_as_wired],
           ] as const
         ).map(([word, s]) => (
           <tr key={word} className="border-b border-faint align-top">
@@ -196,7 +195,7 @@ function Starts({ told }: { told: Plan }) {
             <td className="py-1">
               {s.sentence}
               {s.max_cycle_rms_a !== null && (
-                <span className="figure"> Largest cycle {figure(s.max_cycle_rms_a, 3)} A.</span>
+                <span className="figure">{t`Largest cycle ${figure(s.max_cycle_rms_a, 3)} A.`}</span>
               )}
             </td>
           </tr>
@@ -207,7 +206,7 @@ function Starts({ told }: { told: Plan }) {
 }
 
 function spoken(plan: Plan, terminal: string): string {
-  const row = plan.terminals.find((t) => t.terminal === terminal)
+  const row = plan.terminals.find((each) => each.terminal === terminal)
   return row ? `${row.part} ${row.word}` : terminal
 }
 

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMemo } from 'react'
 import type { Problem, Schemas } from '../../../api/client'
 import { Lines } from '../../../charts/lines'
@@ -36,67 +37,73 @@ export function Backup({
   const runs = useMemo(
     () =>
       out && out.run_time.length > 1
-        ? [{ label: 'run time', x: out.run_time.map((p) => p.load_w), y: out.run_time.map((p) => p.run_h) }]
+        ? [{ label: t`run time`, x: out.run_time.map((p) => p.load_w), y: out.run_time.map((p) => p.run_h) }]
         : [],
     [out],
   )
   return (
-    <section aria-label="Backup power" className="grid gap-4 border-y-2 border-ink py-3">
+    <section aria-label={t`Backup power`} className="grid gap-4 border-y-2 border-ink py-3">
       <div className="grid gap-3">
         {entry.earlier && (
           <div className="border-2 border-line bg-field p-3">
             <p>
-              At this site on {day(entry.earlier.said_at)}:{' '}
+              {t`At this site on ${day(entry.earlier.said_at)}:`}{' '}
               <b className="figure">
                 {figure(entry.earlier.supply.source.continuous_kw)} kW{' '}
                 {entry.earlier.supply.source.kind.replaceAll('_', ' ')}
               </b>
               , {entry.earlier.supply.transfer.replaceAll('_', ' ')}.
             </p>
-            <Button className="mt-2" onClick={() => entry.earlier && entry.take(entry.earlier.supply)}>
-              Still so
-            </Button>
+            <Button
+              className="mt-2"
+              onClick={() => entry.earlier && entry.take(entry.earlier.supply)}
+            >{t`Still so`}</Button>
           </div>
         )}
         <ProblemNote problem={entry.problem} />
         <Choice
-          label="Source"
+          label={t`Source`}
           value={d.kind}
           onChange={(v) => change({ kind: v })}
           options={[
-            { value: 'portable_synchronous', label: 'Portable generator' },
-            { value: 'portable_inverter', label: 'Portable inverter' },
-            { value: 'standby', label: 'Standby' },
-            { value: 'battery_inverter', label: 'Battery inverter' },
+            { value: 'portable_synchronous', label: t`Portable generator` },
+            { value: 'portable_inverter', label: t`Portable inverter` },
+            { value: 'standby', label: t`Standby` },
+            { value: 'battery_inverter', label: t`Battery inverter` },
           ]}
         />
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          <FigureField label="Continuous" unit="kW" value={d.kw} onChange={(v) => change({ kw: v })} />
-          <FigureField label="Short-time" unit="kW" value={d.surge} onChange={(v) => change({ surge: v })} />
-          <FigureField label="Volts" unit="V" value={d.volts} onChange={(v) => change({ volts: v })} />
+          <FigureField label={t`Continuous`} unit="kW" value={d.kw} onChange={(v) => change({ kw: v })} />
           <FigureField
-            label={battery ? 'Battery' : 'Tank'}
+            label={t`Short-time`}
+            unit="kW"
+            value={d.surge}
+            onChange={(v) => change({ surge: v })}
+          />
+          <FigureField label={t`Volts`} unit="V" value={d.volts} onChange={(v) => change({ volts: v })} />
+          <FigureField
+            label={battery ? t`Battery` : t`Tank`}
             unit={battery ? 'kWh' : 'gal'}
             value={d.tank}
             onChange={(v) => change({ tank: v })}
           />
           <FigureField
-            label="Elevation"
+            label={t`Elevation`}
             unit="ft"
             value={d.altitude}
             onChange={(v) => change({ altitude: v })}
           />
-          <FigureField label="Air" unit="°F" value={d.ambient} onChange={(v) => change({ ambient: v })} />
+          <FigureField label={t`Air`} unit="°F" value={d.ambient} onChange={(v) => change({ ambient: v })} />
           {!battery && (
             <>
               <FigureField
-                label="Burn at half"
+                label={t`Burn at half`}
                 unit="gal/h"
                 value={d.burnHalf}
                 onChange={(v) => change({ burnHalf: v })}
               />
               <FigureField
-                label="Burn at full"
+                label={t`Burn at full`}
                 unit="gal/h"
                 value={d.burnFull}
                 onChange={(v) => change({ burnFull: v })}
@@ -104,37 +111,42 @@ export function Backup({
             </>
           )}
           <Pick
-            label="Cord"
+            label={t`Cord`}
             value={d.cord}
             onChange={(v) => change({ cord: v })}
-            options={[{ value: '', label: 'not entered' }, ...SIZES]}
+            options={[{ value: '', label: t`not entered` }, ...SIZES]}
           />
           <FigureField
-            label="Cord length"
+            label={t`Cord length`}
             unit="ft"
             value={d.cordFt}
             onChange={(v) => change({ cordFt: v })}
           />
-          <FigureField label="Inlet" unit="A" value={d.inlet} onChange={(v) => change({ inlet: v })} />
-          <FigureField label="Breaker" unit="A" value={d.breaker} onChange={(v) => change({ breaker: v })} />
+          <FigureField label={t`Inlet`} unit="A" value={d.inlet} onChange={(v) => change({ inlet: v })} />
+          <FigureField
+            label={t`Breaker`}
+            unit="A"
+            value={d.breaker}
+            onChange={(v) => change({ breaker: v })}
+          />
         </div>
         <details>
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">Contactor drop-out</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Contactor drop-out`}</summary>
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
             <FigureField
-              label="Coil drop-out volts, if measured"
+              label={t`Coil drop-out volts, if measured`}
               unit="V"
               value={d.coil}
               onChange={(v) => change({ coil: v })}
             />
             <FigureField
-              label="Electronic: cuts out below"
+              label={t`Electronic: cuts out below`}
               unit="V"
               value={d.brownV}
               onChange={(v) => change({ brownV: v })}
             />
             <FigureField
-              label="Electronic: after"
+              label={t`Electronic: after`}
               unit="s"
               value={d.brownS}
               onChange={(v) => change({ brownS: v })}
@@ -144,75 +156,74 @@ export function Backup({
         <div className="flex flex-wrap gap-4">
           {!battery && (
             <Choice
-              label="Fuel"
+              label={t`Fuel`}
               value={d.fuel}
               onChange={(v) => change({ fuel: v })}
               options={[
-                { value: 'gasoline', label: 'Gasoline' },
-                { value: 'diesel', label: 'Diesel' },
-                { value: 'propane', label: 'Propane' },
-                { value: 'natural_gas', label: 'Natural gas' },
+                { value: 'gasoline', label: t`Gasoline` },
+                { value: 'diesel', label: t`Diesel` },
+                { value: 'propane', label: t`Propane` },
+                { value: 'natural_gas', label: t`Natural gas` },
               ]}
             />
           )}
           <Choice
-            label="Transfer"
+            label={t`Transfer`}
             value={d.transfer}
             onChange={(v) => change({ transfer: v })}
             options={[
-              { value: 'interlock', label: 'Interlock' },
-              { value: 'transfer_switch', label: 'Transfer switch' },
-              { value: 'none', label: 'None' },
+              { value: 'interlock', label: t`Interlock` },
+              { value: 'transfer_switch', label: t`Transfer switch` },
+              { value: 'none', label: t`None` },
             ]}
           />
         </div>
         <fieldset>
-          <legend className="text-sm font-bold text-soft">Other loads on</legend>
+          <legend className="text-sm font-bold text-soft">{t`Other loads on`}</legend>
           {d.others.map((o) => {
             const put = (part: Partial<Other>) =>
               change({ others: d.others.map((x) => (x.id === o.id ? { ...x, ...part } : x)) })
             return (
               <div key={o.id} className="grid grid-cols-[auto_1fr_7rem] items-end gap-2 pb-1">
                 <Tick checked={o.on} onChange={(on) => put({ on })}>
-                  <span className="sr-only">{o.name} on</span>
+                  <span className="sr-only">{t`${o.name} on`}</span>
                 </Tick>
-                <TextField label="Load" value={o.name} onChange={(name) => put({ name })} />
-                <FigureField label="Watts" unit="W" value={o.watts} onChange={(watts) => put({ watts })} />
+                <TextField label={t`Load`} value={o.name} onChange={(name) => put({ name })} />
+                <FigureField label={t`Watts`} unit="W" value={o.watts} onChange={(watts) => put({ watts })} />
               </div>
             )
           })}
           <Button
             onClick={() =>
               change({
-                others: [...d.others, { id: nextId(d.others), name: 'Another load', watts: '500', on: true }],
+                others: [
+                  ...d.others,
+                  { id: nextId(d.others), name: t`Another load`, watts: '500', on: true },
+                ],
               })
             }
-          >
-            Add a load
-          </Button>
+          >{t`Add a load`}</Button>
         </fieldset>
       </div>
       <ProblemNote problem={problem} />
       {!entry.supply && (
-        <p className="border-l-[7px] border-line bg-field p-3">
-          ? Enter the source, its kW and the transfer method to compute the starts.
-        </p>
+        <p className="border-l-[7px] border-line bg-field p-3">{t`? Enter the source, its kW and the transfer method to compute the starts.`}</p>
       )}
       {out && !problem && (
         <>
           <p className="text-lg">
-            Here it gives <b className="figure">{figure(out.derated_kw, 3)} kW</b>; running takes{' '}
-            <span className="figure">{figure(out.running_w / 1000, 3)} kW</span> and what else is on{' '}
-            <span className="figure">{figure(out.others_w / 1000, 3)} kW</span>
+            {t`Here it gives`} <b className="figure">{figure(out.derated_kw, 3)} kW</b>
+            {t`; running takes`} <span className="figure">{figure(out.running_w / 1000, 3)} kW</span>{' '}
+            {t`and what else is on`} <span className="figure">{figure(out.others_w / 1000, 3)} kW</span>
             {out.run_hours !== null && (
               <>
-                ; the {battery ? 'battery' : 'tank'} lasts{' '}
+                {t`; the ${battery ? 'battery' : 'tank'} lasts`}{' '}
                 <b className="figure">{figure(out.run_hours, 3)} h</b>
               </>
             )}
             .
           </p>
-          <ul aria-label="Aids on this source">
+          <ul aria-label={t`Aids on this source`}>
             {out.results.map((r) => (
               <li key={r.label} className="border-b border-faint py-2">
                 <p className="flex flex-wrap items-baseline gap-x-3">
@@ -221,15 +232,15 @@ export function Backup({
                     verdict={
                       ({ starts: 'pass', marginal: 'watch', fails: 'fail' } as const)[r.verdict] ?? 'unknown'
                     }
-                    word={{ starts: 'Starts', marginal: 'Marginal', fails: 'Will not' }[r.verdict]}
+                    word={{ starts: t`Starts`, marginal: t`Marginal`, fails: t`Will not` }[r.verdict]}
                   />
                 </p>
                 <p className="figure flex flex-wrap gap-x-5 text-sm">
-                  <span>start {figure(r.start_kva, 3)} kVA</span>
-                  <span>dip {figure(r.dip_pct, 2)} %</span>
-                  <span>{r.contactor_holds ? 'contactor holds' : 'contactor drops out'}</span>
-                  <span>margin {figure(r.margin_pct, 2)} %</span>
-                  <span>up to {figure(r.other_load_max_w)} W of other load</span>
+                  <span>{t`start ${figure(r.start_kva, 3)} kVA`}</span>
+                  <span>{t`dip ${figure(r.dip_pct, 2)} %`}</span>
+                  <span>{r.contactor_holds ? t`contactor holds` : t`contactor drops out`}</span>
+                  <span>{t`margin ${figure(r.margin_pct, 2)} %`}</span>
+                  <span>{t`up to ${figure(r.other_load_max_w)} W of other load`}</span>
                 </p>
                 <p className="text-soft">{r.why}</p>
               </li>
@@ -238,15 +249,21 @@ export function Backup({
           <div className="grid gap-4 xl:grid-cols-2">
             {loads.length > 0 && (
               <Lines
-                title="What the source carries, first two seconds"
+                title={t`What the source carries, first two seconds`}
                 curves={loads}
-                xLabel="seconds"
-                yLabel="load"
+                xLabel={t`seconds`}
+                yLabel={t`load`}
                 unit="kVA"
               />
             )}
             {runs.length > 0 && (
-              <Lines title="Run time against load" curves={runs} xLabel="watts" yLabel="run time" unit="h" />
+              <Lines
+                title={t`Run time against load`}
+                curves={runs}
+                xLabel={t`watts`}
+                yLabel={t`run time`}
+                unit="h"
+              />
             )}
           </div>
           <Findings findings={out.findings} />

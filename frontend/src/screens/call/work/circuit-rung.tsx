@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
@@ -71,10 +72,8 @@ export function CircuitRung({ call }: { call: Call }) {
                 busy={save.isPending}
                 disabled={nothing || !figures.whole || !call.allowed.look_at_circuit?.ok}
                 onClick={() => save.mutate(look)}
-              >
-                Check against the nameplate
-              </Button>
-              {nothing && <span className="text-soft">Tap a part and say what is there.</span>}
+              >{t`Check against the nameplate`}</Button>
+              {nothing && <span className="text-soft">{t`Tap a part and say what is there.`}</span>}
             </div>
           </WhileOpen>
           {audit && <AuditList audit={audit} />}
@@ -91,13 +90,13 @@ export function CircuitRung({ call }: { call: Call }) {
     <FigureScope figures={figures}>
       <div className="grid max-w-5xl gap-4">
         <Choice
-          label="Show"
+          label={t`Show`}
           hideLabel
           value={view}
           onChange={setView}
           options={[
-            { value: 'audit', label: 'What is there' },
-            { value: 'size', label: 'A new circuit' },
+            { value: 'audit', label: t`What is there` },
+            { value: 'size', label: t`A new circuit` },
           ]}
         />
         <CircuitForm
@@ -112,9 +111,7 @@ export function CircuitRung({ call }: { call: Call }) {
         >
           {told}
         </CircuitForm>
-        <p className="text-sm text-soft">
-          Covers come off only on a circuit proved dead. Local code and licensed people decide.
-        </p>
+        <p className="text-sm text-soft">{t`Covers come off only on a circuit proved dead. Local code and licensed people decide.`}</p>
       </div>
     </FigureScope>
   )

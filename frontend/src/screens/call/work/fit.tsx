@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { type Call, problemOf } from '../../../api/client'
@@ -23,29 +24,27 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
   if (done)
     return (
       <p>
-        <VerdictMark verdict="pass" word="Saved as installed" />.{' '}
-        <Link className="font-bold underline" to={`/calls/${call.id}/prove`}>
-          Prove it
-        </Link>
+        <VerdictMark verdict="pass" word={t`Saved as installed`} />.{' '}
+        <Link className="font-bold underline" to={`/calls/${call.id}/prove`}>{t`Prove it`}</Link>
       </p>
     )
   return (
-    <section aria-label="Fitted" className="grid gap-3">
-      <h4 className="border-b-2 border-ink font-bold">Fitted</h4>
+    <section aria-label={t`Fitted`} className="grid gap-3">
+      <h4 className="border-b-2 border-ink font-bold">{t`Fitted`}</h4>
       <Choice
-        label="Part came from"
+        label={t`Part came from`}
         value={source}
         onChange={setFrom}
         options={[
-          { value: 'van', label: `The van${line ? `, ${line.count} there` : ', none there'}` },
-          { value: 'elsewhere', label: 'Somewhere else' },
+          { value: 'van', label: t`The van${line ? t`, ${line.count} there` : t`, none there`}` },
+          { value: 'elsewhere', label: t`Somewhere else` },
         ]}
       />
       <TextField
-        label="Lot or date code on the part"
+        label={t`Lot or date code on the part`}
         value={lot}
         onChange={setLot}
-        hint="Needed for a recall."
+        hint={t`Needed for a recall.`}
       />
       {gate && !gate.ok && (
         <p className="text-soft">
@@ -68,9 +67,7 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
               holder_id: source === 'van' ? holderId : null,
             })
           }
-        >
-          Save as installed
-        </Button>
+        >{t`Save as installed`}</Button>
       </div>
     </section>
   )

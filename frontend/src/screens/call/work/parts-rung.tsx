@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, type Call, client, problemOf, type Schemas } from '../../../api/client'
@@ -36,18 +37,16 @@ export function PartsRung({ call }: { call: Call }) {
   return (
     <div className="grid max-w-5xl gap-5">
       <Choice
-        label="From"
+        label={t`From`}
         value={from}
         onChange={setFrom}
         options={[
-          { value: 'van', label: 'My van' },
-          { value: 'any', label: 'The whole list' },
+          { value: 'van', label: t`My van` },
+          { value: 'any', label: t`The whole list` },
         ]}
       />
       {stock?.length === 0 && van.data && (
-        <p className="border-l-[7px] border-line bg-field p-3">
-          Your van carries no parts. Restock it under Van, or look at the whole list.
-        </p>
+        <p className="border-l-[7px] border-line bg-field p-3">{t`Your van carries no parts. Restock it under Van, or look at the whole list.`}</p>
       )}
       <Contactor call={call} plate={plate} stock={stock} onPlan={setChosen} />
       {plate.phase === 1 && (plate.run_cap_uf || plate.fan_cap_uf) && (
@@ -57,10 +56,7 @@ export function PartsRung({ call }: { call: Call }) {
       {job && (
         <WiringPlan fresh={chosen !== null} key={job.title} call={call} job={job} holderId={holderId} />
       )}
-      <p className="text-sm text-soft">
-        Dead work. One old for one new, wires moved one by one; photograph first. Local code and licensed
-        people decide.
-      </p>
+      <p className="text-sm text-soft">{t`Dead work. One old for one new, wires moved one by one; photograph first. Local code and licensed people decide.`}</p>
     </div>
   )
 }
@@ -100,58 +96,59 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
   const out = choice.data
   return (
     <FigureScope figures={figures}>
-      <section aria-label="Contactor" className="grid gap-3">
-        <h3 className="border-b-2 border-ink text-lg font-bold">Contactor</h3>
+      <section aria-label={t`Contactor`} className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">{t`Contactor`}</h3>
         {out && (
           <p className="figure">
-            switches {figure(out.needs.full_load_a)} A
+            {t`switches ${figure(out.needs.full_load_a)} A`}
             {out.needs.locked_rotor_a !== null &&
-              `, starts ${figure(out.needs.locked_rotor_a)} A at ${out.needs.column} V`}
-            , coil {figure(out.needs.coil_v)} V
+              t`, starts ${figure(out.needs.locked_rotor_a)} A at ${out.needs.column} V`}
+            {t`, coil ${figure(out.needs.coil_v)} V`}
           </p>
         )}
         <div className="flex flex-wrap items-end gap-3">
           {plate.phase === 1 && (
             <Choice
-              label="Old contactor"
+              label={t`Old contactor`}
               value={poles}
               onChange={setPoles}
               options={[
-                { value: '1', label: 'One pole' },
-                { value: '2', label: 'Two poles' },
+                { value: '1', label: t`One pole` },
+                { value: '2', label: t`Two poles` },
               ]}
             />
           )}
           {poles === '1' && (
             <Choice
-              label="Crankcase heater across the open pole?"
+              label={t`Crankcase heater across the open pole?`}
               value={heater}
               onChange={setHeater}
               options={[
-                { value: 'yes', label: 'Yes' },
-                { value: 'no', label: 'No' },
-                { value: 'unknown', label: 'Not checked' },
+                { value: 'yes', label: t`Yes` },
+                { value: 'no', label: t`No` },
+                { value: 'unknown', label: t`Not checked` },
               ]}
             />
           )}
         </div>
         <div className="grid grid-cols-3 gap-3 sm:max-w-xl">
-          <FigureField label="Transformer" unit="VA" value={va} onChange={setVa} />
-          <FigureField label="Other VA on this transformer" unit="VA" value={other} onChange={setOther} />
-          <FigureField label="Cycles a day" value={cycles} onChange={setCycles} />
+          <FigureField label={t`Transformer`} unit="VA" value={va} onChange={setVa} />
+          <FigureField label={t`Other VA on this transformer`} unit="VA" value={other} onChange={setOther} />
+          <FigureField label={t`Cycles a day`} value={cycles} onChange={setCycles} />
         </div>
         <NotComputed figures={figures} />
         <ProblemNote problem={problemOf(choice.error)} />
-        <ol aria-label="Contactors, simplest first">
+        <ol aria-label={t`Contactors, simplest first`}>
           {out?.ranked.slice(0, 6).map((r) => (
             <li key={r.part} className="border-b border-faint py-2">
               <p className="flex flex-wrap items-baseline gap-x-3">
                 <b>{r.title}</b>
                 <span className="figure text-soft">{r.part}</span>
-                <VerdictMark verdict="pass" word="Fits" />
+                <VerdictMark verdict="pass" word={t`Fits`} />
                 <span className="figure ml-auto">
-                  {r.count} on the van{r.price !== null && ` · ${price(r.price)}`}
-                  {r.life_years !== null && ` · ${figure(r.life_years, 2)} years`}
+                  {t`${r.count} on the van`}
+                  {r.price !== null && ` · ${price(r.price)}`}
+                  {r.life_years !== null && t` · ${figure(r.life_years, 2)} years`}
                 </span>
               </p>
               {r.why.map((w) => (
@@ -177,11 +174,9 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
                       },
                     })
                   }
-                >
-                  Plan the swap
-                </Button>
+                >{t`Plan the swap`}</Button>
               ) : (
-                <p className="text-soft">Three-phase: one for one, leg by leg, rotation proved after.</p>
+                <p className="text-soft">{t`Three-phase: one for one, leg by leg, rotation proved after.`}</p>
               )}
             </li>
           ))}
@@ -217,12 +212,12 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
   const out = choice.data
   return (
     <FigureScope figures={figures}>
-      <section aria-label="Run capacitor" className="grid gap-3">
-        <h3 className="border-b-2 border-ink text-lg font-bold">Run capacitor</h3>
+      <section aria-label={t`Run capacitor`} className="grid gap-3">
+        <h3 className="border-b-2 border-ink text-lg font-bold">{t`Run capacitor`}</h3>
         <p className="figure">
           {[
-            plate.run_cap_uf && `compressor ${figure(plate.run_cap_uf)} µF`,
-            plate.fan_cap_uf && `fan ${figure(plate.fan_cap_uf)} µF`,
+            plate.run_cap_uf && t`compressor ${figure(plate.run_cap_uf)} µF`,
+            plate.fan_cap_uf && t`fan ${figure(plate.fan_cap_uf)} µF`,
           ]
             .filter(Boolean)
             .join(' · ')}
@@ -230,32 +225,32 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
         <div className="flex flex-wrap items-end gap-3">
           <div className="w-36">
             <FigureField
-              label="Old capacitor rating"
+              label={t`Old capacitor rating`}
               unit="V"
               value={volts}
               onChange={setVolts}
-              problem={rated === null ? 'Enter its volts.' : undefined}
+              problem={rated === null ? t`Enter its volts.` : undefined}
             />
           </div>
           <Choice
-            label="Installed now"
+            label={t`Installed now`}
             value={now}
             onChange={setNow}
             options={[
-              { value: 'dual', label: 'A dual' },
-              { value: 'two_singles', label: 'Two singles' },
+              { value: 'dual', label: t`A dual` },
+              { value: 'two_singles', label: t`Two singles` },
             ]}
           />
         </div>
         <ProblemNote problem={problemOf(choice.error)} />
-        <ol aria-label="Capacitors, simplest first">
+        <ol aria-label={t`Capacitors, simplest first`}>
           {out?.ways.slice(0, 6).map((w) => (
             <li key={w.words + w.uses.map((u) => u.part).join()} className="border-b border-faint py-2">
               <p className="flex flex-wrap items-baseline gap-x-3">
                 <b>{w.words}</b>
                 <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
                 <span className="figure ml-auto">
-                  {w.cans} capacitor{w.cans > 1 ? 's' : ''} · {figure(w.off_pct, 2)} % from nameplate
+                  {t`${w.cans} capacitor${w.cans > 1 ? 's' : ''} · ${figure(w.off_pct, 2)} % from nameplate`}
                   {w.price !== null && ` · ${price(w.price)}`}
                 </span>
               </p>
@@ -271,14 +266,12 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
                     onPlan({
                       work: 'capacitor',
                       part: w.uses.length === 1 ? (w.uses[0]?.part ?? null) : null,
-                      title: `Run capacitor: ${w.words}`.slice(0, 80),
+                      title: t`Run capacitor: ${w.words}`.slice(0, 80),
                       kind: w.wiring_plan as Job['kind'],
                       replaces: w.replaces,
                     })
                   }
-                >
-                  Plan the swap
-                </Button>
+                >{t`Plan the swap`}</Button>
               )}
             </li>
           ))}
@@ -291,15 +284,15 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
 }
 
 const OTHERS: { kind: Job['kind']; title: string }[] = [
-  { kind: 'disconnect', title: 'Disconnect' },
-  { kind: 'heat_kit', title: 'Heat kit' },
-  { kind: 'multi_value_start_capacitor', title: 'Start capacitor of a kit, multi-value' },
+  { kind: 'disconnect', title: t`Disconnect` },
+  { kind: 'heat_kit', title: t`Heat kit` },
+  { kind: 'multi_value_start_capacitor', title: t`Start capacitor of a kit, multi-value` },
 ]
 
 function Others({ onPlan }: { onPlan: (job: Job) => void }) {
   return (
-    <section aria-label="Other wiring">
-      <h3 className="border-b-2 border-ink text-lg font-bold">Other wiring</h3>
+    <section aria-label={t`Other wiring`}>
+      <h3 className="border-b-2 border-ink text-lg font-bold">{t`Other wiring`}</h3>
       <div className="flex flex-wrap gap-2 pt-2">
         {OTHERS.map((o) => (
           <Button
@@ -318,7 +311,7 @@ function Refused({ rows }: { rows: Schemas['PartRefused'][] }) {
   if (rows.length === 0) return null
   return (
     <details>
-      <summary className="min-h-11 cursor-pointer py-2">{rows.length} not offered, and why</summary>
+      <summary className="min-h-11 cursor-pointer py-2">{t`${rows.length} not offered, and why`}</summary>
       <ul>
         {rows.map((r) => (
           <li key={r.part} className="border-b border-faint py-1">

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { type Call, problemOf, type Schemas } from '../../../api/client'
@@ -12,8 +13,13 @@ import { parseFigure } from '../../../quantities/figure'
 import { clock } from '../../../quantities/format'
 import { useBackupProof, useKeep, useWork } from './use-work'
 
-const USUAL = ['Starts as it should', 'Amps as before', 'Reads in tolerance']
-const WORDS = { aid: 'Start aid', contactor: 'Contactor', capacitor: 'Run capacitor', other: 'Other work' }
+const USUAL = [t`Starts as it should`, t`Amps as before`, t`Reads in tolerance`]
+const WORDS = {
+  aid: t`Start aid`,
+  contactor: t`Contactor`,
+  capacitor: t`Run capacitor`,
+  other: t`Other work`,
+}
 
 /** What the plans ask to be measured, and whether the work stays. */
 export function ProveWork({ call }: { call: Call }) {
@@ -23,8 +29,8 @@ export function ProveWork({ call }: { call: Call }) {
   const kinds = [...new Set(w.fitted.map((f) => f.fitting.work))]
   return (
     <>
-      <section aria-label="Readings that prove it">
-        <h3 className="border-b-2 border-ink font-bold">Readings that prove it</h3>
+      <section aria-label={t`Readings that prove it`}>
+        <h3 className="border-b-2 border-ink font-bold">{t`Readings that prove it`}</h3>
         {w.one_change && <p className="border-l-[7px] border-watch bg-field p-3">△ {w.one_change}</p>}
         {w.plans.map((p) => (
           <div key={p.plan.work} className="pt-2">
@@ -32,13 +38,11 @@ export function ProveWork({ call }: { call: Call }) {
             <ul>
               {p.proofs.map((r) => (
                 <li key={r.key} className="flex flex-wrap items-baseline gap-x-3 border-b border-faint py-1">
-                  <VerdictMark verdict={r.done ? 'pass' : 'unknown'} word={r.done ? 'Done' : 'Needed'} />
+                  <VerdictMark verdict={r.done ? 'pass' : 'unknown'} word={r.done ? t`Done` : t`Needed`} />
                   <b>{r.text}</b>
                   <span className="text-soft">{r.how}</span>
                   {!r.done && r.open_rung === 'live_tests' && (
-                    <Link className="underline" to={`/calls/${call.id}/live_tests`}>
-                      Measure
-                    </Link>
+                    <Link className="underline" to={`/calls/${call.id}/live_tests`}>{t`Measure`}</Link>
                   )}
                 </li>
               ))}
@@ -70,26 +74,26 @@ function KeepOrNot({
   const fitted = work.fitted.filter((f) => f.fitting.work === kind).at(-1)
   const said = work.kept.filter((k) => k.kept.work === kind).at(-1)
   return (
-    <section aria-label={`Keep or take off: ${WORDS[kind]}`} className="grid gap-3">
-      <h3 className="border-b-2 border-ink font-bold">Keep it or remove it?</h3>
+    <section aria-label={t`Keep or take off: ${WORDS[kind]}`} className="grid gap-3">
+      <h3 className="border-b-2 border-ink font-bold">{t`Keep it or remove it?`}</h3>
       <p>
         {fitted?.fitting.what}
         {said && (
           <span className="block font-bold">
-            {said.kept.decision === 'keep' ? 'Kept' : 'Removed'}: “{said.kept.reason}” {said.person},{' '}
+            {said.kept.decision === 'keep' ? t`Kept` : t`Removed`}: “{said.kept.reason}” {said.person},{' '}
             {clock(said.decided_at)}
           </span>
         )}
       </p>
       <WhileOpen>
         <Choice
-          label="Decision"
+          label={t`Decision`}
           hideLabel
           value={decision}
           onChange={setDecision}
           options={[
-            { value: 'keep', label: 'Keep' },
-            { value: 'take_off', label: 'Remove it' },
+            { value: 'keep', label: t`Keep` },
+            { value: 'take_off', label: t`Remove it` },
           ]}
         />
         {decision === 'keep' && !reason && (
@@ -101,11 +105,9 @@ function KeepOrNot({
             ))}
           </div>
         )}
-        <TextField label="Reason" value={reason} onChange={setReason} />
+        <TextField label={t`Reason`} value={reason} onChange={setReason} />
         {decision === 'take_off' && (
-          <Tick checked={back} onChange={setBack}>
-            Still good: back on the van
-          </Tick>
+          <Tick checked={back} onChange={setBack}>{t`Still good: back on the van`}</Tick>
         )}
         <ProblemNote problem={problemOf(keep.error)} />
         <div>
@@ -121,9 +123,7 @@ function KeepOrNot({
                 back_to_van: decision === 'take_off' && back,
               })
             }
-          >
-            Write down the decision
-          </Button>
+          >{t`Write down the decision`}</Button>
         </div>
       </WhileOpen>
     </section>
@@ -160,59 +160,61 @@ function OnBackup({ call, plan }: { call: Call; plan: Schemas['WorkPlan'] }) {
       min_off_s: plan.min_off_s ?? null,
     })
   const started = [
-    { value: 'yes', label: 'Started' },
-    { value: 'no', label: 'Did not start' },
+    { value: 'yes', label: t`Started` },
+    { value: 'no', label: t`Did not start` },
   ]
   return (
     <details>
-      <summary className="min-h-11 cursor-pointer py-2 font-bold">Cold start and hot restart</summary>
-      <Form label="On backup power" className="grid gap-3 pb-3 sm:max-w-2xl" onSubmit={() => whole && send()}>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Cold start and hot restart`}</summary>
+      <Form
+        label={t`On backup power`}
+        className="grid gap-3 pb-3 sm:max-w-2xl"
+        onSubmit={() => whole && send()}
+      >
         <TextField
-          label="Loads on, with commas"
+          label={t`Loads on, with commas`}
           value={loads}
           onChange={setLoads}
-          hint="Loads you left on."
+          hint={t`Loads you left on.`}
         />
         <div className="grid grid-cols-2 gap-3">
-          <Choice label="Cold" value={cold} onChange={setCold} options={started} />
-          <Choice label="Hot restart" value={hot} onChange={setHot} options={started} />
+          <Choice label={t`Cold`} value={cold} onChange={setCold} options={started} />
+          <Choice label={t`Hot restart`} value={hot} onChange={setHot} options={started} />
           <FigureField
-            label="Cold, lowest"
+            label={t`Cold, lowest`}
             unit="V"
             value={f.coldV}
             onChange={(x) => setF({ ...f, coldV: x })}
           />
           <FigureField
-            label="Hot, lowest"
+            label={t`Hot, lowest`}
             unit="V"
             value={f.hotV}
             onChange={(x) => setF({ ...f, hotV: x })}
           />
           <FigureField
-            label="Cold, settled"
+            label={t`Cold, settled`}
             unit="Hz"
             value={f.coldHz}
             onChange={(x) => setF({ ...f, coldHz: x })}
           />
           <FigureField
-            label="Hot, settled"
+            label={t`Hot, settled`}
             unit="Hz"
             value={f.hotHz}
             onChange={(x) => setF({ ...f, hotHz: x })}
           />
           <FigureField
-            label="Time off between"
+            label={t`Time off between`}
             unit="min"
             value={f.off}
             onChange={(x) => setF({ ...f, off: x })}
-            hint={plan.min_off_s ? `At least ${plan.min_off_s / 60} min off for this start aid.` : undefined}
+            hint={plan.min_off_s ? t`At least ${plan.min_off_s / 60} min off for this start aid.` : undefined}
           />
         </div>
         <ProblemNote problem={problemOf(prove.error)} />
         <div>
-          <Button kind="primary" type="submit" busy={prove.isPending} disabled={!whole}>
-            Save
-          </Button>
+          <Button kind="primary" type="submit" busy={prove.isPending} disabled={!whole}>{t`Save`}</Button>
         </div>
       </Form>
     </details>

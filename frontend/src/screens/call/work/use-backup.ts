@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useEffect, useMemo, useRef } from 'react'
 import { problemOf, type Schemas } from '../../../api/client'
 import { useDraft } from '../../../parts/draft'
@@ -52,9 +53,9 @@ const START: Draft = {
   brownS: '',
   transfer: '',
   others: [
-    { id: 1, name: 'Refrigerator', watts: '250', on: false },
-    { id: 2, name: 'Lights', watts: '200', on: false },
-    { id: 3, name: 'Well pump', watts: '1100', on: false },
+    { id: 1, name: t`Refrigerator`, watts: '250', on: false },
+    { id: 2, name: t`Lights`, watts: '200', on: false },
+    { id: 3, name: t`Well pump`, watts: '1100', on: false },
   ],
 }
 

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
@@ -112,21 +113,22 @@ export function WiringPlan({
   const p = plan.data
   return (
     <section
-      aria-label="Wiring plan"
+      aria-label={t`Wiring plan`}
       ref={top}
       className="grid gap-4 border-t-2 border-l-[7px] border-t-ink border-l-dead pt-3 pl-3"
     >
       <div>
         <h3 className="text-lg font-bold">
-          {job.title} <span className="text-dead">POWER OFF to work here</span>
+          {job.title} <span className="text-dead">{t`POWER OFF to work here`}</span>
         </h3>
         <ProblemNote problem={problemOf(plan.error)} />
         {before.length > 0 && (
           <p className="border-l-[7px] border-watch bg-field p-3">
-            △ Measure first, it cannot be had after: {before.map((b) => b.text.toLowerCase()).join(', ')}.{' '}
-            <Link className="font-bold underline" to={`/calls/${call.id}/live_tests`}>
-              Power-on tests
-            </Link>
+            {t`△ Measure first, it cannot be had after: ${before.map((b) => b.text.toLowerCase()).join(', ')}.`}{' '}
+            <Link
+              className="font-bold underline"
+              to={`/calls/${call.id}/live_tests`}
+            >{t`Power-on tests`}</Link>
           </p>
         )}
       </div>
@@ -137,24 +139,26 @@ export function WiringPlan({
           <div className="grid gap-4 xl:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
             <div>
               <Choice
-                label="Drawing"
+                label={t`Drawing`}
                 hideLabel
                 value={shown}
                 onChange={setShown}
                 options={[
-                  { value: 'before', label: 'Before' },
-                  { value: 'after', label: 'After' },
-                  { value: 'parts', label: 'Parts in hand' },
+                  { value: 'before', label: t`Before` },
+                  { value: 'after', label: t`After` },
+                  { value: 'parts', label: t`Parts in hand` },
                 ]}
               />
               {shown === 'parts' ? (
                 <div className="pt-2">
-                  <p className="pb-2 text-sm text-soft">After: same letter, same wire.</p>
+                  <p className="pb-2 text-sm text-soft">{t`After: same letter, same wire.`}</p>
                   <Faces
-                    terminals={p.terminals.filter((t) => t.net !== null)}
+                    terminals={p.terminals.filter((terminal) => terminal.net !== null)}
                     pins={pinsOf(call)}
                     groups={Object.fromEntries(
-                      p.terminals.filter((t) => t.net !== null).map((t) => [t.terminal, String(t.net)]),
+                      p.terminals
+                        .filter((terminal) => terminal.net !== null)
+                        .map((free) => [free.terminal, String(free.net)]),
                     )}
                   />
                 </div>
@@ -173,7 +177,9 @@ export function WiringPlan({
                   keep({ ticked: [...new Set([...ticked, ...places])].sort((a, b) => a - b) })
                 }
                 onTick={(i, on) =>
-                  keep({ ticked: on ? [...ticked, i].sort((a, b) => a - b) : ticked.filter((t) => t !== i) })
+                  keep({
+                    ticked: on ? [...ticked, i].sort((a, b) => a - b) : ticked.filter((step) => step !== i),
+                  })
                 }
               />
               <ProblemNote problem={problemOf(save.error)} />
@@ -184,7 +190,7 @@ export function WiringPlan({
             </div>
           </div>
           <details>
-            <summary className="min-h-11 cursor-pointer py-2 font-bold">Photos</summary>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`Photos`}</summary>
             <Photos call={call} />
           </details>
         </>
@@ -213,27 +219,27 @@ function UnitHas({
   const colours = entry.colours ?? {}
   const leads = outdoor
     ? [
-        ['compressor.R', 'Compressor R'],
-        ['compressor.S', 'Compressor S'],
-        ['compressor.C', 'Compressor C'],
-        ['fan.C', 'Fan common'],
-        ['fan.S', 'Fan to capacitor'],
+        ['compressor.R', t`Compressor R`],
+        ['compressor.S', t`Compressor S`],
+        ['compressor.C', t`Compressor C`],
+        ['fan.C', t`Fan common`],
+        ['fan.S', t`Fan to capacitor`],
       ]
     : kind === 'three_in_one'
       ? [
-          ['compressor.R', 'Compressor R'],
-          ['compressor.S', 'Compressor S'],
-          ['compressor.C', 'Compressor C'],
+          ['compressor.R', t`Compressor R`],
+          ['compressor.S', t`Compressor S`],
+          ['compressor.C', t`Compressor C`],
         ]
       : []
   return (
     <details className="border-b border-faint">
       <summary className="min-h-11 cursor-pointer py-2 font-bold">
-        This unit has
+        {t`This unit has`}
         <span className="pl-2 font-normal text-soft">
           {outdoor &&
-            `${entry.poles === 1 ? 'one pole' : 'two poles'}, ${entry.run_capacitor === 'two_singles' ? 'two capacitors' : 'a dual capacitor'}${entry.crankcase_heater ? ', crankcase heater' : ''}`}
-          {Object.keys(colours).length > 0 && ` · ${Object.keys(colours).length} colors`}
+            `${entry.poles === 1 ? t`one pole` : t`two poles`}, ${entry.run_capacitor === 'two_singles' ? t`two capacitors` : t`a dual capacitor`}${entry.crankcase_heater ? t`, crankcase heater` : ''}`}
+          {Object.keys(colours).length > 0 && t` · ${Object.keys(colours).length} colors`}
         </span>
       </summary>
       <div className="grid gap-3 pb-3">
@@ -241,49 +247,49 @@ function UnitHas({
           <div className="flex flex-wrap gap-3">
             {!kind.startsWith('contactor_') && (
               <Choice
-                label="Contactor"
+                label={t`Contactor`}
                 value={String(entry.poles ?? 2)}
                 onChange={(v) => onChange({ poles: Number(v) as 1 | 2 })}
                 options={[
-                  { value: '1', label: 'One pole' },
-                  { value: '2', label: 'Two poles' },
+                  { value: '1', label: t`One pole` },
+                  { value: '2', label: t`Two poles` },
                 ]}
               />
             )}
             {WITH_OLD_KIT.includes(kind) && (
               <Choice
-                label="Old kit to remove"
+                label={t`Old kit to remove`}
                 value={entry.old_kit ?? ''}
                 onChange={(v) => onChange({ old_kit: (v || null) as Wiring['old_kit'] })}
                 options={[
-                  { value: '', label: 'None' },
-                  { value: 'two_wire', label: 'Two-wire' },
-                  { value: 'three_wire', label: 'Three-wire' },
+                  { value: '', label: t`None` },
+                  { value: 'two_wire', label: t`Two-wire` },
+                  { value: 'three_wire', label: t`Three-wire` },
                 ]}
               />
             )}
             {!kind.includes('singles') && kind !== 'dual_capacitor' && (
               <Choice
-                label="Run capacitor"
+                label={t`Run capacitor`}
                 value={entry.run_capacitor ?? 'dual'}
                 onChange={(v) => onChange({ run_capacitor: v as 'dual' })}
                 options={[
-                  { value: 'dual', label: 'Dual' },
-                  { value: 'two_singles', label: 'Two singles' },
+                  { value: 'dual', label: t`Dual` },
+                  { value: 'two_singles', label: t`Two singles` },
                 ]}
               />
             )}
             <Choice
-              label="Fan leads"
+              label={t`Fan leads`}
               value={String(entry.fan_wires ?? 3)}
               onChange={(v) => onChange({ fan_wires: Number(v) as 3 | 4 })}
               options={[
-                { value: '3', label: 'Three' },
-                { value: '4', label: 'Four' },
+                { value: '3', label: t`Three` },
+                { value: '4', label: t`Four` },
               ]}
             />
             <Choice
-              label="Contactor markings"
+              label={t`Contactor markings`}
               value={entry.numbering ?? 'lettered'}
               onChange={(v) => onChange({ numbering: v as 'lettered' })}
               options={[
@@ -297,15 +303,11 @@ function UnitHas({
           <Tick
             checked={entry.crankcase_heater ?? false}
             onChange={(on) => onChange({ crankcase_heater: on })}
-          >
-            Crankcase heater
-          </Tick>
+          >{t`Crankcase heater`}</Tick>
         )}
         {leads.length > 0 && (
           <fieldset className="grid grid-cols-2 gap-3 sm:grid-cols-3">
-            <legend className="pb-1 text-sm text-soft">
-              Wire colors on this unit. Another unit may differ.
-            </legend>
+            <legend className="pb-1 text-sm text-soft">{t`Wire colors on this unit. Another unit may differ.`}</legend>
             {leads.map(([terminal, word]) => (
               <LeadColor
                 key={`${terminal} ${colours[terminal as string] ?? ''}`}
@@ -365,7 +367,7 @@ function TabCount({
       label={label}
       value={text}
       onChange={setText}
-      problem={wrong ? 'A whole number from 0 to 9.' : undefined}
+      problem={wrong ? t`A whole number from 0 to 9.` : undefined}
       onBlur={() => {
         if (!wrong && text.trim() !== kept) onLeave(count)
       }}
@@ -382,10 +384,10 @@ function Needed({
   free: Record<string, number>
   onChange: (part: Partial<Wiring>) => void
 }) {
-  const piggy = plan.tabs.filter((t) => t.piggyback)
+  const piggy = plan.tabs.filter((tab) => tab.piggyback)
   return (
-    <section aria-label="Before work starts">
-      <h4 className="border-b-2 border-ink font-bold">Before work starts</h4>
+    <section aria-label={t`Before work starts`}>
+      <h4 className="border-b-2 border-ink font-bold">{t`Before work starts`}</h4>
       <ul>
         {plan.consumables.map((c) => (
           <li key={c.item} className="flex flex-wrap items-baseline gap-x-3 border-b border-faint py-1">
@@ -394,33 +396,33 @@ function Needed({
               {c.item} <span className="text-soft">· {c.what_for}</span>
             </span>
             {c.enough !== null && (
-              <VerdictMark verdict={c.enough ? 'pass' : 'watch'} word={`${c.on_van} on the van`} />
+              <VerdictMark verdict={c.enough ? 'pass' : 'watch'} word={t`${c.on_van ?? 0} on the van`} />
             )}
           </li>
         ))}
       </ul>
       {plan.tabs.length > 0 && (
         <fieldset className="flex flex-wrap gap-3 pt-2">
-          <legend className="text-sm font-bold text-soft">Free tabs counted on this unit</legend>
-          {plan.tabs.map((t) => (
-            <div key={t.terminal} className="w-40">
+          <legend className="text-sm font-bold text-soft">{t`Free tabs counted on this unit`}</legend>
+          {plan.tabs.map((tab) => (
+            <div key={tab.terminal} className="w-40">
               <TabCount
-                key={`${t.terminal} ${free[t.terminal] ?? ''}`}
-                label={wordOf(plan, t.terminal)}
-                kept={t.terminal in free ? String(free[t.terminal]) : ''}
+                key={`${tab.terminal} ${free[tab.terminal] ?? ''}`}
+                label={wordOf(plan, tab.terminal)}
+                kept={tab.terminal in free ? String(free[tab.terminal]) : ''}
                 onLeave={(count) => {
-                  const { [t.terminal]: _, ...rest } = free
-                  onChange({ free_tabs: count === null ? rest : { ...rest, [t.terminal]: count } })
+                  const { [tab.terminal]: _, ...rest } = free
+                  onChange({ free_tabs: count === null ? rest : { ...rest, [tab.terminal]: count } })
                 }}
               />
             </div>
           ))}
         </fieldset>
       )}
-      {piggy.map((t) => (
-        <p key={t.terminal} className="pt-1">
-          <VerdictMark verdict="watch" word="No tab free" /> {wordOf(plan, t.terminal)}: {t.leads_after} leads
-          on {t.tabs} tabs.
+      {piggy.map((tab) => (
+        <p key={tab.terminal} className="pt-1">
+          <VerdictMark verdict="watch" word={t`No tab free`} />{' '}
+          {t`${wordOf(plan, tab.terminal)}: ${tab.leads_after} leads on ${tab.tabs} tabs.`}
         </p>
       ))}
       <ul className="list-disc pt-2 pl-5 text-soft">
@@ -430,7 +432,7 @@ function Needed({
       </ul>
       {plan.finding_terminals.length > 0 && (
         <p className="pt-1 text-soft">
-          <b>Which is R, S, C?</b> {plan.finding_terminals.join(' ')}
+          <b>{t`Which is R, S, C?`}</b> {plan.finding_terminals.join(' ')}
         </p>
       )}
     </section>
@@ -438,7 +440,7 @@ function Needed({
 }
 
 function wordOf(plan: Schemas['WiringOut'], terminal: string): string {
-  const row = plan.terminals.find((t) => t.terminal === terminal)
+  const row = plan.terminals.find((each) => each.terminal === terminal)
   return row ? `${row.part} ${row.word}` : terminal
 }
 
@@ -460,33 +462,31 @@ function Moves({
   const open = (plan.groups ?? []).filter((g) => g.moves.some((i) => !ticked.includes(i)))
   const next = plan.moves.findIndex((_, i) => !ticked.includes(i))
   return (
-    <section aria-label="Moves">
+    <section aria-label={t`Moves`}>
       <h4 className="border-b-2 border-ink font-bold">
-        Moves, one at a time{' '}
-        <span className="figure font-normal text-soft">
-          {ticked.length} of {plan.moves.length}
-        </span>
+        {t`Moves, one at a time`}{' '}
+        <span className="figure font-normal text-soft">{t`${ticked.length} of ${plan.moves.length}`}</span>
       </h4>
       {!gate?.ok && ticked.length < plan.moves.length && (
         <p className="border-l-[7px] border-dead bg-field p-3">
-          {gate?.why} Steps unlock once proved dead.{' '}
-          <Link className="font-bold underline" to={`/calls/${callId}/make_safe`}>
-            Make safe
-          </Link>
+          {gate?.why} {t`Steps unlock once proved dead.`}{' '}
+          <Link className="font-bold underline" to={`/calls/${callId}/make_safe`}>{t`Make safe`}</Link>
         </p>
       )}
       {plan.taps.length > 0 && (
         <p className="pt-2 font-bold">
-          Sections {plan.taps.join(' + ')} joined: {plan.taps_uf} µF.
+          {t`Sections ${plan.taps.join(' + ')} joined:`} {plan.taps_uf} µF.
         </p>
       )}
       {open.length > 0 && gate?.ok && (
         <div className="grid justify-items-start gap-2 py-2">
-          <p className="text-soft">One for one, each to the terminal of the same name; photograph first.</p>
+          <p className="text-soft">{t`One for one, each to the terminal of the same name; photograph first.`}</p>
           {open.map((g) => (
-            <Button key={g.title} className="text-left" onClick={() => onGroup(g.moves)}>
-              ✓ All of these done: {g.title}, {g.moves.length} leads
-            </Button>
+            <Button
+              key={g.title}
+              className="text-left"
+              onClick={() => onGroup(g.moves)}
+            >{t`✓ All of these done: ${g.title}, ${g.moves.length} leads`}</Button>
           ))}
         </div>
       )}
@@ -506,11 +506,11 @@ function Moves({
                   {i + 1}. {m.lead}
                 </b>
                 {m.colour && <span className="text-orange-ink"> {m.colour}</span>}
-                {m.photograph && <span className="text-sm text-soft"> · photograph first</span>}
+                {m.photograph && <span className="text-sm text-soft">{t`· photograph first`}</span>}
               </span>
               <span className="block">
                 {m.from} <span aria-hidden="true">→</span>
-                <span className="sr-only"> to </span> <b>{m.to}</b>
+                <span className="sr-only">{t`to`}</span> <b>{m.to}</b>
                 {m.note && <span className="text-soft"> · {m.note}</span>}
               </span>
             </Tick>
@@ -533,7 +533,7 @@ function Exports({ entry, callId }: { entry: Wiring; callId: number }) {
       body: JSON.stringify(entry),
     }).catch(() => null)
     if (!answered?.ok) {
-      setProblem('The file could not be made. Try again when the server answers.')
+      setProblem(t`The file could not be made. Try again when the server answers.`)
       return
     }
     const link = document.createElement('a')
@@ -545,7 +545,7 @@ function Exports({ entry, callId }: { entry: Wiring; callId: number }) {
   return (
     <div className="flex flex-wrap gap-2 pt-2">
       <Button onClick={() => fetchFile('svg')}>SVG</Button>
-      <Button onClick={() => fetchFile('pdf')}>PDF, with the moves</Button>
+      <Button onClick={() => fetchFile('pdf')}>{t`PDF, with the moves`}</Button>
       {problem && <p role="alert">{problem}</p>}
     </div>
   )
