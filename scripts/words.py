@@ -5,9 +5,12 @@ A translation whose English changed stays in the file as obsolete, so that it ca
 """
 
 import json
+import os
+import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from babel.messages.catalog import Catalog
@@ -16,6 +19,7 @@ from babel.messages.pofile import read_po, write_po
 
 ROOT = Path(__file__).parent.parent
 PROGRAM = ROOT / "src" / "orange_crank"
+SCREENS = ROOT / "frontend" / "src" / "language"
 WORDS = PROGRAM / "core" / "words"
 TABLES = PROGRAM / "core" / "tables"
 # Which fields of a table are words for people.
@@ -74,6 +78,27 @@ def save(catalog: Catalog) -> None:
         write_po(file, catalog, width=110, sort_output=True, omit_header=True, include_lineno=False)
 
 
+def screens(locale: str, to: Path = SCREENS) -> Catalog:
+    """Return the screens' catalog of a language, collected by their own tool where ``to`` is another folder."""
+    if to != SCREENS:
+        collect_screens(to)
+    with (to / f"{locale}.po").open("rb") as file:
+        return read_po(file, locale=locale)
+
+
+def collect_screens(to: Path = SCREENS) -> None:
+    """Collect every text of the screens into the catalogs of a folder, keeping translations."""
+    settings = {**os.environ, "WORDS_TO": str(to)}
+    command = ["npm", "--prefix", "frontend", "run", "--silent", "words"]
+    subprocess.run(command, cwd=ROOT, env=settings, check=True, capture_output=True)
+
+
+def screens_today() -> set[str]:
+    """Return every text of the screens as the source has it now."""
+    with TemporaryDirectory() as folder:
+        return {str(m.id) for m in screens(LOCALES[0], Path(folder)) if m.id}
+
+
 def main() -> int:
     """Update every catalog; with ``--check`` change nothing, and fail where one is out of date."""
     template = collected()
@@ -88,6 +113,14 @@ def main() -> int:
             save(catalog)
         done = sum(1 for m in catalog if m.id in today and m.string and not m.fuzzy)
         print(f"{locale}: {done} of {len(today)} templates translated ({100 * done / len(today):.0f} %)")
+    if "--check" not in sys.argv:
+        collect_screens()
+    shown = screens_today()
+    for locale in LOCALES:
+        texts = [m for m in screens(locale) if m.id]
+        stale |= {m.id for m in texts} != shown
+        done = sum(1 for m in texts if m.string)
+        print(f"{locale}: {done} of {len(shown)} screen texts translated ({100 * done / len(shown):.0f} %)")
     if stale and "--check" in sys.argv:
         print("The catalogs are out of date: run make words.")
         return 1

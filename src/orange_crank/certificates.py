@@ -33,7 +33,7 @@ EARLIER = timedelta(days=1)
 class CertificateTrouble(CrankError):
     """A certificate cannot be made, read or used."""
 
-    title = "The certificate cannot be used"
+    title = msg("The certificate cannot be used")
 
 
 @dataclass(frozen=True)

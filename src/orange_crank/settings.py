@@ -19,7 +19,7 @@ ROOT = Path(__file__).resolve().parents[2]
 class SettingTrouble(CrankError):
     """A setting cannot be used."""
 
-    title = "A setting cannot be used"
+    title = msg("A setting cannot be used")
 
 
 def _is_loopback(host: str) -> bool:

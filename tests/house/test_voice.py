@@ -7,7 +7,7 @@ from string import Formatter
 
 import pytest
 from babel.messages.catalog import Catalog
-from scripts.words import bring_up_to_date, collected, kept
+from scripts.words import bring_up_to_date, collected, kept, screens, screens_today
 
 ROOT = Path(__file__).parents[2]
 SRC, SCREENS = ROOT / "src" / "orange_crank", ROOT / "frontend" / "src"
@@ -70,6 +70,11 @@ def messages() -> dict[str, str]:
     return {str(m.id): m.locations[0][0] for m in collected() if m.id}
 
 
+def shown() -> dict[str, str]:
+    """Return every message of the program and every text of the screens, with the place it is written."""
+    return messages() | {str(m.id): m.locations[0][0] for m in screens("es") if m.id}
+
+
 def next_steps() -> list[str]:
     """Return the templates that are written as a next step."""
     found = []
@@ -100,7 +105,7 @@ FIRST = re.compile(
 # Words that are no technician's, in what is read on a screen.
 NO_WORDS = re.compile(
     r"\b(somebody|whoever|anew|hereby|thereof|colour|centre|grey|labour|metres?|organis|recognis|analys(e|ing)\b"
-    r"|favour|behaviour|programme|whilst|per cent|is told|are told|was told|asks for|wants)\b",
+    r"|favour|behaviour|programme|whilst|per cent|is told|are told|was told|asks for|wants|everybody)\b",
     re.IGNORECASE,
 )
 MOST_WORDS = 18
@@ -114,7 +119,7 @@ def sentences(template: str) -> list[str]:
 
 def test_every_message_is_short_and_in_plain_words() -> None:
     long, odd = [], []
-    for text, place in messages().items():
+    for text, place in shown().items():
         if NO_WORDS.search(text):
             odd.append(f"{place}: {text}")
         for one in sentences(text):
@@ -149,6 +154,30 @@ def test_a_translation_has_the_arguments_of_its_message() -> None:
 def test_the_catalogs_hold_every_message() -> None:
     """``make words`` brings them up to date."""
     assert {m.id for m in kept("es") if m.id} == set(messages())
+    assert {m.id for m in screens("es") if m.id} == screens_today()
+
+
+def test_every_text_of_the_screens_is_in_spanish() -> None:
+    fields = re.compile(r"\{\w+\}")
+    for text in screens("es"):
+        if text.id:
+            assert text.string, text.id
+            assert sorted(fields.findall(str(text.string))) == sorted(fields.findall(str(text.id))), text.id
+
+
+def test_no_screen_reads_a_sentence() -> None:
+    """What a screen needs to know comes as a code or a figure, never out of words for people."""
+    pattern = re.compile(r"/(?:\\.|[^/\n\\])*[A-Za-z]{3,}(?:[.:]| [a-z])(?:\\.|[^/\n\\])*/[gimsuy]*[,.)]")
+    compared = re.compile(r"[!=]== '[A-Z][a-z]+ [a-z]")
+    found = [
+        f"{path.name}: {line.strip()}"
+        for path in sorted(SCREENS.rglob("*.ts*"))
+        if ".test." not in path.name and path.name not in {"schema.d.ts", "told.ts"}
+        for line in path.read_text("utf-8").splitlines()
+        if compared.search(line)
+        or any(f".{use}(" in line and pattern.search(line) for use in ("replace", "test", "match", "exec"))
+    ]
+    assert found == []
 
 
 def test_a_translation_whose_english_changed_is_not_lost() -> None:

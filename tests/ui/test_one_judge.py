@@ -94,7 +94,7 @@ def test_a_closed_call_is_read_on_every_rung_and_entered_on_none(desk: Page, pro
     sign_on(desk, product)
     for key in EVERY_RUNG:
         desk.goto(f"{product.address}/calls/1/{key}")
-        expect(desk.get_by_text("This call is closed: what stands here is read")).to_be_visible()
+        expect(desk.get_by_text("This call is closed. You can read it")).to_be_visible()
         desk.wait_for_load_state("networkidle")
         expect(
             desk.get_by_role("button", name=re.compile("^(Save|Record|Condemn|Select this)"))

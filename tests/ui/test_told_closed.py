@@ -102,7 +102,7 @@ def test_a_cooling_clock_is_told_with_the_program_closed(
     sign_in(page, product)
     section = open_reminders(page, product)
     expect(section).to_contain_text("Notices come only while the program is open")
-    section.get_by_role("button", name="Tell me with it closed too").tap()
+    section.get_by_role("button", name="Notify me with it closed too").tap()
     expect(section).to_contain_text("Also with the program closed")
     # One came at once, and nothing between the shop and the phone could read it.
     assert [m["title"] for m in named(phone, "try")] == ["Reminders reach this device"]
@@ -148,7 +148,7 @@ def test_turned_off_and_the_next_person_is_asked_again(
     page = device.new_page()
     sign_in(page, product)
     section = open_reminders(page, product)
-    section.get_by_role("button", name="Tell me with it closed too").tap()
+    section.get_by_role("button", name="Notify me with it closed too").tap()
     expect(section).to_contain_text("Also with the program closed")
     section.get_by_role("button", name="Send one now").tap()
     expect(section).to_contain_text("sent to this device a moment ago")
@@ -172,7 +172,7 @@ def test_a_push_service_that_cannot_be_reached_is_said(device: BrowserContext, p
     page = device.new_page()
     sign_in(page, product)
     section = open_reminders(page, product)
-    section.get_by_role("button", name="Tell me with it closed too").tap()
+    section.get_by_role("button", name="Notify me with it closed too").tap()
     expect(section.get_by_role("alert")).to_contain_text("cannot reach the push service")
     expect(section.get_by_role("alert")).to_contain_text("While the program is open here it tells you")
 
@@ -186,7 +186,7 @@ def test_a_service_the_shop_cannot_reach_is_said_too(
         page = device.new_page()
         sign_in(page, product)
         section = open_reminders(page, product)
-        section.get_by_role("button", name="Tell me with it closed too").tap()
+        section.get_by_role("button", name="Notify me with it closed too").tap()
         expect(section).to_contain_text("the last message did not go out: The push service answered 503")
     finally:
         push.answers = lambda _: (201, {})

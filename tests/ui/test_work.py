@@ -296,9 +296,9 @@ def test_a_parts_list_is_imported_by_the_lead_and_a_slip_is_named(desk: Page, pr
             "buffer": (head + "OWN-7,run_capacitor,Seven,7,440,11\n").encode(),
         }
     )
-    expect(desk.get_by_text("It would bring: 1 added, 0 replaced, 1 priced.")).to_be_visible()
+    expect(desk.get_by_text("Would add 1, replace 0, price 1.")).to_be_visible()
     expect(desk.get_by_role("listitem").filter(has_text="OWN-7")).to_have_count(0)
-    desk.get_by_role("button", name="Bring it in").click()
+    desk.get_by_role("button", name="Import it").click()
     expect(desk.get_by_text("1 added, 0 replaced, 1 priced.")).to_be_visible()
     row = desk.get_by_role("listitem").filter(has_text="OWN-7")
     expect(row).to_contain_text("the shop's own")

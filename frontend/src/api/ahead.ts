@@ -214,9 +214,9 @@ const SIDES: Record<Side, { verdict: Schemas['Finding']['verdict']; word: string
   watch: { verdict: 'watch', word: t`to watch by its limit`, says: t`it is to be watched` },
   fail: { verdict: 'fail', word: t`fails by its limit`, says: t`it fails` },
   stop: { verdict: 'fail', word: t`stops the work`, says: t`it stops the work` },
-  unknown: { verdict: 'unknown', word: t`cannot be told here`, says: t`it cannot be told` },
+  unknown: { verdict: 'unknown', word: t`cannot be judged here`, says: t`it cannot be judged` },
   note: { verdict: 'note', word: t`noted`, says: t`it is noted` },
-  depends: { verdict: 'unknown', word: t`waits`, says: t`nothing is known of it` },
+  depends: { verdict: 'unknown', word: t`waits`, says: t`nothing is known about it` },
 }
 
 /** What is shown of a reading that waits: the side it is on, until the server's verdict takes its place. */
@@ -273,14 +273,14 @@ export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
     shown.ladder.stops = [
       {
         code: live.stop,
-        text: (live.why ?? '').replace(/^STOP\. /, ''),
+        text: live.stop_text ?? '',
         next_step: live.next_step ?? '',
         scope: allowed.take_dead?.ok || allowed.take_dead?.with_reason ? 'live' : 'all',
         key: 'entered-here',
         source: t`Entered here without signal`,
         since: null,
         may_lift: false,
-        lifted_by: t`The server, once it has judged what waits here`,
+        lifted_by: t`The server, once it has checked the entries here`,
         finding: null,
       },
     ]

@@ -74,7 +74,7 @@ export const SIGNED_OUT = 'orange-crank:signed-out'
 /** Answers are written in the reader's language. */
 const language: Middleware = {
   onRequest({ request }) {
-    request.headers.set(t`Accept-Language`, reads.language)
+    request.headers.set('Accept-Language', reads.language)
     return request
   },
 }
@@ -104,7 +104,7 @@ const once: Middleware = {
       const entry = `${request.method} ${request.url} ${await request.clone().text()}`
       const key = keys.get(entry) ?? crypto.randomUUID()
       keys.set(entry, key)
-      request.headers.set(t`Idempotency-Key`, key)
+      request.headers.set('Idempotency-Key', key)
     }
     return request
   },
@@ -189,6 +189,7 @@ export const NO_NETWORK: Problem = {
   title: t`No connection`,
   detail: t`No answer from the server. Your entry may or may not be saved; it is still here.`,
   next_step: t`Save again when it answers. It counts once.`,
+  code: 'no_network',
   errors: [],
   status: 0,
 }
@@ -206,6 +207,7 @@ export async function answer<T>(pending: Promise<{ data?: T; error?: unknown; re
   throw new Refusal({
     title: told?.title ?? t`Refused`,
     detail: told?.detail ?? t`The server answered ${settled.response.status}.`,
+    code: told?.code ?? 'refused',
     errors: told?.errors ?? [],
     next_step: told?.next_step ?? null,
     status: settled.response.status,

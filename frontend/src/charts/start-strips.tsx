@@ -131,14 +131,14 @@ export function StartStrips({
       for (const c of charts) c.destroy()
     }
   }, [starts, laid, until, waves])
-  const told = starts
+  const peaks = starts
     .map((s) => t`${s.label}: largest cycle ${Math.max(...s.trace.line_rms_a).toFixed(0)} A`)
     .join('; ')
   return (
     <div
       ref={box}
       role="img"
-      aria-label={t`Current, speed and volts over ${until} s. ${told}.`}
+      aria-label={t`Current, speed and volts over ${until} s. ${peaks}.`}
       className="start-strips min-w-0 border border-faint bg-field"
     />
   )

@@ -1,6 +1,7 @@
 import { t } from '@lingui/core/macro'
 import { useId } from 'react'
 import { calendarDay, day, figure } from '../quantities/format'
+import { locale } from '../quantities/reads'
 
 type Point = { taken_at: string; value: number; line_v?: number | null; outdoor_f?: number | null }
 type Band = { low: number | null; high: number | null }
@@ -154,7 +155,7 @@ export function Trend({
         {(points.length > 1 || ends.length > 0) && (
           <text x={width - 8} y={height - 6} fontSize="12" textAnchor="end" fill="var(--soft)">
             {ends.length > 0 && t1 > last
-              ? new Date(t1).toLocaleDateString('en-US', { month: 'short', year: 'numeric' })
+              ? new Date(t1).toLocaleDateString(locale(), { month: 'short', year: 'numeric' })
               : day(points.at(-1)?.taken_at ?? '')}
           </text>
         )}

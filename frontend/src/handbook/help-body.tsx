@@ -31,7 +31,7 @@ export function RuleText({ rule }: { rule: string }) {
   return (
     <Suspense fallback={<p>{t`Opening…`}</p>}>
       {cited.data.length === 0 && !at && (
-        <p className="pb-3">{t`No page says more about this rule. Find a word of it, or pick a page.`}</p>
+        <p className="pb-3">{t`No page covers this rule. Search for a word of it, or pick a page.`}</p>
       )}
       {at ? <Reader at={at} onGo={setAt} /> : <Reader at={{ page: '' }} onGo={setAt} only={cited.data} />}
     </Suspense>

@@ -90,7 +90,7 @@ export function Reader({
           <Words terms={book.data.terms.filter((term) => term.page === page.id)} />
         </>
       ) : (
-        <p>{t`No page of the handbook has this name. Pick one below, or find a word.`}</p>
+        <p>{t`No handbook page has this name. Pick one below, or search for a word.`}</p>
       )}
       <nav aria-label={t`Pages of the handbook`} className="border-t-2 border-ink pt-2">
         <ul className="columns-1 gap-4 sm:columns-2">

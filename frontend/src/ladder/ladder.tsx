@@ -28,8 +28,7 @@ const dangerWords = { live: t`POWER ON`, dead: t`POWER OFF`, none: '' } as const
 
 function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; onOpen: () => void }) {
   const energized = rung.status === 'energized'
-  const planned = rung.status === 'planned'
-  const judged = !planned && !(rung.verdict === 'unknown' && rung.status !== 'energized')
+  const judged = !(rung.verdict === 'unknown' && rung.status !== 'energized')
   return (
     <button
       type="button"
@@ -41,8 +40,8 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
     >
       <span className="flex flex-wrap items-center gap-x-2 px-2">
         <span className="figure w-5 text-right text-sm text-soft">{rung.number}</span>
-        <span className={`font-bold ${planned ? 'text-soft' : ''}`}>{rung.title}</span>
-        {rung.danger !== 'none' && !planned && (
+        <span className="font-bold">{rung.title}</span>
+        {rung.danger !== 'none' && (
           <span
             className={`text-xs font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}
             aria-hidden="true"
@@ -50,9 +49,7 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
             {dangerWords[rung.danger]}
           </span>
         )}
-        <span
-          className={`order-last w-full min-w-0 truncate pl-7 text-[0.9375rem] sm:order-none sm:ml-auto sm:w-auto sm:flex-1 sm:pl-0 sm:text-right ${planned ? 'text-soft' : ''}`}
-        >
+        <span className="order-last w-full min-w-0 truncate pl-7 text-[0.9375rem] sm:order-none sm:ml-auto sm:w-auto sm:flex-1 sm:pl-0 sm:text-right">
           {rung.load}
         </span>
         {judged && (
@@ -61,16 +58,12 @@ function RungRow({ rung, selected, onOpen }: { rung: Rung; selected: boolean; on
           </span>
         )}
       </span>
-      <span
-        className={`flex items-center ${energized ? 'text-orange' : planned ? 'text-faint' : 'text-line'}`}
-      >
+      <span className={`flex items-center ${energized ? 'text-orange' : 'text-line'}`}>
         <span className="wire w-3 shrink-0" />
         {rung.contacts.map((c) => (
           <span key={c.word} className="flex min-w-0 items-center">
             <ContactSymbol closed={c.closed} />
-            <span
-              className={`truncate px-0.5 text-[0.72rem] sm:px-1 sm:text-[0.8125rem] ${planned ? 'text-soft' : 'text-ink'}`}
-            >
+            <span className="truncate px-0.5 text-[0.72rem] text-ink sm:px-1 sm:text-[0.8125rem]">
               {c.word}
               <span className="sr-only">{c.closed ? t`, closed` : t`, open`}. </span>
             </span>

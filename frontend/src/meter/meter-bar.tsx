@@ -259,7 +259,7 @@ function Switches({ meter, standing }: { meter: Schemas['MeterOut']; standing: R
           busy={move.isPending && move.variables.what === what}
           onClick={() => move.mutate({ what, on: !on })}
         >
-          {SWITCHES[what]?.[on ? 0 : 1] ?? `${what} ${on ? 'on' : 'off'}`}
+          {SWITCHES[what]?.[on ? 0 : 1] ?? `${what} ${on ? t`on` : t`off`}`}
         </Button>
       ))}
       <ProblemNote problem={problemOf(move.error)} />

@@ -80,7 +80,7 @@ export function BeginShop() {
     <main className="mx-auto max-w-xl p-4 pt-8">
       <h1 className="text-2xl font-bold">{t`Begin your shop`}</h1>
       <p className="pb-4 text-soft">
-        {t`These records are empty. Say what the shop is called and who works here; everything else comes as you go. To look around first, start the demo instead:`}{' '}
+        {t`No records yet. Enter the shop's name and the people who work here; the rest comes later. To look around first, start the demo instead:`}{' '}
         <code className="figure">{t`make demo`}</code> {t`with another data folder.`}
       </p>
       <Form label={t`Begin your shop`} className="grid gap-4" onSubmit={() => begin.mutate(undefined)}>
@@ -126,7 +126,7 @@ export function BeginShop() {
                 value={passphrase}
                 onChange={setPassphrase}
                 autoComplete="new-password"
-                hint={t`Twelve characters at least: four plain words do well. Keep it to yourself.`}
+                hint={t`At least twelve characters: four plain words work well. Keep it to yourself.`}
                 problem={fieldProblem(problem, 'passphrase')}
               />
             ) : (
@@ -144,7 +144,7 @@ export function BeginShop() {
             onClick={() => setPeople([...people, { name: '', role: 'technician' }])}
           >{t`Add another person`}</Button>
         </div>
-        <p className="text-soft">{t`You begin as lead: you set standards, prices and people. The others choose their own passphrase: invite them on Shop, People, once you are in.`}</p>
+        <p className="text-soft">{t`You start as lead: you set standards, prices and people. Invite the others under Shop, People; they choose their own passphrase.`}</p>
         <ProblemNote problem={problem} />
         <Button
           kind="primary"

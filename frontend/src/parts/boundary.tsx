@@ -19,7 +19,7 @@ export class Boundary extends Component<{ children: ReactNode; place: string }, 
     return (
       <div role="alert" className="m-4 max-w-xl border-2 border-fail bg-field p-3">
         <p className="font-bold text-fail">{t`✕ This screen failed`}</p>
-        <p>{t`Program error. What you saved is safe; what you typed is kept on this phone.`}</p>
+        <p>{t`Program error. Saved entries are safe; what you typed stays on this phone.`}</p>
         <p className="font-bold">{t`→ Open it again, or go on with another rung.`}</p>
         <Button className="mt-2" onClick={() => this.setState({ failed: false })}>{t`Open it again`}</Button>
       </div>

@@ -46,7 +46,7 @@ export function Join({ onDone }: { onDone: () => void }) {
       {whom.data ? (
         <Form label={t`Choose a passphrase`} className="grid gap-4" onSubmit={() => accept.mutate(undefined)}>
           <h1 className="text-2xl font-bold">{t`Welcome, ${whom.data.name}`}</h1>
-          <p className="text-soft">{t`Choose what you sign in by from now on. Twelve characters at least: four plain words do well, and are soon typed with gloves off.`}</p>
+          <p className="text-soft">{t`Choose your passphrase. At least twelve characters: four plain words work well.`}</p>
           <SecretField
             label={t`Passphrase`}
             value={passphrase}
@@ -78,7 +78,7 @@ export function Join({ onDone }: { onDone: () => void }) {
           {whom.error ? (
             <ProblemNote problem={problemOf(whom.error)} />
           ) : (
-            <p>{t`The address is not whole. Scan the code again, or ask for a new invitation.`}</p>
+            <p>{t`The address is incomplete. Scan the code again, or get a new invitation.`}</p>
           )}
           <Button onClick={leave}>{t`Go to the sign-in`}</Button>
         </div>

@@ -8,7 +8,7 @@ const MAP: { keys: string[]; does: string }[] = [
   { keys: ['n'], does: t`New reading on the call; new call on the list` },
   { keys: ['/'], does: t`Find` },
   { keys: [t`Enter`], does: t`Next field; save from the last one` },
-  { keys: [t`Esc`], does: t`Close what lies on top` },
+  { keys: [t`Esc`], does: t`Close the top sheet` },
   { keys: ['?'], does: t`This list` },
 ]
 

@@ -57,7 +57,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   if (all.length === 0) return null
   const say = [
     waiting.length > 0 && `${waiting.length} ${waiting.length === 1 ? t`entry waits` : t`entries wait`} here`,
-    refused.length > 0 && `${refused.length} refused`,
+    refused.length > 0 && t`${refused.length} refused`,
   ].filter(Boolean)
   return (
     <div
@@ -70,7 +70,7 @@ export function OutboxBar({ lost }: { lost: boolean }) {
         type="button"
         className="ml-auto min-h-11 underline"
         onClick={() => setOpen(true)}
-      >{t`Look at ${all.length === 1 ? 'it' : 'them'}`}</button>
+      >{t`Show`}</button>
       <Sheet
         open={open}
         onOpenChange={setOpen}
@@ -100,7 +100,7 @@ function One({ entry, onGone }: { entry: Waiting; onGone?: () => void }) {
   const mine = isMine(entry)
   const dead = entry.fate === 'refused' && wantsReason(entry)
   // Of a state of the call that is gone: sent again, it proves no more than before.
-  const stale = entry.kind === 'make-safe' && entry.problem?.title === 'Someone else saved first'
+  const stale = entry.kind === 'make-safe' && entry.problem?.code === 'conflict'
   const act = (step: Promise<unknown>) => {
     setBusy(true)
     step.finally(() => setBusy(false))
@@ -177,8 +177,8 @@ function StandsNow({ id, entry }: { id: number; entry: Waiting }) {
     .find(Boolean)
   return (
     <p className="text-sm">
-      {t`On the call now: ${call.status === 'closed' ? 'closed' : call.state.words}. ${call.state.why}`}
-      {last && t` Last: ${last.kind.replaceAll('_', ' ')}, ${last.person}, ${clock(last.happened_at)}.`}
+      {t`On the call now: ${call.status === 'closed' ? t`closed` : call.state.words}. ${call.state.why}`}
+      {last && t` Last: ${EVENTS[last.kind] ?? t`Make safe`}, ${last.person}, ${clock(last.happened_at)}.`}
       {there && t` There: ${spoken(there.entry.value, there.unit)}, ${there.person}.`}
     </p>
   )
@@ -238,7 +238,11 @@ export function OutboxOfCall({ call }: { call: Call }) {
         <One key={w.seq} entry={w} />
       ))}
       {own.length > refused.length && (
-        <p className="border-l-[7px] border-unknown bg-field p-3">{t`${own.length - refused.length} of what stands here ${own.length - refused.length === 1 ? 'waits' : 'wait'} on this device; the server will judge.`}</p>
+        <p className="border-l-[7px] border-unknown bg-field p-3">
+          {own.length - refused.length === 1
+            ? t`1 entry here is still on this device. The server will check it.`
+            : t`${own.length - refused.length} entries here are still on this device. The server will check them.`}
+        </p>
       )}
     </section>
   )

@@ -74,6 +74,7 @@ describe('a draft', () => {
 describe('a refusal', () => {
   const problem = {
     title: 'Check the entry',
+    code: 'input_problem',
     detail: 'x',
     errors: [{ field: 'compressors[0].lra_a', label: 'Compressor 1, LRA', wanted: 'a number', got: 'abc' }],
     next_step: 'Look again.',

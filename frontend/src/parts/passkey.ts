@@ -39,8 +39,9 @@ async function told(asked: Promise<Credential | null>): Promise<Json> {
   if (!(found instanceof PublicKeyCredential))
     throw new Refusal({
       title: t`No passkey`,
-      detail: t`The device gave no passkey: it was called off, or keeps none for this address.`,
+      detail: t`No passkey from this device: canceled, or none saved for this address.`,
       next_step: t`Sign in by your passphrase; a passkey is made on Shop, Your sign-in.`,
+      code: 'refused',
       errors: [],
       status: 0,
     })

@@ -46,9 +46,6 @@ export function ReadsPicks({ value, onChange }: { value: Reads; onChange: (next:
         onChange={(v) => pick('language', v as Reads['language'])}
         options={LANGUAGES}
       />
-      {value.language === 'es' && (
-        <p className="text-soft">{t`Paros, próximos pasos, hallazgos, pruebas y causas en español; las etiquetas de las pantallas siguen en inglés.`}</p>
-      )}
       <Choice
         label={t`Temperatures`}
         value={value.temperature}

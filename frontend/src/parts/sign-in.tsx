@@ -19,13 +19,13 @@ export function SignIn({ session, headed = true }: { session: Session; headed?: 
       {session.demo ? (
         <>
           {headed && <h1 className="text-2xl font-bold">{t`Who's working?`}</h1>}
-          <p className="pb-4 text-soft">{t`Every reading keeps the name of who took it. The demo's people are made up and sign in by a tap; a shop's own sign in by a passphrase.`}</p>
+          <p className="pb-4 text-soft">{t`Every reading keeps the name of the person who took it. Demo people sign in by a tap; a shop's own people use a passphrase.`}</p>
           <DemoPeople people={session.people} />
         </>
       ) : (
         <>
           {headed && <h1 className="text-2xl font-bold">{t`Sign in`}</h1>}
-          <p className="pb-4 text-soft">{t`Every reading keeps the name of who took it.`}</p>
+          <p className="pb-4 text-soft">{t`Every reading keeps the name of the person who took it.`}</p>
           <ByPassphrase canSignIn={session.can_sign_in} />
         </>
       )}
@@ -105,7 +105,7 @@ function ByPassphrase({ canSignIn }: { canSignIn: boolean }) {
           >{t`Use a passkey`}</Button>
         )}
       </div>
-      <p className="text-sm text-soft">{t`New here, or forgotten? The lead or the office shows you a code to scan: Shop, People, Invite.`}</p>
+      <p className="text-sm text-soft">{t`New here, or forgot it? The lead or the office shows you a code to scan: Shop, People, Invite.`}</p>
     </Form>
   )
 }

@@ -31,7 +31,11 @@ export function ThisDevice({
       )}
       {session.shared && !session.proved && (session.may ?? []).includes('manage') && <ManageHere />}
       {waits > 0 && (
-        <p className="border-l-[7px] border-unknown bg-field p-3">{t`${waits === 1 ? t`One entry waits` : t`${waits} entries wait`} here. What is yours stays on this device, and is sent when you sign in on it again.`}</p>
+        <p className="border-l-[7px] border-unknown bg-field p-3">
+          {waits === 1
+            ? t`One entry waits here. It stays on this device and is sent when you sign in here again.`
+            : t`${waits} entries wait here. Yours stay on this device and are sent when you sign in here again.`}
+        </p>
       )}
       <ProblemNote problem={problemOf(leave.error)} />
       <div className="flex flex-wrap gap-2 border-t-2 border-line pt-3">

@@ -65,7 +65,7 @@ async function renewed(held: PushSubscription | null, key: string): Promise<Push
   )
 }
 
-export const NOT_REACHED = t`This device cannot reach the push service of its browser. While the program is open here it tells you all the same.`
+export const NOT_REACHED = t`This device cannot reach its browser's push service. You still get notices here while the program is open.`
 
 /** Have this device told from now on; throws NOT_REACHED as words where its browser's service does not answer. */
 export async function tellClosed(key: string): Promise<Schemas['Reminders']> {

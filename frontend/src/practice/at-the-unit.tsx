@@ -131,9 +131,7 @@ export function UnitBar({ call }: { call: Call }) {
           <AlertDialog.Overlay className="fixed inset-0 z-50 bg-black/80" />
           <AlertDialog.Content className="fixed top-1/2 left-1/2 z-[60] max-h-[92dvh] w-[min(34rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border-4 border-fail bg-plane p-5">
             <AlertDialog.Title className="text-2xl font-bold text-fail">{t`✕ You would have been hurt`}</AlertDialog.Title>
-            <AlertDialog.Description className="py-2 text-lg">
-              {harm?.text.replace(/^You would have been hurt: /, '')}
-            </AlertDialog.Description>
+            <AlertDialog.Description className="py-2 text-lg">{harm?.text}</AlertDialog.Description>
             {harm && harm.skipped.length > 0 && (
               <>
                 <p className="font-bold">{t`What was skipped:`}</p>
@@ -180,7 +178,7 @@ function Race({ race, me }: { race: string; me: number }) {
       {others.map((r) => (
         <span key={r.id}>
           {' '}
-          · {r.learner}: {r.ended_at ? 'done' : `${r.acts} acts`}
+          · {r.learner}: {r.ended_at ? t`done` : t`${r.acts} steps`}
         </span>
       ))}
     </span>
@@ -205,7 +203,7 @@ function End({ call }: { call: Call }) {
     <>
       <Button className="px-3" onClick={() => setAsking(true)}>{t`End & score`}</Button>
       <Sheet open={asking} onOpenChange={setAsking} title={t`End this practice call?`}>
-        <p className="pb-3">{t`What is on the record now is scored; after that neither the unit nor its score changes.`}</p>
+        <p className="pb-3">{t`Scores the record as it is now. After that, neither the unit nor the score changes.`}</p>
         <ProblemNote problem={problemOf(end.error)} />
         <Button
           kind="primary"
@@ -506,7 +504,7 @@ function Hands({ state, go, busy }: Doing) {
                 pressed={off}
                 act={{ verb: 'lead', lead, on: off, taped } as Act}
               >
-                {word}: {off ? 'off' : 'on'}
+                {word}: {off ? t`off` : t`on`}
               </Do>
             )
           })}
@@ -515,7 +513,7 @@ function Hands({ state, go, busy }: Doing) {
       <fieldset className="grid justify-items-start gap-2">
         <legend className="text-sm font-bold text-soft">{t`Wire`}</legend>
         <Do go={go} busy={busy} act={{ verb: 'wire' } as Act}>{t`Wire it as checked on the call`}</Do>
-        <p className="text-sm text-soft">{t`Land the leads on the Aid or the Contactor & capacitors rung and check them there: what was checked last is what gets wired, right or wrong. Then start it and watch.`}</p>
+        <p className="text-sm text-soft">{t`Wire the leads on the Aid or the Contactor & capacitors rung and check them there. The last check is what gets wired, right or wrong. Then start it and watch.`}</p>
       </fieldset>
     </div>
   )

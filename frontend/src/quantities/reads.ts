@@ -27,6 +27,9 @@ function kept(): Reads {
 /** How figures are read on this page, from its opening to its end: nothing typed in one unit is taken in another. */
 export const reads: Reads = kept()
 
+/** Whose dates and hours are written: the reader's language as their country writes it. */
+export const locale = () => `${reads.language}${reads.region.slice(2)}`
+
 /** Whether figures and sentences are told otherwise than the core writes them. */
 export const otherwise = () => reads.temperature === 'C' || reads.distance === 'm'
 

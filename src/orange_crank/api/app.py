@@ -262,5 +262,5 @@ def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
         if found is not None:
             return found
         return problems.respond(
-            Problem(title="Not here", detail=msg("Nothing answers at this address.")), 404
+            Problem(title=msg("Not here"), detail=msg("Nothing answers at this address.")), 404
         )

@@ -215,7 +215,7 @@ class SameSite:
             own = origin is None or origin == f"{scope['scheme']}://{heads.get('host', '')}"
             if site not in (None, "same-origin", "none") or not own:
                 refused = Problem(
-                    title="From another site",
+                    title=msg("From another site"),
                     detail=msg("This was sent by a page of another site. Nothing was done."),
                     next_step=msg("Open Orange Crank at its own address and do it there."),
                 )

@@ -25,12 +25,12 @@ MOST_AT_ONCE = 800  # lines and requests of one process; each phone holds one or
 # Of one address: ten people behind one router hold some sixty; a proxy that is named holds everybody's.
 MOST_PER_ADDRESS = 200
 BUSY = Problem(
-    title="Too many connections",
+    title=msg("Too many connections"),
     detail=msg("This server, or this address, has as many connections as it takes. Nothing was saved."),
     next_step=msg("Wait a moment and try again."),
 )
 TOO_SLOW = Problem(
-    title="Too slow",
+    title=msg("Too slow"),
     detail=msg("The rest of the entry did not come in time. Nothing was saved."),
     next_step=msg("Send it again where the signal is better; the entry stays on the screen."),
 )

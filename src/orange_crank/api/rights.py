@@ -28,7 +28,7 @@ Owner = Callable[[Mapping[str, str]], int | None]
 class NotAllowed(CrankError):
     """Somebody is signed in, and it is not theirs to do."""
 
-    title = "Not allowed for your role"
+    title = msg("Not allowed for your role")
 
 
 @dataclass(frozen=True)

@@ -246,7 +246,7 @@ def sign_in_to_demo(entry: DemoSignIn, request: Request, response: Response) -> 
     """Sign in as one of the demo's people; on no server but the demo's."""
     if not _demo(request):
         raise GateClosed(
-            msg("This server runs no demo: here everybody signs in by a passphrase."),
+            msg("This server runs no demo. Sign in with a passphrase."),
             next_step=msg("Sign in by your name and passphrase."),
         )
     with records_of(practice=False), session():

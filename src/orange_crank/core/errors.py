@@ -101,6 +101,7 @@ class Problem(BaseModel):
 
     title: Prose
     detail: Prose
+    code: str = Field(default="refused", description="Which refusal it is, for programs")
     status: int | None = None
     errors: list[FieldProblem] = Field(default_factory=list)
     next_step: Prose | None = Field(default=None, description="What to do now")
@@ -109,7 +110,12 @@ class Problem(BaseModel):
 class CrankError(Exception):
     """Root of every refusal the product makes on purpose."""
 
-    title = "Refused"
+    title = msg("Refused")
+    code = "refused"
+
+    def __init_subclass__(cls) -> None:
+        """Name the refusal for programs by its class: ``BeyondTable`` is ``beyond_table``."""
+        cls.code = re.sub(r"(?<=[a-z])(?=[A-Z])", "_", cls.__name__).lower()
 
     def __init__(self, detail: str, *, next_step: str | None = None) -> None:
         super().__init__(detail)
@@ -118,7 +124,7 @@ class CrankError(Exception):
 
     def problem(self) -> Problem:
         """Return the refusal as problem details."""
-        return Problem(title=self.title, detail=self.detail, next_step=self.next_step)
+        return Problem(title=self.title, detail=self.detail, code=self.code, next_step=self.next_step)
 
 
 class InputProblem(CrankError):
@@ -141,7 +147,13 @@ class InputProblem(CrankError):
 
     def problem(self) -> Problem:
         """Return the refusal with one entry per field."""
-        return Problem(title=self.title, detail=self.detail, errors=self.errors, next_step=self.next_step)
+        return Problem(
+            title=self.title,
+            detail=self.detail,
+            code=self.code,
+            errors=self.errors,
+            next_step=self.next_step,
+        )
 
 
 def _input_problem_again(errors: list[FieldProblem], next_step: str | None) -> InputProblem:

@@ -15,7 +15,7 @@ Column = NDArray[np.float64]
 class FileProblem(CrankError):
     """A file cannot be read; says what is wrong and where."""
 
-    title = "The file cannot be read"
+    title = msg("The file cannot be read")
 
 
 _SCALE = {"a": 1.0, "ma": 1e-3, "ka": 1e3, "v": 1.0, "mv": 1e-3, "kv": 1e3}

@@ -51,7 +51,7 @@ BLOBS: Mapping[str, str] = {"photo": "jpeg", "sound": "wav"}
 class BackupTrouble(CrankError):
     """A backup cannot be made, read or restored; nothing was touched."""
 
-    title = "The backup cannot be used"
+    title = msg("The backup cannot be used")
 
 
 class BackupManifest(seal.SealedManifest):

@@ -38,13 +38,13 @@ _nobodys: list[str] = []
 class NotSignedIn(CrankError):
     """Nobody is signed in on this device, or not any more."""
 
-    title = "Sign in first"
+    title = msg("Sign in first")
 
 
 class TooManyTries(CrankError):
     """Somebody tried in vain too often; ``wait_s`` says for how long to wait."""
 
-    title = "A moment, please"
+    title = msg("A moment, please")
 
     def __init__(self, wait_s: float) -> None:
         minutes = max(1, round(wait_s / 60))

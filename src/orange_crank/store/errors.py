@@ -7,31 +7,31 @@ from orange_crank.core.messages import msg
 class NotFound(CrankError):
     """Nothing on record has that number."""
 
-    title = "Not on record"
+    title = msg("Not on record")
 
 
 class Conflict(CrankError):
     """Somebody else saved first; both versions are kept for the person to settle."""
 
-    title = "Someone else saved first"
+    title = msg("Someone else saved first")
 
 
 class WrongPerson(CrankError):
     """A save was meant for another person than the one signed in; nothing was saved."""
 
-    title = "Another person is signed in"
+    title = msg("Another person is signed in")
 
 
 class RecordsAway(CrankError):
     """The database cannot be reached; nothing was saved."""
 
-    title = "Can't reach the records"
+    title = msg("Can't reach the records")
 
 
 class NewerRecords(CrankError):
     """The records hold what this program does not know yet."""
 
-    title = "The records are newer than this program"
+    title = msg("The records are newer than this program")
 
 
 def refuse_changed(was: float, held: float) -> None:

@@ -35,7 +35,7 @@ OWNER = "orange_crank_owner"
 class ServerTrouble(CrankError):
     """The database server cannot be laid out or started."""
 
-    title = "The database does not start"
+    title = msg("The database does not start")
 
 
 def program(*names: str) -> str:

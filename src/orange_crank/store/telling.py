@@ -81,7 +81,7 @@ class ToLookAfter(Protocol):
 class TooSoon(CrankError):
     """A message was sent a moment ago."""
 
-    title = "Wait a moment"
+    title = msg("Wait a moment")
 
 
 def _hash(endpoint: str) -> str:

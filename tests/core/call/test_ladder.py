@@ -75,13 +75,6 @@ def test_ten_rungs_stand_in_working_order() -> None:
     assert ["make_safe", "plate", "dead_tests", "live_tests"] == [r.key for r in rungs[:4]]
 
 
-def test_a_rung_that_is_not_built_says_what_will_stand_there() -> None:
-    for r in build_ladder(facts()).rungs:
-        if r.status == "planned":
-            assert len(r.load) > 10
-            assert not any(c.closed for c in r.contacts)
-
-
 def test_without_a_plate_a_reading_is_kept_and_its_verdict_waits() -> None:
     ladder = build_ladder(facts([start(1, 0, 80)], plate=None))
     assert "no_plate" == ladder.readings[0].code

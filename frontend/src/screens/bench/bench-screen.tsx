@@ -36,7 +36,7 @@ export function BenchScreen() {
     <div className="mx-auto max-w-5xl p-3 sm:p-5">
       <LabTabs />
       <h1 className="text-2xl font-bold">{t`Practice`}</h1>
-      <p className="max-w-prose pb-3 text-soft">{t`Practice calls on a simulated unit. Mistakes have real consequences; shop records are not touched.`}</p>
+      <p className="max-w-prose pb-3 text-soft">{t`Practice calls on a simulated unit. Mistakes have consequences there; shop records stay untouched.`}</p>
       {PRACTICE && (
         <p className="pb-3">
           <a href="/bench" className="underline">{t`Leave practice`}</a>
@@ -190,10 +190,8 @@ function Skills({ home }: { home: Home }) {
   if (!home.skills.some((s) => s.of > 0)) return null
   return (
     <section aria-label={t`Skills`}>
-      <h2 className="text-lg font-bold">{t`How you stand`}</h2>
-      <p className="text-soft">
-        {t`Over your last`} {home.skills[0]?.of} {t`calls.`}
-      </p>
+      <h2 className="text-lg font-bold">{t`Your record`}</h2>
+      <p className="text-soft">{t`Your last ${home.skills[0]?.of ?? 0} calls.`}</p>
       <ul className="grid gap-1 pt-1 sm:grid-cols-2">
         {home.skills.map((s) => (
           <li key={s.skill} className="grid grid-cols-[10rem_1fr_auto] items-center gap-2">
@@ -265,7 +263,7 @@ function Lead({ home, onSet }: { home: Home; onSet: () => void }) {
           value={learner}
           onChange={setLearner}
           options={[
-            { value: '', label: t`Pick somebody` },
+            { value: '', label: t`Pick a person` },
             ...learners.map((p) => ({ value: String(p.id), label: p.name })),
           ]}
         />
@@ -292,8 +290,8 @@ function Lead({ home, onSet }: { home: Home; onSet: () => void }) {
         >{t`Set it`}</Button>
       </div>
       <ProblemNote problem={problemOf(set.error)} />
-      {set.isSuccess && <p role="status">{t`✓ Set. It stands on their Practice page.`}</p>}
-      <Runs title={t`Everybody's calls`} runs={home.everybody} who />
+      {set.isSuccess && <p role="status">{t`✓ Set. It is on their Practice page.`}</p>}
+      <Runs title={t`Everyone's calls`} runs={home.everybody} who />
     </section>
   )
 }

@@ -43,14 +43,14 @@ export function ScoreScreen() {
             className={`text-2xl font-bold ${score.passed ? 'text-pass' : 'text-fail'}`}
           >{t`${score.passed ? t`✓ Passed` : t`✕ Not passed`}: ${figure(score.total)} of 100`}</h1>
           <p>
-            {t`It was:`} <b>{score.cause}</b>
+            {t`Cause:`} <b>{score.cause}</b>
             {t`. ${figure(score.minutes)} minutes; an expert took ${figure(score.best_minutes)}.`}
           </p>
           {score.cost > 0 && <p>{t`Your mistakes would have cost about $${figure(score.cost, 6)}.`}</p>}
           {score.hurt && (
             <div className="mt-2 border-l-[7px] border-fail p-2">
-              <p className="font-bold text-fail">{score.hurt}</p>
-              <p>{t`Skipped: ${score.skipped.join('; ') || t`nothing that would have shown it`}.`}</p>
+              <p className="font-bold text-fail">{t`You would have been hurt: ${score.hurt}`}</p>
+              <p>{t`Skipped: ${score.skipped.join('; ') || t`no test that would have shown it`}.`}</p>
             </div>
           )}
           <p className="flex flex-wrap gap-3 pt-2">
@@ -140,8 +140,8 @@ function Tests({ sheet, onMoment }: { sheet: ScoreOut; onMoment: (act: number) =
   if (tests.length === 0) return null
   return (
     <section aria-label={t`Tests`}>
-      <h2 className="text-lg font-bold">{t`What your tests told`}</h2>
-      <p className="text-soft">{t`How sure of the true cause one could be, before and after.`}</p>
+      <h2 className="text-lg font-bold">{t`What each test showed`}</h2>
+      <p className="text-soft">{t`Chance of the true cause, before and after.`}</p>
       <ul>
         {tests.map((test) => (
           <li key={test.test} className="flex flex-wrap items-center gap-x-3 border-t border-faint py-1">
@@ -156,7 +156,7 @@ function Tests({ sheet, onMoment }: { sheet: ScoreOut; onMoment: (act: number) =
               {percent(test.before)} → {percent(test.after)}
             </span>
             {test.best && (
-              <span className="basis-full text-sm text-soft">{t`Would have told most: ${test.best}.`}</span>
+              <span className="basis-full text-sm text-soft">{t`Most useful here: ${test.best}.`}</span>
             )}
           </li>
         ))}
@@ -178,7 +178,9 @@ function Race({ sheet }: { sheet: ScoreOut }) {
           <li key={r.id} className="flex flex-wrap gap-3 py-1">
             <span className="min-w-32 flex-1">{r.learner}</span>
             <span className="figure">{r.ended_at ? `${figure(r.total ?? 0)} points` : t`under way`}</span>
-            <span className="text-soft">{t`${r.ended_at ? `${figure(r.minutes ?? 0)} min, ` : ''}${r.acts} acts`}</span>
+            <span className="text-soft">
+              {r.ended_at ? t`${figure(r.minutes ?? 0)} min, ${r.acts} steps` : t`${r.acts} steps`}
+            </span>
           </li>
         ))}
       </ul>

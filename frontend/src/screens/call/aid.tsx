@@ -246,7 +246,11 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
         )}
       </div>
       <ul className="figure flex flex-wrap gap-x-5 text-sm">
-        <li>{t`up to speed ${p.time_to_speed_s === null ? 'never' : `${figure(p.time_to_speed_s, 2)} s`}`}</li>
+        <li>
+          {p.time_to_speed_s === null
+            ? t`never up to speed`
+            : t`up to speed ${figure(p.time_to_speed_s, 2)} s`}
+        </li>
         <li>{t`largest cycle ${figure(p.max_cycle_rms_a, 3)} A`}</li>
         <li>{t`100 ms ${figure(p.inrush_100ms_a, 3)} A`}</li>
         <li>{t`dip ${figure(p.sag_pct, 2)} %`}</li>

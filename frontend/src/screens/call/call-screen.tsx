@@ -20,7 +20,6 @@ import { useTitle, useWide } from '../../parts/title'
 import { useWaits } from '../../parts/waits'
 import { usePerson } from '../../parts/who'
 import { clock, day } from '../../quantities/format'
-import { Planned } from './planned'
 import { useSkip } from './why/use-why'
 
 const MakeSafe = lazy(early(() => import('./make-safe').then((m) => ({ default: m.MakeSafe }))))
@@ -363,7 +362,7 @@ function Start({ call, onOpen, onFinish }: Omit<Leads, 'next'>) {
 function ClosedNote({ call }: { call: Call }) {
   return (
     <p className="mb-4 border-l-[7px] border-line bg-field p-3">
-      {t`This call is closed: what stands here is read, not entered. It is judged as it was when it was closed`}
+      {t`This call is closed. You can read it, not change it. It keeps the judgment from when it was closed`}
       {call.closed_at && `, ${day(call.closed_at)} ${clock(call.closed_at)}`}.
       {call.closed_reason && t` Left open: ${call.closed_reason}`}
     </p>
@@ -478,7 +477,7 @@ function Workbench({
     else if (top?.parentElement) top.parentElement.scrollTop = 0
     head.current?.focus({ preventScroll: true })
   }, [rung.key])
-  const edge = rung.status === 'planned' ? '' : rung.danger === 'live' ? 'edge-live' : 'edge-dead'
+  const edge = rung.danger === 'live' ? 'edge-live' : 'edge-dead'
   return (
     <section
       aria-label={rung.title}
@@ -490,7 +489,7 @@ function Workbench({
         <h2 ref={head} tabIndex={-1} className="text-xl font-bold outline-none">
           {rung.title}
         </h2>
-        {rung.danger !== 'none' && rung.status !== 'planned' && (
+        {rung.danger !== 'none' && (
           <span className={`font-bold ${rung.danger === 'live' ? 'text-orange-ink' : 'text-dead'}`}>
             {rung.danger === 'live' ? t`POWER ON` : t`POWER OFF`}
           </span>
@@ -527,7 +526,6 @@ function Workbench({
             <Suspense fallback={<p>{t`Opening…`}</p>}>{Room && <Room call={call} />}</Suspense>
           </Boundary>
         </ReadOnlyRoom>
-        {rung.status === 'planned' && <Planned rung={rung} />}
       </div>
       {!wide && (
         <Way

@@ -528,9 +528,20 @@ function ReadingForm({
   )
 }
 
+/** What was safe on the call as a reading was taken. */
+const STATES: Record<string, string> = {
+  as_found: t`as found`,
+  dead_proved: t`proved dead`,
+  control_live: t`control power on`,
+  live: t`power on`,
+  lapsed: t`dead check expired`,
+}
+
 /** The readings of a call, newest first; each can be corrected where it is listed. */
 export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
   const reference = useReference()
+  const modes = reference.data?.meter_modes
+  const wires = reference.data?.conductors
   // A stop leads here, to the reading that raised it.
   const { hash } = useLocation()
   const aimed = /^#reading-(\d+)$/.exec(hash)?.[1]
@@ -582,11 +593,13 @@ export function Readings({ call, only }: { call: Call; only?: 'dead' }) {
             }
           >
             <p className="pt-2 text-sm text-soft">
-              {r.person} · {r.call_state.replaceAll('_', ' ')}
+              {r.person} · {STATES[r.call_state] ?? r.call_state}
               {verdict?.old_part && t` · of the old part: “${verdict.old_part}” came after it`}
-              {r.entry.mode && t` · ${r.entry.mode.replace('_', ' ')} on ${r.entry.conductor ?? ''}`}
+              {r.entry.mode &&
+                t` · ${modes?.find((m) => m.mode === r.entry.mode)?.label ?? ''} on ${wires?.find((w) => w.value === r.entry.conductor)?.label ?? ''}`}
               {r.entry.volts && ` · ${figure(r.entry.volts)} V`}
-              {r.entry.outcome && ` · ${r.entry.outcome}`}
+              {r.entry.outcome &&
+                ` · ${reference.data?.outcomes.find((o) => o.value === r.entry.outcome)?.label ?? ''}`}
               {r.entry.seconds !== null &&
                 r.entry.seconds !== undefined &&
                 t` in ${figure(r.entry.seconds)} s`}

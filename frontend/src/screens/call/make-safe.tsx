@@ -344,11 +344,9 @@ function MakeSafeForm({ call }: { call: Call }) {
             }
           >
             {t`Still so,`} {when}
-            {t`: from ${last.fed}; ${
-              last.other_sources.length > 0
-                ? t`also ${last.other_sources.join(', ')}`
-                : t`no second source found`
-            }`}
+            {last.other_sources.length > 0
+              ? t`: from ${last.fed}; also ${last.other_sources.join(', ')}`
+              : t`: from ${last.fed}; no second source found`}
           </Short>
         )}
         <TextField
@@ -511,12 +509,14 @@ function MakeSafeForm({ call }: { call: Call }) {
       </Step>
       <Step number={6} title={t`Prove the meter again: live`} findings={of('METER_PROVED_AFTER')}>
         {draft.before && !draft.after && (draft.largest || Object.keys(draft.dead).length > 0) && (
-          <Short
-            onClick={() => change({ after: draft.before })}
-          >{t`Reads ${draft.before} V again on ${draft.source || t`the known source`}`}</Short>
+          <Short onClick={() => change({ after: draft.before })}>
+            {draft.source
+              ? t`Reads ${draft.before} V again on ${draft.source}`
+              : t`Reads ${draft.before} V again on the known source`}
+          </Short>
         )}
         <FigureField
-          label={t`Meter reads on ${draft.source || t`the known source`}`}
+          label={draft.source ? t`Meter reads on ${draft.source}` : t`Meter reads on the known source`}
           unit="V"
           value={draft.after}
           onChange={(after) => change({ after })}

@@ -10,7 +10,7 @@ const PLAIN: MediaTrackConstraints = {
 }
 
 const NO_MICROPHONE =
-  t`This browser gives no microphone here: it wants a secure address (https or this very machine) and your permission. ` +
+  t`This browser gives no microphone here. It needs a secure address (https or this computer) and your permission. ` +
   t`Record with the phone's own recorder and choose the file, or use two taps.`
 
 /** Begin recording; the function returned ends it and gives the sound. */

@@ -274,7 +274,9 @@ export function PlateRung({ call }: { call: Call }) {
           {draft.compressors.map((c, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a plate's compressors are known by their position
             <fieldset key={i} className="border-t-2 border-line pt-2">
-              <legend className="pr-2 font-bold">{t`Compressor${draft.compressors.length > 1 ? ` ${i + 1}` : ''}`}</legend>
+              <legend className="pr-2 font-bold">
+                {draft.compressors.length > 1 ? t`Compressor ${i + 1}` : t`Compressor`}
+              </legend>
               <div className="grid grid-cols-2 gap-3">
                 <FigureField
                   label={t`RLA, rated load`}
@@ -311,7 +313,9 @@ export function PlateRung({ call }: { call: Call }) {
           {draft.motors.map((m, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a plate's motors are known by their position
             <fieldset key={i} className="border-t-2 border-line pt-2">
-              <legend className="pr-2 font-bold">{t`Fan or other motor${draft.motors.length > 1 ? ` ${i + 1}` : ''}`}</legend>
+              <legend className="pr-2 font-bold">
+                {draft.motors.length > 1 ? t`Fan or other motor ${i + 1}` : t`Fan or other motor`}
+              </legend>
               <div className="grid grid-cols-2 gap-3">
                 <FigureField
                   label={t`FLA, full load`}
@@ -452,7 +456,11 @@ function RefrigerantPick({ value, onChange }: { value: string; onChange: (value:
         ]}
       />
       {value && chosen?.safety !== 'A1' && (
-        <p className="pt-1 font-bold text-watch">{t`△ ${chosen ? `${chosen.safety}: flammable.` : t`Not on the list: treat as flammable.`} Check for leaks; only parts listed for it go in.`}</p>
+        <p className="pt-1 font-bold text-watch">
+          {chosen
+            ? t`△ ${chosen.safety}: flammable. Check for leaks; only parts listed for it go in.`
+            : t`△ Not on the list: treat as flammable. Check for leaks; only parts listed for it go in.`}
+        </p>
       )}
     </div>
   )

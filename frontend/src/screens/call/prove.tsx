@@ -94,7 +94,9 @@ function Result({ call }: { call: Call }) {
             ) : (
               <b>{t`No sole credit`}</b>
             )}{' '}
-            {t`· ${pair.changes.length} change${pair.changes.length === 1 ? '' : 's'} in between`}
+            {pair.changes.length === 1
+              ? t`· 1 change in between`
+              : t`· ${pair.changes.length} changes in between`}
           </span>
         }
       />

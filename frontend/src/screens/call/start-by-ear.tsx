@@ -128,7 +128,14 @@ export function StartByEar({ call }: { call: Call }) {
           trouble instanceof Refusal
             ? trouble.problem
             : trouble
-              ? { title: t`Not heard`, detail: trouble.message, errors: [], next_step: null, status: 0 }
+              ? {
+                  title: t`Not heard`,
+                  detail: trouble.message,
+                  code: 'refused',
+                  errors: [],
+                  next_step: null,
+                  status: 0,
+                }
               : problemOf(add.error)
         }
       />

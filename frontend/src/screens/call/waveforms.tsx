@@ -198,7 +198,14 @@ function TakeIn({ call, onSaved }: { call: Call; onSaved: (id: number) => void }
           look.error instanceof Refusal
             ? look.error.problem
             : look.error
-              ? { title: t`Not imported`, detail: look.error.message, errors: [], next_step: null, status: 0 }
+              ? {
+                  title: t`Not imported`,
+                  detail: look.error.message,
+                  code: 'refused',
+                  errors: [],
+                  next_step: null,
+                  status: 0,
+                }
               : null
         }
       />

@@ -108,7 +108,11 @@ function Group({ title, calls, empty }: { title: string; calls: CallSummary[]; e
             </span>
             <span className="order-last col-span-2 min-w-0 break-words sm:order-none sm:col-span-1">
               {c.complaint}
-              <span className="block text-sm text-soft">{t`${c.opened_by} · ${c.readings} reading${c.readings === 1 ? '' : 's'}`}</span>
+              <span className="block text-sm text-soft">
+                {c.readings === 1
+                  ? t`${c.opened_by} · 1 reading`
+                  : t`${c.opened_by} · ${c.readings} readings`}
+              </span>
             </span>
             <span className="text-right">
               {c.status === 'open' && c.clocks[0] && <ClockWord clock={c.clocks[0]} />}{' '}

@@ -142,7 +142,7 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
   return (
     <form onSubmit={submit} onKeyDown={enterToNext} className="grid gap-4">
       <Choice
-        label={t`Where does it stand?`}
+        label={t`Where is the unit?`}
         value={where}
         onChange={(v) => setWhere(v as 'known' | 'new')}
         options={[
@@ -170,15 +170,10 @@ function NewUnitForm({ onDone, onBack }: { onDone: (id: number) => void; onBack:
       ) : (
         <>
           <TextField label={t`Site name`} value={siteName} onChange={setSiteName} />
-          <TextField label={t`Where it is`} value={place} onChange={setPlace} />
+          <TextField label={t`Location`} value={place} onChange={setPlace} />
         </>
       )}
-      <TextField
-        label={t`Unit`}
-        hint={t`Where it stands: yard, roof, east side.`}
-        value={name}
-        onChange={setName}
-      />
+      <TextField label={t`Unit`} hint={t`Location: yard, roof, east side.`} value={name} onChange={setName} />
       <TextField label={t`Kind`} hint={t`Split, package, walk-in; size.`} value={kind} onChange={setKind} />
       <ProblemNote problem={problem} />
       <div className="flex flex-wrap gap-2">

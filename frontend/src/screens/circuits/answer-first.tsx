@@ -13,7 +13,8 @@ export function AnswerFirst({ out, findings }: { out: Told; findings: Finding[] 
   const grave = findings.filter((f) => f.verdict === 'fail' || f.verdict === 'unknown')
   const rest = findings.filter((f) => !grave.includes(f))
   const watched = rest.filter((f) => f.verdict === 'watch').length
-  const reasons = t`${rest.length} reason${rest.length === 1 ? '' : 's'}, with clause and sum`
+  const reasons =
+    rest.length === 1 ? t`1 reason, with clause and sum` : t`${rest.length} reasons, with clause and sum`
   return (
     <section aria-label={t`Answer`} className="grid gap-2">
       {grave.length > 0 && <Findings findings={grave} />}

@@ -52,7 +52,11 @@ export function AuditList({ audit }: { audit: Audit }) {
       <AnswerLines lines={audit.answer} />
       {others.length > 0 && (
         <details className="border-b border-faint">
-          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`${others.length} other way${others.length === 1 ? '' : 's'} to make it meet code`}</summary>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">
+            {others.length === 1
+              ? t`1 other way to make it meet code`
+              : t`${others.length} other ways to make it meet code`}
+          </summary>
           <ul>
             {others.map((set) => {
               const text = set.changes.map((c) => c.text).join(' ')

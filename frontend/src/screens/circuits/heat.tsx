@@ -377,9 +377,10 @@ export function HeatBench() {
 function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
   const each = (k: Kit) => (parseFigure(k.kw, 'kW') ?? 0) / (parseCount(k.elements) ?? 1)
   const most = Math.max(...draft.kits.map(each), 1)
-  const told = out.stages.map(
-    (s) =>
-      t`stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A${s.after_s !== null ? t` after ${s.after_s} s` : ''}`,
+  const told = out.stages.map((s) =>
+    s.after_s === null
+      ? t`stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A`
+      : t`stage ${s.stage}: ${figure(s.kw, 3)} kW, ${figure(s.total_a, 3)} A after ${s.after_s} s`,
   )
   return (
     <figure>
@@ -396,12 +397,9 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
             .map((kw, place) => ({ kw, place }))
           return (
             <g key={s.stage} transform={`translate(${i * 170 + 12} 0)`}>
-              <text
-                y="18"
-                fontSize="14"
-                fontWeight="bold"
-                fill="var(--ink)"
-              >{t`Stage ${s.stage}${s.after_s !== null ? t`, after ${s.after_s} s` : ''}`}</text>
+              <text y="18" fontSize="14" fontWeight="bold" fill="var(--ink)">
+                {s.after_s === null ? t`Stage ${s.stage}` : t`Stage ${s.stage}, after ${s.after_s} s`}
+              </text>
               {mine.map((k) => {
                 const h = 20 + (66 * k.kw) / most
                 const x = k.place * 34

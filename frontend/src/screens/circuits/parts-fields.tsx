@@ -310,7 +310,7 @@ function UnitFields(props: PartProps) {
             at={t`at the second voltage`}
             labels={['FLA', t`LRA, if shown`]}
           />
-          <p className="text-sm text-soft">{t`The column of the supply that is there is taken.`}</p>
+          <p className="text-sm text-soft">{t`Uses the column for this supply.`}</p>
         </details>
       )}
       {!props.audit && choice('provisional', t`Unit not delivered yet`, YES_NO)}
@@ -355,7 +355,7 @@ function LoadRows({
   const several = rows.length > 1
   return (
     <fieldset>
-      <legend className="text-sm font-bold text-soft">{t`${word}s${at ? ` ${at}` : t`, one a row`}`}</legend>
+      <legend className="text-sm font-bold text-soft">{`${word}, ${at || t`one a row`}`}</legend>
       {rows.map((r, i) => (
         <div key={r.id} className="grid grid-cols-2 gap-2 pb-2 sm:grid-cols-[1fr_1fr_1fr_auto]">
           {(['a', 'b', 'c'] as const).map((name, k) => {

@@ -88,7 +88,7 @@ function CalendarFeed({ person }: { person: number }) {
         className="inline-flex min-h-11 items-center underline underline-offset-4"
       >{t`Calendar file`}</a>
       {subscribe.data ? (
-        <p className="figure text-sm break-all">{t`${location.origin}${path}?key=${subscribe.data.key}`}</p>
+        <p className="figure text-sm break-all">{`${location.origin}${path}?key=${subscribe.data.key}`}</p>
       ) : (
         <Button
           kind="quiet"
@@ -98,7 +98,7 @@ function CalendarFeed({ person }: { person: number }) {
         >{t`An address for a calendar program`}</Button>
       )}
       {subscribe.data && (
-        <p className="basis-full text-soft">{t`Whoever has it sees visits and tasks, nothing else. It ends on Shop, Your sign-in.`}</p>
+        <p className="basis-full text-soft">{t`Anyone with this address sees visits and tasks, nothing else. End it under Shop, Your sign-in.`}</p>
       )}
       <ProblemNote problem={problemOf(subscribe.error)} />
     </div>

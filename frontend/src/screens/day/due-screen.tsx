@@ -47,7 +47,7 @@ export function DueScreen() {
           value={whose}
           onChange={setWhose}
           options={[
-            { value: 'all', label: t`Everybody` },
+            { value: 'all', label: t`Everyone` },
             ...(people.data ?? []).map((p) => ({ value: String(p.id), label: p.name })),
           ]}
         />

@@ -51,7 +51,7 @@ export function PlateEntry({ onUse }: { onUse: (plate: Partial<Schemas['StartPla
       className="mt-3 max-w-3xl border-x-[7px] border-ink bg-plane px-4 py-3"
       onSubmit={use}
     >
-      <p className="pb-2">{t`Choose a unit above, or type what its plate says.`}</p>
+      <p className="pb-2">{t`Choose a unit above, or type its nameplate figures.`}</p>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3">
         {field('volts', t`Volts`, 'V', true)}
         {field('rla', 'RLA', 'A', true)}

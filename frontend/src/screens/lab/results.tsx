@@ -95,7 +95,7 @@ export function Readings({ results }: { results: Result[] }) {
                     {span && (
                       <span className="block text-sm whitespace-nowrap text-soft">
                         {figure(span.low, 3)}–
-                        {row.ends && spread && spread.starts < spread.of ? 'never' : figure(span.high, 3)}
+                        {row.ends && spread && spread.starts < spread.of ? t`never` : figure(span.high, 3)}
                       </span>
                     )}
                   </td>

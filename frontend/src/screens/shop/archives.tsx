@@ -34,7 +34,7 @@ export function Archives() {
   const brings = Object.entries(sent?.report.new ?? {})
   return (
     <div className="grid gap-3 py-2">
-      <p className="text-soft">{t`Everything in open files: JSON by a published schema, pictures and recordings beside it. It goes into an empty shop as it was; one unit's archive (on its page) goes into any shop. What was measured is never deleted: an archive brought in cannot be taken back.`}</p>
+      <p className="text-soft">{t`Everything in open files: JSON with a published schema, plus pictures and recordings. A shop's archive goes into an empty shop; one unit's archive (on its page) goes into any shop. Measurements are never deleted, so an imported archive cannot be taken back.`}</p>
       <div className="flex flex-wrap items-center gap-4">
         <a
           className="inline-flex min-h-11 items-center underline underline-offset-4"
@@ -48,7 +48,7 @@ export function Archives() {
           >{t`Bills of ${monthBack(back)} as CSV`}</a>
         ))}
         <FilePick
-          label={t`Bring an archive in`}
+          label={t`Import an archive`}
           accept=".zip,application/zip"
           busy={send.isPending}
           onFile={(file) => {
@@ -61,9 +61,9 @@ export function Archives() {
       {send.isPending && <p role="status">{t`Looking at it…`}</p>}
       <ProblemNote problem={problemOf(send.error) ?? problemOf(keep.error)} />
       {sent && (
-        <section aria-label={t`What it would bring`} className="border-2 border-line bg-field p-3">
+        <section aria-label={t`What it would add`} className="border-2 border-line bg-field p-3">
           <p className="font-bold">
-            {sent.report.shop || t`A shop`}: {brings.length === 0 ? t`nothing new` : t`it would bring`}
+            {sent.report.shop || t`A shop`}: {brings.length === 0 ? t`nothing new` : t`it would add`}
             {sent.report.known > 0 && t`, ${sent.report.known} rows are here already`}
           </p>
           <ul className="list-disc pl-5">
@@ -79,12 +79,12 @@ export function Archives() {
               busy={keep.isPending}
               disabled={brings.length === 0}
               onClick={() => keep.mutate(sent.upload_id)}
-            >{t`Bring it in`}</Button>
+            >{t`Import it`}</Button>
             <Button onClick={() => setSent(null)}>{t`Leave it`}</Button>
           </div>
         </section>
       )}
-      {keep.isSuccess && <p role="status" className="font-bold text-pass">{t`✓ Brought in.`}</p>}
+      {keep.isSuccess && <p role="status" className="font-bold text-pass">{t`✓ Imported.`}</p>}
     </div>
   )
 }

@@ -36,7 +36,9 @@ export function Backups({ manages }: { manages: boolean }) {
       {s.trouble && <p className="font-bold text-fail">{t`The last try failed: ${s.trouble}`}</p>}
       <p className={s.drill && !s.drill.ok ? 'font-bold text-fail' : 'text-soft'}>
         {s.drill
-          ? t`Restore drill ${day(s.drill.tried_at)}: ${s.drill.ok ? t`it comes back` : t`it does not come back`}. ${s.drill.said}`
+          ? s.drill.ok
+            ? t`Restore test ${day(s.drill.tried_at)}: passed. ${s.drill.said}`
+            : t`Restore test ${day(s.drill.tried_at)}: failed. ${s.drill.said}`
           : t`No restore test yet. Run: orange-crank drill.`}
       </p>
       {manages && (

@@ -38,7 +38,7 @@ export function Customers() {
     held && take.mutate({ file: held, goes: goes.map((g, i) => (i === column ? to : g)) })
   return (
     <div className="grid gap-3 py-2">
-      <p className="text-soft">{t`A list as your spreadsheet saves it (CSV), one line a unit or a customer. What is on record already is found by name and serial; only blanks are filled. It can be taken back.`}</p>
+      <p className="text-soft">{t`A spreadsheet saved as CSV, one line per unit or customer. Records that exist are matched by name and serial, and only blanks are filled. You can take it back.`}</p>
       <FilePick
         label={t`Customer list`}
         accept=".csv,.txt,text/csv"
@@ -48,12 +48,12 @@ export function Customers() {
       <ProblemNote problem={problemOf(take.error)} />
       {held && told && (
         <section
-          aria-label={t`What the list would bring`}
+          aria-label={t`What the list would add`}
           className="grid gap-3 border-2 border-line bg-field p-3"
         >
           <p className="font-bold">
             {told.problems.length > 0 && told.count === 0
-              ? t`Say where each column goes.`
+              ? t`Match each column.`
               : t`${told.count} lines would bring: ${told.told}.`}
           </p>
           {told.problems.length > 0 && (
@@ -61,7 +61,7 @@ export function Customers() {
               {told.problems.map((p) => (
                 <li key={p.field + p.wanted}>
                   <b>{p.label}</b>
-                  {t`: wanted ${p.wanted}`}
+                  {t`: enter ${p.wanted}`}
                   {p.got !== null && p.got !== undefined && t`, not “${String(p.got)}”`}
                 </li>
               ))}
@@ -97,7 +97,7 @@ export function Customers() {
               busy={take.isPending}
               disabled={told.problems.length > 0}
               onClick={() => take.mutate({ file: held, goes, keep: true })}
-            >{t`Bring it in`}</Button>
+            >{t`Import it`}</Button>
             <Button
               onClick={() => {
                 setHeld(null)
@@ -108,7 +108,7 @@ export function Customers() {
         </section>
       )}
       {!held && told?.batch_id && (
-        <p role="status" className="font-bold text-pass">{t`✓ Brought in: ${told.told}.`}</p>
+        <p role="status" className="font-bold text-pass">{t`✓ Imported: ${told.told}.`}</p>
       )}
       <Imports onBack={take.reset} />
     </div>
@@ -130,11 +130,15 @@ function Imports({ onBack }: { onBack: () => void }) {
   if (!batches.data || batches.data.length === 0) return null
   return (
     <section aria-label={t`Imports`}>
-      <h3 className="font-bold">{t`Brought in before`}</h3>
+      <h3 className="font-bold">{t`Imported before`}</h3>
       <ProblemNote problem={problemOf(back.error)} />
       {back.data && (
         <div role="status" className="border-l-[7px] border-line bg-field p-3">
-          <p className="font-bold">{t`${back.data.back} taken back${back.data.kept.length > 0 ? t`; this stays:` : '.'}`}</p>
+          <p className="font-bold">
+            {back.data.kept.length > 0
+              ? t`${back.data.back} taken back; this stays:`
+              : t`${back.data.back} taken back.`}
+          </p>
           <ul className="list-disc pl-5">
             {back.data.kept.map((k) => (
               <li key={k}>{k}</li>

@@ -12,9 +12,9 @@ export function Network() {
   if (n.alone)
     return (
       <p className="py-2">
-        {t`Only this computer reaches it. For phones, make a certificate and start it for the network; at this computer:`}{' '}
+        {t`Only this computer can reach it. For phones, make a certificate and start it for the network. At this computer:`}{' '}
         <code className="figure">{t`orange-crank certificate 192.168.1.20`}</code>
-        {t`, with the address or name phones call it by. It says what to do next.`}
+        {t`, with the address or name phones use for it. It prints the next step.`}
       </p>
     )
   return (
@@ -27,7 +27,7 @@ export function Network() {
       {n.install_address && (
         <>
           <p>
-            {t`A phone that does not trust it yet opens this once, and compares the fingerprint:`}{' '}
+            {t`On a phone that does not trust it yet, open this once and compare the fingerprint:`}{' '}
             <b className="break-all">{n.install_address}</b>
           </p>
           <img

@@ -107,9 +107,9 @@ function Telling() {
     onSuccess: keep,
   })
   const words: Record<string, string> = {
-    granted: t`This device tells you when a cooling clock ran out and when a task is due.`,
+    granted: t`This device notifies you when a cooling clock runs out and when a task is due.`,
     denied: t`Notices are blocked in this browser's settings.`,
-    default: t`This device can tell you when a cooling clock ran out and when a task is due.`,
+    default: t`This device can notify you when a cooling clock runs out and when a task is due.`,
     none: t`No notices on this device: it needs a secure (https) address.`,
   }
   return (
@@ -131,7 +131,7 @@ function Telling() {
             <p
               role="status"
               className="pt-2"
-            >{t`Sent. If nothing comes up here within a minute, this device keeps messages back.`}</p>
+            >{t`Sent. If nothing shows here within a minute, this device blocks notices.`}</p>
           )}
         </>
       ) : (
@@ -140,7 +140,7 @@ function Telling() {
             <p>{t`Notices come only while the program is open.`}</p>
             {(state === 'default' || (state === 'granted' && told.data?.key)) && (
               <Button busy={on.isPending} onClick={() => on.mutate()}>
-                {state === 'granted' ? t`Tell me with it closed too` : t`Tell me on this device`}
+                {state === 'granted' ? t`Notify me with it closed too` : t`Notify me on this device`}
               </Button>
             )}
           </>
@@ -218,7 +218,7 @@ function PassphraseForm({ onDone }: { onDone: () => void }) {
   return (
     <Form label={t`Change the passphrase`} className="grid gap-3" onSubmit={() => save.mutate()}>
       <SecretField
-        label={t`The one that holds now`}
+        label={t`The one in use now`}
         value={now}
         onChange={setNow}
         autoComplete="current-password"
@@ -228,7 +228,7 @@ function PassphraseForm({ onDone }: { onDone: () => void }) {
         value={passphrase}
         onChange={setPassphrase}
         autoComplete="new-password"
-        hint={t`Twelve characters at least: four plain words do well.`}
+        hint={t`At least twelve characters: four plain words work well.`}
         problem={fieldProblem(problem, 'passphrase')}
       />
       <p className="text-soft">{t`Every other device of yours is signed out.`}</p>
@@ -257,7 +257,7 @@ function PinForm({ onDone }: { onDone: () => void }) {
   const problem = problemOf(save.error)
   return (
     <Form label={t`A PIN of your own`} className="grid gap-3" onSubmit={() => save.mutate(pin)}>
-      <p className="text-soft">{t`On a tablet somebody is signed in on, you take over by four to eight digits. Nowhere else do they open anything.`}</p>
+      <p className="text-soft">{t`On a shared tablet, take over with four to eight digits. They work nowhere else.`}</p>
       <SecretField label={t`Your passphrase`} value={now} onChange={setNow} autoComplete="current-password" />
       <SecretField
         label="PIN"

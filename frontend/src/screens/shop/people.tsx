@@ -93,7 +93,7 @@ function Invitation({ person }: { person: Person }) {
   if (!made)
     return (
       <div className="grid gap-3">
-        <p>{t`${person.name} scans a code or opens a link and chooses a passphrase. It is good once, for two days. Whoever has a passphrase already keeps it until then.`}</p>
+        <p>{t`${person.name} scans a code or opens a link and chooses a passphrase. It is good once, for two days. A passphrase already set works until then.`}</p>
         <ProblemNote problem={problemOf(invite.error)} />
         <Button
           kind="primary"
@@ -105,7 +105,7 @@ function Invitation({ person }: { person: Person }) {
   const link = location.origin + made.path
   return (
     <div className="grid gap-3">
-      <p>{t`Show it to ${person.name} only: whoever scans it becomes ${person.name}. Good until ${day(made.invitation.ends_at)} ${clock(made.invitation.ends_at)}.`}</p>
+      <p>{t`Show it to ${person.name} only. It signs in as ${person.name}. Good until ${day(made.invitation.ends_at)} ${clock(made.invitation.ends_at)}.`}</p>
       <img
         alt={t`Code that opens ${link}`}
         src={`data:image/svg+xml,${encodeURIComponent(made.code_svg)}`}
@@ -193,10 +193,10 @@ export function Details() {
           {d.tax_labor_pct !== null &&
             d.tax_labor_pct !== undefined &&
             t` (${figure(d.tax_labor_pct)} % on labor)`}
-          {t`, parts plus ${figure(d.parts_markup_pct ?? 0)} %, on ${d.paper === 'a4' ? 'A4' : 'letter'} paper`}
+          {t`, parts plus ${figure(d.parts_markup_pct ?? 0)} %, on ${d.paper === 'a4' ? 'A4' : t`letter`} paper`}
         </dd>
         <dt className="text-soft">{t`Units`}</dt>
-        <dd>{t`${d.reads.temperature === 'C' ? '°C' : '°F'} and ${d.reads.distance === 'm' ? 'meters' : 'feet'}, for papers and whoever has not chosen`}</dd>
+        <dd>{t`${d.reads.temperature === 'C' ? '°C' : '°F'} and ${d.reads.distance === 'm' ? t`meters` : t`feet`}, for papers and anyone who has not chosen`}</dd>
       </dl>
       {manages && <Button onClick={() => setOpen(true)}>{t`Change`}</Button>}
       <Sheet open={open} onOpenChange={setOpen} title={t`The shop on its papers`}>

@@ -55,7 +55,7 @@ export function Security() {
         <Button className="mt-2" onClick={() => setAsking(true)}>{t`End every session`}</Button>
         <Sheet open={asking} onOpenChange={setAsking} title={t`End every session?`}>
           <div className="grid gap-3">
-            <p>{t`Everybody signs in again on every device, you too. Calendar programs need a new address.`}</p>
+            <p>{t`Everyone signs in again on every device, you too. Calendar programs need a new address.`}</p>
             <ProblemNote problem={problemOf(end.error)} />
             <Button
               kind="primary"

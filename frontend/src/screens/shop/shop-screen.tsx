@@ -206,8 +206,8 @@ function ReloadDemo() {
       {reload.isSuccess && !asking && (
         <p role="status" className="pt-2 font-bold text-pass">{t`✓ The demo shop is as new.`}</p>
       )}
-      <Sheet open={asking} onOpenChange={setAsking} title={t`Throw all records away?`}>
-        <p>{t`Every call, reading and plate in these records is thrown away, and the demo is loaded again.`}</p>
+      <Sheet open={asking} onOpenChange={setAsking} title={t`Delete all records?`}>
+        <p>{t`Deletes every call, reading and nameplate in these records and loads the demo again.`}</p>
         <ProblemNote problem={problemOf(reload.error)} />
         <div className="flex gap-2 pt-4">
           <Button
@@ -221,7 +221,7 @@ function ReloadDemo() {
                 },
               })
             }
-          >{t`Throw away and reload`}</Button>
+          >{t`Delete and reload`}</Button>
           <Button onClick={() => setAsking(false)}>{t`Keep the records`}</Button>
         </div>
       </Sheet>

@@ -7,7 +7,7 @@ import { clock, day } from '../../quantities/format'
 
 const NAMES: Record<string, string> = {
   cooling_clock: t`Cooling clock`,
-  import_batch: t`List brought in`,
+  import_batch: t`List imported`,
   own_part: t`Part of your list`,
   person: t`Person`,
   planned_visit: t`Planned visit`,

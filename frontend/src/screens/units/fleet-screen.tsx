@@ -36,7 +36,7 @@ export function FleetScreen() {
         >{t`${fleet.data.to_work_out} more units are being worked out.`}</p>
       )}
       {fleet.data?.lines.length === 0 && (
-        <p className="py-3 text-soft">{t`Nothing can be told yet: a forecast wants three visits that measured a capacitor or a contactor.`}</p>
+        <p className="py-3 text-soft">{t`No forecast yet. It needs three visits that measured a capacitor or a contactor.`}</p>
       )}
       <ol>
         {fleet.data?.lines.map((l) => (

@@ -115,7 +115,7 @@ export function UnitForm({ unit, onDone }: { unit: Unit; onDone: () => void }) {
         />
         <TextField label={t`Note on the unit`} value={words.note} onChange={put('note')} wide />
         <h3 className="border-b-2 border-ink font-bold">{unit.site.name}</h3>
-        <TextField label={t`Where it is`} value={words.place} onChange={put('place')} />
+        <TextField label={t`Location`} value={words.place} onChange={put('place')} />
         <TextField
           label={t`Contact`}
           hint={t`Contact name and phone.`}

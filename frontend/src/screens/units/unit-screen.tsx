@@ -246,7 +246,10 @@ function facts(unit: Unit): [string, string][] {
       t`Built`,
       typeof unit.built_year === 'number' && t`${unit.built_year}, ${unit.age_years ?? 0} years old`,
     ],
-    [t`Warranty`, warranty && t`until ${day(warranty)}${unit.warranty_over ? t`, over` : ''}`],
+    [
+      t`Warranty`,
+      warranty && (unit.warranty_over ? t`until ${day(warranty)}, over` : t`until ${day(warranty)}`),
+    ],
     [t`Contact`, unit.site.contact],
     [t`Getting in`, unit.site.access_note],
     [t`Access to the unit`, unit.access_note],

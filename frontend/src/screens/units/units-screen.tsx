@@ -33,7 +33,7 @@ export function UnitsScreen() {
       <ProblemNote problem={problemOf(units.error)} onRetry={() => units.refetch()} />
       {units.data && shown.length === 0 && (
         <p className="py-4 text-soft">
-          {wanted ? t`No unit matches.` : t`No unit is on record; opening a call puts one there.`}
+          {wanted ? t`No unit matches.` : t`No units yet. Opening a call adds one.`}
         </p>
       )}
       <LongList rows={shown} keyOf={(u) => u.id} onEnd={more} className="mt-4 border-x-[7px] border-ink">
@@ -53,7 +53,7 @@ export function UnitsScreen() {
               )}
             </span>
             <span className="text-sm text-soft sm:text-right">
-              {t`${u.calls} call${u.calls === 1 ? '' : 's'}`}
+              {u.calls === 1 ? t`1 call` : t`${u.calls} calls`}
               {u.open_call_id && <b className="block text-orange-ink">{t`▸ call open`}</b>}
             </span>
           </Link>

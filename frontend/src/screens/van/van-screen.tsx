@@ -90,7 +90,7 @@ function OneVan({ id, view, find }: { id: number; view: string; find: string }) 
           )}
         </p>
       )}
-      {rows.length === 0 && view === 'van' && <p>{t`Nothing of that on this van.`}</p>}
+      {rows.length === 0 && view === 'van' && <p>{t`None of that on this van.`}</p>}
       {kinds.map((kind) => (
         <section key={kind} aria-label={kind}>
           <h2 className="border-b-2 border-ink font-bold">{kind}</h2>
@@ -259,7 +259,9 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
       </div>
       {done && (
         <div role="status" className="font-bold">
-          {t`${held ? t`It would bring: ` : ''}${done.added} added, ${done.replaced} replaced, ${done.priced} priced.`}
+          {held
+            ? t`Would add ${done.added}, replace ${done.replaced}, price ${done.priced}.`
+            : t`${done.added} added, ${done.replaced} replaced, ${done.priced} priced.`}
           {!held && t` Shop lists it, to be taken back.`}
           {held && (
             <span className="flex gap-2 pt-2">
@@ -267,7 +269,7 @@ function PartsLists({ find, holder }: { find: string; holder: number | null }) {
                 kind="primary"
                 busy={take.isPending}
                 onClick={() => take.mutate({ file: held, keep: true })}
-              >{t`Bring it in`}</Button>
+              >{t`Import it`}</Button>
               <Button
                 onClick={() => {
                   setHeld(null)
@@ -408,7 +410,7 @@ function Columns() {
             <span className="text-soft">
               {c.wanted}
               {c.required_for.length > 0 &&
-                t` · needed for ${c.required_for.length > 10 ? 'all' : c.required_for.map((k) => k.replaceAll('_', ' ')).join(', ')}`}
+                t` · needed for ${c.required_for.length > 10 ? t`all` : c.required_for.map((k) => k.replaceAll('_', ' ')).join(', ')}`}
             </span>
           </li>
         ))}

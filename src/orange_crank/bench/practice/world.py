@@ -44,7 +44,7 @@ from orange_crank.core.call.changes import PART_WORDS, PartKind
 from orange_crank.core.diagnosis.table import priors
 from orange_crank.core.errors import FieldProblem, GateClosed, InputProblem
 from orange_crank.core.measure.live_meter import Fill
-from orange_crank.core.messages import msg
+from orange_crank.core.messages import capital, msg
 from orange_crank.core.motor.entry import Aid
 from orange_crank.core.nomenclature import say
 from orange_crank.core.tables.standards import shipped_standards
@@ -699,7 +699,7 @@ class World:
             volts = abs(self.potential(leg) or 0.0) * GHOST_OF_LEG * self.unit.idle_v
             self._harm(
                 "shock",
-                f"You would have been hurt: {word(leg)} stood at {say(volts, 'V')} to ground when {doing}.",
+                f"{capital(word(leg))} was at {say(volts, 'V')} to ground when {doing}.",
                 self.skipped(),
             )
             return False
@@ -707,7 +707,7 @@ class World:
         if held > BITES_V:
             self._harm(
                 "charged",
-                f"You would have been hurt: {say(held, 'V')} were on the capacitor when {doing}.",
+                f"The capacitor held {say(held, 'V')} when {doing}.",
                 self.skipped(),
             )
             return False

@@ -57,6 +57,7 @@ class Gate(Frozen):
     next_step: Prose | None = None
     with_reason: bool = Field(default=False, description="Whether a typed reason opens it all the same")
     stop: StopCode | None = Field(default=None, description="The stop that shuts it, where one does")
+    stop_text: Prose | None = Field(default=None, description="What that stop says, without the word STOP")
 
 
 OPEN = Gate(ok=True)
@@ -104,7 +105,13 @@ def gates_of(facts: CallFacts, stops: list[WorkStop]) -> dict[GateName, Gate]:
 
 
 def _stopped(stop: WorkStop) -> Gate:
-    return Gate(ok=False, why=msg("STOP. {text}", text=stop.text), next_step=stop.next_step, stop=stop.code)
+    return Gate(
+        ok=False,
+        why=msg("STOP. {text}", text=stop.text),
+        next_step=stop.next_step,
+        stop=stop.code,
+        stop_text=stop.text,
+    )
 
 
 def fit_gate(facts: CallFacts, work: WorkKind, part: str | None = None) -> Gate:

@@ -48,10 +48,10 @@ class CallState(Frozen):
 
 
 _WORDS: dict[StateName, str] = {
-    "as_found": "LIVE",
-    "dead_proved": "DEAD",
+    "as_found": msg("LIVE"),
+    "dead_proved": msg("DEAD"),
     "control_live": msg("CONTROL LIVE"),
-    "live": "LIVE",
+    "live": msg("LIVE"),
     "lapsed": msg("NOT PROVED"),
 }
 

@@ -101,6 +101,7 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
   )
 }
 
+const NOBODY = t`Nobody was there`
 const PARTS = [
   ['found', t`Found`],
   ['done', t`Done`],
@@ -185,11 +186,9 @@ function FollowUps({ call, page }: { call: Call; page: Handed }) {
       )}
       {open.length > 0 && tasks.data && (
         <WhileOpen>
-          <Button
-            className="mt-2"
-            busy={keep.isPending}
-            onClick={() => keep.mutate(open.map((f) => f.code))}
-          >{t`Keep ${open.length === 1 ? t`it as a task` : t`all ${open.length} as tasks`}`}</Button>
+          <Button className="mt-2" busy={keep.isPending} onClick={() => keep.mutate(open.map((f) => f.code))}>
+            {open.length === 1 ? t`Keep it as a task` : t`Keep all ${open.length} as tasks`}
+          </Button>
         </WhileOpen>
       )}
       <ProblemNote problem={problemOf(keep.error)} />
@@ -241,7 +240,7 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
           <div className="grid gap-3 pt-2" data-run>
             <TextField label={t`To whom`} value={to} onChange={setTo} />
             <div className="flex flex-wrap gap-2">
-              {[known, t`Nobody was there`].filter(Boolean).map((name) => (
+              {[known, NOBODY].filter(Boolean).map((name) => (
                 <Button key={name} className="px-3 text-sm" onClick={() => setTo(name)}>
                   {name}
                 </Button>
@@ -267,7 +266,7 @@ function HandTo({ call, page }: { call: Call; page: Handed }) {
                   hand.mutate(
                     {
                       to: to.trim(),
-                      how: to === 'Nobody was there' ? t`left on paper` : t`shown on the screen`,
+                      how: to === NOBODY ? t`left on paper` : t`shown on the screen`,
                       left_why: why.trim(),
                       running: running === '' ? null : running === 'yes',
                     },

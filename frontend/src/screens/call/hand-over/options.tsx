@@ -48,7 +48,7 @@ export function Options({ call, onDone }: { call: Call; onDone: () => void }) {
               }
             >
               <b>{o.title}</b>
-              {o.first && <span className="text-soft">{t`· what the cause asks for`}</span>}
+              {o.first && <span className="text-soft">{t`· for this cause`}</span>}
             </Tick>
             <p>{o.does}</p>
             <p className="pt-1 text-sm text-soft">{o.will_not.join(' ')}</p>

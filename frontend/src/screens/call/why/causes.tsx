@@ -82,7 +82,8 @@ export function Causes({
                 )}
                 <p className="figure text-sm text-soft">
                   {t`How common: ${figure(r.shipped_pct, 2)} % as shipped, ${figure(r.here_pct, 2)} % here`}
-                  {r.here_calls > 0 && t` (${r.here_calls} closed ${r.here_calls === 1 ? 'call' : 'calls'})`}
+                  {r.here_calls > 0 &&
+                    (r.here_calls === 1 ? t` (1 closed call)` : t` (${r.here_calls} closed calls)`)}
                 </p>
                 <p className="pt-2">
                   <b>→ {r.fix}</b>

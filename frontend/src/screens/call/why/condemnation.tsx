@@ -77,7 +77,9 @@ export function Condemnation({
       <p className="pt-2">
         {condemn.allowed
           ? t`All tests done. It has failed. `
-          : t`Not yet: ${condemn.missing.length} more ${condemn.missing.length === 1 ? 'test' : 'tests'} needed.`}
+          : condemn.missing.length === 1
+            ? t`Not yet: 1 more test needed.`
+            : t`Not yet: ${condemn.missing.length} more tests needed.`}
       </p>
       <ul>
         {condemn.proof.map((p) => (

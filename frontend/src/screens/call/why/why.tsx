@@ -24,7 +24,7 @@ export function WhyRung({ call }: { call: Call }) {
   const reference = useReference()
   const navigate = useNavigate()
   const open = call.status === 'open'
-  if (why.isPending) return <p>{t`Weighing what is on the record…`}</p>
+  if (why.isPending) return <p>{t`Checking the record…`}</p>
   if (!why.data)
     return (
       <div className="max-w-xl">

@@ -13,6 +13,17 @@ import { day, figure } from '../../../quantities/format'
 import { sizeWord } from '../../../quantities/size'
 import type { BackupEntry, Other } from './use-backup'
 
+const SOURCES = [
+  { value: 'portable_synchronous', label: t`Portable generator` },
+  { value: 'portable_inverter', label: t`Portable inverter` },
+  { value: 'standby', label: t`Standby` },
+  { value: 'battery_inverter', label: t`Battery inverter` },
+]
+const TRANSFERS = [
+  { value: 'interlock', label: t`Interlock` },
+  { value: 'transfer_switch', label: t`Transfer switch` },
+  { value: 'none', label: t`None` },
+]
 const SIZES = ['14', '12', '10', '8', '6', '4', '2'].map((s) => ({ value: s, label: sizeWord(s) }))
 
 /** Will this source start it, with what else is on, and for how long? */
@@ -50,9 +61,9 @@ export function Backup({
               {t`At this site on ${day(entry.earlier.said_at)}:`}{' '}
               <b className="figure">
                 {figure(entry.earlier.supply.source.continuous_kw)} kW{' '}
-                {entry.earlier.supply.source.kind.replaceAll('_', ' ')}
+                {SOURCES.find((s) => s.value === entry.earlier?.supply.source.kind)?.label}
               </b>
-              , {entry.earlier.supply.transfer.replaceAll('_', ' ')}.
+              , {TRANSFERS.find((s) => s.value === entry.earlier?.supply.transfer)?.label}.
             </p>
             <Button
               className="mt-2"
@@ -61,17 +72,7 @@ export function Backup({
           </div>
         )}
         <ProblemNote problem={entry.problem} />
-        <Choice
-          label={t`Source`}
-          value={d.kind}
-          onChange={(v) => change({ kind: v })}
-          options={[
-            { value: 'portable_synchronous', label: t`Portable generator` },
-            { value: 'portable_inverter', label: t`Portable inverter` },
-            { value: 'standby', label: t`Standby` },
-            { value: 'battery_inverter', label: t`Battery inverter` },
-          ]}
-        />
+        <Choice label={t`Source`} value={d.kind} onChange={(v) => change({ kind: v })} options={SOURCES} />
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
           <FigureField label={t`Continuous`} unit="kW" value={d.kw} onChange={(v) => change({ kw: v })} />
           <FigureField
@@ -171,11 +172,7 @@ export function Backup({
             label={t`Transfer`}
             value={d.transfer}
             onChange={(v) => change({ transfer: v })}
-            options={[
-              { value: 'interlock', label: t`Interlock` },
-              { value: 'transfer_switch', label: t`Transfer switch` },
-              { value: 'none', label: t`None` },
-            ]}
+            options={TRANSFERS}
           />
         </div>
         <fieldset>
@@ -217,7 +214,7 @@ export function Backup({
             {t`and what else is on`} <span className="figure">{figure(out.others_w / 1000, 3)} kW</span>
             {out.run_hours !== null && (
               <>
-                {t`; the ${battery ? 'battery' : 'tank'} lasts`}{' '}
+                {battery ? t`; the battery lasts` : t`; the tank lasts`}{' '}
                 <b className="figure">{figure(out.run_hours, 3)} h</b>
               </>
             )}

@@ -36,7 +36,7 @@ export function Fit({ call, job, holderId }: { call: Call; job: Job; holderId: n
         value={source}
         onChange={setFrom}
         options={[
-          { value: 'van', label: t`The van${line ? t`, ${line.count} there` : t`, none there`}` },
+          { value: 'van', label: line ? t`The van, ${line.count} there` : t`The van, none there` },
           { value: 'elsewhere', label: t`Somewhere else` },
         ]}
       />

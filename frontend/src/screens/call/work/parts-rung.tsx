@@ -250,7 +250,9 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
                 <b>{w.words}</b>
                 <span className="figure text-soft">{w.uses.map((u) => u.part).join(' + ')}</span>
                 <span className="figure ml-auto">
-                  {t`${w.cans} capacitor${w.cans > 1 ? 's' : ''} · ${figure(w.off_pct, 2)} % from nameplate`}
+                  {w.cans > 1
+                    ? t`${w.cans} capacitors · ${figure(w.off_pct, 2)} % from nameplate`
+                    : t`1 capacitor · ${figure(w.off_pct, 2)} % from nameplate`}
                   {w.price !== null && ` · ${price(w.price)}`}
                 </span>
               </p>

@@ -77,7 +77,7 @@ def surely_dead(limits: Standards, plate: Plate | None = None) -> list[SurePart]
             _proof("proof_before", limits),
         ),
         _part(
-            "DEAD",
+            msg("DEAD"),
             msg("Every pair of both sides under {dead_limit_v:g} V.", dead_limit_v=limits.dead_limit_v),
             _dead(limits),
         ),

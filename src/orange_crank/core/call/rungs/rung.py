@@ -19,7 +19,7 @@ RungKey = Literal[
     "prove",
     "hand_over",
 ]
-RungStatus = Literal["energized", "ready", "blocked", "planned"]
+RungStatus = Literal["energized", "ready", "blocked"]
 Danger = Literal["dead", "live", "none"]
 
 
