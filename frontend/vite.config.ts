@@ -33,7 +33,7 @@ const firstView: Plugin = {
 export default defineConfig({
   plugins: [
     react(),
-    babel({ plugins: [['@lingui/babel-plugin-lingui-macro', { stripMessageProp: false }]] }),
+    babel({ plugins: [['@lingui/babel-plugin-lingui-macro', { stripMessageField: false }]] }),
     lingui(),
     firstView,
     tailwindcss(),
