@@ -636,10 +636,10 @@ def circuit_audit(hand: Hand, address: str) -> None:
         hand.type(page.get_by_label(label, exact=True), value, fresh=False)
     hand.radio("Single")
     hand.button("^Breaker or fuses")
-    hand.type(page.get_by_label("Breaker or fuse there"), "60")
+    hand.type(page.get_by_label("Existing breaker or fuse"), "60")
     hand.radio("Breaker")
     hand.button("^Conductors")
-    page.get_by_label("Conductors there").select_option("10")
+    page.get_by_label("Existing wire").select_option("10")
     hand.taps += 2
     check = page.get_by_role("button", name="Check against the nameplate")
     page.wait_for_timeout(500)

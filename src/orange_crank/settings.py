@@ -214,8 +214,8 @@ class Settings(BaseSettings):
             )
         if self.tls is not None and self.tls_certificate is None and not self.tls[0].exists():
             raise ValueError(
-                f"other machines could reach {self.host}, and others on the network could read what you send to "
-                "it. Make a certificate first, orange-crank certificate NAME, or name yours by "
+                f"other machines could reach {self.host}, and others on the network could read what you send "
+                "to it. Make a certificate first, orange-crank certificate NAME, or name yours by "
                 "ORANGE_CRANK_TLS_CERTIFICATE and ORANGE_CRANK_TLS_KEY"
             )
         return self

@@ -227,7 +227,7 @@ def test_a_customer_list_is_put_in_place_brought_in_and_taken_back(desk: Page, p
     expect(shown).to_contain_text("Match each column.")
     shown.get_by_label("Wer").select_option("site")
     wrong = shown.get_by_role("list", name="Wrong in the list")
-    expect(wrong).to_contain_text("Line 2, column Built: wanted a year of four digits")
+    expect(wrong).to_contain_text("Line 2, column Built: enter a year of four digits")
     expect(shown.get_by_role("button", name="Import it")).to_be_disabled()
     shown.get_by_label("Built").select_option("out")
     expect(wrong).to_have_count(0)

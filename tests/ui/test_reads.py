@@ -11,7 +11,7 @@ from tests.product import Product
 from tests.ui.acts import get, make_safe, post, send, sign_in
 
 CALL = 4
-WRITTEN = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 24}
+WRITTEN = {"temperature": "F", "distance": "ft", "region": "en-US", "hours": 12}
 
 
 @pytest.fixture(autouse=True)

@@ -128,4 +128,4 @@ def test_an_invitation_keeps_nobody_out(page: Page, shop: Product, root: Path) -
     expect(page.get_by_role("heading", name="Sign in", exact=True)).to_be_visible()
     page.goto("about:blank")
     page.goto(shop.address + "/join")
-    expect(page.get_by_text("The address is not whole.")).to_be_visible()
+    expect(page.get_by_text("The address is incomplete.")).to_be_visible()

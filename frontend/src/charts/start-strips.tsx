@@ -56,7 +56,7 @@ export function StartStrips({
         starts.forEach((s, i) => {
           parts.push({ x: s.trace.wave_time_s, y: s.trace.wave_line_a })
           series.push({
-            label: `${s.label}, wave`,
+            label: t`${s.label}, wave`,
             class: 'wave',
             stroke: ink(PENS[i]?.colour ?? '--ink'),
             width: 1,

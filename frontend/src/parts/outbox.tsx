@@ -56,7 +56,8 @@ export function OutboxBar({ lost }: { lost: boolean }) {
   }, [due, cache])
   if (all.length === 0) return null
   const say = [
-    waiting.length > 0 && `${waiting.length} ${waiting.length === 1 ? t`entry waits` : t`entries wait`} here`,
+    waiting.length > 0 &&
+      (waiting.length === 1 ? t`1 entry waits here` : t`${waiting.length} entries wait here`),
     refused.length > 0 && t`${refused.length} refused`,
   ].filter(Boolean)
   return (
@@ -223,7 +224,7 @@ export function wordsOf(entry: Waiting, known: Schemas['Reference'] | undefined)
   if (entry.kind === 'changes') return String(said.what)
   if (entry.kind === 'photos') return t`Photograph`
   if (entry.kind === 'sounds') return t`Recording of a start`
-  return `${String(said.title)}: ${(said.ticked as unknown[] | undefined)?.length ?? 0} ticked`
+  return t`${String(said.title)}: ${(said.ticked as unknown[] | undefined)?.length ?? 0} ticked`
 }
 
 /** In a call's rung: what was refused of it stands where it was entered, with both sides and the ways out. */

@@ -32,15 +32,15 @@ _WORDS = {
 # Where the words of a field's name are not what the trade calls it.
 _NAMED = {
     "ambient_f": msg("highest ambient"),
-    "termination_c": msg("terminal rating"),
+    "termination_c": msg("lug marks"),
     "current_carrying_conductors": msg("current-carrying conductors"),
-    "rooftop_clearance_in": msg("height above roof"),
+    "rooftop_clearance_in": msg("conduit above roof"),
     "altitude_ft": "elevation",
     "conductor_awg": msg("conductor size"),
     "egc_awg": msg("ground size"),
     "egc_material": msg("ground metal"),
     "drop_limit_pct": msg("voltage drop limit"),
-    "school": msg("size wire by"),
+    "school": msg("wire sized to"),
     "length_ft": msg("length, one way"),
     "available_fault_a": msg("fault current"),
     "blower_fla_a": "blower",

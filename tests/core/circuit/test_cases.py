@@ -276,7 +276,7 @@ CASES: list[Case] = [
     ),
     (
         "without RLA the drop is at MCA: 0.2 × 1.04634 × 23.8",
-        ONE | {"mca_a": 23.8, "mocp_a": 40.0, "length_ft": 100.0},
+        ONE | {"feeds": "compressor", "mca_a": 23.8, "mocp_a": 40.0, "length_ft": 100.0},
         {"voltage_drop_v": 4.9806, "start_drop_pct": None},
     ),
     (

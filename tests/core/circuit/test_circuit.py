@@ -92,6 +92,7 @@ def as_built(entry: CircuitIn, out: CircuitOut, **other: Any) -> AuditIn:
         "overcurrent_kind": out.overcurrent_kind,
         "conductor_awg": out.conductor_awg,
         "egc_awg": out.egc_awg,
+        "egc_material": entry.egc_material or entry.material,
         "disconnect_a": float(out.disconnect_a),
         "disconnect_hp": out.disconnect_hp,
         "disconnect_fused": out.overcurrent_kind == "fuse",
@@ -112,6 +113,7 @@ def test_ten_thousand_sizings_hold_together_and_pass_their_own_audit() -> None:
         sized += 1
         assert out.ampacity_a >= out.mca_a - 1e-6
         raised = any(f.code == "ROUNDED_UNDER_MCA" for f in out.findings)
+        assert out.mocp_a is not None
         assert out.overcurrent_a <= out.mocp_a or raised
         assert out.overcurrent_a >= out.mca_a - 1e-6
         loads = sum(c.rla_a for c in entry.compressors) + sum(m.fla_a for m in entry.motors)
@@ -237,7 +239,7 @@ def test_a_provisional_sizing_asks_for_the_plate() -> None:
     [
         ({"volts": 230, "phase": 1}, "mca_a"),
         ({"volts": 230, "phase": 1, "mca_a": 20}, "mocp_a"),
-        ({"volts": 480, "phase": 1, "mca_a": 20, "mocp_a": 30}, "volts"),
+        ({"volts": 400, "phase": 1, "mca_a": 20, "mocp_a": 30}, "volts"),
         ({"volts": 115, "phase": 3, "mca_a": 20, "mocp_a": 30}, "volts"),
         ({"volts": 230, "phase": 1, "mca_a": 20, "mocp_a": 30, "insulation": "TW"}, "insulation"),
         ({"volts": 230, "phase": 1, "mca_a": 20, "mocp_a": 30, "edition": "2014"}, "edition"),
@@ -298,7 +300,8 @@ def test_a_new_unit_with_a_lower_mocp_fails_on_the_old_breaker_until_it_is_chang
     [
         ({"conductor_awg": "12"}, {}, "AMPACITY", "fail"),
         ({"overcurrent_a": 20.0}, {}, "OCPD_BELOW_MCA", "watch"),
-        ({}, {"overcurrent_allowed": "fuse"}, "FUSE_REQUIRED", "fail"),
+        ({}, {"overcurrent_allowed": "fuse"}, "FUSE_REQUIRED", "unknown"),
+        ({"disconnect_fused": False}, {"overcurrent_allowed": "fuse"}, "FUSE_REQUIRED", "fail"),
         ({"disconnect_fused": True}, {"overcurrent_allowed": "fuse"}, "FUSE_REQUIRED", "pass"),
         ({"overcurrent_kind": "fuse"}, {"overcurrent_allowed": "fuse"}, "FUSE_REQUIRED", "pass"),
         ({}, {"overcurrent_allowed": None}, "FUSE_REQUIRED", "unknown"),
@@ -306,7 +309,7 @@ def test_a_new_unit_with_a_lower_mocp_fails_on_the_old_breaker_until_it_is_chang
         ({}, {}, "SMALL_CONDUCTOR", "pass"),
         ({"egc_awg": "14"}, {}, "EGC_SMALL", "fail"),
         ({"egc_awg": None}, {}, "EGC_SMALL", "unknown"),
-        ({"conductor_awg": "6", "egc_awg": "10"}, {}, "EGC_SMALL", "watch"),
+        ({"conductor_awg": "6", "egc_awg": "10"}, {}, "EGC_SMALL", "pass"),
         ({"conductor_awg": "6", "egc_awg": "6"}, {}, "EGC_SMALL", "pass"),
         ({"disconnect_a": 20.0}, {}, "DISCONNECT_SMALL", "fail"),
         ({"disconnect_a": None}, {}, "DISCONNECT_SMALL", "unknown"),

@@ -205,13 +205,16 @@ SIZED: list[tuple[str, Entry, Entry, dict[str, str]]] = [
     (
         "both ends marked 75: 10 carries 35 for 31",
         ONE
-        | {"mca_a": 31.0, "mocp_a": 50.0, "lugs": [lug("breaker", marked_c=75), lug("unit", marked_c=75)]},
+        | {"feeds": "compressor", "mca_a": 31.0, "mocp_a": 50.0}
+        | {"lugs": [lug("breaker", marked_c=75), lug("unit", marked_c=75)]},
         {"conductor_awg": "10", "termination_a": 35.0},
         {"LUG": "pass"},
     ),
     (
         "one end alone marked 75 says nothing of the other",
-        ONE | {"mca_a": 31.0, "mocp_a": 50.0, "lugs": [lug("breaker", marked_c=75)]},
+        ONE
+        | {"feeds": "compressor", "mca_a": 31.0, "mocp_a": 50.0}
+        | {"lugs": [lug("breaker", marked_c=75)]},
         {"conductor_awg": "8", "termination_a": 40.0},
         {},
     ),
@@ -219,6 +222,7 @@ SIZED: list[tuple[str, Entry, Entry, dict[str, str]]] = [
         "one lug marked 60 holds the whole circuit to it, whatever is said",
         ONE
         | {
+            "feeds": "compressor",
             "mca_a": 31.0,
             "mocp_a": 50.0,
             "termination_c": 75,
@@ -434,7 +438,7 @@ AUDITED: list[tuple[str, Entry, Entry, dict[str, str], list[str]]] = [
         {"ground_fault": False},
         {"dwelling": True, "equipment": "hvac", "on_date": "2026-11-26"},
         {"GFCI_OUTDOOR": "fail"},
-        ["ground-fault protection"],
+        ["GFCI (Class A)"],
     ),
     (
         "and there",

@@ -93,7 +93,7 @@ def test_with_any_one_part_made_smaller_it_fails() -> None:
             "disconnect_a": (smaller(disconnect_frames_a(), out.disconnect_a), "DISCONNECT_SMALL"),
             "disconnect_hp": (0.4 * (out.disconnect_hp or 0), "DISCONNECT_HP"),
             "poles": (out.poles - 1, "POLES"),
-            "overcurrent_a": (2.5 * out.mocp_a, "OCPD_ABOVE_MOCP"),
+            "overcurrent_a": (2.5 * (out.mocp_a or 0.0), "OCPD_ABOVE_MOCP"),
         }
         for part, (less, code) in below.items():
             if less is None or (part == "egc_awg" and out.conductor_awg != out.minimum_conductor_awg):

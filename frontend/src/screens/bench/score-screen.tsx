@@ -177,7 +177,7 @@ function Race({ sheet }: { sheet: ScoreOut }) {
         {sheet.race.map((r) => (
           <li key={r.id} className="flex flex-wrap gap-3 py-1">
             <span className="min-w-32 flex-1">{r.learner}</span>
-            <span className="figure">{r.ended_at ? `${figure(r.total ?? 0)} points` : t`under way`}</span>
+            <span className="figure">{r.ended_at ? t`${figure(r.total ?? 0)} points` : t`under way`}</span>
             <span className="text-soft">
               {r.ended_at ? t`${figure(r.minutes ?? 0)} min, ${r.acts} steps` : t`${r.acts} steps`}
             </span>

@@ -175,7 +175,7 @@ function Head({
       {call.status === 'open' ? (
         <StateWord state={call.state} large />
       ) : (
-        <span className="border-2 border-line px-3 py-1 font-bold text-soft">CLOSED</span>
+        <span className="border-2 border-line px-3 py-1 font-bold text-soft">{t`CLOSED`}</span>
       )}
       <div className="min-w-28 flex-1">
         <h1 className="leading-tight font-bold">

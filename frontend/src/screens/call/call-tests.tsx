@@ -274,9 +274,9 @@ function Walk({
                 <th scope="row" className="pr-2 font-normal">
                   {p.label}
                 </th>
-                <td className="p-0.5">{box(`${p.value}.idle`, `${p.label}, idle`)}</td>
-                <td className="p-0.5">{box(`${p.value}.run`, `${p.label}, running`)}</td>
-                <td className="p-0.5">{box(`${p.value}.dip`, `${p.label}, dip`)}</td>
+                <td className="p-0.5">{box(`${p.value}.idle`, t`${p.label}, idle`)}</td>
+                <td className="p-0.5">{box(`${p.value}.run`, t`${p.label}, running`)}</td>
+                <td className="p-0.5">{box(`${p.value}.dip`, t`${p.label}, dip`)}</td>
               </tr>
             ))}
           </tbody>

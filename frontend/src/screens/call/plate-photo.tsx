@@ -84,7 +84,7 @@ function Line({
       <div className="flex flex-wrap items-center gap-x-3">
         <b>{p.label}</b>
         {taken !== undefined ? (
-          <VerdictMark verdict="pass" word={`${taken}, confirmed`} />
+          <VerdictMark verdict="pass" word={t`${taken}, confirmed`} />
         ) : (
           <VerdictMark verdict={p.flagged ? 'watch' : 'note'} word={p.flagged ? t`Check closely` : t`Read`} />
         )}

@@ -469,7 +469,7 @@ function RefrigerantPick({ value, onChange }: { value: string; onChange: (value:
 /** A plate to be read: the rows of a closed call. */
 function PlateRead({ plate }: { plate: Plate }) {
   const rows: [string, string][] = [
-    [t`Volts`, `${figure(plate.volts)} V, ${plate.phase} phase`],
+    [t`Volts`, t`${figure(plate.volts)} V, ${plate.phase} phase`],
     ...plate.compressors.map((c): [string, string] => [
       t`Compressor`,
       `RLA ${figure(c.rla_a)}${c.lra_a ? ` · LRA ${figure(c.lra_a)}` : ''} A`,

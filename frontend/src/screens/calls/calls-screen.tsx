@@ -91,7 +91,7 @@ export function CallsScreen() {
 
 function Group({ title, calls, empty }: { title: string; calls: CallSummary[]; empty: string }) {
   return (
-    <section aria-label={`${title} calls`} className="pt-5">
+    <section aria-label={t`${title} calls`} className="pt-5">
       <h2 className="border-b-2 border-ink pb-1 text-lg font-bold">
         {title} <span className="figure text-soft">{calls.length}</span>
       </h2>

@@ -8,17 +8,24 @@ type Told = {
   always: Finding[]
 }
 
-/** The answer in a few lines, what fails or is unknown above it; what was assumed and what always holds opened by a tap. */
+/** The answer in six lines, then what fails; what is open, the reasons and the assumptions fold under one line each. */
 export function AnswerFirst({ out, findings }: { out: Told; findings: Finding[] }) {
-  const grave = findings.filter((f) => f.verdict === 'fail' || f.verdict === 'unknown')
-  const rest = findings.filter((f) => !grave.includes(f))
+  const fails = findings.filter((f) => f.verdict === 'fail')
+  const open = findings.filter((f) => f.verdict === 'unknown')
+  const rest = findings.filter((f) => f.verdict !== 'fail' && f.verdict !== 'unknown')
   const watched = rest.filter((f) => f.verdict === 'watch').length
   const reasons =
     rest.length === 1 ? t`1 reason, with clause and sum` : t`${rest.length} reasons, with clause and sum`
   return (
     <section aria-label={t`Answer`} className="grid gap-2">
-      {grave.length > 0 && <Findings findings={grave} />}
       <AnswerLines lines={out.answer} />
+      {fails.length > 0 && <Findings findings={fails} />}
+      <Opens
+        word={t`${open.length} open: ${open.map((f) => (f.next_step ?? f.text).replace(/\.$/, '')).join('; ')}`}
+        none={open.length === 0}
+      >
+        <Findings findings={open} />
+      </Opens>
       <Opens word={watched ? t`${watched} to watch; ${reasons}` : reasons} none={rest.length === 0}>
         <Findings findings={rest} />
       </Opens>
@@ -55,10 +62,7 @@ export function AnswerLines({ lines }: { lines: Schemas['AnswerLine'][] }) {
 export function Taken({ out }: { out: Pick<Told, 'assumed' | 'always'> }) {
   return (
     <>
-      <Opens
-        word={`${out.assumed.length} thing${out.assumed.length === 1 ? '' : 's'} assumed`}
-        none={out.assumed.length === 0}
-      >
+      <Opens word={t`Assumed: ${out.assumed.map((a) => a.label).join(', ')}`} none={out.assumed.length === 0}>
         <ul className="divide-y divide-faint">
           {out.assumed.map((a) => (
             <li key={a.field} className="py-1.5">

@@ -2,6 +2,7 @@ import { t } from '@lingui/core/macro'
 import type { Plate, Schemas } from '../../api/client'
 import { parseCount, parseFigure } from '../../quantities/figure'
 import { typed } from '../../quantities/measures'
+import { FEEDS } from './wiring-words'
 
 export type LoadRow = { id: number; a: string; b: string; c: string }
 export type LugRow = { id: number; at: string; low: string; high: string; metals: string; marked: string }
@@ -37,6 +38,7 @@ export type CircuitDraft = {
   length: string
   raceway: string
   limit: string
+  startLimit: string
   school: string
   smallest: string
   groundBy: string
@@ -98,13 +100,14 @@ export const NOTHING_SAID: CircuitDraft = {
   length: '',
   raceway: '',
   limit: '',
+  startLimit: '',
   school: '',
   smallest: '',
   groundBy: '',
   groundMetal: '',
   provisional: '',
   lugs: [],
-  feeds: 'motor_compressor',
+  feeds: '',
   single: '',
   device: '',
   kind: '',
@@ -120,6 +123,7 @@ export const NOTHING_SAID: CircuitDraft = {
 
 /** A made-up three-ton split, for looking around; offered, never filled in by itself. */
 export const EXAMPLE: Partial<CircuitDraft> = {
+  feeds: 'compressor',
   volts: '230',
   phase: '1',
   compressors: [loadRow(1, '17.9', '112')],
@@ -173,6 +177,7 @@ export function loadsEntry(d: CircuitDraft): Entry {
   const other = parseFigure(d.other, 'A')
   const pairVolts = parseFigure(d.pairVolts, 'V')
   return said({
+    feeds: FEEDS.some((f) => f.value === d.feeds) ? d.feeds : null,
     volts: parseFigure(d.volts, 'V'),
     phase: d.phase === '' ? null : Number(d.phase),
     compressors: rows(d.compressors, ['rla_a', 'lra_a', 'bcsc_a']),
@@ -211,6 +216,7 @@ export function wiringEntry(d: CircuitDraft): Entry {
     length_ft: parseFigure(d.length, 'ft'),
     raceway: d.raceway,
     drop_limit_pct: parseFigure(d.limit, '%'),
+    start_limit_pct: parseFigure(d.startLimit, '%'),
     school: d.school,
     smallest_device: flag(d.smallest),
     ground_by: d.groundBy,
@@ -272,6 +278,7 @@ export function draftOfLook(look: Schemas['CircuitLook'] | null | undefined): Ci
     length: typed(w.length_ft as number | null, 'ft'),
     raceway: text(w.raceway),
     limit: text(w.drop_limit_pct),
+    startLimit: text(w.start_limit_pct),
     school: text(w.school),
     smallest: yesNo(w.smallest_device),
     groundBy: text(w.ground_by),
@@ -305,8 +312,9 @@ export function plateEntry(plate: Plate): Entry {
 }
 
 /** What still keeps a circuit from being computed, in words; null when it can be. */
-export function lacking(entry: Entry, heat = false): string | null {
+export function lacking(entry: Entry, heat = false, asked = false): string | null {
   const missing = [
+    ...(asked && entry.feeds === undefined ? [t`what it feeds`] : []),
     ...(entry.volts === undefined ? [t`the supply’s volts`] : []),
     ...(entry.phase === undefined ? [t`the phase`] : []),
   ]
@@ -315,9 +323,14 @@ export function lacking(entry: Entry, heat = false): string | null {
     if (entry.mca_a === undefined && entry.other_a === undefined) missing.push(t`the heater’s amps`)
   } else if (
     !loads &&
+    !(entry.feeds === 'fan_coil' && entry.motors !== undefined) &&
     (entry.mca_a === undefined || entry.mocp_a === undefined) &&
     entry.paired === undefined
   )
-    missing.push(t`MCA and MOCP, or the compressor’s RLA`)
+    missing.push(
+      entry.feeds === 'fan_coil'
+        ? t`the blower’s FLA, or MCA and MOCP`
+        : t`MCA and MOCP, or the compressor’s RLA`,
+    )
   return missing.length ? t`Enter ${missing.join(', ')}.` : null
 }

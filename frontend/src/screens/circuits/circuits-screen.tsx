@@ -23,6 +23,7 @@ import { ExampleOrClear } from './example-or-clear'
 import { HeatBench } from './heat'
 import { QuickSums } from './quick-sums'
 import { Sizing, useSizing } from './sizing'
+import { FEEDS } from './wiring-words'
 
 /** Sizing, auditing, heat strips and quick sums without a call. */
 export function CircuitsScreen() {
@@ -59,17 +60,16 @@ function Bench({ audit }: { audit: boolean }) {
   const [d, change, clear] = useDraft<CircuitDraft>('circuit', NOTHING_SAID)
   const figures = useFigures()
   const reference = useReference()
-  const heat = audit && d.feeds === 'heat'
+  const heat = d.feeds === 'heat'
   // The day here, as the shop's own clock has it.
   const entry = { ...loadsEntry(d), ...wiringEntry(d), on_date: reference.data?.today ?? null }
-  const lacks = lacking(entry, heat)
+  const lacks = lacking(entry, heat, true)
   const ready = lacks === null && figures.whole
   const sized = useSizing(entry as Schemas['CircuitIn'], ready && !audit)
   const body = {
     ...entry,
     installed: thereEntry(d),
-    load: d.feeds,
-    ...(heat && d.single && { single_point: d.single === 'yes' }),
+    ...(audit && heat && d.single && { single_point: d.single === 'yes' }),
   } as Schemas['AuditIn']
   const audited = useAudit(body, ready && audit)
   const asked = audit ? audited : sized
@@ -77,6 +77,12 @@ function Bench({ audit }: { audit: boolean }) {
   const findings = audit ? findingsOf(audited.data) : (sized.data?.findings ?? [])
   return (
     <FigureScope figures={figures}>
+      <Choice
+        label={t`What does it feed?`}
+        value={d.feeds}
+        onChange={(feeds) => change({ feeds })}
+        options={FEEDS}
+      />
       <CircuitForm
         d={d}
         change={change}

@@ -340,7 +340,7 @@ export function HeatBench() {
           </div>
           <div className="flex flex-wrap gap-4">
             {choice('material', t`Conductor metal`, METALS)}
-            {choice('termination', t`Terminal rating`, TERMINALS)}
+            {choice('termination', t`Lugs marked (both ends)`, TERMINALS)}
           </div>
         </fieldset>
         <details open={entry.measured !== undefined}>
@@ -409,7 +409,7 @@ function Banks({ draft, out }: { draft: Draft; out: Schemas['HeatOut'] }) {
                 )
                 return (
                   <polyline
-                    key={`element ${k.place}`}
+                    key={t`element ${k.place}`}
                     points={zigzag.join(' ')}
                     fill="none"
                     stroke="var(--orange)"

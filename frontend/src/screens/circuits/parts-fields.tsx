@@ -67,20 +67,20 @@ function DeviceFields(props: PartProps) {
       {audit ? (
         <>
           <div className={grid}>
-            {field('device', t`Breaker or fuse there`, 'A')}
-            {field('poles', t`Poles there`)}
+            {field('device', t`Existing breaker or fuse`, 'A')}
+            {field('poles', t`Poles`)}
           </div>
           {choice('kind', t`Type`, [
             { value: 'breaker', label: t`Breaker` },
             { value: 'fuse', label: t`Fuse` },
           ])}
-          {choice('groundFault', t`Ground-fault protection there`, YES_NO)}
+          {choice('groundFault', t`GFCI (Class A)`, YES_NO)}
         </>
       ) : (
-        choice('smallest', t`Smallest device code allows`, YES_NO)
+        choice('smallest', t`Smallest breaker code allows`, YES_NO)
       )}
-      {choice('dwelling', t`Dwelling`, YES_NO)}
-      {choice('equipment', t`Feeds`, [
+      {choice('dwelling', t`House or apartment`, YES_NO)}
+      {choice('equipment', t`Equipment`, [
         { value: 'hvac', label: t`Listed HVAC` },
         { value: 'inverter_hvac', label: t`Mini-split or inverter` },
         { value: 'refrigeration', label: t`Refrigeration` },
@@ -98,18 +98,19 @@ function ConductorFields(props: PartProps) {
   return (
     <div className="grid gap-3">
       <div className={grid}>
-        {audit && pick('size', t`Conductors there`, sizeOptions)}
+        {audit && pick('size', t`Existing wire`, sizeOptions)}
         {pick('insulation', t`Insulation`, INSULATIONS)}
         {field('length', t`Length, one way`, 'ft')}
         {field('ambient', t`Highest ambient`, '°F')}
         {field('conductors', t`Current-carrying conductors`)}
         {field('limit', t`Voltage drop limit`, '%')}
+        {field('startLimit', t`Start drop limit`, '%')}
       </div>
       <div className="flex flex-wrap gap-4">
         {choice('material', t`Conductor metal`, METALS)}
-        {choice('termination', t`Terminal rating`, TERMINALS)}
+        {choice('termination', t`Lugs marked (both ends)`, TERMINALS)}
         {!audit &&
-          choice('school', t`Size wire by`, [
+          choice('school', t`Wire sized to`, [
             { value: 'mca', label: 'MCA' },
             { value: 'breaker', label: t`Breaker` },
           ])}
@@ -179,7 +180,7 @@ function GroundFields(props: PartProps) {
       ])}
       {props.d.groundBy !== 'raceway' && (
         <>
-          {props.audit && <div className={grid}>{pick('egc', t`Ground there`, sizeOptions)}</div>}
+          {props.audit && <div className={grid}>{pick('egc', t`Existing ground (EGC)`, sizeOptions)}</div>}
           {choice('groundMetal', t`Ground metal`, METALS)}
         </>
       )}
@@ -193,11 +194,11 @@ function RacewayFields(props: PartProps) {
     <div className="grid gap-3">
       <div className={grid}>
         {pick('raceway', t`Raceway or cable`, RACEWAYS)}
-        {field('roof', t`Height above roof`, 'in')}
+        {field('roof', t`Conduit above roof`, 'in')}
       </div>
       <div className="flex flex-wrap gap-4">
         {choice('outdoors', t`Outdoors`, YES_NO)}
-        {choice('wet', t`Wet place`, YES_NO)}
+        {choice('wet', t`Wet location`, YES_NO)}
       </div>
     </div>
   )
@@ -210,14 +211,14 @@ function DisconnectFields(props: PartProps) {
       {props.audit && (
         <>
           <div className={grid}>
-            {field('disconnect', t`Disconnect there`, 'A')}
+            {field('disconnect', t`Existing disconnect`, 'A')}
             {field('hp', t`Disconnect hp rating`, 'hp')}
             {props.d.fused === 'yes' && field('fuse', t`Fuses in it`, 'A')}
           </div>
           {choice('fused', t`Disconnect fused`, YES_NO)}
         </>
       )}
-      <div className={grid}>{field('fault', t`Available fault current`, 'A')}</div>
+      <div className={grid}>{field('fault', t`Available fault current at unit`, 'A')}</div>
     </div>
   )
 }
@@ -232,20 +233,9 @@ function UnitFields(props: PartProps) {
         <div className={grid}>{field('shortCircuit', t`Short-circuit rating`, 'A')}</div>
       </div>
     )
-  const heat = props.audit && d.feeds === 'heat'
+  const heat = d.feeds === 'heat'
   return (
     <div className="grid gap-3">
-      {props.audit && (
-        <Choice
-          label={t`The circuit feeds`}
-          value={d.feeds}
-          onChange={(feeds) => change({ feeds })}
-          options={[
-            { value: 'motor_compressor', label: t`A compressor` },
-            { value: 'heat', label: t`Electric heat` },
-          ]}
-        />
-      )}
       <div className={grid}>
         {field('volts', t`Volts`, 'V')}
         {field('mca', 'MCA', 'A')}
@@ -261,9 +251,9 @@ function UnitFields(props: PartProps) {
             { value: 'fuse_or_breaker', label: t`Fuse or breaker` },
             { value: 'fuse', label: t`Fuse only` },
           ])}
-        {heat && choice('single', t`Listed single-point kit`, YES_NO)}
+        {props.audit && heat && choice('single', t`Listed single-point kit`, YES_NO)}
       </div>
-      {!heat && (
+      {!heat && d.feeds !== 'fan_coil' && (
         <LoadRows
           rows={d.compressors}
           change={(compressors) => change({ compressors })}

@@ -29,7 +29,7 @@ export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
       <AnswerFirst out={out} findings={out.findings} />
       <details className="border-b border-faint">
         <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`What if: metal, terminals, length`}</summary>
-        <WhatIf entry={entry} />
+        <WhatIf entry={entry} out={out} />
         <DropOverLength entry={entry} out={out} />
       </details>
       <details className="border-b border-faint">
@@ -52,8 +52,10 @@ export function Sizing({ entry, out }: { entry: Circuit; out: Sized }) {
   )
 }
 
-function WhatIf({ entry }: { entry: Circuit }) {
+function WhatIf({ entry, out: now }: { entry: Circuit; out: Sized }) {
+  const limit = now.findings.find((f) => f.code === 'START_DROP')?.inputs?.limit_pct as number | undefined
   const variants: { word: string; change: Partial<Circuit> }[] = [
+    ...(limit ? [{ word: t`Start within ${figure(limit)} %`, change: { start_limit_pct: limit } }] : []),
     { word: t`Sized by MCA`, change: { school: 'mca' } },
     { word: t`Sized by breaker`, change: { school: 'breaker' } },
     { word: t`60 °C terminals`, change: { termination_c: 60 } },
@@ -83,7 +85,8 @@ function WhatIf({ entry }: { entry: Circuit }) {
             <th className="pr-3 font-normal">{t`conductor`}</th>
             <th className="pr-3 font-normal">{t`ground`}</th>
             <th className="pr-3 font-normal">{t`usable`}</th>
-            <th className="font-normal">{t`drop`}</th>
+            <th className="pr-3 font-normal">{t`drop`}</th>
+            <th className="font-normal">{t`at the start`}</th>
           </tr>
         </thead>
         <tbody>
@@ -98,10 +101,13 @@ function WhatIf({ entry }: { entry: Circuit }) {
                     <td className="pr-3 font-bold">{sizeWord(out.conductor_awg)}</td>
                     <td className="pr-3">{sizeWord(out.egc_awg)}</td>
                     <td className="pr-3">{figure(out.ampacity_a, 3)} A</td>
-                    <td>{out.voltage_drop_pct === null ? '–' : `${figure(out.voltage_drop_pct, 3)} %`}</td>
+                    <td className="pr-3">
+                      {out.voltage_drop_pct === null ? '–' : `${figure(out.voltage_drop_pct, 3)} %`}
+                    </td>
+                    <td>{out.start_drop_pct === null ? '–' : `${figure(out.start_drop_pct, 3)} %`}</td>
                   </>
                 ) : (
-                  <td colSpan={4} className="font-sans text-soft">
+                  <td colSpan={5} className="font-sans text-soft">
                     {refused ? refused.detail : '…'}
                   </td>
                 )}

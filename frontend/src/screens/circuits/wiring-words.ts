@@ -25,6 +25,15 @@ export const SIZES = [
 export const sizeOptions = SIZES.map((s) => ({ value: s, label: sizeWord(s) }))
 const plain = (values: string[]) => values.map((v) => ({ value: v, label: v }))
 
+/** What a circuit feeds: its rules follow from it, so it is asked first and never preset. */
+export const FEEDS = [
+  { value: 'compressor', label: t`Air conditioner or heat pump` },
+  { value: 'heat', label: t`Heat strips` },
+  { value: 'both', label: t`Both on one circuit` },
+  { value: 'fan_coil', label: t`Air handler, no heat` },
+  { value: 'mini_split', label: t`Mini-split outdoor unit` },
+  { value: 'several', label: t`Several units` },
+]
 export const EDITIONS = plain(['2017', '2020', '2023'])
 export const INSULATIONS = plain(['THHN', 'THWN', 'THWN-2', 'XHHW', 'XHHW-2', 'NM-B', 'UF-B'])
 export const RACEWAYS = plain(['EMT', 'RMC', 'PVC-40', 'PVC-80', 'LFNC-B', 'LFMC', 'FMC']).concat([

@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from orange_crank.core.circuit.entry import CircuitIn
-from orange_crank.core.circuit.one_line import COLORS, STATION_OF, TITLES, Station
+from orange_crank.core.circuit.one_line import STATION_OF, TITLES, Station, colors
 from orange_crank.core.messages import Prose, joined, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
 
@@ -32,7 +32,7 @@ def answer_lines(sizes: dict[Station, str], entry: CircuitIn, findings: list[Fin
                 by.setdefault(part, []).append("fail")
         elif f.verdict != "note" and f.code not in _DROP:
             by.setdefault(STATION_OF.get(f.code, "unit"), []).append(f.verdict)
-    hots = joined(COLORS[entry.poles, entry.volts_to_ground > 150], ", ")
+    hots = joined(colors(entry), ", ")
     lines = []
     for part in ("device", "conductor", "ground", "raceway", "disconnect"):
         if part in sizes:
@@ -42,7 +42,9 @@ def answer_lines(sizes: dict[Station, str], entry: CircuitIn, findings: list[Fin
             lines.append(
                 AnswerLine(part=part, label=TITLES[part], text=text, verdict=worst(by.get(part, ["pass"])))
             )
-    drop = next((f for f in findings if f.code == "VOLTAGE_DROP"), None)
-    if drop is not None:
-        lines.append(AnswerLine(part="drop", label=msg("Voltage drop"), text=drop.text, verdict=drop.verdict))
+    drops = [f for code in ("VOLTAGE_DROP", "START_DROP") for f in findings if f.code == code]
+    if drops:
+        said = [f.verdict for f in drops if f.verdict != "note"]
+        text = joined((f.text for f in drops), " ")
+        lines.append(AnswerLine(part="drop", label=msg("Voltage drop"), text=text, verdict=worst(said)))
     return lines[:MOST_LINES]

@@ -6,6 +6,7 @@ from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
 from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import temperature
+from orange_crank.core.tables import overcurrent_at_least
 from orange_crank.core.tables.code import (
     NEEDS_ENGINEER,
     Column,
@@ -13,6 +14,7 @@ from orange_crank.core.tables.code import (
     ampacity_a,
     bundling_factor,
     sizes_of,
+    small_conductor_limit_a,
 )
 
 ROOFTOP_ADDER_F = 60.0
@@ -131,6 +133,35 @@ def smallest_for(amps: float, entry: CircuitIn, c: Conditions) -> str:
     )
 
 
+def protected(size: str, device_a: float, entry: CircuitIn, c: Conditions) -> bool:
+    """Whether a device protects a conductor by itself: the next size up at most, and the small-wire limits.
+
+    References
+    ----------
+    NEC 240.4(B), 240.4(D).
+
+    """
+    small = small_conductor_limit_a(size, entry.material)
+    return device_a <= overcurrent_at_least(usable_a(size, entry, c)) and (small is None or device_a <= small)
+
+
+def smallest_protected(amps: float, device_a: float, entry: CircuitIn, c: Conditions) -> str:
+    """Return the smallest conductor that carries so much and that a device protects by itself.
+
+    Raises
+    ------
+    BeyondTable : none of the table does
+
+    """
+    for size in sizes_of(entry.material):
+        if usable_a(size, entry, c) >= amps - 1e-9 and protected(size, device_a, entry, c):
+            return size
+    raise BeyondTable(
+        msg("{amps:g} A is above what the largest conductor of the table carries here.", amps=amps),
+        next_step=NEEDS_ENGINEER,
+    )
+
+
 def table_clause(edition: str) -> str:
     """Name the ampacity table by edition."""
     return msg("NEC {edition} Table ", edition=edition) + ("310.15(B)(16)" if edition == "2017" else "310.16")
@@ -146,6 +177,6 @@ def correction_clauses(edition: str, roof: bool) -> str:
 
 
 __all__ = [
-    "CABLES", "DRY_ONLY", "Conditions", "conditions", "corrected_a", "smallest_for", "table_clause",
-    "usable_a",
+    "CABLES", "DRY_ONLY", "Conditions", "conditions", "corrected_a", "protected", "smallest_for",
+    "smallest_protected", "table_clause", "usable_a",
 ]  # fmt: skip

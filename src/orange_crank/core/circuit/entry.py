@@ -26,6 +26,7 @@ Raceway = Literal["EMT", "RMC", "PVC-40", "PVC-80", "LFNC-B", "LFMC", "FMC", "ca
 RacewayMetal = Literal["pvc", "steel", "aluminum"]
 School = Literal["mca", "breaker"]
 Equipment = Literal["hvac", "inverter_hvac", "refrigeration", "other"]
+Feeds = Literal["compressor", "heat", "both", "fan_coil", "mini_split", "several"]
 Size = Literal[
     "14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0", "3/0",
     "4/0", "250", "300", "350", "400", "500",
@@ -43,6 +44,9 @@ FaultAmps = Annotated[
 Poles = Annotated[int, Field(strict=True, ge=1, le=3)]
 Horsepower = Annotated[float, Field(strict=True, gt=0, le=500, allow_inf_nan=False)]
 
+# Under this a heater on the nameplate heats a crankcase or a pan, not a space [W].
+SPACE_HEAT_W = 1_000.0
+OLDER_FEEDS: dict[object, Feeds] = {"motor_compressor": "compressor", "heat": "heat"}
 VOLTAGE_CLASSES: dict[str, tuple[float, float]] = {
     "115/120 V": (95, 132),
     "208 V": (185, 216.9),
@@ -132,6 +136,10 @@ class CircuitIn(Frozen):
         description="The voltage these figures are printed for, where it is not the supply's [V]",
     )
     paired: PairedRating | None = None
+    feeds: Feeds | None = Field(
+        default=None,
+        description="What the circuit feeds; left out, it follows from compressors or heat given",
+    )
     edition: Edition = "2023"
     material: Material = "copper"
     insulation: Insulation = "THWN-2"
@@ -151,6 +159,9 @@ class CircuitIn(Frozen):
     length_ft: Feet | None = None
     raceway: Raceway | None = None
     drop_limit_pct: DropPct | None = None
+    start_limit_pct: DropPct | None = Field(
+        default=None, description="Size the wire so that a start loses no more than this in it [%]"
+    )
     power_factor: PowerFactor = 0.85
     raceway_metal: RacewayMetal | None = None
     school: School = "mca"
@@ -188,6 +199,10 @@ class CircuitIn(Frozen):
         here = msg(" for {volts:g} V", volts=self.volts) if r.paired else ""
         if r.compressors:
             return None
+        if self.feeding == "heat":
+            if r.mca_a is None and not self.heat_a:
+                return "other_a", msg("the heater's amps, or the MCA marked on it")
+            return None
         if r.mca_a is None and not r.motors:
             return (
                 f"{at}mca_a",
@@ -196,15 +211,15 @@ class CircuitIn(Frozen):
                     here=here,
                 ),
             )
-        if r.mocp_a is None:
+        if r.mocp_a is None and self.feeding != "fan_coil":
             return f"{at}mocp_a", msg(
                 "the nameplate's figure{here}: it cannot be computed without a compressor", here=here
             )
         return None
 
     def _impossible(self) -> tuple[str, str] | None:
-        if self.phase == 1 and self.volts > 290:
-            return "volts", msg("at most 277 V single-phase")
+        if self.phase == 1 and self.volts > 290 and voltage_class(self.volts) != "460/480 V":
+            return "volts", msg("up to 277 V, or 480 V, single-phase")
         if self.phase == 3 and self.volts < 180:
             return "volts", msg("208 V or more for three-phase")
         if self.volts > 600:
@@ -237,7 +252,7 @@ class CircuitIn(Frozen):
     @property
     def poles(self) -> int:
         """Poles of the overcurrent device: 120 V and 277 V single-phase have one hot."""
-        return 3 if self.phase == 3 else 1 if self.volts <= 132 or self.volts > 254 else 2
+        return 3 if self.phase == 3 else 1 if self.volts <= 132 or 254 < self.volts <= 290 else 2
 
     @property
     def volts_to_ground(self) -> float:
@@ -245,8 +260,27 @@ class CircuitIn(Frozen):
         if self.poles == 1:
             return self.volts
         if self.phase == 1:
-            return 120.0
+            return 120.0 if self.volts <= 254 else self.volts / 3**0.5
         return 120.0 if self.volts <= 216 else self.volts if self.volts <= 254 else self.volts / 3**0.5
+
+    @property
+    def feeding(self) -> Feeds | None:
+        """What it feeds: as entered, else as the loads show; None where MCA and MOCP stand alone."""
+        if self.feeds is not None:
+            return self.feeds
+        rating = self.rating
+        space_heat = self.volts * self.heat_a * (3**0.5 if self.phase == 3 else 1.0) >= SPACE_HEAT_W
+        if rating.compressors:
+            return "both" if space_heat else "compressor"
+        if space_heat:
+            return "heat"
+        return "fan_coil" if rating.motors and rating.mca_a is None else None
+
+    @property
+    def heat_a(self) -> float:
+        """Amps of heat [A]; of a heat circuit, other load of no named kind is heat."""
+        _, heat, other = split_other(self.other_a)
+        return heat + (other if self.feeds == "heat" else 0.0)
 
     @property
     def is_outdoors(self) -> bool | None:
@@ -263,6 +297,8 @@ class CircuitIn(Frozen):
         """What it feeds, for the rules that go by it; an inverter says so by itself."""
         if self.equipment is not None:
             return self.equipment
+        if self.feeds == "mini_split":
+            return "inverter_hvac"
         drives = any("inverter" in (c.kind or "").lower() for c in self.compressors)
         return "inverter_hvac" if self.inverter or drives else None
 
@@ -294,18 +330,14 @@ class AuditIn(CircuitIn):
     """A circuit that is there, held against a plate."""
 
     installed: Installed
-    load: Literal["motor_compressor", "heat"] = "motor_compressor"
+    load: Literal["motor_compressor", "heat"] | None = Field(
+        default=None, description="The older word for feeds: motor_compressor is compressor"
+    )
     single_point: Flag | None = Field(default=None, description="Heat: a listed single-point kit")
 
-    def _too_little(self) -> tuple[str, str] | None:
-        if self.load != "heat":
-            return super()._too_little()
-        if self.rating.mca_a is None and not self.heat_a:
-            return "other_a", msg("the heater's amps, or the MCA marked on it")
-        return None
-
-    @property
-    def heat_a(self) -> float:
-        """Amps of heat alone [A]; of a heat circuit, other load of no named kind is heat."""
-        _, heat, other = split_other(self.other_a)
-        return heat + (other if self.load == "heat" else 0.0)
+    @model_validator(mode="before")
+    @classmethod
+    def _load_is_feeds(cls, said: object) -> object:
+        if isinstance(said, dict) and said.get("feeds") is None and said.get("load") in OLDER_FEEDS:
+            return {**said, "feeds": OLDER_FEEDS[said["load"]]}
+        return said

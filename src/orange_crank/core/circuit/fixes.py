@@ -26,7 +26,7 @@ from orange_crank.core.tables import overcurrent_at_least, overcurrent_sizes_a, 
 from orange_crank.core.tables.code import metal_word, size_word, sizes_of
 
 # What each change costs in work, roughly in minutes: a breaker is swapped, conductors are pulled.
-COST = {"device": 20, "disconnect": 45, "ground": 60, "conductor": 240}
+COST = {"fuses": 5, "device": 20, "disconnect": 45, "ground": 60, "conductor": 240}
 PARTS = tuple(COST)
 # Another set is worth telling up to so many times the work of the cheapest.
 OTHER_WAYS = 4
@@ -88,7 +88,9 @@ def fix_sets(job: Job, built: Built, fails: set[str], minimum: Minimum) -> list[
     def may_do(parts: frozenset[str]) -> bool:
         # A device cures what hangs on its size; heavier conductors, or fuses at the unit, cure a device.
         return all(
-            p in parts or "device" in parts or (p == "device" and parts & {"conductor", "disconnect"})
+            p in parts
+            or "device" in parts
+            or (p == "device" and parts & {"fuses", "conductor", "disconnect"})
             for p in own
         )
 
@@ -115,6 +117,9 @@ def _with(
             new_job, new = _changed(job, built, minimum, parts, device)
         except CrankError:
             continue
+        if new.protects_a is not None and new.protects_a < new_job.loads.mca_a - 1e-9:
+            # What cannot carry the unit is no fix.
+            continue
         left = failing(f for rule in _MENDABLE for f in rule(new_job, new))
         left -= frozenset() if lugs_fit else BY_HAND
         if all(STATION_OF.get(code, "unit") == "unit" for code in left):
@@ -128,7 +133,7 @@ def _devices(job: Job, built: Built) -> Iterator[float]:
     yield best
     most = job.device.mocp_a if job.device.mocp_a is not None else best
     least = job.loads.mca_a
-    if job.heat and built.conductor_awg is not None:
+    if not job.guarded and built.conductor_awg is not None:
         most = max(most, float(overcurrent_at_least(least)))
     for size in reversed(overcurrent_sizes_a()):
         if least - 1e-9 <= size <= most + 1e-9 and size != best:
@@ -150,6 +155,10 @@ def _changed(
         bare = replace(built, ground_fault=False)
         if failing(ground_fault.judge(job, bare)):
             built = replace(built, ground_fault=True)
+    if "fuses" in parts:
+        if not built.disconnect_fused:
+            raise BeyondTable(msg("No fuses in the disconnect to swap."))
+        built = replace(built, fuse_a=float(job.device.amps))
     if "conductor" in parts:
         wet = entry.is_wet and entry.insulation in DRY_ONLY
         entry = entry.model_copy(update={"insulation": "THWN-2"}) if wet else entry
@@ -186,7 +195,7 @@ def _changed(
 def _pulled(job: Job, built: Built, minimum: Minimum) -> str:
     """Return the conductor to pull: enough for the load and, for heat, for the device it is on."""
     size = minimum(job)
-    if not job.heat or built.device_a is None:
+    if job.guarded or built.device_a is None:
         return size
     order = sizes_of(job.entry.material)
     for bigger in order[order.index(size) :]:
@@ -200,7 +209,7 @@ def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[C
     entry, found = new_job.entry, []
     if "device" in parts and new.device_a is not None:
         guarded = new.ground_fault and not old.ground_fault
-        guard = msg(", with ground-fault protection") if guarded else ""
+        guard = msg(", GFCI (Class A)") if guarded else ""
         text = msg("Put in {device_a:g} A fuses{guard}.", device_a=new.device_a, guard=guard)
         if new.device_kind == "breaker":
             text = msg(
@@ -210,6 +219,9 @@ def _told(old: Built, new_job: Job, new: Built, parts: frozenset[str]) -> list[C
             )
             text += msg("listed for that panel{guard}.", guard=guard)
         found.append(Change(part="device", text=text))
+    if "fuses" in parts and new.fuse_a is not None:
+        text = msg("Put {fuse_a:g} A time-delay fuses in the disconnect.", fuse_a=new.fuse_a)
+        found.append(Change(part="fuses", text=text))
     if "disconnect" in parts and new.disconnect_a is not None:
         text = msg("Fit a {disconnect_a:g} A disconnect", disconnect_a=new.disconnect_a)
         text += (

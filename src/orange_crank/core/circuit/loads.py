@@ -3,9 +3,13 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from orange_crank.core.circuit.entry import AuditIn, CircuitIn
+from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.plate.arithmetic import HEAT, CircuitFigures, circuit_figures
 from orange_crank.core.plate.model import Compressor, Motor, PlateRead, split_other
+
+# What has a motor overload of its own that guards its wire, so that 240.4(G) frees it from 240.4(B) and (D);
+# heat never is, and what nobody named is judged as strictly.
+GUARDED = ("compressor", "mini_split", "fan_coil", "several")
 
 
 @dataclass(frozen=True)
@@ -23,6 +27,7 @@ class Loads:
     paired: bool = False
     motors_of_other: bool = False
     heat_alone: bool = False
+    guarded: bool = True
 
     @cached_property
     def running_a(self) -> float | None:
@@ -31,15 +36,15 @@ class Loads:
             known = self.heat_a + sum(m.fla_a for m in self.motors)
             return known if self.heat_a else self.mca_a / HEAT
         if not self.compressors:
-            return None
+            return sum(m.fla_a for m in self.motors) or None if self.guarded else None
         return sum(c.rla_a for c in self.compressors) + sum(m.fla_a for m in self.motors)
 
     @cached_property
     def disconnect_a(self) -> float | None:
-        """Selection current or RLA of the compressors, and the rest [A]."""
-        if not self.compressors:
-            return None
+        """Selection current or RLA of the compressors, and the rest [A]; None where no motor is known."""
         rest = sum(m.fla_a for m in self.motors) + self.other_a + self.heat_a
+        if not self.compressors:
+            return rest if self.guarded and self.motors else None
         return sum(c.sizing_a for c in self.compressors) + rest
 
     @cached_property
@@ -68,9 +73,9 @@ def loads_of(entry: CircuitIn) -> Loads:
     rating = entry.rating
     motor_a, heat_a, other_a = split_other(entry.other_a)
     motors = [*rating.motors, *([Motor(fla_a=motor_a)] if motor_a else [])]
-    alone = isinstance(entry, AuditIn) and entry.load == "heat"
-    if isinstance(entry, AuditIn) and alone:
-        heat_a, other_a = entry.heat_a, 0.0
+    alone = entry.feeding == "heat"
+    if alone:
+        heat_a, other_a = entry.heat_a, 0.0 if entry.feeds == "heat" else other_a
     figures = None
     if rating.compressors:
         figures = circuit_figures(
@@ -78,7 +83,7 @@ def loads_of(entry: CircuitIn) -> Loads:
         )
     governs = rating.mca_a
     if governs is None and alone:
-        governs = HEAT * (heat_a + sum(m.fla_a for m in motors))
+        governs = HEAT * (heat_a + sum(m.fla_a for m in motors)) + other_a
     elif governs is None and figures is None:
         largest = max((m.fla_a for m in motors), default=0.0)
         rest = sum(m.fla_a for m in motors) - largest
@@ -98,6 +103,7 @@ def loads_of(entry: CircuitIn) -> Loads:
         paired=rating.paired,
         motors_of_other=rating.motors_of_other,
         heat_alone=alone,
+        guarded=entry.feeding in GUARDED,
     )
 
 

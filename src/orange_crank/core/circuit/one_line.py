@@ -4,9 +4,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from orange_crank.core.circuit.entry import CircuitIn
+from orange_crank.core.circuit.entry import CircuitIn, voltage_class
 from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, worst
+from orange_crank.core.tables import overcurrent_sizes_a, standard_breaker
 from orange_crank.core.tables.code import metal_word, size_word
 
 Station = Literal["device", "conductor", "ground", "raceway", "disconnect", "unit"]
@@ -37,6 +38,18 @@ COLORS: dict[tuple[int, bool], tuple[str, ...]] = {
     (2, True): ("brown", "orange"),
     (3, True): ("brown", "orange", "yellow"),
 }
+
+
+def colors(entry: CircuitIn) -> tuple[str, ...]:
+    """Return the usual colors of the conductors; on 240 V three-phase orange is kept for the high leg.
+
+    References
+    ----------
+    NEC 110.15, 200.6, 210.5(C).
+
+    """
+    delta = entry.phase == 3 and voltage_class(entry.volts) == "230/240 V"
+    return COLORS[entry.poles, entry.volts_to_ground > 150 and not delta]
 
 
 class StationOut(Frozen):
@@ -74,6 +87,11 @@ def stations(sizes: dict[Station, str], findings: list[Finding]) -> list[Station
         for s in TITLES
         if s in sizes
     ]
+
+
+def breaker_ahead_a(entry: CircuitIn, device_a: float) -> int:
+    """Return the smallest standard breaker that is not smaller than the device [A]."""
+    return next(a for a in overcurrent_sizes_a() if a >= device_a and standard_breaker(a, entry.edition))
 
 
 def materials(
@@ -114,7 +132,7 @@ def materials(
             note=msg("white marked again where it is hot") if entry.poles == 2 else "",
         )
     else:
-        for color in COLORS[entry.poles, entry.volts_to_ground > 150]:
+        for color in colors(entry):
             bring(
                 msg(
                     "{size_word} {metal} {insulation}, {color}",
@@ -139,12 +157,19 @@ def materials(
     if trade is not None:
         bring(f"{entry.raceway} {trade}", length_ft=run, note=msg("with fittings and bushings"))
     fuses = kind == "fuse"
-    bring(
-        f"{'Fuses' if fuses else 'Breaker, listed for that panel'}, {device_a} A",
-        entry.poles if fuses else 1,
-        note=msg("{poles} pole{poles_2}", poles=entry.poles, poles_2="s" if entry.poles > 1 else "")
-        + (msg(", ground-fault") if guarded else ""),
-    )
+    if fuses:
+        bring(msg("Time-delay fuses, {device_a} A", device_a=device_a), entry.poles)
+    if not fuses or guarded:
+        # Fuses sense no ground fault: the breaker ahead of them does.
+        bring(
+            msg(
+                "Breaker (HACR), listed for that panel, {breaker_a} A",
+                breaker_a=breaker_ahead_a(entry, device_a),
+            ),
+            1,
+            note=msg("{poles} pole{poles_2}", poles=entry.poles, poles_2="s" if entry.poles > 1 else "")
+            + (msg(", GFCI (Class A)") if guarded else ""),
+        )
     bring(
         msg("Disconnect, {disconnect_a} A", disconnect_a=disconnect_a) + (msg(", fused") if fuses else ""),
         note=msg("weatherproof outdoors") if entry.is_wet else "",

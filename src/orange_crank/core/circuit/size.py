@@ -6,10 +6,23 @@ from typing import Literal
 from pydantic import Field
 
 from orange_crank.core.circuit.answer import AnswerLine, answer_lines
-from orange_crank.core.circuit.conductor import conditions, corrected_a, smallest_for, usable_a
-from orange_crank.core.circuit.entry import CircuitIn, RacewayMetal
+from orange_crank.core.circuit.conductor import (
+    conditions,
+    corrected_a,
+    smallest_for,
+    smallest_protected,
+    usable_a,
+)
+from orange_crank.core.circuit.entry import CircuitIn, RacewayMetal, School
 from orange_crank.core.circuit.loads import Loads, loads_of
-from orange_crank.core.circuit.one_line import Material, Station, StationOut, materials, stations
+from orange_crank.core.circuit.one_line import (
+    Material,
+    Station,
+    StationOut,
+    breaker_ahead_a,
+    materials,
+    stations,
+)
 from orange_crank.core.circuit.rules import (
     ampacity,
     disconnect,
@@ -26,11 +39,11 @@ from orange_crank.core.circuit.rules import (
 from orange_crank.core.circuit.rules.always import always
 from orange_crank.core.circuit.rules.defaults import Assumed, defaults
 from orange_crank.core.circuit.rules.job import Built, Device, Job, finding, poles_word
-from orange_crank.core.errors import BeyondTable
+from orange_crank.core.errors import BeyondTable, FieldProblem, InputProblem
 from orange_crank.core.messages import Prose, msg
-from orange_crank.core.nomenclature import Finding, Frozen, Verdict
-from orange_crank.core.plate.arithmetic import clause
-from orange_crank.core.tables.code import NEEDS_ENGINEER, ampacity_a, metal_word, size_word
+from orange_crank.core.nomenclature import Finding, Frozen, Verdict, feet
+from orange_crank.core.plate.arithmetic import clause, most_clause
+from orange_crank.core.tables.code import NEEDS_ENGINEER, RANK, ampacity_a, metal_word, size_word
 from orange_crank.core.tables.standards import Standards, shipped_standards
 
 GRAVITY: dict[Verdict, int] = {"fail": 0, "unknown": 1, "watch": 2, "pass": 3, "note": 4}
@@ -51,7 +64,7 @@ class CircuitOut(Frozen):
     answer: list[AnswerLine] = Field(description="The answer in at most six lines")
     mca_a: float
     computed_mca_a: float | None = Field(description="MCA of the loads, beside the plate's [A]")
-    mocp_a: float
+    mocp_a: float | None = Field(description="None where only the load sets the device")
     overcurrent_a: int
     overcurrent_kind: Literal["breaker", "fuse"]
     overcurrent_225_a: float | None = Field(description="Largest by the 225 % rule, where it is computed [A]")
@@ -66,6 +79,9 @@ class CircuitOut(Frozen):
     voltage_drop_v: float | None
     voltage_drop_pct: float | None
     start_drop_pct: float | None
+    start_conductor_awg: str | None = Field(
+        description="The wire that keeps the start within the limit; None without length or LRA, or beyond"
+    )
     disconnect_a: int
     disconnect_min_a: float
     disconnect_hp: float | None
@@ -101,9 +117,15 @@ def minimum_conductor(job: Job) -> str:
     BeyondTable : more than the largest carries
 
     """
+    return _smallest(job, job.entry.school)
+
+
+def _smallest(job: Job, school: School) -> str:
     least = job.loads.mca_a
-    if job.entry.school == "breaker":
+    if school == "breaker":
         least = max(least, float(job.device.amps))
+    if not job.guarded:
+        return smallest_protected(least, job.device.amps, job.entry, job.conditions)
     return smallest_for(least, job.entry, job.conditions)
 
 
@@ -149,13 +171,17 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     limits = standards or shipped_standards()
     job = job_of(entry, limits)
     loads, device, c = job.loads, job.device, job.conditions
-    assert device.mocp_a is not None
-    by_mca = smallest_for(loads.mca_a, entry, c)
-    by_breaker = _or_none(lambda: smallest_for(max(loads.mca_a, float(device.amps)), entry, c))
+    by_mca = _smallest(job, "mca")
+    by_breaker = _or_none(lambda: _smallest(job, "breaker"))
     minimum = by_mca if entry.school == "mca" else (by_breaker or _beyond(device.amps))
     chosen = minimum
     if entry.length_ft is not None and entry.drop_limit_pct is not None:
         chosen = drop.size_within(entry, loads, minimum)
+    for_start = drop.size_for_start(
+        entry, loads, minimum, limits, entry.start_limit_pct or limits.start_dip_pct
+    )
+    if entry.start_limit_pct is not None and entry.length_ft is not None:
+        chosen = _for_start(entry, loads, chosen, for_start)
     running = drop.running_drop_v(chosen, entry, loads)
     start = drop.start_drop_v(chosen, entry, loads, limits.start_power_factor)
     metal = grounding.metal_of(entry)
@@ -164,7 +190,8 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     need = disconnect.need_a(loads)
     frame = disconnect.frame_a(need, device.amps if kind == "fuse" else None)
     power = disconnect.horsepower(entry, loads, limits)
-    by_raceway = entry.ground_by == "raceway"
+    # A raceway that can't be the ground is judged as entered, and a wire is sized in its place.
+    by_raceway = entry.ground_by == "raceway" and not grounding.never_by(entry, float(device.amps))
     trade, fill = raceway.fill(entry, chosen, ground)
     built = Built(
         device_a=float(device.amps),
@@ -174,7 +201,7 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
         minimum_awg=minimum,
         egc_awg=ground,
         egc_material=metal,
-        egc_raceway=by_raceway,
+        egc_raceway=entry.ground_by == "raceway",
         disconnect_a=float(frame),
         disconnect_hp=power,
         disconnect_fused=kind == "fuse",
@@ -187,12 +214,7 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
     # Worth a word in the answer itself: it decides which breaker is bought.
     guarded = any(f.code == "GFCI_OUTDOOR" and f.verdict == "watch" for f in findings)
     sizes: dict[Station, str] = {
-        "device": msg(
-            "{device_word}, {poles_word}",
-            device_word=overcurrent.device_word(device.amps, kind),
-            poles_word=poles_word(entry.poles),
-        )
-        + (msg(", ground-fault protected") if guarded else ""),
+        "device": _device_words(entry, device, kind, guarded),
         "conductor": f"{size_word(chosen)} {metal_word(entry.material)} {entry.insulation}",
         "ground": msg("{raceway} itself", raceway=entry.raceway)
         if by_raceway
@@ -200,7 +222,8 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
         "disconnect": f"{frame} A"
         + (msg(", {power:g} hp", power=power) if power else "")
         + (msg(", fused") if kind == "fuse" else ""),
-        "unit": msg("MCA {mca_a:g} A, MOCP {mocp_a:g} A", mca_a=loads.mca_a, mocp_a=device.mocp_a),
+        "unit": msg("MCA {mca_a:g} A", mca_a=loads.mca_a)
+        + (msg(", MOCP {mocp_a:g} A", mocp_a=device.mocp_a) if device.mocp_a is not None else ""),
     }
     if trade is not None:
         sizes["raceway"] = f"{entry.raceway} {trade}"
@@ -226,6 +249,7 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
         reactance_of=drop.metal_of(entry),
         voltage_drop_v=None if running is None else round(running, 4),
         voltage_drop_pct=None if running is None else round(100 * running / entry.volts, 4),
+        start_conductor_awg=for_start,
         start_drop_pct=None if start is None else round(100 * start / entry.volts, 4),
         disconnect_a=frame,
         disconnect_min_a=round(need, 4),
@@ -242,6 +266,41 @@ def size_circuit(entry: CircuitIn, standards: Standards | None = None) -> Circui
         assumed=defaults(job),
         always=always(job),
     )
+
+
+def _for_start(entry: CircuitIn, loads: Loads, chosen: str, for_start: str | None) -> str:
+    if loads.compressor_lra_a is None:
+        raise InputProblem(
+            [
+                FieldProblem(
+                    field="compressors.lra_a",
+                    wanted=msg("locked-rotor amps, to size by the start"),
+                    got=None,
+                )
+            ]
+        )
+    if for_start is None:
+        raise BeyondTable(
+            msg(
+                "No conductor of the table keeps the start within {most:g} % over {length_ft}.",
+                most=entry.start_limit_pct,
+                length_ft=feet(entry.length_ft or 0.0),
+            ),
+            next_step=msg("Fit a soft starter, or bring the source nearer. {ask}", ask=NEEDS_ENGINEER),
+        )
+    return max(chosen, for_start, key=lambda size: RANK[size])
+
+
+def _device_words(entry: CircuitIn, device: Device, kind: str, guarded: bool) -> str:
+    poles = poles_word(entry.poles)
+    if kind != "fuse":
+        words = msg("{amps} A breaker (HACR), {poles}", amps=device.amps, poles=poles)
+        return words + (msg(", GFCI (Class A)") if guarded else "")
+    words = msg("{amps} A time-delay fuses, {poles}", amps=device.amps, poles=poles)
+    if not guarded:
+        return words
+    ahead = breaker_ahead_a(entry, device.amps)
+    return words + msg("; {ahead} A GFCI breaker (Class A) ahead of the fused disconnect", ahead=ahead)
 
 
 def _or_none(choose: Callable[[], str]) -> str | None:
@@ -285,14 +344,18 @@ def _notes(job: Job, by_mca: str, by_breaker: str | None) -> list[Finding]:
                 finding(
                     "OVERCURRENT",
                     "note",
-                    (
-                        msg(
-                            "Start with {amps} A; up to {mocp_a:g} A if it trips on starting.",
-                            amps=device.amps,
-                            mocp_a=loads.figures.mocp_a,
-                        )
+                    msg(
+                        "{amps} A, the next standard size above MCA: the {most_pct:g} % figure is below it.",
+                        amps=device.amps,
+                        most_pct=loads.figures.most_pct,
+                    )
+                    if device.raised and loads.figures.mocp_a < device.amps
+                    else msg(
+                        "Start with {amps} A; up to {mocp_a:g} A if it trips on starting.",
+                        amps=device.amps,
+                        mocp_a=loads.figures.mocp_a,
                     ),
-                    clause(e, "440.22(A), 440.22(B)(1), 240.6(A)"),
+                    clause(e, f"440.22(A), {most_clause(loads.figures)}, 240.6(A)"),
                     f"{loads.figures.mocp_start_working}; {loads.figures.mocp_working}",
                     limit_175_a=loads.figures.mocp_start_limit_a,
                     limit_225_a=loads.figures.mocp_limit_a,

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from pydantic import Field
 
-from orange_crank.core.circuit.conductor import conditions, table_clause, usable_a
+from orange_crank.core.circuit.conductor import conditions, protected, table_clause, usable_a
 from orange_crank.core.circuit.entry import CircuitIn
 from orange_crank.core.circuit.rules.disconnect import frame_a
 from orange_crank.core.circuit.rules.drop import metal_of
@@ -24,7 +24,6 @@ from orange_crank.core.tables.code import (
     metal_word,
     size_word,
     sizes_of,
-    small_conductor_limit_a,
 )
 from orange_crank.core.tables.standards import Standards
 
@@ -145,14 +144,9 @@ def _circuit(entry: HeatIn, group: dict[int, int], first: bool) -> Made:
     wiring = as_circuit(entry)
     c = conditions(wiring, device)
     for size in sizes_of(entry.material):
-        small = small_conductor_limit_a(size, entry.material)
         usable = usable_a(size, wiring, c)
-        carries = usable >= mca - 1e-9 and overcurrent_at_least(usable) >= device
-        if (
-            carries
-            and (small is None or device <= small)
-            and _drop_fits(entry, wiring, size, heater + blower)
-        ):
+        carries = usable >= mca - 1e-9 and protected(size, device, wiring, c)
+        if carries and _drop_fits(entry, wiring, size, heater + blower):
             break
     else:
         raise BeyondTable(

@@ -22,9 +22,12 @@ class CircuitFigures(Frozen):
     mocp_working: Prose
     mocp_start_working: Prose
     largest_is_motor: bool
+    most_pct: float = 225.0
 
 
 HEAT = 1.25
+# Table 430.52: an inverse-time breaker for a motor.
+MOTOR_BREAKER = 2.5
 
 
 def circuit_figures(
@@ -50,11 +53,14 @@ def circuit_figures(
     Notes
     -----
     MCA takes 125 % of the largest motor *or* motor-compressor and 100 % of the rest. MOCP takes
-    225 % (first try 175 %) of the largest motor-compressor and 100 % of the rest, rounded down.
+    225 % (first try 175 %) of the largest motor-compressor and 100 % of the rest, rounded down. Where a motor
+    draws more than any compressor, that motor counts instead: 250 % of it for a breaker, 175 % for the first
+    try.
 
     References
     ----------
-    NEC 440.32, 440.33 (ampacity); 440.22(A), 440.22(B)(1) (overcurrent device); 240.6(A); 424.4(B) (heat).
+    NEC 440.32, 440.33 (ampacity); 440.22(A), 440.22(B)(1) (overcurrent device), 440.22(B)(2) with
+    430.53(C)(4) and Table 430.52 where a motor is the largest; 240.6(A); 424.4(B) (heat).
 
     >>> figures = circuit_figures([16.7], [1.4])
     >>> round(figures.mca_a, 3), figures.mocp_a, figures.mocp_start_a
@@ -66,10 +72,10 @@ def circuit_figures(
     largest = max(*compressors_a, *motors_a, 0.0)
     mca = 1.25 * largest + (total - largest) + HEAT * heat_a
 
-    largest_compressor = max(compressors_a)
-    rest = total - largest_compressor + heat_a
-    limit = 2.25 * largest_compressor + rest
-    start_limit = 1.75 * largest_compressor + rest
+    most = 2.25 if largest <= max(compressors_a) else MOTOR_BREAKER
+    rest = total - largest + heat_a
+    limit = most * largest + rest
+    start_limit = 1.75 * largest + rest
     mocp = overcurrent_at_most(limit)
     start = overcurrent_at_most(start_limit)
 
@@ -95,10 +101,16 @@ def circuit_figures(
         mocp_start_limit_a=round(start_limit, 6),
         mocp_start_a=float(start),
         mca_working=working(1.25, largest, others, mca, heated),
-        mocp_working=working(2.25, largest_compressor, rest, limit) + f" → {mocp} A",
-        mocp_start_working=working(1.75, largest_compressor, rest, start_limit) + f" → {start} A",
-        largest_is_motor=largest > largest_compressor,
+        mocp_working=working(most, largest, rest, limit) + f" → {mocp} A",
+        mocp_start_working=working(1.75, largest, rest, start_limit) + f" → {start} A",
+        largest_is_motor=largest > max(compressors_a),
+        most_pct=100 * most,
     )
+
+
+def most_clause(figures: CircuitFigures) -> str:
+    """Name what sets the largest device: of a compressor, or of the motor that draws more."""
+    return "440.22(B)(2), 430.53(C)(4)" if figures.largest_is_motor else "440.22(B)(1)"
 
 
 def figures_of(plate: PlateRead) -> CircuitFigures | None:

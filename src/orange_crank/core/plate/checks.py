@@ -11,7 +11,7 @@ from pydantic import Field
 from orange_crank.core.errors import field_words
 from orange_crank.core.messages import Prose, msg
 from orange_crank.core.nomenclature import Finding, Frozen, Verdict, inputs, say, worst
-from orange_crank.core.plate.arithmetic import CircuitFigures, clause, figures_of
+from orange_crank.core.plate.arithmetic import CircuitFigures, clause, figures_of, most_clause
 from orange_crank.core.plate.model import CompressorRead, Edition, PlateRead
 from orange_crank.core.tables import is_standard, nominal_volts
 from orange_crank.core.tables.standards import Standards, shipped_standards
@@ -168,7 +168,7 @@ def _computed(plate: PlateRead, figures: CircuitFigures, edition: Edition) -> li
                 mocp_a=figures.mocp_a,
                 mocp_start_a=figures.mocp_start_a,
             ),
-            rule=clause(edition, "440.22(A), 440.22(B)(1), 240.6(A)"),
+            rule=clause(edition, f"440.22(A), {most_clause(figures)}, 240.6(A)"),
             inputs={"limit_225_a": figures.mocp_limit_a, "limit_175_a": figures.mocp_start_limit_a},
             arithmetic=f"{figures.mocp_working}; {figures.mocp_start_working}",
         ),
@@ -277,13 +277,13 @@ def printed_against_computed(
         Finding(
             code="MOCP_AGREES" if within or floor_case else "MOCP_ABOVE_RULE",
             verdict="pass" if within or floor_case else "watch",
-            text=msg("Nameplate MOCP is within the 225 % limit.")
+            text=msg("Nameplate MOCP is within the {most_pct:g} % limit.", most_pct=figures.most_pct)
             if within or floor_case
             else msg(
                 "The printed maximum overcurrent device is above what the loads allow: a load "
                 "was missed or a number misread. The nameplate governs."
             ),
-            rule=clause(edition, "440.22(B)(1)"),
+            rule=clause(edition, most_clause(figures)),
             inputs={"mocp_a": plate.mocp_a, "limit_225_a": round(figures.mocp_limit_a, 3)},
             arithmetic=figures.mocp_working,
         )
@@ -560,6 +560,9 @@ def _circuit_suspects(
 
 def _fan_suspects(plate: PlateRead) -> list[Suspect]:
     largest = max((c.rla_a for c in plate.compressors if c.rla_a is not None), default=0.0)
+    if len(plate.compressors) > 1 or plate.phase == 3 or _printed_mca_agrees(plate):
+        # A package unit's blower may well draw more than any one of its compressors.
+        return []
     return [
         Suspect(
             field=f"motors[{i}].fla_a",
@@ -572,6 +575,14 @@ def _fan_suspects(plate: PlateRead) -> list[Suspect]:
         and m.fla_a >= 0.8 * largest > 0
         and 0.02 * largest <= m.fla_a / 10 <= 0.3 * largest
     ]
+
+
+def _printed_mca_agrees(plate: PlateRead) -> bool:
+    """Whether the printed MCA is what the loads give as they were read: then none of them lost a decimal."""
+    figures = figures_of(plate)
+    if plate.mca_a is None or figures is None:
+        return False
+    return abs(plate.mca_a - figures.mca_a) <= _mca_tolerance_a(figures, shipped_standards())
 
 
 def _volts_suspects(plate: PlateRead, limits: Standards) -> list[Suspect]:

@@ -6,13 +6,16 @@ from orange_crank.core.circuit.conductor import (
     table_clause,
     usable_a,
 )
+from orange_crank.core.circuit.entry import Material
 from orange_crank.core.circuit.rules.job import Built, Job, finding
 from orange_crank.core.errors import field_words
 from orange_crank.core.messages import joined, msg
 from orange_crank.core.nomenclature import Finding, apart, say, temperature
 from orange_crank.core.plate.arithmetic import clause
-from orange_crank.core.tables.code import ampacity_a, metal_word, size_word
+from orange_crank.core.tables.code import Column, ambient_factor, ampacity_a, metal_word, size_word
 
+# The coolest air of the correction table: nothing that was not entered can lift ampacity above it.
+COOLEST_F = 50.0
 DECIDES = ("insulation", "material", "ambient_f")
 
 
@@ -40,8 +43,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
     at_lugs = ampacity_a(size, entry.material, c.termination_c)
     fits = usable >= need - 1e-9
     open_ = job.unsaid(*DECIDES)
-    # What it would carry with all that nobody said in its favor.
-    best = ampacity_a(size, "copper" if "material" in open_ else entry.material, c.termination_c)
+    best = _best_a(job, size, open_)
     told = msg(
         "{size_word} {metal_word} {insulation}: {usable} usable, ",
         size_word=size_word(size),
@@ -105,6 +107,19 @@ def judge(job: Job, built: Built) -> list[Finding]:
             )
         )
     return found
+
+
+def _best_a(job: Job, size: str, open_: list[str]) -> float:
+    """Return what it would carry with all that was not entered in its favor [A]."""
+    entry, c = job.entry, job.conditions
+    metal: Material = "copper" if "material" in open_ else entry.material
+    column: Column = 90 if "insulation" in open_ else c.column_c
+    ambient = c.ambient
+    if "ambient_f" in open_ or "insulation" in open_:
+        air = COOLEST_F if "ambient_f" in open_ else c.ambient_f + c.roof_adder_f
+        ambient = ambient_factor(air, column) or c.ambient
+    corrected = ampacity_a(size, metal, column) * ambient * c.bundling
+    return min(corrected, ampacity_a(size, metal, c.termination_c))
 
 
 def _heavier(job: Job, size: str) -> str:

@@ -53,7 +53,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
 def _amps(job: Job, built: Built) -> Finding:
     e, loads = job.entry.edition, job.loads
     need, fuse = need_a(loads), built.fuse_in_switch_a
-    rule = clause(e, "424.19") if job.heat else clause(e, "440.12(A), 440.12(B)")
+    rule = clause(e, "424.19" if job.heat else "430.110(A)" if job.fan_coil else "440.12(A), 440.12(B)")
     total = loads.disconnect_a
     sum_ = None if total is None or job.heat else f"{SHARE:g} × {total:g} A = {need:.6g} A"
     if fuse is not None and fuse > need:

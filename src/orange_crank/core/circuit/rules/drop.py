@@ -55,6 +55,27 @@ def start_drop_v(size: str, entry: CircuitIn, loads: Loads, power_factor: float)
     )
 
 
+def together(loads: Loads) -> int:
+    """How many compressors are counted as starting at once: all, since nothing here keeps them apart."""
+    return len(loads.compressors)
+
+
+def size_for_start(
+    entry: CircuitIn, loads: Loads, minimum: str, limits: Standards, most_pct: float
+) -> str | None:
+    """Return the smallest conductor from a minimum on that loses no more than so much at the start [%].
+
+    None without a length or an LRA, or where no conductor of the table does.
+    """
+    for size in sizes_of(entry.material)[sizes_of(entry.material).index(minimum) :]:
+        start = start_drop_v(size, entry, loads, limits.start_power_factor)
+        if start is None:
+            return None
+        if 100 * start / entry.volts <= most_pct + 1e-9:
+            return size
+    return None
+
+
 def limit_pct(entry: CircuitIn, limits: Standards) -> float:
     """Return the drop allowed: what was asked for, else the shop's [%]."""
     return entry.drop_limit_pct if entry.drop_limit_pct is not None else limits.voltage_drop_pct
@@ -82,6 +103,43 @@ def size_within(entry: CircuitIn, loads: Loads, minimum: str) -> str:
         next_step=msg(
             "{needs_engineer} Or allow more drop, or a source nearer by.", needs_engineer=NEEDS_ENGINEER
         ),
+    )
+
+
+def _at_start(job: Job, size: str, start: float) -> Finding:
+    """Judge the volts lost in the wire at the start, with the wire that keeps them in the limit."""
+    entry, loads, limits = job.entry, job.loads, job.limits
+    most = entry.start_limit_pct if entry.start_limit_pct is not None else limits.start_dip_pct
+    dip = 100 * start / entry.volts
+    high = dip > most + 1e-9
+    text = msg("At the start this wire loses {dip:.1f} % (limit {most:g} %).", dip=dip, most=most)
+    step = None
+    if high:
+        larger = size_for_start(entry, loads, size, limits, most)
+        step = (
+            msg(
+                "Pull {size_word} for the start, or fit a soft starter and measure.",
+                size_word=size_word(larger),
+            )
+            if larger
+            else msg("No wire of the table keeps it. Fit a soft starter and measure the start.")
+        )
+    how = msg(
+        "at {compressor_lra_a:g} A, power factor {start_power_factor:g}",
+        compressor_lra_a=loads.compressor_lra_a,
+        start_power_factor=limits.start_power_factor,
+    )
+    if together(loads) > 1:
+        how += msg("; {count} compressors starting at once", count=together(loads))
+    return finding(
+        "START_DROP",
+        "watch" if high else "note",
+        text,
+        msg("{rule}; Chapter 9 Table 9", rule=limits.rule("start_dip_pct")),
+        how,
+        step,
+        lra_a=loads.compressor_lra_a,
+        limit_pct=most,
     )
 
 
@@ -146,21 +204,5 @@ def judge(job: Job, built: Built) -> list[Finding]:
             )
         )
     if start is not None:
-        dip = 100 * start / entry.volts
-        high = dip > job.limits.start_dip_pct
-        found.append(
-            finding(
-                "START_DROP",
-                "watch" if high else "note",
-                msg("{dip:.1f} % of the volts are lost in this wire at the start.", dip=dip),
-                msg("{rule}; Chapter 9 Table 9", rule=job.limits.rule("start_dip_pct")),
-                msg(
-                    "at {compressor_lra_a:g} A, power factor {start_power_factor:g}",
-                    compressor_lra_a=loads.compressor_lra_a,
-                    start_power_factor=job.limits.start_power_factor,
-                ),
-                msg("Measure volts at the unit while it starts.") if high else None,
-                lra_a=loads.compressor_lra_a,
-            )
-        )
+        found.append(_at_start(job, size, start))
     return found

@@ -13,21 +13,17 @@ ASK = msg("Ask the AHJ which applies.")
 
 def judge(job: Job, built: Built) -> list[Finding]:
     """Say whether an outdoor outlet needs ground-fault protection, what decides it, or what is missing."""
-    if job.heat and not job.entry.is_outdoors:
+    if (job.heat or job.fan_coil) and not job.entry.is_outdoors:
         return []
     applies, why, step = _applies(job, built)
     rule = "NEC 2017 210.8" if job.entry.edition == "2017" else clause(job.entry.edition, "210.8(F)")
     if applies is False:
-        return [finding("GFCI_OUTDOOR", "note", msg("GFCI protection not required: {why}.", why=why), rule)]
+        return [finding("GFCI_OUTDOOR", "note", msg("GFCI not required: {why}.", why=why), rule)]
     if applies is None:
-        return [
-            finding(
-                "GFCI_OUTDOOR", "unknown", msg("Ground-fault protection: {why}.", why=why), rule, step=step
-            )
-        ]
+        return [finding("GFCI_OUTDOOR", "unknown", msg("GFCI: {why}.", why=why), rule, step=step)]
     there = built.ground_fault
     if there:
-        return [finding("GFCI_OUTDOOR", "pass", msg("GFCI protection installed; {why}.", why=why), rule)]
+        return [finding("GFCI_OUTDOOR", "pass", msg("GFCI (Class A) installed; {why}.", why=why), rule)]
     verdict = "fail" if there is False else "unknown" if job.audited else "watch"
     told = (
         msg(" None installed.")
@@ -40,9 +36,14 @@ def judge(job: Job, built: Built) -> list[Finding]:
         finding(
             "GFCI_OUTDOOR",
             "fail" if verdict == "fail" else "unknown" if verdict == "unknown" else "watch",
-            msg("GFCI protection required: {why}.{told}", why=why, told=told),
+            msg("GFCI (Class A) required: {why}.{told}", why=why, told=told),
             rule,
-            step=msg("A ground-fault device of that size. {ask}", ask=ASK) if there is False else ASK,
+            step=msg(
+                "Put in a GFCI breaker (Class A) of that size; 30 mA equipment protection does not do. {ask}",
+                ask=ASK,
+            )
+            if there is False
+            else ASK,
         )
     ]
 

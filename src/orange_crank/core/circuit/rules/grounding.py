@@ -16,6 +16,7 @@ from orange_crank.core.tables.code import (
 
 FLEXIBLE_FT = 6.0
 METAL_RACEWAYS = ("EMT", "RMC")
+FLEXIBLE_A = {"FMC": 20.0, "LFMC": 60.0}
 
 
 def metal_of(entry: CircuitIn) -> Material:
@@ -79,6 +80,22 @@ def judge(job: Job, built: Built) -> list[Finding]:
         ]
     size, device = built.conductor_awg, built.device_a
     least = by_table(device, size, metal)
+    open_ = metal == "aluminum" and bool(job.unsaid("egc_material"))
+    if open_ and RANK[by_table(device, size, "copper")] <= RANK[built.egc_awg] < RANK[least]:
+        return [
+            finding(
+                "EGC_SMALL",
+                "unknown",
+                msg(
+                    "{size_word} ground behind {device:g} A: right in copper, too small in aluminum.",
+                    size_word=size_word(built.egc_awg),
+                    device=device,
+                ),
+                _rule(job),
+                step=msg("Look whether the ground is copper or aluminum."),
+                device_a=device,
+            )
+        ]
     word = f"{size_word(built.egc_awg)} {metal_word(metal)}"
     if RANK[built.egc_awg] < RANK[least]:
         return [
@@ -109,7 +126,7 @@ def judge(job: Job, built: Built) -> list[Finding]:
     found = [
         finding(
             "EGC_SMALL",
-            "watch" if short else "pass",
+            "pass",
             msg(
                 "{word} ground meets the table behind {device:g} A; in proportion to the "
                 "heavier hots it would be {size_word}.",
@@ -147,6 +164,17 @@ def judge(job: Job, built: Built) -> list[Finding]:
     return found
 
 
+def never_by(entry: CircuitIn, device_a: float) -> bool:
+    """Whether this raceway can't be the equipment ground by itself here."""
+    way = entry.raceway
+    if way in METAL_RACEWAYS:
+        return way == "EMT" and entry.rooftop_clearance_in is not None
+    if way in FLEXIBLE_A:
+        long = entry.length_ft is not None and entry.length_ft > FLEXIBLE_FT
+        return long or device_a > FLEXIBLE_A[way]
+    return way is not None
+
+
 def _by_raceway(job: Job, built: Built) -> list[Finding]:
     e, entry, device = job.entry.edition, job.entry, built.device_a
     rule = clause(e, "250.118")
@@ -162,7 +190,7 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
             )
         ]
     if way in METAL_RACEWAYS:
-        on_roof = entry.rooftop_clearance_in is not None and way == "EMT"
+        on_roof = never_by(entry, 0.0)
         return [
             finding(
                 "EGC_SMALL",
@@ -177,12 +205,10 @@ def _by_raceway(job: Job, built: Built) -> list[Finding]:
                 step=msg("Pull a grounding wire inside it.") if on_roof else None,
             )
         ]
-    if way in ("LFMC", "FMC"):
+    if way in FLEXIBLE_A:
         # The trade sizes that carry 60 A are known from the fill; the lower limit holds for all.
-        most = 20.0 if way == "FMC" else 60.0
-        long = entry.length_ft is not None and entry.length_ft > FLEXIBLE_FT
-        large = device is not None and device > most
-        bad = long or large
+        most = FLEXIBLE_A[way]
+        bad = never_by(entry, device or 0.0)
         return [
             finding(
                 "EGC_SMALL",

@@ -42,6 +42,16 @@ class Job:
         """Whether electric heat alone hangs on it."""
         return self.loads.heat_alone
 
+    @property
+    def fan_coil(self) -> bool:
+        """Whether it feeds an air handler without heat: one motor, by the motor rules."""
+        return self.entry.feeding == "fan_coil"
+
+    @property
+    def guarded(self) -> bool:
+        """Whether a motor overload guards the wire, so that the device may be larger than it (240.4(G))."""
+        return self.loads.guarded
+
     def unsaid(self, *fields: str) -> list[str]:
         """Return which of these nobody said, where a circuit that is there is judged."""
         if not isinstance(self.entry, AuditIn):

@@ -33,8 +33,8 @@ def lawful(entry: CircuitIn, loads: Loads) -> Device:
 
     """
     most = loads.plate_mocp_a
-    if loads.heat_alone:
-        size = overcurrent_at_least(loads.mca_a)
+    if loads.heat_alone or (entry.feeding == "fan_coil" and most is None):
+        size = overcurrent_at_least(max(loads.mca_a, LEAST_COMPUTED_A))
         return Device(size if most is None else min(size, overcurrent_within(most)), most)
     if most is not None:
         size = overcurrent_within(most)
@@ -65,11 +65,27 @@ def kind_of(job: Job) -> str:
 def judge(job: Job, built: Built) -> list[Finding]:
     """Judge size, kind and poles of the device."""
     return [
+        *_feeds(job),
         *_above(job, built),
         *_below(job, built),
         *_kind(job, built),
         *_over_conductor(job, built),
         *_poles(job, built),
+    ]
+
+
+def _feeds(job: Job) -> list[Finding]:
+    """Ask what the circuit feeds where neither the entry nor its loads show it."""
+    if job.entry.feeding is not None:
+        return []
+    return [
+        finding(
+            "FEEDS",
+            "unknown",
+            msg("MCA and MOCP alone: not entered what it feeds. The wire is judged as for heat."),
+            clause(job.entry.edition, "240.4(D), 240.4(G), 424.4(B), 440.3(B)"),
+            step=msg("Enter what it feeds: compressor, heat strips, both, or an air handler."),
+        )
     ]
 
 
@@ -86,8 +102,8 @@ def _above(job: Job, built: Built) -> list[Finding]:
         return [
             _not_read("OCPD_ABOVE_MOCP", rule, msg("Breaker or fuse not entered; {most}.", most=_most(job)))
         ]
-    assert device.mocp_a is not None
-    most = max(device.mocp_a, float(device.amps)) if device.raised else device.mocp_a
+    mocp_a = device.mocp_a if device.mocp_a is not None else float(device.amps)
+    most = max(mocp_a, float(device.amps)) if device.raised else mocp_a
     over = built.protects_a > most + 1e-9
     found = [
         finding(
@@ -103,10 +119,10 @@ def _above(job: Job, built: Built) -> list[Finding]:
             msg("{device_word}, listed for that panel.", device_word=device_word(device.amps, kind_of(job)))
             if over
             else None,
-            mocp_a=device.mocp_a,
+            mocp_a=mocp_a,
         )
     ]
-    if device.mocp_a < LEAST_COMPUTED_A and job.loads.plate_mocp_a is not None:
+    if mocp_a < LEAST_COMPUTED_A and job.loads.plate_mocp_a is not None:
         breaker = standard_breaker(device.amps, e)
         found.append(
             finding(
@@ -114,7 +130,7 @@ def _above(job: Job, built: Built) -> list[Finding]:
                 "watch",
                 msg(
                     "The nameplate's maximum is {mocp_a:g} A, under the usual 15 A: {amps} A is the largest ",
-                    mocp_a=device.mocp_a,
+                    mocp_a=mocp_a,
                     amps=device.amps,
                 )
                 + (
@@ -130,9 +146,16 @@ def _above(job: Job, built: Built) -> list[Finding]:
 
 
 def _most(job: Job) -> str:
+    if job.device.raised:
+        return msg("{amps} A is the next standard size above MCA", amps=job.device.amps)
     if job.loads.plate_mocp_a is not None:
         return msg("the nameplate allows {plate_mocp_a:g} A", plate_mocp_a=job.loads.plate_mocp_a)
-    return msg("at most {mocp_a:g} A by the 225 % rule", mocp_a=job.device.mocp_a)
+    figures = job.loads.figures
+    if figures is None:
+        return msg("{amps} A by the load", amps=job.device.amps)
+    return msg(
+        "at most {mocp_a:g} A by the {most_pct:g} % rule", mocp_a=job.device.mocp_a, most_pct=figures.most_pct
+    )
 
 
 def _above_heat(job: Job, built: Built) -> list[Finding]:
@@ -275,7 +298,7 @@ def _kind(job: Job, built: Built) -> list[Finding]:
                 )
             )
         return found
-    unknown = built.device_kind is None
+    unknown = built.device_kind is None or (job.audited and built.disconnect_fused is None)
     return [
         finding(
             "FUSE_REQUIRED",
@@ -306,7 +329,7 @@ def _over_conductor(job: Job, built: Built) -> list[Finding]:
         ]
     usable = usable_a(size, job.entry, job.conditions)
     upstream = built.fuse_in_switch_a is not None and built.fuse_in_switch_a < device
-    if not job.heat and not upstream:
+    if job.guarded and not upstream:
         return [
             finding(
                 "OCPD_ABOVE_CONDUCTOR",

@@ -15,7 +15,7 @@ def judge(job: Job) -> list[Finding]:
 
 def _wet(job: Job) -> list[Finding]:
     entry, e = job.entry, job.entry.edition
-    rule = clause(e, "334.12(B)" if entry.insulation == "NM-B" else "300.9, 310.10(C)")
+    rule = clause(e, "334.12(B)(4)" if entry.insulation == "NM-B" else "300.9, 310.10(C)")
     if entry.is_wet is None:
         if not job.audited:
             return []
@@ -41,14 +41,18 @@ def _wet(job: Job) -> list[Finding]:
         ]
     dry_only = entry.insulation in DRY_ONLY
     flexible = entry.raceway == "FMC"
-    bad = entry.is_wet and (dry_only or flexible)
+    # Outdoors is damp at best, and NM cable is for neither wet nor damp places.
+    damp = entry.insulation == "NM-B" and entry.is_outdoors is True and not open_
+    bad = damp or (entry.is_wet and (dry_only or flexible))
     found = []
     if bad or job.audited:
         found.append(
             finding(
                 "WET_LOCATION",
                 "fail" if bad else "pass",
-                msg(
+                msg("NM cable outdoors: a damp place at best, and NM is for dry places only.")
+                if damp and not entry.is_wet
+                else msg(
                     "{insulation} in a wet place, outdoors raceways included; it is for dry places.",
                     insulation="FMC" if flexible and not dry_only else entry.insulation,
                 )
@@ -120,7 +124,18 @@ def _cable(job: Job) -> list[Finding]:
 
 
 def _voltage(job: Job) -> list[Finding]:
-    entry, found = job.entry, []
+    entry = job.entry
+    found = []
+    if entry.phase == 3 and voltage_class(entry.volts) == "230/240 V":
+        found.append(
+            finding(
+                "HIGH_LEG",
+                "note",
+                msg("240 V three-phase may have a high leg: 208 V to ground, marked orange."),
+                clause(entry.edition, "110.15"),
+                step=msg("Measure each leg to ground. No 120 V control or load on the high leg."),
+            )
+        )
     rule = clause(entry.edition, "110.3(B), 440.4")
     if job.loads.paired:
         found.append(

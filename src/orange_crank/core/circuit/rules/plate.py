@@ -20,7 +20,7 @@ FAR_LESS = 0.5
 
 def judge(job: Job) -> list[Finding]:
     """Return what the plate's own figures say against one another, as far as it changes this circuit."""
-    if job.heat:
+    if job.heat or job.fan_coil:
         return []
     read = plate_read(job.entry)
     suspects = suspects_of(read, job.loads.figures, job.limits)
