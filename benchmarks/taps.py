@@ -631,6 +631,7 @@ def circuit_audit(hand: Hand, address: str) -> None:
     page = hand.page
     page.goto(address + "/circuits")
     hand.radio("Audit what is there")
+    hand.radio("Air conditioner or heat pump")
     hand.type(page.get_by_label("Volts", exact=True), "230")
     for label, value in (("MCA", "23.8"), ("MOCP", "40")):
         hand.type(page.get_by_label(label, exact=True), value, fresh=False)

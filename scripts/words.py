@@ -79,7 +79,7 @@ def save(catalog: Catalog) -> None:
 
 
 def screens(locale: str, to: Path = SCREENS) -> Catalog:
-    """Return the screens' catalog of a language, collected by their own tool where ``to`` is another folder."""
+    """Return the screens' catalog of a language; collected anew where ``to`` is another folder."""
     if to != SCREENS:
         collect_screens(to)
     with (to / f"{locale}.po").open("rb") as file:

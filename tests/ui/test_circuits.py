@@ -55,6 +55,7 @@ def test_a_circuit_is_sized_from_the_keyboard_and_answers_every_change(desk: Pag
     """The long form at 1280: every change, then the plate misread, two compressors, and a list refused."""
     sign_on(desk, product)
     desk.goto(product.address + "/circuits")
+    choose(desk, "What does it feed?", "Air conditioner or heat pump")
     desk.get_by_label("Volts", exact=True).fill("230")
     desk.get_by_label("MCA", exact=True).fill("23.8")
     desk.get_by_label("MOCP", exact=True).fill("40")
@@ -62,10 +63,10 @@ def test_a_circuit_is_sized_from_the_keyboard_and_answers_every_change(desk: Pag
     desk.get_by_label("Compressor RLA", exact=True).fill("17.9")
     desk.get_by_label("Compressor LRA", exact=True).fill("112")
     desk.get_by_label("Motor FLA", exact=True).fill("1.4")
-    expect(part(desk, "Breaker")).to_contain_text("40 A breaker, 2 poles")
+    expect(part(desk, "Breaker")).to_contain_text("40 A breaker (HACR), 2 poles")
     expect(part(desk, "Conductors")).to_contain_text("10 AWG copper THWN-2")
     expect(answer(desk)).to_contain_text("black, red")
-    answer(desk).get_by_text(re.compile(r"\d+ things assumed")).click()
+    answer(desk).get_by_text(re.compile("^Assumed: ")).click()
     expect(answer(desk)).to_contain_text("Highest ambient: 86 °F")
     answer(desk).get_by_text(re.compile("^Always")).click()
     expect(answer(desk)).to_contain_text("36 in deep (120 V to ground)")
@@ -110,6 +111,7 @@ def test_the_picture_is_the_form_on_a_phone(phone: Page, product: Product, large
     if large:
         phone.evaluate("document.documentElement.style.fontSize = '200%'")
     phone.get_by_role("radio", name="Audit what is there").tap()
+    phone.get_by_role("radio", name="Air conditioner or heat pump").tap()
     part(phone, "Unit").tap()
     phone.get_by_label("Volts", exact=True).fill("230")
     phone.get_by_label("MCA", exact=True).fill("23.8")
@@ -142,6 +144,27 @@ def test_the_picture_is_the_form_on_a_phone(phone: Page, product: Product, large
     expect(part(phone, "Conductors")).to_contain_text("10 AWG copper THWN-2")
     expect(phone.get_by_label("Existing wire")).to_have_count(0)
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_what_it_feeds_is_asked_first_and_decides_the_wire(desk: Page, product: Product) -> None:
+    """MCA 31 and MOCP 40: 8 AWG for heat, 10 AWG at 75 °C for a compressor; nothing is preset."""
+    sign_on(desk, product)
+    desk.goto(product.address + "/circuits")
+    expect(
+        desk.get_by_role("radiogroup", name="What does it feed?").locator("[aria-checked=true]")
+    ).to_have_count(0)
+    for label, value in (("Volts", "240"), ("MCA", "31"), ("MOCP", "40")):
+        desk.get_by_label(label, exact=True).fill(value)
+    choose(desk, "Phase", "Single")
+    choose(desk, "Lugs marked (both ends)", "75 °C")
+    expect(desk.get_by_text("Enter what it feeds.")).to_be_visible()
+    choose(desk, "What does it feed?", "Air conditioner or heat pump")
+    expect(part(desk, "Conductors")).to_contain_text("10 AWG copper")
+    choose(desk, "What does it feed?", "Both on one circuit")
+    expect(part(desk, "Conductors")).to_contain_text("8 AWG copper")
+    choose(desk, "What does it feed?", "Electric heat")
+    expect(part(desk, "Breaker")).to_contain_text("35 A breaker")
+    expect(part(desk, "Conductors")).to_contain_text("8 AWG copper")
 
 
 def test_what_is_there_is_audited_until_nothing_is_open(desk: Page, product: Product) -> None:

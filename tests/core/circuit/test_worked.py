@@ -13,6 +13,7 @@ from orange_crank.core.circuit.audit import audit_circuit
 from orange_crank.core.circuit.entry import AuditIn, CircuitIn
 from orange_crank.core.circuit.size import size_circuit
 from orange_crank.core.errors import InputProblem
+from orange_crank.core.heat import HeatIn, size_heat
 
 ONE: dict[str, Any] = {"volts": 240.0, "phase": 1}
 V208: dict[str, Any] = {"volts": 208.0, "phase": 1}
@@ -525,3 +526,65 @@ def test_two_compressors_are_counted_together_and_it_is_said() -> None:
     start = next(f for f in size_circuit(CircuitIn.model_validate(entry)).findings if f.code == "START_DROP")
     assert start.arithmetic is not None
     assert "2 compressors starting at once" in start.arithmetic
+
+
+def kits(*each: tuple[float, int | None]) -> list[dict[str, Any]]:
+    return [{"kw": kw, "rated_v": 240.0} | ({"elements": n} if n else {}) for kw, n in each]
+
+
+HEATS: list[tuple[str, dict[str, Any], dict[str, Any]]] = [
+    (
+        "2 × 5 kW, blower 4, three-phase 240: √3 × 20.83 = 36.08; 1.25 × 40.08 = 50.1 → 60 A, 6",
+        {"kits": kits((10.0, 2))},
+        {"mca": 50.104, "device": 60, "wire": "6", "unbalanced": True},
+    ),
+    (
+        "two kits of one element each are the same",
+        {"kits": kits((5.0, 1), (5.0, 1))},
+        {"mca": 50.104, "device": 60, "wire": "6", "unbalanced": True},
+    ),
+    (
+        "3 × 5 kW are balanced: 15 000 ÷ (√3 × 240) = 36.08",
+        {"kits": kits((15.0, 3))},
+        {"mca": 50.104, "device": 60, "wire": "6", "unbalanced": False},
+    ),
+    (
+        "4 × 2.5 kW: √7 × 10.42 = 27.56; 1.25 × 31.56 = 39.45 → 40 A, 8",
+        {"kits": kits((10.0, 4))},
+        {"mca": 39.4502, "device": 40, "wire": "8", "unbalanced": True},
+    ),
+    (
+        "5 × 2 kW: √12 × 8.33 = 28.87; 1.25 × 32.87 = 41.08 → 45 A; 8 carries 40 → 6",
+        {"kits": kits((10.0, 5))},
+        {"mca": 41.0844, "device": 45, "wire": "6", "unbalanced": True},
+    ),
+    (
+        "a kit whose elements were not entered counts as balanced: 24.06; 1.25 × 28.06 = 35.07 → 40 A, 8",
+        {"kits": kits((10.0, None))},
+        {"mca": 35.0703, "device": 40, "wire": "8", "unbalanced": False},
+    ),
+    (
+        "single-phase is never unbalanced: 41.67; 1.25 × 45.67 = 57.1 → 60 A; 6 carries 55 → 4",
+        {"phase": 1, "kits": kits((10.0, 2))},
+        {"mca": 57.0833, "device": 60, "wire": "4", "unbalanced": False},
+    ),
+]
+
+
+@pytest.mark.parametrize(("more", "wanted"), [c[1:] for c in HEATS], ids=[c[0] for c in HEATS])
+def test_heat_as_worked(more: dict[str, Any], wanted: dict[str, Any]) -> None:
+    out = size_heat(HeatIn.model_validate({"supply_v": 240.0, "phase": 3, "blower_fla_a": 4.0} | more))
+    first = out.circuits[0]
+    assert out.mca_a == pytest.approx(wanted["mca"], abs=2e-3)
+    assert (first.overcurrent_a, first.conductor_awg) == (wanted["device"], wanted["wire"])
+    assert ("UNBALANCED" in {f.code for f in out.findings}) == wanted["unbalanced"]
+
+
+def test_an_element_far_below_its_rated_volts_is_a_watch() -> None:
+    """480 V on 277 V gives a third; 240 V on 208 V gives three quarters, which is usual."""
+    entry = {"supply_v": 277.0, "phase": 1, "blower_fla_a": 0.0, "kits": [{"kw": 5.0, "rated_v": 480.0}]}
+    found = {f.code: f for f in size_heat(HeatIn.model_validate(entry)).findings}
+    assert found["RATED_VOLTS"].verdict == "watch"
+    assert "33 %" in found["RATED_VOLTS"].text
+    usual = {"supply_v": 208.0, "phase": 1, "blower_fla_a": 0.0, "kits": [{"kw": 5.0, "rated_v": 240.0}]}
+    assert "RATED_VOLTS" not in {f.code for f in size_heat(HeatIn.model_validate(usual)).findings}

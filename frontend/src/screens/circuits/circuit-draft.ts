@@ -65,7 +65,7 @@ export const lugRow = (id: number): LugRow => ({
   at: '',
   low: '',
   high: '',
-  metals: 'copper',
+  metals: '',
   marked: '',
 })
 

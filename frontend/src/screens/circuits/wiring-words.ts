@@ -28,7 +28,7 @@ const plain = (values: string[]) => values.map((v) => ({ value: v, label: v }))
 /** What a circuit feeds: its rules follow from it, so it is asked first and never preset. */
 export const FEEDS = [
   { value: 'compressor', label: t`Air conditioner or heat pump` },
-  { value: 'heat', label: t`Heat strips` },
+  { value: 'heat', label: t`Electric heat` },
   { value: 'both', label: t`Both on one circuit` },
   { value: 'fan_coil', label: t`Air handler, no heat` },
   { value: 'mini_split', label: t`Mini-split outdoor unit` },

@@ -12,7 +12,7 @@ from orange_crank.core.circuit.rules.grounding import by_table
 from orange_crank.core.circuit.rules.job import poles_word
 from orange_crank.core.circuit.rules.overcurrent import SUBDIVISION_A, SUBDIVISION_DEVICE_A
 from orange_crank.core.errors import BeyondTable
-from orange_crank.core.heat.elements import kit_amps
+from orange_crank.core.heat.elements import line_amps
 from orange_crank.core.heat.entry import HeatIn
 from orange_crank.core.messages import msg
 from orange_crank.core.nomenclature import Finding, Frozen
@@ -87,29 +87,30 @@ def circuits_of(entry: HeatIn) -> list[Made]:
 
 def divided(entry: HeatIn) -> list[dict[int, int]]:
     """Return how many elements of which kit hang on each circuit."""
-    each = [kit_amps(k, entry.supply_v, entry.phase) / k.count for k in entry.kits]
     counts = [k.count for k in entry.kits]
-    if entry.single_point or sum(a * n for a, n in zip(each, counts, strict=True)) <= SUBDIVISION_A + 1e-9:
+    if entry.single_point or amps_of(entry, dict(enumerate(counts))) <= SUBDIVISION_A + 1e-9:
         return [dict(enumerate(counts))]
     groups: list[dict[int, int]] = [{}]
-    filled = 0.0
 
     def put(kit: int, count: int) -> None:
-        nonlocal filled
-        amps = each[kit] * count
-        if groups[-1] and filled + amps > SUBDIVISION_A + 1e-9:
-            groups.append({})
-            filled = 0.0
-        groups[-1][kit] = groups[-1].get(kit, 0) + count
-        filled += amps
+        more = {**groups[-1], kit: groups[-1].get(kit, 0) + count}
+        if groups[-1] and amps_of(entry, more) > SUBDIVISION_A + 1e-9:
+            groups.append({kit: count})
+        else:
+            groups[-1] = more
 
     for kit, count in enumerate(counts):
-        if each[kit] * count <= SUBDIVISION_A + 1e-9:
+        if amps_of(entry, {kit: count}) <= SUBDIVISION_A + 1e-9:
             put(kit, count)
         else:
             for _ in range(count):
                 put(kit, 1)
     return groups
+
+
+def amps_of(entry: HeatIn, group: dict[int, int]) -> float:
+    """Return the amps in the fullest line of so many elements of each kit [A]."""
+    return line_amps([(entry.kits[i], n) for i, n in group.items()], entry.supply_v, entry.phase)
 
 
 def as_circuit(entry: HeatIn) -> CircuitIn:
@@ -132,8 +133,7 @@ def as_circuit(entry: HeatIn) -> CircuitIn:
 
 
 def _circuit(entry: HeatIn, group: dict[int, int], first: bool) -> Made:
-    each = {i: kit_amps(entry.kits[i], entry.supply_v, entry.phase) / entry.kits[i].count for i in group}
-    heater = sum(each[i] * n for i, n in group.items())
+    heater = amps_of(entry, group)
     blower = entry.blower_fla_a if first else 0.0
     mca = HEAT * (heater + blower)
     if entry.single_point and entry.mca_a is not None:

@@ -1,6 +1,7 @@
 """Heating elements: power at the volts there are, amps, and the ohms a person can measure."""
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -60,6 +61,38 @@ def kit_watts(kit: HeatKit, volts: float) -> float:
 def kit_amps(kit: HeatKit, volts: float, phase: int) -> float:
     """Return a kit's line amps at some volts [A]."""
     return kit_watts(kit, volts) / (volts * (math.sqrt(3) if phase == 3 else 1.0))
+
+
+def line_amps(parts: Sequence[tuple[HeatKit, int]], volts: float, phase: int) -> float:
+    """Return the amps in the fullest line of some elements of some kits [A].
+
+    Notes
+    -----
+    Three-phase elements are joined line to line, spread as evenly as their number allows. Where three does
+    not divide it the lines differ: with a and b elements on the two fullest pairs, the line they share
+    carries √(a² + b² + a·b) times one element's amps. A kit whose elements were not entered is balanced.
+
+    >>> round(line_amps([(HeatKit(kw=10.0, rated_v=240.0, elements=2), 2)], 240.0, 3), 2)
+    36.08
+
+    """
+    if phase != 3:
+        return sum(kit_amps(kit, volts, phase) / kit.count * n for kit, n in parts)
+    balanced, alike = 0.0, dict[float, int]()
+    for kit, n in parts:
+        if kit.elements is None or kit.connection == "wye":
+            balanced += kit_amps(kit, volts, phase) / kit.count * n
+        else:
+            one = round(kit_watts(kit, volts) / kit.count / volts, 6)
+            alike[one] = alike.get(one, 0) + n
+    return balanced + sum(one * _fullest(n) for one, n in alike.items())
+
+
+def _fullest(count: int) -> float:
+    """How many elements' amps the fullest of three lines carries."""
+    each, rest = divmod(count, 3)
+    a, b = each + (rest > 0), each + (rest > 1)
+    return math.sqrt(a * a + b * b + a * b)
 
 
 def usual_elements(kw: float) -> int:

@@ -4,7 +4,7 @@ from pydantic import Field
 
 from orange_crank.core.circuit.answer import MOST_LINES, AnswerLine
 from orange_crank.core.circuit.conductor import CABLES, DRY_ONLY
-from orange_crank.core.circuit.one_line import COLORS
+from orange_crank.core.circuit.one_line import colors
 from orange_crank.core.circuit.rules.always import standing_notes
 from orange_crank.core.circuit.rules.defaults import Assumed, assumed
 from orange_crank.core.circuit.rules.overcurrent import SUBDIVISION_A
@@ -17,6 +17,7 @@ from orange_crank.core.heat.elements import (
     elements_of,
     kit_amps,
     kit_watts,
+    line_amps,
     usual_elements,
 )
 from orange_crank.core.heat.entry import HeatIn
@@ -78,7 +79,7 @@ def size_heat(entry: HeatIn, standards: Standards | None = None) -> HeatOut:
 
     """
     limits = standards or shipped_standards()
-    heater = sum(kit_amps(k, entry.supply_v, entry.phase) for k in entry.kits)
+    heater = line_amps([(k, k.count) for k in entry.kits], entry.supply_v, entry.phase)
     load = heater + entry.blower_fla_a
     mca = entry.mca_a if entry.single_point and entry.mca_a is not None else HEAT * load
     made = circuits_of(entry)
@@ -87,6 +88,8 @@ def size_heat(entry: HeatIn, standards: Standards | None = None) -> HeatOut:
     findings = [f for i, m in enumerate(made, 1) for f in circuits.judge(entry, i, m, limits)]
     findings += [
         *_power(entry, kw, heater, mca),
+        *_balance(entry, heater),
+        *_rated(entry),
         *_kits(entry, heater),
         *_place(entry),
         *_choice_findings(entry),
@@ -146,7 +149,7 @@ def _answer(entry: HeatIn, kw: float, heater: float, findings: list[Finding]) ->
         for i, f in enumerate(sorted(found, key=lambda f: f.text), 1)
     ]
     wiring = as_circuit(entry)
-    hots = joined(COLORS[wiring.poles, wiring.volts_to_ground > 150], ", ")
+    hots = joined(colors(wiring), ", ")
     lines.append(AnswerLine(part="colors", label=msg("Conductors"), text=hots, verdict="note"))
     lines += [
         AnswerLine(part="elements", label=msg("Elements"), text=f.text, verdict=f.verdict)
@@ -176,11 +179,58 @@ def _stages(entry: HeatIn) -> list[HeatStage]:
                 after_s=max(here) if here else None,
                 kw=round(sum(kit_watts(k, entry.supply_v) for k in on) / 1000, 4),
                 total_a=round(
-                    sum(kit_amps(k, entry.supply_v, entry.phase) for k in on) + entry.blower_fla_a, 4
+                    line_amps([(k, k.count) for k in on], entry.supply_v, entry.phase) + entry.blower_fla_a, 4
                 ),
             )
         )
     return stages
+
+
+# Under this share of its rated volts an element gives less than two thirds of its power; 208 on 240 is 87 %.
+LEAST_OF_RATED = 0.8
+
+
+def _balance(entry: HeatIn, heater: float) -> list[Finding]:
+    """Say where a number of elements that three does not divide loads one line more than the others."""
+    even = sum(kit_amps(k, entry.supply_v, entry.phase) for k in entry.kits)
+    if heater <= even + 1e-6:
+        return []
+    return [
+        Finding(
+            code="UNBALANCED",
+            verdict="watch",
+            text=msg(
+                "Three does not divide the elements: the fullest line carries {heater}, balanced {even}.",
+                heater=say(heater, "A"),
+                even=say(even, "A"),
+            ),
+            rule=clause(entry.edition, "424.4(B), 220.61"),
+            arithmetic=msg("√(a² + b² + a·b) × the amps of one element, a and b on the two fullest pairs"),
+            inputs={"heater_a": round(heater, 3), "balanced_a": round(even, 3)},
+            next_step=msg("Look how the elements are connected, and clamp each line."),
+        )
+    ]
+
+
+def _rated(entry: HeatIn) -> list[Finding]:
+    """Say where an element is far below its rated volts."""
+    low = [k for k in entry.kits if entry.supply_v < LEAST_OF_RATED * k.rated_v]
+    return [
+        Finding(
+            code="RATED_VOLTS",
+            verdict="watch",
+            text=msg(
+                "A {rated:g} V element on {supply:g} V gives {share:.0f} % of its power.",
+                rated=k.rated_v,
+                supply=entry.supply_v,
+                share=100 * (entry.supply_v / k.rated_v) ** 2,
+            ),
+            rule=clause(entry.edition, "110.3(B)"),
+            arithmetic=f"({entry.supply_v:g} ÷ {k.rated_v:g})² = {(entry.supply_v / k.rated_v) ** 2:.3f}",
+            next_step=msg("Use a kit rated for this supply."),
+        )
+        for k in low[:1]
+    ]
 
 
 def _power(entry: HeatIn, kw: float, heater: float, mca: float) -> list[Finding]:
