@@ -174,7 +174,7 @@ def test_a_push_service_that_cannot_be_reached_is_said(device: BrowserContext, p
     section = open_reminders(page, product)
     section.get_by_role("button", name="Notify me with it closed too").tap()
     expect(section.get_by_role("alert")).to_contain_text("cannot reach its browser's push service")
-    expect(section.get_by_role("alert")).to_contain_text("While the program is open here it tells you")
+    expect(section.get_by_role("alert")).to_contain_text("You still get notices here")
 
 
 def test_a_service_the_shop_cannot_reach_is_said_too(

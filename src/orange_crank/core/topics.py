@@ -16,6 +16,20 @@ from orange_crank.core.aids.contactor import ContactorIn, ContactorOut, choose_c
 from orange_crank.core.aids.run_capacitor import CapacitorIn, CapacitorOut, choose_capacitors
 from orange_crank.core.backup import BackupIn, BackupOut, check_backup
 from orange_crank.core.circuit import AuditIn, AuditOut, CircuitIn, CircuitOut, audit_circuit, size_circuit
+from orange_crank.core.circuit.book import (
+    CoverIn,
+    CoverOut,
+    FaultIn,
+    FaultOut,
+    ServiceIn,
+    ServiceOut,
+    TorqueIn,
+    TorqueOut,
+    cover,
+    fault_current,
+    service_load,
+    torque,
+)
 from orange_crank.core.circuit.quick import (
     AirflowIn,
     AirflowOut,
@@ -185,6 +199,10 @@ TOPICS: dict[str, Topic] = {
         ),
         _topic("drop", msg("Voltage drop of a run, with its neighbors"), DropIn, DropOut, voltage_drop),
         _topic("power", msg("Kilowatts and amps"), PowerIn, PowerOut, power_and_amps),
+        _topic("service", msg("Service load of a dwelling"), ServiceIn, ServiceOut, service_load),
+        _topic("fault", msg("Available fault current at the unit"), FaultIn, FaultOut, fault_current),
+        _topic("cover", msg("Cover over buried wiring"), CoverIn, CoverOut, cover),
+        _topic("torque", msg("Torque of a lug without a label"), TorqueIn, TorqueOut, torque),
         _topic("airflow", msg("Airflow from electric heat"), AirflowIn, AirflowOut, airflow),
         _topic("heat-strips", msg("Heat strips measured on a call"), HeatStrips, HeatStripsOut, judge_strips),
         _topic("heat", msg("Size and check electric heat"), HeatIn, HeatOut, size_heat),

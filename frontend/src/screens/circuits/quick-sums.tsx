@@ -9,17 +9,28 @@ import { ProblemNote } from '../../parts/problem'
 import { Findings } from '../../parts/verdict'
 import { parseFigure } from '../../quantities/figure'
 import { typed } from '../../quantities/measures'
-import { sizeOptions } from './wiring-words'
+import { sizeOptions, YES_NO } from './wiring-words'
 
 type Ask = { key: string; label: string; unit?: string; start: string; list?: boolean }
 type Pickable = { key: string; label: string; options: { value: string; label: string }[]; start: string }
 type Sum = {
-  topic: 'drop' | 'bleed' | 'capacitor' | 'power' | 'airflow' | 'combine'
+  topic:
+    | 'drop'
+    | 'bleed'
+    | 'capacitor'
+    | 'power'
+    | 'airflow'
+    | 'combine'
+    | 'service'
+    | 'fault'
+    | 'cover'
+    | 'torque'
   title: string
   asks: Ask[]
   picks?: Pickable[]
   fixed?: Record<string, unknown>
   numbers?: string[]
+  flags?: string[]
   say: (out: Record<string, unknown>) => string
 }
 const PHASE = {
@@ -31,6 +42,12 @@ const PHASE = {
     { value: '3', label: t`three` },
   ],
 }
+const yesNo = (key: string, label: string, start: string): Pickable => ({
+  key,
+  label,
+  options: YES_NO,
+  start,
+})
 const num = (out: Record<string, unknown>, key: string, digits = 4) => {
   const v = out[key]
   return typeof v === 'number' ? String(Number(v.toPrecision(digits))) : '–'
@@ -48,6 +65,86 @@ const SUMS: Sum[] = [
     picks: [{ key: 'conductor_awg', label: t`Conductor`, options: sizeOptions, start: '10' }, PHASE],
     numbers: ['phase'],
     say: (o) => `${num(o, 'drop_v', 3)} V, ${num(o, 'drop_pct', 3)} %`,
+  },
+  {
+    topic: 'service',
+    title: t`Service load of a house`,
+    asks: [
+      { key: 'area_ft2', label: t`Floor area, ft²`, start: '2000' },
+      { key: 'appliances_w', label: t`Appliances, watts`, start: '22000' },
+      { key: 'cooling_a', label: t`Air conditioner or heat pump`, unit: 'A', start: '22' },
+      { key: 'strips_kw', label: t`Heat strips`, unit: 'kW', start: '10' },
+      { key: 'service_a', label: t`Existing service`, unit: 'A', start: '150' },
+    ],
+    picks: [
+      yesNo('heat_pump', t`Heat pump?`, 'yes'),
+      yesNo('together', t`Runs with its strips?`, 'yes'),
+      yesNo('existing', t`Existing house?`, 'no'),
+    ],
+    flags: ['heat_pump', 'together', 'existing'],
+    say: (o) => `${num(o, 'amps')} A`,
+  },
+  {
+    topic: 'fault',
+    title: t`Available fault current`,
+    asks: [
+      { key: 'kva', label: t`Transformer`, unit: 'kVA', start: '25' },
+      { key: 'impedance_pct', label: t`Its impedance`, unit: '%', start: '2' },
+      { key: 'volts', label: t`Volts`, unit: 'V', start: '240' },
+      { key: 'length_ft', label: t`Length, one way`, unit: 'ft', start: '100' },
+    ],
+    picks: [{ key: 'conductor_awg', label: t`Conductor`, options: sizeOptions, start: '2/0' }, PHASE],
+    numbers: ['phase'],
+    say: (o) => `${num(o, 'at_unit_a')} A`,
+  },
+  {
+    topic: 'cover',
+    title: t`Cover over buried wiring`,
+    asks: [],
+    picks: [
+      {
+        key: 'location',
+        label: t`Where`,
+        start: 'ground',
+        options: [
+          { value: 'ground', label: t`In the ground` },
+          { value: 'concrete_2in', label: t`In a trench under 2 in of concrete` },
+          { value: 'driveway_dwelling', label: t`Under a driveway of a house` },
+          { value: 'street_or_parking', label: t`Under a street or parking lot` },
+        ],
+      },
+      {
+        key: 'method',
+        label: t`What lies in it`,
+        start: 'cable',
+        options: [
+          { value: 'cable', label: t`Cable` },
+          { value: 'metal_raceway', label: t`Rigid metal conduit` },
+          { value: 'plastic_raceway', label: t`Plastic conduit` },
+          { value: 'low_gfci', label: t`120 V, GFCI, 20 A or less` },
+        ],
+      },
+    ],
+    say: (o) => `${num(o, 'cover_in')} in`,
+  },
+  {
+    topic: 'torque',
+    title: t`Torque, label gone`,
+    asks: [],
+    picks: [
+      { key: 'conductor_awg', label: t`Conductor`, options: sizeOptions, start: '10' },
+      {
+        key: 'screw',
+        label: t`Screw`,
+        start: 'slot_large',
+        options: [
+          { value: 'slot_small', label: t`Small slot` },
+          { value: 'slot_large', label: t`Large slot` },
+          { value: 'hex', label: t`Hex` },
+        ],
+      },
+    ],
+    say: (o) => `${num(o, 'torque_lbin')} lb-in`,
   },
   {
     topic: 'power',
@@ -154,7 +251,11 @@ function OneSum({ sum }: { sum: Sum }) {
           .map((one) => parseFigure(one, a.unit))
       : parseFigure(values[a.key] ?? '', a.unit)
   for (const p of sum.picks ?? [])
-    entry[p.key] = sum.numbers?.includes(p.key) ? Number(values[p.key]) : values[p.key]
+    entry[p.key] = sum.numbers?.includes(p.key)
+      ? Number(values[p.key])
+      : sum.flags?.includes(p.key)
+        ? values[p.key] === 'yes'
+        : values[p.key]
   const made = useQuery({
     queryKey: ['quick', sum.title, entry],
     enabled: figures.whole,
