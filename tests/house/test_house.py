@@ -194,6 +194,8 @@ def test_every_number_of_a_model_carries_its_unit(openapi: dict[str, Any]) -> No
         "_px",
         "_db",
         "_ft",
+        "_ft2",
+        "_lbin",
         "_psig",
         "_megohm",
         "_nm",

@@ -95,7 +95,7 @@ FIRST = re.compile(
     r"|Confirm|Connect|Copy|Correct|Count|Cut|Decide|Do|Don't|Drive|End|Enter|Export|Feel|Fill|Find|Finish|Fit"
     r"|Fix|Follow|Free|Get|Give|Go|Hand|Hands out|Hold|Import"
     r"|Inform|Install|Isolate|Keep|Leave|Let|Lift|Listen"
-    r"|Lock|Look|Lower|Make|Mark|Measure|Merge|Move|Name|Note|Open|Order|Pick|Plan|Power off|Prove|Pull|Put"
+    r"|Lock|Look|Lower|Make|Mark|Measure|Merge|Move|Name|Note|Open|Order|Pick|Plan|Power off|Protect|Prove|Pull|Put"
     r"|Raise"
     r"|Read|Reconnect|Record|Remake|Remeasure|Remove|Repair|Repeat|Replace|Reread|Reset|Restock|Restore|Retake"
     r"|Retest|Rewire|Rotate|Run|Save|Say|See|Select|Send|Set|Shorten|Show|Shut|Sign|Size|Split|Start|Stop|Swap"

@@ -68,7 +68,7 @@ def test_more_heat_never_asks_for_less_service(strips: float, more: float, amps:
     assert large.load_va >= less.load_va - 1e-6
 
 
-POLE: dict[str, Any] = {"kva": 25.0, "impedance_pct": 2.0, "volts": 240.0, "phase": 1, "conductor_awg": "2/0"}
+POLE: dict[str, Any] = {"transformer_kva": 25.0, "impedance_pct": 2.0, "volts": 240.0, "phase": 1, "conductor_awg": "2/0"}
 
 
 def test_fault_current_as_worked() -> None:
@@ -80,7 +80,7 @@ def test_fault_current_as_worked() -> None:
 
 def test_three_phase_fault_current_as_worked() -> None:
     """75 kVA, 208 V: 208.2 ÷ 3 % = 6 939 A; 0.01731 Ω; 50 ft of 1: 0.0075 + j0.0023; 0.0210 Ω."""
-    entry = {"kva": 75.0, "impedance_pct": 3.0, "volts": 208.0, "phase": 3, "conductor_awg": "1"}
+    entry = {"transformer_kva": 75.0, "impedance_pct": 3.0, "volts": 208.0, "phase": 3, "conductor_awg": "1"}
     out = fault_current(FaultIn.model_validate(entry | {"length_ft": 50.0}))
     assert out.at_transformer_a == pytest.approx(6_939, abs=2)
     assert out.at_unit_a == pytest.approx(5_719, rel=0.002)

@@ -88,7 +88,7 @@ const SUMS: Sum[] = [
     topic: 'fault',
     title: t`Available fault current`,
     asks: [
-      { key: 'kva', label: t`Transformer`, unit: 'kVA', start: '25' },
+      { key: 'transformer_kva', label: t`Transformer`, unit: 'kVA', start: '25' },
       { key: 'impedance_pct', label: t`Its impedance`, unit: '%', start: '2' },
       { key: 'volts', label: t`Volts`, unit: 'V', start: '240' },
       { key: 'length_ft', label: t`Length, one way`, unit: 'ft', start: '100' },

@@ -196,7 +196,7 @@ def _hvac_va(entry: ServiceIn) -> tuple[float, str]:
 class FaultIn(Frozen):
     """A transformer, and the wire from it to the unit."""
 
-    kva: KVA
+    transformer_kva: KVA
     impedance_pct: ImpedancePct = Field(description="On the transformer's nameplate [%]")
     volts: Volts
     phase: Phase
@@ -230,7 +230,7 @@ def fault_current(entry: FaultIn) -> FaultOut:
 
     """
     root = math.sqrt(3) if entry.phase == 3 else 1.0
-    full_load = 1000 * entry.kva / (root * entry.volts)
+    full_load = 1000 * entry.transformer_kva / (root * entry.volts)
     at_source = 100 * full_load / entry.impedance_pct
     source_ohm = entry.volts / (root * at_source)
     z = conductor_ohms(entry.conductor_awg, entry.material, entry.raceway_metal)
