@@ -534,7 +534,7 @@ def starter_on_generator(hand: Hand, address: str) -> None:
         hand.tap(backup.get_by_role("radio", name="Portable generator"))
         hand.type(backup.get_by_label("Continuous"), "9")
         hand.tap(backup.get_by_role("radio", name="Interlock"))
-        aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+        aids = page.get_by_role("region", name="Aids, best first").get_by_role("listitem")
         soft = aids.filter(has_text="Soft starter").first
         soft.wait_for(timeout=30_000)
         hand.settle()
@@ -597,7 +597,7 @@ def walk_in_cooler(hand: Hand, address: str) -> None:
     open_call(hand, address, "Threefold cider house · Walk-in cooler", "Hums and clicks")
 
     def aid(hand: Hand) -> None:
-        aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+        aids = page.get_by_role("region", name="Aids, best first").get_by_role("listitem")
         three = aids.filter(has_text="Three-in-one").first
         three.wait_for(timeout=30_000)
         hand.tap(three.get_by_role("button", name="Plan the wiring"))

@@ -133,7 +133,7 @@ def why(page: Page, address: str) -> None:
 def wiring(page: Page, address: str) -> None:
     """Plan a three-wire kit from the van, in this unit's colours."""
     page.goto(address + "/calls/4/aid")
-    aids = page.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    aids = page.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     aids.filter(has_text="KT-189").get_by_role("button", name="Plan the wiring").click()
     plan = page.get_by_role("region", name="Wiring plan")
     plan.get_by_text("This unit has").click()

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.product import Product
-from tests.ui.acts import get, make_safe, sign_in
+from tests.ui.acts import get, make_safe, reload_demo, sign_in
 
 
 def sign_on(page: Page, product: Product, name: str = "Ines Tarrow") -> None:
@@ -301,6 +301,28 @@ def test_the_first_view_is_light_and_the_rest_comes_after_it(desk: Page, product
     desk.context.set_offline(True)
     desk.get_by_role("button", name="Open a call").click()
     expect(desk.get_by_role("dialog", name="Open a call")).to_be_visible()
+
+
+# Words on a phone's page of the demo call, a list's own choices left out: what was reached, and held.
+WORDS = {
+    "/calls/4": 275, "/calls/4/make_safe": 420, "/calls/4/plate": 235, "/calls/4/dead_tests": 395,
+    "/calls/4/live_tests": 365, "/calls/4/why": 460, "/calls/4/aid": 475, "/calls/4/parts": 450,
+    "/calls/4/circuit": 140, "/calls/4/prove": 120, "/calls/4/hand_over": 390, "/shop": 500, "/handbook": 150,
+}  # fmt: skip
+COUNT = """() => {
+  const main = document.querySelector('main')
+  const words = (text) => text.split(/\\s+/).filter(Boolean).length
+  return words(main.innerText) - words([...main.querySelectorAll('option')].map((o) => o.innerText).join(' '))
+}"""
+
+
+def test_a_phone_page_keeps_its_word_budget(phone: Page, product: Product) -> None:
+    reload_demo(product)
+    sign_on(phone, product)
+    for path, most in WORDS.items():
+        phone.goto(product.address + path)
+        phone.wait_for_load_state("networkidle")
+        assert phone.evaluate(COUNT) <= most, path
 
 
 VIEWS = [

@@ -115,7 +115,7 @@ def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product
     desk.goto(product.address + "/calls/4/aid")
     expect(desk.get_by_text("An aid would only hide it").first).to_be_visible(timeout=15_000)
     desk.get_by_role("radio", name="One of each type").click()
-    aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    aids = desk.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     expect(desk.get_by_role("region", name="Not offered")).to_contain_text(
         "Clamp the start lead while it runs"
     )
@@ -123,7 +123,7 @@ def test_the_aid_rung_puts_the_cause_first_and_ranks_by_goal(desk: Page, product
     expect(aids.filter(has_text="Three-wire kit").first).to_contain_text("relay picks up 280–300 V")
     desk.get_by_label("Volts S to C, running (if known)").fill("")
     desk.get_by_role("radio", name="Backup power").click()
-    ranked = desk.get_by_role("list", name="Aids, best first").locator("> li")
+    ranked = desk.get_by_role("region", name="Aids, best first").locator("ol > li")
     expect(ranked.nth(1)).to_contain_text("Soft starter")
     expect(ranked.nth(0)).to_contain_text("No aid")
     desk.goto(product.address + "/calls/9/aid")

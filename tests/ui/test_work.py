@@ -65,7 +65,7 @@ def number_of(page: Page) -> int:
 def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, product: Product) -> None:
     sign_on(desk, product, "Marlo Quist")
     desk.goto(product.address + "/calls/4/aid")
-    aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    aids = desk.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     kit = aids.filter(has_text="KT-189")
     expect(kit).to_contain_text("relay picks up 280–300 V", timeout=20_000)
     expect(kit).to_contain_text("2 on the van")
@@ -85,7 +85,7 @@ def test_a_hard_start_from_the_van_wired_checked_proved_and_kept(desk: Page, pro
     expect(plan.locator(".wiring")).to_contain_text("yellow")
     make_safe(product, 4)
     desk.reload()
-    desk.get_by_role("list", name="Aids, best first").get_by_role("listitem").filter(
+    desk.get_by_role("region", name="Aids, best first").get_by_role("listitem").filter(
         has_text="KT-189"
     ).get_by_role("button", name="Plan the wiring").click()
     tick_all(desk)
@@ -159,7 +159,7 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     # The list below tells of the same start on the same source.
     dip = re.search(r"dip ([\d.]+) %", soft.inner_text())
     assert dip is not None
-    below = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    below = desk.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     expect(below.filter(has_text="Soft starter").first).to_contain_text(f"dip {dip[1]} %")
     expect(backup.get_by_role("img", name=re.compile("What the source carries"))).to_be_visible()
     expect(backup.get_by_role("img", name=re.compile("Run time against load"))).to_be_visible()
@@ -172,7 +172,7 @@ def test_a_soft_start_on_a_generator_with_its_cold_and_hot_start(desk: Page, pro
     expect(desk.get_by_role("radio", name="Backup power")).to_be_checked()
     expect(backup.get_by_label("Continuous")).to_have_value("14")
     expect(backup.get_by_label("Cord", exact=True)).to_have_value("10")
-    aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    aids = desk.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     aids.filter(has_text="SS-24").get_by_role("button", name="Plan the wiring").click()
     expect(desk.get_by_role("region", name="Wiring plan")).to_contain_text("compressor's side to run out")
     tick_all(desk)
@@ -208,7 +208,7 @@ def test_a_three_in_one_takes_the_place_of_three_old_parts(desk: Page, product: 
     call = number_of(desk)
     make_safe(product, call)
     desk.goto(f"{product.address}/calls/{call}/aid")
-    aids = desk.get_by_role("list", name="Aids, best first").get_by_role("listitem")
+    aids = desk.get_by_role("region", name="Aids, best first").get_by_role("listitem")
     three = aids.filter(has_text="Three-in-one").first
     expect(three).to_contain_text("A universal overload replaces the matched one.", timeout=20_000)
     three.get_by_role("button", name="Plan the wiring").click()

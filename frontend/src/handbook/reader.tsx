@@ -89,7 +89,7 @@ export function Reader({
           )}
           <Words terms={book.data.terms.filter((term) => term.page === page.id)} />
         </>
-      ) : (
+      ) : at.page === '' ? null : (
         <p>{t`No handbook page has this name. Pick one below, or search for a word.`}</p>
       )}
       <nav aria-label={t`Pages of the handbook`} className="border-t-2 border-ink pt-2">

@@ -66,6 +66,25 @@ export function VerdictMark({ verdict, word }: { verdict: Verdict; word?: string
   )
 }
 
+/** What is wrong or open in full; what passes folds under one line. */
+export function FoldedFindings({ findings }: { findings: Finding[] }) {
+  const fine = findings.filter((f) => f.verdict === 'note' || f.verdict === 'pass')
+  const passed = fine.filter((f) => f.verdict === 'pass').length
+  return (
+    <>
+      <Findings findings={findings.filter((f) => !fine.includes(f))} />
+      {fine.length > 0 && (
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">
+            {passed > 1 ? t`${passed} checks pass` : t`How`}
+          </summary>
+          <Findings findings={fine} />
+        </details>
+      )}
+    </>
+  )
+}
+
 /** The findings behind a verdict: what, arithmetic, rule, next. */
 export function Findings({ findings }: { findings: Finding[] }) {
   return (

@@ -37,7 +37,7 @@ SERVICES: list[tuple[str, dict[str, Any], float]] = [
     ("four separate units: 40 % of 15 = 6 000", HOUSE | {"strips_kw": 15.0, "separate_units": 4}, 25_000),
     ("existing: 8 000 + 0.4 × 24 500, and 5 280 + 10 000 in full",
      HOUSE | {"existing": True, "cooling_a": 22.0, "heat_pump": True, "strips_kw": 10.0}, 33_080),
-    ("existing, a small house: 3 × 900 + 4 500 = 7 200 in full", {"area_ft2": 900.0, "existing": True}, 7_200),
+    ("existing, small: 3 × 900 + 4 500 = 7 200 in full", {"area_ft2": 900.0, "existing": True}, 7_200),
     ("by the bills: 1.25 × 62 × 240 + 5 280 + 10 000",
      {"peak_a": 62.0, "cooling_a": 22.0, "heat_pump": True, "strips_kw": 10.0}, 33_880),
 ]  # fmt: skip
@@ -68,7 +68,13 @@ def test_more_heat_never_asks_for_less_service(strips: float, more: float, amps:
     assert large.load_va >= less.load_va - 1e-6
 
 
-POLE: dict[str, Any] = {"transformer_kva": 25.0, "impedance_pct": 2.0, "volts": 240.0, "phase": 1, "conductor_awg": "2/0"}
+POLE: dict[str, Any] = {
+    "transformer_kva": 25.0,
+    "impedance_pct": 2.0,
+    "volts": 240.0,
+    "phase": 1,
+    "conductor_awg": "2/0",
+}
 
 
 def test_fault_current_as_worked() -> None:

@@ -162,15 +162,11 @@ export function AidRung({ call }: { call: Call }) {
           >{t`? Recalculating. Results below are from the last entry.`}</p>
         )}
         {aids.data && aids.data.ranked.length > 0 && (
-          <ol aria-label={t`Aids, best first`} className={old ? 'opacity-60' : ''}>
-            {aids.data.ranked.map((r) => (
-              <AidLine
-                key={r.title + (r.part ?? '')}
-                ranked={r}
-                onPlan={(j) => setChosen({ ...j, goal, for_backup: goal === 'backup_power' })}
-              />
-            ))}
-          </ol>
+          <RankedAids
+            ranked={aids.data.ranked}
+            old={old}
+            onPlan={(j) => setChosen({ ...j, goal, for_backup: goal === 'backup_power' })}
+          />
         )}
         {job && (
           <WiringPlan
@@ -229,7 +225,45 @@ export function jobOf(plan: Schemas['WorkPlan']): Job {
   }
 }
 
-function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => void }) {
+/** So many aids are looked at before one thinks of the rest. */
+const FIRST = 3
+
+/** The best aids, with what goes against several of them said once above; the rest behind one line. */
+function RankedAids({ ranked, old, onPlan }: { ranked: Ranked[]; old: boolean; onPlan: (job: Job) => void }) {
+  const all = ranked.flatMap((r) => r.against)
+  const common = [...new Set(all.filter((a, i) => all.indexOf(a) !== i))]
+  const line = (r: Ranked) => (
+    <AidLine key={r.title + (r.part ?? '')} ranked={r} common={common} onPlan={onPlan} />
+  )
+  return (
+    <section aria-label={t`Aids, best first`} className={old ? 'opacity-60' : ''}>
+      {common.length > 0 && (
+        <ul className="text-soft">
+          {common.map((a) => (
+            <li key={a}>▽ {a}</li>
+          ))}
+        </ul>
+      )}
+      <ol>{ranked.slice(0, FIRST).map(line)}</ol>
+      {ranked.length > FIRST && (
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`${ranked.length - FIRST} more`}</summary>
+          <ol>{ranked.slice(FIRST).map(line)}</ol>
+        </details>
+      )}
+    </section>
+  )
+}
+
+function AidLine({
+  ranked: r,
+  common,
+  onPlan,
+}: {
+  ranked: Ranked
+  common: string[]
+  onPlan: (job: Job) => void
+}) {
   const p = r.predicted
   const price = usePrice()
   return (
@@ -251,10 +285,6 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
             ? t`never up to speed`
             : t`up to speed ${figure(p.time_to_speed_s, 2)} s`}
         </li>
-        <li>{t`largest cycle ${figure(p.max_cycle_rms_a, 3)} A`}</li>
-        <li>{t`100 ms ${figure(p.inrush_100ms_a, 3)} A`}</li>
-        <li>{t`dip ${figure(p.sag_pct, 2)} %`}</li>
-        <li>I²t {figure(p.i2t, 2)} A²s</li>
         {r.start_cap_range ? (
           <li>
             {figure(r.start_cap_range.low_uf)}–{figure(r.start_cap_range.high_uf)} µF
@@ -265,22 +295,33 @@ function AidLine({ ranked: r, onPlan }: { ranked: Ranked; onPlan: (job: Job) => 
         {r.relay && (
           <li>{t`relay picks up ${figure(r.relay.pickup_low_v)}–${figure(r.relay.pickup_high_v)} V`}</li>
         )}
-        {r.range && <li>{t`for ${figure(r.range.rla_a)} A RLA, ${figure(r.range.lra_a)} A LRA`}</li>}
         {r.count !== null && <li>{t`${r.count} on the van`}</li>}
       </ul>
       <ul className="pt-1">
         {r.why.map((w) => (
           <li key={w}>▲ {w}</li>
         ))}
-        {r.against.map((a) => (
-          <li key={a} className="text-soft">
-            ▽ {a}
-          </li>
-        ))}
-        {r.jumpers && <li>{t`Taps: ${r.jumpers}`}</li>}
-        {r.mounting && <li>{t`Mounting: ${r.mounting}.`}</li>}
+        {r.against
+          .filter((a) => !common.includes(a))
+          .map((a) => (
+            <li key={a} className="text-soft">
+              ▽ {a}
+            </li>
+          ))}
         {r.min_off_s !== null && <li>{t`Off at least ${figure(r.min_off_s / 60)} min between starts.`}</li>}
       </ul>
+      <details>
+        <summary className="min-h-11 cursor-pointer py-2 text-sm">{t`More figures`}</summary>
+        <ul className="figure flex flex-wrap gap-x-5 pb-2 text-sm">
+          <li>{t`largest cycle ${figure(p.max_cycle_rms_a, 3)} A`}</li>
+          <li>{t`100 ms ${figure(p.inrush_100ms_a, 3)} A`}</li>
+          <li>{t`dip ${figure(p.sag_pct, 2)} %`}</li>
+          <li>I²t {figure(p.i2t, 2)} A²s</li>
+          {r.range && <li>{t`for ${figure(r.range.rla_a)} A RLA, ${figure(r.range.lra_a)} A LRA`}</li>}
+          {r.jumpers && <li>{t`Taps: ${r.jumpers}`}</li>}
+          {r.mounting && <li>{t`Mounting: ${r.mounting}.`}</li>}
+        </ul>
+      </details>
       {r.wiring_plan && (
         <Button
           className="mt-2"

@@ -11,7 +11,7 @@ import { Form, useFigures } from '../../parts/figures'
 import { Pick } from '../../parts/pick'
 import { ProblemNote } from '../../parts/problem'
 import { useReadOnly } from '../../parts/read-only'
-import { Findings, VerdictMark } from '../../parts/verdict'
+import { Findings, FoldedFindings, VerdictMark } from '../../parts/verdict'
 import { parseFigure } from '../../quantities/figure'
 import { figure } from '../../quantities/format'
 import { PlatePhoto } from './plate-photo'
@@ -407,7 +407,7 @@ export function PlateRung({ call }: { call: Call }) {
                 <dt>{t`Breaker to try first (175 %)`}</dt>
                 <dd className="figure text-right text-lg">{amps(check.data.mocp_start_a)}</dd>
               </dl>
-              <Findings findings={check.data.findings} />
+              <FoldedFindings findings={check.data.findings} />
             </>
           ) : (
             <p className="py-2 text-soft">{t`Volts, RLA and LRA are enough to start.`}</p>

@@ -1,13 +1,14 @@
 import { t } from '@lingui/core/macro'
 import { type ReactNode, useState } from 'react'
 import type { Finding, Schemas } from '../../api/client'
+import { useWide } from '../../parts/title'
 import { OneLine, PARTS } from './one-line'
 import { PartFields, type PartProps, type Station } from './parts-fields'
 
 // By hand one reads the unit first; by the wire the panel comes first.
 const BY_HAND: Station[] = ['unit', 'device', 'conductor', 'ground', 'raceway', 'disconnect']
 
-/** The picture on top, what it answers below it, then the same fields once more in a row for the keyboard. */
+/** The picture on top, its answer below it, then the same fields in a row for the keyboard; folded on a phone. */
 export function CircuitForm({
   stations,
   findings,
@@ -22,6 +23,7 @@ export function CircuitForm({
   /** The answer. */
   children: ReactNode
 }) {
+  const wide = useWide()
   const [open, setOpen] = useState<Station | null>(null)
   return (
     <div className="grid gap-4">
@@ -29,7 +31,15 @@ export function CircuitForm({
         {open && !readOnly && <PartFields station={open} {...props} />}
       </OneLine>
       {children}
-      {!readOnly && <AllFields open={open} {...props} />}
+      {!readOnly &&
+        (wide ? (
+          <AllFields open={open} {...props} />
+        ) : (
+          <details>
+            <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`All fields`}</summary>
+            <AllFields open={open} {...props} />
+          </details>
+        ))}
     </div>
   )
 }

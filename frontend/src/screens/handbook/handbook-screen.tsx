@@ -5,7 +5,7 @@ import { useTitle } from '../../parts/title'
 
 /** The handbook as a page of its own. */
 export function HandbookScreen() {
-  const { page = 'using' } = useParams()
+  const { page = '' } = useParams()
   const { hash } = useLocation()
   const navigate = useNavigate()
   useTitle(t`Handbook`)

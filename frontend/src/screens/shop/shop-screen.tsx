@@ -48,11 +48,7 @@ export function ShopScreen() {
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Shop standards`}</h2>
       <p className="py-2 text-soft">{t`Shop limits and why. Not code rules.`}</p>
       <ProblemNote problem={problemOf(standards.error)} onRetry={() => standards.refetch()} />
-      <ul>
-        {standards.data?.map((s) => (
-          <StandardLine key={s.standard.name} entry={s} />
-        ))}
-      </ul>
+      {standards.data && <StandardList standards={standards.data} />}
       <h2 className="mt-6 border-b-2 border-ink text-lg font-bold">{t`Field practice`}</h2>
       <p className="py-2 text-soft">{t`What careful technicians do where no published rule decides.`}</p>
       <FieldPractice />
@@ -90,26 +86,60 @@ export function ShopScreen() {
   )
 }
 
-/** Every practice a verdict may name; the one that was asked for comes into view. */
+/** Standards by what is typed; all of them behind one line until then. */
+function StandardList({ standards }: { standards: Schemas['StandardOut'][] }) {
+  const [find, setFind] = useState('')
+  const wanted = find.trim().toLowerCase()
+  const found = standards.filter(({ standard: s }) =>
+    `${s.title} ${s.reason} ${s.other_practice}`.toLowerCase().includes(wanted),
+  )
+  const changed = standards.filter((s) => s.standard.value !== s.shipped_value)
+  const shown = wanted ? found : changed
+  return (
+    <>
+      <TextField label={t`Find a standard`} value={find} onChange={setFind} />
+      <ul>
+        {shown.map((s) => (
+          <StandardLine key={s.standard.name} entry={s} />
+        ))}
+      </ul>
+      {!wanted && (
+        <details>
+          <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`All ${standards.length} standards`}</summary>
+          <ul>
+            {standards.map((s) => (
+              <StandardLine key={s.standard.name} entry={s} />
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  )
+}
+
+/** Every practice a verdict may name; the one that was followed opens and comes into view. */
 function FieldPractice() {
   const practices = useReference().data?.practices
+  const [asked] = useState(() => window.location.hash.slice(1))
   useEffect(() => {
-    const asked = window.location.hash.slice(1)
     if (practices && asked) document.getElementById(asked)?.scrollIntoView()
-  }, [practices])
+  }, [practices, asked])
   return (
-    <dl>
-      {practices?.map((p) => (
-        <div
-          key={p.name}
-          id={practiceId(p.name)}
-          className="grid scroll-mt-16 gap-x-4 border-b border-faint py-2 target:bg-field sm:grid-cols-[15rem_1fr]"
-        >
-          <dt className="font-bold">{p.title}</dt>
-          <dd>{p.text}</dd>
-        </div>
-      ))}
-    </dl>
+    <details open={practices?.some((p) => practiceId(p.name) === asked)}>
+      <summary className="min-h-11 cursor-pointer py-2 font-bold">{t`All ${practices?.length ?? 0} practices`}</summary>
+      <dl>
+        {practices?.map((p) => (
+          <div
+            key={p.name}
+            id={practiceId(p.name)}
+            className="grid scroll-mt-16 gap-x-4 border-b border-faint py-2 target:bg-field sm:grid-cols-[15rem_1fr]"
+          >
+            <dt className="font-bold">{p.title}</dt>
+            <dd>{p.text}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
   )
 }
 

@@ -44,7 +44,7 @@ def answer_lines(sizes: dict[Station, str], entry: CircuitIn, findings: list[Fin
             )
     drops = [f for code in ("VOLTAGE_DROP", "START_DROP") for f in findings if f.code == code]
     if drops:
-        said = [f.verdict for f in drops if f.verdict != "note"]
+        said: list[Verdict] = [f.verdict for f in drops if f.verdict != "note"]
         text = joined((f.text for f in drops), " ")
         lines.append(AnswerLine(part="drop", label=msg("Voltage drop"), text=text, verdict=worst(said)))
     return lines[:MOST_LINES]

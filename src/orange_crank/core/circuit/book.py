@@ -287,7 +287,7 @@ def fault_current(entry: FaultIn) -> FaultOut:
                 code="FAULT_LIMITS",
                 verdict="note",
                 text=msg(
-                    "Line to line, no motors feeding back. To neutral, at the transformer, it may be half more."
+                    "Line to line, no motors feeding back. To neutral at the transformer it may be half more."
                 ),
                 rule="NEC 2023 110.9",
                 next_step=msg("Ask the utility for its figure; it governs."),

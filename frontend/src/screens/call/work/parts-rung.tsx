@@ -8,7 +8,7 @@ import { Choice } from '../../../parts/choice'
 import { FigureField } from '../../../parts/field'
 import { FigureScope, NotComputed, useFigures } from '../../../parts/figures'
 import { ProblemNote } from '../../../parts/problem'
-import { Findings, VerdictMark } from '../../../parts/verdict'
+import { FoldedFindings, VerdictMark } from '../../../parts/verdict'
 import { usePerson } from '../../../parts/who'
 import { parseFigure } from '../../../quantities/figure'
 import { figure } from '../../../quantities/format'
@@ -139,7 +139,7 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
         <NotComputed figures={figures} />
         <ProblemNote problem={problemOf(choice.error)} />
         <ol aria-label={t`Contactors, simplest first`}>
-          {out?.ranked.slice(0, 6).map((r) => (
+          {out?.ranked.slice(0, FIRST).map((r) => (
             <li key={r.part} className="border-b border-faint py-2">
               <p className="flex flex-wrap items-baseline gap-x-3">
                 <b>{r.title}</b>
@@ -182,7 +182,7 @@ function Contactor({ call, plate, stock, onPlan }: Section) {
           ))}
         </ol>
         {out && <Refused rows={out.refused} />}
-        {out && <Findings findings={out.findings} />}
+        {out && <FoldedFindings findings={out.findings} />}
       </section>
     </FigureScope>
   )
@@ -244,7 +244,7 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
         </div>
         <ProblemNote problem={problemOf(choice.error)} />
         <ol aria-label={t`Capacitors, simplest first`}>
-          {out?.ways.slice(0, 6).map((w) => (
+          {out?.ways.slice(0, FIRST).map((w) => (
             <li key={w.words + w.uses.map((u) => u.part).join()} className="border-b border-faint py-2">
               <p className="flex flex-wrap items-baseline gap-x-3">
                 <b>{w.words}</b>
@@ -279,11 +279,14 @@ function Capacitors({ call, plate, stock, onPlan }: Section) {
           ))}
         </ol>
         {out && <Refused rows={out.refused} />}
-        {out && <Findings findings={out.findings} />}
+        {out && <FoldedFindings findings={out.findings} />}
       </section>
     </FigureScope>
   )
 }
+
+/** The simplest of a kind; the rest is not worth the reading. */
+const FIRST = 3
 
 const OTHERS: { kind: Job['kind']; title: string }[] = [
   { kind: 'disconnect', title: t`Disconnect` },
