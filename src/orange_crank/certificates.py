@@ -22,7 +22,7 @@ from orange_crank.core.errors import CrankError
 from orange_crank.core.messages import msg
 
 AUTHORITY_FOR = timedelta(days=3650)
-# Phones refuse server certificates that are good for longer than 398 days, whoever signed them.
+# Phones refuse server certificates that are good for longer than 398 days, anyone who signed them.
 SERVER_FOR = timedelta(days=397)
 RENEW_BEFORE = timedelta(days=45)
 WARN_BEFORE = timedelta(days=30)
@@ -38,7 +38,7 @@ class CertificateTrouble(CrankError):
 
 @dataclass(frozen=True)
 class Standing:
-    """How a server's certificate stands."""
+    """The state of a server's certificate."""
 
     names: tuple[str, ...]
     ends_at: datetime
@@ -46,7 +46,7 @@ class Standing:
     authority_print: str | None
 
     def warns(self, moment: datetime) -> bool:
-        """Tell whether it ends soon, or has ended."""
+        """Return whether it ends soon, or has ended."""
         return self.ends_at - moment < WARN_BEFORE
 
 
@@ -284,7 +284,7 @@ def make_server_certificate(folder: Path, names: list[str]) -> Path:
 
 
 def read_standing(certificate: Path, key: Path, authority: Path | None = None) -> Standing:
-    """Return how a server's certificate stands; with ``authority`` whether that signed it.
+    """Return the state of a server's certificate; with ``authority`` whether that signed it.
 
     Raises
     ------
@@ -340,7 +340,7 @@ def fingerprint(certificate: Path) -> str:
 
 
 def renew_if_due(folder: Path, moment: datetime | None = None) -> bool:
-    """Make the shop's own server certificate again where it ends soon; tell whether it was.
+    """Make the shop's own server certificate again where it ends soon; return whether it was.
 
     Raises
     ------

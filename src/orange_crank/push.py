@@ -31,13 +31,13 @@ from orange_crank.core.messages import msg
 LONGEST_ENDPOINT = 1_000
 WITHIN_S = 8.0
 SIGNED_FOR_S = 12 * 3600
-# Where an address of the old protocol lies within one of the new: what it means cannot be told by its looks.
+# An IPv4 address wrapped in an IPv6 one: its own network decides, not its looks.
 _WRAPPED = tuple(ip_network(n) for n in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32"))
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where a device is told.
+    """Where a device gets its notices.
 
     Attributes
     ----------
@@ -58,9 +58,9 @@ class Outcome:
     Attributes
     ----------
     sent : the push service took it
-    gone : the device is told nothing there any more; it is not asked again
+    gone : the subscription has ended; it is not tried again
     trouble : why it was not taken, in words
-    wait_s : how long the service wants to be left alone [s]
+    wait_s : the pause the service asks for before the next message [s]
 
     """
 
@@ -93,7 +93,7 @@ def _bytes_of(field: str, said: str, length: int) -> bytes:
 
 
 def check_place(place: Place, near: frozenset[str]) -> None:
-    """Refuse what cannot be where a browser is told.
+    """Refuse an address that cannot be a push service.
 
     ``near`` names hosts of this network that may be one, as host:port; any other speaks TLS.
 
@@ -141,7 +141,7 @@ def _parts(endpoint: str, near: frozenset[str]) -> tuple[str, str, int, bool]:
 
 
 def is_outside(address: IPv4Address | IPv6Address) -> bool:
-    """Tell whether an address is one of the open internet, whatever it is wrapped in.
+    """Return whether an address is one of the open internet, whatever it is wrapped in.
 
     >>> [is_outside(ip_address(a)) for a in ("9.9.9.9", "127.0.0.1", "10.0.0.4", "169.254.1.1", "::1")]
     [True, False, False, False, False]
@@ -202,7 +202,7 @@ class ShopKey:
         try:
             with os.fdopen(os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
                 file.write(made.private_pem())
-            # Whoever links first made it; of two processes that begin at once the other reads that one.
+            # Anyone who links first made it; of two processes that begin at once the other reads that one.
             with suppress(FileExistsError):
                 os.link(draft, self.path)
         finally:
@@ -210,7 +210,7 @@ class ShopKey:
 
     @property
     def public(self) -> str:
-        """Its public half, as a browser wants it: base64url of the uncompressed point.
+        """Its public half, in a browser's form: base64url of the uncompressed point.
 
         Raises
         ------
@@ -234,7 +234,7 @@ class Sender:
         self.near = near
 
     def send(self, place: Place, message: bytes, *, keep_s: int, topic: str, urgent: bool = False) -> Outcome:
-        """Send one message of at most 3,000 bytes; what becomes of it is told, never raised.
+        """Send one message of at most 3,000 bytes; the result is returned, never raised.
 
         ``keep_s`` is how long it is worth telling [s]; a later one of the same ``topic`` takes its place.
         """

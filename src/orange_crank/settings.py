@@ -162,7 +162,7 @@ class Settings(BaseSettings):
     @field_validator("push_contact")
     @classmethod
     def _somebody(cls, contact: str) -> str:
-        """Refuse what no push service takes for somebody to turn to."""
+        """Refuse what no push service takes for a person to turn to."""
         if contact and not re.fullmatch(r"mailto:[^@\s]+@[^@\s]+|https://[^\s/]+\S*", contact):
             raise ValueError("a push service wants somebody to turn to, as mailto:lead@shop.example")
         return contact
@@ -170,7 +170,7 @@ class Settings(BaseSettings):
     @field_validator("zone")
     @classmethod
     def _known_zone(cls, zone: str) -> str:
-        """Refuse a zone nobody knows."""
+        """Refuse a zone no one knows."""
         if zone:
             try:
                 ZoneInfo(zone)

@@ -242,7 +242,7 @@ export function sideShown(ahead: Ahead, entry: Entry, since: string[]) {
   }
 }
 
-/** A call as it stands on this device: as it was taken along, with what was entered here since upon it. */
+/** A call as it is now on this device: as it was taken along, with what was entered here since upon it. */
 export function withMade(call: Call, made: Made[], now_ms = Date.now()): Call {
   const { ahead } = call
   if (!ahead || call.status !== 'open') return call

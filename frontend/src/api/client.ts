@@ -68,7 +68,7 @@ export async function signOutFirst() {
   localStorage.removeItem(SIGN_OUT_WAITS)
 }
 
-/** Told to the page when the server says that nobody is signed in on this device any more. */
+/** Told to the page when the server says that no one is signed in on this device any more. */
 export const SIGNED_OUT = 'orange-crank:signed-out'
 
 /** Answers are written in the reader's language. */
@@ -81,7 +81,7 @@ const language: Middleware = {
 
 const who: Middleware = {
   onResponse({ request, response }) {
-    // A passphrase that does not match is refused in the same way: there somebody is just signing in.
+    // A passphrase that does not match is refused in the same way: there a person is just signing in.
     if (response.status === 401 && !/\/api\/(session|invitations|passphrase|pin|passkeys)/.test(request.url))
       window.dispatchEvent(new Event(SIGNED_OUT))
   },

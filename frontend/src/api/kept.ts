@@ -68,7 +68,7 @@ export async function keep(url: string, answer: Response, asked_ms = performance
   if (!answer.headers.get('Content-Type')?.startsWith('application/json')) return
   try {
     const body = await answer.text()
-    // Asked for by whoever was at work before, it is not the next one's to find.
+    // Asked for by anyone who was at work before, it is not the next one's to find.
     // Nor does an answer that was long on its way cover one that tells more.
     if (asked_ms < forgot_ms || asked_ms < (newest.get(url) ?? 0)) return
     newest.set(url, asked_ms)
@@ -125,7 +125,7 @@ export async function keptTasks(): Promise<Schemas['TaskOut'][]> {
   return row ? (JSON.parse(row.body) as Schemas['TaskOut'][]) : []
 }
 
-/** Forget everything: somebody else is at work on this device, or nobody is. Who is, stands from here on. */
+/** Forget everything: another person is at work on this device, or no one is. Who is, stands from here on. */
 export async function forget(now?: Schemas['SignedInNow']) {
   forgot_ms = performance.now()
   if (!available()) return

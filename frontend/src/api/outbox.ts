@@ -16,12 +16,12 @@ import { available, keepCall, keptCall, store, unheard } from './kept'
 
 /**
  * Entries made without signal wait here in their order, each under its key: the server keeps each once, however
- * often it is sent. What it refuses stays, with what it said, until somebody decides.
+ * often it is sent. What it refuses stays, with what it said, until a person decides.
  */
 export type Waiting = {
   seq: number
   key: string
-  /** Whose it is: sent by nobody else. */
+  /** Whose it is: sent by no one else. */
   person: number
   by: string
   call: number
@@ -54,7 +54,7 @@ const GATES: Record<string, (said: unknown) => string | null> = {
 }
 const TAKE = { any: 'take_any', dead: 'take_dead', control: 'take_control', live: 'take_live' } as const
 
-/** Everything here: how many wait or were refused, for whoever shows it. */
+/** Everything here: how many wait or were refused, for anyone who shows it. */
 async function tell() {
   const db = await store()
   const open = (await db.getAll('outbox')).filter((w) => w.fate !== 'aside').length
@@ -270,7 +270,7 @@ async function take(request: Request, lost: unknown): Promise<Response> {
     return NO_ROOM()
   }
   await tell()
-  // A browser short of room lets go what nobody asked it to keep.
+  // A browser short of room lets go what no one asked it to keep.
   navigator.storage?.persist?.().catch(() => undefined)
   return standsIn(call, { ...entry, seq })
 }
@@ -341,7 +341,7 @@ async function sendAll() {
       break
     }
     if (answered.headers.has('Wrong-Person')) {
-      // Another tab or a lost answer signed somebody else in: it waits for its own person.
+      // Another tab or a lost answer signed another person in: it waits for its own person.
       window.dispatchEvent(new Event(TAKEN_OVER))
       break
     }
@@ -358,7 +358,7 @@ async function sendAll() {
   }
 }
 
-/** What waits behind an entry may correct a reading it made: it is told by which number. */
+/** What waits behind an entry may correct a reading it made: it is notified by which number. */
 async function settled(entry: Waiting, answered: Response, asked_ms: number) {
   const body = answered.headers.get('Content-Type')?.startsWith('application/json')
     ? ((await answered.json()) as Partial<Call> & { reading?: Schemas['ReadingOut'] })

@@ -119,7 +119,7 @@ export function Faces({
 }: {
   terminals: Row[]
   pins?: string[] | undefined
-  /** Which group each terminal is joined in; none where nobody looked. */
+  /** Which group each terminal is joined in; none where no one looked. */
   groups: Record<string, string>
   armed?: string | null
   onTap?: (terminal: string) => void

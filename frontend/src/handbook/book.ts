@@ -4,7 +4,7 @@ import { answer, client, type Schemas } from '../api/client'
 export type Book = Schemas['Handbook']
 export type BookPage = Schemas['Page']
 
-/** A place in the handbook: a page, and the section of it that was asked for. */
+/** A place in the handbook: a page, and the section of it that was requested. */
 export type At = { page: string; section?: string | undefined }
 
 export function useBook() {

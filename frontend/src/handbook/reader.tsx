@@ -39,7 +39,7 @@ export function Reader({
   const moved = useRef(false)
   const find = useMemo(() => (book.data ? indexOf(book.data) : null), [book.data])
   const hits = asked.trim().length > 1 && find ? find(asked) : null
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a page opens at what was asked for
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a page opens at what was requested
   useEffect(() => {
     const section = at.section && document.getElementById(`book-${at.section}`)
     if (section) section.scrollIntoView({ block: 'start' })

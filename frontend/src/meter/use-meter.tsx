@@ -23,7 +23,7 @@ export function MeterLine({ callId, children }: { callId: number; children: Reac
   const [lost, setLost] = useState<Schemas['Lost'] | null>(null)
   const [visible, setVisible] = useState(document.visibilityState !== 'hidden')
   useEffect(() => {
-    // A tab nobody looks at holds no line: browsers give each server only a few.
+    // A tab no one looks at holds no line: browsers give each server only a few.
     const look = () => setVisible(document.visibilityState !== 'hidden')
     document.addEventListener('visibilitychange', look)
     return () => document.removeEventListener('visibilitychange', look)

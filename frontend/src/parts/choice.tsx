@@ -3,7 +3,7 @@ import { useId } from 'react'
 
 type Option = { value: string; label: string; note?: string }
 
-// What nobody said does not look like an answer.
+// What no one said does not look like an answer.
 const UNSAID = 'text-soft data-[state=checked]:bg-transparent'
 const SAID = 'data-[state=checked]:bg-ink data-[state=checked]:text-ground'
 

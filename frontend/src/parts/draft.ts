@@ -89,7 +89,7 @@ export function sweepDrafts(all = false) {
 
 /**
  * Form state that survives a reload or a lost connection, until it is saved. Untouched, and after a save, it shows
- * what the server holds; once touched it keeps what it began from, so that a change of somebody else is noticed.
+ * what the server holds; once touched it keeps what it began from, so that a change of another person is noticed.
  */
 export function useDraft<T extends object>(
   key: string,

@@ -11,7 +11,7 @@ export function early<T>(load: () => Promise<T>): () => Promise<T> {
   return once
 }
 
-/** Code that does not come for want of signal is asked for again when there is some; nothing fails meanwhile. */
+/** Code that does not come for want of signal is requested again when there is some; nothing fails meanwhile. */
 async function patiently<T>(load: () => Promise<T>): Promise<T> {
   for (;;) {
     try {

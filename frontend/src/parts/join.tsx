@@ -11,14 +11,14 @@ import { useSigning } from './session'
 import { Tick } from './tick'
 import { useTitle } from './title'
 
-/** The word of an invitation, taken out of the address so that nobody reads it over a shoulder. */
+/** The word of an invitation, taken out of the address so that no one reads it over a shoulder. */
 function takeWord(): string {
   const word = location.hash.slice(1)
   if (word) history.replaceState(history.state, '', location.pathname)
   return word
 }
 
-/** Where an invitation leads: somebody of the shop chooses a passphrase. */
+/** Where an invitation leads: a person of the shop chooses a passphrase. */
 export function Join({ onDone }: { onDone: () => void }) {
   useTitle(t`Welcome`)
   const go = useNavigate()

@@ -5,7 +5,7 @@ import { answer, client } from '../api/client'
 
 const LOOK_MS = 600_000
 
-/** What has to be looked after so that the record is kept: said where whoever can begins the day, not on Shop alone. */
+/** What has to be looked after so that the record is kept: said where anyone who can begins the day, not on Shop alone. */
 export function KeepingNote() {
   const keeping = useQuery({
     queryKey: ['keeping'],

@@ -20,7 +20,7 @@ const PLACES: Record<string, { path: string; word: string }> = {
 
 export const PRESSED = 'orange-crank:key'
 
-/** Listen for a key nobody is typing into a field. */
+/** Listen for a key no one is typing into a field. */
 export function useKey(listen: (key: string) => void) {
   const kept = useRef(listen)
   kept.current = listen

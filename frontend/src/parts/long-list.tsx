@@ -13,7 +13,7 @@ export type LongListProps<T> = {
   className?: string
 }
 
-/** A list of any length: of a long one only what is near the eye is drawn. Its end asks for more. */
+/** A list of any length: of a long one only what is near the eye is drawn. Its end requests more. */
 export function LongList<T>(props: LongListProps<T>) {
   const { rows, keyOf, children, className } = props
   const few = (

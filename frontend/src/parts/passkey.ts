@@ -13,7 +13,7 @@ export function passkeysHere(): boolean {
   )
 }
 
-/** Let the device make a passkey from what the server asks for. */
+/** Let the device make a passkey from what the server requests. */
 export async function makePasskey(options: unknown): Promise<Json> {
   const publicKey = PublicKeyCredential.parseCreationOptionsFromJSON(
     options as PublicKeyCredentialCreationOptionsJSON,
@@ -21,7 +21,7 @@ export async function makePasskey(options: unknown): Promise<Json> {
   return told(navigator.credentials.create({ publicKey }))
 }
 
-/** Let the device sign what the server asks for with a passkey it keeps. */
+/** Let the device sign what the server requests with a passkey it keeps. */
 export async function askPasskey(options: unknown): Promise<Json> {
   const publicKey = PublicKeyCredential.parseRequestOptionsFromJSON(
     options as PublicKeyCredentialRequestOptionsJSON,

@@ -10,7 +10,7 @@ const LOOK_MS = 5_000
 const TOLD = 'orange-crank.told'
 const KEPT = 200
 
-/** Each thing is told once on this device, whatever tabs are open. */
+/** Each thing is notified once on this device, whatever tabs are open. */
 function first(name: string): boolean {
   const told = JSON.parse(localStorage.getItem(TOLD) ?? '[]') as string[]
   if (told.includes(name)) return false

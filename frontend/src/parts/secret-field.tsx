@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro'
 import { useId, useState } from 'react'
 
-/** A word nobody else shall read: hidden until it is asked for; keepers of passphrases may fill it. */
+/** A word no one else shall read: hidden until it is requested; keepers of passphrases may fill it. */
 export function SecretField({
   label,
   value,

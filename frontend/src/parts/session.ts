@@ -6,7 +6,7 @@ export type Session = Schemas['SignedInNow']
 
 const KEY = ['session']
 
-/** Who is signed in on this device; asked once, and again when the server says that nobody is. */
+/** Who is signed in on this device; asked once, and again when the server says that no one is. */
 export function useSession() {
   return useQuery({
     queryKey: KEY,
@@ -49,7 +49,7 @@ export function useSigning<T>(step: (entry: T) => Promise<Session>, done?: () =>
 export const becomeDemo = (person: { id: number }) =>
   answer(client.POST('/api/session/demo', { body: { person_id: person.id } }))
 
-/** What a device without signal knows once it is signed out: nobody, and nothing of the shop. */
+/** What a device without signal knows once it is signed out: no one, and nothing of the shop. */
 const OUT: Session = {
   person: null,
   may: [],

@@ -11,7 +11,7 @@ import { becomeDemo, type Session, useSigning } from './session'
 import { Tick } from './tick'
 import { useTitle } from './title'
 
-/** The first thing on a device nobody is signed in on. */
+/** The first thing on a device no one is signed in on. */
 export function SignIn({ session, headed = true }: { session: Session; headed?: boolean }) {
   useTitle(t`Sign in`)
   return (

@@ -7,7 +7,7 @@ type State = Schemas['CallState']
 /** DEAD on a solid ground, LIVE beside its hatching: shape, word and colour together. */
 export function StateWord({ state, large = false }: { state: State; large?: boolean }) {
   const size = large ? 'text-base px-3 py-1' : 'text-xs px-2 py-0.5'
-  // Somebody may have gone live since: what was proved before the signal went is proved no more.
+  // A person may have gone live since: what was proved before the signal went is proved no more.
   const unheard = useReadAt() !== null
   if (state.state === 'dead_proved' && unheard)
     return (

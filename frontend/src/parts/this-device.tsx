@@ -10,7 +10,7 @@ import { type Session, signOut, useSigning } from './session'
 import { DemoPeople } from './sign-in'
 import { useWaits } from './waits'
 
-/** Who is signed in here: another takes over, or nobody is any more. */
+/** Who is signed in here: another takes over, or no one is any more. */
 export function ThisDevice({
   session,
   onDone,
@@ -83,7 +83,7 @@ function ManageHere() {
   )
 }
 
-/** "Hand me the tablet": whoever takes it says so by a PIN. */
+/** "Hand me the tablet": anyone who takes it says so by a PIN. */
 function HandOver({ session, onDone }: { session: Session; onDone: () => void }) {
   const [taker, setTaker] = useState<Person | null>(null)
   const [pin, setPin] = useState('')

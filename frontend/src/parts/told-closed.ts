@@ -6,7 +6,7 @@ export const canBeTold = () => 'serviceWorker' in navigator && 'PushManager' in 
 
 const GRANT_MS = 20_000
 
-/** Kept for each person of a device: whoever comes next is asked again, whoever comes back is not. */
+/** Kept for each person of a device: anyone who comes next is asked again, anyone who comes back is not. */
 const kept = () => `orange-crank.told-closed.${rememberedPerson()}`
 
 const settled = (now: Schemas['Reminders']) => {
@@ -16,7 +16,7 @@ const settled = (now: Schemas['Reminders']) => {
 }
 
 /**
- * Whether this device is told. Signed in again, given another address by its browser, or told by a shop whose key is
+ * Whether this device is notified. Signed in again, given another address by its browser, or told by a shop whose key is
  * a new one, it is still to be: the server hears where it is now.
  */
 export async function reminders(): Promise<Schemas['Reminders']> {

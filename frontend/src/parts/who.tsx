@@ -36,7 +36,7 @@ export function usePerson() {
   return useContext(PersonContext)
 }
 
-/** Whoever is at work signs in first; every record keeps the name. */
+/** Anyone who is at work signs in first; every record keeps the name. */
 export function WhoGate({ children }: { children: ReactNode }) {
   const cache = useQueryClient()
   const session = useSession()

@@ -164,7 +164,7 @@ export function UnitDock({ children }: { children: ReactNode }) {
   return <AtTheUnit state={state} docked />
 }
 
-/** The race one runs in: its code for whoever joins, and how far the others are. */
+/** The race one runs in: its code for anyone who joins, and how far the others are. */
 function Race({ race, me }: { race: string; me: number }) {
   const runs = useQuery({
     queryKey: ['race', race],
@@ -229,7 +229,7 @@ const ROOMS = [
   { value: 'parts', label: t`Parts` },
 ]
 
-/** Everything one can do at the unit; what comes of it stands on top. */
+/** Everything one can do at the unit; what comes of it is on top. */
 export function AtTheUnit({ state, docked = false }: { state: RunState; docked?: boolean }) {
   const [room, setRoom] = useState('meter')
   const hand = useRunHand()

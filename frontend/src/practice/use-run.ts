@@ -5,7 +5,7 @@ import { answer, client, type Schemas } from '../api/client'
 export type RunState = Schemas['RunState']
 export type Act = Schemas['Act']
 
-/** The unit of a practice call as it stands, and what is done to it. */
+/** The unit of a practice call as it is now, and what is done to it. */
 export function useRun(callId: number) {
   const cache = useQueryClient()
   const key = ['practice', callId]

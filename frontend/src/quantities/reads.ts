@@ -1,4 +1,4 @@
-/** How whoever is signed in reads: °F or °C, feet or meters, dates and hours. */
+/** How anyone who is signed in reads: °F or °C, feet or meters, dates and hours. */
 export type Reads = {
   temperature: 'F' | 'C'
   distance: 'ft' | 'm'

@@ -8,7 +8,7 @@ import { inUnit, measure, shownIn, typed, unitOf, unitWord } from './measures'
 import { AS_WRITTEN, otherwise, type Reads, reads, typedIn } from './reads'
 import { told } from './told'
 
-// Written by the core's own test: what it says, and how it is told.
+// Written by the core's own test: what it says, and how it is notified.
 const cases = JSON.parse(readFileSync('../tests/golden/told.json', 'utf-8')) as {
   said: string
   reads: Reads

@@ -163,8 +163,8 @@ def create_app(
     """Return the application; with ``web_dir`` it serves the built front end as well.
 
     Files on their way in wait in ``uploads_dir`` (a temporary folder when left out). Only a server that runs
-    the demo is given ``reload_demo``: without it records are never thrown away. ``network`` says how others
-    reach it; without it, it listens to this machine only. Without a ``teller`` no device is told anything.
+    the demo is given ``reload_demo``: without it records are never deleted. ``network`` shows how others
+    reach it; without it, it listens to this machine only. Without a ``teller`` no device is notified.
     """
     if not structlog.is_configured():
         configure_log()

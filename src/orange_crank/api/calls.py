@@ -70,7 +70,7 @@ def get_call(call_id: Number) -> view.CallOut:
 
 @router.patch("/{call_id}")
 def edit_call(call_id: Number, edit: opening.CallEdit, who: Who, key: Key) -> view.CallOut:
-    """Change complaint, note or status, from a known version; closing says what is left open."""
+    """Change complaint, note or status, from a known version; closing lists the open items."""
     with session():
         return once(key, lambda: opening.edit_call(call_id, edit, who.id), lambda _: view.get_call(call_id))
 

@@ -120,11 +120,11 @@ def know_device(request: Request, response: Response) -> str:
 
 
 def signed_in(request: Request) -> SignedIn | None:
-    """Return who is signed in on the device that asks; None where nobody is."""
+    """Return who is signed in on the device that asks; None where no one is."""
     token = token_of(request)
     if token is None:
         return None
-    # Sessions are the shop's, also while one practises; nobody is at work yet, and nothing is audited here.
+    # Sessions are the shop's, also while one practises; no one is at work yet, and nothing is audited here.
     with work_of(READING), records_of(practice=False), session():
         return find_session(token)
 
@@ -150,12 +150,12 @@ def not_in_practice(request: Request) -> None:
 
 
 def admit(request: Request) -> SignedIn | None:
-    """Let a request in where its route is for who is signed in; None where nobody need be.
+    """Let a request in where its route is for who is signed in; None where no one need be.
 
     Raises
     ------
     NotFound : under ``/practice``, a route without practice records
-    NotSignedIn : nobody is signed in on this device
+    NotSignedIn : no one is signed in on this device
     NotAllowed : it is not for them
 
     """
@@ -194,7 +194,7 @@ def _refuse_meant_for_another(request: Request, found: SignedIn) -> None:
 
     Raises
     ------
-    WrongPerson : somebody else signed in on this device meanwhile
+    WrongPerson : another person signed in on this device meanwhile
 
     """
     meant = request.headers.get(MEANT_FOR)
@@ -223,7 +223,7 @@ def _names(roles: frozenset[str]) -> list[str]:
 
 
 async def while_signed_in(request: Request, told: AsyncGenerator[T]) -> AsyncGenerator[T]:
-    """Pass on what a stream tells, until the device that listens is signed in no more."""
+    """Pass a stream's events on, until the listening device is signed out."""
     coming: asyncio.Future[T] = asyncio.ensure_future(anext(told))
     looked = time.monotonic()
     try:
@@ -249,7 +249,7 @@ def _signed_out(request: Request) -> bool:
     try:
         return signed_in(request) is None
     except CrankError:
-        # The records are away for a moment; that ends nobody's session.
+        # The records are away for a moment; that ends no one's session.
         return False
 
 

@@ -12,7 +12,7 @@ from starlette.responses import Response
 
 from orange_crank.api.guards import POLICY, content_policy
 
-# Anew with each process; whatever caches the page caches its policy with it.
+# New with each process; a cached page is cached with its policy.
 _NONCE = secrets.token_urlsafe(16)
 LEAST_PACKED = 1024
 PACKED_KINDS = ("text/", "application/javascript", "application/json", "image/svg", "application/manifest")

@@ -148,13 +148,13 @@ class PracticeScope:
 
 
 class AtWork:
-    """Let a request be somebody's work, who is told at the door; and say where it was carried out before."""
+    """Run a request as a person's work, found at the door; a retry gets its first answer."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass the request on as somebody's work; one that only reads is nobody's."""
+        """Pass the request on as a person's work; one that only reads is no one's."""
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -191,7 +191,7 @@ class HeadAsGet:
                     return
                 await send(message)
                 await send({"type": "http.response.body", "body": b"", "more_body": False})
-                # A stream would go on for as long as somebody listens.
+                # A stream would go on for as long as a person listens.
                 answering.cancel()
 
             await self.app({**scope, "method": "GET"}, receive, head_only)

@@ -238,7 +238,7 @@ def _address(request: Request) -> str:
 
 @router.get("/calls/{call_id}/papers/{name}.html", response_class=HTMLResponse)
 def paper_as_html(call_id: Number, name: PaperName, request: Request, paper: Paper | None = None) -> Response:
-    """Return a paper of a call as a page that prints as it stands."""
+    """Return a paper of a call as a page that prints as it is now."""
     with session():
         page = _paper(call_id, name, None, _address(request), paper)
     return HTMLResponse(page, headers={POLICY: PAPER_POLICY})
@@ -291,7 +291,7 @@ def add_task(entry: tasks.NewTask, who: Who, key: Key) -> tasks.TaskOut:
 
 @router.post("/tasks/{task_id}/moves", status_code=201)
 def move_task(task_id: Number, move: tasks.TaskMove, who: Who, key: Key) -> tasks.TaskOut:
-    """Write down what became of a task: done, postponed, dropped, given to somebody."""
+    """Write down what became of a task: done, postponed, dropped, given to a person."""
     with session():
         return once(key, lambda: tasks.move_task(task_id, move, who.id), lambda _: tasks.get_task(task_id))
 
@@ -321,7 +321,7 @@ def plan_visit(entry: planned.NewVisit, who: Who, key: Key) -> planned.VisitOut:
 
 @router.put("/visits/{visit_id}")
 def edit_visit(visit_id: Number, edit: planned.VisitEdit, who: Who, key: Key) -> planned.VisitOut:
-    """Move a visit, give it to somebody else, or cancel it."""
+    """Move a visit, give it to another person, or cancel it."""
     with session():
         return once(
             key, lambda: planned.edit_visit(visit_id, edit, who), lambda _: planned.get_visit(visit_id)
@@ -383,7 +383,7 @@ def site_calendar(site_id: Number, request: Request) -> Response:
 
 @router.get("/calls-without-cause")
 def calls_without_cause() -> list[listing.UnconfirmedCall]:
-    """Return closed calls of which nobody said what it was in the end."""
+    """Return closed calls whose final cause was not confirmed."""
     with session():
         return listing.calls_without_cause()
 

@@ -71,7 +71,7 @@ def import_customers(
     except InputProblem as problem:
         if keep or not columns:
             raise
-        # Without its columns in place nothing can be read yet: they are what is asked for.
+        # Without its columns in place nothing can be read yet: ask for them first.
         lines, slips = [], list(problem.errors)
     if slips and keep:
         raise InputProblem(

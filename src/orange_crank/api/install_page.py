@@ -1,4 +1,4 @@
-"""The plain page a phone opens once: it hands out the shop's authority and says how it is installed.
+"""The plain page a phone opens once: it hands out the shop's authority and the steps to install it.
 
 It speaks without TLS, for a phone that does not trust the shop yet; so it holds nothing else and keeps
 nothing. It shows the fingerprint, to compare with the one on the shop's own computer.

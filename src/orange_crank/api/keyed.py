@@ -31,7 +31,7 @@ async def request_key(
         ),
     ] = 0.0,
 ) -> Keyed | None:
-    """Return a request's key with a digest of where it goes, what it says and who says it."""
+    """Return a request's idempotency key with a digest of its address, its body and its sender."""
     if idempotency_key is None:
         return None
     said = hashlib.sha256()

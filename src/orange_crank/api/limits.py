@@ -1,6 +1,6 @@
 """No request costs more than itself: heads and bodies come in time, or their line is closed.
 
-A line that was opened and says nothing, a head without an end and a body that trickles each hold a little of
+A connection that sends nothing, a head without an end and a body that trickles each hold a little of
 the server; here each has a clock.
 """
 
@@ -150,7 +150,7 @@ class BodyClock:
                 message = await asyncio.wait_for(receive(), max(left, 0.01))
             except TimeoutError:
                 late = whole = True
-                # As if the sender had gone: whoever reads the body gives up.
+                # As if the sender had gone: anyone who reads the body gives up.
                 return {"type": "http.disconnect"}
             size += len(message.get("body", b""))
             whole = message["type"] != "http.request" or not message.get("more_body", False)

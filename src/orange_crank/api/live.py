@@ -1,6 +1,6 @@
-"""What changed, told at once: a phone hears of what another phone wrote, by server-sent events.
+"""Push changes at once: a phone hears of another phone's writes, by server-sent events.
 
-A call's journal number is all that is told; the phone that shows the call reads it again. The numbers are
+An event carries only the call's journal number; the phone that shows the call reads it again. The numbers are
 read from the database, so that it holds over several processes.
 """
 
@@ -75,7 +75,7 @@ class Watch:
         try:
             return await run_in_threadpool(read)
         except CrankError:
-            # The records are away for a moment; whoever listens hears the rest when they are back.
+            # The records are away for a moment; anyone who listens hears the rest when they are back.
             return {}
 
 
@@ -85,7 +85,7 @@ WATCHES = {False: Watch(), True: Watch()}
 
 @router.get("/moves", response_class=EventSourceResponse)
 async def watch_moves(request: Request) -> EventSourceResponse:
-    """Tell of every call whose journal moves on, as server-sent events named ``call``."""
+    """Stream every call whose journal moves on, as server-sent events named ``call``."""
 
     async def events() -> AsyncGenerator[ServerSentEvent]:
         yield ServerSentEvent(event="ready", data="")

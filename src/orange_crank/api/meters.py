@@ -54,7 +54,7 @@ ANSWERS_WITHIN_S = 1.0
 AGAIN_AFTER_S = 0.7
 STANDS_STILL_S = 2.5  # a count that does not move: the meter answers and does not look
 TOLD_EVERY_S = 1.0
-HELD_EVERY_S = 0.3  # values are held against a dead record so often
+HELD_EVERY_S = 0.3  # values are compared with a dead record so often
 PING_EVERY_S = 15
 
 
@@ -165,7 +165,7 @@ class Setting(Frozen):
 
 
 class Switching(Frozen):
-    """A switch of a simulated unit, and how it shall stand."""
+    """A switch of a simulated unit, and its new position."""
 
     what: str = Field(max_length=20)
     on: bool
@@ -227,7 +227,7 @@ async def arm_meter(key: Key, request: Request, _: Who) -> Lost | None:
 
 @router.post("/{key}/dial")
 async def set_meter(key: Key, setting: Setting, request: Request, _: Who) -> Lost | None:
-    """Turn a meter's dial and move its probes, where its map says how."""
+    """Turn a meter's dial and move its probes, where its map has a way."""
     m: MeterMap = request.app.state.meters.find(key)
     if m.dial is None or setting.mode not in m.dial.modes or setting.place not in m.dial.places:
         known = ", ".join(m.dial.modes) if m.dial else "nothing: its dial is turned by hand"
@@ -359,7 +359,7 @@ async def stream(
     who: Device,
     call: Annotated[int | None, Query(ge=1, le=2**31 - 1, description="The call it is read on")] = None,
 ) -> EventSourceResponse:
-    """Tell a meter's values as they come (``values``), or why none do (``lost``), as server-sent events."""
+    """Stream a meter's values (``values``), or the reason for none (``lost``), as server-sent events."""
     m: MeterMap = request.app.state.meters.find(key)
 
     async def events() -> AsyncGenerator[ServerSentEvent]:
@@ -378,7 +378,7 @@ async def stream(
 
 
 async def contradict(call: int, person: int, now: LiveValues) -> None:
-    """Write a stop where a meter sees volts on a unit whose record says dead."""
+    """Write a stop where a meter sees volts on a unit recorded as dead."""
     seen = [
         (v.shown.place, v.shown.value)
         for v in now.values
@@ -446,7 +446,7 @@ def _where(names: dict[str, int], number: int) -> str | None:
 
 
 async def _look(client: AsyncModbusTcpClient, device: int, wanted: list[Register]) -> Words:
-    """Return the words of each register wanted."""
+    """Return the words of each register asked for."""
     found: Words = {}
     for function, first, count in blocks(wanted):
         ask = client.read_input_registers if function == "input" else client.read_holding_registers

@@ -19,7 +19,7 @@ from orange_crank.store.units import SiteOut, UnitOut, list_sites, list_units
 router = APIRouter(prefix="/api", tags=["calls"])
 
 LAST_CALLS = 20
-# However much stands in a day's plan: a phone takes no more along than this.
+# A day's plan may be longer: a phone caches no more than this.
 MOST = 40
 
 

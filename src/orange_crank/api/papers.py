@@ -1,4 +1,4 @@
-"""What stands on the papers of a call: its record put into words, times in the shop's own zone."""
+"""The contents of a call's papers: its record in words, times in the shop's own zone."""
 
 import base64
 import io
@@ -43,7 +43,7 @@ def head_of(
     paper: Paper | None = None,
     bill: ClosedBill | None = None,
 ) -> Head:
-    """Return what stands on every paper of a call; of a bill the shop as it was then."""
+    """Return the contents every paper of a call shares; of a bill the shop as it was then."""
     lines = [*shop.address, *([shop.phone] if shop.phone else [])]
     if shop.license:
         lines.append(msg("License {license}", license=shop.license))
@@ -374,7 +374,7 @@ def _plans(work: WorkOut) -> list[dict[str, Any]]:
 
 
 def _small(jpeg: bytes) -> bytes:
-    """Return a photograph as small as a paper wants it."""
+    """Return a photograph in the size a paper uses."""
     picture = Image.open(io.BytesIO(jpeg))
     picture.draft("RGB", (PHOTO_PX, PHOTO_PX))
     picture.thumbnail((PHOTO_PX, PHOTO_PX))

@@ -84,7 +84,7 @@ def import_parts(data: WholeBody, who: Who, key: Key, keep: bool = True) -> part
 
 @router.put("/parts/{part}/price")
 def set_price(part: PartNumberPath, entry: parts.NewPrice, who: Who, key: Key) -> list[parts.PartOut]:
-    """Set what the shop asks for a part."""
+    """Set the shop's price of a part."""
     with session():
         return once(key, lambda: parts.set_price(part, entry, who), lambda _: parts.list_parts())
 
@@ -174,7 +174,7 @@ def say_source(call_id: Number, supply: BackupSupply, who: Who, key: Key) -> wor
 
 @router.post("/calls/{call_id}/work/as-wired", status_code=201)
 def check_as_wired(call_id: Number, checked: AsWired, who: Who, key: Key) -> work.WorkOut:
-    """Write down how a plan was wired, and what the check of it says."""
+    """Save how a plan was wired, with the result of its check."""
     with session():
         return once(
             key, lambda: work.check_as_wired(call_id, checked, who.id), lambda _: work.get_work(call_id)
@@ -182,7 +182,7 @@ def check_as_wired(call_id: Number, checked: AsWired, who: Who, key: Key) -> wor
 
 
 def _head(call_id: int | None, person: str, request: Request) -> Head:
-    """Return what a wiring plan says of shop, unit, person and date; for a call, of its unit."""
+    """Return a wiring plan's shop, unit, person and date; for a call, its unit."""
     address, shop = str(request.base_url).rstrip("/"), get_shop().details
     if call_id is None:
         return papers.bare_head(shop, "Wiring plan", person, address)
@@ -194,7 +194,7 @@ OfCall = Annotated[int | None, Query(ge=1, description="The call whose unit it i
 
 @router.post("/wiring/plan.svg")
 def wiring_as_svg(entry: WiringIn, who: Who, request: Request, call_id: OfCall = None) -> Response:
-    """Return the drawing of a wiring plan as an SVG file that opens in any viewer and says what it is of."""
+    """Return the drawing of a wiring plan as an SVG file with its subject in it."""
     with session():
         head = _head(call_id, who.name, request)
     told = " · ".join(w for w in (head.shop, head.site, head.unit, who.name, head.at) if w)

@@ -47,7 +47,7 @@ Race = Annotated[str, Path(pattern=r"^[A-Z2-9]{6}$")]
 
 
 class ScenarioOut(Frozen):
-    """A graded call, and how somebody stands with it."""
+    """A graded call, with a person's best result."""
 
     key: str
     number: int
@@ -60,7 +60,7 @@ class ScenarioOut(Frozen):
 
 
 class PracticeHome(Frozen):
-    """What there is to practise, and how somebody stands."""
+    """The practice calls there are, with a person's results."""
 
     scenarios: list[ScenarioOut]
     due: list[PracticeDue]
@@ -90,7 +90,7 @@ class NewAct(Frozen):
 
 
 class ToldOut(Frozen):
-    """Something said, shown or happened."""
+    """Something a person did, saw or caused."""
 
     act: int
     at_s: float
@@ -132,7 +132,7 @@ class AidPartOut(Frozen):
 
 
 class RunState(Frozen):
-    """A practice call as it stands at the unit."""
+    """A practice call as it is now at the unit."""
 
     run: practice.PracticeRunOut
     title: str
@@ -244,7 +244,7 @@ def _mine(run: practice.PracticeRunOut, who: Who) -> None:
 
 @router.get("")
 def practice_home(who: Who) -> PracticeHome:
-    """Return what there is to practise, what is due, and how one stands."""
+    """Return the practice calls, those due, and one's own results."""
     with _shop():
         runs, sets = practice.list_runs(who.id), practice.list_sets()
         everybody = practice.list_runs() if who.role == "lead" else []
@@ -334,7 +334,7 @@ def begin_run(entry: NewRun, who: Who, key: Key) -> practice.PracticeRunOut:
 
 @router.get("/calls/{call_id}")
 def run_state(call_id: Number) -> RunState:
-    """Return a practice call as it stands at the unit."""
+    """Return a practice call as it is now at the unit."""
     with _shop():
         run = practice.run_of_call(call_id)
         acts = practice.acts_of(run.id)
@@ -380,7 +380,7 @@ def _with_wiring(call_id: int, act: Act) -> Act:
 
 @router.post("/calls/{call_id}/end")
 def end_run(call_id: Number, who: Who) -> ScoreOut:
-    """End a practice call and score it; once it is over its score stands."""
+    """End a practice call and score it; the score never changes after that."""
     with _shop():
         run = practice.run_of_call(call_id)
         _mine(run, who)
@@ -508,7 +508,7 @@ def _told(world: World) -> list[ToldOut]:
 
 
 def state_out(run: practice.PracticeRunOut, world: World) -> RunState:
-    """Return how a call stands at the unit."""
+    """Return the state of a call at the unit."""
     unit, shown = world.unit, world.display
     value = shown.value if shown.value is not None and np.isfinite(shown.value) else None
     return RunState(

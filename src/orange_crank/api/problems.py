@@ -90,7 +90,7 @@ def wrong_host() -> JSONResponse:
 
 
 def is_problem(start: Message) -> bool:
-    """Tell whether a response that begins is problem details already."""
+    """Return whether a response that begins is problem details already."""
     return any(
         name.lower() == b"content-type" and value.startswith(b"application/problem+json")
         for name, value in start["headers"]
@@ -133,7 +133,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(ClientDisconnect)
     async def gone(_: Request, __: Exception) -> Response:
-        # A sender who went is no fault of the server, and nobody hears the answer.
+        # A sender who went is no fault of the server, and no one hears the answer.
         return respond(
             Problem(title="Connection lost", detail=msg("Connection lost while sending. Not saved.")), 400
         )

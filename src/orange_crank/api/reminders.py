@@ -18,7 +18,7 @@ router = APIRouter(prefix="/api", tags=["reminders"])
 
 
 class Reminders(Frozen):
-    """Whether a device is told of what is due while the program is closed on it."""
+    """Whether a device gets reminders while the program is closed on it."""
 
     key: str | None = Field(
         description="The shop's key, as a browser wants it; none: this server tells nobody"
@@ -49,14 +49,14 @@ def _now(request: Request, session_id: int) -> Reminders:
 
 @router.get("/reminders")
 def get_reminders(who: Device, request: Request) -> Reminders:
-    """Return whether this device is told, and the key by which it can be."""
+    """Return whether this device gets reminders, and its subscription key."""
     with records_of(practice=False), session():
         return _now(request, who.session_id)
 
 
 @router.put("/reminders")
 def turn_reminders_on(entry: NewSubscription, who: Device, request: Request) -> Reminders:
-    """Tell this device from now on; said again, it stays so."""
+    """Subscribe this device to reminders; a second call changes nothing."""
     _teller(request).check(entry)
     with records_of(practice=False), session():
         telling.subscribe(who.session_id, entry, shared=who.shared)
@@ -65,7 +65,7 @@ def turn_reminders_on(entry: NewSubscription, who: Device, request: Request) -> 
 
 @router.delete("/reminders")
 def turn_reminders_off(who: Device, request: Request) -> Reminders:
-    """Tell this device nothing any more; told nothing already, it stays so."""
+    """Unsubscribe this device from reminders; a second call changes nothing."""
     with records_of(practice=False), session():
         telling.unsubscribe(who.session_id)
         return _now(request, who.session_id)

@@ -29,7 +29,7 @@ _trace = ExceptionDictTransformer(show_locals=False)
 
 
 def _where_it_was(exc_info: Any) -> list[dict[str, Any]]:
-    """Return a fault's places; what it says is left out, for it may quote what somebody wrote."""
+    """Return a fault's places; its message is left out, for it may quote a person's words."""
     return [
         {"kind": e["exc_type"], "at": [f"{f['filename']}:{f['lineno']} {f['name']}" for f in e["frames"]]}
         for e in _trace(exc_info)
@@ -78,7 +78,7 @@ def configure_log(folder: Path | None = None) -> None:
                 folder / FILE, maxBytes=MOST_BYTES, backupCount=KEPT, encoding="utf-8", errors="replace"
             )
         except OSError:
-            pass  # a folder that takes no log keeps nobody from working
+            pass  # a folder that takes no log keeps no one from working
     handler.setFormatter(logging.Formatter("%(message)s"))
     own = logging.getLogger("orange_crank")
     for old in own.handlers[:]:

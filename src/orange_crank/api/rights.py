@@ -26,7 +26,7 @@ Owner = Callable[[Mapping[str, str]], int | None]
 
 
 class NotAllowed(CrankError):
-    """Somebody is signed in, and it is not theirs to do."""
+    """A person is signed in, and it is not theirs to do."""
 
     title = msg("Not allowed for your role")
 
@@ -39,9 +39,9 @@ class Right:
     ----------
     words : what it is, as a refusal begins
     own, other : the roles that may, with what is their own and with what is another's
-    owner : tells whose it is by the address; None where it is nobody's own
-    owned_by : how that is told, in words
-    open : nobody need be signed in: "yes", "alone" while the server listens to this machine only, or "no"
+    owner : finds the owner by the address; None where there is none
+    owned_by : how the owner is found, in words
+    open : no one need be signed in: "yes", "alone" while the server listens to this machine only, or "no"
 
     """
 
@@ -229,7 +229,7 @@ def refuse_others_practice(path: Mapping[str, str], method: str, who: PersonOut)
 
     Raises
     ------
-    NotAllowed : it is somebody else's
+    NotAllowed : it is another person's
 
     """
     owner = practice.owner_of(path)
@@ -242,7 +242,7 @@ def refuse_others_practice(path: Mapping[str, str], method: str, who: PersonOut)
 
 
 def is_own(right: Right, path: Mapping[str, str], who: PersonOut) -> bool:
-    """Tell whether what an address names is somebody's own; what is nobody's is everybody's own."""
+    """Return whether what an address names is a person's own; what is no one's is everyone's own."""
     if right.owner is None:
         return True
     owner = right.owner(path)

@@ -41,7 +41,7 @@ class UnitPage(Frozen):
 
 
 class DemoReload(Frozen):
-    """The word that says the records may be thrown away."""
+    """The phrase that confirms deleting the records."""
 
     confirm: str = Field(description="The words: reload the demo")
 
@@ -55,7 +55,7 @@ def list_people() -> list[people.PersonOut]:
 
 @router.post("/people", status_code=201)
 def add_person(entry: people.NewPerson, who: Who, key: Key) -> people.PersonOut:
-    """Add somebody to the shop; the lead's and the office's to do."""
+    """Add a person to the shop; the lead's and the office's to do."""
 
     def run() -> people.PersonOut:
         people.may_manage(who)
@@ -70,7 +70,7 @@ def add_person(entry: people.NewPerson, who: Who, key: Key) -> people.PersonOut:
 
 @router.put("/people/{person_id}")
 def edit_person(person_id: Number, edit: people.PersonEdit, who: Who, key: Key) -> list[people.PersonOut]:
-    """Change somebody, or retire them; the lead's and the office's to do."""
+    """Change a person, or retire them; the lead's and the office's to do."""
 
     def run() -> list[people.PersonOut]:
         people.may_manage(who)

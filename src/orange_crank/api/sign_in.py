@@ -159,7 +159,7 @@ def _address(request: Request) -> str:
 
 
 def _here(request: Request) -> bool:
-    """Tell whether a request comes from the server's own machine; a proxy's word for it does not count."""
+    """Return whether a request comes from the server's own machine; a proxy's word for it does not count."""
     near = _address(request) in ("127.0.0.1", "::1", "testclient")
     return near and not request.headers.get("x-forwarded-for")
 
@@ -174,7 +174,7 @@ def _demo(request: Request) -> bool:
 
 
 def _now(request: Request, who: PersonOut | None, shared: bool, proved: bool = True) -> SignedInNow:
-    """Say how things stand on a device; within a session of the shop's own records."""
+    """Return the state of a device's session; within a session of the shop's own records."""
     demo = _demo(request)
     return SignedInNow(
         person=who,
@@ -255,7 +255,7 @@ def sign_in_to_demo(entry: DemoSignIn, request: Request, response: Response) -> 
 
 @router.post("/session/hand-over")
 def hand_over_device(entry: HandOver, who: Device, request: Request, response: Response) -> SignedInNow:
-    """Hand this device to somebody else, who takes it by their PIN."""
+    """Hand this device to another person, who takes it by their PIN."""
     with records_of(practice=False), session():
         if not sessions.is_shared_device(device_hash_of(request)):
             raise GateClosed(
@@ -297,7 +297,7 @@ def list_devices(person_id: Number, who: Device) -> list[SessionOut]:
 
 @router.delete("/people/{person_id}/devices/{session_id}")
 def sign_device_out(person_id: Number, session_id: Number, who: Device) -> list[SessionOut]:
-    """Sign one of somebody's devices out, at once."""
+    """Sign one of a person's devices out, at once."""
     with records_of(practice=False), session():
         sessions.end_session(session_id, person_id)
         return sessions.list_sessions(person_id, who.session_id)
@@ -333,7 +333,7 @@ def set_reads(entry: Reads, who: Device, request: Request) -> SignedInNow:
 
 @router.post("/people/{person_id}/invitation", status_code=201)
 def invite_person(person_id: Number, who: Device, request: Request) -> Invited:
-    """Invite somebody of the shop to choose a passphrase; an earlier invitation of theirs ends."""
+    """Invite a person of the shop to choose a passphrase; an earlier invitation of theirs ends."""
     with records_of(practice=False), session():
         made = invitations.invite(person_id, who.person)
         _record(request, "invited", made.person, f"by {who.person.name}")
@@ -360,7 +360,7 @@ def accept_invitation(entry: Acceptance, request: Request, response: Response) -
 
 @router.post("/shop/begin", status_code=201)
 def begin_shop(entry: NewShop, request: Request, response: Response) -> SignedInNow:
-    """Begin a shop: its name, its first people and its lead's passphrase, into records that hold nobody."""
+    """Begin a shop: its name, its first people and its lead's passphrase, into records that hold no one."""
     if not request.app.state.alone and not _here(request):
         raise GateClosed(
             msg(
@@ -405,7 +405,7 @@ def end_every_session(
 
 @router.get("/network")
 def get_network(request: Request) -> NetworkOut:
-    """Return how phones reach this server, and how its certificate stands."""
+    """Return how phones reach this server, and the state of its certificate."""
     network: Network = request.app.state.network
     standing = network.standing
     install = network.install_address

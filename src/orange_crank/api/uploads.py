@@ -30,7 +30,7 @@ class Uploads:
         self.folder = folder
 
     def new(self, kind: str) -> tuple[str, Path]:
-        """Return a name nobody can guess, and where its bytes go; old files are swept."""
+        """Return a name no one can guess, and where its bytes go; old files are swept."""
         self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         for old in self.folder.iterdir():
             if time.time() - old.stat().st_mtime > KEPT_S:

@@ -40,7 +40,7 @@ def analysed(kind: str, number: int, sha256: str, model: type[M], read: Callable
     Parameters
     ----------
     kind, number : whose file it is
-    sha256 : the file's checksum, as its row says it
+    sha256 : the file's checksum, as its row has it
     model : what is read off it
     read : reads the file
 

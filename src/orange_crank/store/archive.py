@@ -92,7 +92,7 @@ Keys = dict[type[peewee.Model], dict[int, str]]
 
 
 class Manifest(seal.SealedManifest):
-    """What an archive says of itself."""
+    """What an archive describes itself by."""
 
     format: str
     version: int
@@ -124,7 +124,7 @@ def name_of(model: type[peewee.Model]) -> str:
 
 
 def shop_uid() -> str:
-    """Return this shop's own identity, made when it is first asked for."""
+    """Return this shop's own identity, made on first use."""
     row = ShopFact.get_or_none(ShopFact.name == SHOP_UID)
     if row is not None:
         return str(row.value)
@@ -148,7 +148,7 @@ def write_archive(
     Parameters
     ----------
     out : where it is written; bytes
-    person : who asks for it
+    person : the person who exports it
     unit_id : only this unit with its calls
     shop : how the shop is named
     beside : files for people and other programs, by name; they are never read back
@@ -313,7 +313,7 @@ def _plain(field: Any, value: Any) -> Any:
 
 
 def check_archive(path: Path) -> None:
-    """Read an archive through: every member is what its manifest says, each piece by piece.
+    """Read an archive through: every member matches its manifest, each piece by piece.
 
     For a process of its own, before the records are touched.
 
@@ -411,7 +411,7 @@ def _member(archive: ZipFile, manifest: Manifest, name: str) -> bytes:
     return data
 
 
-# Rows that say what somebody of the shop did or set: they come with a whole shop of one's own alone.
+# Rows that say what a person of the shop did or set: they come with a whole shop of one's own alone.
 IN_SOMEBODYS_NAME: tuple[type[peewee.Model], ...] = (ShopStandardRow, AuditRow)
 
 
@@ -486,7 +486,7 @@ def _rows_of(archive: ZipFile, manifest: Manifest, table: str) -> list[Any]:
 
 
 def _refuse_of_ones_own(model: type[peewee.Model], key: str, mine: str, row: dict[str, Any]) -> None:
-    """Refuse a row that says it was written here, for a call of this shop, or by somebody of this shop.
+    """Refuse a row marked as written here, for a call of this shop, or by a person of this shop.
 
     Raises
     ------
@@ -626,7 +626,7 @@ def _create(
             fields[f.name] = _back(f, value, f"{f.name} of {key} in record/{table}.json")
     own = shop == mine
     if model is Person and not active:
-        # Somebody of another shop is a name on the record here, no colleague, and never one of the same name.
+        # A person of another shop is a name on the record here, no colleague, and never one of the same name.
         fields["active"] = False
         fields["name"] = f"{str(fields['name'])[:50]} ({manifest.shop[:20] or 'another shop'})"[:80]
     if not own and model in (Site, Unit):
@@ -656,7 +656,7 @@ def _watermark(value: Any, shop: str, mine: str) -> int | None:
 
 
 def _free_name(model: Any, fields: dict[str, Any]) -> str:
-    """Return a name nobody else has: another shop's place may be called as one here is."""
+    """Return a name no one else has: another shop's place may be called as one here is."""
     name, number = str(fields["name"]), 2
     while True:
         where = model.name == name

@@ -73,7 +73,7 @@ def audit(who: PersonOut) -> list[AuditLine]:
 
     Raises
     ------
-    GateClosed : somebody else
+    GateClosed : another person
 
     """
     if who.role not in ("lead", "office"):

@@ -40,7 +40,7 @@ PIECE = 1 << 20
 SANDBOX = b"/*M!999999\\- enable the sandbox mode */\n"
 ROOM_FOR = 3  # times the file, for a restore laid out beside the records
 DAILY, WEEKLY = 14, 8
-# A busy day of photographs and recordings is some hundred megabytes: said days before it hurts.
+# A busy day of photographs and recordings is some hundred megabytes: warn days before it hurts.
 LOW_BYTES = 2 * 2**30
 DRILL = "drill.json"
 TROUBLE = "backup-trouble.txt"
@@ -55,7 +55,7 @@ class BackupTrouble(CrankError):
 
 
 class BackupManifest(seal.SealedManifest):
-    """What a backup says of itself."""
+    """What a backup describes itself by."""
 
     format: str
     program: str
@@ -357,12 +357,12 @@ def restore_backup(path: Path, data: Path, say: Callable[[str], None] = lambda _
 
     Raises
     ------
-    BackupTrouble : the backup is not whole, or what was restored is not what it says
+    BackupTrouble : the backup is incomplete, or the restored records do not match it
     ServerTrouble : no database can be laid out there
 
     Notes
     -----
-    The backup is read through first, laid out and loaded beside the records, held against its manifest, and
+    The backup is read through first, laid out and loaded beside the records, compared with its manifest, and
     moved into place last. Broken off at any moment, the records are those from before.
 
     """
@@ -508,7 +508,7 @@ def _feed(path: Path, connection: Connection) -> None:
     assert child.stderr is not None
     broken = False
     try:
-        # The client runs what a line of the file tells it (\\!, system, source) unless it is in sandbox mode.
+        # The client runs commands in a line of the file (\\!, system, source) unless it is in sandbox mode.
         child.stdin.write(SANDBOX)
         with ZipFile(path) as archive, archive.open(DUMP) as member:
             while piece := member.read(PIECE):
@@ -564,7 +564,7 @@ class Keeper:
         self._sealer = seal.Sealer()
 
     def due(self, now: datetime) -> bool:
-        """Tell whether a backup is due."""
+        """Return whether a backup is due."""
         if self.every_h <= 0:
             return False
         last = next(iter(list_backups(self.folder)), None)

@@ -1,4 +1,4 @@
-"""A shop begins: its name and its first people, into records that hold nobody yet."""
+"""A shop begins: its name and its first people, into records that hold no one yet."""
 
 from typing import Annotated
 
@@ -31,7 +31,7 @@ def begin_shop(entry: NewShop) -> PersonOut:
 
     Raises
     ------
-    GateClosed : somebody is here already
+    GateClosed : a person is here already
     InputProblem : who begins it is no lead, two have one name, or the passphrase would be guessed
 
     """
@@ -75,7 +75,7 @@ def begin_by_command(shop: str, lead: str) -> PersonOut:
 
     Raises
     ------
-    GateClosed : somebody is here already
+    GateClosed : a person is here already
     ValidationError : a name is empty or too long
 
     """

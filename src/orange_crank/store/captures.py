@@ -109,7 +109,7 @@ def _stretch(wave: Waveform) -> str:
     return f"Keep a stretch of it: from {low:.1f} s to {high:.1f} s holds the largest start."
 
 
-# Megabytes of samples come along only where somebody wants them.
+# Megabytes of samples are loaded only on request.
 _BESIDE_SAMPLES = tuple(f for f in CaptureRow._meta.sorted_fields if f is not CaptureRow.samples)
 
 

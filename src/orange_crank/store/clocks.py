@@ -54,7 +54,7 @@ def end_clock(call_id: int, clock_id: int, person_id: int) -> None:
     Raises
     ------
     NotFound : no such clock on this call
-    Conflict : somebody ended it already
+    Conflict : a person ended it already
 
     """
     mine = (CoolingClock.id == clock_id) & (CoolingClock.call == call_id)

@@ -1,6 +1,6 @@
-"""What people sign in by: a passphrase, and a PIN for a tablet that goes from hand to hand.
+"""Sign-in secrets: a passphrase, and a PIN for a tablet that goes from hand to hand.
 
-Only hashes are kept (argon2id with the parameters `pwdlib` recommends). Whoever tries in vain waits, longer
+Only hashes are kept (argon2id with the parameters `pwdlib` recommends). A wrong try delays the next, longer
 each time; by name and by address, so that neither one name nor many can be tried through.
 """
 
@@ -36,13 +36,13 @@ _nobodys: list[str] = []
 
 
 class NotSignedIn(CrankError):
-    """Nobody is signed in on this device, or not any more."""
+    """No one is signed in on this device, or not any more."""
 
     title = msg("Sign in first")
 
 
 class TooManyTries(CrankError):
-    """Somebody tried in vain too often; ``wait_s`` says for how long to wait."""
+    """Too many wrong tries; ``wait_s`` is the pause before the next."""
 
     title = msg("A moment, please")
 
@@ -127,7 +127,7 @@ def hashed(secret: str) -> str:
 
 
 def matches(secret: str, kept: str | None) -> bool:
-    """Tell whether a secret is the one kept; takes as long where nothing is kept."""
+    """Return whether a secret is the one kept; takes as long where nothing is kept."""
     if kept is None:
         if not _nobodys:
             _nobodys.append(hashed("nobody signs in by this"))
@@ -158,7 +158,7 @@ def _free(whose: str) -> int:
 def admit_try(*whose: str) -> None:
     """Refuse a try that comes too soon after vain ones, of a name, an address or a device.
 
-    Each try counts as vain until ``forget_tries`` says it was not: two at once cannot both slip through.
+    Each try counts as wrong until ``forget_tries`` clears it: two at once cannot both slip through.
 
     Raises
     ------
@@ -191,7 +191,7 @@ def admit_try(*whose: str) -> None:
 def forget_tries(*whose: str) -> None:
     """Take back what was counted: this time it matched.
 
-    Of an address only this one try: whoever has a passphrase cannot clear the way for guessing others'.
+    Of an address only this one try: anyone who has a passphrase cannot clear the way for guessing others'.
     """
     for one in whose:
         mine = VainTry.whose == _digest(one)
@@ -312,7 +312,7 @@ def check_pin(person: PersonOut, pin: str, session_id: int, at: Tried) -> None:
 
 
 def set_passphrase(person: PersonOut, passphrase: str) -> None:
-    """Keep what somebody signs in by from now on.
+    """Keep what a person signs in by from now on.
 
     Raises
     ------
@@ -324,7 +324,7 @@ def set_passphrase(person: PersonOut, passphrase: str) -> None:
 
 
 def set_pin(person: PersonOut, pin: str | None) -> None:
-    """Keep somebody's PIN for shared tablets; None takes it away.
+    """Keep a person's PIN for shared tablets; None takes it away.
 
     Raises
     ------
@@ -335,7 +335,7 @@ def set_pin(person: PersonOut, pin: str | None) -> None:
 
 
 def has_pin(person_id: int) -> bool:
-    """Tell whether somebody has a PIN."""
+    """Return whether a person has a PIN."""
     return (
         Credential.select()
         .where((Credential.person == person_id) & Credential.pin_hash.is_null(False))
@@ -344,7 +344,7 @@ def has_pin(person_id: int) -> bool:
 
 
 def anybody_can_sign_in() -> bool:
-    """Tell whether anybody active has a passphrase yet."""
+    """Return whether anyone active has a passphrase yet."""
     return (
         Credential.select()
         .join(Person)
@@ -361,5 +361,5 @@ def _keep(person_id: int, **hashes: str | None) -> None:
 
 
 def forget_credentials(person_id: int) -> None:
-    """Take passphrase and PIN away from somebody who was retired; taken back, they need an invitation."""
+    """Take passphrase and PIN away from a person who was retired; taken back, they need an invitation."""
     Credential.delete().where(Credential.person == person_id).execute()

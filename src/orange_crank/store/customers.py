@@ -124,7 +124,7 @@ def _unit(batch: int, site: Site, line: CustomerLine) -> tuple[Unit, bool]:
         there = Unit.get_or_none((Unit.serial == line.serial) & (Unit.site == site) & here)
     if there is None:
         named = Unit.get_or_none((Unit.name == _unit_name(line)) & (Unit.site == site) & here)
-        # Two machines of one name are told apart by their serials.
+        # Serial numbers tell two machines of one name apart.
         if named is not None and not (line.serial and named.serial and named.serial != line.serial):
             there = named
     if there is not None:
@@ -145,7 +145,7 @@ def _free_name(site: Site, name: str) -> str:
 
 
 def _fill(batch: int, model: Any, row: Any, words: dict[str, Any], fresh: set[tuple[str, int]]) -> list[str]:
-    """Fill what is blank on record; what stands there stays."""
+    """Fill blanks on record; a value that is there stays."""
     table = model._meta.table_name
     filled = {
         name: value for name, value in words.items() if value not in ("", None) and not getattr(row, name)

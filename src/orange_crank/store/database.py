@@ -28,7 +28,7 @@ proxy = peewee.DatabaseProxy()
 # Whose records a block of work speaks to: the shop's own, or those made for practice, in a schema beside it.
 _practising: ContextVar[bool] = ContextVar("practising", default=False)
 PRACTICE_SUFFIX = "_practice"
-# Who is at work, for the database's own trail of changes: a number, nobody, or a request that only reads.
+# Who is at work, for the database's own trail of changes: a number, no one, or a request that only reads.
 READING = -1
 LAYING_OUT_WITHIN_S = 600
 CONNECT_WITHIN_S, ANSWER_WITHIN_S = 3, 6
@@ -44,8 +44,8 @@ NOT_LAID_OUT = (1044, 1049)  # MariaDB: no such schema, or none this account may
 class Connection(BaseModel):
     """Where the database listens and how to sign in.
 
-    ``others`` are servers that may stand in for the first, in the order they are asked; only one that may be
-    written to is taken. With ``tls_ca`` nothing is said to a server that does not prove its name by that
+    ``others`` are servers that may replace the first, in order; only one that may be
+    written to is taken. With ``tls_ca`` nothing is sent to a server that does not prove its name by that
     authority.
     """
 
@@ -74,7 +74,7 @@ class Connection(BaseModel):
             "read_timeout": ANSWER_WITHIN_S,
             "write_timeout": ANSWER_WITHIN_S,
             "max_allowed_packet": 256 * 2**20,
-            # Who waited for a lock reads what stands when it is his, not what stood when he began to wait.
+            # A transaction that waited for a lock reads the rows of now, not of when it began to wait.
             "init_command": "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED",
         }
         if self.tls_ca is not None:
@@ -101,10 +101,10 @@ class UtcDateTimeField(peewee.Field):
 
 
 class Breaker:
-    """Lets nobody wait for a server that does not answer, but one a moment who tries.
+    """Lets no one wait for a server that does not answer, but one a moment who tries.
 
     A server that hangs would hold every thread for as long as its time limit; once it has done so, requests
-    are refused at once until somebody is answered again.
+    are refused at once until a person is answered again.
     """
 
     def __init__(self) -> None:
@@ -138,7 +138,7 @@ class Breaker:
 
 
 class Acting:
-    """Who is at work in a block: may be said once it is known, also from another thread."""
+    """Who is at work in a block: may be set once it is known, also from another thread."""
 
     def __init__(self, person: int | None) -> None:
         self.person = person
@@ -206,7 +206,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
         return line
 
     def _connect(self) -> Any:
-        """Return a connection that stands in the schema wanted, and says who is at work."""
+        """Return a connection in the schema asked for, with the person at work set."""
         conn: Any = self._kept_or_fresh()
         try:
             self._stand(conn)
@@ -218,7 +218,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
 
     @staticmethod
     def _say_who(conn: Any) -> None:
-        """Tell the database who is at work, for its trail of changes; asked on reading, nobody changes."""
+        """Set the person at work in the database, for its trail of changes; a reader sets none."""
         who = _acting.get().person
         if who == READING or getattr(conn, "says", None) == who:
             return
@@ -233,7 +233,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
             conn.stands_in = wanted
 
     def _can_reuse(self, conn: Any) -> bool:
-        # What the server said last tells whether anything is left open: to ask costs a way there and back.
+        # The server's last status shows whether anything is left open: a query would cost a round trip.
         if not conn.server_status & SERVER_STATUS.SERVER_STATUS_IN_TRANS:
             return True
         return bool(super()._can_reuse(conn))
@@ -247,7 +247,7 @@ class QuietPool(PooledMySQLDatabase):  # type: ignore[misc]
 
 
 def practising() -> bool:
-    """Tell whether this block of work speaks to the records of practice."""
+    """Return whether this block of work speaks to the records of practice."""
     return _practising.get()
 
 
@@ -441,7 +441,7 @@ def away() -> RecordsAway:
 
 @contextmanager
 def transaction() -> Iterator[Any]:
-    """Open a transaction of the bound database; what is stored is English, whoever asked."""
+    """Open a transaction of the bound database; what is stored is English, anyone who asked."""
     with written_for(None), proxy.obj.atomic() as opened:
         yield opened
 

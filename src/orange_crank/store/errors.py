@@ -11,7 +11,7 @@ class NotFound(CrankError):
 
 
 class Conflict(CrankError):
-    """Somebody else saved first; both versions are kept for the person to settle."""
+    """Another person saved first; both versions are kept for the person to settle."""
 
     title = msg("Someone else saved first")
 
@@ -39,7 +39,7 @@ def refuse_changed(was: float, held: float) -> None:
 
     Raises
     ------
-    Conflict : somebody else set another meanwhile
+    Conflict : another person set another meanwhile
 
     """
     if was != held:

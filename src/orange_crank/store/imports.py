@@ -133,7 +133,7 @@ def take_back(batch_id: int, who: PersonOut) -> TakenBack:
     Raises
     ------
     NotFound : no import has that number
-    GateClosed : somebody who may not
+    GateClosed : a person who may not
 
     """
     may_manage(who)

@@ -1,4 +1,4 @@
-"""Invitations: a word handed to somebody of the shop, by which they choose a passphrase, once."""
+"""Invitations: a word handed to a person of the shop, by which they choose a passphrase, once."""
 
 import secrets
 from datetime import timedelta
@@ -19,7 +19,7 @@ GOOD_FOR = timedelta(hours=48)
 
 
 class InvitationOut(Frozen):
-    """An invitation, said once: only its digest is kept."""
+    """An invitation, returned once: only its digest is kept."""
 
     person: PersonOut
     token: str = Field(description="The word; whoever holds it chooses the passphrase")
@@ -27,7 +27,7 @@ class InvitationOut(Frozen):
 
 
 def invite(person_id: int, by: PersonOut | None) -> InvitationOut:
-    """Invite somebody of the shop; earlier invitations of theirs end.
+    """Invite a person of the shop; earlier invitations of theirs end.
 
     Parameters
     ----------
@@ -36,8 +36,8 @@ def invite(person_id: int, by: PersonOut | None) -> InvitationOut:
 
     Raises
     ------
-    NotFound : nobody active has that number
-    GateClosed : a lead, invited by somebody who is no lead
+    NotFound : no active person has that number
+    GateClosed : a lead, invited by a person who is no lead
 
     """
     person = get_person(person_id)
@@ -106,7 +106,7 @@ def accept(token: str, passphrase: str) -> PersonOut:
 
 
 def end_invitations(person_id: int) -> None:
-    """End the open invitations of somebody who was retired."""
+    """End the open invitations of a person who was retired."""
     Invitation.update(used_at=now()).where(
         (Invitation.person == person_id) & Invitation.used_at.is_null()
     ).execute()

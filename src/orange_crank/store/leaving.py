@@ -1,4 +1,4 @@
-"""Retire somebody: everything they sign in by ends, and stays ended when they come back."""
+"""Retire a person: everything they sign in by ends, and stays ended when they come back."""
 
 from orange_crank.core.messages import msg
 from orange_crank.store import credentials, invitations, passkeys, sessions, sign_in_events

@@ -371,7 +371,7 @@ def fleet(most: int = 200) -> Fleet:
 
     Notes
     -----
-    Forecasts are kept with the readings they stand on and worked out again where a newer one is there, some
+    Forecasts are cached with their readings and computed again where a newer one is there, some
     at each request, so that a large fleet never keeps one request waiting.
 
     """
@@ -496,7 +496,7 @@ def units_with_lot(lot: str, part: str | None = None) -> list[LotLine]:
 
     Parameters
     ----------
-    lot : as it stands on the part, letter case aside
+    lot : as it is now on the part, letter case aside
     part : only of this part number
 
     """

@@ -2,7 +2,7 @@
 
 MariaDB ends a transaction at every change of a schema, so that a migration is not all or nothing: what it has
 done is written down statement by statement beside the records, and skipped when it is run again. The one
-statement that was done and not yet written down is run twice; where it says that what it makes is there
+statement that was done and not yet recorded is run twice; where it reports that its object is there
 already, it is.
 """
 
@@ -82,7 +82,7 @@ class ResumableRunner(Runner):  # type: ignore[misc]
             super()._run(name, module, direction, fake=fake)
             return
         self.database.begin_migration(name)
-        # Not in a transaction: every statement stands once it is done, and is written down.
+        # Not in a transaction: every statement takes effect at once, and is recorded.
         module.up(self.migrator, self.database)
         self.database.end_migration()
         self.History.create(name=name)

@@ -21,7 +21,7 @@ class Record(peewee.Model):
 
 
 class Person(Record):
-    """Somebody of the shop."""
+    """A person of the shop."""
 
     name = peewee.CharField(max_length=80)
     role = peewee.CharField(max_length=20)
@@ -235,7 +235,7 @@ class SoundRow(Record):
 
 
 class DecisionRow(Record):
-    """What was told, looked at or decided on a call; append-only, the newest of a kind counts."""
+    """Symptoms, sightings and decisions of a call; append-only, the newest of a kind counts."""
 
     call_id: int
 
@@ -400,7 +400,7 @@ class Task(Record):
 
 
 class TaskStep(Record):
-    """What became of a task: done, postponed, dropped, given to somebody; append-only."""
+    """What became of a task: done, postponed, dropped, given to a person; append-only."""
 
     task_id: int
 
@@ -433,7 +433,7 @@ class PlannedVisit(Record):
 
 
 class UnitForecast(peewee.Model):
-    """What a unit's visits say of its next failures, kept with what it stands on; never more than a copy."""
+    """A forecast from a unit's visits, cached with its readings; never more than a copy."""
 
     unit_id: int
 
@@ -527,7 +527,7 @@ class ShopFact(peewee.Model):
 
 
 class PracticeSet(Record):
-    """A practice call that the lead set somebody."""
+    """A practice call that the lead set a person."""
 
     learner_id: int
     scenario = peewee.CharField(max_length=60)
@@ -538,7 +538,7 @@ class PracticeSet(Record):
 
 
 class PracticeRun(Record):
-    """A practice call somebody began; its own call lies among the records of practice."""
+    """A practice call a person began; its own call lies among the records of practice."""
 
     learner_id: int
     scenario = peewee.CharField(max_length=60)
@@ -610,7 +610,7 @@ class ChangeTrail(Record):
 
 
 class Credential(Record):
-    """What somebody signs in by: hashes only."""
+    """What a person signs in by: hashes only."""
 
     id = None
     person = peewee.ForeignKeyField(Person, primary_key=True)
@@ -620,7 +620,7 @@ class Credential(Record):
 
 
 class SignInSession(Record):
-    """A device somebody signed in on; ended, never deleted."""
+    """A device a person signed in on; ended, never deleted."""
 
     token_hash = peewee.CharField(max_length=64, unique=True)
     person = peewee.ForeignKeyField(Person)
@@ -682,7 +682,7 @@ class CallImport(Record):
 
 
 class Invitation(Record):
-    """A word that lets somebody choose a passphrase, once."""
+    """A word that lets a person choose a passphrase, once."""
 
     token_hash = peewee.CharField(max_length=64, unique=True)
     person = peewee.ForeignKeyField(Person, backref="invitations")
@@ -693,7 +693,7 @@ class Invitation(Record):
 
 
 class Passkey(Record):
-    """A key that lives on somebody's device, by its public half."""
+    """A key that lives on a person's device, by its public half."""
 
     person = peewee.ForeignKeyField(Person)
     key_name = peewee.CharField(max_length=700, unique=True)
@@ -715,7 +715,7 @@ class Challenge(Record):
 
 
 class VainTry(Record):
-    """How often somebody tried in vain, by a digest of whose name or address it was."""
+    """How often a person tried in vain, by a digest of whose name or address it was."""
 
     id = None
     whose = peewee.CharField(max_length=64, primary_key=True)
@@ -724,7 +724,7 @@ class VainTry(Record):
 
 
 class PushSubscription(Record):
-    """Where a device is told of what is due while the program is closed on it."""
+    """Where a device gets reminders while the program is closed on it."""
 
     session = peewee.ForeignKeyField(SignInSession, unique=True)
     endpoint = peewee.CharField(max_length=1000)
@@ -737,7 +737,7 @@ class PushSubscription(Record):
 
 
 class PushMessage(Record):
-    """One thing a device is told once: sent, or when it is tried again."""
+    """One notice to a device: sent, or when it is retried."""
 
     subscription = peewee.ForeignKeyField(PushSubscription)
     what = peewee.CharField(max_length=60)
@@ -747,7 +747,7 @@ class PushMessage(Record):
 
 
 class Preference(Record):
-    """How somebody reads figures, dates and hours."""
+    """How a person reads figures, dates and hours."""
 
     id = None
     person = peewee.ForeignKeyField(Person, primary_key=True)

@@ -35,7 +35,7 @@ def telling_again() -> Iterator[list[str]]:
 
 @dataclass(frozen=True)
 class Keyed:
-    """A request's key, a digest of all it says and of who says it, and how long it waited on a device [s]."""
+    """An idempotency key, a digest of the request and its sender, and its wait in the offline queue [s]."""
 
     key: str
     digest: str

@@ -180,7 +180,7 @@ def import_parts(rows: Sequence[tuple[Part, float | None]], who: PersonOut) -> I
 
     Raises
     ------
-    GateClosed : somebody who may not set the shop's list
+    GateClosed : a person who may not set the shop's list
 
     """
     _lead_or_office(who)
@@ -215,7 +215,7 @@ def _imported(batch: int, added: int, replaced: int, priced: int) -> Imported:
 
 
 def imported_as(batch: int) -> Imported:
-    """Return what an import did, told again from how it was kept."""
+    """Return the result of an import, rebuilt from its rows."""
     added, replaced, priced = (int(n) for n in re.findall(r"\d+", imports.get_batch(batch).told))
     return Imported(added=added, replaced=replaced, priced=priced, batch_id=batch)
 
@@ -258,7 +258,7 @@ def import_prices(rows: Sequence[tuple[int, str, float]], who: PersonOut) -> Imp
 
     Raises
     ------
-    GateClosed : somebody who may not set the shop's prices
+    GateClosed : a person who may not set the shop's prices
     InputProblem : a part that is in no list, by its line
 
     """
@@ -293,7 +293,7 @@ def set_price(number: str, entry: NewPrice, who: PersonOut) -> list[PartOut]:
     _lead_or_office(who)
     find_part(number)
     with transaction():
-        # One after another, by whoever asks first: two who set a price at once see each other's.
+        # One after another, by anyone who asks first: two who set a price at once see each other's.
         Person.select(Person.id).order_by(Person.id).limit(1).for_update().execute()
         if entry.was is not None:
             newest = PartPrice.select().where(PartPrice.part == number).order_by(PartPrice.id.desc()).first()
@@ -350,7 +350,7 @@ def get_van(person_id: int) -> Van:
 
     Raises
     ------
-    NotFound : nobody has this number
+    NotFound : no person has this number
 
     """
     holder = _holder(person_id)
@@ -429,7 +429,7 @@ def move_stock(person_id: int, entry: NewMove, by_id: int) -> Van:
     Raises
     ------
     InputProblem : more taken out than there are
-    NotFound : no such part, or nobody of that number
+    NotFound : no such part, or no person has that number
 
     """
     _holder(person_id)

@@ -1,4 +1,4 @@
-"""Passkeys (WebAuthn): a key that stays on somebody's device; only its public half is kept here.
+"""Passkeys (WebAuthn): a key that stays on a person's device; only its public half is kept here.
 
 A challenge is good once and for a few minutes. A key's counter that goes back means that the key was copied:
 it is refused from then on.
@@ -47,7 +47,7 @@ class Place(Frozen):
 
 
 class PasskeyOut(Frozen):
-    """A passkey somebody keeps on a device."""
+    """A passkey a person keeps on a device."""
 
     id: int
     device: str
@@ -97,7 +97,7 @@ def _keys(person_id: int) -> list[Any]:
 
 
 def list_passkeys(person_id: int) -> list[PasskeyOut]:
-    """Return somebody's passkeys."""
+    """Return a person's passkeys."""
     return [
         PasskeyOut(id=r.id, device=r.device, made_at=r.made_at, used_at=r.used_at) for r in _keys(person_id)
     ]
@@ -232,5 +232,5 @@ def check_passkey(credential: dict[str, Any], place: Place) -> PersonOut:
 
 
 def end_passkeys(person_id: int) -> None:
-    """End every passkey of somebody who was retired."""
+    """End every passkey of a person who was retired."""
     Passkey.update(ended_at=now()).where((Passkey.person == person_id) & Passkey.ended_at.is_null()).execute()

@@ -17,7 +17,7 @@ Initials = Annotated[str, Field(strict=True, min_length=1, max_length=4)]
 
 
 class PersonOut(Frozen):
-    """Somebody of the shop."""
+    """A person of the shop."""
 
     id: int
     name: str
@@ -27,7 +27,7 @@ class PersonOut(Frozen):
 
 
 class NewPerson(Frozen):
-    """Somebody to be added."""
+    """A person to be added."""
 
     name: Name
     role: Role
@@ -35,7 +35,7 @@ class NewPerson(Frozen):
 
 
 class PersonEdit(NewPerson):
-    """Somebody as they shall be; ``version`` is the one it was edited from."""
+    """A person as they shall be; ``version`` is the one it was edited from."""
 
     version: int
     active: Flag = Field(default=True, description="Not: retired; what they wrote stays theirs")
@@ -58,7 +58,7 @@ def get_person(person_id: int) -> PersonOut:
 
     Raises
     ------
-    NotFound : nobody active has that number
+    NotFound : no active person has that number
 
     """
     row = _ACTIVE.first(person_id)
@@ -71,7 +71,7 @@ def get_person(person_id: int) -> PersonOut:
 
 
 def may_manage(who: PersonOut) -> None:
-    """Raise unless somebody may change the shop's people and places.
+    """Raise unless a person may change the shop's people and places.
 
     Raises
     ------
@@ -86,7 +86,7 @@ def may_manage(who: PersonOut) -> None:
 
 
 def only_a_lead(who: PersonOut, *roles: str) -> None:
-    """Raise where a role is lead and somebody else than a lead gives, takes or invites it.
+    """Raise where a role is lead and another person than a lead gives, takes or invites it.
 
     Raises
     ------
@@ -101,11 +101,11 @@ def only_a_lead(who: PersonOut, *roles: str) -> None:
 
 
 def add_person(entry: NewPerson) -> PersonOut:
-    """Add somebody; called where it was checked who may.
+    """Add a person; called where it was checked who may.
 
     Raises
     ------
-    InputProblem : somebody active has that name
+    InputProblem : a person active has that name
 
     """
     with transaction():
@@ -115,13 +115,13 @@ def add_person(entry: NewPerson) -> PersonOut:
 
 
 def edit_person(person_id: int, edit: PersonEdit, who: PersonOut) -> PersonOut:
-    """Change somebody, or retire them; the last lead stays.
+    """Change a person, or retire them; the last lead stays.
 
     Raises
     ------
-    NotFound : nobody has that number
+    NotFound : no person has that number
     Conflict : changed since
-    GateClosed : nobody would be lead any more, or only a lead may do it
+    GateClosed : no one would be lead any more, or only a lead may do it
 
     """
     with transaction():

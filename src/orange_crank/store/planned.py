@@ -166,9 +166,9 @@ def plan_visit(entry: NewVisit, who: PersonOut) -> VisitOut:
 
     Raises
     ------
-    GateClosed : somebody else's, by neither lead nor office
+    GateClosed : another person's, by neither lead nor office
     NotFound : no such unit
-    InputProblem : nobody of that number
+    InputProblem : no person has that number
 
     """
     unit_id = standing(entry.unit_id)
@@ -192,13 +192,13 @@ def plan_visit(entry: NewVisit, who: PersonOut) -> VisitOut:
 
 
 def edit_visit(visit_id: int, edit: VisitEdit, who: PersonOut) -> VisitOut:
-    """Move a visit, give it to somebody else or cancel it.
+    """Move a visit, give it to another person or cancel it.
 
     Raises
     ------
     NotFound : no such visit
-    GateClosed : somebody else's, by neither lead nor office
-    Conflict : somebody moved it since
+    GateClosed : another person's, by neither lead nor office
+    Conflict : a person moved it since
 
     """
     there = get_visit(visit_id)

@@ -70,7 +70,7 @@ class PracticeRunOut(Frozen):
 
 
 class SetOut(Frozen):
-    """A call that the lead set somebody."""
+    """A call that the lead set a person."""
 
     id: int
     scenario: str
@@ -104,7 +104,7 @@ def ready() -> None:
 
 
 def _stands() -> bool:
-    """Tell whether the records of practice are there, and number what comes as theirs.
+    """Return whether the records of practice are there, and number what comes as theirs.
 
     Other records may have been put in the place of these since, or a database that broke may have forgotten
     how far tables without a row had counted: a number of the shop's must never be given twice.
@@ -121,7 +121,7 @@ def _stands() -> bool:
 
 
 def is_laid_out() -> bool:
-    """Tell whether anybody ever practised here; called without an open session."""
+    """Return whether anyone ever practised here; called without an open session."""
     with records_of(practice=True):
         name = schema_name()
     with session():
@@ -142,7 +142,7 @@ def _lay_out() -> None:
     failed: list[BaseException] = []
 
     def work() -> None:
-        # A connection of its own: this thread's stands in the shop's schema, and holds the lock.
+        # A connection of its own: this thread's is in the shop's schema, and holds the lock.
         try:
             with records_of(practice=True):
                 lay_out()
@@ -318,7 +318,7 @@ def act_times(run_id: int) -> list[AwareDatetime]:
 
 
 def add_act(run: PracticeRunOut, number: int, body: dict[str, Any]) -> bool:
-    """Write an act down under its number; tell whether it is new.
+    """Write an act down under its number; return whether it is new.
 
     Raises
     ------
@@ -376,12 +376,12 @@ def score_text(run_id: int) -> str | None:
 
 
 def set_call(scenario: str, learners: Sequence[int], due_on: date, by: PersonOut) -> None:
-    """Set a practice call to somebody.
+    """Set a practice call to a person.
 
     Raises
     ------
     GateClosed : not the lead
-    InputProblem : nobody active has that number
+    InputProblem : no active person has that number
 
     """
     if by.role != "lead":

@@ -7,7 +7,7 @@ from orange_crank.store.shop_details import get_shop
 
 
 def reads_of(person_id: int) -> Reads:
-    """Return how somebody reads; as the shop does, where they never said."""
+    """Return a person's units, dates and language; the shop's, where they never chose."""
     row = Preference.get_or_none(Preference.person == person_id)
     if row is None:
         return get_shop().details.reads
@@ -21,7 +21,7 @@ def reads_of(person_id: int) -> Reads:
 
 
 def set_reads(person_id: int, reads: Reads) -> Reads:
-    """Keep how somebody reads."""
+    """Keep how a person reads."""
     said = {**reads.model_dump(), "changed_at": now()}
     Preference.insert(person=person_id, **said).on_conflict(update=said).execute()
     return reads

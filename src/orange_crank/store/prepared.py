@@ -9,7 +9,7 @@ from typing import Any
 
 from orange_crank.store.database import proxy
 
-# Stands for the first number asked for, the next for the second, and so on; no row has it.
+# A placeholder for the first number asked for, the next for the second, and so on; no row has it.
 _MARK = 9_007_199_254_740_001
 
 

@@ -98,7 +98,7 @@ BEGINNINGS: tuple[tuple[HitKind, str], ...] = (
 
 
 def words_of(asked: str) -> list[str]:
-    """Return the words of what somebody typed, at most six."""
+    """Return the words of what a person typed, at most six."""
     return _WORD.findall(asked)[:MOST_WORDS]
 
 

@@ -58,7 +58,7 @@ def program(*names: str) -> str:
 
 
 def free_port() -> int:
-    """Return a loopback port nobody listens on."""
+    """Return a loopback port no one listens on."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]
@@ -185,7 +185,7 @@ class MariaDbServer:
             )
         self.say("Laying out a new database.")
         self.folder.chmod(0o700)
-        # Laid out beside its place and moved there whole: what stands at its place was always finished.
+        # Laid out beside its place and moved there whole: a database in place was always finished.
         making = self.folder / "data.making"
         if making.exists():
             making.rename(self.folder / f"data.unfinished-{time.time_ns()}")
@@ -234,7 +234,7 @@ class MariaDbServer:
         making.rename(self.secret)
 
     def _refuse_to_lose(self, whole: bool) -> None:
-        """Stop where something lies at the database's place: it may be somebody's records."""
+        """Stop where something lies at the database's place: it may be a person's records."""
         if whole:
             raise ServerTrouble(
                 msg(

@@ -71,7 +71,7 @@ def digest(token: str) -> str:
 
 
 def device_words(agent: str) -> str:
-    """Return a device in a few words, from what its browser says of itself.
+    """Return a device in a few words, from what its browser describes itself by.
 
     >>> device_words("Mozilla/5.0 (Linux; Android 14) AppleWebKit/537.36 Chrome/126.0 Mobile Safari/537.36")
     'Android phone'
@@ -91,7 +91,7 @@ def device_words(agent: str) -> str:
 
 
 def is_over(began: datetime, seen: datetime, shared: bool, moment: datetime) -> bool:
-    """Tell whether a session ended by itself: not used for long, or begun long ago."""
+    """Return whether a session ended by itself: not used for long, or begun long ago."""
     idle, longest = (IDLE_SHARED, LONGEST_SHARED) if shared else (IDLE, LONGEST)
     return moment - seen > idle or moment - began > longest
 
@@ -127,7 +127,7 @@ def begin_session(
 
 
 def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
-    """Return who is signed in by a token; None where nobody is, or not any more.
+    """Return who is signed in by a token; None where no one is, or not any more.
 
     With ``calendar`` only a calendar program's token is found, without it any but that.
     """
@@ -140,7 +140,7 @@ def find_session(token: str, *, calendar: bool = False) -> SignedIn | None:
     if is_over(began, seen, bool(shared), moment) or (way == CALENDAR) != calendar:
         return None
     if moment - seen > SEEN_EVERY:
-        # A full disk, or a database that only reads, keeps nobody from reading.
+        # A full disk, or a database that only reads, keeps no one from reading.
         with suppress(peewee.DatabaseError):
             SignInSession.update(seen_at=moment).where(SignInSession.id == number).execute()
     person = PersonOut(id=person_id, name=name, role=role, initials=initials, version=version)
@@ -199,7 +199,7 @@ def list_sessions(person_id: int, this: int | None = None) -> list[SessionOut]:
 
 
 def end_session(session_id: int, person_id: int) -> None:
-    """Sign a device of somebody's out; one signed out already stays so.
+    """Sign a device of a person's out; one signed out already stays so.
 
     Raises
     ------
@@ -222,7 +222,7 @@ def end_by_token(token: str) -> None:
 
 
 def end_all(person_id: int, but: int | None = None) -> int:
-    """Sign somebody out everywhere, but on one device; return how many that were."""
+    """Sign a person out everywhere, but on one device; return how many that were."""
     query = (SignInSession.person == person_id) & SignInSession.ended_at.is_null()
     if but is not None:
         query &= SignInSession.id != but

@@ -20,7 +20,7 @@ PaperLine = Annotated[str, Field(strict=True, max_length=120)]
 
 
 class ShopDetails(Frozen):
-    """What a shop says of itself."""
+    """What a shop describes itself by."""
 
     name: Name
     address: Annotated[list[PaperLine], Field(max_length=4)] = Field(default_factory=list)
@@ -92,7 +92,7 @@ UNNAMED = ShopDetails(name="This shop")
 
 
 def get_shop() -> ShopOut:
-    """Return the shop's details; a name that says nothing where none were set."""
+    """Return the shop's details; a placeholder name where none were set."""
     rows = (
         ShopDetail.select(ShopDetail, Person)
         .join(Person, peewee.JOIN.LEFT_OUTER)
@@ -118,7 +118,7 @@ def set_shop(edit: ShopEdit, who: PersonOut) -> ShopOut:
 
     Raises
     ------
-    GateClosed : somebody else
+    GateClosed : another person
     Conflict : they were set meanwhile
 
     """

@@ -11,5 +11,5 @@ def mark(name: str, value: str = "yes") -> None:
 
 
 def is_demo() -> bool:
-    """Tell whether these records are the demo's, and may be thrown away."""
+    """Return whether these records are the demo's, and may be thrown away."""
     return ShopFact.get_or_none(ShopFact.name == DEMO) is not None

@@ -75,9 +75,9 @@ def set_standard(name: str, entry: NewStandard, who: PersonOut) -> list[Standard
 
     Raises
     ------
-    GateClosed : somebody else than the lead
+    GateClosed : another person than the lead
     InputProblem : no such standard, or limits that cross each other
-    Conflict : somebody else set it since
+    Conflict : another person set it since
 
     """
     if who.role != "lead":

@@ -1,7 +1,7 @@
 """Grid runs of the lab, kept where every process of the server finds them; they are scratch, not record.
 
-One process computes a run and writes what it has every so often; any other tells how far it is, hands it out
-or gives it up. A run whose process ended goes on nowhere, and says so.
+One process computes a run and saves its points every so often; any other returns its progress, hands it out
+or cancels it. A run whose process ended is marked as failed.
 """
 
 import json
@@ -84,7 +84,7 @@ def _make_room() -> None:
 
 
 def _status(row: SweepRun) -> Status:
-    """Return how a run stands; one nobody computes any more has failed."""
+    """Return the state of a run; one without a process has failed."""
     if row.status == "running" and now() - row.beat_at > timedelta(seconds=SILENT_S):
         return "failed"
     return cast(Status, row.status)
@@ -93,7 +93,7 @@ def _status(row: SweepRun) -> Status:
 def _run(
     number: int, entry: SweepIn, standards: Standards, given_up: threading.Event, practice: bool
 ) -> None:
-    """Compute a run and write what there is every so often, until it ends or somebody gives it up."""
+    """Compute a run and write what there is every so often, until it ends or a person gives it up."""
     found: dict[int, SweepRow] = {}
     ended = threading.Event()
     problem: list[str] = []
@@ -116,7 +116,7 @@ def _run(
                 last = _write(number, found, written, last, given_up, problem)
         except CrankError:
             if last:
-                # The records are away: the run is computed again where somebody wants it.
+                # The database is away: the run is computed again on request.
                 break
     _here.discard(given_up)
 
@@ -129,7 +129,7 @@ def _write(
     given_up: threading.Event,
     problem: list[str],
 ) -> bool:
-    """Write the rows not written yet; tell whether it was the last time."""
+    """Write the rows not written yet; return whether it was the last time."""
     row = SweepRun.select().where(SweepRun.id == number).for_update().get_or_none()
     if row is None or row.status != "running":
         given_up.set()

@@ -34,7 +34,7 @@ class TaskStepOut(Frozen):
 
 
 class TaskOut(Frozen):
-    """A task as it stands."""
+    """A task as it is now."""
 
     id: int
     code: str
@@ -188,7 +188,7 @@ def add_task(entry: NewTask, person_id: int) -> TaskOut:
     Raises
     ------
     NotFound : no such unit
-    InputProblem : nobody of that number
+    InputProblem : no person has that number
 
     """
     unit_id = standing(entry.unit_id)
@@ -285,8 +285,8 @@ def move_task(task_id: int, move: TaskMove, person_id: int) -> TaskOut:
     Raises
     ------
     NotFound : no such task
-    Conflict : somebody moved it since, or it is done
-    InputProblem : a new date or a reason is wanted
+    Conflict : a person moved it since, or it is done
+    InputProblem : a new date or a reason is required
 
     """
     wants: dict[str, tuple[bool, str, str]] = {

@@ -1,6 +1,6 @@
-"""What devices are told while the program is closed on them: where, what of it is due, and what was sent.
+"""Notices to devices while the program is closed on them: subscriptions, due notices, sent notices.
 
-Each thing is told once on each device. Several processes look for what is due; whichever writes down first
+Each notice goes once to each device. Several processes look for due notices; the first to write one down
 that it will send one does.
 """
 
@@ -30,7 +30,7 @@ from orange_crank.store.models import (
 )
 from orange_crank.store.sessions import is_over
 
-# A clock that ran out while nothing could be told is still worth telling for so long.
+# A clock that ran out while no notice could be sent is still worth one for so long.
 CLOCK_WORTH = timedelta(hours=2)
 TASKS_FROM_H = 7  # the shop's own time: before work begins, not at midnight
 TRIES = 7
@@ -41,7 +41,7 @@ TRIED_BY_HAND = "try"
 
 
 class NewSubscription(Frozen):
-    """Where a browser is told, as it says itself."""
+    """A browser's push subscription, as it registers it."""
 
     endpoint: Annotated[str, Field(min_length=1, max_length=1_000)]
     device_key: Annotated[str, Field(min_length=1, max_length=100, description="p256dh, base64url")]
@@ -49,7 +49,7 @@ class NewSubscription(Frozen):
 
 
 class Subscription(Frozen):
-    """Where a device is told."""
+    """A device's push subscription."""
 
     id: int
     endpoint: str
@@ -59,7 +59,7 @@ class Subscription(Frozen):
 
 
 class Told(Frozen):
-    """One thing a device is to be told."""
+    """One notice for a device."""
 
     what: str = Field(description="Its name: what has one name is told once on a device")
     title: str
@@ -89,7 +89,7 @@ def _hash(endpoint: str) -> str:
 
 
 def subscribe(session_id: int, entry: NewSubscription, *, shared: bool) -> None:
-    """Tell the device of a session from now on; said again, it stays as it is.
+    """Subscribe a session's device; a second call changes nothing.
 
     Raises
     ------
@@ -126,12 +126,12 @@ def subscribe(session_id: int, entry: NewSubscription, *, shared: bool) -> None:
 
 
 def unsubscribe(session_id: int) -> None:
-    """Tell the device of a session nothing any more; told nothing already, it stays so."""
+    """Unsubscribe a session's device; a second call changes nothing."""
     PushSubscription.delete().where(PushSubscription.session == session_id).execute()
 
 
 def subscription_of(session_id: int) -> Subscription | None:
-    """Return where the device of a session is told; None where it is not."""
+    """Return the subscription of a session's device; None without one."""
     row = PushSubscription.get_or_none(
         (PushSubscription.session == session_id) & PushSubscription.ended_at.is_null()
     )
@@ -149,7 +149,7 @@ def _out(row: Any) -> Subscription:
 
 
 def try_one(subscription: Subscription) -> None:
-    """Write down that a device's owner wants to see one message now.
+    """Queue one test notice for a device's owner.
 
     Raises
     ------
@@ -169,11 +169,11 @@ def try_one(subscription: Subscription) -> None:
 
 
 def due(worries: Callable[[], Sequence[ToLookAfter]] = list) -> list[tuple[Subscription, Told]]:
-    """Return what devices are to be told now and were not yet, with where.
+    """Return the notices due now and not sent yet, with their subscriptions.
 
     Parameters
     ----------
-    worries : what has to be looked after so that the record is kept; asked only where somebody is told of it
+    worries : what needs care so that the record is kept; looked up only where a person gets it
 
     """
     where, keepers = _listening()
@@ -194,7 +194,7 @@ def due(worries: Callable[[], Sequence[ToLookAfter]] = list) -> list[tuple[Subsc
 
 
 def _listening() -> tuple[dict[int, list[Subscription]], set[int]]:
-    """Return where people are told, on devices they are signed in on, and who of them keeps the shop."""
+    """Return the subscriptions of signed-in devices, and which people keep the shop."""
     rows: Any = (
         PushSubscription.select(PushSubscription, SignInSession, Person)
         .join(SignInSession)
@@ -231,7 +231,7 @@ def _clocks(moment: datetime, whose: set[int]) -> list[tuple[int, Told]]:
         over = row.started_at + timedelta(minutes=row.minutes_min)
         if over <= moment < over + CLOCK_WORTH:
             told = Told(
-                # Records put in the place of others count again: a number alone could have been told before.
+                # Records restored from a backup count again: a number alone could have been used before.
                 what=f"clock-{row.id}-{int(row.started_at.timestamp())}",
                 title="Cool: retest the windings",
                 body=f"{row.call.unit.site.name}, {row.call.unit.name}",
@@ -244,7 +244,7 @@ def _clocks(moment: datetime, whose: set[int]) -> list[tuple[int, Told]]:
 
 
 def _tasks(moment: datetime, whose: set[int]) -> list[tuple[int, Told]]:
-    """Return for each person what is due today: given to them, or to nobody; once a day."""
+    """Return for each person what is due today: given to them, or to no one; once a day."""
     here = local_time(moment)
     if here.hour < TASKS_FROM_H:
         return []
@@ -321,7 +321,7 @@ def claim(subscription_id: int, what: str) -> bool:
 
 
 def _first(subscription_id: int, what: str, wait: timedelta) -> bool:
-    """Write a message down; whether it was not written down yet, and its device is still told anything."""
+    """Save a notice; return whether it is new and its device is still subscribed."""
     try:
         PushMessage.create(subscription=subscription_id, what=what, tries=1, next_at=now() + wait)
     except peewee.IntegrityError:
@@ -351,5 +351,5 @@ def was_not_sent(
 
 
 def forget_old() -> None:
-    """Let what was told long ago go: no name of it comes again."""
+    """Delete notices sent long ago; their names never come again."""
     PushMessage.delete().where(PushMessage.next_at < now() - timedelta(days=14)).execute()

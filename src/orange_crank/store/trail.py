@@ -2,7 +2,7 @@
 
 Triggers write down who changed what, from what, to what and when. They are laid out by the owner's account
 and the application's own account may neither drop nor alter them, so that no code of the application, and
-nobody who holds its password, can change a row unseen.
+no one who holds its password, can change a row unseen.
 """
 
 from typing import Any
@@ -51,7 +51,7 @@ from orange_crank.store.models import (
 )
 from orange_crank.store.people import PersonOut
 
-# Tables whose rows can be changed, and the columns that only count: a change of those alone tells nothing.
+# Tables whose rows can change, and their counting columns: a change of those alone means nothing.
 AUDITED: dict[type[peewee.Model], tuple[str, ...]] = {
     Person: (),
     Site: (),
@@ -187,7 +187,7 @@ def trail(who: PersonOut, before: int | None = None, table: str | None = None) -
 
     Raises
     ------
-    GateClosed : somebody else
+    GateClosed : another person
 
     """
     if who.role not in ("lead", "office"):

@@ -96,7 +96,7 @@ class UnitEdit(UnitWords):
 
 
 class PlateOut(Frozen):
-    """A plate as it stands on record."""
+    """A plate as recorded."""
 
     number: int = Field(description="Version of the plate on this unit, from 1")
     plate: Plate | None = Field(description="None where today's rules cannot read it")
@@ -199,7 +199,7 @@ def edit_unit(unit_id: int, edit: UnitEdit) -> UnitOut:
     Raises
     ------
     NotFound : no unit has that number
-    Conflict : somebody saved the unit since ``edit.version``
+    Conflict : a person saved the unit since ``edit.version``
     InputProblem : another unit of the site has that name
 
     """
@@ -225,7 +225,7 @@ def edit_site(site_id: int, edit: SiteEdit) -> SiteOut:
     Raises
     ------
     NotFound : no site has that number
-    Conflict : somebody saved it since ``edit.version``
+    Conflict : a person saved it since ``edit.version``
     InputProblem : another site has that name
 
     """
@@ -258,7 +258,7 @@ def merge_sites(site_id: int, merge: MergeSites) -> SiteOut:
     ------
     NotFound : no such site
     InputProblem : into itself
-    Conflict : somebody saved it since
+    Conflict : a person saved it since
 
     """
     here, there = get_site(site_id), get_site(merge.into)
@@ -287,7 +287,7 @@ def merge_sites(site_id: int, merge: MergeSites) -> SiteOut:
 
 
 def standing(unit_id: int) -> int:
-    """Return the number of the unit a number stands for: its own, or that of the one it was merged into."""
+    """Return the number of the unit that replaced a number: its own, or the one it was merged into."""
     for _ in range(50):
         row = Unit.get_or_none(Unit.id == unit_id)
         if row is None or row.merged_into_id is None:
@@ -307,14 +307,14 @@ def merge_units(unit_id: int, merge: MergeUnits) -> UnitOut:
     """Merge a unit into another of its site: its calls, plates, tasks and visits go there.
 
     A plate on record is never altered: it is put on the other unit once more, under a new number, and the
-    closed calls that were judged by it are told so. The other unit's own plate stays the one that holds.
+    closed calls that were judged by it show it. The other unit's own plate stays in use.
 
     Raises
     ------
     NotFound : no such unit
     InputProblem : into itself, or into a unit of another site
     GateClosed : both have an open call
-    Conflict : somebody saved it since
+    Conflict : a person saved it since
 
     """
     here, there = get_unit(unit_id), get_unit(merge.into)
@@ -424,7 +424,7 @@ def list_units() -> list[UnitOut]:
 
 
 def units_of(ids: Sequence[int]) -> list[UnitOut]:
-    """Return units by their numbers, in the order asked for."""
+    """Return units by their numbers, in order."""
     found = {u.id: u for u in _units_out(Unit.select(Unit, Site).join(Site).where(Unit.id.in_(ids or [0])))}
     return [found[i] for i in ids if i in found]
 
@@ -555,7 +555,7 @@ def _plates_out(rows: list[PlateVersion]) -> list[PlateOut]:
 def _plate_out(
     r: PlateVersion, compressors: list[dict[str, object]], motors: list[dict[str, object]]
 ) -> PlateOut:
-    """Return a plate on record; what today's rules cannot read says why, and can be read again."""
+    """Return a plate on record; one that today's rules cannot read has its reason, and can be read again."""
     plate, trouble = None, None
     try:
         plate = Plate.model_validate(
@@ -612,7 +612,7 @@ def save_plate(
     Raises
     ------
     InputProblem : locked-rotor amps below rated amps
-    Conflict : somebody saved a newer version meanwhile
+    Conflict : a person saved a newer version meanwhile
 
     """
     _refuse_impossible(plate)

@@ -18,7 +18,7 @@ type Home = Schemas['PracticeHome']
 type Run = Schemas['PracticeRunOut']
 type NewRun = Schemas['NewRun']
 
-/** Practice: what is due, the twelve graded calls, endless ones, races; for the lead everybody's results. */
+/** Practice: what is due, the twelve graded calls, endless ones, races; for the lead everyone's results. */
 export function BenchScreen() {
   useTitle(t`Practice`)
   const { person } = usePerson()

@@ -32,7 +32,7 @@ const GOALS = [
   { value: 'long_lines', label: t`Long lines` },
 ]
 
-/** What the cause asks for before any kit. */
+/** What the cause requests before any kit. */
 const ANSWERS: Record<Schemas['AidAnswer']['kind'], string> = {
   stop: t`Stop`,
   fix: t`First`,

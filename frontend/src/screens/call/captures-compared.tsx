@@ -11,7 +11,7 @@ import { largestStart, useCaptures, useTrace } from './captures'
 const WaveChart = lazy(early(() => import('../../charts/wave-chart').then((m) => ({ default: m.WaveChart }))))
 const NO_BANDS: never[] = []
 
-/** Two recordings of this call held against each other: overlaid from their onsets, figure by figure. */
+/** Two recordings of this call compared with each other: overlaid from their onsets, figure by figure. */
 export function CapturesCompared({ call }: { call: Call }) {
   const captures = useCaptures(call.id)
   const list = (captures.data ?? []).filter((c) => c.report.starts.length > 0)

@@ -421,7 +421,7 @@ export function PlateRung({ call }: { call: Call }) {
 
 const PAIR = /^(\d{2,3})\s*[/-]\s*(\d{2,3})( ?v)?$/i
 
-/** "208/230" as printed: one plate, two supplies; the one that is here is asked for. */
+/** "208/230" as printed: one plate, two supplies; the one that is here is requested. */
 function PairedVolts({ typed, onPick }: { typed: string; onPick: (volts: string) => void }) {
   const pair = PAIR.exec(typed.trim())
   if (!pair) return null

@@ -6,7 +6,7 @@ import { FEEDS } from './wiring-words'
 
 export type LoadRow = { id: number; a: string; b: string; c: string }
 export type LugRow = { id: number; at: string; low: string; high: string; metals: string; marked: string }
-/** What was said of a circuit, as it was typed; what is blank nobody said. */
+/** What was said of a circuit, as it was typed; what is blank no one said. */
 export type CircuitDraft = {
   volts: string
   phase: string

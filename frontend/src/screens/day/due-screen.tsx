@@ -165,7 +165,7 @@ function LaterForm({ task, onDone }: { task: Schemas['TaskOut']; onDone: () => v
   )
 }
 
-/** For the lead: closed calls of which nobody said what it was. */
+/** For the lead: closed calls of which no one said what it was. */
 function WithoutCause() {
   const list = useQuery({
     queryKey: ['tasks', 'without-cause'],

@@ -39,7 +39,7 @@ export function Takes({ base, aids }: { base: Entry; aids: ChosenAid[] }) {
   const shape = JSON.stringify([base, aids])
   const [asked, setAsked] = useState(shape)
   if (asked !== shape) {
-    // An answer belongs to the condition it was asked for.
+    // An answer belongs to the condition it was requested.
     setAsked(shape)
     setAnswers([])
   }

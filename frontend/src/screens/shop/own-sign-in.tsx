@@ -157,7 +157,7 @@ function Telling() {
   )
 }
 
-/** The devices somebody is signed in on, each to be signed out at once: one that was lost, above all. */
+/** The devices a person is signed in on, each to be signed out at once: one that was lost, above all. */
 export function Devices({ person: id }: { person: number }) {
   const cache = useQueryClient()
   const devices = useQuery({

@@ -80,7 +80,7 @@ export function People({ demo }: { demo: boolean }) {
   )
 }
 
-/** A code to scan or a link to send, by which somebody chooses a passphrase, once. */
+/** A code to scan or a link to send, by which a person chooses a passphrase, once. */
 function Invitation({ person }: { person: Person }) {
   const invite = useMutation({
     mutationFn: () =>

@@ -236,7 +236,7 @@ function Amps({ book }: { book: Schemas['Logbook'] }) {
   )
 }
 
-/** What is known of a unit beside its plate; what nobody said is not listed. */
+/** What is known of a unit beside its plate; what no one said is not listed. */
 function facts(unit: Unit): [string, string][] {
   const warranty = unit.warranty_until
   const all: [string, string | null | undefined | false][] = [

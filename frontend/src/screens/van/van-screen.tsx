@@ -319,7 +319,7 @@ function PartLine({ row, may, holder }: { row: Schemas['PartOut']; may: boolean;
           body: { price: parseFigure(price) as number, was: row.price ?? 0 },
         }),
       ),
-    // Set by somebody else meanwhile: what is there now is shown, and is what the next try starts from.
+    // Set by another person meanwhile: what is there now is shown, and is what the next try starts from.
     onError: () => cache.invalidateQueries({ queryKey: ['parts'] }),
     onSuccess: (list) => {
       cache.setQueryData(['parts'], list)

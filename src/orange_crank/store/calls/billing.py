@@ -207,7 +207,7 @@ def _over_agreed(record: CallRecord, counted: Statement) -> float | None:
 
 
 def _is_labor(line: MoneyLine) -> bool:
-    """Tell a line of labor; bills of before say it by its name alone."""
+    """Return whether a line is labor; older bills have only its name."""
     return bool(line.what == "Labor") if line.labor is None else line.labor
 
 
@@ -259,7 +259,7 @@ def used_parts(record: CallRecord) -> tuple[list[UsedPart], list[str]]:
     used: list[UsedPart] = []
     unpriced: list[str] = []
     for fitting in fittings_of(record):
-        # Taken off and back on the van: nobody pays for it. Taken off and spent: it was used.
+        # Taken off and back on the van: no one pays for it. Taken off and spent: it was used.
         returned = next((m for m in back if m.part == fitting.part and fitting.work in off), None)
         if returned is not None:
             back.remove(returned)

@@ -20,7 +20,7 @@ def tally_of_causes(before: datetime) -> dict[Hypothesis, int]:
 
     Notes
     -----
-    Only what somebody confirmed counts: a cause that was taken and not confirmed would feed the engine its
+    Only what a person confirmed counts: a cause that was taken and not confirmed would feed the engine its
     own guesses. Counted as of the opening of the call that asks, so that its diagnosis stays what it was.
 
     """

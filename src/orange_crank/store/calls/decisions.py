@@ -1,4 +1,4 @@
-"""What was told, planned and decided on a call: append-only rows, each of a kind."""
+"""Symptoms, plans and decisions of a call: append-only rows, each of a kind."""
 
 import json
 from typing import Any

@@ -74,7 +74,7 @@ class HandOverOut(Frozen):
 
 
 def get_hand_over(call_id: int) -> HandOverOut:
-    """Return a call handed over as it stands.
+    """Return a call handed over as it is now.
 
     Raises
     ------
@@ -144,7 +144,7 @@ def _write(
 
 
 def confirm_cause(call_id: int, entry: Confirmed, person_id: int, at: datetime | None = None) -> HandOverOut:
-    """Write down what it was in the end; on a closed call too, where nobody said so in time."""
+    """Save the final cause; on a closed call too, where it was not confirmed in time."""
 
     def change(journal: Entry, _: CallRecord) -> None:
         append(journal, CONFIRMED, entry, person_id)
@@ -200,7 +200,7 @@ def _options(record: CallRecord, person_id: int, goal: Goal) -> Options:
     def chosen() -> AidOut | None:
         return choose_aid(aid_entry(record.judged, AidAsk(goal=goal), held or None), record.judged.limits)
 
-    # No start can be computed, or no aid is allowed: the other options stand without one.
+    # No start can be computed, or no aid is allowed: the other options remain.
     aids = judged_or_said(chosen, lambda _: None)
     return options_of(record.judged, aids, priced_stock(), rates)
 

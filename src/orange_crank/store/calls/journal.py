@@ -19,7 +19,7 @@ class Entry:
     Attributes
     ----------
     moment : when it was made
-    late : it waited on a device, and what others recorded meanwhile stands before it
+    late : it waited on a device, and others recorded something meanwhile
 
     """
 

@@ -204,7 +204,7 @@ def history_of_unit(unit_id: int) -> list[StartPoint]:
 
 
 class UnconfirmedCall(Frozen):
-    """A closed call of which nobody said what it was in the end."""
+    """A closed call whose final cause was not confirmed."""
 
     call_id: int
     unit: str
@@ -215,7 +215,7 @@ class UnconfirmedCall(Frozen):
 
 
 def calls_without_cause(most: int = 200) -> list[UnconfirmedCall]:
-    """Return closed calls of which nobody said what it was in the end, newest first."""
+    """Return closed calls whose final cause was not confirmed, newest first."""
     said = DecisionRow.select(DecisionRow.call).where(DecisionRow.kind == CONFIRMED)
     rows = (
         ServiceCall.select(ServiceCall, Unit, Site, Person)

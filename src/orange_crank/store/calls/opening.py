@@ -108,7 +108,7 @@ def edit_call(call_id: int, edit: CallEdit, person_id: int, at: datetime | None 
 
     Raises
     ------
-    Conflict : somebody saved the call since ``edit.version``
+    Conflict : a person saved the call since ``edit.version``
     GateClosed : points are left open and no reason is given
 
     """

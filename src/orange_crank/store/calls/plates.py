@@ -16,7 +16,7 @@ def save_plate_on_call(call_id: int, plate: Plate, base_number: int, person_id: 
     ------
     GateClosed : the call is closed
     InputProblem : a number no plate can carry
-    Conflict : somebody saved a newer version meanwhile
+    Conflict : a person saved a newer version meanwhile
 
     """
     with transaction():

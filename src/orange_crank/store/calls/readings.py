@@ -40,7 +40,7 @@ def add_reading(call_id: int, entry: NewReading, person_id: int, at: datetime | 
     Raises
     ------
     GateClosed : the call, a stop or its state does not allow it; what waited on a device and was taken live
-    while the record said dead is kept, and the proof has lapsed
+    while the record has the unit dead is kept, and the proof has lapsed
     Conflict : the reading it corrects was corrected already
     InputProblem : it cannot be judged, or the moment is none of this call
 

@@ -91,7 +91,7 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class CallRecord:
-    """A call's rows beside the facts they make, and what is said of them; ``known`` by what it was read."""
+    """A call's rows beside their facts and verdicts; ``known`` is the stamp it was read by."""
 
     row: ServiceCall
     plate: PlateOut | None
@@ -243,7 +243,7 @@ def _last_recorded(
 def _unless_set_back(last: datetime | None) -> datetime | None:
     """Return nothing, unless the server's own clock was set back since something was recorded.
 
-    An entry that waited is older than what others recorded meanwhile: that tells nothing of a clock.
+    An entry that waited is older than others recorded meanwhile: that is no sign of a wrong clock.
     """
     return last if last is not None and last > now() + CLOCK_SLACK else None
 
@@ -394,7 +394,7 @@ def _tests(call_id: int) -> list[TakenTest]:
 
 
 def decisions_of_call(call_id: int) -> list[DecisionRow]:
-    """Return what was told, planned and decided, in the order of recording."""
+    """Return symptoms, plans and decisions, in the order of recording."""
     return list(
         DecisionRow.select(DecisionRow, Person)
         .join(Person)

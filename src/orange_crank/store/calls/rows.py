@@ -16,7 +16,7 @@ from orange_crank.store.prepared import Prepared
 
 @dataclass(frozen=True)
 class ReadingRow:
-    """A reading as it stands on record."""
+    """A reading as recorded."""
 
     taken: TakenReading
     unit: str
@@ -61,7 +61,7 @@ def reading_rows(call_id: int, before: Sequence[KeptReading] = ()) -> list[KeptR
 
 
 def in_places(rows: Sequence[KeptReading]) -> list[ReadingRow]:
-    """Return readings in the order of recording; a correction stands in its old place."""
+    """Return readings in the order of recording; a correction keeps the old one's place."""
     superseded = {k.row.supersedes_id: k.row.id for k in rows if k.row.supersedes_id}
     places: dict[int, float] = {}
     for k in rows:

@@ -203,7 +203,7 @@ def _clock(moment: datetime) -> str:
 
 
 def tells_of_power(record: CallRecord, journal: Entry, work: Work, person_id: int) -> bool:
-    """Tell whether an entry that waited was taken with power on while the record said dead; then it lapses.
+    """Return whether an entry that waited was taken with power on while recorded as dead; then it lapses.
 
     Two devices say the opposite of one unit: which was right cannot be known, so nothing is proved.
     """
@@ -228,9 +228,9 @@ def tells_of_power(record: CallRecord, journal: Entry, work: Work, person_id: in
 def volts_seen(
     call_id: int, seen: Sequence[tuple[str, float]], person_id: int, at: datetime | None = None
 ) -> bool:
-    """Write down volts that a live meter sees on a unit whose record says dead; tell whether there were any.
+    """Save volts that a live meter sees on a unit recorded as dead; return whether there were any.
 
-    Seen again, nothing is written twice: from the first on the record says no longer dead.
+    Seen again, nothing is written twice: after the first the unit is no longer recorded as dead.
     """
     if ServiceCall.get_or_none((ServiceCall.id == call_id) & (ServiceCall.status == "open")) is None:
         return False
@@ -274,12 +274,12 @@ def _not_ready(event: NewSafetyEvent) -> list[str]:
 
 
 def lift_stop(call_id: int, lift: NewLift, person_id: int, at: datetime | None = None) -> CallOut:
-    """Write down how a stop was put right; it stays on the record with who said so.
+    """Save how a stop was fixed; it stays on the record with the person's name.
 
     Raises
     ------
-    NotFound : no such stop stands on this call
-    GateClosed : words do not lift it; says what does
+    NotFound : the call has no such stop
+    GateClosed : a reason does not lift it; the message names what does
 
     """
     with transaction():

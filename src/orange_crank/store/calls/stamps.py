@@ -1,9 +1,9 @@
-"""What stands on a call's record, told in one look, so that only what moved on is read again.
+"""A digest of a call's record, read in one query, so that only changed calls are read again.
 
 Rows of a record are never altered and their numbers never come back, so a table's part of a call is known by
 how many rows it has, the last one's number and its moment. What can be edited (a call, its unit, its site) is
-known by a digest of all it says. What is remembered is held against the database on every reading: several
-processes may write, and none has to tell the others.
+known by a digest of its rows. The cache is compared with the database on every reading: several
+processes may write, and none has to notify the others.
 """
 
 import threading
@@ -136,7 +136,7 @@ class Listed:
 
 
 def look_at_list(call_ids: list[int]) -> list[Listed]:
-    """Return what calls are known by now, as ``look`` says it of one, in the order asked."""
+    """Return the stamps of calls in the order asked, by ``look`` for one."""
     if not call_ids:
         return []
     marks = ", ".join(["%s"] * len(call_ids))

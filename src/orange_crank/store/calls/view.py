@@ -1,4 +1,4 @@
-"""A call as it is handed out: its record, what the judge says of it, and what may be done now."""
+"""A call as the API returns it: its record, its verdicts and its gates."""
 
 from datetime import datetime
 from functools import cached_property
@@ -36,7 +36,7 @@ from orange_crank.store.units import PlateOut, SiteOut, label_words, site_out
 
 
 class ReadingOut(Frozen):
-    """A reading as it stands on record."""
+    """A reading as recorded."""
 
     id: int
     entry: NewReading
@@ -50,7 +50,7 @@ class ReadingOut(Frozen):
 
 
 class EventOut(Frozen):
-    """A safety event as it stands on record."""
+    """A safety event as recorded."""
 
     id: int
     kind: str
@@ -77,7 +77,7 @@ class TestOut(Frozen):
 
 
 class SettledStop(Frozen):
-    """A stop that no longer stands, and how it was settled."""
+    """A stop that is over, and how it was settled."""
 
     stop: str
     how: str
@@ -142,7 +142,7 @@ class CallOut(Frozen):
     )
     @cached_property
     def ahead(self) -> Ahead | None:
-        """What would be said of what is entered without signal; worked out once it is handed out."""
+        """The verdicts of entries made offline; computed when they are read."""
         return None if self._judged is None else ahead_of(self._judged)
 
 

@@ -1,4 +1,4 @@
-"""Why it starts hard: what was told on a call, the diagnosis of its record, and what was decided."""
+"""Why it starts hard: the symptoms of a call, the diagnosis of its record, and the decisions."""
 
 import json
 from dataclasses import replace
@@ -58,7 +58,7 @@ class WhyOut(Frozen):
 
 
 def get_why(call_id: int, at: datetime | None = None) -> WhyOut:
-    """Return what a call's record says of its cause.
+    """Return the diagnosis of a call's record.
 
     Raises
     ------
@@ -87,11 +87,11 @@ def _why_out(record: CallRecord, why: WhyOfCall) -> WhyOut:
 
 
 def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = None) -> WhyOut:
-    """Write down what was told and looked at; the newest record counts, the others stay.
+    """Save symptoms and sightings; the newest record counts, the others stay.
 
     Raises
     ------
-    GateClosed : something told of is left out that still stops the work; a stop is lifted with its reason
+    GateClosed : a symptom left out still stops the work; a stop is lifted with its reason
 
     """
     with transaction():
@@ -106,7 +106,7 @@ def tell(call_id: int, told: WhyRecord, person_id: int, at: datetime | None = No
                 msg("This still stops the work: {text}", text=stop.text),
                 next_step=msg("{lifted_by}; then it is lifted.", lifted_by=stop.lifted_by),
             )
-        # A stop told of is not taken back by leaving it out: what is put right is written down.
+        # Leaving a stop's symptom out does not lift it: its fix is recorded.
         kept = [one for one in record.facts.seen if one.what in told.seen]
         left = judge_call(replace(record.facts, seen=kept), record.judged.limits).stops
         keys_left = {stop.key for stop in left}
@@ -140,11 +140,11 @@ def skip_test(call_id: int, test: str, skipped: bool, person_id: int, at: dateti
 
 
 def decide(call_id: int, entry: NewDecision, person_id: int, at: datetime | None = None) -> WhyOut:
-    """Write down a decision with the evidence it stands on.
+    """Save a decision with its evidence.
 
     Raises
     ------
-    GateClosed : the record does not allow it; says what is missing
+    GateClosed : the record does not allow it; the message names what is missing
     InputProblem : the decision lacks what its kind needs
 
     """

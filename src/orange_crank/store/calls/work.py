@@ -36,7 +36,7 @@ from orange_crank.store.models import DecisionRow, Person, ServiceCall, Unit
 
 
 class FittedOut(Frozen):
-    """A part fitted, as it stands on record."""
+    """A part fitted, as recorded."""
 
     id: int
     fitting: Fitting
@@ -45,7 +45,7 @@ class FittedOut(Frozen):
 
 
 class KeptOut(Frozen):
-    """A decision to keep or take off, as it stands on record."""
+    """A decision to keep or take off, as recorded."""
 
     kept: Kept
     decided_at: AwareDatetime
@@ -62,7 +62,7 @@ class PlanOut(Frozen):
 
 
 class CheckedOut(Frozen):
-    """A check of the wiring as wired, as it stands on record."""
+    """A check of the wiring as wired, as recorded."""
 
     checked: AsWired
     checked_at: AwareDatetime
@@ -70,7 +70,7 @@ class CheckedOut(Frozen):
 
 
 class SourceSaid(Frozen):
-    """The backup source of a call or its site, as it was said last."""
+    """The backup source of a call or its site, as entered last."""
 
     supply: BackupSupply
     said_at: AwareDatetime
@@ -137,7 +137,7 @@ def work_out(record: CallRecord) -> WorkOut:
                     )
                 )
         except ValidationError:
-            # What today's rules cannot read stands among the call's troubles.
+            # A row today's rules cannot read is among the call's troubles.
             continue
     return WorkOut(
         may_fit={work: fit_gate(facts, work) for work in WORK_KINDS},
@@ -158,7 +158,7 @@ def _checks(record: CallRecord) -> list[CheckedOut]:
 
 
 def _source_said(record: CallRecord) -> SourceSaid | None:
-    """Return the source said on this call, else the newest of another call at the site."""
+    """Return the source entered on this call, else the newest of another call at the site."""
     mine = [row for row in record.decisions if row.kind == SOURCE]
     if not mine:
         mine = list(

@@ -21,7 +21,7 @@ export function expectedOf(call: Call, quantity: string) {
   return call.expected_readings?.find((e) => e.quantity === quantity)
 }
 
-/** What the field is held against, and what it read on the last visit. */
+/** What the field is compared with, and what it read on the last visit. */
 export function expectedWords(call: Call, quantity: string): string | undefined {
   const known = expectedOf(call, quantity)
   const last =
@@ -142,7 +142,7 @@ export function KeptFigure({
   const before = text === '' && state === '' ? onRecord(call, quantity, spot) : undefined
   const box = useRef<HTMLDivElement>(null)
   // What is kept with it was said later, such as the leads: what is on record follows.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only what stands beside it counts here
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is beside it counts here
   useEffect(() => {
     if (was.current === beside_) return
     was.current = beside_

@@ -123,7 +123,7 @@ export function StartEntry({ call }: { call: Call }) {
   const [more, setMore] = useState(false)
   const [asked, setAsked] = useState<Asked>(null)
   const [another, setAnother] = useState(false)
-  /** Left while it could not be kept: brought back by hand, never behind anybody's back. */
+  /** Left while it could not be kept: brought back by hand, never behind anyone's back. */
   const [held, setHeld] = useState(dirty)
   const keptAt = useRef(0)
   const sure = useRef(new Set<string>())

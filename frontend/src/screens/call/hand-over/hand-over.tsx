@@ -67,7 +67,7 @@ function InTheEnd({ call, page }: { call: Call; page: Handed }) {
           )}
         </p>
       )}
-      {/* A closed call may still be told what it was: nobody measures anything by it. */}
+      {/* A closed call may still be told what it was: no one measures anything by it. */}
       {(!page.confirmed || changing) && (
         <div className="grid gap-3 pt-2">
           <div className="flex flex-wrap gap-2">

@@ -16,7 +16,7 @@ import { DoNext } from './do-next'
 import { type Evidence, useDecide, useTell, useWhy, type WhyRecord, withSeen } from './use-why'
 import { WhatIf } from './what-if'
 
-/** Why it starts hard: what is told, ranked causes, the next best test, the guard. */
+/** Why it starts hard: what is notified, ranked causes, the next best test, the guard. */
 export function WhyRung({ call }: { call: Call }) {
   const why = useWhy(call.id)
   const tell = useTell(call.id)
@@ -150,7 +150,7 @@ function Fails({ call }: { call: Call }) {
   )
 }
 
-/** An overload that read open stays a question until somebody says what heated it. */
+/** An overload that read open stays a question until a person says what heated it. */
 function Overload({ busy, onAnswer }: { busy: boolean; onAnswer: ((note: string) => void) | undefined }) {
   const [note, setNote] = useState('')
   return (

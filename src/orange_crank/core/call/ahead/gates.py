@@ -35,7 +35,7 @@ NEEDS_SERVER = shut(
     msg("This needs a signal."),
     msg("Do the other steps now. This one unlocks when you have signal."),
 )
-# What waits on a device until it can be sent; every other gate wants the server.
+# The offline queue on a device takes these; every other gate needs the server.
 WAITS: tuple[GateName, ...] = (
     "record",
     "make_safe",
@@ -89,7 +89,7 @@ class _At:
     caution: bool
     unsure: bool = False
     stopped: bool = False
-    # As it was when the signal went: proved dead, and nobody knows whether it still is.
+    # As it was when the signal went: proved dead, and no one knows whether it still is.
     unheard: bool = False
 
     def after(self, step: Step) -> "_At":
@@ -118,10 +118,10 @@ def gates_ahead(facts: CallFacts, stops: Sequence[WorkStop]) -> AheadGates:
     Parameters
     ----------
     facts : what is on the record
-    stops : what stands on it; without signal nothing is lifted
+    stops : the stops of the call; without signal none is lifted
 
     """
-    # Of the gates that wait, each asks for the state and the stops and nothing else: a test holds that.
+    # Each gate of the queue depends on the state and the stops alone: a test holds that.
     return _table(
         facts.state.model_dump_json(exclude={"version", "dead_since", "lapses_at"}),
         tuple(_Stop(s.code, s.text, s.next_step, s.scope) for s in stops),

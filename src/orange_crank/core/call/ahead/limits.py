@@ -1,4 +1,4 @@
-"""What each value of each quantity would be judged as on a call as it stands: bands with their reason.
+"""What each value of each quantity would be judged as on a call as it is now: bands with their reason.
 
 Nothing is judged here: the places where a verdict can change are listed per quantity, and the judge itself is
 asked in between and upon each of them. A test holds that the bands and the judge agree.
@@ -35,10 +35,10 @@ from orange_crank.core.nomenclature import Finding, Frozen
 from orange_crank.core.tables.standards import Standards
 
 Side = Literal["pass", "watch", "fail", "stop", "unknown", "note", "depends"]
-# Of two sides the graver counts; what cannot be told stands above what is well.
+# Of two sides the graver counts; unknown ranks above pass.
 GRAVER: tuple[Side, ...] = ("note", "pass", "watch", "depends", "unknown", "fail", "stop")
 
-# What stands beside a value and changes no verdict.
+# Fields beside a value that change no verdict.
 _IDLE = frozenset(
     {
         "note",
@@ -90,8 +90,8 @@ class FieldLimit(Frozen):
 
     Notes
     -----
-    It holds for an entry where each field named in ``when`` is one of the values given (null: not said), and
-    beside which none of ``heeded`` is said. ``depends`` everywhere else.
+    It holds for an entry where each field named in ``when`` has one of the values given (null: left out), and
+    where every field of ``heeded`` is left out. ``depends`` everywhere else.
 
     """
 
@@ -118,9 +118,9 @@ class FieldLimit(Frozen):
 
 @dataclass
 class _Judge:
-    """Asks what one more reading would show on a call as it stands.
+    """Asks what one more reading would show on a call as it is now.
 
-    ``leaned`` tells whether an answer leaned on more of the record than its plate, ``weighed`` whether on
+    ``leaned`` is whether an answer used more of the record than its plate, ``weighed`` whether it used
     more than that and the readings it is judged together with.
     """
 
@@ -141,7 +141,7 @@ class _Judge:
         shown = self._shown(taken)
         found = any(f.stops or f.code == "ABOVE_LOCKED_ROTOR" for f in shown.findings)
         fact = bool(stop_facts(evidence_of_reading(taken), self.facts.plate, self.limits))
-        # Taken after everything else, nothing on record has settled what stops: its plate tells. Only a fuse
+        # Taken after everything else, nothing on record settles what stops but its plate. Only a fuse
         # leans on the ground test.
         looks = found or (fact and entry.quantity == "fuse_open")
         self.leaned |= looks and entry.quantity != "inrush_a"
@@ -179,7 +179,7 @@ def _cannot(reason: str) -> ReadingVerdict:
 
 
 def limits_ahead(facts: CallFacts, limits: Standards) -> list[FieldLimit]:
-    """Return what the values of each quantity would be judged as on a call as it stands.
+    """Return what the values of each quantity would be judged as on a call as it is now.
 
     Parameters
     ----------
@@ -267,7 +267,7 @@ def _by_earlier_starts(
 
 @dataclass(frozen=True)
 class _Way:
-    """One way of entering a quantity: what is said beside it, and which fields its verdict heeds."""
+    """One way to enter a quantity: the fields beside it, and those its verdict depends on."""
 
     when: Mapping[str, Sequence[JsonValue]]
     beside: Mapping[str, Any]

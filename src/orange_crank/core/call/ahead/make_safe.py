@@ -1,7 +1,7 @@
 """What a make-safe record has to say so that it surely proves dead, as JSON Schemas, step by step.
 
-A record that fits them all is proved by the judge, whatever else it says; a test holds that. One that does
-not fit may be proved all the same (a stray voltage explained, a source of unusual volts): the server tells.
+A record that fits them all is proved by the judge, whatever else is in it; a test holds that. One that does
+not fit may be proved all the same (a stray voltage explained, a source of unusual volts): the server decides.
 """
 
 from typing import Any
@@ -23,7 +23,7 @@ from orange_crank.core.safety.make_safe import (
 from orange_crank.core.safety.state import GOING_LIVE
 from orange_crank.core.tables.standards import Standards
 
-# Known live sources, by what is said of them: from, to [V].
+# Known live sources, by the words that name them: from, to [V].
 SOURCES_V = (
     (11.5, 12.5),
     (23.0, 25.0),
@@ -124,7 +124,7 @@ def _measured(section: Section) -> dict[str, Any]:
 
 
 def going_live() -> list[SurePart]:
-    """Return what has to be ticked before going live is written down, as the server wants it."""
+    """Return the ticks the server requires before going live is recorded."""
     return [
         _part(
             field.upper(),
@@ -159,7 +159,7 @@ def _locked() -> dict[str, Any]:
 
 def _proof(field: str, limits: Standards) -> dict[str, Any]:
     share = limits.meter_proof_pct / 100
-    # Of a source said to be anywhere in a stretch, what the meter may show wherever it is.
+    # For a source of a range of volts, the readings it may give.
     near = [
         _has(
             expected_v={"minimum": low, "maximum": high},

@@ -1,9 +1,9 @@
-"""What one field of a test says by itself, whatever is entered beside it: at least to watch, failing, a stop.
+"""The verdict one field of a test gives by itself, whatever else is entered: at least watch, fail or a stop.
 
-A test is judged by all its readings together, on arrival. Some of its fields tell something alone: a piece
+A test is judged by all its readings together, on arrival. Some of its fields decide alone: a piece
 shorted to metal stops the work whatever the others read. The judge is asked about each field as if it were
 the only one; what it finds to watch, to fail or to stop it finds with others beside it as well, and a test
-of these holds that. Where a field tells nothing alone, nothing is said of it.
+of these holds that. A field that decides nothing alone has no piece.
 """
 
 from collections.abc import Callable, Iterator, Mapping
@@ -30,7 +30,7 @@ class TestLimit(Frozen):
 
     Notes
     -----
-    It holds beside anything but the fields of ``heeded``. ``depends`` where the field alone tells nothing.
+    It holds beside anything but the fields of ``heeded``. ``depends`` where the field alone decides nothing.
 
     """
 
@@ -43,10 +43,10 @@ class TestLimit(Frozen):
     said: list[SaidValue] = Field(default_factory=list)
 
 
-# Tests that may stop the work by several readings together, no field of which tells it alone.
+# Tests that may stop the work by several readings together, none of which decides alone.
 STOP_TOGETHER = ("legs", "imbalance")
 _PRESSURE = ("altitude_ft", "refrigerant")
-# What changes how a field is read, so that alone it tells nothing any more.
+# Fields that change how another is read, so that it decides nothing alone.
 _HEEDED: Mapping[Key, tuple[str, ...]] = {
     ("isolation", "insulation_megohm"): ("winding_f",),
     ("refrigerant", "suction_psig"): _PRESSURE,
@@ -83,7 +83,7 @@ _CUTS: Mapping[Key, Callable[[Plate | None, Standards], list[float]]] = {
 
 
 def fields_ahead(plate: Plate | None, limits: Standards) -> list[TestLimit]:
-    """Return what each field of each test tells alone, on a unit with a plate and by a shop's standards."""
+    """Return each field's verdict alone, test by test, for a unit with a plate and a shop's standards."""
     return _kept("" if plate is None else plate.model_dump_json(), limits)
 
 
@@ -169,7 +169,7 @@ def at_least(judged: JudgedTest) -> Side:
 def may_stop(limits: list[TestLimit], topic: str, entry: Mapping[str, JsonValue]) -> bool:
     """Return whether a test may stop the work, by what travelled with its call; so a device shuts its gates.
 
-    Where a field that can stop it was said with what leaves open how it reads, it may.
+    Where a field that can stop it was entered with a reading still open, it may.
     """
     if topic in STOP_TOGETHER:
         return True

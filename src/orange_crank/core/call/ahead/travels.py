@@ -40,7 +40,7 @@ def ahead_of(call: JudgedCall) -> Ahead | None:
 
     Parameters
     ----------
-    call : judged as it stands
+    call : judged as it is now
 
     """
     if call.facts.status != "open":
