@@ -177,6 +177,7 @@ def test_the_lead_sets_a_standard_and_others_cannot(desk: Page, product: Product
     expect(desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above")).to_have_count(0)
     desk.get_by_role("button", name=re.compile("At work: Ines")).click()
     desk.get_by_role("button", name=re.compile("Bettany Rook")).click()
+    expect(desk.get_by_role("button", name="At work: Bettany Rook. Change.")).to_be_visible()
     desk.get_by_label("Find a standard").fill("running amps")
     desk.get_by_role("button", name="Set Running amps ÷ RLA, watch above").click()
     desk.get_by_label("This shop's value").fill("9")
