@@ -9,7 +9,7 @@ from pydantic_core import PydanticCustomError
 from orange_crank.core.circuit.entry import Feet, Material, RacewayMetal, Size
 from orange_crank.core.errors import BeyondTable
 from orange_crank.core.messages import msg
-from orange_crank.core.nomenclature import Amps, Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, say
+from orange_crank.core.nomenclature import Amps, Finding, Flag, Frozen, Volts, ZeroOrMoreAmps, feet, say
 from orange_crank.core.plate.arithmetic import clause
 from orange_crank.core.plate.model import Edition, Phase
 from orange_crank.core.tables import conductor_ohms, overcurrent_at_least, rows
@@ -340,7 +340,9 @@ def cover(entry: CoverIn) -> CoverOut:
                 verdict="note",
                 text=msg("{inches} in from the top of it to finished grade.", inches=inches),
                 rule=clause(entry.edition, table),
-                next_step=msg("Protect it with a raceway from 18 in below grade to 8 ft above."),
+                next_step=msg(
+                    "Protect it with a raceway from 18 in below grade to {top} above.", top=feet(8.0)
+                ),
             ),
             Finding(
                 code="COVER_LIMITS",
