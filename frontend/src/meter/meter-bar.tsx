@@ -1,6 +1,6 @@
 import { t } from '@lingui/core/macro'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { answer, type Call, client, type NewReading, PRACTICE, problemOf, type Schemas } from '../api/client'
 import { useAddReading } from '../api/queries'
 import { Button } from '../parts/button'
@@ -166,10 +166,15 @@ function Dial({ meter, now }: { meter: Schemas['MeterOut']; now: Schemas['LiveVa
     scope: hand(meter.key),
     mutationFn: () => answer(client.POST('/api/meters/{key}/arm', { params }).then(whole)),
   })
+  // A slow answer must not put an older dial back under the next turn.
+  const reached = turned !== null && turned.mode === now.mode && turned.place === now.place
+  useEffect(() => {
+    if (reached) setTurned(null)
+  }, [reached])
   if (meter.modes.length === 0 && !meter.can_arm) return null
   const turn = (next: { mode: string; place: string }) => {
     setTurned(next)
-    set.mutate(next, { onSettled: () => window.setTimeout(() => setTurned(null), 600) })
+    set.mutate(next, { onError: () => setTurned(null) })
   }
   return (
     <div className="grid grid-cols-2 items-end gap-3 pt-2 sm:grid-cols-3">
